@@ -1,0 +1,156 @@
+import type { LinkInPlant } from '../plant/plant.js';
+import { causes } from './causes/index.js';
+import type { Cause, EvidenceLine, Finding, Rules, Sight } from './cause.js';
+import { FactBook } from './facts.js';
+import type { Fact, FactSource, Instant } from './facts.js';
+import { choiceFrom, readStep } from './read-step.js';
+import type { Verdict } from './read-step.js';
+import { sayFact } from './say-fact.js';
+import { stepIds, stepOf, stepPosition } from './steps.js';
+import type { StepId } from './steps.js';
+
+export interface StepVerdict {
+  readonly step: StepId;
+  readonly verdict: Verdict;
+  readonly summary: string;
+  readonly source: FactSource | null;
+  readonly evidence: readonly EvidenceLine[];
+  /** What explains most stands first. */
+  readonly findings: readonly Finding[];
+}
+
+export type LinkState = 'Sound' | 'Strained' | 'Parted' | 'Untried';
+
+export interface LinkAssessment {
+  readonly linkId: string;
+  readonly state: LinkState;
+  /** The finding in one sentence. */
+  readonly headline: string;
+  readonly steps: readonly StepVerdict[];
+  /** The first step that fails. */
+  readonly partedAt: StepId | null;
+  /** The cause that explains the state: of the first failing step, or else of the first weak one. */
+  readonly leadingCause: string | null;
+}
+
+/**
+ * Facts in, verdicts out: judges a link from what was observed, and from nothing else.
+ * @param subject the link with both of its ends
+ * @param facts the facts of one check, oldest first
+ * @param at the time at which is judged
+ */
+export function assess(subject: LinkInPlant, facts: readonly Fact[], rules: Rules, at: Instant): LinkAssessment {
+  const book = new FactBook(facts);
+  const sight: Sight = { subject, facts: book, rules, at, choice: choiceFrom(subject, book) };
+  const fired = stepIds.flatMap((step) => examineStep(sight, step));
+  const findings = fold(fired);
+  const steps = stepIds.map((step) =>
+    judge(
+      sight,
+      step,
+      findings.filter((finding) => finding.step === step),
+    ),
+  );
+  return conclude(subject, steps, facts, findings);
+}
+
+const causesOf = new Map<StepId, Cause[]>(
+  stepIds.map((step) => [step, causes.filter((cause) => cause.steps.includes(step))]),
+);
+const explainedBy = new Map(causes.map((cause) => [cause.id, cause.explains]));
+
+function examineStep(sight: Sight, step: StepId): Finding[] {
+  if (sight.facts.facts.length === 0) return [];
+  return (causesOf.get(step) ?? []).flatMap((cause) => cause.examine(sight, step, sayFact) ?? []);
+}
+
+/** Folds a finding under the one of the same or a later-found step that explains it. */
+function fold(findings: readonly Finding[]): readonly Finding[] {
+  const parentOf = (finding: Finding): Finding | null =>
+    findings.find((other) => other !== finding && other.step === finding.step && explains(other, finding)) ?? null;
+  const tops = findings.filter((finding) => !parentOf(finding));
+  return tops
+    .map((top) => ({ ...top, folded: findings.filter((finding) => parentOf(finding) === top) }))
+    .sort((left, right) => stepPosition(left.step) - stepPosition(right.step) || weight(right) - weight(left));
+}
+
+const explains = (one: Finding, other: Finding): boolean =>
+  (explainedBy.get(one.causeId) ?? []).includes(other.causeId);
+
+const weight = (finding: Finding): number =>
+  (finding.severity === 'fails' ? 100 : finding.grave ? 50 : 0) + finding.folded.length;
+
+function judge(sight: Sight, step: StepId, findings: readonly Finding[]): StepVerdict {
+  const { verdict, summary, source, facts } = readStep(sight, step);
+  const worst: Verdict = findings.some((finding) => finding.severity === 'fails')
+    ? 'fails'
+    : verdict === 'holds' && findings.length > 0
+      ? 'weak'
+      : verdict;
+  const lead = findings[0];
+  return {
+    step,
+    verdict: worst,
+    summary: lead && worst !== 'holds' ? lead.meaning : summary,
+    source: source ?? lead?.evidence[0]?.source ?? null,
+    evidence: facts.map((fact) => ({ factId: fact.id, source: fact.source, at: fact.at, says: sayFact(fact) })),
+    findings,
+  };
+}
+
+function conclude(
+  subject: LinkInPlant,
+  steps: readonly StepVerdict[],
+  facts: readonly Fact[],
+  findings: readonly Finding[],
+): LinkAssessment {
+  const failed = steps.find((step) => step.verdict === 'fails') ?? null;
+  const weak = steps.find((step) => step.verdict === 'weak') ?? null;
+  const open = steps.find((step) => step.verdict === 'unknown' && step.step !== 'write') ?? null;
+  const state: LinkState = failed ? 'Parted' : open ? 'Untried' : weak ? 'Strained' : 'Sound';
+  const told =
+    (failed ? explanationOf(failed, findings) : null) ??
+    (failed ?? (state === 'Strained' ? weak : null))?.findings[0] ??
+    null;
+  return {
+    linkId: subject.link.id,
+    state,
+    headline: headlineOf(state, failed, weak, open, told, facts),
+    steps,
+    partedAt: failed?.step ?? null,
+    leadingCause: told?.causeId ?? null,
+  };
+}
+
+/** A finding of another step that explains why this one fails: a certificate set aside explains a refused channel. */
+function explanationOf(failed: StepVerdict, findings: readonly Finding[]): Finding | null {
+  return (
+    findings.find((finding) => finding.step !== failed.step && failed.findings.some((own) => explains(finding, own))) ??
+    null
+  );
+}
+
+function headlineOf(
+  state: LinkState,
+  failed: StepVerdict | null,
+  weak: StepVerdict | null,
+  open: StepVerdict | null,
+  told: Finding | null,
+  facts: readonly Fact[],
+): string {
+  switch (state) {
+    case 'Sound':
+      return 'All that this link needs holds.';
+    case 'Strained':
+      return `It works, with a weakness: ${told?.meaning ?? weak?.summary ?? ''}`;
+    case 'Parted':
+      return told?.meaning ?? failed?.summary ?? '';
+    case 'Untried': {
+      if (facts.length === 0) return 'This link has never been checked.';
+      const stopped = facts.find((fact) => fact.kind === 'check-stopped');
+      return stopped
+        ? sayFact(stopped)
+        : `The last check did not get as far as “${open ? stepOf(open.step).title : ''}”.`;
+    }
+  }
+}

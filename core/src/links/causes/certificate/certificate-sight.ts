@@ -1,0 +1,45 @@
+import type { LinkInPlant } from '../../../plant/plant.js';
+import type { CertificateProblem, CertificateProblemKind } from '../../../trust/validation.js';
+import type { Evidence, Sight } from '../../cause.js';
+import type { FactOf } from '../../facts.js';
+import type { StepId } from '../../steps.js';
+
+/** Both certificates are judged by the same causes: the server's in step 6, the client's in step 8. */
+export const certificateSteps: readonly StepId[] = ['server-certificate', 'client-certificate'];
+
+export interface CertificateEvidence<Kind extends CertificateProblemKind> extends Evidence {
+  readonly problem: Extract<CertificateProblem, { readonly kind: Kind }>;
+  readonly side: CertificateSide;
+}
+
+/** Whose certificate it is, and who would have to trust it. */
+export interface CertificateSide {
+  readonly of: 'server' | 'client';
+  readonly owner: string;
+  readonly judge: string;
+  readonly fact: FactOf<'certificate-validation'>;
+}
+
+/** The first problem of a kind in the step's validation, or null. */
+export function problemOf<Kind extends CertificateProblemKind>(
+  sight: Sight,
+  step: StepId,
+  kind: Kind,
+): CertificateEvidence<Kind> | null {
+  const side = certificateSide(sight, step);
+  const problem = side?.fact.validation.problems.find(
+    (found): found is CertificateEvidence<Kind>['problem'] => found.kind === kind,
+  );
+  return side && problem ? { because: [side.fact], problem, side } : null;
+}
+
+/** The validation that belongs to a step, or null where none was made. */
+export function certificateSide({ facts, subject }: Sight, step: StepId): CertificateSide | null {
+  const of = step === 'server-certificate' ? 'server' : 'client';
+  const fact = facts.all('certificate-validation').findLast((candidate) => candidate.of === of);
+  return fact ? { of, ...endsOf(subject, of), fact } : null;
+}
+
+function endsOf({ client, server }: LinkInPlant, of: 'server' | 'client'): { owner: string; judge: string } {
+  return of === 'server' ? { owner: server.name, judge: client.name } : { owner: client.name, judge: server.name };
+}

@@ -1,0 +1,25 @@
+import { cause } from '../../cause.js';
+import { byHand } from '../../../orders/change.js';
+import { certificateSteps, problemOf } from './certificate-sight.js';
+
+/** No CRL for an issuer that needs one. */
+export const crlMissing = cause({
+  id: 'crl-missing',
+  steps: certificateSteps,
+  clause: 'Part 4 §6.1.3, step 10',
+  title: 'A revocation list is missing',
+  severity: 'fails',
+  explains: ['channel-refused'],
+  test: (sight, step) => problemOf(sight, step, 'crl-missing'),
+  meaning: ({ problem, side }) =>
+    `${side.judge} has no CRL of ${problem.issuer}, so it can’t tell whether ${problem.subject} was revoked, and must refuse it.`,
+  remedies: ({ problem, side }) => [
+    byHand({
+      title: `Put a fresh CRL of ${problem.issuer} beside its certificate`,
+      target: side.judge,
+      before: 'no CRL',
+      after: 'a CRL that is still current',
+      undo: 'Take it out again.',
+    }),
+  ],
+});

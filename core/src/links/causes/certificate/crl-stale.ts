@@ -1,0 +1,26 @@
+import { cause } from '../../cause.js';
+import { byHand } from '../../../orders/change.js';
+import { dayOf } from '../../wording.js';
+import { certificateSteps, problemOf } from './certificate-sight.js';
+
+/** The CRL should have been replaced by now. */
+export const crlStale = cause({
+  id: 'crl-stale',
+  steps: certificateSteps,
+  clause: 'Part 4 §6.1.3, step 10; RFC 5280 §5.1.2.5',
+  title: 'The revocation list is out of date',
+  severity: 'fails',
+  explains: ['channel-refused'],
+  test: (sight, step) => problemOf(sight, step, 'crl-stale'),
+  meaning: ({ problem, side }) =>
+    `The CRL of ${problem.issuer} that ${side.judge} has should have been replaced by ${dayOf(problem.nextUpdate)}.`,
+  remedies: ({ problem, side }) => [
+    byHand({
+      title: `Have ${problem.issuer} issue a CRL, and put it in place`,
+      target: side.judge,
+      before: `good until ${dayOf(problem.nextUpdate)}`,
+      after: 'a CRL that is still current',
+      undo: 'Put the old one back.',
+    }),
+  ],
+});

@@ -1,0 +1,22 @@
+import { cause } from '../../cause.js';
+import { byHand } from '../../../orders/change.js';
+import { certificateSteps, problemOf } from './certificate-sight.js';
+
+/** Key length or signature hash is outside what the policy allows. */
+export const keyBelowPolicy = cause({
+  id: 'key-below-policy',
+  steps: certificateSteps,
+  clause: 'Part 4 §6.1.3, step 4',
+  title: 'The key does not fit the security policy',
+  severity: 'fails',
+  test: (sight, step) => problemOf(sight, step, 'key-below-policy'),
+  meaning: ({ problem, side }) => `The certificate of ${side.owner} is not good enough for the policy: ${problem.says}`,
+  remedies: ({ problem, side }) => [
+    byHand({
+      title: `Make a new certificate that fits ${problem.policy}`,
+      target: side.owner,
+      restart: true,
+      undo: 'Put the old one back.',
+    }),
+  ],
+});

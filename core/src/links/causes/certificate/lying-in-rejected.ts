@@ -1,0 +1,36 @@
+import { cause } from '../../cause.js';
+import { dayOf } from '../../wording.js';
+
+/** The server has put the client's certificate aside. */
+export const lyingInRejected = cause({
+  id: 'lying-in-rejected',
+  steps: ['client-certificate'],
+  clause: 'Part 12 §7.10.9',
+  title: 'The client’s certificate lies in the server’s rejected list',
+  severity: 'fails',
+  explains: ['not-trusted', 'channel-refused'],
+  test({ facts }) {
+    const listings = facts.all('listed-certificate');
+    const rejected = listings.find((fact) => fact.list === 'rejected');
+    if (!rejected || listings.some((fact) => fact.list === 'trusted')) return null;
+    return facts.latest('channel')?.outcome === 'open' ? null : { because: [rejected], rejected };
+  },
+  meaning: ({ rejected }, { subject: { client, server } }) =>
+    `${server.name} does not know ${client.name} and has put its certificate aside${rejected.since ? `, first on ${dayOf(rejected.since)}` : ''}. There it lies unseen in the rejected list.`,
+  remedies: ({ rejected }, { subject: { link, server } }) => [
+    {
+      title: 'Look at the certificate, then move it to the trusted list',
+      target: `lists of ${server.name}`,
+      before: 'in the rejected list',
+      after: `${rejected.thumbprint} trusted`,
+      change: {
+        kind: 'accept-client-certificate',
+        linkId: link.id,
+        serverId: server.id,
+        thumbprint: rejected.thumbprint,
+      },
+      restart: false,
+      undo: 'Take it out of the trusted list again.',
+    },
+  ],
+});

@@ -1,0 +1,49 @@
+import { commonName } from '../../../trust/certificate.js';
+import { cause } from '../../cause.js';
+import { byHand } from '../../../orders/change.js';
+import { certificateSteps, problemOf } from './certificate-sight.js';
+
+/** Neither the certificate nor an issuer of its chain is in the trusted list. */
+export const notTrusted = cause({
+  id: 'not-trusted',
+  steps: certificateSteps,
+  clause: 'Part 4 §6.1.3, step 5',
+  title: 'The certificate is not trusted',
+  severity: 'fails',
+  explains: ['channel-refused'],
+  test: (sight, step) => problemOf(sight, step, 'not-trusted'),
+  meaning: ({ problem, side }) =>
+    `${side.judge} does not trust the certificate of ${side.owner} (${commonName(problem.subject)}): neither it nor one of its issuers is in the trusted list.`,
+  remedies({ problem, side }, { subject: { link, client } }) {
+    const what = {
+      target: `trusted list of ${side.judge}`,
+      before: 'not there',
+      restart: false,
+      undo: 'Take it out of the list again.',
+    };
+    const leaf =
+      side.of === 'server' && problem.thumbprint
+        ? {
+            ...what,
+            title: 'Look at the certificate, then trust it',
+            after: `${problem.thumbprint} trusted`,
+            change: {
+              kind: 'trust-server-certificate' as const,
+              linkId: link.id,
+              clientId: client.id,
+              thumbprint: problem.thumbprint,
+            },
+          }
+        : byHand({
+            ...what,
+            title: `Put the certificate ${problem.thumbprint ?? ''} into the trusted list`,
+            after: 'trusted',
+          });
+    const issuer = byHand({
+      ...what,
+      title: `Or trust the issuer ${commonName(problem.issuer)}, and with it all that it signed`,
+      after: 'issuer trusted',
+    });
+    return problem.selfIssued ? [leaf] : [leaf, issuer];
+  },
+});

@@ -1,0 +1,25 @@
+import { cause } from '../../cause.js';
+import { byHand } from '../../../orders/change.js';
+import { certificateSteps, problemOf } from './certificate-sight.js';
+
+/** A signature in the chain doesn't fit its issuer's key. */
+export const signatureWrong = cause({
+  id: 'signature-wrong',
+  steps: certificateSteps,
+  clause: 'Part 4 §6.1.3, step 3',
+  title: 'A signature does not fit',
+  severity: 'fails',
+  explains: ['not-trusted', 'chain-incomplete'],
+  test: (sight, step) => problemOf(sight, step, 'signature-wrong'),
+  isGrave: () => true,
+  meaning: ({ problem, side }) =>
+    `The certificate ${problem.subject} of ${side.owner} names ${problem.issuer} as its issuer, and was not signed with that key. It was changed, or made to deceive.`,
+  remedies: ({ side }) => [
+    byHand({
+      title: 'Never trust it; have a new certificate made',
+      target: side.owner,
+      restart: true,
+      undo: 'Nothing to undo.',
+    }),
+  ],
+});

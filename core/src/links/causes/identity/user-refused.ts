@@ -1,0 +1,52 @@
+import { cause } from '../../cause.js';
+import { byHand } from '../../../orders/change.js';
+import { explainedStatusCode } from '../../../ua/status-codes.js';
+
+const codes = ['BadUserAccessDenied', 'BadIdentityTokenRejected', 'BadIdentityTokenInvalid', 'BadUserSignatureInvalid'];
+
+/** The server does not accept the user. */
+export const userRefused = cause({
+  id: 'user-refused',
+  steps: ['identity'],
+  clause: 'Part 4 §5.7.3',
+  title: 'The user is refused',
+  severity: 'fails',
+  test({ facts }) {
+    const session = facts.latest('session');
+    return session?.outcome === 'refused' && codes.includes(session.code) ? { because: [session], session } : null;
+  },
+  meaning({ session }, { subject: { link, server } }) {
+    const who = link.identity.kind === 'user' ? `the user “${link.identity.userName}”` : 'an anonymous user';
+    const why =
+      link.identity.kind === 'user'
+        ? ' It does not say whether the name is unknown, the password wrong, or the right to sign in missing.'
+        : '';
+    return `${server.name} does not let ${who} in.${why} ${explainedStatusCode(session.code)}`;
+  },
+  remedies(_, { subject: { link, server } }) {
+    if (link.identity.kind === 'anonymous')
+      return [
+        byHand({
+          title: 'Give the link a user of its own',
+          target: link.name,
+          before: 'anonymous',
+          after: 'a user with a password',
+        }),
+      ];
+    return [
+      {
+        title: 'Type the password anew',
+        target: link.name,
+        before: 'the password kept now',
+        after: 'another password',
+        change: { kind: 'set-password', linkId: link.id, userName: link.identity.userName },
+        restart: false,
+        undo: 'Type the old password again.',
+      },
+      byHand({
+        title: `Look whether “${link.identity.userName}” exists on ${server.name}, and what it may do`,
+        target: server.name,
+      }),
+    ];
+  },
+});

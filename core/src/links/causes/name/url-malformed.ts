@@ -1,0 +1,35 @@
+import { judgeEndpointUrl } from '../../endpoint-url.js';
+import { cause } from '../../cause.js';
+import { byHand } from '../../../orders/change.js';
+
+/** The endpoint URL, as it was typed or pasted, is not one. */
+export const urlMalformed = cause({
+  id: 'url-malformed',
+  steps: ['name'],
+  clause: 'Part 6 §7.1',
+  title: 'The endpoint URL is malformed',
+  severity: 'fails',
+  explains: ['name-unknown'],
+  test({ facts }) {
+    const url = facts.latest('endpoint-url');
+    return url && url.flaws.length > 0 ? { because: [url], url } : null;
+  },
+  meaning: ({ url }) =>
+    `The endpoint URL “${url.given}” can’t be used as it stands. ${url.flaws.map((flaw) => flaw.says).join(' ')}`,
+  remedies({ url }, { subject: { link, server, serverMachine } }) {
+    const host = serverMachine.hostNames[0] ?? serverMachine.addresses[0] ?? '';
+    const suggestion = url.cleaned ?? judgeEndpointUrl(`opc.tcp://${host}:${server.ports[0] ?? 4840}`).cleaned;
+    if (!suggestion) return [byHand({ title: 'Type the endpoint URL anew', target: link.name })];
+    return [
+      {
+        title: 'Correct the endpoint URL',
+        target: link.name,
+        before: url.given,
+        after: suggestion,
+        change: { kind: 'set-endpoint-url', linkId: link.id, before: url.given, after: suggestion },
+        restart: false,
+        undo: 'Set the old URL again.',
+      },
+    ];
+  },
+});

@@ -1,0 +1,179 @@
+import { chooseEndpoint, endpointName } from './choose-endpoint.js';
+import type { EndpointChoice } from './choose-endpoint.js';
+import type { Sight } from './cause.js';
+import type { Fact, FactBook, FactSource } from './facts.js';
+import type { LinkInPlant } from '../plant/plant.js';
+import { commonName } from '../trust/certificate.js';
+import type { StepId } from './steps.js';
+import { counted, listed, spanOf } from './wording.js';
+
+export type Verdict = 'holds' | 'weak' | 'fails' | 'unknown' | 'not-needed';
+
+/** What the bare facts say of a step, before any cause speaks. */
+export interface StepReading {
+  readonly verdict: Exclude<Verdict, 'weak'>;
+  readonly summary: string;
+  readonly source: FactSource | null;
+  readonly facts: readonly Fact[];
+}
+
+const unknown: StepReading = { verdict: 'unknown', summary: 'Nothing is known yet.', source: null, facts: [] };
+
+const reading = (verdict: StepReading['verdict'], summary: string, facts: readonly Fact[]): StepReading => ({
+  verdict,
+  summary,
+  source: facts[0]?.source ?? null,
+  facts,
+});
+
+/** What both sides would take, as far as the facts tell. */
+export function choiceFrom(subject: LinkInPlant, facts: FactBook): EndpointChoice | null {
+  const listing = facts.latest('endpoints');
+  return listing?.outcome === 'listed'
+    ? chooseEndpoint(listing.endpoints, subject.client, subject.link.chosenEndpoint)
+    : null;
+}
+
+/** Reads a step from the facts of one check. */
+export const readStep = (sight: Sight, step: StepId): StepReading => readers[step](sight);
+
+const readers: Readonly<Record<StepId, (sight: Sight) => StepReading>> = {
+  name({ facts }) {
+    const url = facts.latest('endpoint-url');
+    if (url?.cleaned === null) return reading('fails', 'The endpoint URL can’t be used.', [url]);
+    const resolved = facts.all('name-resolution').filter((fact) => fact.purpose === 'link');
+    const last = resolved.at(-1);
+    if (!last) return unknown;
+    return last.addresses.length > 0
+      ? reading(
+          'holds',
+          last.means === 'literal' ? `${last.host} is an address.` : `${last.host} is ${listed(last.addresses)}.`,
+          resolved,
+        )
+      : reading('fails', `${last.host} has no address.`, resolved);
+  },
+
+  reach({ facts }) {
+    const dialled = facts.all('tcp-connect').filter((fact) => fact.purpose === 'link');
+    const last = dialled.at(-1);
+    if (!last) return unknown;
+    const open = dialled.find((fact) => fact.outcome === 'open');
+    return open
+      ? reading('holds', `${open.address} port ${open.port} answers in ${spanOf(open.ms)}.`, dialled)
+      : reading('fails', `${last.address} port ${last.port}: ${last.outcome}.`, dialled);
+  },
+
+  hello({ facts }) {
+    const hello = facts.latest('hello');
+    if (!hello) return unknown;
+    return hello.outcome === 'acknowledged'
+      ? reading('holds', 'It is an OPC UA server.', [hello])
+      : reading('fails', 'It does not answer as an OPC UA server does.', [hello]);
+  },
+
+  endpoints({ facts }) {
+    const listing = facts.latest('endpoints');
+    if (!listing) return unknown;
+    return listing.outcome === 'listed'
+      ? reading('holds', `${counted(listing.endpoints.length, 'endpoint')} offered.`, [
+          listing,
+          ...facts.all('servers'),
+        ])
+      : reading('fails', 'The server does not tell its endpoints.', [listing]);
+  },
+
+  policy({ facts, choice }) {
+    const listing = facts.latest('endpoints');
+    if (!listing || !choice) return unknown;
+    return {
+      verdict: choice.chosen ? 'holds' : 'fails',
+      summary: choice.chosen
+        ? `Both sides have ${endpointName(choice.chosen)}.`
+        : 'The two sides have nothing in common.',
+      source: 'reckoned',
+      facts: [listing],
+    };
+  },
+
+  'server-certificate': (sight) => readCertificate(sight, 'server'),
+
+  'secure-channel'({ facts }) {
+    const channel = facts.latest('channel');
+    if (!channel) return unknown;
+    return channel.outcome === 'open'
+      ? reading('holds', `Opened with ${endpointName(channel)}.`, [channel])
+      : reading('fails', 'The server did not open it.', [channel]);
+  },
+
+  'client-certificate'(sight) {
+    const channel = sight.facts.latest('channel');
+    if (sight.choice?.chosen?.securityMode === 'None')
+      return notNeeded('Without security, no certificate is looked at.');
+    if (channel?.outcome === 'open') return reading('holds', 'The server opened a channel with it.', [channel]);
+    return readCertificate(sight, 'client');
+  },
+
+  identity({ facts }) {
+    const session = facts.latest('session');
+    if (!session) return unknown;
+    if (session.outcome === 'active') return reading('holds', `Let in (${tokenWord(session.tokenType)}).`, [session]);
+    return reading('fails', session.outcome === 'withheld' ? 'No session was tried.' : 'Not let in.', [session]);
+  },
+
+  browse({ facts, subject }) {
+    if (subject.link.needs.length === 0) return notNeeded('The link needs no item.');
+    const found = facts.all('item-found');
+    if (found.length < subject.link.needs.length) return unknown;
+    const missing = found.filter((fact) => fact.outcome === 'missing');
+    return missing.length === 0
+      ? reading('holds', `${counted(found.length, 'needed item')} found.`, found)
+      : reading('fails', `${missing.length} of ${counted(found.length, 'needed item')} missing.`, missing);
+  },
+
+  read({ facts, subject }) {
+    const wanted = subject.link.needs.filter((item) => item.uses.includes('read') || item.uses.includes('watch'));
+    if (wanted.length === 0) return notNeeded('The link reads nothing.');
+    const read = facts.all('item-read');
+    if (read.length === 0) return unknown;
+    const bad = read.filter((fact) => fact.code.startsWith('Bad'));
+    return bad.length === 0
+      ? reading('holds', `${counted(read.length, 'item')} read.`, read)
+      : reading('fails', `${bad.length} of ${counted(read.length, 'item')} can’t be read.`, bad);
+  },
+
+  watch({ facts, subject }) {
+    if (!subject.link.needs.some((item) => item.uses.includes('watch'))) return notNeeded('The link watches nothing.');
+    const watched = facts.all('item-watched');
+    if (watched.length === 0) return unknown;
+    const silent = watched.filter((fact) => fact.code !== 'Good' || fact.firstNotificationMs === null);
+    return silent.length === 0
+      ? reading('holds', `${counted(watched.length, 'item')} watched.`, watched)
+      : reading('fails', `${silent.length} of ${counted(watched.length, 'item')} silent.`, silent);
+  },
+
+  write({ subject }) {
+    if (!subject.link.needs.some((item) => item.uses.includes('write'))) return notNeeded('The link writes nothing.');
+    return { ...unknown, summary: 'Writing is not tried by a check.' };
+  },
+};
+
+const notNeeded = (summary: string): StepReading => ({ verdict: 'not-needed', summary, source: null, facts: [] });
+
+function readCertificate({ facts, choice }: Sight, of: 'server' | 'client'): StepReading {
+  if (choice?.chosen?.securityMode === 'None') return notNeeded('Without security, no certificate is looked at.');
+  const validated = facts.all('certificate-validation').filter((fact) => fact.of === of);
+  const last = validated.at(-1);
+  if (!last) return unknown;
+  const subject = last.validation.certificate ? commonName(last.validation.certificate.subject) : 'The certificate';
+  return last.validation.status === 'Good'
+    ? reading('holds', `${subject}: all steps pass.`, [last])
+    : reading(
+        'fails',
+        `${subject}: ${last.validation.steps.find((step) => step.result === 'failed')?.step ?? 'not valid'}.`,
+        [last],
+      );
+}
+
+function tokenWord(token: string): string {
+  return token === 'UserName' ? 'user name and password' : token.toLowerCase();
+}

@@ -1,0 +1,129 @@
+import { sayProblem } from '../trust/validation.js';
+import { explainedStatusCode } from '../ua/status-codes.js';
+import { endpointName } from './choose-endpoint.js';
+import type { Fact, FactOf, TcpConnectFact } from './facts.js';
+import { counted, listed, spanOf } from './wording.js';
+
+/** One sentence for a fact, as it stands under “how we know”. */
+export function sayFact(fact: Fact): string {
+  switch (fact.kind) {
+    case 'endpoint-url':
+      return fact.flaws.length > 0
+        ? `The endpoint URL is “${fact.given}”. ${fact.flaws.map((flaw) => flaw.says).join(' ')}`
+        : `The endpoint URL is ${fact.given}.`;
+    case 'name-resolution':
+      return sayResolution(fact);
+    case 'tcp-connect':
+      return `${fact.address} port ${fact.port} ${outcomes[fact.outcome]} after ${spanOf(fact.ms)}${fact.from ? `, dialled from ${fact.from}` : ''}.`;
+    case 'hello':
+      return sayHello(fact);
+    case 'servers':
+      return fact.failure
+        ? `FindServers failed: ${fact.failure}.`
+        : `FindServers tells ${listed(fact.servers.map((server) => server.applicationUri))}.`;
+    case 'endpoints':
+      return fact.outcome === 'listed'
+        ? `GetEndpoints lists ${counted(fact.endpoints.length, 'endpoint')}: ${listed(fact.endpoints.map((endpoint) => `${endpointName(endpoint)} at ${endpoint.endpointUrl}`))}.`
+        : `GetEndpoints failed: ${explainedStatusCode(fact.code)} ${fact.reason}`.trimEnd();
+    case 'earlier-server-certificate':
+      return `The check before saw the certificate ${fact.certificate.thumbprint}, valid until ${fact.certificate.notAfter}.`;
+    case 'certificate-validation':
+      return sayValidation(fact);
+    case 'listed-certificate':
+      return `The client’s certificate ${fact.thumbprint} lies in the server’s ${fact.list} list${fact.since ? ` since ${fact.since}` : ''} (read through ${fact.by}).`;
+    case 'channel':
+      return sayChannel(fact);
+    case 'anonymous':
+      return fact.accepted
+        ? 'An anonymous session was accepted.'
+        : `An anonymous session was refused: ${explainedStatusCode(fact.code)}`;
+    case 'session':
+      return saySession(fact);
+    case 'item-found':
+      return fact.outcome === 'found'
+        ? `${fact.path} is the node ${fact.nodeId}.`
+        : `${fact.path} was not found among ${counted(fact.seen, 'node')}: ${explainedStatusCode(fact.code)}${fact.nearest ? ` The nearest is ${fact.nearest}.` : ''}`;
+    case 'item-read':
+      return fact.code === 'Good'
+        ? `${fact.path} is ${fact.value ?? 'empty'}, source time ${fact.sourceTimestamp ?? 'not given'}.`
+        : `${fact.path} gave ${explainedStatusCode(fact.code)}`;
+    case 'item-watched':
+      return sayWatched(fact);
+    case 'check-stopped':
+      return `The check stopped during ${fact.during}: ${fact.reason}`;
+  }
+}
+
+const outcomes: Readonly<Record<TcpConnectFact['outcome'], string>> = {
+  open: 'accepted the connection',
+  refused: 'refused the connection',
+  silent: 'did not answer',
+  unreachable: 'can’t be reached',
+  reset: 'accepted the connection and reset it',
+};
+
+function sayResolution({ host, means, asked, addresses, failure, ms }: FactOf<'name-resolution'>): string {
+  if (means === 'literal') return `${host} is an address; nothing has to be resolved.`;
+  const who = asked ? `the name server ${asked}` : 'the operating system';
+  return addresses.length > 0
+    ? `${host} is ${listed(addresses)}, says ${who} (${spanOf(ms)}).`
+    : `${host} has no address, says ${who} (${failure ?? 'no answer'}, ${spanOf(ms)}).`;
+}
+
+function sayHello(fact: FactOf<'hello'>): string {
+  const where = `${fact.address} port ${fact.port}`;
+  switch (fact.outcome) {
+    case 'acknowledged':
+      return `${where} acknowledged the Hello: buffers of ${fact.limits.receiveBufferSize} and ${fact.limits.sendBufferSize} bytes.`;
+    case 'error':
+      return `${where} answered the Hello with ${explainedStatusCode(fact.code)} ${fact.reason}`.trimEnd();
+    case 'other':
+      return `${where} answered the Hello with ${fact.looksLike} (first bytes ${fact.firstBytesHex}).`;
+    case 'silent':
+      return `${where} did not answer the Hello within ${spanOf(fact.ms)}.`;
+    case 'closed':
+      return `${where} closed the connection on the Hello.`;
+  }
+}
+
+function sayValidation({ of, validation }: FactOf<'certificate-validation'>): string {
+  const whose =
+    of === 'server'
+      ? 'The server’s certificate against the client’s trust list'
+      : 'The client’s certificate against the server’s trust list';
+  const failed = validation.steps.filter((step) => step.result === 'failed');
+  if (failed.length === 0) {
+    const warnings = validation.problems.map(sayProblem);
+    return `${whose}: all steps of Part 4 §6.1.3 pass.${warnings.length > 0 ? ` ${warnings.join(' ')}` : ''}`;
+  }
+  return `${whose} fails at ${listed(failed.map((step) => `step ${step.number} (${step.step})`))}: ${failed.map((step) => step.says).join(' ')}`;
+}
+
+function sayChannel(fact: FactOf<'channel'>): string {
+  const what = endpointName(fact);
+  if (fact.outcome === 'open') return `The secure channel opened with ${what} in ${spanOf(fact.ms)}.`;
+  if (fact.outcome === 'refused')
+    return `OpenSecureChannel with ${what} was refused: ${explainedStatusCode(fact.code)} ${fact.reason}`.trimEnd();
+  return `The server closed the connection on OpenSecureChannel with ${what}. ${fact.reason}`.trimEnd();
+}
+
+function saySession(fact: FactOf<'session'>): string {
+  if (fact.outcome === 'active') {
+    const clock = fact.clockApartMs === null ? '' : ` The clocks are ${spanOf(fact.clockApartMs)} apart.`;
+    return `The session became active (${fact.tokenType}) in ${spanOf(fact.ms)}.${clock}`;
+  }
+  if (fact.outcome === 'refused')
+    return `${fact.during} was refused: ${explainedStatusCode(fact.code)} ${fact.reason}`.trimEnd();
+  return fact.reason === 'password in clear'
+    ? 'The password was not sent: nothing would have encrypted it.'
+    : 'No password is kept for this link, so no session was tried.';
+}
+
+function sayWatched(fact: FactOf<'item-watched'>): string {
+  if (fact.code !== 'Good') return `${fact.path} can’t be watched: ${explainedStatusCode(fact.code)}`;
+  const first =
+    fact.firstNotificationMs === null
+      ? `no notification within ${spanOf(fact.waitedMs)}`
+      : `first notification after ${spanOf(fact.firstNotificationMs)}`;
+  return `${fact.path}: ${first}, ${counted(fact.changes, 'change')}, ${counted(fact.keepAlives, 'keep-alive')}; sampling every ${spanOf(fact.revisedSamplingIntervalMs)}.`;
+}

@@ -58,11 +58,11 @@ function rankOf({ securityMode }: EndpointDescription, { deprecated, strength }:
   return strengthOfMode(securityMode) * 100 + (deprecated ? 0 : 50) + strength;
 }
 
-/** `Basic256Sha256, SignAndEncrypt`; for an endpoint without security: `no security`. */
+/** `Basic256Sha256 (SignAndEncrypt)`; for an endpoint without security: `no security`. */
 export function endpointName({
   securityPolicyUri,
   securityMode,
 }: Pick<EndpointDescription, 'securityPolicyUri' | 'securityMode'>): string {
   const policy = securityPolicyOf(securityPolicyUri)?.name ?? securityPolicyUri;
-  return securityMode === 'None' ? 'no security' : `${policy}, ${securityMode}`;
+  return securityMode === 'None' ? 'no security' : `${policy} (${securityMode})`;
 }

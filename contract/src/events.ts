@@ -1,0 +1,24 @@
+import { z } from 'zod';
+import { stepId, verdict, checkState, linkState } from './links.js';
+
+/** What the server tells by itself, in order; every event has a number from which the stream can be taken up again. */
+export const hingeEvent = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('check-asked'), checkId: z.string(), linkId: z.string() }),
+  z.object({
+    kind: z.literal('check-step'),
+    checkId: z.string(),
+    linkId: z.string(),
+    step: stepId,
+    /** Verdicts so far, in the order of the steps. */
+    verdicts: z.array(verdict),
+  }),
+  z.object({
+    kind: z.literal('check-ended'),
+    checkId: z.string(),
+    linkId: z.string(),
+    state: checkState,
+    found: linkState.nullable(),
+  }),
+  z.object({ kind: z.literal('plant-changed') }),
+]);
+export type HingeEvent = z.infer<typeof hingeEvent>;

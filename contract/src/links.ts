@@ -1,0 +1,196 @@
+import { z } from 'zod';
+import { factSources, stepIds } from '@loyal-hinge/core';
+import type {
+  CertificateSummary,
+  Change,
+  Fact,
+  Finding,
+  LinkAssessment,
+  LinkState,
+  Remedy,
+  StepVerdict,
+  Verdict,
+} from '@loyal-hinge/core';
+import { chosenEndpoint, link } from './plant.js';
+
+export const stepId = z.enum(stepIds);
+export const verdict = z.enum(['holds', 'weak', 'fails', 'unknown', 'not-needed']) satisfies z.ZodType<Verdict>;
+export const linkState = z.enum(['Sound', 'Strained', 'Parted', 'Untried']) satisfies z.ZodType<LinkState>;
+const instant = z.string();
+
+export const change = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('set-endpoint-url'), linkId: z.string(), before: z.string(), after: z.string().min(1).max(4096) }),
+  z.object({ kind: z.literal('pin-address'), linkId: z.string(), before: z.string().nullable(), after: z.string() }),
+  z.object({
+    kind: z.literal('choose-endpoint'),
+    linkId: z.string(),
+    before: chosenEndpoint.nullable(),
+    after: chosenEndpoint.nullable(),
+  }),
+  z.object({ kind: z.literal('trust-server-certificate'), linkId: z.string(), clientId: z.string(), thumbprint: z.string() }),
+  z.object({ kind: z.literal('accept-client-certificate'), linkId: z.string(), serverId: z.string(), thumbprint: z.string() }),
+  z.object({ kind: z.literal('set-password'), linkId: z.string(), userName: z.string() }),
+  z.object({ kind: z.literal('by-hand') }),
+]) satisfies z.ZodType<Change>;
+
+export const remedy = z.object({
+  title: z.string(),
+  target: z.string(),
+  before: z.string(),
+  after: z.string(),
+  change,
+  restart: z.boolean(),
+  undo: z.string(),
+}) satisfies z.ZodType<Remedy>;
+
+export const evidenceLine = z.object({
+  factId: z.string(),
+  source: z.enum(factSources),
+  at: instant,
+  says: z.string(),
+});
+
+export const finding: z.ZodType<Finding> = z.lazy(() =>
+  z.object({
+    causeId: z.string(),
+    step: stepId,
+    severity: z.enum(['fails', 'weak']),
+    grave: z.boolean(),
+    title: z.string(),
+    meaning: z.string(),
+    clause: z.string(),
+    evidence: z.array(evidenceLine),
+    remedies: z.array(remedy),
+    folded: z.array(finding),
+  }),
+);
+
+export const stepVerdict = z.object({
+  step: stepId,
+  verdict,
+  summary: z.string(),
+  source: z.enum(factSources).nullable(),
+  evidence: z.array(evidenceLine),
+  findings: z.array(finding),
+}) satisfies z.ZodType<StepVerdict>;
+
+export const linkAssessment = z.object({
+  linkId: z.string(),
+  state: linkState,
+  headline: z.string(),
+  steps: z.array(stepVerdict),
+  partedAt: stepId.nullable(),
+  leadingCause: z.string().nullable(),
+}) satisfies z.ZodType<LinkAssessment>;
+
+export const checkState = z.enum(['queued', 'running', 'done', 'cancelled', 'failed']);
+export type CheckState = z.infer<typeof checkState>;
+
+export const check = z.object({
+  id: z.string(),
+  linkId: z.string(),
+  state: checkState,
+  askedBy: z.string(),
+  askedAt: instant,
+  begunAt: instant.nullable(),
+  endedAt: instant.nullable(),
+  /** Why it did not come to its end; null where it did or still may. */
+  reason: z.string().nullable(),
+  /** State of the link that it found; null until it has ended. */
+  found: linkState.nullable(),
+});
+export type Check = z.infer<typeof check>;
+
+/** A link on the step board. */
+export const linkRow = z.object({
+  id: z.string(),
+  name: z.string(),
+  client: z.string(),
+  clientZone: z.string(),
+  server: z.string(),
+  serverZone: z.string(),
+  endpointUrl: z.string(),
+  state: linkState,
+  headline: z.string(),
+  partedAt: stepId.nullable(),
+  leadingCause: z.string().nullable(),
+  /** In the order of the steps. */
+  verdicts: z.array(verdict),
+  checkedAt: instant.nullable(),
+  /** A check that has not ended yet. */
+  checkId: z.string().nullable(),
+});
+export type LinkRow = z.infer<typeof linkRow>;
+
+const end = z.object({
+  applicationId: z.string(),
+  application: z.string(),
+  applicationUri: z.string(),
+  machine: z.string(),
+  zone: z.string(),
+  hostNames: z.array(z.string()),
+  addresses: z.array(z.string()),
+});
+
+export const linkDetail = z.object({
+  link,
+  client: end,
+  server: end,
+  assessment: linkAssessment,
+  checks: z.array(check),
+  /** Whether a password is kept; it is never shown. */
+  passwordKept: z.boolean(),
+  /** Endpoints that both sides have, as the last check saw them. */
+  usableEndpoints: z.array(chosenEndpoint),
+});
+export type LinkDetail = z.infer<typeof linkDetail>;
+
+/** Facts are shown as they were written down; their shape is described in docs/formats.md. */
+export const fact = z.looseObject({ id: z.string(), kind: z.string(), source: z.enum(factSources), at: instant });
+export const checkDetail = z.object({
+  check,
+  assessment: linkAssessment,
+  facts: z.array(fact) as unknown as z.ZodType<readonly Fact[]>,
+});
+export type CheckDetail = z.infer<typeof checkDetail>;
+
+/** A remedy that the product carries out itself, with what only a person can give. */
+export const mending = z.object({
+  change,
+  /** Only for `set-password`. */
+  password: z.string().min(1, 'A password is needed.').max(500).optional(),
+});
+export const mended = z.object({ says: z.string(), checkId: z.string() });
+
+export const certificateSummary = z.object({
+  thumbprint: z.string(),
+  sha256: z.string(),
+  subject: z.string(),
+  issuer: z.string(),
+  serialNumber: z.string(),
+  notBefore: instant,
+  notAfter: instant,
+  applicationUris: z.array(z.string()),
+  dnsNames: z.array(z.string()),
+  ipAddresses: z.array(z.string()),
+  keyType: z.enum(['RSA', 'EC', 'other']),
+  keyBits: z.int(),
+  signatureHash: z.string(),
+  keyUsages: z.array(z.string()),
+  extendedKeyUsages: z.array(z.string()),
+  isAuthority: z.boolean(),
+  pathLength: z.int().nullable(),
+  selfIssued: z.boolean(),
+  subjectKeyId: z.string().nullable(),
+  authorityKeyId: z.string().nullable(),
+}) satisfies z.ZodType<CertificateSummary>;
+
+/** A certificate with what is unusual about it, in words. */
+export const certificateView = z.object({ certificate: certificateSummary, unusual: z.array(z.string()), firstSeen: instant });
+export type CertificateView = z.infer<typeof certificateView>;
+
+export const judgedUrl = z.object({
+  given: z.string(),
+  cleaned: z.string().nullable(),
+  flaws: z.array(z.object({ kind: z.string(), says: z.string() })),
+});

@@ -1,0 +1,105 @@
+import { z } from 'zod';
+import { itemUses, securityFloors, securityModes, securityPolicyNames } from '@loyal-hinge/core';
+import type { Application, ClientApplication, Link, Machine, Plant, ServerApplication, Zone } from '@loyal-hinge/core';
+
+/** Ids are short words: they stand in addresses of pages and in exported files. */
+export const id = z
+  .string()
+  .min(1, 'An id is needed.')
+  .max(80, 'An id has at most 80 letters.')
+  .regex(/^[a-z0-9]+(-+[a-z0-9]+)*$/, 'An id is made of small letters, digits and hyphens.');
+
+const name = z.string().trim().min(1, 'A name is needed.').max(120, 'A name has at most 120 letters.');
+const hostName = z
+  .string()
+  .max(253)
+  .regex(/^[a-z0-9_]([a-z0-9_.-]*[a-z0-9_])?$/i, 'This is no host name.');
+const address = z.union([z.ipv4(), z.ipv6()], { error: 'This is no IP address.' });
+const port = z.int().min(1, 'A port is at least 1.').max(65535, 'A port is at most 65535.');
+const applicationUri = z.string().trim().min(1, 'An application URI is needed.').max(500);
+
+export const zone = z.object({ id, name, order: z.int().min(0).max(10_000) }) satisfies z.ZodType<Zone>;
+
+export const machine = z.object({
+  id,
+  zoneId: id,
+  name,
+  description: z.string().max(500).default(''),
+  hostNames: z.array(hostName).max(20),
+  addresses: z.array(address).max(20),
+}) satisfies z.ZodType<Machine>;
+
+export const serverApplication = z.object({
+  kind: z.literal('server'),
+  id,
+  machineId: id,
+  name,
+  applicationUri,
+  ports: z.array(port).max(20),
+}) satisfies z.ZodType<ServerApplication>;
+
+export const securityPolicyName = z.enum(securityPolicyNames);
+export const securityMode = z.enum(securityModes);
+
+export const clientApplication = z.object({
+  kind: z.literal('client'),
+  id,
+  machineId: id,
+  name,
+  applicationUri,
+  securityPolicies: z.array(securityPolicyName).min(1, 'At least one security policy is needed.'),
+  securityModes: z.array(securityMode).min(1, 'At least one security mode is needed.'),
+}) satisfies z.ZodType<ClientApplication>;
+
+export const application = z.discriminatedUnion('kind', [
+  serverApplication,
+  clientApplication,
+]) satisfies z.ZodType<Application>;
+
+export const neededItem = z.object({
+  path: z.string().trim().min(1, 'A path is needed.').max(500),
+  uses: z.array(z.enum(itemUses)).min(1, 'Say what the item is needed for.'),
+});
+
+export const identity = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('anonymous') }),
+  z.object({ kind: z.literal('user'), userName: z.string().trim().min(1, 'A user name is needed.').max(200) }),
+]);
+
+export const chosenEndpoint = z.object({ policy: securityPolicyName, mode: securityMode });
+
+/** A typed URL may be wrong: it is kept as typed, and judged. */
+export const endpointUrl = z.string().min(1, 'An endpoint URL is needed.').max(4096);
+
+export const link = z.object({
+  id,
+  name,
+  clientId: id,
+  serverId: id,
+  endpointUrl,
+  pinnedAddress: address.nullable(),
+  chosenEndpoint: chosenEndpoint.nullable(),
+  needs: z.array(neededItem).max(200),
+  identity,
+  floor: z.enum(securityFloors),
+  staleAfterMs: z.int().min(100).max(86_400_000),
+}) satisfies z.ZodType<Link>;
+
+export const plant = z.object({
+  name,
+  zones: z.array(zone).max(500),
+  machines: z.array(machine).max(20_000),
+  applications: z.array(application).max(40_000),
+  links: z.array(link).max(100_000),
+}) satisfies z.ZodType<Plant>;
+
+/** The whole plant in one file; it holds no key and no password. */
+export const plantDocument = z.object({
+  format: z.literal('loyal-hinge/plant'),
+  version: z.literal(1),
+  plant,
+});
+export type PlantDocument = z.infer<typeof plantDocument>;
+
+/** One row of the machines’ CSV file: lists are divided by blanks. */
+export const machineColumns = ['id', 'zone', 'name', 'description', 'hostNames', 'addresses'] as const;

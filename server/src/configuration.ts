@@ -1,0 +1,43 @@
+import { z } from 'zod';
+
+const environment = z.object({
+  HINGE_DATABASE_URL: z.string().min(1),
+  HINGE_DATA: z.string().min(1),
+  HINGE_KEY: z.string().optional(),
+  HINGE_HOST: z.string().default('127.0.0.1'),
+  HINGE_PORT: z.coerce.number().int().min(0).max(65535).default(4841),
+  HINGE_LOG: z.enum(['silent', 'error', 'warn', 'info', 'debug']).default('info'),
+  HINGE_WEB: z.string().optional(),
+  /** `demo` tells that the stand-ins run beside the server. */
+  HINGE_MODE: z.enum(['own', 'demo']).default('own'),
+});
+
+export interface Configuration {
+  readonly databaseUrl: string;
+  /** Folder for the sealing key. */
+  readonly dataFolder: string;
+  readonly sealingKey: string | undefined;
+  readonly host: string;
+  readonly port: number;
+  readonly logLevel: string;
+  /** Folder of the built web application, where it is to be served. */
+  readonly webFolder: string | null;
+  readonly mode: 'own' | 'demo';
+}
+
+/** Reads the settings of the process from its environment; a missing or wrong one is named. */
+export function readConfiguration(env: NodeJS.ProcessEnv): Configuration {
+  const read = environment.safeParse(env);
+  if (!read.success) throw new Error(read.error.issues.map((issue) => `${issue.path.join('.')}: ${issue.message}`).join('; '));
+  const { data } = read;
+  return {
+    databaseUrl: data.HINGE_DATABASE_URL,
+    dataFolder: data.HINGE_DATA,
+    sealingKey: data.HINGE_KEY,
+    host: data.HINGE_HOST,
+    port: data.HINGE_PORT,
+    logLevel: data.HINGE_LOG,
+    webFolder: data.HINGE_WEB ?? null,
+    mode: data.HINGE_MODE,
+  };
+}

@@ -1,0 +1,57 @@
+import type { Fact, FactBody, FactSource, LinkInPlant, StepId, CertificateSummary, TrustList } from '@loyal-hinge/core';
+import type { ClientCredentials } from '../../ua/connection.js';
+
+/** What a check needs from the rest of the product: settings and secrets, looked up when the check begins. */
+export interface CheckMeans {
+  /** Address and port of the plant's name server; null: the operating system resolves. */
+  readonly nameServer: string | null;
+  /** Ranges that may be dialled (CIDR). */
+  readonly declaredRanges: readonly string[];
+  /** Whether the client machine's own address is to be used as the near end. */
+  readonly dialFromClientAddress: boolean;
+  readonly credentials: ClientCredentials | null;
+  readonly clientTrust: TrustList;
+  readonly crlsDemanded: boolean;
+  readonly password: string | null;
+  readonly earlierCertificate: CertificateSummary | null;
+  /** Reads the server's own lists where there is a way to them. */
+  readonly readServerLists: ((signal: AbortSignal) => Promise<readonly ServerListEntry[]>) | null;
+  readonly limits: CheckLimits;
+}
+
+export interface ServerListEntry {
+  readonly list: 'trusted' | 'issuers' | 'rejected';
+  readonly thumbprint: string;
+  readonly since: string | null;
+  readonly der: Uint8Array;
+  /** How the list was read, in words. */
+  readonly by: string;
+}
+
+export interface CheckLimits {
+  readonly resolveMs: number;
+  readonly connectMs: number;
+  readonly helloMs: number;
+  readonly callMs: number;
+  readonly watchMs: number;
+  readonly warnDays: number;
+}
+
+export const usualLimits: CheckLimits = {
+  resolveMs: 2000,
+  connectMs: 2500,
+  helloMs: 3000,
+  callMs: 8000,
+  watchMs: 6000,
+  warnDays: 60,
+};
+
+/** Where a check writes down what it observes. */
+export interface CheckLog {
+  begin(step: StepId): void;
+  note(body: FactBody, source?: FactSource): Fact;
+  /** Certificates whose bytes must be kept, so that they can be looked at and trusted later. */
+  keep(der: Uint8Array): void;
+}
+
+export type { LinkInPlant };

@@ -1,0 +1,195 @@
+import { AttributeIds, ClientMonitoredItem, TimestampsToReturn } from 'node-opcua-client';
+import type { ClientSession, DataValue } from 'node-opcua-client';
+import { BrowseDirection, NodeClass } from 'node-opcua-client';
+import { browseAll } from 'node-opcua-pseudo-session';
+import { DataType } from 'node-opcua-variant';
+import { within } from './within.js';
+
+/** A node as it shows while browsing. */
+export interface BrowsedNode {
+  readonly nodeId: string;
+  readonly browseName: string;
+  readonly displayName: string;
+  readonly nodeClass: 'Object' | 'Variable' | 'Method' | 'other';
+}
+
+export interface ReadValue {
+  readonly code: string;
+  readonly value: string | null;
+  readonly number: number | null;
+  readonly dataType: string | null;
+  readonly sourceTimestamp: string | null;
+  readonly serverTimestamp: string | null;
+}
+
+export interface ReadItem extends ReadValue {
+  readonly accessLevel: readonly string[];
+  readonly userAccessLevel: readonly string[];
+}
+
+export interface Watching {
+  readonly code: string;
+  readonly revisedSamplingIntervalMs: number;
+  readonly revisedPublishingIntervalMs: number;
+  stop(): Promise<void>;
+}
+
+export const objectsFolder = 'i=85';
+
+/** An active session, with the calls that the product makes over it. */
+export class UaSession {
+  constructor(
+    private readonly session: ClientSession,
+    private readonly timeoutMs: number,
+    private readonly signal: AbortSignal,
+  ) {}
+
+  get revisedSessionTimeoutMs(): number {
+    return this.session.timeout;
+  }
+
+  /** Children of a node by hierarchical references, folders first, then by name. */
+  async browse(nodeId: string): Promise<readonly BrowsedNode[]> {
+    const answer = await this.limited(
+      browseAll(this.session, {
+        nodeId,
+        browseDirection: BrowseDirection.Forward,
+        referenceTypeId: 'HierarchicalReferences',
+        includeSubtypes: true,
+        nodeClassMask: 0,
+        resultMask: 63,
+      }),
+    );
+    if (answer.statusCode.isNotGood()) throw new Error(answer.statusCode.name);
+    const nodes = (answer.references ?? []).map((reference) => ({
+      nodeId: reference.nodeId.toString(),
+      browseName: reference.browseName.name ?? '',
+      displayName: reference.displayName.text ?? reference.browseName.name ?? '',
+      nodeClass: nodeClassOf(reference.nodeClass),
+    }));
+    const unique = [...new Map(nodes.map((node) => [node.nodeId, node])).values()];
+    return unique.sort((left, right) => rank(left) - rank(right) || left.displayName.localeCompare(right.displayName));
+  }
+
+  /** Reads values with both timestamps and both access levels, in one request. */
+  async read(nodeIds: readonly string[]): Promise<readonly ReadItem[]> {
+    const attributes = [AttributeIds.Value, AttributeIds.AccessLevel, AttributeIds.UserAccessLevel];
+    const values = await this.limited(
+      this.session.read(
+        nodeIds.flatMap((nodeId) => attributes.map((attributeId) => ({ nodeId, attributeId }))),
+        0,
+      ),
+    );
+    return nodeIds.map((_, index) => {
+      const [value, access, userAccess] = values.slice(index * 3, index * 3 + 3);
+      return { ...readValue(value), accessLevel: accessWords(access), userAccessLevel: accessWords(userAccess) };
+    });
+  }
+
+  /** The server's clock: Server_ServerStatus_CurrentTime. */
+  async serverTime(): Promise<string | null> {
+    const value = await this.limited(this.session.read({ nodeId: 'i=2258', attributeId: AttributeIds.Value }));
+    return value.value.value instanceof Date ? value.value.value.toISOString() : null;
+  }
+
+  /** Subscribes to items; `heard` is called with the item's position for every notification, `alive` for every keep-alive. */
+  async watch(
+    nodeIds: readonly string[],
+    samplingIntervalMs: number,
+    publishingIntervalMs: number,
+    heard: (index: number, value: ReadValue) => void,
+    alive: () => void = () => undefined,
+  ): Promise<readonly Watching[]> {
+    const subscription = await this.limited(
+      this.session.createSubscription2({
+        requestedPublishingInterval: publishingIntervalMs,
+        requestedLifetimeCount: 1000,
+        requestedMaxKeepAliveCount: 5,
+        maxNotificationsPerPublish: 1000,
+        publishingEnabled: true,
+        priority: 1,
+      }),
+    );
+    subscription.on('keepalive', alive);
+    const ended = once(() => within(this.timeoutMs, new AbortController().signal, subscription.terminate()).catch(() => undefined));
+    return Promise.all(
+      nodeIds.map(async (nodeId, index) => {
+        const item = ClientMonitoredItem.create(
+          subscription,
+          { nodeId, attributeId: AttributeIds.Value },
+          { samplingInterval: samplingIntervalMs, queueSize: 10, discardOldest: true },
+          TimestampsToReturn.Both,
+        );
+        item.on('changed', (value: DataValue) => heard(index, readValue(value)));
+        const code = await this.limited(
+          new Promise<string>((resolve) => {
+            item.once('initialized', () => resolve('Good'));
+            item.once('err', (message: string) => resolve(/Bad[A-Za-z]+/.exec(message)?.[0] ?? 'Bad'));
+          }),
+        ).catch(() => 'BadTimeout');
+        return {
+          code,
+          revisedSamplingIntervalMs: item.monitoringParameters.samplingInterval,
+          revisedPublishingIntervalMs: subscription.publishingInterval,
+          stop: ended,
+        };
+      }),
+    );
+  }
+
+  /** CloseSession, with its subscriptions; never throws. */
+  async close(): Promise<void> {
+    await within(2000, new AbortController().signal, this.session.close(true)).catch(() => undefined);
+  }
+
+  private limited<Value>(call: Promise<Value>): Promise<Value> {
+    return within(this.timeoutMs, this.signal, call);
+  }
+}
+
+function once(run: () => Promise<unknown>): () => Promise<void> {
+  let done: Promise<unknown> | null = null;
+  return async () => {
+    done ??= run();
+    await done;
+  };
+}
+
+const nodeClassOf = (nodeClass: NodeClass): BrowsedNode['nodeClass'] =>
+  nodeClass === NodeClass.Object
+    ? 'Object'
+    : nodeClass === NodeClass.Variable
+      ? 'Variable'
+      : nodeClass === NodeClass.Method
+        ? 'Method'
+        : 'other';
+
+const rank = (node: BrowsedNode): number => (node.nodeClass === 'Object' ? 0 : 1);
+
+function readValue(read: DataValue | undefined): ReadValue {
+  const value: unknown = read?.value?.value;
+  return {
+    code: read?.statusCode.name ?? 'BadUnexpectedError',
+    value: value === undefined || value === null ? null : textOf(value),
+    number: typeof value === 'number' ? value : null,
+    dataType: read?.value ? (DataType[read.value.dataType] ?? null) : null,
+    sourceTimestamp: read?.sourceTimestamp?.toISOString() ?? null,
+    serverTimestamp: read?.serverTimestamp?.toISOString() ?? null,
+  };
+}
+
+const longestText = 200;
+
+function textOf(value: unknown): string {
+  if (value instanceof Date) return value.toISOString();
+  if (ArrayBuffer.isView(value) || Array.isArray(value)) return `${Array.from(value as ArrayLike<unknown>).slice(0, 16).join(', ')}`.slice(0, longestText);
+  return String(value).slice(0, longestText);
+}
+
+/** Bits of AccessLevelType (Part 3 §8.57). */
+const accessBits = ['CurrentRead', 'CurrentWrite', 'HistoryRead', 'HistoryWrite', 'SemanticChange', 'StatusWrite', 'TimestampWrite'];
+
+function accessWords(read: DataValue | undefined): readonly string[] {
+  const bits: unknown = read?.value?.value;
+  return typeof bits === 'number' ? accessBits.filter((_, bit) => (bits & (1 << bit)) !== 0) : [];
+}

@@ -19,7 +19,12 @@ export const linkState = z.enum(['Sound', 'Strained', 'Parted', 'Untried']) sati
 const instant = z.string();
 
 export const change = z.discriminatedUnion('kind', [
-  z.object({ kind: z.literal('set-endpoint-url'), linkId: z.string(), before: z.string(), after: z.string().min(1).max(4096) }),
+  z.object({
+    kind: z.literal('set-endpoint-url'),
+    linkId: z.string(),
+    before: z.string(),
+    after: z.string().min(1).max(4096),
+  }),
   z.object({ kind: z.literal('pin-address'), linkId: z.string(), before: z.string().nullable(), after: z.string() }),
   z.object({
     kind: z.literal('choose-endpoint'),
@@ -27,8 +32,18 @@ export const change = z.discriminatedUnion('kind', [
     before: chosenEndpoint.nullable(),
     after: chosenEndpoint.nullable(),
   }),
-  z.object({ kind: z.literal('trust-server-certificate'), linkId: z.string(), clientId: z.string(), thumbprint: z.string() }),
-  z.object({ kind: z.literal('accept-client-certificate'), linkId: z.string(), serverId: z.string(), thumbprint: z.string() }),
+  z.object({
+    kind: z.literal('trust-server-certificate'),
+    linkId: z.string(),
+    clientId: z.string(),
+    thumbprint: z.string(),
+  }),
+  z.object({
+    kind: z.literal('accept-client-certificate'),
+    linkId: z.string(),
+    serverId: z.string(),
+    thumbprint: z.string(),
+  }),
   z.object({ kind: z.literal('set-password'), linkId: z.string(), userName: z.string() }),
   z.object({ kind: z.literal('by-hand') }),
 ]) satisfies z.ZodType<Change>;
@@ -186,7 +201,11 @@ export const certificateSummary = z.object({
 }) satisfies z.ZodType<CertificateSummary>;
 
 /** A certificate with what is unusual about it, in words. */
-export const certificateView = z.object({ certificate: certificateSummary, unusual: z.array(z.string()), firstSeen: instant });
+export const certificateView = z.object({
+  certificate: certificateSummary,
+  unusual: z.array(z.string()),
+  firstSeen: instant,
+});
 export type CertificateView = z.infer<typeof certificateView>;
 
 export const judgedUrl = z.object({

@@ -28,7 +28,8 @@ export interface Configuration {
 /** Reads the settings of the process from its environment; a missing or wrong one is named. */
 export function readConfiguration(env: NodeJS.ProcessEnv): Configuration {
   const read = environment.safeParse(env);
-  if (!read.success) throw new Error(read.error.issues.map((issue) => `${issue.path.join('.')}: ${issue.message}`).join('; '));
+  if (!read.success)
+    throw new Error(read.error.issues.map((issue) => `${issue.path.join('.')}: ${issue.message}`).join('; '));
   const { data } = read;
   return {
     databaseUrl: data.HINGE_DATABASE_URL,

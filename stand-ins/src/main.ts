@@ -6,7 +6,9 @@ const folder = resolve(process.argv[2] ?? '.data/stand-ins');
 
 const plant = await startPlant(folder);
 await writeHandover(join(folder, 'handover.json'), plant.handover);
-console.log(JSON.stringify({ ready: true, servers: plant.servers.length }));
+const ready = { ready: true, servers: plant.servers.length };
+if (process.send) process.send(ready);
+else console.log(JSON.stringify(ready));
 
 let stopping = false;
 async function stop(): Promise<void> {

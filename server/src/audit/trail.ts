@@ -25,7 +25,9 @@ export async function appendAudit(tx: Queryable, line: AuditLine): Promise<void>
 
 /** SHA-256 over the hash before and the row's own words; details with their keys in order. */
 function hashOf(previousHash: string, at: string, { actor, action, subject, details }: AuditLine): string {
-  return createHash('sha256').update(JSON.stringify([previousHash, at, actor, action, subject, ordered(details)])).digest('hex');
+  return createHash('sha256')
+    .update(JSON.stringify([previousHash, at, actor, action, subject, ordered(details)]))
+    .digest('hex');
 }
 
 function ordered(value: unknown): unknown {
@@ -50,10 +52,16 @@ const pageSize = 1000;
 export async function verifyAudit(db: Queryable): Promise<ChainReport> {
   let previousHash = beginning;
   let rows = 0;
-  for (let after = 0; ; ) {
-    const page = await db.select().from(audit).where(gt(audit.sequence, after)).orderBy(asc(audit.sequence)).limit(pageSize);
+  for (let after = 0; ;) {
+    const page = await db
+      .select()
+      .from(audit)
+      .where(gt(audit.sequence, after))
+      .orderBy(asc(audit.sequence))
+      .limit(pageSize);
     for (const row of page) {
-      if (row.previousHash !== previousHash || row.hash !== hashOf(previousHash, row.at, row)) return { rows, brokenAt: row.sequence };
+      if (row.previousHash !== previousHash || row.hash !== hashOf(previousHash, row.at, row))
+        return { rows, brokenAt: row.sequence };
       previousHash = row.hash;
       after = row.sequence;
       rows += 1;
@@ -67,5 +75,7 @@ const shownRows = 200;
 /** The newest lines, of one subject or of all. */
 export async function newestAudit(db: Queryable, subject: string | undefined): Promise<(typeof audit.$inferSelect)[]> {
   const query = db.select().from(audit).$dynamic();
-  return (subject === undefined ? query : query.where(eq(audit.subject, subject))).orderBy(desc(audit.sequence)).limit(shownRows);
+  return (subject === undefined ? query : query.where(eq(audit.subject, subject)))
+    .orderBy(desc(audit.sequence))
+    .limit(shownRows);
 }

@@ -40,7 +40,8 @@ export function isDatabaseAway(error: unknown): boolean {
   for (let current: unknown = error; current instanceof Error; current = current.cause) {
     const code = 'code' in current ? String(current.code) : '';
     if (/^(ECONNREFUSED|ECONNRESET|EPIPE|57P0[1-3]|08\w{3})$/.test(code)) return true;
-    if (/connection terminated|timeout exceeded when trying to connect|Connection ended/i.test(current.message)) return true;
+    if (/connection terminated|timeout exceeded when trying to connect|Connection ended/i.test(current.message))
+      return true;
   }
   return false;
 }

@@ -1,4 +1,14 @@
-import { bigserial, index, integer, jsonb, pgTable, primaryKey, text, timestamp, uniqueIndex } from 'drizzle-orm/pg-core';
+import {
+  bigserial,
+  index,
+  integer,
+  jsonb,
+  pgTable,
+  primaryKey,
+  text,
+  timestamp,
+  uniqueIndex,
+} from 'drizzle-orm/pg-core';
 import type {
   ChosenEndpoint,
   FactBody,
@@ -25,7 +35,9 @@ export const zones = pgTable('zones', {
 
 export const machines = pgTable('machines', {
   id: text('id').primaryKey(),
-  zoneId: text('zone_id').notNull().references(() => zones.id),
+  zoneId: text('zone_id')
+    .notNull()
+    .references(() => zones.id),
   name: text('name').notNull(),
   description: text('description').notNull(),
   hostNames: text('host_names').array().notNull(),
@@ -34,7 +46,9 @@ export const machines = pgTable('machines', {
 
 export const applications = pgTable('applications', {
   id: text('id').primaryKey(),
-  machineId: text('machine_id').notNull().references(() => machines.id),
+  machineId: text('machine_id')
+    .notNull()
+    .references(() => machines.id),
   kind: text('kind').$type<'server' | 'client'>().notNull(),
   name: text('name').notNull(),
   applicationUri: text('application_uri').notNull(),
@@ -46,8 +60,12 @@ export const applications = pgTable('applications', {
 export const links = pgTable('links', {
   id: text('id').primaryKey(),
   name: text('name').notNull(),
-  clientId: text('client_id').notNull().references(() => applications.id),
-  serverId: text('server_id').notNull().references(() => applications.id),
+  clientId: text('client_id')
+    .notNull()
+    .references(() => applications.id),
+  serverId: text('server_id')
+    .notNull()
+    .references(() => applications.id),
   endpointUrl: text('endpoint_url').notNull(),
   pinnedAddress: text('pinned_address'),
   chosenEndpoint: jsonb('chosen_endpoint').$type<ChosenEndpoint>(),
@@ -70,7 +88,9 @@ export const certificates = pgTable('certificates', {
 /** The certificate by which a client application of ours is known. */
 export const clientCertificates = pgTable('client_certificates', {
   applicationId: text('application_id').primaryKey(),
-  thumbprint: text('thumbprint').notNull().references(() => certificates.thumbprint),
+  thumbprint: text('thumbprint')
+    .notNull()
+    .references(() => certificates.thumbprint),
 });
 
 /** What lies in the trust list of a client application of ours. */
@@ -79,14 +99,19 @@ export const trustEntries = pgTable(
   {
     applicationId: text('application_id').notNull(),
     list: text('list').$type<'trusted' | 'issuers'>().notNull(),
-    thumbprint: text('thumbprint').notNull().references(() => certificates.thumbprint),
+    thumbprint: text('thumbprint')
+      .notNull()
+      .references(() => certificates.thumbprint),
     since: now('since'),
   },
   (table) => [primaryKey({ columns: [table.applicationId, table.list, table.thumbprint] })],
 );
 
 /** The stand-ins’ own administrative doors; a stand-in for push management. */
-export const standInDoors = pgTable('stand_in_doors', { applicationId: text('application_id').primaryKey(), url: text('url').notNull() });
+export const standInDoors = pgTable('stand_in_doors', {
+  applicationId: text('application_id').primaryKey(),
+  url: text('url').notNull(),
+});
 
 export const checks = pgTable(
   'checks',
@@ -143,7 +168,9 @@ export const people = pgTable('people', {
 /** Sessions of people; the cookie’s value is kept only as a hash. */
 export const signIns = pgTable('sign_ins', {
   cookieHash: text('cookie_hash').primaryKey(),
-  person: text('person').notNull().references(() => people.name, { onDelete: 'cascade' }),
+  person: text('person')
+    .notNull()
+    .references(() => people.name, { onDelete: 'cascade' }),
   token: text('token').notNull(),
   expiresAt: instant('expires_at').notNull(),
 });

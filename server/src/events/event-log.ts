@@ -24,7 +24,12 @@ export class EventLog {
 
   /** Events after a number, oldest first. */
   async after(id: number): Promise<readonly NumberedEvent[]> {
-    return this.db.select({ id: events.id, body: events.body }).from(events).where(gt(events.id, id)).orderBy(asc(events.id)).limit(5000);
+    return this.db
+      .select({ id: events.id, body: events.body })
+      .from(events)
+      .where(gt(events.id, id))
+      .orderBy(asc(events.id))
+      .limit(5000);
   }
 
   async newestId(): Promise<number> {

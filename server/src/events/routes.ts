@@ -28,7 +28,11 @@ export function eventRoutes(router: Router, log: EventLog, findActor: FindActor)
 
 /** Begins a stream that is kept open by a comment now and then. */
 export function openStream(response: Response): void {
-  response.writeHead(200, { 'content-type': 'text/event-stream', 'cache-control': 'no-store', 'x-accel-buffering': 'no' });
+  response.writeHead(200, {
+    'content-type': 'text/event-stream',
+    'cache-control': 'no-store',
+    'x-accel-buffering': 'no',
+  });
   const timer = setInterval(() => response.write(': still here\n\n'), heartbeatMs);
   response.on('close', () => clearInterval(timer));
 }

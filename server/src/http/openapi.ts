@@ -2,7 +2,8 @@ import { z } from 'zod';
 import { problem, routes } from '@loyal-hinge/contract';
 import type { Route } from '@loyal-hinge/contract';
 
-const schemaOf = (schema: z.ZodType): unknown => z.toJSONSchema(schema, { io: 'input', unrepresentable: 'any', reused: 'inline' });
+const schemaOf = (schema: z.ZodType): unknown =>
+  z.toJSONSchema(schema, { io: 'input', unrepresentable: 'any', reused: 'inline' });
 const json = (schema: z.ZodType): unknown => ({ 'application/json': { schema: schemaOf(schema) } });
 
 /** The OpenAPI 3.1 document of the contract's routes. */
@@ -14,13 +15,22 @@ export function openApiDocument(): Record<string, unknown> {
   }
   return {
     openapi: '3.1.0',
-    info: { title: 'Loyal Hinge', version: '1', description: 'Every change carries the token of the sign-in in the header X-Hinge-Token.' },
+    info: {
+      title: 'Loyal Hinge',
+      version: '1',
+      description: 'Every change carries the token of the sign-in in the header X-Hinge-Token.',
+    },
     paths,
   };
 }
 
 function operation(name: string, route: Route): Record<string, unknown> {
-  const inPath = [...route.path.matchAll(/:(\w+)/g)].map(([, word]) => ({ name: word, in: 'path', required: true, schema: { type: 'string' } }));
+  const inPath = [...route.path.matchAll(/:(\w+)/g)].map(([, word]) => ({
+    name: word,
+    in: 'path',
+    required: true,
+    schema: { type: 'string' },
+  }));
   return {
     operationId: name,
     summary: route.summary,
@@ -29,7 +39,10 @@ function operation(name: string, route: Route): Record<string, unknown> {
     ...(route.body ? { requestBody: { required: true, content: json(route.body) } } : {}),
     responses: {
       200: { description: 'It worked.', content: json(route.answer) },
-      default: { description: 'What went wrong, and what to do.', content: { 'application/problem+json': { schema: schemaOf(problem) } } },
+      default: {
+        description: 'What went wrong, and what to do.',
+        content: { 'application/problem+json': { schema: schemaOf(problem) } },
+      },
     },
   };
 }

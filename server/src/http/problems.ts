@@ -34,7 +34,13 @@ export const conflict = (detail: string, remedy: string): ProblemError =>
   make({ title: 'Can’t be done now', status: 409, code: 'conflict', detail, remedy });
 
 export const notSignedIn = (): ProblemError =>
-  make({ title: 'Not signed in', status: 401, code: 'not-signed-in', detail: 'Nobody is signed in, or the sign-in has ended.', remedy: 'Sign in.' });
+  make({
+    title: 'Not signed in',
+    status: 401,
+    code: 'not-signed-in',
+    detail: 'Nobody is signed in, or the sign-in has ended.',
+    remedy: 'Sign in.',
+  });
 
 export const wrongSignIn = (): ProblemError =>
   make({
@@ -46,7 +52,13 @@ export const wrongSignIn = (): ProblemError =>
   });
 
 export const mayNot = (needed: string): ProblemError =>
-  make({ title: 'Not allowed', status: 403, code: 'not-allowed', detail: `This takes the role ${needed}.`, remedy: 'Ask somebody who has it.' });
+  make({
+    title: 'Not allowed',
+    status: 403,
+    code: 'not-allowed',
+    detail: `This takes the role ${needed}.`,
+    remedy: 'Ask somebody who has it.',
+  });
 
 export const tokenMissing = (): ProblemError =>
   make({
@@ -67,10 +79,22 @@ export const tooMany = (): ProblemError =>
   });
 
 export const tooLarge = (): ProblemError =>
-  make({ title: 'Too large', status: 413, code: 'too-large', detail: 'What was sent is larger than allowed.', remedy: 'Send less at once. Nothing was changed.' });
+  make({
+    title: 'Too large',
+    status: 413,
+    code: 'too-large',
+    detail: 'What was sent is larger than allowed.',
+    remedy: 'Send less at once. Nothing was changed.',
+  });
 
 export const notJson = (): ProblemError =>
-  make({ title: 'Not valid', status: 400, code: 'not-json', detail: 'What was sent is not well-formed JSON.', remedy: 'Correct it and send it again. Nothing was changed.' });
+  make({
+    title: 'Not valid',
+    status: 400,
+    code: 'not-json',
+    detail: 'What was sent is not well-formed JSON.',
+    remedy: 'Correct it and send it again. Nothing was changed.',
+  });
 
 export const databaseAway = (): ProblemError =>
   make({

@@ -29,7 +29,12 @@ export const tokenHeader = 'x-hinge-token';
 const nobody: Actor = { name: '', role: 'viewer', token: '' };
 
 /** Serves one call of the contract: role, token, query and body are checked before the handler runs, the answer after it. */
-export function serve<Name extends RouteName>(router: Router, findActor: FindActor, name: Name, handler: Handler<Name>): void {
+export function serve<Name extends RouteName>(
+  router: Router,
+  findActor: FindActor,
+  name: Name,
+  handler: Handler<Name>,
+): void {
   const route = routes[name];
   router[route.method](route.path, async (request, response) => {
     const actor = route.role === null ? nobody : await admit(request, findActor, route.role, route.method);
@@ -63,7 +68,9 @@ export async function admit(request: Request, findActor: FindActor, needed: Role
 function parsed(schema: z.ZodType, value: unknown, where: string): unknown {
   const read = schema.safeParse(value);
   if (read.success) return read.data;
-  const faults = read.error.issues.slice(0, 50).map((issue) => ({ place: issue.path.map(String).join('.') || where, says: issue.message }));
+  const faults = read.error.issues
+    .slice(0, 50)
+    .map((issue) => ({ place: issue.path.map(String).join('.') || where, says: issue.message }));
   const [first] = faults;
   throw invalid(`${first ? `${first.place}: ${first.says}` : `${where} is not valid.`}`, faults);
 }

@@ -11,7 +11,13 @@ export interface DialResult {
 }
 
 /** Connects by TCP, from the client machine's own address where it can be had here. Never throws. */
-export function dialTcp(address: string, port: number, from: string | null, timeoutMs: number, signal: AbortSignal): Promise<DialResult> {
+export function dialTcp(
+  address: string,
+  port: number,
+  from: string | null,
+  timeoutMs: number,
+  signal: AbortSignal,
+): Promise<DialResult> {
   return new Promise((resolve) => {
     const begun = performance.now();
     const socket = connect({ host: address, port, ...(from ? { localAddress: from } : {}) });
@@ -45,15 +51,28 @@ export type HelloResult = { readonly ms: number } & (
   | { readonly outcome: 'closed' }
 );
 
-const ourLimits = { protocolVersion: 0, receiveBufferSize: 65_536, sendBufferSize: 65_536, maxMessageSize: 0, maxChunkCount: 0 };
+const ourLimits = {
+  protocolVersion: 0,
+  receiveBufferSize: 65_536,
+  sendBufferSize: 65_536,
+  maxMessageSize: 0,
+  maxChunkCount: 0,
+};
 const mostBytes = 65_536;
 
 /** Sends a Hello over an open connection and reads the answer; closes the connection. Never throws. */
-export function sayHello(socket: Socket, endpointUrl: string, timeoutMs: number, signal: AbortSignal): Promise<HelloResult> {
+export function sayHello(
+  socket: Socket,
+  endpointUrl: string,
+  timeoutMs: number,
+  signal: AbortSignal,
+): Promise<HelloResult> {
   return new Promise((resolve) => {
     const begun = performance.now();
     let received = Buffer.alloc(0);
-    const end = (result: { outcome: 'silent' } | { outcome: 'closed' } | { outcome: 'answered'; answer: HelloAnswer }): void => {
+    const end = (
+      result: { outcome: 'silent' } | { outcome: 'closed' } | { outcome: 'answered'; answer: HelloAnswer },
+    ): void => {
       clearTimeout(timer);
       signal.removeEventListener('abort', cancel);
       socket.removeAllListeners();

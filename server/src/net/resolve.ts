@@ -9,7 +9,12 @@ export interface Resolution {
 }
 
 /** Resolves a host as the client's machine would: by the plant's name server where one is set, or else by the operating system. */
-export async function resolveHost(host: string, nameServer: string | null, timeoutMs: number, signal: AbortSignal): Promise<Resolution> {
+export async function resolveHost(
+  host: string,
+  nameServer: string | null,
+  timeoutMs: number,
+  signal: AbortSignal,
+): Promise<Resolution> {
   if (isAddressLiteral(host)) return { means: 'literal', asked: null, addresses: [host], failure: null };
   const means = nameServer ? 'name server' : 'operating system';
   try {
@@ -20,7 +25,12 @@ export async function resolveHost(host: string, nameServer: string | null, timeo
   }
 }
 
-async function askNameServer(host: string, nameServer: string, timeoutMs: number, signal: AbortSignal): Promise<readonly string[]> {
+async function askNameServer(
+  host: string,
+  nameServer: string,
+  timeoutMs: number,
+  signal: AbortSignal,
+): Promise<readonly string[]> {
   const resolver = new Resolver({ timeout: timeoutMs, tries: 1 });
   resolver.setServers([nameServer]);
   const cancel = (): void => resolver.cancel();

@@ -24,17 +24,28 @@ const attempts = { windowMs: 10 * 60_000, limit: 20 };
 export function peopleRoutes(router: Router, people: People, db: Database, findActor: FindActor): void {
   router.post(
     routes.signIn.path,
-    rateLimit({ ...attempts, skipSuccessfulRequests: true, legacyHeaders: false, handler: (_request, _response, next) => next(tooMany()) }),
+    rateLimit({
+      ...attempts,
+      skipSuccessfulRequests: true,
+      legacyHeaders: false,
+      handler: (_request, _response, next) => next(tooMany()),
+    }),
   );
   serve(router, findActor, 'signIn', async ({ body, response }) => {
     const { cookie, signedIn } = await people.signIn(body.name, body.password);
-    response.setHeader('set-cookie', serialize({ name: cookieName, value: cookie, httpOnly: true, sameSite: 'strict', path: '/' }));
+    response.setHeader(
+      'set-cookie',
+      serialize({ name: cookieName, value: cookie, httpOnly: true, sameSite: 'strict', path: '/' }),
+    );
     return signedIn;
   });
   serve(router, findActor, 'whoAmI', (_, actor) => people.describe(actor));
   serve(router, findActor, 'signOut', async ({ request, response }, actor) => {
     await people.signOut(cookieOf(request) ?? '', actor);
-    response.setHeader('set-cookie', serialize({ name: cookieName, value: '', httpOnly: true, sameSite: 'strict', path: '/', maxAge: 0 }));
+    response.setHeader(
+      'set-cookie',
+      serialize({ name: cookieName, value: '', httpOnly: true, sameSite: 'strict', path: '/', maxAge: 0 }),
+    );
     return { done: true };
   });
   serve(router, findActor, 'audit', async ({ query }) => ({ entries: await newestAudit(db, query['subject']) }));

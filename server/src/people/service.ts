@@ -64,7 +64,10 @@ const appendIn = (db: Database, name: string, action: string): Promise<void> =>
 /** Adds a person, or gives one a new role and password. */
 export async function putPerson(tx: Queryable, name: string, role: Role, password: string): Promise<void> {
   const passwordHash = await hashPassword(password);
-  await tx.insert(people).values({ name, role, passwordHash }).onConflictDoUpdate({ target: people.name, set: { role, passwordHash } });
+  await tx
+    .insert(people)
+    .values({ name, role, passwordHash })
+    .onConflictDoUpdate({ target: people.name, set: { role, passwordHash } });
   await appendAudit(tx, { actor: 'setup', action: 'person added or changed', subject: name, details: { role } });
 }
 

@@ -91,10 +91,24 @@ function applicationRow(application: Application): typeof applications.$inferIns
   const own = { id, machineId, kind, name, applicationUri };
   return application.kind === 'server'
     ? { ...own, ports: [...application.ports], securityPolicies: [], securityModes: [] }
-    : { ...own, ports: [], securityPolicies: [...application.securityPolicies], securityModes: [...application.securityModes] };
+    : {
+        ...own,
+        ports: [],
+        securityPolicies: [...application.securityPolicies],
+        securityModes: [...application.securityModes],
+      };
 }
 
-function applicationOf({ id, machineId, kind, name, applicationUri, ports, securityPolicies, securityModes }: ApplicationRow): Application {
+function applicationOf({
+  id,
+  machineId,
+  kind,
+  name,
+  applicationUri,
+  ports,
+  securityPolicies,
+  securityModes,
+}: ApplicationRow): Application {
   const own = { id, machineId, name, applicationUri };
   return kind === 'server' ? { kind, ...own, ports } : { kind, ...own, securityPolicies, securityModes };
 }

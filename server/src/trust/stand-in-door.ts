@@ -14,7 +14,12 @@ export interface StandInDoor {
 export const doorWords = 'the stand-in’s administrative door';
 
 const entries = z.array(
-  z.object({ list: z.enum(['trusted', 'issuers', 'rejected']), thumbprint: z.string(), since: z.string(), certificatePem: z.string() }),
+  z.object({
+    list: z.enum(['trusted', 'issuers', 'rejected']),
+    thumbprint: z.string(),
+    since: z.string(),
+    certificatePem: z.string(),
+  }),
 );
 const patienceMs = 3000;
 

@@ -9,7 +9,10 @@ export async function keepCertificate(db: Queryable, der: Uint8Array): Promise<s
   const read = await readCertificate(der);
   if (!read.ok) return null;
   const { thumbprint } = read.certificate.summary;
-  await db.insert(certificates).values({ thumbprint, der: encodeBase64(der) }).onConflictDoNothing();
+  await db
+    .insert(certificates)
+    .values({ thumbprint, der: encodeBase64(der) })
+    .onConflictDoNothing();
   return thumbprint;
 }
 
@@ -20,7 +23,9 @@ export async function findCertificate(
   const [row] = await db.select().from(certificates).where(eq(certificates.thumbprint, thumbprint));
   const der = row ? decodeBase64(row.der) : null;
   const read = der ? await readCertificate(der) : null;
-  return row && der && read?.ok ? { der, summary: read.certificate.summary, firstSeen: new Date(row.firstSeen).toISOString() } : null;
+  return row && der && read?.ok
+    ? { der, summary: read.certificate.summary, firstSeen: new Date(row.firstSeen).toISOString() }
+    : null;
 }
 
 export async function clientCertificateOf(db: Queryable, applicationId: string): Promise<Uint8Array | null> {
@@ -50,7 +55,12 @@ export async function trustListOf(db: Queryable, applicationId: string): Promise
   return { trusted: listed('trusted'), issuers: listed('issuers'), crls: [] };
 }
 
-export async function trust(tx: Queryable, applicationId: string, list: 'trusted' | 'issuers', thumbprint: string): Promise<void> {
+export async function trust(
+  tx: Queryable,
+  applicationId: string,
+  list: 'trusted' | 'issuers',
+  thumbprint: string,
+): Promise<void> {
   await tx.insert(trustEntries).values({ applicationId, list, thumbprint }).onConflictDoNothing();
 }
 
@@ -58,7 +68,13 @@ export async function isTrusted(db: Queryable, applicationId: string, thumbprint
   const rows = await db
     .select({ thumbprint: trustEntries.thumbprint })
     .from(trustEntries)
-    .where(and(eq(trustEntries.applicationId, applicationId), eq(trustEntries.list, 'trusted'), eq(trustEntries.thumbprint, thumbprint)));
+    .where(
+      and(
+        eq(trustEntries.applicationId, applicationId),
+        eq(trustEntries.list, 'trusted'),
+        eq(trustEntries.thumbprint, thumbprint),
+      ),
+    );
   return rows.length > 0;
 }
 
@@ -68,5 +84,8 @@ export async function doorUrlOf(db: Queryable, applicationId: string): Promise<s
 }
 
 export async function setDoor(tx: Queryable, applicationId: string, url: string): Promise<void> {
-  await tx.insert(standInDoors).values({ applicationId, url }).onConflictDoUpdate({ target: standInDoors.applicationId, set: { url } });
+  await tx
+    .insert(standInDoors)
+    .values({ applicationId, url })
+    .onConflictDoUpdate({ target: standInDoors.applicationId, set: { url } });
 }

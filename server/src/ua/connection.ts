@@ -13,7 +13,8 @@ import { PinnedCertificate } from './pinned-certificate.js';
 import { UaSession } from './session.js';
 import { within } from './within.js';
 
-export type Attempt<Value> = { readonly ok: true; readonly value: Value } | { readonly ok: false; readonly failure: UaFailure };
+export type Attempt<Value> =
+  { readonly ok: true; readonly value: Value } | { readonly ok: false; readonly failure: UaFailure };
 
 /** A client application with its key: only ever in memory. */
 export interface ClientCredentials {
@@ -31,8 +32,7 @@ export interface ChannelTarget {
 }
 
 export type SessionIdentity =
-  | { readonly kind: 'anonymous' }
-  | { readonly kind: 'user'; readonly userName: string; readonly password: string };
+  { readonly kind: 'anonymous' } | { readonly kind: 'user'; readonly userName: string; readonly password: string };
 
 /** An endpoint with its certificate's bytes, which facts leave out. */
 export interface SeenEndpoint {
@@ -124,7 +124,11 @@ const applicationTypes: Readonly<Record<number, ApplicationDescription['applicat
   [ApplicationType.DiscoveryServer]: 'DiscoveryServer',
 };
 
-async function makeClient(dial: Dial, target: ChannelTarget, credentials: ClientCredentials | null): Promise<OPCUAClient> {
+async function makeClient(
+  dial: Dial,
+  target: ChannelTarget,
+  credentials: ClientCredentials | null,
+): Promise<OPCUAClient> {
   const policy = securityPolicyOf(target.securityPolicyUri)?.name ?? 'None';
   return OPCUAClient.create({
     applicationName: 'Loyal Hinge',
@@ -173,7 +177,9 @@ const tokenTypes: Readonly<Record<number, UserTokenPolicy['tokenType']>> = {
 };
 
 async function seenEndpoint(endpoint: LibraryEndpoint): Promise<SeenEndpoint> {
-  const chain = splitDerChain(new Uint8Array(endpoint.serverCertificate)) ?? [new Uint8Array(endpoint.serverCertificate)];
+  const chain = splitDerChain(new Uint8Array(endpoint.serverCertificate)) ?? [
+    new Uint8Array(endpoint.serverCertificate),
+  ];
   const [leaf, ...issuers] = chain;
   const read = leaf ? await readCertificate(leaf) : null;
   return {

@@ -111,7 +111,9 @@ export class UaSession {
       }),
     );
     subscription.on('keepalive', alive);
-    const ended = once(() => within(this.timeoutMs, new AbortController().signal, subscription.terminate()).catch(() => undefined));
+    const ended = once(() =>
+      within(this.timeoutMs, new AbortController().signal, subscription.terminate()).catch(() => undefined),
+    );
     return Promise.all(
       nodeIds.map(async (nodeId, index) => {
         const item = ClientMonitoredItem.create(
@@ -182,12 +184,23 @@ const longestText = 200;
 
 function textOf(value: unknown): string {
   if (value instanceof Date) return value.toISOString();
-  if (ArrayBuffer.isView(value) || Array.isArray(value)) return `${Array.from(value as ArrayLike<unknown>).slice(0, 16).join(', ')}`.slice(0, longestText);
+  if (ArrayBuffer.isView(value) || Array.isArray(value))
+    return `${Array.from(value as ArrayLike<unknown>)
+      .slice(0, 16)
+      .join(', ')}`.slice(0, longestText);
   return String(value).slice(0, longestText);
 }
 
 /** Bits of AccessLevelType (Part 3 §8.57). */
-const accessBits = ['CurrentRead', 'CurrentWrite', 'HistoryRead', 'HistoryWrite', 'SemanticChange', 'StatusWrite', 'TimestampWrite'];
+const accessBits = [
+  'CurrentRead',
+  'CurrentWrite',
+  'HistoryRead',
+  'HistoryWrite',
+  'SemanticChange',
+  'StatusWrite',
+  'TimestampWrite',
+];
 
 function accessWords(read: DataValue | undefined): readonly string[] {
   const bits: unknown = read?.value?.value;

@@ -25,7 +25,9 @@ export class ItemFinder {
 
   private async follow(
     path: string,
-  ): Promise<{ outcome: 'found'; nodeId: string } | { outcome: 'missing'; code: string; nearest: string | null; seen: number }> {
+  ): Promise<
+    { outcome: 'found'; nodeId: string } | { outcome: 'missing'; code: string; nearest: string | null; seen: number }
+  > {
     if (/^(ns=\d+;)?[isgb]=/.test(path)) {
       const [read] = await this.session.read([path]);
       return read && !/BadNodeId/.test(read.code)
@@ -38,8 +40,16 @@ export class ItemFinder {
       const children = await this.childrenOf(nodeId);
       const next = children.find((child) => child.browseName === part || child.displayName === part);
       if (!next) {
-        const near = nearest(part, children.map((child) => child.browseName));
-        return { outcome: 'missing', code: 'BadNoMatch', nearest: near ? [...walked, near].join('/') : null, seen: children.length };
+        const near = nearest(
+          part,
+          children.map((child) => child.browseName),
+        );
+        return {
+          outcome: 'missing',
+          code: 'BadNoMatch',
+          nearest: near ? [...walked, near].join('/') : null,
+          seen: children.length,
+        };
       }
       walked.push(part);
       nodeId = next.nodeId;

@@ -21,9 +21,16 @@ import type { CheckLog, CheckMeans, LinkInPlant, ServerListEntry } from './means
  * Walks a link through its steps, live, as the link's client would, and notes what it observes.
  * It judges nothing: where a step can't go on, the later ones simply have no facts.
  * Sessions, channels and connections are closed whatever happens; a thrown error ends in a fact.
+ * @param use what to do with the session instead of looking for the link's items; it is closed when this ends
  */
-export async function walkLink(subject: LinkInPlant, means: CheckMeans, log: CheckLog, signal: AbortSignal): Promise<void> {
-  const walk = new LinkWalk(subject, means, log, signal);
+export async function walkLink(
+  subject: LinkInPlant,
+  means: CheckMeans,
+  log: CheckLog,
+  signal: AbortSignal,
+  use: UseSession | null = null,
+): Promise<void> {
+  const walk = new LinkWalk(subject, means, log, signal, use);
   try {
     await walk.run();
   } catch (error) {
@@ -31,6 +38,8 @@ export async function walkLink(subject: LinkInPlant, means: CheckMeans, log: Che
     log.note({ kind: 'check-stopped', during: walk.during, reason });
   }
 }
+
+export type UseSession = (session: UaSession) => Promise<void>;
 
 const noServerCertificate: CertificateValidation = {
   status: 'BadCertificateInvalid',
@@ -56,6 +65,7 @@ class LinkWalk {
     private readonly means: CheckMeans,
     private readonly log: CheckLog,
     private readonly signal: AbortSignal,
+    private readonly use: UseSession | null,
   ) {}
 
   async run(): Promise<void> {
@@ -128,8 +138,10 @@ class LinkWalk {
     }
     const { answer } = said;
     if (answer.kind === 'acknowledge') this.log.note({ ...place, outcome: 'acknowledged', limits: answer.limits });
-    else if (answer.kind === 'error') this.log.note({ ...place, outcome: 'error', code: answer.codeName, reason: answer.reason });
-    else this.log.note({ ...place, outcome: 'other', looksLike: answer.looksLike, firstBytesHex: answer.firstBytesHex });
+    else if (answer.kind === 'error')
+      this.log.note({ ...place, outcome: 'error', code: answer.codeName, reason: answer.reason });
+    else
+      this.log.note({ ...place, outcome: 'other', looksLike: answer.looksLike, firstBytesHex: answer.firstBytesHex });
     return answer.kind === 'acknowledge' ? answering : null;
   }
 
@@ -168,11 +180,21 @@ class LinkWalk {
     this.begin('endpoints', 'GetEndpoints');
     const begun = performance.now();
     const ms = (): number => Math.round(performance.now() - begun);
-    const unsecured = { securityPolicyUri: 'http://opcfoundation.org/UA/SecurityPolicy#None', securityMode: 'None' as const, serverCertificate: null };
+    const unsecured = {
+      securityPolicyUri: 'http://opcfoundation.org/UA/SecurityPolicy#None',
+      securityMode: 'None' as const,
+      serverCertificate: null,
+    };
     const opened = await UaConnection.open(dial, unsecured, null, this.signal);
     if (!opened.ok) {
       this.signal.throwIfAborted();
-      this.log.note({ kind: 'endpoints', outcome: 'failed', code: opened.failure.code, reason: opened.failure.reason, ms: ms() });
+      this.log.note({
+        kind: 'endpoints',
+        outcome: 'failed',
+        code: opened.failure.code,
+        reason: opened.failure.reason,
+        ms: ms(),
+      });
       return null;
     }
     try {
@@ -186,10 +208,21 @@ class LinkWalk {
       const endpoints = await opened.value.getEndpoints();
       this.signal.throwIfAborted();
       if (!endpoints.ok) {
-        this.log.note({ kind: 'endpoints', outcome: 'failed', code: endpoints.failure.code, reason: endpoints.failure.reason, ms: ms() });
+        this.log.note({
+          kind: 'endpoints',
+          outcome: 'failed',
+          code: endpoints.failure.code,
+          reason: endpoints.failure.reason,
+          ms: ms(),
+        });
         return null;
       }
-      this.log.note({ kind: 'endpoints', outcome: 'listed', endpoints: endpoints.value.map((seen) => seen.description), ms: ms() });
+      this.log.note({
+        kind: 'endpoints',
+        outcome: 'listed',
+        endpoints: endpoints.value.map((seen) => seen.description),
+        ms: ms(),
+      });
       if (this.means.earlierCertificate)
         this.log.note({ kind: 'earlier-server-certificate', certificate: this.means.earlierCertificate }, 'reported');
       for (const seen of endpoints.value) if (seen.certificate) this.log.keep(seen.certificate);
@@ -223,7 +256,11 @@ class LinkWalk {
   private choose(endpoints: readonly SeenEndpoint[]): SeenEndpoint | null {
     this.begin('policy', 'the choice of an endpoint');
     const { client, link } = this.subject;
-    const { chosen } = chooseEndpoint(endpoints.map((seen) => seen.description), client, link.chosenEndpoint);
+    const { chosen } = chooseEndpoint(
+      endpoints.map((seen) => seen.description),
+      client,
+      link.chosenEndpoint,
+    );
     return endpoints.find((seen) => seen.description === chosen) ?? null;
   }
 
@@ -256,10 +293,20 @@ class LinkWalk {
     const entries = await readServerLists(this.signal).catch((): readonly ServerListEntry[] => []);
     const own = Buffer.from(credentials.certificate);
     for (const entry of entries.filter(({ der }) => own.equals(der))) {
-      this.log.note({ kind: 'listed-certificate', list: entry.list, thumbprint: entry.thumbprint, since: entry.since, by: entry.by }, 'reported');
+      this.log.note(
+        {
+          kind: 'listed-certificate',
+          list: entry.list,
+          thumbprint: entry.thumbprint,
+          since: entry.since,
+          by: entry.by,
+        },
+        'reported',
+      );
       this.log.keep(entry.der);
     }
-    const listed = (list: ServerListEntry['list']): Uint8Array[] => entries.filter((entry) => entry.list === list).map((entry) => entry.der);
+    const listed = (list: ServerListEntry['list']): Uint8Array[] =>
+      entries.filter((entry) => entry.list === list).map((entry) => entry.der);
     const validation = await validateCertificate({
       certificate: credentials.certificate,
       sentIssuers: [],
@@ -278,7 +325,8 @@ class LinkWalk {
     this.begin('secure-channel', 'OpenSecureChannel');
     const { securityPolicyUri, securityMode } = chosen.description;
     const secured = securityMode !== 'None';
-    if (secured && !this.means.credentials) throw new Error('No key is kept for this client, so no secured channel can be opened as this client.');
+    if (secured && !this.means.credentials)
+      throw new Error('No key is kept for this client, so no secured channel can be opened as this client.');
     const begun = performance.now();
     const opened = await UaConnection.open(
       dial,
@@ -287,10 +335,17 @@ class LinkWalk {
       this.signal,
     );
     this.signal.throwIfAborted();
-    const channel = { kind: 'channel' as const, securityPolicyUri, securityMode, ms: Math.round(performance.now() - begun) };
+    const channel = {
+      kind: 'channel' as const,
+      securityPolicyUri,
+      securityMode,
+      ms: Math.round(performance.now() - begun),
+    };
     if (!opened.ok) {
       const { closed, code, reason } = opened.failure;
-      this.log.note(closed ? { ...channel, outcome: 'closed', reason } : { ...channel, outcome: 'refused', code, reason });
+      this.log.note(
+        closed ? { ...channel, outcome: 'closed', reason } : { ...channel, outcome: 'refused', code, reason },
+      );
       await this.lookIntoServerLists(chosen.description);
       return;
     }
@@ -342,7 +397,7 @@ class LinkWalk {
         clockApartMs: serverTime === null ? null : Math.round(Date.parse(serverTime) - middle),
         ms,
       });
-      await this.useItems(session);
+      await (this.use ? this.use(session) : this.useItems(session));
     } finally {
       await session.close();
     }
@@ -385,7 +440,8 @@ class LinkWalk {
     let keepAlives = 0;
     let wake: () => void = () => undefined;
     const woken = new Promise<void>((resolve) => (wake = resolve));
-    const isDone = (): boolean => heard.every((item) => item.firstMs !== null) && heard.some((item) => item.notifications > 1);
+    const isDone = (): boolean =>
+      heard.every((item) => item.firstMs !== null) && heard.some((item) => item.notifications > 1);
     const watching = await session.watch(
       items.map((item) => item.nodeId),
       samplingIntervalMs,
@@ -431,11 +487,33 @@ class LinkWalk {
 const samplingIntervalMs = 250;
 
 /** Codes that only CreateSession gives; all others come from ActivateSession, where the user is looked at. */
-const createSessionCodes = ['BadTooManySessions', 'BadServerUriInvalid', 'BadApplicationSignatureInvalid', 'BadCertificateUriInvalid'];
+const createSessionCodes = [
+  'BadTooManySessions',
+  'BadServerUriInvalid',
+  'BadApplicationSignatureInvalid',
+  'BadCertificateUriInvalid',
+];
 const duringOf = (code: string): 'CreateSession' | 'ActivateSession' =>
   createSessionCodes.includes(code) ? 'CreateSession' : 'ActivateSession';
 
-function itemRead(path: string, nodeId: string, read: ReadItem, ms: number): Omit<FactOf<'item-read'>, 'id' | 'source' | 'at'> {
+function itemRead(
+  path: string,
+  nodeId: string,
+  read: ReadItem,
+  ms: number,
+): Omit<FactOf<'item-read'>, 'id' | 'source' | 'at'> {
   const { code, value, dataType, sourceTimestamp, serverTimestamp, accessLevel, userAccessLevel } = read;
-  return { kind: 'item-read', path, nodeId, code, value, dataType, sourceTimestamp, serverTimestamp, accessLevel, userAccessLevel, ms };
+  return {
+    kind: 'item-read',
+    path,
+    nodeId,
+    code,
+    value,
+    dataType,
+    sourceTimestamp,
+    serverTimestamp,
+    accessLevel,
+    userAccessLevel,
+    ms,
+  };
 }

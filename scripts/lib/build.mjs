@@ -1,0 +1,48 @@
+import { createHash } from 'node:crypto';
+import { existsSync, readFileSync, readdirSync, statSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { root, webFolder } from './places.mjs';
+import { run } from './run.mjs';
+import { say } from './say.mjs';
+
+const packages = ['core', 'contract', 'server', 'stand-ins'];
+const passedOver = new Set(['node_modules', 'dist', '.angular']);
+
+/** Builds what has changed since the last build. */
+export async function ensureBuild({ web = true } = {}) {
+  const programs = stampOf(packages);
+  if (!isBuilt('programs', programs, 'server/dist/main.js')) {
+    say('Building the programs …');
+    await run('npx', ['tsc', '-b'], { cwd: root, quiet: true });
+    mark('programs', programs);
+  }
+  if (!web) return;
+  const page = stampOf(['core', 'contract', 'web']);
+  if (isBuilt('web', page, join('web', 'dist', 'browser', 'index.html'))) return;
+  say('Building the web application …');
+  await run('npm', ['run', 'build', '-w', 'web'], { cwd: root, quiet: true, env: { NG_CLI_ANALYTICS: 'false' } });
+  if (!existsSync(webFolder)) throw new Error('the web application was built to an unexpected folder');
+  mark('web', page);
+}
+
+const stampFile = (name) => join(root, 'node_modules', `.built-${name}`);
+const isBuilt = (name, stamp, result) =>
+  existsSync(join(root, result)) && existsSync(stampFile(name)) && readFileSync(stampFile(name), 'utf8') === stamp;
+const mark = (name, stamp) => writeFileSync(stampFile(name), stamp);
+
+function stampOf(folders) {
+  const hash = createHash('sha256').update(readFileSync(join(root, 'package-lock.json')));
+  for (const folder of folders)
+    for (const file of filesIn(join(root, folder))) hash.update(file).update(readFileSync(file));
+  return hash.digest('hex');
+}
+
+function filesIn(folder) {
+  return readdirSync(folder)
+    .filter((name) => !passedOver.has(name))
+    .sort()
+    .flatMap((name) => {
+      const path = join(folder, name);
+      return statSync(path).isDirectory() ? filesIn(path) : [path];
+    });
+}

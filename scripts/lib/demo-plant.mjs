@@ -1,0 +1,33 @@
+import { randomBytes } from 'node:crypto';
+import { existsSync, openSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { setupScript, standInsMain } from './places.mjs';
+import { run, startProcess } from './run.mjs';
+
+/** Starts the made-up plant; it hands over what its engineer would know. */
+export function startStandIns(dataFolder) {
+  const logFile = openSync(join(dataFolder, 'stand-ins.log'), 'a', 0o600);
+  return startProcess(standInsMain, [standInsFolder(dataFolder)], { name: 'the made-up plant', logFile });
+}
+
+export const standInsFolder = (dataFolder) => join(dataFolder, 'stand-ins');
+
+/** Seeds an empty installation with the made-up plant. */
+export const takeOver = (environment, dataFolder) =>
+  run(process.execPath, [setupScript('take-over'), join(standInsFolder(dataFolder), 'handover.json')], {
+    quiet: true,
+    env: environment,
+  });
+
+/** The demo’s sign-in: made at the first start, kept readable for its owner alone. */
+export async function demoSignIn(environment, dataFolder) {
+  const file = join(dataFolder, 'sign-in.json');
+  if (existsSync(file)) return JSON.parse(readFileSync(file, 'utf8'));
+  const signIn = { name: 'engineer', password: randomBytes(9).toString('base64url') };
+  await putPerson(environment, signIn.name, 'administrator', signIn.password);
+  writeFileSync(file, JSON.stringify(signIn), { mode: 0o600 });
+  return signIn;
+}
+
+export const putPerson = (environment, name, role, password) =>
+  run(process.execPath, [setupScript('put-person'), name, role], { quiet: true, env: environment, input: password });

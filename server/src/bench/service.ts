@@ -1,0 +1,180 @@
+import { randomUUID } from 'node:crypto';
+import { assess, endpointName, explainedStatusCode, usualRules } from '@loyal-hinge/core';
+import type { Fact, FactBody, FactSource, LinkInPlant } from '@loyal-hinge/core';
+import type { BenchNode, BenchOpened, BenchReading, BenchValue } from '@loyal-hinge/contract';
+import { appendAudit } from '../audit/trail.js';
+import type { Database } from '../database/database.js';
+import type { SecretStore } from '../database/sealing.js';
+import { conflict, notFound } from '../http/problems.js';
+import { meansOfLink } from '../links/means-of-link.js';
+import { walkLink } from '../links/check/walk-link.js';
+import type { Links } from '../links/service.js';
+import { failureOf } from '../ua/failure.js';
+import { objectsFolder } from '../ua/session.js';
+import type { ReadValue, UaSession } from '../ua/session.js';
+
+const idleMs = 5 * 60_000;
+const mostBenches = 20;
+const mostWatched = 50;
+const samplingIntervalMs = 500;
+
+interface OpenBench {
+  readonly id: string;
+  readonly owner: string;
+  readonly session: UaSession;
+  readonly end: AbortController;
+  lastUsed: number;
+}
+
+/** Live sessions by hand, each on a link that a check would find usable; one that nobody uses is closed by itself. */
+export class Benches {
+  private readonly open = new Map<string, OpenBench>();
+  private readonly sweeper = setInterval(() => this.sweep(), 30_000).unref();
+
+  constructor(
+    private readonly db: Database,
+    private readonly secrets: SecretStore,
+    private readonly links: Links,
+  ) {}
+
+  /** Walks the link as a check does and keeps the session that it ends in. */
+  async openOn(linkId: string, owner: string): Promise<BenchOpened> {
+    if (this.open.size >= mostBenches) throw conflict('Too many benches are open.', 'Close one first.');
+    const subject = await this.links.subject(linkId);
+    const means = await meansOfLink(this.db, this.secrets, subject);
+    const facts: Fact[] = [];
+    const log = {
+      begin: () => undefined,
+      keep: () => undefined,
+      note: (body: FactBody, source: FactSource = 'tried'): Fact => {
+        const fact: Fact = { ...body, id: `bench/${facts.length + 1}`, source, at: new Date().toISOString() };
+        facts.push(fact);
+        return fact;
+      },
+    };
+    const end = new AbortController();
+    const session = await new Promise<UaSession | null>((resolve) => {
+      void walkLink(subject, means, log, end.signal, async (opened) => {
+        resolve(opened);
+        await aborted(end.signal);
+      }).finally(() => resolve(null));
+    });
+    if (!session) throw conflict(refusal(subject, facts), 'Check the link, and mend what the check finds.');
+    const bench: OpenBench = { id: randomUUID(), owner, session, end, lastUsed: Date.now() };
+    this.open.set(bench.id, bench);
+    await this.db.transaction((tx) =>
+      appendAudit(tx, { actor: owner, action: 'bench opened', subject: linkId, details: {} }),
+    );
+    return { benchId: bench.id, linkId, linkName: subject.link.name, ...shown(subject, facts) };
+  }
+
+  async browse(benchId: string, owner: string, parent: string | undefined): Promise<BenchNode[]> {
+    return [...(await this.using(benchId, owner, (session) => session.browse(parent ?? objectsFolder)))];
+  }
+
+  async read(benchId: string, owner: string, nodeId: string): Promise<BenchReading> {
+    const [read] = await this.using(benchId, owner, (session) => session.read([nodeId]));
+    if (!read) throw notFound('node', nodeId);
+    return { ...valueOf(nodeId, read), accessLevel: [...read.accessLevel], userAccessLevel: [...read.userAccessLevel] };
+  }
+
+  /** Watches nodes until the returned function is called; `hear` gets the newest value of each. */
+  async watch(
+    benchId: string,
+    owner: string,
+    nodeIds: readonly string[],
+    hear: (value: BenchValue) => void,
+  ): Promise<() => void> {
+    if (nodeIds.length > mostWatched)
+      throw conflict(`At most ${mostWatched} nodes can be watched at once.`, 'Watch fewer.');
+    const watching = await this.using(benchId, owner, (session) =>
+      session.watch(nodeIds, samplingIntervalMs, samplingIntervalMs, (index, read) => {
+        const nodeId = nodeIds[index];
+        const bench = this.open.get(benchId);
+        if (bench) bench.lastUsed = Date.now();
+        if (nodeId !== undefined) hear(valueOf(nodeId, read));
+      }),
+    );
+    watching.forEach((item, index) => {
+      const nodeId = nodeIds[index];
+      if (item.code !== 'Good' && nodeId !== undefined) hear(emptyValue(nodeId, item.code));
+    });
+    return () => void watching[0]?.stop();
+  }
+
+  close(benchId: string, owner: string): void {
+    this.find(benchId, owner).end.abort();
+    this.open.delete(benchId);
+  }
+
+  closeAll(): void {
+    clearInterval(this.sweeper);
+    for (const bench of this.open.values()) bench.end.abort();
+    this.open.clear();
+  }
+
+  private find(benchId: string, owner: string): OpenBench {
+    const bench = this.open.get(benchId);
+    if (!bench || bench.owner !== owner) throw notFound('open bench', benchId);
+    bench.lastUsed = Date.now();
+    return bench;
+  }
+
+  private async using<Result>(
+    benchId: string,
+    owner: string,
+    use: (session: UaSession) => Promise<Result>,
+  ): Promise<Result> {
+    const { session } = this.find(benchId, owner);
+    try {
+      return await use(session);
+    } catch (error) {
+      throw conflict(
+        `The server answered: ${explainedStatusCode(failureOf(error).code)}`,
+        'Open the bench again if the session is gone.',
+      );
+    }
+  }
+
+  private sweep(): void {
+    for (const bench of this.open.values()) {
+      if (Date.now() - bench.lastUsed < idleMs) continue;
+      bench.end.abort();
+      this.open.delete(bench.id);
+    }
+  }
+}
+
+const aborted = (signal: AbortSignal): Promise<void> =>
+  new Promise((resolve) =>
+    signal.aborted ? resolve() : signal.addEventListener('abort', () => resolve(), { once: true }),
+  );
+
+const refusal = (subject: LinkInPlant, facts: readonly Fact[]): string =>
+  `No session on ${subject.link.name}. ${assess(subject, facts, usualRules, new Date().toISOString()).headline}`;
+
+function shown(subject: LinkInPlant, facts: readonly Fact[]): { security: string; user: string } {
+  const channel = facts.find((fact) => fact.kind === 'channel');
+  const { identity } = subject.link;
+  return {
+    security: channel?.kind === 'channel' ? endpointName(channel) : 'no security',
+    user: identity.kind === 'user' ? identity.userName : 'anonymous',
+  };
+}
+
+function valueOf(nodeId: string, read: ReadValue): BenchValue {
+  const { code, value, number, dataType, sourceTimestamp, serverTimestamp } = read;
+  return {
+    nodeId,
+    code,
+    status: code === 'Good' ? 'Good' : explainedStatusCode(code),
+    value,
+    number,
+    dataType,
+    sourceTimestamp,
+    serverTimestamp,
+  };
+}
+
+const emptyValue = (nodeId: string, code: string): BenchValue =>
+  valueOf(nodeId, { code, value: null, number: null, dataType: null, sourceTimestamp: null, serverTimestamp: null });

@@ -1,0 +1,144 @@
+import { createHash } from 'node:crypto';
+import { readFile } from 'node:fs/promises';
+import type { IncomingMessage } from 'node:http';
+import { join } from 'node:path';
+import express, { Router } from 'express';
+import type { ErrorRequestHandler, Express } from 'express';
+import helmet from 'helmet';
+import type { Logger } from 'pino';
+import { pinoHttp } from 'pino-http';
+import type { Health } from '@loyal-hinge/contract';
+import { isDatabaseAway } from '../database/database.js';
+import { openApiDocument, openApiPage, openApiStyle } from './openapi.js';
+import { ProblemError, databaseAway, notFound, notJson, tooLarge, unexpected } from './problems.js';
+
+export interface AppParts {
+  readonly logger: Logger;
+  readonly webFolder: string | null;
+  readonly health: () => Promise<Health>;
+  /** Adds the calls of the capabilities. */
+  readonly routes: (router: Router) => void;
+}
+
+const usualBodyBytes = 1_000_000;
+const importBodyBytes = 30_000_000;
+
+/** The HTTP side of the server: policy, limits, calls, the built web application, and errors as problem details. */
+export async function makeApp({ logger, webFolder, health, routes }: AppParts): Promise<Express> {
+  const app = express();
+  app.disable('x-powered-by');
+  app.use(await securityHeaders(webFolder));
+  app.use(
+    pinoHttp({
+      logger,
+      autoLogging: { ignore: (request: IncomingMessage) => !request.url?.startsWith('/api/') },
+      serializers: shortened,
+      customLogLevel,
+    }),
+  );
+  app.use('/api/plant/document', express.json({ limit: importBodyBytes }));
+  app.use('/api/plant/machines.csv', express.json({ limit: importBodyBytes }));
+  app.use('/api', express.json({ limit: usualBodyBytes }));
+  app.use('/api', (_request, response, next) => {
+    response.setHeader('cache-control', 'no-store');
+    next();
+  });
+  const router = Router();
+  router.get('/api/health', async (_request, response) => {
+    const told = await health();
+    response.status(told.status === 'well' ? 200 : 503).json(told);
+  });
+  router.get('/api/openapi.json', (_request, response) => void response.json(openApiDocument()));
+  router.get('/api/docs', (_request, response) => void response.type('html').send(openApiPage()));
+  router.get('/api/docs.css', (_request, response) => void response.type('css').send(openApiStyle));
+  routes(router);
+  app.use(router);
+  app.use('/api', (request) => {
+    throw notFound('call', `${request.method} ${request.originalUrl}`);
+  });
+  if (webFolder !== null) serveWeb(app, webFolder);
+  app.use(asProblem(logger));
+  return app;
+}
+
+/** Nothing comes from elsewhere; the one inline script of the built page is named by its hash. */
+async function securityHeaders(webFolder: string | null): Promise<ReturnType<typeof helmet>> {
+  const page = webFolder === null ? '' : await readFile(join(webFolder, 'index.html'), 'utf8').catch(() => '');
+  const scripts = [...page.matchAll(/<script>([\s\S]*?)<\/script>/g)].map(
+    ([, code]) =>
+      `'sha256-${createHash('sha256')
+        .update(code ?? '')
+        .digest('base64')}'`,
+  );
+  return helmet({
+    contentSecurityPolicy: {
+      useDefaults: false,
+      directives: {
+        defaultSrc: ["'none'"],
+        scriptSrc: ["'self'", ...scripts],
+        // PrimeNG and Angular put component styles into the page as they are needed.
+        styleSrc: ["'self'", "'unsafe-inline'"],
+        fontSrc: ["'self'"],
+        imgSrc: ["'self'", 'data:'],
+        connectSrc: ["'self'"],
+        workerSrc: ["'self'"],
+        baseUri: ["'self'"],
+        formAction: ["'self'"],
+        frameAncestors: ["'none'"],
+      },
+    },
+    strictTransportSecurity: false,
+  });
+}
+
+const shortened = {
+  req: (request: { id: unknown; method: string; url: string }) => ({
+    id: request.id,
+    method: request.method,
+    url: request.url.split('?')[0],
+  }),
+  res: (response: { statusCode: number }) => ({ status: response.statusCode }),
+};
+
+const customLogLevel = (_request: unknown, response: { statusCode: number }): 'debug' | 'warn' | 'error' =>
+  response.statusCode >= 500 ? 'error' : response.statusCode >= 400 ? 'warn' : 'debug';
+
+function serveWeb(app: Express, webFolder: string): void {
+  app.use(
+    express.static(webFolder, {
+      index: false,
+      maxAge: '1y',
+      immutable: true,
+      setHeaders: (response, path) => {
+        if (!/-[A-Z0-9]{8}\.\w+$/.test(path)) response.setHeader('cache-control', 'no-cache');
+      },
+    }),
+  );
+  app.get(/^\/(?!api\/)/, (_request, response) => {
+    response.setHeader('cache-control', 'no-cache');
+    response.sendFile(join(webFolder, 'index.html'));
+  });
+}
+
+const asProblem =
+  (logger: Logger): ErrorRequestHandler =>
+  (error: unknown, request, response, next) => {
+    if (response.headersSent) {
+      next(error);
+      return;
+    }
+    const { problem } = problemOf(error);
+    if (problem.status === 500) logger.error({ err: error, path: request.path }, 'a call failed');
+    if (problem.status === 503) response.setHeader('retry-after', '2');
+    response.status(problem.status).type('application/problem+json').send(JSON.stringify(problem));
+  };
+
+function problemOf(error: unknown): ProblemError {
+  if (error instanceof ProblemError) return error;
+  if (isDatabaseAway(error)) return databaseAway();
+  const type = error instanceof Error && 'type' in error ? String(error.type) : '';
+  if (type === 'entity.too.large') return tooLarge();
+  if (type === 'entity.parse.failed' || type === 'encoding.unsupported' || type === 'charset.unsupported')
+    return notJson();
+  return unexpected();
+}

@@ -1,0 +1,177 @@
+import type { Logger } from 'pino';
+import { assess, isPlantFault, linkInPlant, usualRules } from '@loyal-hinge/core';
+import type { Fact, FactBody, FactSource, LinkInPlant, StepId } from '@loyal-hinge/core';
+import type { Check } from '@loyal-hinge/contract';
+import { persist } from '../database/database.js';
+import type { Database } from '../database/database.js';
+import type { SecretStore } from '../database/sealing.js';
+import type { EventLog } from '../events/event-log.js';
+import { readPlant } from '../plant/store.js';
+import { keepCertificate } from '../trust/store.js';
+import type { CheckLog } from './check/means.js';
+import { walkLink } from './check/walk-link.js';
+import { meansOfLink } from './means-of-link.js';
+import { addFacts, factsOfCheck, findCheck, interruptedChecks, keepAssessment, moveCheck } from './store.js';
+import { Turns } from './turns.js';
+
+/** How long a check keeps trying to write what it saw while the database is away. */
+const patienceMs = 5 * 60_000;
+/** No check takes longer, whatever the other side does. */
+const longestCheckMs = 90_000;
+
+/** Carries checks out, one at a time per server’s machine, and writes down what they see. */
+export class CheckRunner {
+  private readonly running = new Map<string, AbortController>();
+  private readonly turns = new Turns();
+
+  constructor(
+    private readonly db: Database,
+    private readonly secrets: SecretStore,
+    private readonly events: EventLog,
+    private readonly logger: Logger,
+  ) {}
+
+  async run(checkId: string): Promise<void> {
+    const asked = await persist(patienceMs, () => findCheck(this.db, checkId));
+    if (asked?.state !== 'queued') return;
+    const subject = linkInPlant(await persist(patienceMs, () => readPlant(this.db)), asked.linkId);
+    if (isPlantFault(subject)) {
+      await this.end(checkId, asked.linkId, ['queued'], { state: 'failed', reason: subject.says });
+      return;
+    }
+    await this.turns.take(subject.serverMachine.id, () => this.carryOut(asked, subject));
+  }
+
+  /** Stops a running check; false where it does not run here. */
+  cancel(checkId: string): boolean {
+    const controller = this.running.get(checkId);
+    controller?.abort(new Error('it was cancelled.'));
+    return controller !== undefined;
+  }
+
+  cancelAll(): void {
+    for (const controller of this.running.values()) controller.abort(new Error('the server stops.'));
+  }
+
+  /** After a stop in the middle: what was running can’t be taken up again, since its connections are gone. */
+  async failInterrupted(): Promise<void> {
+    for (const check of await interruptedChecks(this.db)) {
+      await this.end(check.id, check.linkId, ['running'], {
+        state: 'failed',
+        reason: 'The server was stopped in the middle of the check. Ask for it again.',
+      });
+    }
+  }
+
+  private async carryOut(asked: Check, subject: LinkInPlant): Promise<void> {
+    const begun = await persist(patienceMs, () =>
+      moveCheck(this.db, asked.id, ['queued'], { state: 'running', begunAt: new Date().toISOString() }),
+    );
+    if (!begun) return;
+    const controller = new AbortController();
+    this.running.set(asked.id, controller);
+    const timer = setTimeout(() => controller.abort(new Error('it took too long.')), longestCheckMs);
+    const log = new WrittenLog(this.db, this.events, asked, subject);
+    try {
+      const means = await persist(patienceMs, () => meansOfLink(this.db, this.secrets, subject));
+      await walkLink(subject, means, log, controller.signal);
+      await log.written();
+      await this.conclude(asked, subject, controller.signal.aborted);
+    } catch (error) {
+      this.logger.error(
+        { checkId: asked.id, reason: error instanceof Error ? error.message : 'unknown' },
+        'a check failed',
+      );
+      await this.end(asked.id, asked.linkId, ['running'], {
+        state: 'failed',
+        reason: 'The server met an error while checking. Ask for it again.',
+      }).catch(() => undefined);
+    } finally {
+      clearTimeout(timer);
+      this.running.delete(asked.id);
+    }
+  }
+
+  private async conclude(asked: Check, subject: LinkInPlant, aborted: boolean): Promise<void> {
+    if (aborted) {
+      await this.end(asked.id, asked.linkId, ['running'], {
+        state: 'cancelled',
+        reason: 'The check was cancelled; the verdicts of the one before still stand.',
+      });
+      return;
+    }
+    const at = new Date().toISOString();
+    const seen = await persist(patienceMs, () => factsOfCheck(this.db, asked.id));
+    const body = assess(subject, seen, usualRules, at);
+    await persist(patienceMs, () => keepAssessment(this.db, { linkId: asked.linkId, checkId: asked.id, at, body }));
+    await this.end(asked.id, asked.linkId, ['running'], { state: 'done', found: body.state });
+  }
+
+  private async end(
+    checkId: string,
+    linkId: string,
+    from: readonly Check['state'][],
+    to: { state: Check['state']; reason?: string; found?: Check['found'] },
+  ): Promise<void> {
+    await persist(patienceMs, async () => {
+      await moveCheck(this.db, checkId, from, { ...to, endedAt: new Date().toISOString() });
+      await this.events.tell({ kind: 'check-ended', checkId, linkId, state: to.state, found: to.found ?? null });
+    });
+  }
+}
+
+/** Notes facts in memory and writes them down behind the walk’s back, in order. */
+class WrittenLog implements CheckLog {
+  private readonly facts: Fact[] = [];
+  private writtenUpTo = 0;
+  private writing: Promise<void> = Promise.resolve();
+
+  constructor(
+    private readonly db: Database,
+    private readonly events: EventLog,
+    private readonly check: Check,
+    private readonly subject: LinkInPlant,
+  ) {}
+
+  begin(step: StepId): void {
+    const { id: checkId, linkId } = this.check;
+    const seen = [...this.facts];
+    this.enqueue(async () => {
+      await this.flush();
+      const { steps } = assess(this.subject, seen, usualRules, new Date().toISOString());
+      const verdicts = steps.map(({ verdict }) => verdict);
+      await this.events.tell({ kind: 'check-step', checkId, linkId, step, verdicts });
+    });
+  }
+
+  note(body: FactBody, source: FactSource = 'tried'): Fact {
+    const fact: Fact = {
+      ...body,
+      id: `${this.check.id}/${this.facts.length + 1}`,
+      source,
+      at: new Date().toISOString(),
+    };
+    this.facts.push(fact);
+    return fact;
+  }
+
+  keep(der: Uint8Array): void {
+    this.enqueue(async () => void (await keepCertificate(this.db, der)));
+  }
+
+  async written(): Promise<void> {
+    this.enqueue(() => this.flush());
+    await this.writing;
+  }
+
+  private enqueue(write: () => Promise<void>): void {
+    this.writing = this.writing.then(() => persist(patienceMs, write));
+    this.writing.catch(() => undefined);
+  }
+
+  private async flush(): Promise<void> {
+    const added = this.facts.slice(this.writtenUpTo);
+    await addFacts(this.db, this.check.id, this.check.linkId, this.writtenUpTo + 1, added);
+    this.writtenUpTo += added.length;
+  }
+}

@@ -1,0 +1,62 @@
+import type { CertificateSummary, Fact, LinkInPlant } from '@loyal-hinge/core';
+import type { Queryable } from '../database/database.js';
+import { doorTokenOf, keyOf, passwordOf } from '../database/sealing.js';
+import type { SecretStore } from '../database/sealing.js';
+import { readSetting } from '../plant/store.js';
+import { readLists } from '../trust/stand-in-door.js';
+import type { StandInDoor } from '../trust/stand-in-door.js';
+import { clientCertificateOf, doorUrlOf, trustListOf } from '../trust/store.js';
+import { usualLimits } from './check/means.js';
+import type { CheckMeans } from './check/means.js';
+import { assessmentOf, factsOfCheck } from './store.js';
+
+/** Gathers what a check of this link needs; secrets are opened here and stay in memory. */
+export async function meansOfLink(db: Queryable, secrets: SecretStore, subject: LinkInPlant): Promise<CheckMeans> {
+  const { link, client, server } = subject;
+  const [nameServer, ranges, near, certificate, privateKeyPem, clientTrust, password, door, earlierCertificate] =
+    await Promise.all([
+      readSetting(db, 'nameServer'),
+      readSetting(db, 'declaredRanges'),
+      readSetting(db, 'dialFromClientAddress'),
+      clientCertificateOf(db, client.id),
+      secrets.find(db, keyOf(client.id)),
+      trustListOf(db, client.id),
+      secrets.find(db, passwordOf(link.id)),
+      doorOf(db, secrets, server.id),
+      earlierServerCertificate(db, link.id),
+    ]);
+  return {
+    nameServer: typeof nameServer === 'string' ? nameServer : null,
+    declaredRanges: Array.isArray(ranges) ? ranges.map(String) : [],
+    dialFromClientAddress: near === true,
+    credentials:
+      certificate && privateKeyPem ? { applicationUri: client.applicationUri, certificate, privateKeyPem } : null,
+    clientTrust,
+    crlsDemanded: false,
+    password,
+    earlierCertificate,
+    readServerLists: door ? (signal) => readLists(door, signal) : null,
+    limits: usualLimits,
+  };
+}
+
+export async function doorOf(db: Queryable, secrets: SecretStore, serverId: string): Promise<StandInDoor | null> {
+  const url = await doorUrlOf(db, serverId);
+  const token = url ? await secrets.find(db, doorTokenOf(serverId)) : null;
+  return url && token ? { url, token } : null;
+}
+
+async function earlierServerCertificate(db: Queryable, linkId: string): Promise<CertificateSummary | null> {
+  const kept = await assessmentOf(db, linkId);
+  return kept ? serverCertificateIn(await factsOfCheck(db, kept.checkId)) : null;
+}
+
+/** The server’s certificate as the endpoints show it. */
+export function serverCertificateIn(facts: readonly Fact[]): CertificateSummary | null {
+  for (const fact of facts) {
+    if (fact.kind !== 'endpoints' || fact.outcome !== 'listed') continue;
+    const certificate = fact.endpoints.find((endpoint) => endpoint.certificate)?.certificate;
+    if (certificate) return certificate;
+  }
+  return null;
+}

@@ -1,0 +1,201 @@
+import { randomUUID } from 'node:crypto';
+import {
+  assess,
+  chooseEndpoint,
+  isPlantFault,
+  linkInPlant,
+  securityPolicyOf,
+  stepIds,
+  usualRules,
+} from '@loyal-hinge/core';
+import type { ChosenEndpoint, Fact, LinkAssessment, LinkInPlant, Plant } from '@loyal-hinge/core';
+import type { Check, CheckDetail, LinkDetail, LinkRow } from '@loyal-hinge/contract';
+import type { Database } from '../database/database.js';
+import { passwordOf } from '../database/sealing.js';
+import type { SecretStore } from '../database/sealing.js';
+import type { EventLog } from '../events/event-log.js';
+import { conflict, notFound } from '../http/problems.js';
+import { readPlant } from '../plant/store.js';
+import type { CheckQueue } from './queue.js';
+import type { CheckRunner } from './check-runner.js';
+import {
+  addCheck,
+  allAssessments,
+  assessmentOf,
+  checksOfLink,
+  factsOfCheck,
+  findCheck,
+  moveCheck,
+  openChecks,
+} from './store.js';
+import type { KeptAssessment } from './store.js';
+
+const shownChecks = 30;
+
+/** Links as they are shown, and the checks that are asked for. */
+export class Links {
+  constructor(
+    private readonly db: Database,
+    private readonly secrets: SecretStore,
+    private readonly queue: Pick<CheckQueue, 'add'>,
+    private readonly runner: Pick<CheckRunner, 'cancel'>,
+    private readonly events: EventLog,
+  ) {}
+
+  async rows(): Promise<LinkRow[]> {
+    const [plant, kept, open] = await Promise.all([readPlant(this.db), allAssessments(this.db), openChecks(this.db)]);
+    const ends = endsOf(plant);
+    return plant.links.map((link) => {
+      const assessed = kept.get(link.id) ?? null;
+      const client = ends.get(link.clientId);
+      const server = ends.get(link.serverId);
+      return {
+        id: link.id,
+        name: link.name,
+        client: client?.name ?? link.clientId,
+        clientZone: client?.zone ?? '',
+        server: server?.name ?? link.serverId,
+        serverZone: server?.zone ?? '',
+        endpointUrl: link.endpointUrl,
+        ...shownOf(assessed),
+        checkId: open.get(link.id) ?? null,
+      };
+    });
+  }
+
+  async detail(linkId: string): Promise<LinkDetail> {
+    const [plant, kept, checks, passwordKept] = await Promise.all([
+      readPlant(this.db),
+      assessmentOf(this.db, linkId),
+      checksOfLink(this.db, linkId, shownChecks),
+      this.secrets.has(this.db, passwordOf(linkId)),
+    ]);
+    const subject = subjectOf(plant, linkId);
+    const facts = kept ? await factsOfCheck(this.db, kept.checkId) : [];
+    const ends = endsOf(plant);
+    return {
+      link: subject.link as LinkDetail['link'],
+      client: shownEnd(subject.client, subject.clientMachine, ends.get(subject.client.id)?.zone ?? ''),
+      server: shownEnd(subject.server, subject.serverMachine, ends.get(subject.server.id)?.zone ?? ''),
+      assessment: assess(subject, facts, usualRules, kept?.at ?? new Date().toISOString()) as LinkDetail['assessment'],
+      checks,
+      passwordKept,
+      usableEndpoints: usableEndpoints(subject, facts),
+    };
+  }
+
+  async checkDetail(checkId: string): Promise<CheckDetail> {
+    const check = await findCheck(this.db, checkId);
+    if (!check) throw notFound('check', checkId);
+    const [plant, facts] = await Promise.all([readPlant(this.db), factsOfCheck(this.db, checkId)]);
+    const subject = subjectOf(plant, check.linkId);
+    const assessment = assess(
+      subject,
+      facts,
+      usualRules,
+      check.endedAt ?? new Date().toISOString(),
+    ) as CheckDetail['assessment'];
+    return { check, assessment, facts };
+  }
+
+  /** Asks for checks; a link that has an open check already keeps that one. */
+  async ask(linkIds: readonly string[] | null, askedBy: string): Promise<Check[]> {
+    const [plant, open] = await Promise.all([readPlant(this.db), openChecks(this.db)]);
+    const known = new Set(plant.links.map((link) => link.id));
+    const wanted = linkIds ?? [...known];
+    const missing = wanted.find((linkId) => !known.has(linkId));
+    if (missing !== undefined) throw notFound('link', missing);
+    const added = await this.db.transaction(async (tx) => {
+      const checks: Check[] = [];
+      for (const linkId of wanted) {
+        const already = open.get(linkId);
+        const found = already === undefined ? null : await findCheck(tx, already);
+        checks.push(found ?? (await addCheck(tx, { id: randomUUID(), linkId, askedBy })));
+      }
+      return checks;
+    });
+    const fresh = added.filter((check) => !open.has(check.linkId));
+    await this.queue.add(fresh.map((check) => check.id));
+    for (const check of fresh) await this.events.tell({ kind: 'check-asked', checkId: check.id, linkId: check.linkId });
+    return added;
+  }
+
+  async cancel(checkId: string): Promise<Check> {
+    const check = await findCheck(this.db, checkId);
+    if (!check) throw notFound('check', checkId);
+    if (this.runner.cancel(checkId)) return check;
+    const cancelled = await moveCheck(this.db, checkId, ['queued'], {
+      state: 'cancelled',
+      endedAt: new Date().toISOString(),
+      reason: 'The check was cancelled before it began.',
+    });
+    if (!cancelled) throw conflict('This check has ended already.', 'Nothing to do.');
+    await this.events.tell({ kind: 'check-ended', checkId, linkId: check.linkId, state: 'cancelled', found: null });
+    return cancelled;
+  }
+
+  async subject(linkId: string): Promise<LinkInPlant> {
+    return subjectOf(await readPlant(this.db), linkId);
+  }
+}
+
+function subjectOf(plant: Plant, linkId: string): LinkInPlant {
+  const subject = linkInPlant(plant, linkId);
+  if (isPlantFault(subject)) throw notFound('link', linkId);
+  return subject;
+}
+
+const untried = stepIds.map(() => 'unknown' as const);
+
+function shownOf(
+  kept: KeptAssessment | null,
+): Pick<LinkRow, 'state' | 'headline' | 'partedAt' | 'leadingCause' | 'verdicts' | 'checkedAt'> {
+  if (!kept)
+    return {
+      state: 'Untried',
+      headline: 'This link has never been checked.',
+      partedAt: null,
+      leadingCause: null,
+      verdicts: untried,
+      checkedAt: null,
+    };
+  const { state, headline, partedAt, leadingCause, steps }: LinkAssessment = kept.body;
+  return { state, headline, partedAt, leadingCause, verdicts: steps.map(({ verdict }) => verdict), checkedAt: kept.at };
+}
+
+function endsOf(plant: Plant): ReadonlyMap<string, { name: string; zone: string }> {
+  const zones = new Map(plant.zones.map((zone) => [zone.id, zone.name]));
+  const zoneOfMachine = new Map(plant.machines.map((machine) => [machine.id, zones.get(machine.zoneId) ?? '']));
+  return new Map(
+    plant.applications.map(({ id, name, machineId }) => [id, { name, zone: zoneOfMachine.get(machineId) ?? '' }]),
+  );
+}
+
+function shownEnd(
+  application: { id: string; name: string; applicationUri: string },
+  machine: LinkInPlant['clientMachine'],
+  zone: string,
+): LinkDetail['client'] {
+  return {
+    applicationId: application.id,
+    application: application.name,
+    applicationUri: application.applicationUri,
+    machine: machine.name,
+    zone,
+    hostNames: [...machine.hostNames],
+    addresses: [...machine.addresses],
+  };
+}
+
+/** What both sides have, without regard to what was chosen. */
+function usableEndpoints(subject: LinkInPlant, facts: readonly Fact[]): ChosenEndpoint[] {
+  const listing = facts.findLast((fact) => fact.kind === 'endpoints');
+  if (listing?.kind !== 'endpoints' || listing.outcome !== 'listed') return [];
+  const found = new Map<string, ChosenEndpoint>();
+  for (const endpoint of listing.endpoints) {
+    if (!chooseEndpoint([endpoint], subject.client, null).chosen) continue;
+    const policy = securityPolicyOf(endpoint.securityPolicyUri)?.name;
+    if (policy) found.set(`${policy} ${endpoint.securityMode}`, { policy, mode: endpoint.securityMode });
+  }
+  return [...found.values()];
+}

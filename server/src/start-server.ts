@@ -1,0 +1,105 @@
+import { createServer } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { join } from 'node:path';
+import type { Logger } from 'pino';
+import type { Health } from '@loyal-hinge/contract';
+import { benchRoutes } from './bench/routes.js';
+import { Benches } from './bench/service.js';
+import type { Configuration } from './configuration.js';
+import { openDatabase } from './database/database.js';
+import { Sealing, SecretStore } from './database/sealing.js';
+import { EventLog } from './events/event-log.js';
+import { eventRoutes } from './events/routes.js';
+import { makeApp } from './http/app.js';
+import { CheckRunner } from './links/check-runner.js';
+import { Mending } from './links/mend.js';
+import { CheckQueue } from './links/queue.js';
+import { linkRoutes } from './links/routes.js';
+import { Links } from './links/service.js';
+import { queuedChecks } from './links/store.js';
+import { findActorBy, peopleRoutes } from './people/routes.js';
+import { People } from './people/service.js';
+import { plantRoutes } from './plant/routes.js';
+import { PlantKeeping } from './plant/service.js';
+import { readSetting } from './plant/store.js';
+import { silenceLibrary } from './ua/quiet.js';
+
+export interface RunningServer {
+  readonly url: string;
+  stop(): Promise<void>;
+}
+
+/** Puts the parts together and begins to serve. */
+export async function startServer(configuration: Configuration, logger: Logger): Promise<RunningServer> {
+  silenceLibrary();
+  const { db, isUp, close } = await openDatabase(configuration.databaseUrl, logger);
+  const secrets = new SecretStore(
+    await Sealing.fromFile(join(configuration.dataFolder, 'sealing-key'), configuration.sealingKey),
+  );
+  const events = new EventLog(db);
+  const runner = new CheckRunner(db, secrets, events, logger);
+  const queue = new CheckQueue(configuration.databaseUrl, logger);
+  const links = new Links(db, secrets, queue, runner, events);
+  const benches = new Benches(db, secrets, links);
+  const people = new People(db);
+
+  await runner.failInterrupted();
+  await events.forgetOld();
+  await queue.start((checkId) => runner.run(checkId));
+  // A check whose job got lost with the last server gets a new one; a second job for the same check does nothing.
+  await queue.add(await queuedChecks(db));
+
+  const health = async (): Promise<Health> => {
+    const [database, queueUp] = await Promise.all([isUp(), queue.isUp()]);
+    const standIns = configuration.mode === 'demo' ? await standInsState() : 'none';
+    const up = (isUp: boolean): 'up' | 'down' => (isUp ? 'up' : 'down');
+    return {
+      status: database && queueUp && standIns !== 'down' ? 'well' : 'unwell',
+      database: up(database),
+      queue: up(queueUp),
+      standIns,
+    };
+  };
+  const standInsState = async (): Promise<'up' | 'down'> => {
+    const url = await readSetting(db, 'standInsUrl').catch(() => null);
+    return typeof url === 'string' && (await answers(url)) ? 'up' : 'down';
+  };
+
+  const app = await makeApp({
+    logger,
+    webFolder: configuration.webFolder,
+    health,
+    routes: (router) => {
+      const findActor = findActorBy(people);
+      peopleRoutes(router, people, db, findActor);
+      linkRoutes(router, findActor, links, new Mending(db, secrets, links), db);
+      plantRoutes(router, findActor, new PlantKeeping(db, events));
+      benchRoutes(router, findActor, benches);
+      eventRoutes(router, events, findActor);
+    },
+  });
+  const server = createServer(app);
+  await new Promise<void>((resolve, reject) => {
+    server.once('error', reject);
+    server.listen(configuration.port, configuration.host, resolve);
+  });
+  const { port } = server.address() as AddressInfo;
+
+  return {
+    url: `http://${configuration.host}:${port}`,
+    async stop() {
+      server.close();
+      benches.closeAll();
+      runner.cancelAll();
+      await queue.stop();
+      server.closeAllConnections();
+      await close();
+    },
+  };
+}
+
+const answers = (url: string): Promise<boolean> =>
+  fetch(url, { signal: AbortSignal.timeout(1000) }).then(
+    () => true,
+    () => false,
+  );

@@ -1,7 +1,8 @@
 import { createHash } from 'node:crypto';
 import { readFile } from 'node:fs/promises';
-import type { IncomingMessage } from 'node:http';
+import type { IncomingMessage, ServerResponse } from 'node:http';
 import { join } from 'node:path';
+import compression from 'compression';
 import express, { Router } from 'express';
 import type { ErrorRequestHandler, Express } from 'express';
 import helmet from 'helmet';
@@ -36,6 +37,7 @@ export async function makeApp({ logger, webFolder, health, routes }: AppParts): 
       customLogLevel,
     }),
   );
+  app.use(compression({ filter: (request, response) => !isStream(response) && compression.filter(request, response) }));
   app.use('/api/plant/document', express.json({ limit: importBodyBytes }));
   app.use('/api/plant/machines.csv', express.json({ limit: importBodyBytes }));
   app.use('/api', express.json({ limit: usualBodyBytes }));
@@ -60,6 +62,9 @@ export async function makeApp({ logger, webFolder, health, routes }: AppParts): 
   app.use(asProblem(logger));
   return app;
 }
+
+const isStream = (response: ServerResponse): boolean =>
+  String(response.getHeader('content-type')).startsWith('text/event-stream');
 
 /** Nothing comes from elsewhere; the one inline script of the built page is named by its hash. */
 async function securityHeaders(webFolder: string | null): Promise<ReturnType<typeof helmet>> {

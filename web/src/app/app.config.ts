@@ -1,0 +1,30 @@
+import { provideHttpClient, withInterceptors } from '@angular/common/http';
+import { provideZonelessChangeDetection } from '@angular/core';
+import type { ApplicationConfig } from '@angular/core';
+import { provideRouter, withComponentInputBinding } from '@angular/router';
+import { provideEffects } from '@ngrx/effects';
+import { provideRouterStore } from '@ngrx/router-store';
+import { provideState, provideStore } from '@ngrx/store';
+import { routerReducer } from '@ngrx/router-store';
+import { providePrimeNG } from 'primeng/config';
+import { routes } from './app.routes';
+import { carryToken } from './http/carry-token';
+import { LinkEffects } from './links/effects';
+import { linksFeature } from './links/state';
+import { SessionEffects } from './session/effects';
+import { sessionFeature } from './session/state';
+import { worksPreset } from './theme/preset';
+
+export const appConfig: ApplicationConfig = {
+  providers: [
+    provideZonelessChangeDetection(),
+    provideRouter(routes, withComponentInputBinding()),
+    provideHttpClient(withInterceptors([carryToken])),
+    provideStore({ router: routerReducer }),
+    provideRouterStore(),
+    provideState(sessionFeature),
+    provideState(linksFeature),
+    provideEffects(SessionEffects, LinkEffects),
+    providePrimeNG({ theme: { preset: worksPreset, options: { darkModeSelector: '.night' } } }),
+  ],
+};

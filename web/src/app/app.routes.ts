@@ -1,0 +1,38 @@
+import type { Routes } from '@angular/router';
+import { onlySignedIn } from './session/only-signed-in';
+
+export const routes: Routes = [
+  { path: '', pathMatch: 'full', redirectTo: 'links' },
+  {
+    path: 'sign-in',
+    title: 'Sign in · Loyal Hinge',
+    loadComponent: () => import('./session/sign-in-page').then((m) => m.SignInPage),
+  },
+  {
+    path: '',
+    canActivate: [onlySignedIn],
+    children: [
+      {
+        path: 'links',
+        title: 'Links · Loyal Hinge',
+        loadComponent: () => import('./links/links-page').then((m) => m.LinksPage),
+      },
+      {
+        path: 'links/:linkId',
+        title: 'Link · Loyal Hinge',
+        loadComponent: () => import('./links/link-page').then((m) => m.LinkPage),
+      },
+      {
+        path: 'plant',
+        title: 'Plant · Loyal Hinge',
+        loadChildren: () => import('./plant/routes').then((m) => m.plantRoutes),
+      },
+      {
+        path: 'bench',
+        title: 'Bench · Loyal Hinge',
+        loadChildren: () => import('./bench/routes').then((m) => m.benchRoutes),
+      },
+    ],
+  },
+  { path: '**', loadComponent: () => import('./shell/lost-page').then((m) => m.LostPage) },
+];

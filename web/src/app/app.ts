@@ -1,0 +1,161 @@
+import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { Router, RouterLink, RouterLinkActive, RouterOutlet } from '@angular/router';
+import { Store } from '@ngrx/store';
+import { Dialog } from 'primeng/dialog';
+import { linksFeature } from './links/state';
+import { sessionActions, sessionFeature } from './session/state';
+import { Keys } from './shell/keys';
+import { HingeSign } from './signs/hinge-sign';
+import { Theme } from './theme/theme';
+
+@Component({
+  selector: 'hinge-root',
+  imports: [RouterOutlet, RouterLink, RouterLinkActive, HingeSign, Dialog],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  host: { '(document:keydown)': 'keys.hear($event)' },
+  template: `
+    @if (signedIn(); as person) {
+      <div class="shell">
+        <nav aria-label="Places">
+          <a class="emblem" routerLink="/links" title="Loyal Hinge"
+            ><hinge-sign state="Sound" [size]="30" /><span class="unseen">Loyal Hinge</span></a
+          >
+          @for (place of places; track place.path) {
+            <a [routerLink]="place.path" routerLinkActive="here" ariaCurrentWhenActive="page">{{ place.name }}</a>
+          }
+          <span class="gap"></span>
+          <button type="button" (click)="theme.night.set(!theme.night())">{{ theme.night() ? 'Day' : 'Night' }}</button>
+          <button type="button" (click)="showKeys.set(true)">Keys <kbd>?</kbd></button>
+          <button type="button" [title]="person.name + ', ' + person.role" (click)="signOut()">Sign out</button>
+        </nav>
+        <main>
+          @if (adrift()) {
+            <p class="adrift" role="status">
+              The line to the server is broken; what you see may be old. It is tried again by itself.
+            </p>
+          }
+          <router-outlet />
+        </main>
+      </div>
+    } @else {
+      <router-outlet />
+    }
+    <p-dialog
+      header="Keys"
+      [visible]="showKeys()"
+      (visibleChange)="showKeys.set($event)"
+      [modal]="true"
+      [dismissableMask]="true"
+      [style]="{ width: '26rem' }"
+    >
+      <dl class="keys">
+        @for (key of keys.help(); track key.keys) {
+          <dt>
+            <kbd>{{ key.keys }}</kbd>
+          </dt>
+          <dd>{{ key.does }}</dd>
+        }
+      </dl>
+    </p-dialog>
+  `,
+  styles: `
+    .shell {
+      display: grid;
+      grid-template-columns: 6.2rem minmax(0, 1fr);
+      min-height: 100vh;
+    }
+    nav {
+      background: var(--panel);
+      border-right: 1px solid var(--line);
+      display: flex;
+      flex-direction: column;
+      padding: 0.9rem 0;
+      position: sticky;
+      top: 0;
+      height: 100vh;
+    }
+    nav a,
+    nav button {
+      font: inherit;
+      font-size: 0.95rem;
+      padding: 0.42rem 0 0.42rem 1rem;
+      color: var(--ink);
+      text-decoration: none;
+      border: 0;
+      border-left: 4px solid transparent;
+      background: none;
+      text-align: left;
+      cursor: pointer;
+    }
+    nav a:hover,
+    nav button:hover {
+      background: var(--wash);
+    }
+    nav a.here {
+      border-left-color: var(--weak);
+      font-weight: 650;
+      background: var(--wash);
+    }
+    nav a.emblem {
+      padding-bottom: 0.9rem;
+    }
+    nav button {
+      font-size: 0.86rem;
+      color: var(--faint);
+    }
+    .gap {
+      flex: 1;
+    }
+    .adrift {
+      background: var(--wash);
+      border-bottom: 1px solid var(--line);
+      margin: 0;
+      padding: 0.4rem 1.5rem;
+      color: var(--fails);
+    }
+    kbd {
+      font-family: var(--mono);
+      border: 1px solid var(--line);
+      border-radius: 3px;
+      padding: 0 0.3rem;
+    }
+    .keys {
+      display: grid;
+      grid-template-columns: 6rem 1fr;
+      gap: 0.4rem;
+      margin: 0;
+    }
+    dd {
+      margin: 0;
+    }
+  `,
+})
+export class App {
+  private readonly store = inject(Store);
+  private readonly router = inject(Router);
+  readonly theme = inject(Theme);
+  readonly keys = inject(Keys);
+  readonly showKeys = signal(false);
+  readonly signedIn = this.store.selectSignal(sessionFeature.selectSignedIn);
+  private readonly live = this.store.selectSignal(linksFeature.selectLive);
+  readonly adrift = computed(() => this.live() === 'broken');
+  readonly places = [
+    { path: '/plant', name: 'Plant', key: 'p' },
+    { path: '/links', name: 'Links', key: 'l' },
+    { path: '/bench', name: 'Bench', key: 'b' },
+  ];
+
+  constructor() {
+    const go = Object.fromEntries(
+      this.places.map(({ path, name, key }) => [
+        `g ${key}`,
+        { does: `go to ${name}`, run: () => void this.router.navigateByUrl(path) },
+      ]),
+    );
+    this.keys.add({ '?': { does: 'show the keys', run: () => this.showKeys.set(true) }, ...go });
+  }
+
+  signOut(): void {
+    this.store.dispatch(sessionActions.signOut());
+  }
+}

@@ -1,0 +1,301 @@
+import {
+  ChangeDetectionStrategy,
+  Component,
+  DestroyRef,
+  computed,
+  effect,
+  inject,
+  input,
+  untracked,
+} from '@angular/core';
+import { RouterLink } from '@angular/router';
+import { Store } from '@ngrx/store';
+import type { BenchNode } from '@loyal-hinge/contract';
+import { ProblemNotice } from '../http/problem-notice';
+import { linkActions, linksFeature } from '../links/state';
+import { CopyText } from '../signs/copy-text';
+import { HingeSign } from '../signs/hinge-sign';
+import { Moment } from '../signs/moment';
+import { Sparkline } from './sparkline';
+import { benchActions, benchFeature } from './state';
+
+/** A live session by hand: browse in columns, read, watch. */
+@Component({
+  selector: 'hinge-bench-page',
+  imports: [RouterLink, ProblemNotice, HingeSign, Moment, CopyText, Sparkline],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <div class="page">
+      <header class="page-head">
+        <h1>{{ headline() }}</h1>
+        @if (bench(); as open) {
+          <div class="actions">
+            <span class="faint">{{ open.security }}, signed in as {{ open.user }}</span
+            ><a class="act" [routerLink]="['/links', open.linkId]">To the link</a
+            ><a class="act" routerLink="/bench">Close the session</a>
+          </div>
+        }
+      </header>
+      <hinge-problem [problem]="problem()" />
+      @if (!linkId()) {
+        <p>
+          Choose the link on which to open a live session. It is opened as the link’s own client, with its certificate
+          and its user.
+        </p>
+        <ul class="choice">
+          @for (row of usable(); track row.id) {
+            <li>
+              <a [routerLink]="['/bench', row.id]"><hinge-sign [state]="row.state" /> {{ row.name }}</a>
+            </li>
+          } @empty {
+            <li class="faint">No link is sound or strained now. <a routerLink="/links">Look at the links</a> first.</li>
+          }
+        </ul>
+      } @else if (opening()) {
+        <p role="status">Walking the link and opening the session …</p>
+      } @else if (bench()) {
+        <div class="columns" aria-label="Nodes">
+          @for (column of columns(); track column.parent; let depth = $index) {
+            @if (column.nodes === null || column.nodes.length > 0) {
+              <ul [attr.aria-busy]="column.nodes === null">
+                @for (node of column.nodes ?? []; track node.nodeId) {
+                  <li>
+                    <button
+                      type="button"
+                      [class.here]="column.chosen === node.nodeId"
+                      [attr.aria-pressed]="column.chosen === node.nodeId"
+                      (click)="choose(depth, node)"
+                    >
+                      {{ node.displayName }} <span class="faint">{{ marks[node.nodeClass] }}</span>
+                    </button>
+                  </li>
+                } @empty {
+                  <li class="faint">Reading …</li>
+                }
+              </ul>
+            }
+          }
+          @if (reading(); as read) {
+            <section class="reading">
+              <h2>{{ chosenName() }}</h2>
+              <p class="value">{{ read.value ?? 'no value' }}</p>
+              <dl>
+                <dt>Status</dt>
+                <dd>{{ read.status }}</dd>
+                <dt>Type</dt>
+                <dd>{{ read.dataType ?? 'none' }}</dd>
+                <dt>Source time</dt>
+                <dd>
+                  @if (read.sourceTimestamp) {
+                    <hinge-moment [at]="read.sourceTimestamp" />
+                  } @else {
+                    none
+                  }
+                </dd>
+                <dt>Server time</dt>
+                <dd>
+                  @if (read.serverTimestamp) {
+                    <hinge-moment [at]="read.serverTimestamp" />
+                  } @else {
+                    none
+                  }
+                </dd>
+                <dt>You may</dt>
+                <dd>{{ read.userAccessLevel.join(', ') || 'nothing' }}</dd>
+                <dt>Node id</dt>
+                <dd><hinge-copy [text]="read.nodeId" /></dd>
+              </dl>
+              <div class="actions">
+                <button type="button" class="act" (click)="readAgain(read.nodeId)">Read again</button
+                ><button type="button" class="act main" (click)="watch()">Watch it</button>
+              </div>
+            </section>
+          }
+        </div>
+        <h2>Watched</h2>
+        <table class="ledger watched">
+          <thead>
+            <tr>
+              <th scope="col">Item</th>
+              <th scope="col">Value</th>
+              <th scope="col">Last minute</th>
+              <th scope="col">Status</th>
+              <th scope="col">Source time</th>
+              <th scope="col">Server time</th>
+              <th scope="col"><span class="unseen">Actions</span></th>
+            </tr>
+          </thead>
+          <tbody>
+            @for (item of watched(); track item.node.nodeId) {
+              <tr>
+                <td>
+                  {{ item.node.displayName }}<br /><span class="faint mono">{{ item.node.nodeId }}</span>
+                </td>
+                <td class="number">{{ item.value?.value ?? 'waiting …' }}</td>
+                <td><hinge-sparkline [points]="item.history" /></td>
+                <td>{{ item.value?.status ?? '' }}</td>
+                <td>
+                  @if (item.value?.sourceTimestamp; as at) {
+                    <hinge-moment [at]="at" show="time" />
+                  }
+                </td>
+                <td>
+                  @if (item.value?.serverTimestamp; as at) {
+                    <hinge-moment [at]="at" show="time" />
+                  }
+                </td>
+                <td><button type="button" class="plain" (click)="unwatch(item.node.nodeId)">Stop</button></td>
+              </tr>
+            } @empty {
+              <tr>
+                <td colspan="7" class="faint">Nothing is watched yet. Choose a variable above, then “Watch it”.</td>
+              </tr>
+            }
+          </tbody>
+        </table>
+      } @else {
+        <a class="act" [routerLink]="['/links', linkId()]">To the link</a>
+      }
+    </div>
+  `,
+  styles: `
+    .columns {
+      display: flex;
+      border: 1px solid var(--line);
+      background: var(--panel);
+      height: 21rem;
+      overflow-x: auto;
+      margin-bottom: 1.2rem;
+    }
+    .columns ul {
+      list-style: none;
+      margin: 0;
+      padding: 0.3rem 0;
+      min-width: 12.5rem;
+      border-right: 1px solid var(--line);
+      overflow-y: auto;
+    }
+    .columns button:not(.act) {
+      all: unset;
+      box-sizing: border-box;
+      cursor: pointer;
+      display: block;
+      width: 100%;
+      padding: 0.24rem 0.8rem;
+    }
+    .columns ul button:hover {
+      background: var(--wash);
+    }
+    .columns ul button:focus-visible {
+      outline: 2px solid var(--lake);
+      outline-offset: -2px;
+    }
+    .columns .here {
+      background: var(--wash);
+      box-shadow: inset 3px 0 var(--weak);
+      font-weight: 600;
+    }
+    .reading {
+      padding: 0.8rem 1.1rem;
+      min-width: 24rem;
+      overflow-y: auto;
+    }
+    .value {
+      font: 600 1.6rem/1.2 var(--mono);
+      margin: 0.3rem 0;
+      overflow-wrap: anywhere;
+    }
+    dl {
+      display: grid;
+      grid-template-columns: 6.5rem 1fr;
+      gap: 0.2rem 0.6rem;
+      margin: 0 0 0.8rem;
+    }
+    dt {
+      color: var(--faint);
+    }
+    dd {
+      margin: 0;
+    }
+    .choice {
+      list-style: none;
+      padding: 0;
+      max-width: 34rem;
+    }
+    .choice a {
+      display: block;
+      padding: 0.5rem 0.8rem;
+      border: 1px solid var(--line);
+      margin-bottom: -1px;
+      background: var(--panel);
+      text-decoration: none;
+      color: var(--ink);
+    }
+    .choice a:hover {
+      background: var(--wash);
+    }
+    .number {
+      font-family: var(--mono);
+      font-weight: 600;
+      min-width: 7rem;
+    }
+    h2 {
+      margin-bottom: 0.5rem;
+    }
+  `,
+})
+export class BenchPage {
+  private readonly store = inject(Store);
+
+  /** From the address; empty: nothing is open. */
+  readonly linkId = input('', { transform: (value: string | undefined) => value ?? '' });
+
+  readonly marks = { Object: '›', Variable: '', Method: 'method', other: '' } as const;
+  readonly bench = this.store.selectSignal(benchFeature.selectBench);
+  readonly opening = this.store.selectSignal(benchFeature.selectOpening);
+  readonly problem = this.store.selectSignal(benchFeature.selectProblem);
+  readonly columns = this.store.selectSignal(benchFeature.selectColumns);
+  readonly reading = this.store.selectSignal(benchFeature.selectReading);
+  readonly watched = this.store.selectSignal(benchFeature.selectWatched);
+  private readonly rows = this.store.selectSignal(linksFeature.selectRows);
+  readonly usable = computed(() => this.rows().filter((row) => row.state === 'Sound' || row.state === 'Strained'));
+  readonly headline = computed(() => {
+    const bench = this.bench();
+    return bench ? `A live session: ${bench.linkName}` : 'Bench: a live session by hand';
+  });
+  private readonly chosen = computed<BenchNode | null>(() => {
+    const nodeId = this.reading()?.nodeId;
+    for (const column of this.columns()) for (const node of column.nodes ?? []) if (node.nodeId === nodeId) return node;
+    return null;
+  });
+  readonly chosenName = computed(() => this.chosen()?.displayName ?? '');
+
+  constructor() {
+    this.store.dispatch(linkActions.load());
+    effect(() => {
+      const linkId = this.linkId();
+      untracked(() => {
+        this.store.dispatch(benchActions.close());
+        if (linkId !== '') this.store.dispatch(benchActions.open({ linkId }));
+      });
+    });
+    inject(DestroyRef).onDestroy(() => this.store.dispatch(benchActions.close()));
+  }
+
+  choose(depth: number, node: BenchNode): void {
+    this.store.dispatch(benchActions.choose({ depth, node }));
+  }
+
+  readAgain(nodeId: string): void {
+    this.store.dispatch(benchActions.read({ nodeId }));
+  }
+
+  watch(): void {
+    const node = this.chosen();
+    if (node) this.store.dispatch(benchActions.watch({ node }));
+  }
+
+  unwatch(nodeId: string): void {
+    this.store.dispatch(benchActions.unwatch({ nodeId }));
+  }
+}

@@ -1,0 +1,102 @@
+import { Injectable, inject } from '@angular/core';
+import { Actions, createEffect, ofType } from '@ngrx/effects';
+import { Store } from '@ngrx/store';
+import {
+  EMPTY,
+  catchError,
+  combineLatest,
+  concatMap,
+  debounceTime,
+  distinctUntilChanged,
+  exhaustMap,
+  map,
+  of,
+  switchMap,
+  withLatestFrom,
+} from 'rxjs';
+import { shownProblem } from '../http/problem';
+import { BenchApi } from './api';
+import { benchActions, benchFeature } from './state';
+
+@Injectable()
+export class BenchEffects {
+  private readonly actions = inject(Actions);
+  private readonly api = inject(BenchApi);
+  private readonly store = inject(Store);
+  private benchId: string | null = null;
+
+  readonly open = createEffect(() =>
+    this.actions.pipe(
+      ofType(benchActions.open),
+      switchMap(({ linkId }) =>
+        this.api.open(linkId).pipe(
+          map((bench) => benchActions.opened({ bench })),
+          catchError((error: unknown) => of(benchActions.failed({ problem: shownProblem(error) }))),
+        ),
+      ),
+    ),
+  );
+
+  readonly browse = createEffect(() =>
+    this.actions.pipe(
+      ofType(benchActions.opened, benchActions.choose),
+      withLatestFrom(this.store.select(benchFeature.selectBench)),
+      concatMap(([action, bench]) => {
+        const parent = 'node' in action ? action.node.nodeId : null;
+        this.benchId = bench?.benchId ?? null;
+        if (!bench) return EMPTY;
+        return this.api.browse(bench.benchId, parent).pipe(
+          map(({ nodes }) => benchActions.browsed({ parent, nodes })),
+          catchError((error: unknown) => of(benchActions.failed({ problem: shownProblem(error) }))),
+        );
+      }),
+    ),
+  );
+
+  readonly readChosen = createEffect(() =>
+    this.actions.pipe(
+      ofType(benchActions.choose),
+      map(({ node }) => node),
+      switchMap((node) => (node.nodeClass === 'Variable' ? of(benchActions.read({ nodeId: node.nodeId })) : EMPTY)),
+    ),
+  );
+
+  readonly read = createEffect(() =>
+    this.actions.pipe(
+      ofType(benchActions.read),
+      withLatestFrom(this.store.select(benchFeature.selectBench)),
+      switchMap(([{ nodeId }, bench]) =>
+        bench
+          ? this.api.read(bench.benchId, nodeId).pipe(
+              map((reading) => benchActions.wasRead({ reading })),
+              catchError((error: unknown) => of(benchActions.failed({ problem: shownProblem(error) }))),
+            )
+          : EMPTY,
+      ),
+    ),
+  );
+
+  readonly values = createEffect(() =>
+    combineLatest([this.store.select(benchFeature.selectBench), this.store.select(benchFeature.selectWatchedIds)]).pipe(
+      debounceTime(100),
+      distinctUntilChanged(
+        ([bench, ids], [otherBench, otherIds]) => bench?.benchId === otherBench?.benchId && ids === otherIds,
+      ),
+      switchMap(([bench, ids]) => (bench && ids !== '' ? this.api.values(bench.benchId, ids.split('\n')) : EMPTY)),
+      map((values) => benchActions.heard({ values })),
+    ),
+  );
+
+  readonly close = createEffect(
+    () =>
+      this.actions.pipe(
+        ofType(benchActions.close),
+        exhaustMap(() => {
+          const benchId = this.benchId;
+          this.benchId = null;
+          return benchId === null ? EMPTY : this.api.close(benchId).pipe(catchError(() => EMPTY));
+        }),
+      ),
+    { dispatch: false },
+  );
+}

@@ -1,0 +1,40 @@
+import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
+import { extent } from 'd3-array';
+import { scaleLinear } from 'd3-scale';
+import { line } from 'd3-shape';
+
+/** The last values of an item as a small line. */
+@Component({
+  selector: 'hinge-sparkline',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `<svg width="150" height="30" viewBox="0 0 150 30" role="img" [attr.aria-label]="words()">
+    <path fill="none" stroke="currentColor" stroke-width="1.5" [attr.d]="path()" />
+  </svg>`,
+  styles: `
+    :host {
+      color: var(--lake);
+      display: inline-flex;
+    }
+  `,
+})
+export class Sparkline {
+  readonly points = input.required<readonly { readonly at: number; readonly value: number }[]>();
+  readonly path = computed(() => {
+    const points = this.points();
+    if (points.length < 2) return '';
+    const [from, to] = extent(points, (point) => point.at);
+    const [low, high] = extent(points, (point) => point.value);
+    const x = scaleLinear([from ?? 0, to ?? 1], [1, 149]);
+    const y = scaleLinear([low ?? 0, high === low ? (low ?? 0) + 1 : (high ?? 1)], [27, 3]);
+    return (
+      line<{ at: number; value: number }>(
+        (point) => x(point.at),
+        (point) => y(point.value),
+      )(points) ?? ''
+    );
+  });
+  readonly words = computed(() => {
+    const [low, high] = extent(this.points(), (point) => point.value);
+    return low === undefined ? 'no values yet' : `${this.points().length} values between ${low} and ${high}`;
+  });
+}

@@ -1,0 +1,37 @@
+import { HttpClient } from '@angular/common/http';
+import { Injectable, inject } from '@angular/core';
+import { Observable } from 'rxjs';
+import type { Change } from '@loyal-hinge/core';
+import type { AnswerOf, CertificateView, Check, CheckDetail, HingeEvent, LinkDetail } from '@loyal-hinge/contract';
+
+export type LiveNews =
+  { readonly kind: 'open' } | { readonly kind: 'broken' } | { readonly kind: 'event'; readonly event: HingeEvent };
+
+@Injectable({ providedIn: 'root' })
+export class LinksApi {
+  private readonly http = inject(HttpClient);
+
+  rows = () => this.http.get<AnswerOf<'links'>>('/api/links');
+  detail = (linkId: string) => this.http.get<LinkDetail>(`/api/links/${encodeURIComponent(linkId)}`);
+  check = (linkId: string) => this.http.post<Check>(`/api/links/${encodeURIComponent(linkId)}/checks`, {});
+  checkAll = (linkIds: readonly string[]) => this.http.post<AnswerOf<'checkAll'>>('/api/checks', { linkIds });
+  cancel = (checkId: string) => this.http.post<Check>(`/api/checks/${checkId}/cancel`, {});
+  checkDetail = (checkId: string) => this.http.get<CheckDetail>(`/api/checks/${checkId}`);
+  certificate = (thumbprint: string) => this.http.get<CertificateView>(`/api/certificates/${thumbprint}`);
+  mend = (linkId: string, change: Change, password: string | undefined) =>
+    this.http.post<AnswerOf<'mend'>>(`/api/links/${encodeURIComponent(linkId)}/mendings`, { change, password });
+  judgeUrl = (url: string, serverId: string) =>
+    this.http.get<AnswerOf<'judgeUrl'>>('/api/judged-url', { params: { url, serverId } });
+
+  /** What the server tells by itself; the browser takes a broken stream up again where it broke. */
+  live(): Observable<LiveNews> {
+    return new Observable((subscriber) => {
+      const source = new EventSource('/api/events');
+      source.addEventListener('hello', () => subscriber.next({ kind: 'open' }));
+      source.onmessage = ({ data }: MessageEvent<string>) =>
+        subscriber.next({ kind: 'event', event: JSON.parse(data) as HingeEvent });
+      source.onerror = () => subscriber.next({ kind: 'broken' });
+      return () => source.close();
+    });
+  }
+}

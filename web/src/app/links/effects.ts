@@ -1,0 +1,152 @@
+import { Injectable, inject } from '@angular/core';
+import { Actions, createEffect, ofType } from '@ngrx/effects';
+import { Store } from '@ngrx/store';
+import {
+  catchError,
+  concatMap,
+  debounceTime,
+  exhaustMap,
+  filter,
+  map,
+  mergeMap,
+  of,
+  switchMap,
+  takeUntil,
+  withLatestFrom,
+} from 'rxjs';
+import { shownProblem } from '../http/problem';
+import { sessionActions } from '../session/state';
+import { LinksApi } from './api';
+import { linkActions, linksFeature } from './state';
+
+const gatherMs = 150;
+
+@Injectable()
+export class LinkEffects {
+  private readonly actions = inject(Actions);
+  private readonly api = inject(LinksApi);
+  private readonly store = inject(Store);
+
+  readonly load = createEffect(() =>
+    this.actions.pipe(
+      ofType(linkActions.load),
+      switchMap(() =>
+        this.api.rows().pipe(
+          map(({ links }) => linkActions.loaded({ rows: links })),
+          catchError((error: unknown) => of(linkActions.failed({ problem: shownProblem(error) }))),
+        ),
+      ),
+    ),
+  );
+
+  readonly open = createEffect(() =>
+    this.actions.pipe(
+      ofType(linkActions.open),
+      switchMap(({ linkId }) =>
+        this.api.detail(linkId).pipe(
+          map((detail) => linkActions.opened({ detail })),
+          catchError((error: unknown) => of(linkActions.openFailed({ problem: shownProblem(error) }))),
+        ),
+      ),
+    ),
+  );
+
+  readonly check = createEffect(() =>
+    this.actions.pipe(
+      ofType(linkActions.check),
+      mergeMap(({ linkIds }) =>
+        this.api.checkAll(linkIds).pipe(
+          mergeMap(({ checks }) =>
+            checks.map((check) =>
+              linkActions.heard({ event: { kind: 'check-asked', checkId: check.id, linkId: check.linkId } }),
+            ),
+          ),
+          catchError((error: unknown) => of(linkActions.failed({ problem: shownProblem(error) }))),
+        ),
+      ),
+    ),
+  );
+
+  readonly cancel = createEffect(
+    () =>
+      this.actions.pipe(
+        ofType(linkActions.cancel),
+        mergeMap(({ checkId }) => this.api.cancel(checkId).pipe(catchError(() => of(null)))),
+      ),
+    { dispatch: false },
+  );
+
+  readonly readCheck = createEffect(() =>
+    this.actions.pipe(
+      ofType(linkActions.readCheck),
+      concatMap(({ checkId }) =>
+        this.api.checkDetail(checkId).pipe(
+          map((check) => linkActions.checkRead({ check })),
+          catchError((error: unknown) => of(linkActions.openFailed({ problem: shownProblem(error) }))),
+        ),
+      ),
+    ),
+  );
+
+  /** Whoever is to trust a certificate sees it first. */
+  readonly showCertificate = createEffect(() =>
+    this.actions.pipe(
+      ofType(linkActions.considerRemedy),
+      map(({ remedy }) => remedy.change),
+      filter((change) => change.kind === 'trust-server-certificate' || change.kind === 'accept-client-certificate'),
+      switchMap(({ thumbprint }) =>
+        this.api.certificate(thumbprint).pipe(
+          map((certificate) => linkActions.certificateShown({ certificate })),
+          catchError((error: unknown) => of(linkActions.mendFailed({ problem: shownProblem(error) }))),
+        ),
+      ),
+    ),
+  );
+
+  readonly mend = createEffect(() =>
+    this.actions.pipe(
+      ofType(linkActions.mend),
+      exhaustMap(({ linkId, change, password }) =>
+        this.api.mend(linkId, change, password).pipe(
+          mergeMap(({ says }) => [linkActions.mended({ says }), linkActions.open({ linkId })]),
+          catchError((error: unknown) => of(linkActions.mendFailed({ problem: shownProblem(error) }))),
+        ),
+      ),
+    ),
+  );
+
+  readonly live = createEffect(() =>
+    this.actions.pipe(
+      ofType(sessionActions.signedIn, sessionActions.found),
+      filter(({ signedIn }) => signedIn !== null),
+      switchMap(() =>
+        this.api.live().pipe(
+          map((news) =>
+            news.kind === 'event'
+              ? linkActions.heard({ event: news.event })
+              : linkActions.liveChanged({ live: news.kind === 'open' ? 'live' : 'broken' }),
+          ),
+          takeUntil(this.actions.pipe(ofType(sessionActions.ended))),
+        ),
+      ),
+    ),
+  );
+
+  readonly reload = createEffect(() =>
+    this.actions.pipe(
+      ofType(linkActions.heard),
+      filter(({ event }) => event.kind === 'check-ended' || event.kind === 'plant-changed'),
+      debounceTime(gatherMs),
+      map(() => linkActions.load()),
+    ),
+  );
+
+  readonly reloadDetail = createEffect(() =>
+    this.actions.pipe(
+      ofType(linkActions.heard),
+      withLatestFrom(this.store.select(linksFeature.selectDetail)),
+      filter(([{ event }, detail]) => event.kind === 'check-ended' && event.linkId === detail?.link.id),
+      map(([, detail]) => linkActions.open({ linkId: detail?.link.id ?? '' })),
+    ),
+  );
+}

@@ -1,0 +1,84 @@
+import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
+import { Drawer } from 'primeng/drawer';
+import { stepOf } from '@loyal-hinge/core';
+import type { FactSource, Remedy, StepVerdict } from '@loyal-hinge/core';
+import { Moment } from '../signs/moment';
+import { VerdictBar, verdictWords } from '../signs/verdict-bar';
+import { FindingView } from './finding-view';
+
+/** Slides in from the right wherever a verdict is shown: what it means here, how we know, what to do. */
+@Component({
+  selector: 'hinge-explain',
+  imports: [Drawer, Moment, VerdictBar, FindingView],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <p-drawer
+      [visible]="verdict() !== null"
+      (visibleChange)="closed.emit()"
+      position="right"
+      [modal]="false"
+      [style]="{ width: '32rem' }"
+      [header]="heading()"
+    >
+      @if (verdict(); as told) {
+        <p class="asks faint">
+          {{ step().asks }} <span class="mono">{{ step().clause }}</span>
+        </p>
+        <p class="lead">
+          <hinge-bar [verdict]="told.verdict" /> <strong [class]="told.verdict">{{ word() }}</strong>
+        </p>
+        @if (told.findings.length === 0) {
+          <p>{{ told.summary }}</p>
+        }
+        @for (finding of told.findings; track finding.causeId) {
+          <hinge-finding [finding]="finding" [mayMend]="mayMend()" (mend)="mend.emit($event)" />
+        }
+        @if (told.evidence.length > 0) {
+          <h3>How we know</h3>
+          <ul class="evidence">
+            @for (line of told.evidence; track line.factId) {
+              <li>
+                {{ line.says }} <span class="faint">{{ sources[line.source] }}, <hinge-moment [at]="line.at" /></span>
+              </li>
+            }
+          </ul>
+        } @else if (told.findings.length === 0) {
+          <p class="faint">No fact speaks about this step: a step before it did not let the check come this far.</p>
+        }
+      }
+    </p-drawer>
+  `,
+  styles: `
+    .lead {
+      display: flex;
+      gap: 0.5rem;
+      align-items: center;
+    }
+    .evidence {
+      padding-left: 1.1rem;
+    }
+    .evidence li {
+      margin-bottom: 0.45rem;
+      overflow-wrap: anywhere;
+    }
+    h3 {
+      margin: 1rem 0 0.3rem;
+    }
+  `,
+})
+export class ExplainDrawer {
+  readonly verdict = input.required<StepVerdict | null>();
+  readonly mayMend = input(true);
+  readonly closed = output();
+  readonly mend = output<Remedy>();
+  readonly sources = sourceWords;
+  readonly step = computed(() => stepOf(this.verdict()?.step ?? 'name'));
+  readonly heading = computed(() => `${this.step().number}. ${this.step().title}`);
+  readonly word = computed(() => verdictWords[this.verdict()?.verdict ?? 'unknown']);
+}
+
+export const sourceWords: Readonly<Record<FactSource, string>> = {
+  tried: 'tried',
+  reckoned: 'reckoned from other facts',
+  reported: 'reported',
+};

@@ -1,0 +1,105 @@
+import { ChangeDetectionStrategy, Component, input, output } from '@angular/core';
+import type { Finding, Remedy } from '@loyal-hinge/core';
+
+@Component({
+  selector: 'hinge-finding',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <section [class]="finding().severity">
+      <h3>
+        {{ finding().title }}
+        @if (finding().grave) {
+          <span class="grave">grave</span>
+        }
+      </h3>
+      <p>
+        {{ finding().meaning }} <span class="faint mono">{{ finding().clause }}</span>
+      </p>
+      @if (finding().remedies.length > 0) {
+        <h4>What to do</h4>
+        <ul>
+          @for (remedy of finding().remedies; track remedy.title) {
+            <li>
+              <strong>{{ remedy.title }}</strong>
+              <span class="faint"
+                >at {{ remedy.target }}
+                @if (remedy.restart) {
+                  ; needs a restart
+                }
+              </span>
+              @if (remedy.change.kind !== 'by-hand') {
+                <div>
+                  <button
+                    type="button"
+                    class="act"
+                    [disabled]="!mayMend()"
+                    [title]="mayMend() ? '' : 'This takes the role engineer.'"
+                    (click)="mend.emit(remedy)"
+                  >
+                    Do this …
+                  </button>
+                </div>
+              } @else {
+                <span class="faint">— by hand, at the machine</span>
+              }
+            </li>
+          }
+        </ul>
+      }
+      @for (folded of finding().folded; track folded.causeId) {
+        <details>
+          <summary>This also explains: {{ folded.title }}</summary>
+          <p>{{ folded.meaning }}</p>
+        </details>
+      }
+    </section>
+  `,
+  styles: `
+    section {
+      border-left: 4px solid currentColor;
+      padding: 0.1rem 0 0.1rem 0.8rem;
+      margin-bottom: 0.9rem;
+    }
+    section > * {
+      color: var(--ink);
+    }
+    .faint {
+      color: var(--faint);
+    }
+    h3 {
+      margin-bottom: 0.2rem;
+    }
+    h4 {
+      margin: 0.4rem 0 0.2rem;
+      font-size: 0.88rem;
+      color: var(--faint);
+    }
+    ul {
+      margin: 0;
+      padding-left: 1.1rem;
+    }
+    li {
+      margin-bottom: 0.45rem;
+    }
+    .act {
+      margin-top: 0.25rem;
+    }
+    .grave {
+      color: var(--fails);
+      border: 1px solid;
+      border-radius: 3px;
+      padding: 0 0.3rem;
+      font-size: 0.8rem;
+      margin-left: 0.4rem;
+    }
+    summary {
+      cursor: pointer;
+      color: var(--faint);
+    }
+  `,
+})
+export class FindingView {
+  readonly finding = input.required<Finding>();
+  readonly mayMend = input(true);
+  readonly mend = output<Remedy>();
+}

@@ -1,0 +1,98 @@
+import { Injectable, inject } from '@angular/core';
+import { Actions, createEffect, ofType } from '@ngrx/effects';
+import { catchError, exhaustMap, filter, map, of, switchMap } from 'rxjs';
+import { shownProblem } from '../http/problem';
+import { linkActions } from '../links/state';
+import { PlantApi } from './api';
+import { plantActions } from './state';
+
+@Injectable()
+export class PlantEffects {
+  private readonly actions = inject(Actions);
+  private readonly api = inject(PlantApi);
+
+  readonly load = createEffect(() =>
+    this.actions.pipe(
+      ofType(plantActions.load, plantActions.changed),
+      switchMap(() =>
+        this.api.read().pipe(
+          map((plant) => plantActions.loaded({ plant })),
+          catchError((error: unknown) => of(plantActions.failed({ problem: shownProblem(error) }))),
+        ),
+      ),
+    ),
+  );
+
+  readonly hear = createEffect(() =>
+    this.actions.pipe(
+      ofType(linkActions.heard),
+      filter(({ event }) => event.kind === 'plant-changed'),
+      map(() => plantActions.load()),
+    ),
+  );
+
+  readonly save = createEffect(() =>
+    this.actions.pipe(
+      ofType(plantActions.save),
+      exhaustMap(({ part, row }) =>
+        this.api.put(part, row).pipe(
+          map(() => plantActions.changed({ says: `${row.name} is kept.` })),
+          catchError((error: unknown) => of(plantActions.saveFailed({ problem: shownProblem(error) }))),
+        ),
+      ),
+    ),
+  );
+
+  readonly remove = createEffect(() =>
+    this.actions.pipe(
+      ofType(plantActions.remove),
+      exhaustMap(({ part, id }) =>
+        this.api.remove(part, id).pipe(
+          map(() => plantActions.changed({ says: `“${id}” was removed.` })),
+          catchError((error: unknown) => of(plantActions.failed({ problem: shownProblem(error) }))),
+        ),
+      ),
+    ),
+  );
+
+  readonly importDocument = createEffect(() =>
+    this.actions.pipe(
+      ofType(plantActions.importDocument),
+      exhaustMap(({ text }) => {
+        const document = parsed(text);
+        if (document === null) return of(plantActions.failed({ problem: notJson }));
+        return this.api.importDocument(document).pipe(
+          map(() => plantActions.changed({ says: 'The plant was replaced by the file’s.' })),
+          catchError((error: unknown) => of(plantActions.failed({ problem: shownProblem(error) }))),
+        );
+      }),
+    ),
+  );
+
+  readonly importMachines = createEffect(() =>
+    this.actions.pipe(
+      ofType(plantActions.importMachines),
+      exhaustMap(({ text }) =>
+        this.api.importMachines(text).pipe(
+          map(({ machines }) => plantActions.changed({ says: `${machines} machines were added or changed.` })),
+          catchError((error: unknown) => of(plantActions.failed({ problem: shownProblem(error) }))),
+        ),
+      ),
+    ),
+  );
+}
+
+const notJson = {
+  title: 'Not valid',
+  detail: 'The file is not well-formed JSON.',
+  remedy: 'Choose a file that was exported here. Nothing was changed.',
+  faults: [],
+};
+
+function parsed(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch {
+    return null;
+  }
+}

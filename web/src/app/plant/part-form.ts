@@ -1,0 +1,183 @@
+import { ChangeDetectionStrategy, Component, computed, effect, input, output, signal } from '@angular/core';
+import { FormsModule } from '@angular/forms';
+import { Dialog } from 'primeng/dialog';
+import { judgeEndpointUrl } from '@loyal-hinge/core';
+import type { Plant } from '@loyal-hinge/core';
+import { ProblemNotice } from '../http/problem-notice';
+import { draftOf, fieldsOf, idOf, rowOf } from './fields';
+import type { Draft, Field } from './fields';
+import type { Editing, PlantRow } from './state';
+
+const titles = { links: 'link', applications: 'application', machines: 'machine', zones: 'zone' } as const;
+
+/** Adds or changes one part of the plant. What was typed stays until it is kept or left on purpose. */
+@Component({
+  selector: 'hinge-part-form',
+  imports: [Dialog, FormsModule, ProblemNotice],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <p-dialog
+      [header]="title()"
+      [visible]="true"
+      (visibleChange)="left.emit()"
+      [modal]="true"
+      [style]="{ width: '38rem' }"
+      [breakpoints]="{ '700px': '96vw' }"
+    >
+      <form (ngSubmit)="keep()">
+        <hinge-problem [problem]="editing().problem" />
+        @for (field of fields(); track field.key) {
+          @if (field.kind === 'some of') {
+            <fieldset>
+              <legend>{{ field.label }}</legend>
+              @for (option of field.options; track option.value) {
+                <label
+                  ><input
+                    type="checkbox"
+                    [checked]="has(field.key, option.value)"
+                    (change)="toggle(field.key, option.value)"
+                  />
+                  {{ option.label }}</label
+                >
+              }
+            </fieldset>
+          } @else {
+            <label class="field"
+              >{{ field.label }}
+              @switch (field.kind) {
+                @case ('lines') {
+                  <textarea
+                    class="mono"
+                    rows="3"
+                    [name]="field.key"
+                    [ngModel]="draft()[field.key]"
+                    (ngModelChange)="set(field.key, $event)"
+                  ></textarea>
+                }
+                @case ('one of') {
+                  <select
+                    [name]="field.key"
+                    [disabled]="field.fixed ?? false"
+                    [ngModel]="draft()[field.key]"
+                    (ngModelChange)="set(field.key, $event)"
+                  >
+                    @for (option of field.options; track option.value) {
+                      <option [value]="option.value">{{ option.label }}</option>
+                    }
+                  </select>
+                }
+                @default {
+                  <input
+                    [name]="field.key"
+                    [readonly]="field.fixed ?? false"
+                    [ngModel]="draft()[field.key]"
+                    (ngModelChange)="set(field.key, $event)"
+                  />
+                }
+              }
+              @if (field.hint) {
+                <small class="faint">{{ field.hint }}</small>
+              }
+            </label>
+            @if (field.key === 'endpointUrl' && flaws(); as told) {
+              <div class="notice">
+                <p>{{ told.says }}</p>
+                @if (told.cleaned) {
+                  <p>
+                    As it should be: <code>{{ told.cleaned }}</code>
+                    <button type="button" class="act" (click)="set('endpointUrl', told.cleaned)">Use this</button>
+                  </p>
+                }
+              </div>
+            }
+          }
+        }
+        <div class="actions">
+          <button type="submit" class="act main" [disabled]="editing().busy">
+            {{ editing().busy ? 'Keeping …' : 'Keep' }}
+          </button>
+          <button type="button" class="act" (click)="left.emit()">Leave</button>
+        </div>
+      </form>
+    </p-dialog>
+  `,
+  styles: `
+    fieldset {
+      border: 1px solid var(--line);
+      margin: 0 0 0.75rem;
+      display: grid;
+      grid-template-columns: 1fr 1fr;
+      gap: 0.2rem;
+    }
+    legend {
+      font-weight: 600;
+    }
+    small {
+      font-size: 0.84rem;
+    }
+  `,
+})
+export class PartForm {
+  readonly editing = input.required<Editing>();
+  readonly plant = input.required<Plant>();
+  readonly left = output();
+  readonly kept = output<PlantRow>();
+  readonly draft = signal<Draft>({});
+  readonly title = computed(() =>
+    `${this.editing().row ? 'Change' : 'Add'} a ${titles[this.editing().part]}`.replace(
+      'a application',
+      'an application',
+    ),
+  );
+  readonly fields = computed(() =>
+    fieldsOf(this.editing().part, this.plant(), this.editing().row === null).filter((field) => this.isShown(field)),
+  );
+  readonly flaws = computed(() => {
+    const url = this.draft()['endpointUrl'];
+    if (typeof url !== 'string' || url === 'opc.tcp://') return null;
+    const server = this.plant().applications.find((application) => application.id === this.draft()['serverId']);
+    const judged = judgeEndpointUrl(url, server?.kind === 'server' ? server.ports[0] : undefined);
+    return judged.flaws.length === 0
+      ? null
+      : { says: judged.flaws.map((flaw) => flaw.says).join(' '), cleaned: judged.cleaned };
+  });
+  private subject: PlantRow | null | undefined;
+
+  constructor() {
+    effect(() => {
+      const { part, row } = this.editing();
+      if (this.subject === row) return;
+      this.subject = row;
+      this.draft.set(draftOf(part, row, this.plant()));
+    });
+  }
+
+  set(key: string, value: string): void {
+    const before = this.draft();
+    const follows =
+      key === 'name' && this.editing().row === null && before['id'] === idOf(String(before['name'] ?? ''));
+    this.draft.set({ ...before, [key]: value, ...(follows ? { id: idOf(value) } : {}) });
+  }
+
+  has(key: string, value: string): boolean {
+    const chosen = this.draft()[key];
+    return Array.isArray(chosen) && chosen.includes(value);
+  }
+
+  toggle(key: string, value: string): void {
+    const chosen = this.draft()[key];
+    const list = Array.isArray(chosen) ? (chosen as readonly string[]) : [];
+    this.draft.set({
+      ...this.draft(),
+      [key]: list.includes(value) ? list.filter((other) => other !== value) : [...list, value],
+    });
+  }
+
+  keep(): void {
+    this.kept.emit(rowOf(this.editing().part, this.draft(), this.editing().row));
+  }
+
+  private isShown({ when }: Field): boolean {
+    return !when || this.draft()[when.key] === when.is;
+  }
+}

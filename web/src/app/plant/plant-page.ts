@@ -1,0 +1,324 @@
+import { ChangeDetectionStrategy, Component, computed, inject, input, signal } from '@angular/core';
+import { Router } from '@angular/router';
+import { Store } from '@ngrx/store';
+import { Dialog } from 'primeng/dialog';
+import { mayActAs } from '@loyal-hinge/contract';
+import type { Application, Link, Machine, Plant, Zone } from '@loyal-hinge/core';
+import { ProblemNotice } from '../http/problem-notice';
+import { sessionFeature } from '../session/state';
+import { LedgerTable } from './ledger-table';
+import type { Column } from './ledger-table';
+import { PartForm } from './part-form';
+import { plantActions, plantFeature } from './state';
+import type { PlantPart, PlantRow } from './state';
+
+const parts: readonly {
+  readonly key: PlantPart;
+  readonly word: string;
+  readonly one: string;
+  readonly empty: string;
+}[] = [
+  {
+    key: 'machines',
+    word: 'Machines',
+    one: 'machine',
+    empty: 'Here stand the hosts of the plant, with their names and addresses. Add the first, or import a file.',
+  },
+  {
+    key: 'applications',
+    word: 'Applications',
+    one: 'application',
+    empty: 'Here stand the OPC clients and servers on the machines.',
+  },
+  { key: 'links', word: 'Links', one: 'link', empty: 'Here stand the pairs that must be able to talk.' },
+  { key: 'zones', word: 'Zones', one: 'zone', empty: 'Here stand the zones, from the process outwards.' },
+];
+
+/** Everything that is known of the plant, as tables. */
+@Component({
+  selector: 'hinge-plant-page',
+  imports: [LedgerTable, PartForm, ProblemNotice, Dialog],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <div class="page">
+      <header class="page-head">
+        <h1>{{ headline() }}</h1>
+        <div class="actions">
+          <a class="act" href="/api/plant/document" download="plant.json">Export the plant</a>
+          <a class="act" href="/api/plant/machines.csv" download="machines.csv">Machines as CSV</a>
+          <label class="act file" [class.off]="!mayChange()"
+            >Import …<input type="file" accept=".json,.csv" [disabled]="!mayChange()" (change)="chooseFile($event)"
+          /></label>
+          <button type="button" class="act main" [disabled]="!mayChange() || !plant()" (click)="add()">
+            Add a{{ chosen().key === 'applications' ? 'n' : '' }} {{ chosen().one }}
+          </button>
+        </div>
+      </header>
+      <hinge-problem [problem]="problem()" />
+      @if (says(); as told) {
+        <p class="says" role="status">{{ told }}</p>
+      }
+      <div class="parts" role="group" aria-label="What is shown">
+        @for (entry of parts; track entry.key) {
+          <button
+            type="button"
+            [class.here]="entry.key === chosen().key"
+            [attr.aria-pressed]="entry.key === chosen().key"
+            (click)="go({ part: entry.key, find: null })"
+          >
+            {{ entry.word }} <span class="faint">{{ plant()?.[entry.key]?.length ?? '' }}</span>
+          </button>
+        }
+      </div>
+      @if (plant()) {
+        <hinge-ledger
+          [columns]="columns()"
+          [rows]="rows()"
+          [find]="find()"
+          [empty]="chosen().empty"
+          [fileName]="chosen().key"
+          [mayChange]="mayChange()"
+          (findChange)="go({ find: $event || null })"
+          (edit)="edit($event)"
+          (remove)="removing.set($event)"
+        />
+      } @else {
+        <div class="waiting" aria-busy="true"></div>
+      }
+      @if (editing(); as form) {
+        <hinge-part-form [editing]="form" [plant]="plant()!" (left)="leaveEdit()" (kept)="save($event)" />
+      }
+      <p-dialog
+        header="Remove it?"
+        [visible]="removing() !== null"
+        (visibleChange)="removing.set(null)"
+        [modal]="true"
+        [style]="{ width: '28rem' }"
+      >
+        <p>
+          “{{ removing() }}” is taken out of the plant. Its facts and its lines in the audit trail are kept. Nothing is
+          changed on a machine.
+        </p>
+        <div class="actions">
+          <button type="button" class="act main" (click)="remove()">Remove</button
+          ><button type="button" class="act" (click)="removing.set(null)">Leave it</button>
+        </div>
+      </p-dialog>
+      <p-dialog
+        header="Import this file?"
+        [visible]="importing() !== null"
+        (visibleChange)="importing.set(null)"
+        [modal]="true"
+        [style]="{ width: '30rem' }"
+      >
+        <p>{{ importWords() }}</p>
+        <div class="actions">
+          <button type="button" class="act main" (click)="importFile()">Import</button
+          ><button type="button" class="act" (click)="importing.set(null)">Leave it</button>
+        </div>
+      </p-dialog>
+    </div>
+  `,
+  styles: `
+    .parts {
+      display: flex;
+      gap: 0.3rem;
+      margin-bottom: 0.8rem;
+      border-bottom: 1px solid var(--line);
+    }
+    .parts button {
+      font: inherit;
+      border: 0;
+      background: none;
+      color: var(--ink);
+      padding: 0.4rem 0.9rem;
+      cursor: pointer;
+      border-bottom: 3px solid transparent;
+    }
+    .parts .here {
+      border-bottom-color: var(--weak);
+      font-weight: 650;
+    }
+    .file {
+      font: inherit;
+      font-size: 0.93rem;
+      padding: 0.36rem 0.8rem;
+      border: 1px solid var(--line);
+      border-radius: 3px;
+      background: var(--panel);
+      cursor: pointer;
+    }
+    .file:focus-within {
+      outline: 2px solid var(--lake);
+    }
+    .file input {
+      position: absolute;
+      opacity: 0;
+      width: 1px;
+    }
+    .off {
+      opacity: 0.55;
+    }
+    .says {
+      background: var(--panel);
+      border-left: 4px solid var(--holds);
+      padding: 0.5rem 0.9rem;
+    }
+    .waiting {
+      height: 12rem;
+      background: var(--wash);
+    }
+  `,
+})
+export class PlantPage {
+  private readonly store = inject(Store);
+  private readonly router = inject(Router);
+
+  /** From the address. */
+  readonly part = input('machines', { transform: (value: string | undefined) => value ?? 'machines' });
+  readonly find = input('', { transform: (value: string | undefined) => value ?? '' });
+
+  readonly parts = parts;
+  readonly plant = this.store.selectSignal(plantFeature.selectPlant);
+  readonly problem = this.store.selectSignal(plantFeature.selectProblem);
+  readonly says = this.store.selectSignal(plantFeature.selectSays);
+  readonly editing = this.store.selectSignal(plantFeature.selectEditing);
+  private readonly person = this.store.selectSignal(sessionFeature.selectSignedIn);
+  readonly mayChange = computed(() => mayActAs(this.person()?.role ?? 'viewer', 'engineer'));
+  readonly removing = signal<string | null>(null);
+  readonly importing = signal<{ name: string; text: string } | null>(null);
+  readonly chosen = computed(
+    () =>
+      parts.find(({ key }) => key === this.part()) ?? {
+        key: 'machines' as const,
+        word: 'Machines',
+        one: 'machine',
+        empty: '',
+      },
+  );
+  readonly rows = computed<readonly PlantRow[]>(() => this.plant()?.[this.chosen().key] ?? []);
+  readonly columns = computed(() => columnsOf(this.chosen().key, this.plant()) as readonly Column<PlantRow>[]);
+  readonly headline = computed(() => {
+    const plant = this.plant();
+    return plant
+      ? `${plant.name}: ${plant.machines.length} machines in ${plant.zones.length} zones, ${plant.links.length} links`
+      : 'Plant';
+  });
+  readonly importWords = computed(() => {
+    const file = this.importing();
+    if (!file) return '';
+    return file.name.endsWith('.csv')
+      ? `The machines of ${file.name} are added; where one has the id of a known machine, that one is changed. If one row is wrong, none is imported.`
+      : `The whole plant is replaced by that of ${file.name}: zones, machines, applications and links. If anything in it is wrong, nothing is changed. Export the present one first.`;
+  });
+
+  constructor() {
+    this.store.dispatch(plantActions.load());
+  }
+
+  go(queryParams: Readonly<Record<string, string | null>>): void {
+    void this.router.navigate([], {
+      queryParams,
+      queryParamsHandling: 'merge',
+      replaceUrl: 'find' in queryParams && !('part' in queryParams),
+    });
+  }
+
+  add(): void {
+    this.store.dispatch(plantActions.edit({ part: this.chosen().key, row: null }));
+  }
+
+  edit(id: string): void {
+    const row = this.rows().find((candidate) => candidate.id === id);
+    if (row) this.store.dispatch(plantActions.edit({ part: this.chosen().key, row }));
+  }
+
+  leaveEdit(): void {
+    this.store.dispatch(plantActions.leaveEdit());
+  }
+
+  save(row: PlantRow): void {
+    this.store.dispatch(plantActions.save({ part: this.chosen().key, row }));
+  }
+
+  remove(): void {
+    const id = this.removing();
+    this.removing.set(null);
+    if (id !== null) this.store.dispatch(plantActions.remove({ part: this.chosen().key, id }));
+  }
+
+  async chooseFile(event: Event): Promise<void> {
+    const field = event.target as HTMLInputElement;
+    const file = field.files?.[0];
+    field.value = '';
+    if (file) this.importing.set({ name: file.name, text: await file.text() });
+  }
+
+  importFile(): void {
+    const file = this.importing();
+    this.importing.set(null);
+    if (!file) return;
+    this.store.dispatch(
+      file.name.endsWith('.csv')
+        ? plantActions.importMachines({ text: file.text })
+        : plantActions.importDocument({ text: file.text }),
+    );
+  }
+}
+
+function columnsOf(part: PlantPart, plant: Plant | null): readonly Column<never>[] {
+  const nameIn = (rows: readonly { id: string; name: string }[] | undefined, id: string): string =>
+    rows?.find((row) => row.id === id)?.name ?? id;
+  const columns = {
+    zones: [
+      { key: 'order', title: 'Position', text: (zone: Zone) => String(zone.order) },
+      { key: 'name', title: 'Zone', text: (zone: Zone) => zone.name },
+      {
+        key: 'machines',
+        title: 'Machines',
+        text: (zone: Zone) => String(plant?.machines.filter((machine) => machine.zoneId === zone.id).length ?? 0),
+      },
+    ],
+    machines: [
+      { key: 'name', title: 'Machine', text: (machine: Machine) => machine.name },
+      { key: 'zone', title: 'Zone', text: (machine: Machine) => nameIn(plant?.zones, machine.zoneId) },
+      { key: 'hostNames', title: 'Host names', text: (machine: Machine) => machine.hostNames.join(' '), mono: true },
+      { key: 'addresses', title: 'Addresses', text: (machine: Machine) => machine.addresses.join(' '), mono: true },
+      { key: 'description', title: 'Description', text: (machine: Machine) => machine.description },
+    ],
+    applications: [
+      { key: 'name', title: 'Application', text: (application: Application) => application.name },
+      { key: 'kind', title: 'Kind', text: (application: Application) => application.kind },
+      {
+        key: 'machine',
+        title: 'Machine',
+        text: (application: Application) => nameIn(plant?.machines, application.machineId),
+      },
+      {
+        key: 'uri',
+        title: 'Application URI',
+        text: (application: Application) => application.applicationUri,
+        mono: true,
+      },
+      {
+        key: 'more',
+        title: 'Ports or policies',
+        text: (application: Application) =>
+          application.kind === 'server' ? application.ports.join(' ') : application.securityPolicies.join(' '),
+        mono: true,
+      },
+    ],
+    links: [
+      { key: 'name', title: 'Link', text: (link: Link) => link.name },
+      { key: 'url', title: 'Endpoint URL', text: (link: Link) => link.endpointUrl, mono: true },
+      {
+        key: 'identity',
+        title: 'Signs in',
+        text: (link: Link) => (link.identity.kind === 'user' ? `as ${link.identity.userName}` : 'anonymously'),
+      },
+      { key: 'floor', title: 'Must be', text: (link: Link) => (link.floor === 'any' ? 'anything' : link.floor) },
+      { key: 'needs', title: 'Needs', text: (link: Link) => link.needs.map((item) => item.path).join(', ') },
+    ],
+  };
+  return columns[part] as unknown as readonly Column<never>[];
+}

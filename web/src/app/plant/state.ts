@@ -1,0 +1,66 @@
+import { createActionGroup, createFeature, createReducer, emptyProps, on, props } from '@ngrx/store';
+import type { Plant } from '@loyal-hinge/core';
+import type { ShownProblem } from '../http/problem';
+
+export type PlantPart = 'links' | 'applications' | 'machines' | 'zones';
+export type PlantRow = Plant[PlantPart][number];
+
+/** A row that is being added or changed; null fields wait for the person. */
+export interface Editing {
+  readonly part: PlantPart;
+  /** The row as it is kept; null for a new one. */
+  readonly row: PlantRow | null;
+  readonly busy: boolean;
+  readonly problem: ShownProblem | null;
+}
+
+export interface PlantState {
+  readonly plant: Plant | null;
+  readonly problem: ShownProblem | null;
+  readonly says: string | null;
+  readonly editing: Editing | null;
+}
+
+const beginning: PlantState = { plant: null, problem: null, says: null, editing: null };
+
+export const plantActions = createActionGroup({
+  source: 'Plant',
+  events: {
+    load: emptyProps(),
+    loaded: props<{ plant: Plant }>(),
+    failed: props<{ problem: ShownProblem }>(),
+    edit: props<{ part: PlantPart; row: PlantRow | null }>(),
+    'leave edit': emptyProps(),
+    save: props<{ part: PlantPart; row: PlantRow }>(),
+    'save failed': props<{ problem: ShownProblem }>(),
+    remove: props<{ part: PlantPart; id: string }>(),
+    'import document': props<{ text: string }>(),
+    'import machines': props<{ text: string }>(),
+    changed: props<{ says: string }>(),
+  },
+});
+
+export const plantFeature = createFeature({
+  name: 'plant',
+  reducer: createReducer(
+    beginning,
+    on(plantActions.loaded, (state, { plant }): PlantState => ({ ...state, plant })),
+    on(plantActions.failed, (state, { problem }): PlantState => ({ ...state, problem, says: null })),
+    on(plantActions.edit, (state, { part, row }): PlantState => ({
+      ...state,
+      editing: { part, row, busy: false, problem: null },
+      says: null,
+      problem: null,
+    })),
+    on(plantActions.leaveEdit, (state): PlantState => ({ ...state, editing: null })),
+    on(plantActions.save, (state): PlantState => ({
+      ...state,
+      editing: state.editing && { ...state.editing, busy: true, problem: null },
+    })),
+    on(plantActions.saveFailed, (state, { problem }): PlantState => ({
+      ...state,
+      editing: state.editing && { ...state.editing, busy: false, problem },
+    })),
+    on(plantActions.changed, (state, { says }): PlantState => ({ ...state, editing: null, problem: null, says })),
+  ),
+});

@@ -1,0 +1,72 @@
+import { Injectable, inject } from '@angular/core';
+import { Router } from '@angular/router';
+import { Actions, createEffect, ofType } from '@ngrx/effects';
+import { catchError, exhaustMap, map, of, tap } from 'rxjs';
+import { shownProblem } from '../http/problem';
+import { SessionApi } from './api';
+import { sessionActions } from './state';
+
+@Injectable()
+export class SessionEffects {
+  private readonly actions = inject(Actions);
+  private readonly api = inject(SessionApi);
+  private readonly router = inject(Router);
+
+  readonly ask = createEffect(() =>
+    this.actions.pipe(
+      ofType(sessionActions.ask),
+      exhaustMap(() =>
+        this.api.whoAmI().pipe(
+          map((signedIn) => sessionActions.found({ signedIn })),
+          catchError(() => of(sessionActions.found({ signedIn: null }))),
+        ),
+      ),
+    ),
+  );
+
+  readonly signIn = createEffect(() =>
+    this.actions.pipe(
+      ofType(sessionActions.signIn),
+      exhaustMap(({ name, password }) =>
+        this.api.signIn(name, password).pipe(
+          map((signedIn) => sessionActions.signedIn({ signedIn })),
+          catchError((error: unknown) => of(sessionActions.refused({ problem: shownProblem(error) }))),
+        ),
+      ),
+    ),
+  );
+
+  readonly signOut = createEffect(() =>
+    this.actions.pipe(
+      ofType(sessionActions.signOut),
+      exhaustMap(() =>
+        this.api.signOut().pipe(
+          catchError(() => of(null)),
+          map(() => sessionActions.ended()),
+        ),
+      ),
+    ),
+  );
+
+  readonly goIn = createEffect(
+    () =>
+      this.actions.pipe(
+        ofType(sessionActions.signedIn),
+        tap(
+          () => void this.router.navigateByUrl(this.router.parseUrl(this.router.url).queryParams['back'] ?? '/links'),
+        ),
+      ),
+    { dispatch: false },
+  );
+
+  readonly goOut = createEffect(
+    () =>
+      this.actions.pipe(
+        ofType(sessionActions.ended),
+        tap(() => void this.router.navigate(['/sign-in'], { queryParams: backTo(this.router.url) })),
+      ),
+    { dispatch: false },
+  );
+}
+
+const backTo = (url: string): { back?: string } => (url.startsWith('/sign-in') || url === '/' ? {} : { back: url });

@@ -1,0 +1,18 @@
+import { inject } from '@angular/core';
+import { Router } from '@angular/router';
+import type { CanActivateFn } from '@angular/router';
+import { Store } from '@ngrx/store';
+import { filter, map, take } from 'rxjs';
+import { sessionActions, sessionFeature } from './state';
+
+/** Lets only signed-in people in; the address that they wanted is kept. */
+export const onlySignedIn: CanActivateFn = (_route, { url }) => {
+  const store = inject(Store);
+  const router = inject(Router);
+  if (!store.selectSignal(sessionFeature.selectAsked)()) store.dispatch(sessionActions.ask());
+  return store.select(sessionFeature.selectSessionState).pipe(
+    filter(({ asked }) => asked),
+    take(1),
+    map(({ signedIn }) => signedIn !== null || router.createUrlTree(['/sign-in'], { queryParams: { back: url } })),
+  );
+};

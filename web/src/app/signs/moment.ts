@@ -1,0 +1,32 @@
+import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
+
+const day = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric' });
+const time = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit', second: '2-digit' });
+
+/** A point in time in the reader’s zone, with UTC on hover. */
+@Component({
+  selector: 'hinge-moment',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `<time [attr.datetime]="at()" [title]="utc()">{{ text() }}</time>`,
+  styles: `
+    time {
+      white-space: nowrap;
+      font-variant-numeric: tabular-nums;
+    }
+  `,
+})
+export class Moment {
+  readonly at = input.required<string>();
+  /** `time` leaves the day out. */
+  readonly show = input<'both' | 'time' | 'day'>('both');
+  readonly text = computed(() => {
+    const at = new Date(this.at());
+    const show = this.show();
+    return show === 'time'
+      ? time.format(at)
+      : show === 'day'
+        ? day.format(at)
+        : `${day.format(at)}, ${time.format(at)}`;
+  });
+  readonly utc = computed(() => `${new Date(this.at()).toISOString().replace('T', ' ').replace('Z', '')} UTC`);
+}

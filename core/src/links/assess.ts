@@ -130,6 +130,19 @@ function explanationOf(failed: StepVerdict, findings: readonly Finding[]): Findi
   );
 }
 
+/**
+ * The findings that a person should read, the one that explains the state first.
+ * One that a finding of another step explains is left out: it would say the same thing twice.
+ */
+export function leadingFindings(assessment: LinkAssessment | null): readonly Finding[] {
+  const all = (assessment?.steps ?? []).flatMap((step) => step.findings);
+  const rank = (finding: Finding): number =>
+    (finding.causeId === assessment?.leadingCause ? 2 : 0) + (finding.severity === 'fails' ? 1 : 0);
+  return all
+    .filter((finding) => !all.some((other) => other.step !== finding.step && explains(other, finding)))
+    .sort((left, right) => rank(right) - rank(left));
+}
+
 function headlineOf(
   state: LinkState,
   failed: StepVerdict | null,

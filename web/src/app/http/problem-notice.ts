@@ -12,8 +12,7 @@ import type { ShownProblem } from './problem';
           <ul>
             @for (fault of told.faults; track $index) {
               <li>
-                <code>{{ fault.place }}</code
-                >: {{ fault.says }}
+                <code>{{ fault.place }}</code>: {{ fault.says }}
               </li>
             }
           </ul>

@@ -20,13 +20,9 @@ import type { Finding, Remedy } from '@loyal-hinge/core';
         <ul>
           @for (remedy of finding().remedies; track remedy.title) {
             <li>
-              <strong>{{ remedy.title }}</strong>
-              <span class="faint"
-                >at {{ remedy.target }}
-                @if (remedy.restart) {
-                  ; needs a restart
-                }
-              </span>
+              <strong>{{ remedy.title }}</strong>&nbsp;<span class="faint"
+                >at {{ remedy.target }}{{ remedy.restart ? '; needs a restart' : '' }}</span
+              >
               @if (remedy.change.kind !== 'by-hand') {
                 <div>
                   <button
@@ -40,7 +36,7 @@ import type { Finding, Remedy } from '@loyal-hinge/core';
                   </button>
                 </div>
               } @else {
-                <span class="faint">— by hand, at the machine</span>
+                <span class="faint">&nbsp;by hand, at the machine</span>
               }
             </li>
           }

@@ -2,7 +2,7 @@ import { ChangeDetectionStrategy, Component, DestroyRef, computed, effect, injec
 import { Router, RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { mayActAs } from '@loyal-hinge/contract';
-import { stepIds, steps } from '@loyal-hinge/core';
+import { leadingFindings, stepIds, steps } from '@loyal-hinge/core';
 import type { ChosenEndpoint, Remedy, StepId, StepVerdict, Verdict } from '@loyal-hinge/core';
 import { ProblemNotice } from '../http/problem-notice';
 import { sessionFeature } from '../session/state';
@@ -36,7 +36,7 @@ import { linkActions, linksFeature } from './state';
       <hinge-problem [problem]="problem()" />
       @if (detail(); as told) {
         <p class="crumb">
-          <a routerLink="/links">Links</a> <span class="faint">/ {{ told.link.name }}</span>
+          <a routerLink="/links">Links</a><span class="faint">&nbsp;/ {{ told.link.name }}</span>
         </p>
         <header class="page-head">
           <div>
@@ -245,16 +245,7 @@ export class LinkPage {
   readonly chosen = computed<StepVerdict | null>(
     () => this.detail()?.assessment.steps.find((verdict) => verdict.step === this.step()) ?? null,
   );
-  readonly leading = computed(() =>
-    (this.detail()?.assessment.steps ?? [])
-      .flatMap((verdict) => verdict.findings)
-      .sort(
-        (left, right) =>
-          Number(right.severity === 'fails') - Number(left.severity === 'fails') ||
-          Number(right.causeId === this.detail()?.assessment.leadingCause) -
-            Number(left.causeId === this.detail()?.assessment.leadingCause),
-      ),
-  );
+  readonly leading = computed(() => leadingFindings(this.detail()?.assessment ?? null));
   readonly strip = computed(() => {
     const live = this.running() === null ? null : this.row()?.verdicts;
     const kept = this.detail()?.assessment.steps ?? [];

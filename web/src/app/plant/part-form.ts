@@ -42,13 +42,14 @@ const titles = { links: 'link', applications: 'application', machines: 'machine'
               }
             </fieldset>
           } @else {
-            <label class="field"
+            <label class="field" [for]="field.key"
               >{{ field.label }}
               @switch (field.kind) {
                 @case ('lines') {
                   <textarea
                     class="mono"
                     rows="3"
+                    [id]="field.key"
                     [name]="field.key"
                     [ngModel]="draft()[field.key]"
                     (ngModelChange)="set(field.key, $event)"
@@ -56,6 +57,7 @@ const titles = { links: 'link', applications: 'application', machines: 'machine'
                 }
                 @case ('one of') {
                   <select
+                    [id]="field.key"
                     [name]="field.key"
                     [disabled]="field.fixed ?? false"
                     [ngModel]="draft()[field.key]"
@@ -68,6 +70,7 @@ const titles = { links: 'link', applications: 'application', machines: 'machine'
                 }
                 @default {
                   <input
+                    [id]="field.key"
                     [name]="field.key"
                     [readonly]="field.fixed ?? false"
                     [ngModel]="draft()[field.key]"

@@ -1,4 +1,5 @@
-import { ChangeDetectionStrategy, Component, inject, signal } from '@angular/core';
+import type { ElementRef } from '@angular/core';
+import { ChangeDetectionStrategy, Component, afterNextRender, inject, signal, viewChild } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
 import { ProblemNotice } from '../http/problem-notice';
@@ -17,7 +18,7 @@ import { sessionActions, sessionFeature } from './state';
         <p class="faint">May this client talk to this server, and if it can’t, why, and who has to change what?</p>
         <hinge-problem [problem]="problem()" />
         <label class="field"
-          >Name<input name="name" autocomplete="username" required autofocus [(ngModel)]="name"
+          >Name<input name="name" autocomplete="username" required #first [(ngModel)]="name"
         /></label>
         <label class="field"
           >Password<input
@@ -56,10 +57,15 @@ import { sessionActions, sessionFeature } from './state';
 })
 export class SignInPage {
   private readonly store = inject(Store);
+  private readonly first = viewChild.required<ElementRef<HTMLInputElement>>('first');
   readonly name = signal('');
   readonly password = signal('');
   readonly busy = this.store.selectSignal(sessionFeature.selectBusy);
   readonly problem = this.store.selectSignal(sessionFeature.selectProblem);
+
+  constructor() {
+    afterNextRender(() => this.first().nativeElement.focus());
+  }
 
   signIn(): void {
     this.store.dispatch(sessionActions.signIn({ name: this.name(), password: this.password() }));

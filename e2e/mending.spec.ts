@@ -1,0 +1,177 @@
+import AxeBuilder from '@axe-core/playwright';
+import { expect, test } from '@playwright/test';
+import type { Page } from '@playwright/test';
+
+const password = process.env['HINGE_TEST_PASSWORD'] ?? '';
+
+async function signIn(page: Page, path = '/links'): Promise<void> {
+  await page.goto(path);
+  await page.getByLabel('Name').fill('engineer');
+  await page.getByLabel('Password').fill(password);
+  await page.getByRole('button', { name: 'Sign in' }).click();
+  await expect(page.getByRole('heading', { level: 1 })).toBeVisible();
+}
+
+const state = (page: Page, word: string) =>
+  expect(page.locator('.page-head .state')).toContainText(word, { timeout: 30_000 });
+
+test('a wrong password is refused in words, and nothing typed is lost', async ({ page }) => {
+  await page.goto('/links/history--lehr');
+  await page.getByLabel('Name').fill('engineer');
+  await page.getByLabel('Password').fill('wrong');
+  await page.getByRole('button', { name: 'Sign in' }).click();
+  await expect(page.getByRole('alert')).toContainText('do not belong together');
+  await expect(page.getByLabel('Name')).toHaveValue('engineer');
+  await page.getByLabel('Password').fill(password);
+  await page.getByRole('button', { name: 'Sign in' }).click();
+  await expect(page).toHaveURL(/history--lehr/);
+});
+
+test('all links are checked, and the board tells how many are parted', async ({ page }) => {
+  await signIn(page);
+  await page.getByRole('button', { name: 'Check all' }).click();
+  await expect(page.getByText(/checks under way/)).toBeVisible();
+  await expect(page.getByText(/checks under way/)).toBeHidden({ timeout: 60_000 });
+  await expect(page.getByRole('heading', { level: 1 })).toHaveText(
+    /^13 of 20 links are parted; 3 strained, 4 sound\.$/,
+  );
+  await page.getByLabel('Words to look for').fill('tin bath');
+  await expect(page.locator('tr[data-link]')).toHaveCount(2);
+  await expect(page).toHaveURL(/find=tin%20bath/);
+});
+
+test('a client set aside by the server is accepted, and the link turns Sound', async ({ page }) => {
+  await signIn(page, '/links/maintenance--furnace');
+  await page.getByRole('button', { name: 'Check now' }).click();
+  await state(page, 'Parted');
+  await expect(page.getByRole('heading', { level: 1 })).toContainText('put its certificate aside');
+  await page.getByRole('button', { name: 'Do this …' }).first().click();
+  const dialog = page.getByRole('dialog');
+  await expect(dialog).toContainText('Application URI');
+  await expect(dialog).toContainText('administrative door');
+  await dialog.getByRole('button', { name: /Carry it out/ }).click();
+  await state(page, 'Sound');
+});
+
+test('the server’s certificate is looked at and trusted, and the link turns Sound', async ({ page }) => {
+  await signIn(page, '/links/history--tin-bath');
+  await state(page, 'Parted');
+  await page.getByRole('button', { name: 'Do this …' }).first().click();
+  await expect(page.getByRole('dialog')).toContainText('self-signed');
+  await page.getByRole('button', { name: /Carry it out/ }).click();
+  await state(page, 'Sound');
+});
+
+test('a URL, a port and a name are corrected', async ({ page }) => {
+  await signIn(page);
+  for (const linkId of ['history--furnace', 'energy--batch-scales', 'history--batch-scales']) {
+    await page.goto(`/links/${linkId}`);
+    await state(page, 'Parted');
+    await page.getByRole('button', { name: 'Do this …' }).first().click();
+    await page.getByRole('button', { name: /Carry it out/ }).click();
+    await state(page, 'Sound');
+  }
+});
+
+test('a password typed anew is used, and a wrong one is told', async ({ page }) => {
+  await signIn(page, '/links/maintenance--lehr');
+  await page.getByRole('button', { name: 'Do this …' }).first().click();
+  await page.getByRole('dialog').getByLabel('Password').fill('still wrong');
+  await page.getByRole('button', { name: /Carry it out/ }).click();
+  await expect(page.getByRole('status').filter({ hasText: 'kept, encrypted' })).toBeVisible();
+  await state(page, 'Parted');
+});
+
+test('an endpoint is chosen by hand, and let go again', async ({ page }) => {
+  await signIn(page, '/links/energy--furnace');
+  await page.getByLabel('Use').selectOption('Basic256Sha256 Sign');
+  await page.getByRole('button', { name: /Carry it out/ }).click();
+  await state(page, 'Strained');
+  await page.getByLabel('Use').selectOption('');
+  await page.getByRole('button', { name: /Carry it out/ }).click();
+  await state(page, 'Sound');
+  await page.getByRole('checkbox').nth(0).check();
+  await page.getByRole('checkbox').nth(1).check();
+  await expect(page.getByText('What changed between them')).toBeVisible();
+  await expect(page.getByText(/Policy: weak before, holds after/)).toBeVisible();
+});
+
+test('the drawer explains a step with its evidence', async ({ page }) => {
+  await signIn(page, '/links/history--inspection');
+  await page.getByRole('button', { name: /Server certificate: fails/ }).click();
+  const drawer = page.locator('.p-drawer');
+  await expect(drawer).toContainText('How we know');
+  await expect(drawer).toContainText('reckoned from other facts');
+  await expect(page).toHaveURL(/step=server-certificate/);
+});
+
+test('live values come through the bench', async ({ page }) => {
+  await signIn(page, '/bench/line-display--furnace');
+  await expect(page.getByRole('heading', { level: 1 })).toContainText('Line display to Furnace', { timeout: 20_000 });
+  await page.getByRole('button', { name: /^Furnace/ }).click();
+  await page.getByRole('button', { name: /Crown temperature/ }).click();
+  await page.getByRole('button', { name: 'Watch it' }).click();
+  const value = page.locator('.watched .number');
+  await expect(value).toHaveText(/^\d{4}\.?\d*$/, { timeout: 10_000 });
+  const first = await value.textContent();
+  await expect(value).not.toHaveText(first ?? '', { timeout: 10_000 });
+});
+
+test('a machine is added, changed and removed; a faulty one is refused with its field', async ({ page }) => {
+  await signIn(page, '/plant');
+  await page.getByRole('button', { name: 'Add a machine' }).click();
+  const dialog = page.getByRole('dialog');
+  await dialog.getByLabel('Name', { exact: true }).fill('Spare press');
+  await dialog.getByLabel('Addresses').fill('127.41.30.999');
+  await dialog.getByRole('button', { name: 'Keep' }).click();
+  await expect(dialog.getByRole('alert')).toContainText('addresses.0');
+  await dialog.getByLabel('Addresses').fill('127.41.30.99');
+  await dialog.getByRole('button', { name: 'Keep' }).click();
+  await expect(page.getByRole('status')).toContainText('Spare press is kept');
+  await page.getByLabel('Filter').fill('spare');
+  await expect(page.locator('tbody tr')).toHaveCount(1);
+  await page.getByRole('button', { name: 'Remove' }).click();
+  await page.getByRole('dialog').getByRole('button', { name: 'Remove' }).click();
+  await expect(page.locator('tbody')).toContainText('Nothing fits');
+});
+
+test('everything can be reached by keyboard alone', async ({ page }) => {
+  await page.goto('/links');
+  await expect(page.getByLabel('Name')).toBeFocused();
+  await page.keyboard.type('engineer');
+  await page.keyboard.press('Tab');
+  await page.keyboard.type(password);
+  await page.keyboard.press('Enter');
+  await expect(page.locator('tr[data-link]').first()).toBeVisible();
+  await page.keyboard.press('/');
+  await page.keyboard.type('cutter');
+  await expect(page.locator('tr[data-link]')).toHaveCount(1);
+  await page.keyboard.press('Tab');
+  await page.locator('body').press('Escape');
+  await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
+  await page.keyboard.press('Enter');
+  await expect(page).toHaveURL(/line-display--cutter/);
+  await page.keyboard.press('x');
+  await expect(page.locator('.p-drawer')).toContainText('cutter-cabinet-7');
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('g');
+  await page.keyboard.press('p');
+  await expect(page).toHaveURL(/plant/);
+  await page.keyboard.press('?');
+  await expect(page.getByRole('dialog')).toContainText('go to Links');
+});
+
+for (const theme of ['day', 'night']) {
+  test(`axe finds nothing serious by ${theme}`, async ({ page }) => {
+    await page.addInitScript((chosen) => localStorage.setItem('hinge-theme', chosen), theme);
+    await signIn(page);
+    for (const path of ['/links', '/links/history--inspection', '/plant', '/bench']) {
+      await page.goto(path);
+      await expect(page.getByRole('heading', { level: 1 })).toBeVisible();
+      await page.waitForTimeout(600);
+      const { violations } = await new AxeBuilder({ page }).analyze();
+      const serious = violations.filter(({ impact }) => impact === 'serious' || impact === 'critical');
+      expect(serious.map(({ id, nodes }) => `${path} ${id}: ${nodes[0]?.html.slice(0, 120) ?? ''}`)).toEqual([]);
+    }
+  });
+}

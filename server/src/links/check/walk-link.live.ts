@@ -1,0 +1,160 @@
+import { createServer, connect } from 'node:net';
+import type { AddressInfo, Server } from 'node:net';
+import { assess, usualRules } from '@loyal-hinge/core';
+import type { LinkAssessment, LinkInPlant } from '@loyal-hinge/core';
+import { given, meansOf, memoryLog, plantGiven, subjectOf } from '../../testing/given.js';
+import { silenceLibrary } from '../../ua/quiet.js';
+import type { CheckMeans } from './means.js';
+import { walkLink } from './walk-link.js';
+
+silenceLibrary();
+const taken = plantGiven();
+given('HINGE_TEST_URL');
+
+async function walk(
+  subject: LinkInPlant,
+  differs: Partial<CheckMeans> = {},
+): Promise<LinkAssessment & { readonly kinds: readonly string[] }> {
+  const log = memoryLog();
+  await walkLink(subject, { ...meansOf(taken, subject), ...differs }, log, new AbortController().signal);
+  return {
+    ...assess(subject, log.facts, usualRules, new Date().toISOString()),
+    kinds: log.facts.map((fact) => fact.kind),
+  };
+}
+
+const expected: Readonly<Record<string, readonly [LinkAssessment['state'], string | null, string | null]>> = {
+  'line-display--furnace': ['Sound', null, null],
+  'line-display--tin-bath': ['Sound', null, null],
+  'history--lehr': ['Sound', null, null],
+  'energy--furnace': ['Sound', null, null],
+  'history--batch-scales': ['Parted', 'name', 'name-unknown'],
+  'history--furnace': ['Parted', 'name', 'url-malformed'],
+  'energy--batch-scales': ['Parted', 'reach', 'port-refused'],
+  'line-display--silo-levels': ['Parted', 'reach', 'port-silent'],
+  'energy--weighbridge': ['Parted', 'hello', 'not-ua'],
+  'line-display--cutter': ['Parted', 'endpoints', 'advertised-unreachable'],
+  'old-recorder--lehr': ['Parted', 'policy', 'no-common-policy'],
+  'history--tin-bath': ['Parted', 'server-certificate', 'not-trusted'],
+  'history--inspection': ['Parted', 'server-certificate', 'expired'],
+  'energy--stacker': ['Parted', 'server-certificate', 'host-mismatch'],
+  'maintenance--furnace': ['Parted', 'secure-channel', 'lying-in-rejected'],
+  'maintenance--lehr': ['Parted', 'identity', 'user-refused'],
+  'line-display--batch-scales': ['Parted', 'browse', 'item-missing'],
+  'energy--dust-filter': ['Strained', null, 'unsecured-chosen'],
+  'old-recorder--cullet-crusher': ['Strained', null, 'policy-deprecated'],
+  'energy--lehr': ['Strained', null, 'many-addresses'],
+};
+
+describe('a check of the made-up plant', () => {
+  it('is expected for every link', () => {
+    expect(new Set(Object.keys(expected))).toEqual(new Set(taken.plant.links.map((link) => link.id)));
+  });
+
+  it.each(Object.entries(expected))(
+    'finds of %s what is really the matter',
+    async (linkId, [state, partedAt, leadingCause]) => {
+      const found = await walk(subjectOf(taken, linkId));
+      expect({ state: found.state, partedAt: found.partedAt, leadingCause: found.leadingCause }).toEqual({
+        state,
+        partedAt,
+        leadingCause,
+      });
+    },
+  );
+});
+
+describe('a check of a server that misbehaves', () => {
+  const healthy = subjectOf(taken, 'line-display--furnace');
+  let server: Server | null = null;
+  afterEach(() => new Promise<void>((resolve) => (server ? server.close(() => resolve()) : resolve())));
+
+  const listen = (made: Server): Promise<LinkInPlant> =>
+    new Promise((resolve) => {
+      server = made;
+      made.listen(0, '127.0.0.1', () => {
+        const { port } = made.address() as AddressInfo;
+        resolve({
+          ...healthy,
+          link: { ...healthy.link, endpointUrl: `opc.tcp://127.0.0.1:${port}` },
+          serverMachine: { ...healthy.serverMachine, addresses: ['127.0.0.1'] },
+        });
+      });
+    });
+  const near = { dialFromClientAddress: false };
+
+  it('names garbage as another protocol', async () => {
+    const subject = await listen(
+      createServer((socket) => socket.on('error', () => undefined).end(Buffer.from([1, 2, 3, 4, 5, 250, 251]))),
+    );
+    expect(await walk(subject, near)).toMatchObject({ state: 'Parted', partedAt: 'hello', leadingCause: 'not-ua' });
+  });
+
+  it('gives up on one that takes the connection and says nothing', async () => {
+    const subject = await listen(createServer((socket) => socket.on('error', () => undefined)));
+    const limits = { ...meansOf(taken, subject).limits, helloMs: 200 };
+    expect(await walk(subject, { ...near, limits })).toMatchObject({ partedAt: 'hello', leadingCause: 'not-ua' });
+  });
+
+  /** Passes bytes to the furnace server until so many have come back, then breaks both lines. */
+  const breaksAfter = (bytes: number): Server =>
+    createServer((socket) => {
+      const up = connect({ host: '127.41.20.11', port: 4840 });
+      let back = 0;
+      const cut = (): void => {
+        up.destroy();
+        socket.destroy();
+      };
+      socket
+        .on('data', (chunk) => up.write(chunk))
+        .on('error', cut)
+        .on('close', cut);
+      up.on('data', (chunk) => {
+        back += chunk.length;
+        if (back > bytes) cut();
+        else socket.write(chunk);
+      })
+        .on('error', cut)
+        .on('close', cut);
+    });
+
+  it.each([30, 200, 1500, 9000])(
+    'ends with facts where the line breaks after %i bytes, and never hangs',
+    async (bytes) => {
+      const subject = await listen(breaksAfter(bytes));
+      const found = await walk(subject, near);
+      expect(found.state).not.toBe('Sound');
+      expect(found.kinds).toContain('hello');
+    },
+    40_000,
+  );
+
+  it('dials nothing outside the declared ranges', async () => {
+    const found = await walk(healthy, { declaredRanges: ['10.0.0.0/8'] });
+    expect(found.kinds).not.toContain('tcp-connect');
+    expect(found.headline).toMatch(/declared/);
+  });
+
+  it('stops where it is cancelled', async () => {
+    const log = memoryLog();
+    const controller = new AbortController();
+    const walking = walkLink(healthy, meansOf(taken, healthy), log, controller.signal);
+    setTimeout(() => controller.abort(new Error('it was cancelled.')), 60);
+    await walking;
+    expect(log.facts.at(-1)).toMatchObject({ kind: 'check-stopped' });
+  });
+
+  it('withholds a password that nothing would encrypt', async () => {
+    const dust = subjectOf(taken, 'energy--dust-filter');
+    const asUser = { ...dust, link: { ...dust.link, identity: { kind: 'user' as const, userName: 'display' } } };
+    const log = memoryLog();
+    await walkLink(asUser, { ...meansOf(taken, asUser), password: 'secret' }, log, new AbortController().signal);
+    const session = log.facts.find((fact) => fact.kind === 'session');
+    expect(
+      session === undefined ||
+        ('reason' in session && session.reason === 'password in clear') ||
+        session.outcome === 'refused',
+    ).toBe(true);
+    expect(JSON.stringify(log.facts)).not.toContain('secret');
+  });
+});

@@ -1,0 +1,83 @@
+import type { LinkRow } from '@loyal-hinge/contract';
+import { boardHeadline, compareByPlace, linkActions, linksFeature } from './state';
+
+const row = (id: string, state: LinkRow['state'], partedAt: LinkRow['partedAt'] = null): LinkRow => ({
+  id,
+  name: id,
+  client: 'c',
+  clientZone: '',
+  server: 's',
+  serverZone: '',
+  endpointUrl: 'opc.tcp://s:4840',
+  state,
+  headline: '',
+  partedAt,
+  leadingCause: null,
+  verdicts: Array.from({ length: 13 }, () => 'unknown' as const),
+  checkedAt: null,
+  checkId: null,
+});
+
+describe('the step board', () => {
+  it('tells the finding in one sentence', () => {
+    expect(boardHeadline([row('a', 'Parted', 'name'), row('b', 'Sound'), row('c', 'Strained')], true)).toBe(
+      '1 of 3 links is parted; 1 strained, 1 sound.',
+    );
+    expect(boardHeadline([row('a', 'Sound'), row('b', 'Sound')], true)).toBe('All 2 links are sound.');
+    expect(boardHeadline([], true)).toBe('There is no link yet.');
+  });
+
+  it('stands together what fails at the same place, the worst first', () => {
+    const rows = [
+      row('d', 'Sound'),
+      row('c', 'Parted', 'identity'),
+      row('b', 'Parted', 'name'),
+      row('a', 'Parted', 'identity'),
+    ];
+    expect(rows.sort(compareByPlace).map(({ id }) => id)).toEqual(['b', 'a', 'c', 'd']);
+  });
+
+  it('follows a check live: its step, its verdicts, its end', () => {
+    const { reducer } = linksFeature;
+    let state = reducer(undefined, linkActions.loaded({ rows: [row('a', 'Untried')] }));
+    state = reducer(
+      state,
+      linkActions.heard({
+        event: {
+          kind: 'check-step',
+          checkId: '1',
+          linkId: 'a',
+          step: 'reach',
+          verdicts: Array.from({ length: 13 }, () => 'holds' as const),
+        },
+      }),
+    );
+    expect(state.working).toEqual({ a: 'reach' });
+    expect(state.entities['a']).toMatchObject({ checkId: '1' });
+    expect(state.entities['a']?.verdicts[0]).toBe('holds');
+    state = reducer(
+      state,
+      linkActions.heard({ event: { kind: 'check-ended', checkId: '1', linkId: 'a', state: 'done', found: 'Sound' } }),
+    );
+    expect([state.working, state.entities['a']?.checkId]).toEqual([{}, null]);
+  });
+
+  it('keeps the remedy on the table where carrying it out failed', () => {
+    const { reducer } = linksFeature;
+    const remedy = {
+      title: 't',
+      target: 'x',
+      before: 'a',
+      after: 'b',
+      change: { kind: 'by-hand' as const },
+      restart: false,
+      undo: 'u',
+    };
+    const problem = { title: 'No', detail: 'd', remedy: 'r', faults: [] };
+    let state = reducer(undefined, linkActions.considerRemedy({ remedy }));
+    state = reducer(state, linkActions.mend({ linkId: 'a', change: remedy.change }));
+    expect(state.mending.busy).toBe(true);
+    state = reducer(state, linkActions.mendFailed({ problem }));
+    expect(state.mending).toMatchObject({ remedy, problem, busy: false });
+  });
+});

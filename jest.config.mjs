@@ -25,7 +25,7 @@ const project = (displayName, testMatch, more = {}) => ({
   transform: compiled,
   setupFiles: ['reflect-metadata', '@angular/compiler'],
   modulePathIgnorePatterns: ['/dist/'],
-  transformIgnorePatterns: ['/node_modules/(?!(d3-|internmap|@ngrx|@angular))'],
+  transformIgnorePatterns: ['/node_modules/(?!(hexy|d3-|internmap|@ngrx|@angular))'],
   ...more,
 });
 

@@ -9,7 +9,7 @@ async function signIn(page: Page, path = '/links'): Promise<void> {
   await page.getByLabel('Name').fill('engineer');
   await page.getByLabel('Password').fill(password);
   await page.getByRole('button', { name: 'Sign in' }).click();
-  await expect(page.getByRole('heading', { level: 1 })).toBeVisible();
+  await expect(page.getByRole('navigation', { name: 'Places' })).toBeVisible();
 }
 
 const state = (page: Page, word: string) =>
@@ -122,10 +122,10 @@ test('a machine is added, changed and removed; a faulty one is refused with its 
   await page.getByRole('button', { name: 'Add a machine' }).click();
   const dialog = page.getByRole('dialog');
   await dialog.getByLabel('Name', { exact: true }).fill('Spare press');
-  await dialog.getByLabel('Addresses').fill('127.41.30.999');
+  await dialog.getByRole('textbox', { name: /^Addresses/ }).fill('127.41.30.999');
   await dialog.getByRole('button', { name: 'Keep' }).click();
   await expect(dialog.getByRole('alert')).toContainText('addresses.0');
-  await dialog.getByLabel('Addresses').fill('127.41.30.99');
+  await dialog.getByRole('textbox', { name: /^Addresses/ }).fill('127.41.30.99');
   await dialog.getByRole('button', { name: 'Keep' }).click();
   await expect(page.getByRole('status')).toContainText('Spare press is kept');
   await page.getByLabel('Filter').fill('spare');

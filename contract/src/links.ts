@@ -153,6 +153,8 @@ export const linkDetail = z.object({
   server: end,
   assessment: linkAssessment,
   checks: z.array(check),
+  /** True where the link’s settings were changed after the check that is shown. */
+  changedSince: z.boolean(),
   /** Whether a password is kept; it is never shown. */
   passwordKept: z.boolean(),
   /** Endpoints that both sides have, as the last check saw them. */

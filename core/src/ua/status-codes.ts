@@ -21,7 +21,7 @@ export const statusCodes: readonly StatusCodeEntry[] = [
   entry(0x40000000, 'Uncertain', 'The value may be wrong; the server does not say why.', 'Look at the device.'),
   entry(
     0x408f0000,
-    'UncertainNoCommunicationLastUsable',
+    'UncertainNoCommunicationLastUsableValue',
     'The server lost its device and repeats the last value that it had.',
     'Look at the line between the server and its device.',
   ),
@@ -218,8 +218,8 @@ export const statusCodes: readonly StatusCodeEntry[] = [
     'Its access level forbids it: change it in the server’s project.',
   ),
   entry(0x803e0000, 'BadNotFound', 'Nothing was found.', 'Look for the nearest path by browsing.'),
-  entry(0x80480000, 'BadServerUriInvalid', 'The server URI is not the server’s.', 'Use the URI that the server tells.'),
-  entry(0x804a0000, 'BadNotSupported', 'This is not supported.', 'Look into the server’s profile.'),
+  entry(0x804f0000, 'BadServerUriInvalid', 'The server URI is not the server’s.', 'Use the URI that the server tells.'),
+  entry(0x803d0000, 'BadNotSupported', 'This is not supported.', 'Look into the server’s profile.'),
   entry(
     0x80540000,
     'BadSecurityModeRejected',

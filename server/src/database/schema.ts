@@ -14,12 +14,16 @@ import type {
   FactBody,
   LinkAssessment,
   LinkIdentity,
+  LinkInPlant,
   NeededItem,
   SecurityFloor,
   SecurityMode,
   SecurityPolicyName,
 } from '@loyal-hinge/core';
 import type { CheckState, HingeEvent, Role } from '@loyal-hinge/contract';
+
+/** Everything of a link that a check is judged by; the plant’s other machines only serve hints. */
+export type CheckedSubject = Omit<LinkInPlant, 'machines'>;
 
 const instant = (name: string) => timestamp(name, { withTimezone: true, mode: 'string' });
 const now = (name: string) => instant(name).notNull().defaultNow();
@@ -125,6 +129,8 @@ export const checks = pgTable(
     endedAt: instant('ended_at'),
     reason: text('reason'),
     found: text('found').$type<LinkAssessment['state']>(),
+    /** The link and its ends as they were when the check began: what was found is judged by them, not by later settings. */
+    subject: jsonb('subject').$type<CheckedSubject>(),
   },
   (table) => [index('checks_by_link').on(table.linkId, table.askedAt), index('checks_by_state').on(table.state)],
 );

@@ -4,6 +4,7 @@ import type { Fact, FactBody, FactSource, LinkInPlant, StepId } from '@loyal-hin
 import type { Check } from '@loyal-hinge/contract';
 import { persist } from '../database/database.js';
 import type { Database } from '../database/database.js';
+import type { CheckedSubject } from '../database/schema.js';
 import type { SecretStore } from '../database/sealing.js';
 import type { EventLog } from '../events/event-log.js';
 import { readPlant } from '../plant/store.js';
@@ -65,7 +66,11 @@ export class CheckRunner {
 
   private async carryOut(asked: Check, subject: LinkInPlant): Promise<void> {
     const begun = await persist(patienceMs, () =>
-      moveCheck(this.db, asked.id, ['queued'], { state: 'running', begunAt: new Date().toISOString() }),
+      moveCheck(this.db, asked.id, ['queued'], {
+        state: 'running',
+        begunAt: new Date().toISOString(),
+        subject: checkedSubject(subject),
+      }),
     );
     if (!begun) return;
     const controller = new AbortController();
@@ -119,6 +124,14 @@ export class CheckRunner {
     });
   }
 }
+
+const checkedSubject = ({ link, client, clientMachine, server, serverMachine }: LinkInPlant): CheckedSubject => ({
+  link,
+  client,
+  clientMachine,
+  server,
+  serverMachine,
+});
 
 /** Notes facts in memory and writes them down behind the walk’s back, in order. */
 class WrittenLog implements CheckLog {

@@ -27,6 +27,7 @@ import {
   findCheck,
   moveCheck,
   openChecks,
+  subjectOfCheck,
 } from './store.js';
 import type { KeptAssessment } from './store.js';
 
@@ -72,12 +73,14 @@ export class Links {
     ]);
     const subject = subjectOf(plant, linkId);
     const facts = kept ? await factsOfCheck(this.db, kept.checkId) : [];
+    const checked = kept ? await this.asChecked(kept.checkId, subject) : subject;
     const ends = endsOf(plant);
     return {
       link: subject.link as LinkDetail['link'],
       client: shownEnd(subject.client, subject.clientMachine, ends.get(subject.client.id)?.zone ?? ''),
       server: shownEnd(subject.server, subject.serverMachine, ends.get(subject.server.id)?.zone ?? ''),
-      assessment: assess(subject, facts, usualRules, kept?.at ?? new Date().toISOString()) as LinkDetail['assessment'],
+      changedSince: JSON.stringify(checked.link) !== JSON.stringify(subject.link),
+      assessment: assess(checked, facts, usualRules, kept?.at ?? new Date().toISOString()) as LinkDetail['assessment'],
       checks,
       passwordKept,
       usableEndpoints: usableEndpoints(subject, facts),
@@ -88,7 +91,7 @@ export class Links {
     const check = await findCheck(this.db, checkId);
     if (!check) throw notFound('check', checkId);
     const [plant, facts] = await Promise.all([readPlant(this.db), factsOfCheck(this.db, checkId)]);
-    const subject = subjectOf(plant, check.linkId);
+    const subject = await this.asChecked(checkId, subjectOf(plant, check.linkId));
     const assessment = assess(
       subject,
       facts,
@@ -96,6 +99,11 @@ export class Links {
       check.endedAt ?? new Date().toISOString(),
     ) as CheckDetail['assessment'];
     return { check, assessment, facts };
+  }
+
+  /** The link as it was when the check began. */
+  private async asChecked(checkId: string, now: LinkInPlant): Promise<LinkInPlant> {
+    return { ...now, ...(await subjectOfCheck(this.db, checkId)) };
   }
 
   /** Asks for checks; a link that has an open check already keeps that one. */

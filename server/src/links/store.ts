@@ -3,6 +3,7 @@ import type { Fact, LinkAssessment } from '@loyal-hinge/core';
 import type { Check, CheckState } from '@loyal-hinge/contract';
 import type { Queryable } from '../database/database.js';
 import { assessments, checks, facts } from '../database/schema.js';
+import type { CheckedSubject } from '../database/schema.js';
 
 type CheckRow = typeof checks.$inferSelect;
 
@@ -44,6 +45,12 @@ export async function checksOfLink(db: Queryable, linkId: string, most: number):
   return rows.map(checkOf);
 }
 
+/** The link as a check met it; null where the check never began. */
+export async function subjectOfCheck(db: Queryable, checkId: string): Promise<CheckedSubject | null> {
+  const [row] = await db.select({ subject: checks.subject }).from(checks).where(eq(checks.id, checkId));
+  return row?.subject ?? null;
+}
+
 /** Checks that have not ended, by link. */
 export async function openChecks(db: Queryable): Promise<ReadonlyMap<string, string>> {
   const rows = await db
@@ -58,7 +65,7 @@ export async function moveCheck(
   db: Queryable,
   id: string,
   from: readonly CheckState[],
-  to: Partial<Pick<CheckRow, 'begunAt' | 'endedAt' | 'reason' | 'found'>> & { readonly state: CheckState },
+  to: Partial<Pick<CheckRow, 'begunAt' | 'endedAt' | 'reason' | 'found' | 'subject'>> & { readonly state: CheckState },
 ): Promise<Check | null> {
   const [row] = await db
     .update(checks)

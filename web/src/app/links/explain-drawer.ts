@@ -14,7 +14,7 @@ import { FindingView } from './finding-view';
   template: `
     <p-drawer
       [visible]="verdict() !== null"
-      (visibleChange)="closed.emit()"
+      (visibleChange)="$event || closed.emit()"
       position="right"
       [modal]="false"
       [style]="{ width: '32rem' }"

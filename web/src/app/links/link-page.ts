@@ -60,6 +60,9 @@ import { linkActions, linksFeature } from './state';
         @if (mending().says; as says) {
           <p class="done" role="status">{{ says }} The check runs again to prove it.</p>
         }
+        @if (told.changedSince) {
+          <p class="changed">The link was changed after this check; what you see is what held before.</p>
+        }
         <div class="leaves">
           <section class="leaf">
             <h2>{{ told.client.application }}</h2>
@@ -212,6 +215,11 @@ import { linkActions, linksFeature } from './state';
     .done {
       background: var(--panel);
       border-left: 4px solid var(--holds);
+      padding: 0.5rem 0.9rem;
+    }
+    .changed {
+      background: var(--panel);
+      border-left: 4px solid var(--weak);
       padding: 0.5rem 0.9rem;
     }
     .waiting i {

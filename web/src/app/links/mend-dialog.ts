@@ -15,7 +15,7 @@ import type { Mending } from './state';
     <p-dialog
       [header]="mending().remedy?.title ?? ''"
       [visible]="mending().remedy !== null"
-      (visibleChange)="aside.emit()"
+      (visibleChange)="$event || aside.emit()"
       [modal]="true"
       [style]="{ width: '44rem' }"
       [breakpoints]="{ '800px': '96vw' }"

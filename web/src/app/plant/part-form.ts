@@ -19,7 +19,7 @@ const titles = { links: 'link', applications: 'application', machines: 'machine'
     <p-dialog
       [header]="title()"
       [visible]="true"
-      (visibleChange)="left.emit()"
+      (visibleChange)="$event || left.emit()"
       [modal]="true"
       [style]="{ width: '38rem' }"
       [breakpoints]="{ '700px': '96vw' }"

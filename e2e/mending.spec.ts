@@ -151,6 +151,7 @@ test('everything can be reached by keyboard alone', async ({ page }) => {
   await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
   await page.keyboard.press('Enter');
   await expect(page).toHaveURL(/line-display--cutter/);
+  await state(page, 'Parted');
   await page.keyboard.press('x');
   await expect(page.locator('.p-drawer')).toContainText('cutter-cabinet-7');
   await page.keyboard.press('Escape');

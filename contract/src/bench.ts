@@ -31,6 +31,8 @@ export const benchValue = z.object({
 export type BenchValue = z.infer<typeof benchValue>;
 
 export const benchReading = benchValue.extend({
+  /** Engineering unit as the server shows it; empty where it has none. */
+  unit: z.string(),
   accessLevel: z.array(z.string()),
   userAccessLevel: z.array(z.string()),
 });

@@ -1,5 +1,6 @@
 import { X509Crl } from '@peculiar/x509';
 import type { Instant } from '../links/facts.js';
+import { dayOf } from '../links/wording.js';
 import type { SecurityPolicy } from '../ua/security-policies.js';
 import { readCertificate, sameBytes } from './certificate.js';
 import type { Certificate, CertificateSummary, Thumbprint } from './certificate.js';
@@ -179,13 +180,13 @@ export function sayProblem(problem: CertificateProblem): string {
     case 'wrong-list':
       return problem.says;
     case 'expired':
-      return `Expired on ${problem.notAfter}.`;
+      return `Expired on ${dayOf(problem.notAfter)}.`;
     case 'not-yet-valid':
-      return `Valid only from ${problem.notBefore}.`;
+      return `Valid only from ${dayOf(problem.notBefore)}.`;
     case 'issuer-expired':
-      return `The issuer ${problem.subject} is valid from ${problem.notBefore} to ${problem.notAfter} only.`;
+      return `The issuer ${problem.subject} is valid from ${dayOf(problem.notBefore)} to ${dayOf(problem.notAfter)} only.`;
     case 'expires-soon':
-      return `Expires on ${problem.notAfter}, in ${problem.days} days.`;
+      return `Expires on ${dayOf(problem.notAfter)}, in ${problem.days} days.`;
     case 'host-mismatch':
       return `Made for ${problem.made.join(', ') || 'no host at all'}, used for ${problem.used}.`;
     case 'uri-mismatch':
@@ -195,11 +196,11 @@ export function sayProblem(problem: CertificateProblem): string {
     case 'crl-missing':
       return `There is no CRL of ${problem.issuer}.`;
     case 'crl-stale':
-      return `The CRL of ${problem.issuer} should have been replaced by ${problem.nextUpdate}.`;
+      return `The CRL of ${problem.issuer} should have been replaced by ${dayOf(problem.nextUpdate)}.`;
     case 'revoked':
-      return `Revoked by ${problem.issuer} on ${problem.since}.`;
+      return `Revoked by ${problem.issuer} on ${dayOf(problem.since)}.`;
     case 'issuer-revoked':
-      return `The issuer ${problem.subject} was revoked by ${problem.issuer} on ${problem.since}.`;
+      return `The issuer ${problem.subject} was revoked by ${problem.issuer} on ${dayOf(problem.since)}.`;
   }
 }
 

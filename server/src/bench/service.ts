@@ -73,9 +73,16 @@ export class Benches {
   }
 
   async read(benchId: string, owner: string, nodeId: string): Promise<BenchReading> {
-    const [read] = await this.using(benchId, owner, (session) => session.read([nodeId]));
+    const [[read], unit] = await this.using(benchId, owner, (session) =>
+      Promise.all([session.read([nodeId]), session.unitOf(nodeId)]),
+    );
     if (!read) throw notFound('node', nodeId);
-    return { ...valueOf(nodeId, read), accessLevel: [...read.accessLevel], userAccessLevel: [...read.userAccessLevel] };
+    return {
+      ...valueOf(nodeId, read),
+      unit,
+      accessLevel: [...read.accessLevel],
+      userAccessLevel: [...read.userAccessLevel],
+    };
   }
 
   /** Watches nodes until the returned function is called; `hear` gets the newest value of each. */

@@ -33,8 +33,8 @@ export class Mending {
         { place: 'change.linkId', says: 'It must be the link of the address.' },
       ]);
     const says = await this.carryOut(linkId, change, password, actor);
-    const [check] = await this.links.ask([linkId], actor);
-    return { says, checkId: check?.id ?? '' };
+    const check = await this.links.askAfresh(linkId, actor);
+    return { says, checkId: check.id };
   }
 
   private async carryOut(linkId: string, change: Change, password: string | undefined, actor: string): Promise<string> {

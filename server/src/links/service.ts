@@ -59,7 +59,7 @@ export class Links {
         serverZone: server?.zone ?? '',
         endpointUrl: link.endpointUrl,
         ...shownOf(assessed),
-        checkId: open.get(link.id) ?? null,
+        checkId: open.get(link.id)?.id ?? null,
       };
     });
   }
@@ -107,25 +107,38 @@ export class Links {
   }
 
   /** Asks for checks; a link that has an open check already keeps that one. */
-  async ask(linkIds: readonly string[] | null, askedBy: string): Promise<Check[]> {
+  ask(linkIds: readonly string[] | null, askedBy: string): Promise<Check[]> {
+    return this.enqueue(linkIds, askedBy, () => true);
+  }
+
+  /** Asks for a check that begins after this moment: one that runs already can’t prove what was changed meanwhile. */
+  async askAfresh(linkId: string, askedBy: string): Promise<Check> {
+    const [check] = await this.enqueue([linkId], askedBy, (open) => open.state === 'queued');
+    if (!check) throw notFound('link', linkId);
+    return check;
+  }
+
+  private async enqueue(
+    linkIds: readonly string[] | null,
+    askedBy: string,
+    mayKeep: (open: Check) => boolean,
+  ): Promise<Check[]> {
     const [plant, open] = await Promise.all([readPlant(this.db), openChecks(this.db)]);
     const known = new Set(plant.links.map((link) => link.id));
-    const wanted = linkIds ?? [...known];
+    const wanted = [...new Set(linkIds ?? known)];
     const missing = wanted.find((linkId) => !known.has(linkId));
     if (missing !== undefined) throw notFound('link', missing);
-    const added = await this.db.transaction(async (tx) => {
-      const checks: Check[] = [];
-      for (const linkId of wanted) {
-        const already = open.get(linkId);
-        const found = already === undefined ? null : await findCheck(tx, already);
-        checks.push(found ?? (await addCheck(tx, { id: randomUUID(), linkId, askedBy })));
-      }
-      return checks;
+    const kept = wanted.flatMap((linkId) => open.get(linkId) ?? []).filter(mayKeep);
+    const covered = new Set(kept.map((check) => check.linkId));
+    const fresh = await this.db.transaction(async (tx) => {
+      const added: Check[] = [];
+      for (const linkId of wanted)
+        if (!covered.has(linkId)) added.push(await addCheck(tx, { id: randomUUID(), linkId, askedBy }));
+      return added;
     });
-    const fresh = added.filter((check) => !open.has(check.linkId));
     await this.queue.add(fresh.map((check) => check.id));
     for (const check of fresh) await this.events.tell({ kind: 'check-asked', checkId: check.id, linkId: check.linkId });
-    return added;
+    return [...kept, ...fresh];
   }
 
   async cancel(checkId: string): Promise<Check> {

@@ -51,13 +51,14 @@ export async function subjectOfCheck(db: Queryable, checkId: string): Promise<Ch
   return row?.subject ?? null;
 }
 
-/** Checks that have not ended, by link. */
-export async function openChecks(db: Queryable): Promise<ReadonlyMap<string, string>> {
+/** Checks that have not ended, by link: the newest of each. */
+export async function openChecks(db: Queryable): Promise<ReadonlyMap<string, Check>> {
   const rows = await db
-    .select({ id: checks.id, linkId: checks.linkId })
+    .select()
     .from(checks)
-    .where(inArray(checks.state, ['queued', 'running']));
-  return new Map(rows.map(({ id, linkId }) => [linkId, id]));
+    .where(inArray(checks.state, ['queued', 'running']))
+    .orderBy(checks.askedAt);
+  return new Map(rows.map((row) => [row.linkId, checkOf(row)]));
 }
 
 /** Moves a check on; null where it was not in one of the states that it may come from. */

@@ -2,6 +2,7 @@ import { AttributeIds, ClientMonitoredItem, TimestampsToReturn } from 'node-opcu
 import type { ClientSession, DataValue } from 'node-opcua-client';
 import { BrowseDirection, NodeClass } from 'node-opcua-client';
 import { browseAll } from 'node-opcua-pseudo-session';
+import { EUInformation } from 'node-opcua-types';
 import { DataType } from 'node-opcua-variant';
 import { within } from './within.js';
 
@@ -84,6 +85,15 @@ export class UaSession {
       const [value, access, userAccess] = values.slice(index * 3, index * 3 + 3);
       return { ...readValue(value), accessLevel: accessWords(access), userAccessLevel: accessWords(userAccess) };
     });
+  }
+
+  /** The engineering unit of an analog item (Part 8 §5.3.2), or nothing where it has none. */
+  async unitOf(nodeId: string): Promise<string> {
+    const property = (await this.browse(nodeId)).find((child) => child.browseName === 'EngineeringUnits');
+    if (!property) return '';
+    const read = await this.limited(this.session.read({ nodeId: property.nodeId, attributeId: AttributeIds.Value }));
+    const unit: unknown = read.value.value;
+    return unit instanceof EUInformation ? (unit.displayName.text ?? '') : '';
   }
 
   /** The server's clock: Server_ServerStatus_CurrentTime. */

@@ -1,5 +1,5 @@
 import { createServer, connect } from 'node:net';
-import type { AddressInfo, Server } from 'node:net';
+import type { AddressInfo, Server, Socket } from 'node:net';
 import { assess, usualRules } from '@loyal-hinge/core';
 import type { LinkAssessment, LinkInPlant } from '@loyal-hinge/core';
 import { given, meansOf, memoryLog, plantGiven, subjectOf } from '../../testing/given.js';
@@ -67,11 +67,16 @@ describe('a check of the made-up plant', () => {
 describe('a check of a server that misbehaves', () => {
   const healthy = subjectOf(taken, 'line-display--furnace');
   let server: Server | null = null;
-  afterEach(() => new Promise<void>((resolve) => (server ? server.close(() => resolve()) : resolve())));
+  const sockets = new Set<Socket>();
+  afterEach(async () => {
+    for (const socket of sockets) socket.destroy();
+    await new Promise<void>((resolve) => (server ? server.close(() => resolve()) : resolve()));
+    server = null;
+  });
 
   const listen = (made: Server): Promise<LinkInPlant> =>
     new Promise((resolve) => {
-      server = made;
+      server = made.on('connection', (socket: Socket) => sockets.add(socket));
       made.listen(0, '127.0.0.1', () => {
         const { port } = made.address() as AddressInfo;
         resolve({

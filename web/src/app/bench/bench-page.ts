@@ -78,7 +78,7 @@ import { benchActions, benchFeature } from './state';
           @if (reading(); as read) {
             <section class="reading">
               <h2>{{ chosenName() }}</h2>
-              <p class="value">{{ read.value ?? 'no value' }}</p>
+              <p class="value">{{ read.value ?? 'no value' }} {{ read.unit }}</p>
               <dl>
                 <dt>Status</dt>
                 <dd>{{ read.status }}</dd>
@@ -131,7 +131,9 @@ import { benchActions, benchFeature } from './state';
                 <td>
                   {{ item.node.displayName }}<br /><span class="faint mono">{{ item.node.nodeId }}</span>
                 </td>
-                <td class="number">{{ item.value?.value ?? 'waiting …' }}</td>
+                <td class="number">
+                  {{ item.value?.value ?? 'waiting …' }} <span class="faint">{{ item.unit }}</span>
+                </td>
                 <td><hinge-sparkline [points]="item.history" /></td>
                 <td>{{ item.value?.status ?? '' }}</td>
                 <td>
@@ -190,7 +192,7 @@ import { benchActions, benchFeature } from './state';
       outline: 2px solid var(--lake);
       outline-offset: -2px;
     }
-    .columns .here {
+    .columns ul button.here:not(.act) {
       background: var(--wash);
       box-shadow: inset 3px 0 var(--weak);
       font-weight: 600;
@@ -292,7 +294,7 @@ export class BenchPage {
 
   watch(): void {
     const node = this.chosen();
-    if (node) this.store.dispatch(benchActions.watch({ node }));
+    if (node) this.store.dispatch(benchActions.watch({ node, unit: this.reading()?.unit ?? '' }));
   }
 
   unwatch(nodeId: string): void {

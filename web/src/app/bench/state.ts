@@ -11,6 +11,7 @@ export interface BenchColumn {
 
 export interface Watched {
   readonly node: BenchNode;
+  readonly unit: string;
   readonly value: BenchValue | null;
   /** Newest last; at most as many as the sparkline shows. */
   readonly history: readonly { readonly at: number; readonly value: number }[];
@@ -38,7 +39,7 @@ export const benchActions = createActionGroup({
     browsed: props<{ parent: string | null; nodes: BenchNode[] }>(),
     read: props<{ nodeId: string }>(),
     'was read': props<{ reading: BenchReading }>(),
-    watch: props<{ node: BenchNode }>(),
+    watch: props<{ node: BenchNode; unit: string }>(),
     unwatch: props<{ nodeId: string }>(),
     heard: props<{ values: BenchValue[] }>(),
     close: emptyProps(),
@@ -73,10 +74,10 @@ export const benchFeature = createFeature({
       columns: state.columns.map((column) => (column.parent === parent ? { ...column, nodes } : column)),
     })),
     on(benchActions.wasRead, (state, { reading }): BenchState => ({ ...state, reading })),
-    on(benchActions.watch, (state, { node }): BenchState =>
+    on(benchActions.watch, (state, { node, unit }): BenchState =>
       state.watched.some((watched) => watched.node.nodeId === node.nodeId)
         ? state
-        : { ...state, watched: [...state.watched, { node, value: null, history: [] }] },
+        : { ...state, watched: [...state.watched, { node, unit, value: null, history: [] }] },
     ),
     on(benchActions.unwatch, (state, { nodeId }): BenchState => ({
       ...state,

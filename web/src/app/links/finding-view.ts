@@ -21,7 +21,8 @@ import type { Finding, Remedy } from '@loyal-hinge/core';
           @for (remedy of finding().remedies; track remedy.title) {
             <li>
               <strong>{{ remedy.title }}</strong>&nbsp;<span class="faint"
-                >at {{ remedy.target }}{{ remedy.restart ? '; needs a restart' : '' }}</span
+                >at {{ remedy.target }}{{ remedy.change.kind === 'by-hand' ? ', by hand' : ''
+                }}{{ remedy.restart ? '; needs a restart' : '' }}</span
               >
               @if (remedy.change.kind !== 'by-hand') {
                 <div>
@@ -35,8 +36,6 @@ import type { Finding, Remedy } from '@loyal-hinge/core';
                     Do this …
                   </button>
                 </div>
-              } @else {
-                <span class="faint">&nbsp;by hand, at the machine</span>
               }
             </li>
           }

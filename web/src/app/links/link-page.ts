@@ -155,7 +155,7 @@ import { linkActions, linksFeature } from './state';
     }
     .leaves {
       display: grid;
-      grid-template-columns: 13.5rem minmax(0, 1fr) 13.5rem;
+      grid-template-columns: 14.5rem minmax(0, 1fr) 14.5rem;
       border: 1px solid var(--line);
       background: var(--panel);
       margin-bottom: 1.1rem;
@@ -287,7 +287,7 @@ export class LinkPage {
       c: { does: 'check the link now', run: () => this.check() },
       x: {
         does: 'explain the step that matters most',
-        run: () => this.choose(this.chosen() ? null : (this.detail()?.assessment.partedAt ?? 'name')),
+        run: () => this.explain(),
       },
       j: { does: 'next step', run: () => this.walk(1) },
       k: { does: 'step before', run: () => this.walk(-1) },
@@ -301,6 +301,11 @@ export class LinkPage {
 
   choose(step: StepId | null): void {
     void this.router.navigate([], { queryParams: { step }, queryParamsHandling: 'merge', replaceUrl: true });
+  }
+
+  explain(): void {
+    const told = this.detail();
+    if (told) this.choose(this.chosen() ? null : (told.assessment.partedAt ?? 'name'));
   }
 
   check(): void {

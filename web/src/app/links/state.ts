@@ -135,7 +135,10 @@ function hear(state: LinksState, event: HingeEvent): LinksState {
       );
     case 'check-ended': {
       const { [event.linkId]: _ended, ...working } = state.working;
-      return rowAdapter.updateOne({ id: event.linkId, changes: { checkId: null } }, { ...state, working });
+      const isNewest = state.entities[event.linkId]?.checkId === event.checkId;
+      return isNewest
+        ? rowAdapter.updateOne({ id: event.linkId, changes: { checkId: null } }, { ...state, working })
+        : { ...state, working };
     }
     case 'plant-changed':
       return state;

@@ -13,6 +13,8 @@ import { ChangeDetectionStrategy, Component, input, signal } from '@angular/core
   styles: `
     button {
       color: inherit;
+      font-family: var(--mono);
+      font-size: 0.86em;
       overflow-wrap: anywhere;
     }
     button:hover {

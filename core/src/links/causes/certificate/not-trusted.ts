@@ -13,7 +13,7 @@ export const notTrusted = cause({
   explains: ['channel-refused'],
   test: (sight, step) => problemOf(sight, step, 'not-trusted'),
   meaning: ({ problem, side }) =>
-    `${side.judge} does not trust the certificate of ${side.owner} (${commonName(problem.subject)}): neither it nor one of its issuers is in the trusted list.`,
+    `${side.judge} does not trust the certificate of ${side.owner}${commonName(problem.subject) === side.owner ? '' : ` (${commonName(problem.subject)})`}: neither it nor one of its issuers is in the trusted list.`,
   remedies({ problem, side }, { subject: { link, client } }) {
     const what = {
       target: `trusted list of ${side.judge}`,

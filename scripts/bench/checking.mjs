@@ -1,0 +1,183 @@
+import { readFileSync } from 'node:fs';
+import {
+  AttributeIds,
+  ClientMonitoredItem,
+  MessageSecurityMode,
+  OPCUAClient,
+  SecurityPolicy,
+  TimestampsToReturn,
+  UserTokenType,
+} from 'node-opcua-client';
+import { InMemoryCertificateKeyPairProvider } from 'node-opcua-common';
+import { makePrivateKeyFromPem } from 'node-opcua-crypto/web';
+import { linkInPlant, readPem } from '../../core/dist/index.js';
+import { usualLimits } from '../../server/dist/links/check/means.js';
+import { walkLink } from '../../server/dist/links/check/walk-link.js';
+import { Turns } from '../../server/dist/links/turns.js';
+import { PinnedCertificate } from '../../server/dist/ua/pinned-certificate.js';
+import { silenceLibrary } from '../../server/dist/ua/quiet.js';
+
+const rounds = 9;
+const der = (pem) => readPem(pem).blocks[0].der;
+const median = (values) => [...values].sort((left, right) => left - right)[Math.floor(values.length / 2)];
+
+/** A full check against the bare library making the same calls, in turn, in one run; then a hundred checks at once. */
+export async function checking(say, handoverFile) {
+  silenceLibrary();
+  const taken = JSON.parse(readFileSync(handoverFile, 'utf8'));
+  const subject = linkInPlant(taken.plant, 'line-display--furnace');
+  say('\nA full check of a healthy link, against the bare library making the same calls:');
+  await pairs(say, taken, subject, 'with watching, where both wait for the value to change');
+  await pairs(say, taken, readOnly(subject), 'without watching');
+  await hundred(say, taken);
+}
+
+const readOnly = (subject) => ({
+  ...subject,
+  link: { ...subject.link, needs: subject.link.needs.map(({ path }) => ({ path, uses: ['read'] })) },
+});
+
+async function pairs(say, taken, subject, words) {
+  const checks = [];
+  const bare = [];
+  for (let round = 0; round < rounds + 1; round += 1) {
+    const [check, library] = [await timed(() => check1(taken, subject)), await timed(() => bareCalls(taken, subject))];
+    if (round === 0) continue;
+    checks.push(check);
+    bare.push(library);
+  }
+  const ratio = median(checks.map((ms, index) => ms / bare[index]));
+  say(
+    `  ${words}: check ${Math.round(median(checks))} ms, bare library ${Math.round(median(bare))} ms, ratio ${ratio.toFixed(2)} (medians of ${rounds} pairs)`,
+  );
+}
+
+async function timed(run) {
+  const begun = performance.now();
+  await run();
+  return performance.now() - begun;
+}
+
+function meansOf(taken, { link, client }) {
+  const known = taken.clients.find(({ applicationId }) => applicationId === client.id);
+  return {
+    nameServer: taken.nameServer,
+    declaredRanges: ['127.41.0.0/16'],
+    dialFromClientAddress: true,
+    credentials: {
+      applicationUri: client.applicationUri,
+      certificate: der(known.certificatePem),
+      privateKeyPem: known.privateKeyPem,
+    },
+    clientTrust: { trusted: known.trustedPem.map(der), issuers: [], crls: [] },
+    crlsDemanded: false,
+    password: taken.passwords.find(({ linkId }) => linkId === link.id)?.password ?? null,
+    earlierCertificate: null,
+    readServerLists: null,
+    limits: usualLimits,
+  };
+}
+
+async function check1(taken, subject) {
+  const facts = [];
+  const log = { begin: () => undefined, keep: () => undefined, note: (body) => (facts.push(body), body) };
+  await walkLink(subject, meansOf(taken, subject), log, new AbortController().signal);
+  if (!facts.some(({ kind }) => kind === 'item-read')) throw new Error('the check did not come to its end');
+}
+
+/** FindServers, GetEndpoints, a secured session, browsing, reading, a subscription until a change, and all closed again. */
+async function bareCalls(taken, { link }) {
+  const means = meansOf(taken, linkInPlant(taken.plant, link.id));
+  const watches = link.needs.some(({ uses }) => uses.includes('watch'));
+  const url = 'opc.tcp://127.41.20.11:4840';
+  const { certificate, privateKeyPem, applicationUri } = means.credentials;
+  const certificateKeyPairProvider = new InMemoryCertificateKeyPairProvider(
+    [Buffer.from(certificate)],
+    makePrivateKeyFromPem(privateKeyPem),
+  );
+  const usual = {
+    applicationUri,
+    endpointMustExist: false,
+    connectionStrategy: { maxRetry: 0, initialDelay: 100, maxDelay: 100 },
+    certificateKeyPairProvider,
+  };
+  const discovery = OPCUAClient.create({ ...usual, clientCertificateManager: new PinnedCertificate(null) });
+  await discovery.connect(url);
+  await discovery.findServers();
+  const [endpoint] = await discovery.getEndpoints();
+  await discovery.disconnect();
+  const client = OPCUAClient.create({
+    ...usual,
+    securityMode: MessageSecurityMode.SignAndEncrypt,
+    securityPolicy: SecurityPolicy.Aes256_Sha256_RsaPss,
+    serverCertificate: endpoint.serverCertificate,
+    clientCertificateManager: new PinnedCertificate(endpoint.serverCertificate),
+  });
+  await client.connect(url);
+  const session = await client.createSession({
+    type: UserTokenType.UserName,
+    userName: link.identity.userName,
+    password: means.password,
+  });
+  await session.read({ nodeId: 'i=2258', attributeId: AttributeIds.Value });
+  await session.browse('i=85');
+  await session.browse('ns=1;s=Furnace');
+  const nodes = link.needs.map(({ path }) => `ns=1;s=${path}`);
+  const attributes = [AttributeIds.Value, AttributeIds.AccessLevel, AttributeIds.UserAccessLevel];
+  await session.read(nodes.flatMap((nodeId) => attributes.map((attributeId) => ({ nodeId, attributeId }))));
+  if (watches) await bareWatch(session, nodes);
+  await session.close(true);
+  await client.disconnect();
+}
+
+async function bareWatch(session, nodes) {
+  const subscription = await session.createSubscription2({
+    requestedPublishingInterval: 250,
+    requestedLifetimeCount: 1000,
+    requestedMaxKeepAliveCount: 5,
+    publishingEnabled: true,
+    maxNotificationsPerPublish: 1000,
+    priority: 1,
+  });
+  await new Promise((resolve) => {
+    const heard = nodes.map(() => 0);
+    nodes.forEach((nodeId, index) => {
+      const item = ClientMonitoredItem.create(
+        subscription,
+        { nodeId, attributeId: AttributeIds.Value },
+        { samplingInterval: 250, queueSize: 10, discardOldest: true },
+        TimestampsToReturn.Both,
+      );
+      item.on('changed', () => {
+        heard[index] += 1;
+        if (heard.every((count) => count > 0) && heard.some((count) => count > 1)) resolve();
+      });
+    });
+  });
+  await subscription.terminate();
+}
+
+/** A hundred checks of live servers, eight at a time, one at a time per machine, as the queue runs them. */
+async function hundred(say, taken) {
+  const live = [
+    'line-display--furnace',
+    'line-display--tin-bath',
+    'history--lehr',
+    'energy--furnace',
+    'old-recorder--cullet-crusher',
+    'energy--dust-filter',
+  ];
+  const waiting = Array.from({ length: 100 }, (_, index) => linkInPlant(taken.plant, live[index % live.length]));
+  const turns = new Turns();
+  const ms = await timed(() =>
+    Promise.all(
+      Array.from({ length: 8 }, async () => {
+        for (let subject = waiting.pop(); subject; subject = waiting.pop()) {
+          const mine = subject;
+          await turns.take(mine.serverMachine.id, () => check1(taken, mine));
+        }
+      }),
+    ),
+  );
+  say(`\nA hundred checks of links to five live servers, one at a time per machine: ${(ms / 1000).toFixed(1)} s`);
+}

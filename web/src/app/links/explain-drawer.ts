@@ -33,10 +33,10 @@ import { FindingView } from './finding-view';
         @for (finding of told.findings; track finding.causeId) {
           <hinge-finding [finding]="finding" [mayMend]="mayMend()" (mend)="mend.emit($event)" />
         }
-        @if (told.evidence.length > 0) {
+        @if (evidence().length > 0) {
           <h3>How we know</h3>
           <ul class="evidence">
-            @for (line of told.evidence; track line.factId) {
+            @for (line of evidence(); track line.factId) {
               <li>
                 {{ line.says }} <span class="faint">{{ sources[line.source] }}, <hinge-moment [at]="line.at" /></span>
               </li>
@@ -73,6 +73,12 @@ export class ExplainDrawer {
   readonly mend = output<Remedy>();
   readonly sources = sourceWords;
   readonly step = computed(() => stepOf(this.verdict()?.step ?? 'name'));
+  /** What the step rests on, and what made its causes fire; each fact once. */
+  readonly evidence = computed(() => {
+    const told = this.verdict();
+    const lines = [...(told?.evidence ?? []), ...(told?.findings ?? []).flatMap((finding) => finding.evidence)];
+    return [...new Map(lines.map((line) => [line.factId, line])).values()];
+  });
   readonly heading = computed(() => `${this.step().number}. ${this.step().title}`);
   readonly word = computed(() => verdictWords[this.verdict()?.verdict ?? 'unknown']);
 }

@@ -36,14 +36,14 @@ export function fieldsOf(part: PlantPart, plant: Plant, isNew: boolean): readonl
   switch (part) {
     case 'zones':
       return [
-        id,
         nameField,
+        id,
         { key: 'order', label: 'Position', kind: 'text', hint: 'From the process outwards: 1, 2, 3 …' },
       ];
     case 'machines':
       return [
-        id,
         nameField,
+        id,
         {
           key: 'zoneId',
           label: 'Zone',
@@ -61,8 +61,8 @@ export function fieldsOf(part: PlantPart, plant: Plant, isNew: boolean): readonl
       ];
     case 'applications':
       return [
-        id,
         nameField,
+        id,
         {
           key: 'machineId',
           label: 'Machine',
@@ -89,8 +89,8 @@ export function fieldsOf(part: PlantPart, plant: Plant, isNew: boolean): readonl
       ];
     case 'links':
       return [
-        id,
         nameField,
+        id,
         { key: 'clientId', label: 'Client', kind: 'one of', options: applications('client') },
         { key: 'serverId', label: 'Server', kind: 'one of', options: applications('server') },
         { key: 'endpointUrl', label: 'Endpoint URL', kind: 'text', hint: 'opc.tcp://host:port' },

@@ -166,7 +166,7 @@ for (const theme of ['day', 'night']) {
   test(`axe finds nothing serious by ${theme}`, async ({ page }) => {
     await page.addInitScript((chosen) => localStorage.setItem('hinge-theme', chosen), theme);
     await signIn(page);
-    for (const path of ['/links', '/links/history--inspection', '/plant', '/bench']) {
+    for (const path of ['/links', '/links/history--inspection', '/plant', '/bench', '/settings']) {
       await page.goto(path);
       await expect(page.getByRole('heading', { level: 1 })).toBeVisible();
       await page.waitForTimeout(600);

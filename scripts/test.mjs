@@ -73,12 +73,14 @@ async function startEverything(postgres) {
   const password = randomBytes(12).toString('base64url');
   await putPerson(environment, 'engineer', 'engineer', password);
   await putPerson(environment, 'viewer', 'viewer', password);
+  await putPerson(environment, 'administrator', 'administrator', password);
   const server = await startHinge(environment, dataFolder, 0);
   add(server.stop);
   return {
     HINGE_TEST_URL: server.url,
     HINGE_TEST_PASSWORD: password,
     HINGE_TEST_DATABASE_URL: cluster.url,
+    HINGE_TEST_DATA: dataFolder,
     HINGE_TEST_HANDOVER: join(standInsFolder(dataFolder), 'handover.json'),
   };
 }

@@ -4,4 +4,5 @@ export * from './people.js';
 export * from './problem.js';
 export * from './events.js';
 export * from './bench.js';
+export * from './settings.js';
 export * from './routes.js';

@@ -3,6 +3,7 @@ import { benchNode, benchOpened, benchReading } from './bench.js';
 import { certificateView, check, checkDetail, judgedUrl, linkDetail, linkRow, mended, mending } from './links.js';
 import { auditEntry, health, signIn, signedIn } from './people.js';
 import type { Role } from './people.js';
+import { clientIdentity, clientIdentityView, plantSettings } from './settings.js';
 import { application, link, machine, plant, plantDocument, zone } from './plant.js';
 
 /** One call of the HTTP interface. */
@@ -200,6 +201,37 @@ export const routes = {
     summary: 'Removes a link; its facts are kept',
     role: 'engineer',
     answer: done,
+  }),
+
+  settings: route({
+    method: 'get',
+    path: '/api/settings',
+    summary: 'How the plant is dialled',
+    role: 'viewer',
+    answer: plantSettings,
+  }),
+  putSettings: route({
+    method: 'put',
+    path: '/api/settings',
+    summary: 'Sets how the plant is dialled',
+    role: 'administrator',
+    body: plantSettings,
+    answer: plantSettings,
+  }),
+  identities: route({
+    method: 'get',
+    path: '/api/identities',
+    summary: 'Which clients have a certificate and key here',
+    role: 'viewer',
+    answer: z.object({ identities: z.array(clientIdentityView) }),
+  }),
+  putIdentity: route({
+    method: 'put',
+    path: '/api/identities/:id',
+    summary: 'Gives a client its certificate and key',
+    role: 'engineer',
+    body: clientIdentity,
+    answer: clientIdentityView,
   }),
 
   openBench: route({

@@ -16,13 +16,17 @@ import { Mending } from './links/mend.js';
 import { CheckQueue } from './links/queue.js';
 import { linkRoutes } from './links/routes.js';
 import { Links } from './links/service.js';
-import { queuedChecks } from './links/store.js';
+import { orphanedChecks, queuedChecks } from './links/store.js';
 import { findActorBy, peopleRoutes } from './people/routes.js';
 import { People } from './people/service.js';
 import { plantRoutes } from './plant/routes.js';
 import { PlantKeeping } from './plant/service.js';
 import { readSetting } from './plant/store.js';
+import { settingsRoutes } from './settings/routes.js';
 import { silenceLibrary } from './ua/quiet.js';
+
+/** A check that waits this long without a job gets a new one. */
+const orphanAfterMs = 10_000;
 
 export interface RunningServer {
   readonly url: string;
@@ -48,6 +52,11 @@ export async function startServer(configuration: Configuration, logger: Logger):
   await queue.start((checkId) => runner.run(checkId));
   // A check whose job got lost with the last server gets a new one; a second job for the same check does nothing.
   await queue.add(await queuedChecks(db));
+  const sweeper = setInterval(() => {
+    orphanedChecks(db, orphanAfterMs)
+      .then((checkIds) => queue.add(checkIds.filter((checkId) => !runner.has(checkId))))
+      .catch((error: unknown) => logger.warn({ reason: String(error) }, 'lost checks could not be looked for'));
+  }, orphanAfterMs);
 
   const health = async (): Promise<Health> => {
     const [database, queueUp] = await Promise.all([isUp(), queue.isUp()]);
@@ -74,6 +83,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
       peopleRoutes(router, people, db, findActor);
       linkRoutes(router, findActor, links, new Mending(db, secrets, links), db);
       plantRoutes(router, findActor, new PlantKeeping(db, events));
+      settingsRoutes(router, findActor, db, secrets);
       benchRoutes(router, findActor, benches);
       eventRoutes(router, events, findActor);
     },
@@ -88,6 +98,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
   return {
     url: `http://${configuration.host}:${port}`,
     async stop() {
+      clearInterval(sweeper);
       server.close();
       benches.closeAll();
       runner.cancelAll();

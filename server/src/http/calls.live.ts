@@ -1,4 +1,4 @@
-import { given } from '../testing/given.js';
+import { given, plantGiven } from '../testing/given.js';
 
 const base = given('HINGE_TEST_URL');
 const json = { 'content-type': 'application/json' };
@@ -204,6 +204,33 @@ describe('checks', () => {
       ),
     ]);
     expect(other.body['id']).toBe(one.body['id']);
+  });
+});
+
+describe('settings', () => {
+  it('are the administrator’s to change, and faulty ones are named', async () => {
+    const { body: before } = await call(engineer, 'GET', '/api/settings');
+    expect(before).toMatchObject({ declaredRanges: ['127.41.0.0/16'], nameServer: '127.41.0.53:5353' });
+    expect(await send(engineer, 'PUT', '/api/settings', before)).toMatchObject({ status: 403 });
+    const administrator = await signIn('administrator', given('HINGE_TEST_PASSWORD'));
+    expect(await send(administrator, 'PUT', '/api/settings', before)).toEqual({ status: 200, body: before });
+    const faulty = await send(administrator, 'PUT', '/api/settings', { ...before, declaredRanges: ['10.0.0.0'] });
+    expect(faulty.body['faults']).toEqual([
+      { place: 'declaredRanges.0', says: 'This is no range such as 10.20.0.0/16.' },
+    ]);
+  });
+
+  it('take a client’s certificate only with its own key, and never give the key out', async () => {
+    const [one, other] = plantGiven().clients;
+    const keep = (body: unknown) => send(engineer, 'PUT', `/api/identities/${one?.applicationId ?? ''}`, body);
+    const own = { certificatePem: one?.certificatePem, privateKeyPem: one?.privateKeyPem };
+    expect((await keep({ ...own, privateKeyPem: other?.privateKeyPem })).body['faults']).toEqual([
+      { place: 'privateKeyPem', says: 'This key does not belong to the certificate.' },
+    ]);
+    expect(await keep({ ...own, certificatePem: 'nonsense' })).toMatchObject({ status: 400 });
+    expect(await keep({ ...own, privateKeyPem: 'nonsense' })).toMatchObject({ status: 400 });
+    expect((await keep(own)).status).toBe(200);
+    expect(JSON.stringify(await call(engineer, 'GET', '/api/identities'))).not.toContain('PRIVATE KEY');
   });
 });
 

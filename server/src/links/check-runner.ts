@@ -24,6 +24,8 @@ const longestCheckMs = 90_000;
 export class CheckRunner {
   private readonly running = new Map<string, AbortController>();
   private readonly turns = new Turns();
+  /** Checks that were handed over and wait for their machine, or run. */
+  private readonly taken = new Set<string>();
 
   constructor(
     private readonly db: Database,
@@ -33,6 +35,21 @@ export class CheckRunner {
   ) {}
 
   async run(checkId: string): Promise<void> {
+    if (this.taken.has(checkId)) return;
+    this.taken.add(checkId);
+    try {
+      await this.runOnce(checkId);
+    } finally {
+      this.taken.delete(checkId);
+    }
+  }
+
+  /** True while a check waits for its machine here, or runs. */
+  has(checkId: string): boolean {
+    return this.taken.has(checkId);
+  }
+
+  private async runOnce(checkId: string): Promise<void> {
     const asked = await persist(patienceMs, () => findCheck(this.db, checkId));
     if (asked?.state !== 'queued') return;
     const subject = linkInPlant(await persist(patienceMs, () => readPlant(this.db)), asked.linkId);

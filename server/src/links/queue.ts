@@ -34,6 +34,7 @@ export class CheckQueue {
 
   /** Puts checks into the queue; a check whose job is lost would wait for ever, so this is called in their transaction’s wake. */
   async add(checkIds: readonly string[]): Promise<void> {
+    if (checkIds.length === 0) return;
     await this.boss.insert(
       checkIds.map((checkId) => ({
         name: queueName,

@@ -81,6 +81,15 @@ export async function interruptedChecks(db: Queryable): Promise<Check[]> {
   return (await db.select().from(checks).where(eq(checks.state, 'running'))).map(checkOf);
 }
 
+/** Checks that wait and have no waiting job: their job was lost when the server or the database went away. */
+export async function orphanedChecks(db: Queryable, olderThanMs: number): Promise<string[]> {
+  const before = new Date(Date.now() - olderThanMs).toISOString();
+  const { rows } = await db.execute<{ id: string }>(sql`
+    select id from checks where state = 'queued' and asked_at < ${before}
+    and id not in (select data->>'checkId' from pgboss.job where name = 'checks' and state = 'created')`);
+  return rows.map(({ id }) => id);
+}
+
 /** Checks that wait for their turn. */
 export async function queuedChecks(db: Queryable): Promise<string[]> {
   return (await db.select({ id: checks.id }).from(checks).where(eq(checks.state, 'queued'))).map(({ id }) => id);

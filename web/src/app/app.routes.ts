@@ -32,6 +32,11 @@ export const routes: Routes = [
         title: 'Bench · Loyal Hinge',
         loadChildren: () => import('./bench/routes').then((m) => m.benchRoutes),
       },
+      {
+        path: 'settings',
+        title: 'Settings · Loyal Hinge',
+        loadChildren: () => import('./settings/routes').then((m) => m.settingsRoutes),
+      },
     ],
   },
   { path: '**', loadComponent: () => import('./shell/lost-page').then((m) => m.LostPage) },

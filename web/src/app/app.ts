@@ -24,6 +24,7 @@ import { Theme } from './theme/theme';
             <a [routerLink]="place.path" routerLinkActive="here" ariaCurrentWhenActive="page">{{ place.name }}</a>
           }
           <span class="gap"></span>
+          <a routerLink="/settings" routerLinkActive="here" ariaCurrentWhenActive="page">Settings</a>
           <button type="button" (click)="theme.night.set(!theme.night())">{{ theme.night() ? 'Day' : 'Night' }}</button>
           <button type="button" (click)="showKeys.set(true)">Keys <kbd>?</kbd></button>
           <button type="button" [title]="person.name + ', ' + person.role" (click)="signOut()">Sign out</button>

@@ -1,0 +1,226 @@
+import { ChangeDetectionStrategy, Component, computed, effect, inject, signal } from '@angular/core';
+import { FormsModule } from '@angular/forms';
+import { Store } from '@ngrx/store';
+import { mayActAs } from '@loyal-hinge/contract';
+import { ProblemNotice } from '../http/problem-notice';
+import { sessionFeature } from '../session/state';
+import { CopyText } from '../signs/copy-text';
+import { Moment } from '../signs/moment';
+import { settingsActions, settingsFeature } from './state';
+
+/** How the plant is dialled, and as whom. */
+@Component({
+  selector: 'hinge-settings-page',
+  imports: [FormsModule, ProblemNotice, CopyText, Moment],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <div class="page">
+      <header class="page-head">
+        <h1>{{ headline() }}</h1>
+      </header>
+      <hinge-problem [problem]="problem()" />
+      @if (says(); as told) {
+        <p class="says" role="status">{{ told }}</p>
+      }
+      @if (settings()) {
+        <div class="two">
+          <form (ngSubmit)="keep()">
+            <h2>How the plant is dialled</h2>
+            <label class="field" for="plantName"
+              >Name of the plant<input id="plantName" name="plantName" [(ngModel)]="plantName"
+            /></label>
+            <label class="field" for="ranges"
+              >Address ranges that may be dialled<textarea
+                id="ranges"
+                class="mono"
+                rows="4"
+                name="ranges"
+                [(ngModel)]="ranges"
+              ></textarea>
+              <small class="faint"
+                >One a line, such as 10.20.0.0/16. Nothing outside them is ever dialled.</small
+              ></label
+            >
+            <label class="field" for="nameServer"
+              >Name server of the plant<input id="nameServer" class="mono" name="nameServer" [(ngModel)]="nameServer" />
+              <small class="faint">Address and port; empty: this computer resolves the names.</small></label
+            >
+            <label class="tick" for="near"
+              ><input id="near" type="checkbox" name="near" [(ngModel)]="near" /> Dial from the client machine’s own
+              address <small class="faint">only where those addresses stand on this computer</small></label
+            >
+            <button type="submit" class="act main" [disabled]="busy() || !mayKeep()">Keep</button>
+            @if (!mayKeep()) {
+              <span class="faint"> This takes the role administrator.</span>
+            }
+          </form>
+          <section>
+            <h2>As whom</h2>
+            <table class="ledger">
+              <thead>
+                <tr>
+                  <th scope="col">Client</th>
+                  <th scope="col">Certificate</th>
+                  <th scope="col">Valid until</th>
+                </tr>
+              </thead>
+              <tbody>
+                @for (entry of identities(); track entry.applicationId) {
+                  <tr>
+                    <td>{{ entry.application }}</td>
+                    <td>
+                      @if (entry.thumbprint) {
+                        <hinge-copy [text]="entry.thumbprint" />
+                      } @else {
+                        <span class="weak">none: no secured channel as this client</span>
+                      }
+                    </td>
+                    <td>
+                      @if (entry.notAfter) {
+                        <hinge-moment [at]="entry.notAfter" show="day" />
+                      }
+                    </td>
+                  </tr>
+                } @empty {
+                  <tr>
+                    <td colspan="3" class="faint">Add client applications to the plant first.</td>
+                  </tr>
+                }
+              </tbody>
+            </table>
+            <h3>Give a client its certificate and key</h3>
+            <form (ngSubmit)="give()">
+              <label class="field" for="client"
+                >Client<select id="client" name="client" [(ngModel)]="client">
+                  @for (entry of identities(); track entry.applicationId) {
+                    <option [value]="entry.applicationId">{{ entry.application }}</option>
+                  }
+                </select></label
+              >
+              <label class="field" for="certificate"
+                >Certificate (PEM)<input
+                  id="certificate"
+                  type="file"
+                  accept=".pem,.crt,.cer"
+                  (change)="take($event, 'certificate')"
+              /></label>
+              <label class="field" for="key"
+                >Private key (PEM, without a passphrase)<input
+                  id="key"
+                  type="file"
+                  accept=".pem,.key"
+                  (change)="take($event, 'key')"
+                />
+                <small class="faint"
+                  >It is sealed as soon as it arrives, and never shown or given out again.</small
+                ></label
+              >
+              <button
+                type="submit"
+                class="act"
+                [disabled]="busy() || !mayGive() || !certificate() || !key() || !client()"
+              >
+                Keep them
+              </button>
+            </form>
+          </section>
+        </div>
+      } @else {
+        <div class="waiting" aria-busy="true"></div>
+      }
+    </div>
+  `,
+  styles: `
+    .two {
+      display: grid;
+      grid-template-columns: minmax(0, 2fr) minmax(0, 3fr);
+      gap: 2rem;
+    }
+    h2 {
+      margin-bottom: 0.7rem;
+    }
+    h3 {
+      margin: 1.2rem 0 0.6rem;
+    }
+    .tick {
+      display: block;
+      margin-bottom: 1rem;
+    }
+    .says {
+      background: var(--panel);
+      border-left: 4px solid var(--holds);
+      padding: 0.5rem 0.9rem;
+    }
+    .waiting {
+      height: 12rem;
+      background: var(--wash);
+    }
+  `,
+})
+export class SettingsPage {
+  private readonly store = inject(Store);
+  readonly settings = this.store.selectSignal(settingsFeature.selectSettings);
+  readonly identities = this.store.selectSignal(settingsFeature.selectIdentities);
+  readonly busy = this.store.selectSignal(settingsFeature.selectBusy);
+  readonly problem = this.store.selectSignal(settingsFeature.selectProblem);
+  readonly says = this.store.selectSignal(settingsFeature.selectSays);
+  private readonly person = this.store.selectSignal(sessionFeature.selectSignedIn);
+  readonly mayKeep = computed(() => mayActAs(this.person()?.role ?? 'viewer', 'administrator'));
+  readonly mayGive = computed(() => mayActAs(this.person()?.role ?? 'viewer', 'engineer'));
+  readonly headline = computed(() => {
+    const ranges = this.settings()?.declaredRanges;
+    if (!ranges) return 'Settings';
+    return ranges.length === 0
+      ? 'No address may be dialled yet: declare the plant’s ranges.'
+      : `Settings: ${ranges.join(', ')} may be dialled`;
+  });
+  readonly plantName = signal('');
+  readonly ranges = signal('');
+  readonly nameServer = signal('');
+  readonly near = signal(false);
+  readonly client = signal('');
+  readonly certificate = signal('');
+  readonly key = signal('');
+
+  constructor() {
+    this.store.dispatch(settingsActions.load());
+    effect(() => {
+      const settings = this.settings();
+      if (!settings) return;
+      this.plantName.set(settings.plantName);
+      this.ranges.set(settings.declaredRanges.join('\n'));
+      this.nameServer.set(settings.nameServer ?? '');
+      this.near.set(settings.dialFromClientAddress);
+    });
+  }
+
+  keep(): void {
+    const nameServer = this.nameServer().trim();
+    this.store.dispatch(
+      settingsActions.keep({
+        settings: {
+          plantName: this.plantName(),
+          declaredRanges: this.ranges().split(/\s+/).filter(Boolean),
+          nameServer: nameServer === '' ? null : nameServer,
+          dialFromClientAddress: this.near(),
+        },
+      }),
+    );
+  }
+
+  async take(event: Event, what: 'certificate' | 'key'): Promise<void> {
+    const file = (event.target as HTMLInputElement).files?.[0];
+    this[what].set(file ? await file.text() : '');
+  }
+
+  give(): void {
+    this.store.dispatch(
+      settingsActions.giveIdentity({
+        applicationId: this.client(),
+        certificatePem: this.certificate(),
+        privateKeyPem: this.key(),
+      }),
+    );
+    this.key.set('');
+  }
+}

@@ -112,7 +112,7 @@ test('live values come through the bench', async ({ page }) => {
   await page.getByRole('button', { name: /Crown temperature/ }).click();
   await page.getByRole('button', { name: 'Watch it' }).click();
   const value = page.locator('.watched .number');
-  await expect(value).toHaveText(/^\d{4}\.?\d*$/, { timeout: 10_000 });
+  await expect(value).toHaveText(/\d{4}(\.\d)? °C$/, { timeout: 10_000 });
   const first = await value.textContent();
   await expect(value).not.toHaveText(first ?? '', { timeout: 10_000 });
 });

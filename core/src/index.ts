@@ -1,3 +1,4 @@
+export * from './time.js';
 export * from './plant/plant.js';
 export * from './plant/nearness.js';
 export * from './ua/security-policies.js';

@@ -1,7 +1,8 @@
 import type { LinkInPlant } from '../plant/plant.js';
 import type { Remedy } from '../orders/change.js';
 import type { EndpointChoice } from './choose-endpoint.js';
-import type { Fact, FactBook, FactSource, Instant } from './facts.js';
+import type { Fact, FactBook, FactSource } from './facts.js';
+import type { Instant } from '../time.js';
 import type { StepId } from './steps.js';
 
 /** Limits by which facts are judged; a plant may set its own. */

@@ -1,3 +1,4 @@
+import type { Instant } from '../time.js';
 import type { SecurityMode } from '../ua/security-policies.js';
 import type { ConnectionLimits, ForeignProtocol } from '../ua/tcp-messages.js';
 import type { CertificateValidation } from '../trust/validation.js';
@@ -7,9 +8,6 @@ import type { EndpointUrlFlaw } from './endpoint-url.js';
 /** How a fact came to be known: by a live attempt, computed from other facts, or read from a file or a log. */
 export const factSources = ['tried', 'reckoned', 'reported'] as const;
 export type FactSource = (typeof factSources)[number];
-
-/** A point in time: ISO 8601 in UTC, e.g. `2026-03-01T02:10:00.000Z`. */
-export type Instant = string;
 
 interface Observed {
   readonly id: string;

@@ -5,7 +5,8 @@ import type { Fact, FactBook, FactSource } from './facts.js';
 import type { LinkInPlant } from '../plant/plant.js';
 import { commonName } from '../trust/certificate.js';
 import type { StepId } from './steps.js';
-import { counted, listed, spanOf } from './wording.js';
+import { counted, listed } from './wording.js';
+import { spanOf } from '../time.js';
 
 export type Verdict = 'holds' | 'weak' | 'fails' | 'unknown' | 'not-needed';
 

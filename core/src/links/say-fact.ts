@@ -2,7 +2,8 @@ import { sayProblem } from '../trust/validation.js';
 import { explainedStatusCode } from '../ua/status-codes.js';
 import { endpointName } from './choose-endpoint.js';
 import type { Fact, FactOf, TcpConnectFact } from './facts.js';
-import { counted, listed, spanOf } from './wording.js';
+import { counted, listed } from './wording.js';
+import { spanOf } from '../time.js';
 
 /** One sentence for a fact, as it stands under “how we know”. */
 export function sayFact(fact: Fact): string {

@@ -1,5 +1,3 @@
-import type { Instant } from './facts.js';
-
 /** `a`, `a and b`, `a, b and c`. */
 export function listed(words: readonly string[]): string {
   const last = words.at(-1) ?? '';
@@ -8,23 +6,3 @@ export function listed(words: readonly string[]): string {
 
 /** `1 item`, `3 items`. */
 export const counted = (count: number, one: string, many = `${one}s`): string => `${count} ${count === 1 ? one : many}`;
-
-/** `3 November 2026`, in UTC. */
-export function dayOf(instant: Instant): string {
-  return new Date(instant).toLocaleDateString('en-GB', {
-    day: 'numeric',
-    month: 'long',
-    year: 'numeric',
-    timeZone: 'UTC',
-  });
-}
-
-/** `840 ms`, `12 s`, `3 minutes`, `5 hours`, `12 days`. */
-export function spanOf(ms: number): string {
-  const amount = Math.abs(ms);
-  if (amount < 1000) return `${Math.round(amount)} ms`;
-  if (amount < 120_000) return `${Math.round(amount / 1000)} s`;
-  if (amount < 7_200_000) return `${Math.round(amount / 60_000)} minutes`;
-  if (amount < 172_800_000) return `${Math.round(amount / 3_600_000)} hours`;
-  return `${Math.round(amount / 86_400_000)} days`;
-}

@@ -9,7 +9,7 @@ import {
   SubjectKeyIdentifierExtension,
   X509Certificate,
 } from '@peculiar/x509';
-import type { Instant } from '../links/facts.js';
+import type { Instant } from '../time.js';
 import { derElementLength } from './pem.js';
 
 /** SHA-1 of the DER encoding in capital hexadecimal: what the standard calls the thumbprint (Part 4 §7.3). */

@@ -1,6 +1,6 @@
 import { X509Crl } from '@peculiar/x509';
-import type { Instant } from '../links/facts.js';
-import { dayOf } from '../links/wording.js';
+import type { Instant } from '../time.js';
+import { dayOf } from '../time.js';
 import type { SecurityPolicy } from '../ua/security-policies.js';
 import { readCertificate, sameBytes } from './certificate.js';
 import type { Certificate, CertificateSummary, Thumbprint } from './certificate.js';

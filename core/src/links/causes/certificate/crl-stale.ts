@@ -1,6 +1,6 @@
 import { cause } from '../../cause.js';
 import { byHand } from '../../../orders/change.js';
-import { dayOf } from '../../wording.js';
+import { dayOf } from '../../../time.js';
 import { certificateSteps, problemOf } from './certificate-sight.js';
 
 /** The CRL should have been replaced by now. */

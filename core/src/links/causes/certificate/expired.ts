@@ -1,6 +1,6 @@
 import { cause } from '../../cause.js';
 import { byHand } from '../../../orders/change.js';
-import { dayOf, spanOf } from '../../wording.js';
+import { dayOf, spanOf } from '../../../time.js';
 import { certificateSteps, problemOf } from './certificate-sight.js';
 
 /** The certificate's validity has ended. */

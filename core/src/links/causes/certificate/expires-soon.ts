@@ -1,6 +1,7 @@
 import { cause } from '../../cause.js';
 import { byHand } from '../../../orders/change.js';
-import { counted, dayOf } from '../../wording.js';
+import { counted } from '../../wording.js';
+import { dayOf } from '../../../time.js';
 import { certificateSteps, problemOf } from './certificate-sight.js';
 
 /** The certificate is valid, and not for long. */

@@ -1,6 +1,6 @@
 import { cause } from '../../cause.js';
 import { byHand } from '../../../orders/change.js';
-import { dayOf } from '../../wording.js';
+import { dayOf } from '../../../time.js';
 import { certificateSteps, problemOf } from './certificate-sight.js';
 
 /** An issuer's validity has ended or not begun. */

@@ -1,5 +1,5 @@
 import { cause } from '../../cause.js';
-import { dayOf } from '../../wording.js';
+import { dayOf } from '../../../time.js';
 
 /** The server has put the client's certificate aside. */
 export const lyingInRejected = cause({

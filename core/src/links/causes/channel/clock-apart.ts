@@ -1,6 +1,6 @@
 import { cause } from '../../cause.js';
 import { byHand } from '../../../orders/change.js';
-import { spanOf } from '../../wording.js';
+import { spanOf } from '../../../time.js';
 
 /** The two clocks differ. */
 export const clockApart = cause({

@@ -1,6 +1,6 @@
 import { cause } from '../../cause.js';
 import { byHand } from '../../../orders/change.js';
-import { spanOf } from '../../wording.js';
+import { spanOf } from '../../../time.js';
 
 /** The value's source timestamp is older than the link allows. */
 export const itemStale = cause({

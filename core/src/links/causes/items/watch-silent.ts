@@ -1,7 +1,8 @@
 import { cause } from '../../cause.js';
 import { byHand } from '../../../orders/change.js';
 import { explainedStatusCode } from '../../../ua/status-codes.js';
-import { listed, spanOf } from '../../wording.js';
+import { listed } from '../../wording.js';
+import { spanOf } from '../../../time.js';
 
 /** Reading works, and no notification comes. */
 export const watchSilent = cause({

@@ -1,6 +1,6 @@
 import { cause } from '../../cause.js';
 import { byHand } from '../../../orders/change.js';
-import { spanOf } from '../../wording.js';
+import { spanOf } from '../../../time.js';
 
 /** The server samples much more slowly than asked. */
 export const watchSlowed = cause({

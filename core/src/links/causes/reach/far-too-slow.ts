@@ -1,6 +1,6 @@
 import { cause } from '../../cause.js';
 import { byHand } from '../../../orders/change.js';
-import { spanOf } from '../../wording.js';
+import { spanOf } from '../../../time.js';
 
 /** Connecting takes over a second, or varies tenfold between attempts. */
 export const farTooSlow = cause({

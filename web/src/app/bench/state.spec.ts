@@ -1,0 +1,54 @@
+import type { BenchNode, BenchValue } from '@loyal-hinge/contract';
+import { benchActions, benchFeature, historyLength } from './state';
+
+const { reducer } = benchFeature;
+const node = (nodeId: string, nodeClass: BenchNode['nodeClass'] = 'Object'): BenchNode => ({
+  nodeId,
+  browseName: nodeId,
+  displayName: nodeId,
+  nodeClass,
+});
+const value = (nodeId: string, number: number): BenchValue => ({
+  nodeId,
+  code: 'Good',
+  status: 'Good',
+  value: String(number),
+  number,
+  dataType: 'Double',
+  sourceTimestamp: '2026-03-01T12:00:00.000Z',
+  serverTimestamp: null,
+});
+const bench = { benchId: '1', linkId: 'l', linkName: 'L', security: 's', user: 'u' };
+
+describe('the bench', () => {
+  it('opens each level as a column of its own, and drops the deeper ones when another node is chosen', () => {
+    let state = reducer(undefined, benchActions.opened({ bench }));
+    state = reducer(state, benchActions.browsed({ parent: null, nodes: [node('a'), node('b')] }));
+    state = reducer(state, benchActions.choose({ depth: 0, node: node('a') }));
+    state = reducer(state, benchActions.browsed({ parent: 'a', nodes: [node('c')] }));
+    state = reducer(state, benchActions.choose({ depth: 1, node: node('c') }));
+    expect(state.columns.map((column) => column.parent)).toEqual([null, 'a', 'c']);
+    state = reducer(state, benchActions.choose({ depth: 0, node: node('b') }));
+    expect(state.columns.map((column) => [column.parent, column.chosen])).toEqual([
+      [null, 'b'],
+      ['b', null],
+    ]);
+  });
+
+  it('watches a node once, keeps its last values, and forgets it when it is let go', () => {
+    let state = reducer(undefined, benchActions.opened({ bench }));
+    for (let time = 0; time < 2; time += 1)
+      state = reducer(state, benchActions.watch({ node: node('a', 'Variable'), unit: '°C' }));
+    expect(state.watched).toHaveLength(1);
+    for (let number = 0; number < historyLength + 5; number += 1)
+      state = reducer(state, benchActions.heard({ values: [value('a', number), value('other', 1)] }));
+    expect(state.watched[0]?.history).toHaveLength(historyLength);
+    expect(state.watched[0]?.history.at(-1)?.value).toBe(historyLength + 4);
+    expect(reducer(state, benchActions.unwatch({ nodeId: 'a' })).watched).toEqual([]);
+  });
+
+  it('starts anew on another link', () => {
+    const state = reducer(reducer(undefined, benchActions.opened({ bench })), benchActions.open({ linkId: 'm' }));
+    expect(state).toMatchObject({ bench: null, opening: true, columns: [], watched: [] });
+  });
+});

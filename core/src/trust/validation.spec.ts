@@ -51,11 +51,19 @@ const leafExtensions = (usage = all, name = uri) => [
 ];
 
 const issue = (
-  more: { usage?: number; uri?: string; from?: Date; to?: Date; issuer?: string; signingKey?: CryptoKey } = {},
+  more: {
+    usage?: number;
+    uri?: string;
+    from?: Date;
+    to?: Date;
+    issuer?: string;
+    subject?: string;
+    signingKey?: CryptoKey;
+  } = {},
 ) =>
   X509CertificateGenerator.create({
     serialNumber: '1234',
-    subject: 'CN=Furnace server',
+    subject: more.subject ?? 'CN=Furnace server',
     issuer: more.issuer ?? 'CN=Works CA',
     notBefore: more.from ?? validity.notBefore,
     notAfter: more.to ?? validity.notAfter,
@@ -183,10 +191,16 @@ describe('the eleven steps', () => {
     expect(await validate({ certificate: await issue({ usage: KeyUsageFlags.digitalSignature }) })).toMatchObject({
       status: 'BadCertificateUseNotAllowed',
     });
-    const below = await issue({ issuer: 'CN=Furnace server', signingKey: made.leafKeys.privateKey });
-    expect(
-      await kindsOf({ certificate: below, trustList: { trusted: [made.alone], issuers: [], crls: [] } }),
-    ).toBeDefined();
+    const below = await issue({
+      subject: 'CN=Below',
+      issuer: 'CN=Furnace server',
+      signingKey: made.leafKeys.privateKey,
+    });
+    const lists = { trusted: [made.alone], issuers: [], crls: [] };
+    expect(await validate({ certificate: below, trustList: lists })).toMatchObject({
+      status: 'BadCertificateIssuerUseNotAllowed',
+      problems: [{ kind: 'usage-wrong', ofIssuer: true }],
+    });
   });
 
   it('hold key length and hash against the policy', async () => {

@@ -1,5 +1,6 @@
 import { HttpErrorResponse } from '@angular/common/http';
 import type { Problem } from '@loyal-hinge/contract';
+import { parsedJson } from './parsed-json';
 
 /** What went wrong, as the pages show it. */
 export interface ShownProblem {
@@ -12,7 +13,7 @@ export interface ShownProblem {
 /** Makes something to show out of whatever a call threw. */
 export function shownProblem(error: unknown): ShownProblem {
   if (error instanceof HttpErrorResponse) {
-    const body: unknown = typeof error.error === 'string' ? parsed(error.error) : error.error;
+    const body: unknown = typeof error.error === 'string' ? parsedJson(error.error) : error.error;
     if (isProblem(body))
       return { title: body.title, detail: body.detail, remedy: body.remedy, faults: body.faults ?? [] };
     return {
@@ -31,14 +32,6 @@ export function shownProblem(error: unknown): ShownProblem {
     remedy: 'Load the page anew.',
     faults: [],
   };
-}
-
-function parsed(text: string): unknown {
-  try {
-    return JSON.parse(text);
-  } catch {
-    return null;
-  }
 }
 
 const isProblem = (body: unknown): body is Problem =>

@@ -20,7 +20,7 @@ import { Keys } from '../shell/keys';
 import { HingeSign, toneOf } from '../signs/hinge-sign';
 import { Moment } from '../signs/moment';
 import { VerdictBar, verdictWords } from '../signs/verdict-bar';
-import { saveFile, toCsv } from './csv';
+import { saveFile, toCsv } from '../files/csv';
 import { compareByPlace, linkActions, linksFeature } from './state';
 
 const orders = {

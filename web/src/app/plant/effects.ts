@@ -5,6 +5,7 @@ import { shownProblem } from '../http/problem';
 import { linkActions } from '../links/state';
 import { PlantApi } from './api';
 import { plantActions } from './state';
+import { parsedJson } from '../http/parsed-json';
 
 @Injectable()
 export class PlantEffects {
@@ -59,7 +60,7 @@ export class PlantEffects {
     this.actions.pipe(
       ofType(plantActions.importDocument),
       exhaustMap(({ text }) => {
-        const document = parsed(text);
+        const document = parsedJson(text);
         if (document === null) return of(plantActions.failed({ problem: notJson }));
         return this.api.importDocument(document).pipe(
           map(() => plantActions.changed({ says: 'The plant was replaced by the file’s.' })),
@@ -88,11 +89,3 @@ const notJson = {
   remedy: 'Choose a file that was exported here. Nothing was changed.',
   faults: [],
 };
-
-function parsed(text: string): unknown {
-  try {
-    return JSON.parse(text);
-  } catch {
-    return null;
-  }
-}

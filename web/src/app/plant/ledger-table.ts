@@ -1,5 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, input, output, signal } from '@angular/core';
-import { saveFile, toCsv } from '../links/csv';
+import { saveFile, toCsv } from '../files/csv';
 
 export interface Column<Row> {
   readonly key: string;

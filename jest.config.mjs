@@ -1,3 +1,5 @@
+import angularPreset from 'jest-preset-angular/presets/index.js';
+
 const sources = {
   '^@loyal-hinge/(core|contract|stand-ins)$': '<rootDir>/$1/src/index.ts',
   '^(\\.{1,2}/.*)\\.js$': '$1',
@@ -23,15 +25,25 @@ const project = (displayName, testMatch, more = {}) => ({
   testEnvironment: 'node',
   moduleNameMapper: sources,
   transform: compiled,
-  setupFiles: ['reflect-metadata', '@angular/compiler'],
+  setupFiles: ['reflect-metadata'],
   modulePathIgnorePatterns: ['/dist/'],
-  transformIgnorePatterns: ['/node_modules/(?!(hexy|d3-|internmap|@ngrx|@angular))'],
+  transformIgnorePatterns: ['/node_modules/(?!(hexy))'],
   ...more,
 });
 
+/** Angular’s own compiler for what is Angular’s, the quick one for the packages below. */
+const angular = angularPreset.createCjsPreset({ tsconfig: '<rootDir>/web/tsconfig.spec.json' });
+
 export default {
   projects: [
-    project('unit', ['<rootDir>/{core,contract,server,stand-ins,web}/src/**/*.spec.ts']),
+    project('unit', ['<rootDir>/{core,contract,server,stand-ins}/src/**/*.spec.ts']),
+    project('web', ['<rootDir>/web/src/**/*.spec.ts'], {
+      testEnvironment: 'jsdom',
+      setupFiles: [],
+      setupFilesAfterEnv: ['<rootDir>/web/src/testing/set-up.ts'],
+      transform: { '/(core|contract)/src/.+\\.ts$': compiled['^.+\\.[cm]?[jt]s$'], ...angular.transform },
+      transformIgnorePatterns: ['/node_modules/(?!(.*\\.mjs$|d3-|internmap|primeng|@primeuix|@ngrx|@angular))'],
+    }),
     project('integration', ['<rootDir>/server/src/**/*.live.ts']),
   ],
   testTimeout: 60_000,

@@ -13,6 +13,7 @@ import { onlyOne, serverEnvironment, startHinge, stopper } from './lib/serve.mjs
 const dataFolder = join(root, '.data', 'test');
 const reports = {
   unit: join(dataFolder, 'unit.json'),
+  web: join(dataFolder, 'web.json'),
   integration: join(dataFolder, 'integration.json'),
   browser: join(dataFolder, 'browser.json'),
 };
@@ -30,6 +31,7 @@ try {
   await step('Lint', () => run('npm', ['run', '-s', 'lint'], { cwd: root }));
   await step('Types of the tests', () => run('npx', ['tsc', '-p', 'tsconfig.spec.json'], { cwd: root }));
   await jest('unit', {});
+  await jest('web', {});
   const environment = await startEverything(postgres);
   await jest('integration', environment);
   await browser(environment);
@@ -76,6 +78,7 @@ async function startEverything(postgres) {
   await putPerson(environment, 'administrator', 'administrator', password);
   const server = await startHinge(environment, dataFolder, 0);
   add(server.stop);
+  one.tell(server.url);
   return {
     HINGE_TEST_URL: server.url,
     HINGE_TEST_PASSWORD: password,

@@ -2,6 +2,7 @@ import { execFile } from 'node:child_process';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
 import { given } from '../testing/given.js';
+import { until } from '../testing/until.js';
 
 const base = given('HINGE_TEST_URL');
 const { port } = new URL(given('HINGE_TEST_DATABASE_URL'));
@@ -13,15 +14,6 @@ const plug = (action: 'halt' | 'start') =>
     port,
   ]);
 const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
-
-async function until<Seen>(look: () => Promise<Seen>, fits: (seen: Seen) => boolean): Promise<Seen> {
-  for (let attempt = 0; attempt < 300; attempt += 1) {
-    const seen = await look();
-    if (fits(seen)) return seen;
-    await pause(200);
-  }
-  throw new Error('it never came to this');
-}
 
 describe('a database that goes away under load', () => {
   it('is reported, comes back by itself, and no accepted check is lost', async () => {

@@ -1,4 +1,5 @@
 import { given, plantGiven } from '../testing/given.js';
+import { until } from '../testing/until.js';
 
 const base = given('HINGE_TEST_URL');
 const json = { 'content-type': 'application/json' };
@@ -167,7 +168,8 @@ describe('checks', () => {
     const started = await firstId(first);
     const { body: check } = await send(engineer, 'POST', '/api/links/line-display--furnace/checks', {});
     await until(
-      async () => (await call(engineer, 'GET', `/api/checks/${String(check['id'])}`)).body['check'],
+      async () =>
+        (await call(engineer, 'GET', `/api/checks/${String(check['id'])}`)).body['check'] as Record<string, unknown>,
       (seen) => seen['state'] === 'done',
     );
     controller.abort();
@@ -185,12 +187,12 @@ describe('checks', () => {
     const { body: check } = await send(engineer, 'POST', '/api/links/line-display--silo-levels/checks', {});
     const path = `/api/checks/${String(check['id'])}`;
     await until(
-      async () => (await call(engineer, 'GET', path)).body['check'],
+      async () => (await call(engineer, 'GET', path)).body['check'] as Record<string, unknown>,
       (seen) => seen['state'] === 'running',
     );
     expect(await send(engineer, 'POST', `${path}/cancel`, {})).toMatchObject({ status: 200 });
     const ended = await until(
-      async () => (await call(engineer, 'GET', path)).body['check'],
+      async () => (await call(engineer, 'GET', path)).body['check'] as Record<string, unknown>,
       (seen) => seen['endedAt'] !== null,
     );
     expect(ended).toMatchObject({ state: 'cancelled' });
@@ -253,16 +255,6 @@ describe('what the server tells of itself', () => {
     expect(body).toMatchObject({ cleaned: 'opc.tcp://furnace:4840', flaws: [{ kind: 'blank' }, { kind: 'scheme' }] });
   });
 });
-
-type Seen = Record<string, unknown>;
-async function until(look: () => Promise<unknown>, fits: (seen: Seen) => boolean): Promise<Seen> {
-  for (let attempt = 0; attempt < 200; attempt += 1) {
-    const seen = (await look()) as Seen;
-    if (fits(seen)) return seen;
-    await new Promise((resolve) => setTimeout(resolve, 100));
-  }
-  throw new Error('it never came to this');
-}
 
 async function readUntil(answer: Response, enough: (text: string) => boolean): Promise<string> {
   const reader = answer.body?.getReader();

@@ -1,0 +1,76 @@
+import { securityPolicyOf, validateCertificate } from '@loyal-hinge/core';
+import type { CertificateValidation, EndpointDescription, EndpointUrlParts } from '@loyal-hinge/core';
+import type { SeenEndpoint } from '../../ua/connection.js';
+import type { ServerListEntry } from './means.js';
+import type { Walk } from './walk.js';
+
+export async function validateServer(walk: Walk, chosen: SeenEndpoint, parts: EndpointUrlParts): Promise<boolean> {
+  if (chosen.description.securityMode === 'None') return true;
+  walk.begin('server-certificate', 'the server’s certificate');
+  const validation = chosen.certificate
+    ? await validateCertificate({
+        certificate: chosen.certificate,
+        sentIssuers: chosen.issuers,
+        trustList: walk.means.clientTrust,
+        at: new Date().toISOString(),
+        applicationUri: chosen.description.applicationUri,
+        host: parts.host,
+        policy: securityPolicyOf(chosen.description.securityPolicyUri),
+        crlsDemanded: walk.means.crlsDemanded,
+        warnDays: walk.means.limits.warnDays,
+      })
+    : noServerCertificate;
+  walk.log.note({ kind: 'certificate-validation', of: 'server', validation }, 'reckoned');
+  return validation.status === 'Good';
+}
+
+export async function lookIntoServerLists(walk: Walk, endpoint: EndpointDescription): Promise<void> {
+  const { credentials, readServerLists } = walk.means;
+  if (!readServerLists || !credentials || endpoint.securityMode === 'None') return;
+  walk.begin('client-certificate', 'the server’s lists');
+  const entries = await readServerLists(walk.signal).catch((): readonly ServerListEntry[] => []);
+  const own = Buffer.from(credentials.certificate);
+  for (const entry of entries.filter(({ der }) => own.equals(der))) {
+    walk.log.note(
+      {
+        kind: 'listed-certificate',
+        list: entry.list,
+        thumbprint: entry.thumbprint,
+        since: entry.since,
+        by: entry.by,
+      },
+      'reported',
+    );
+    walk.log.keep(entry.der);
+  }
+  const listed = (list: ServerListEntry['list']): Uint8Array[] =>
+    entries.filter((entry) => entry.list === list).map((entry) => entry.der);
+  const validation = await validateCertificate({
+    certificate: credentials.certificate,
+    sentIssuers: [],
+    trustList: { trusted: listed('trusted'), issuers: listed('issuers'), crls: [] },
+    at: new Date().toISOString(),
+    applicationUri: credentials.applicationUri,
+    host: null,
+    policy: securityPolicyOf(endpoint.securityPolicyUri),
+    crlsDemanded: false,
+    warnDays: walk.means.limits.warnDays,
+  });
+  walk.log.note({ kind: 'certificate-validation', of: 'client', validation }, 'reckoned');
+}
+
+const noServerCertificate: CertificateValidation = {
+  status: 'BadCertificateInvalid',
+  certificate: null,
+  steps: [],
+  problems: [
+    {
+      kind: 'cert-malformed',
+      status: 'BadCertificateInvalid',
+      subject: '',
+      thumbprint: null,
+      says: 'The endpoint is secured, and the server shows no certificate with it.',
+    },
+  ],
+  path: [],
+};

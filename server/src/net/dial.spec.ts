@@ -1,0 +1,98 @@
+import { createServer } from 'node:net';
+import type { AddressInfo, Server, Socket } from 'node:net';
+import { dialTcp, sayHello } from './dial.js';
+import type { HelloResult } from './dial.js';
+
+const idle = new AbortController().signal;
+const opened: { server: Server; sockets: Set<Socket> }[] = [];
+
+afterEach(async () => {
+  for (const { server, sockets } of opened.splice(0)) {
+    for (const socket of sockets) socket.destroy();
+    await new Promise<void>((resolve) => server.close(() => resolve()));
+  }
+});
+
+const listen = (serve: (socket: Socket) => void): Promise<number> =>
+  new Promise((resolve) => {
+    const sockets = new Set<Socket>();
+    const server = createServer((socket) => {
+      sockets.add(socket);
+      socket.on('error', () => undefined);
+      serve(socket);
+    });
+    opened.push({ server, sockets });
+    server.listen(0, '127.0.0.1', () => resolve((server.address() as AddressInfo).port));
+  });
+
+async function helloTo(serve: (socket: Socket) => void, timeoutMs = 1000, signal = idle): Promise<HelloResult> {
+  const { socket } = await dialTcp('127.0.0.1', await listen(serve), null, 1000, idle);
+  if (!socket) throw new Error('not open');
+  return sayHello(socket, 'opc.tcp://furnace:4840', timeoutMs, signal);
+}
+
+/** ACK with the least buffers that the standard allows (Part 6 §7.1.2.4). */
+const acknowledge = (): Buffer => {
+  const message = Buffer.alloc(28);
+  message.write('ACKF', 0, 'latin1');
+  message.writeUInt32LE(28, 4);
+  message.writeUInt32LE(8192, 12);
+  message.writeUInt32LE(8192, 16);
+  return message;
+};
+
+describe('dialling', () => {
+  it('tells an open port from a refused one', async () => {
+    const port = await listen(() => undefined);
+    const open = await dialTcp('127.0.0.1', port, null, 1000, idle);
+    open.socket?.destroy();
+    const { server } = opened.splice(0, 1)[0] ?? {};
+    await new Promise<void>((resolve) => (server ? server.close(() => resolve()) : resolve()));
+    const refused = await dialTcp('127.0.0.1', port, null, 1000, idle);
+    expect([open.outcome, refused.outcome, refused.socket]).toEqual(['open', 'refused', null]);
+  });
+
+  it('comes from the address that it was told', async () => {
+    let from: string | undefined;
+    const port = await listen((socket) => (from = socket.remoteAddress));
+    const { socket } = await dialTcp('127.0.0.1', port, '127.0.0.77', 1000, idle);
+    await new Promise((resolve) => setTimeout(resolve, 20));
+    socket?.destroy();
+    expect(from).toBe('127.0.0.77');
+  });
+});
+
+describe('saying hello', () => {
+  it('reads an acknowledgement that comes in two pieces', async () => {
+    const result = await helloTo((socket) => {
+      socket.write(acknowledge().subarray(0, 5));
+      setTimeout(() => socket.write(acknowledge().subarray(5)), 20);
+    });
+    expect(result).toMatchObject({
+      outcome: 'answered',
+      answer: { kind: 'acknowledge', limits: { receiveBufferSize: 8192, sendBufferSize: 8192 } },
+    });
+  });
+
+  it('names what speaks otherwise', async () => {
+    const result = await helloTo((socket) => socket.end('HTTP/1.1 400 Bad Request\r\n\r\n'));
+    expect(result).toMatchObject({
+      outcome: 'answered',
+      answer: { kind: 'other', looksLike: expect.stringMatching(/HTTP/) },
+    });
+  });
+
+  it.each([
+    ['is closed at once', (socket: Socket) => void socket.end(), 'closed'],
+    ['breaks off in the middle', (socket: Socket) => void socket.end(acknowledge().subarray(0, 9)), 'closed'],
+    ['hears nothing until the time is up', () => undefined, 'silent'],
+  ])('%s', async (_, serve, outcome) => {
+    expect(await helloTo(serve, 100)).toMatchObject({ outcome });
+  });
+
+  it('stops when it is told to', async () => {
+    const controller = new AbortController();
+    setTimeout(() => controller.abort(), 20);
+    expect(await helloTo(() => undefined, 30_000, controller.signal)).toMatchObject({ outcome: 'silent' });
+  });
+});

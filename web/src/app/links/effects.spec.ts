@@ -1,0 +1,75 @@
+import { provideHttpClient } from '@angular/common/http';
+import { HttpTestingController, provideHttpClientTesting } from '@angular/common/http/testing';
+import { TestBed } from '@angular/core/testing';
+import { provideMockActions } from '@ngrx/effects/testing';
+import { provideState, provideStore } from '@ngrx/store';
+import { Subject } from 'rxjs';
+import type { Action } from '@ngrx/store';
+import { LinkEffects } from './effects';
+import { linkActions, linksFeature } from './state';
+
+describe('the effects of links', () => {
+  let actions: Subject<Action>;
+  let http: HttpTestingController;
+  let effects: LinkEffects;
+  beforeEach(() => {
+    actions = new Subject();
+    TestBed.configureTestingModule({
+      providers: [
+        provideHttpClient(),
+        provideHttpClientTesting(),
+        provideMockActions(() => actions),
+        provideStore(),
+        provideState(linksFeature),
+        LinkEffects,
+      ],
+    });
+    http = TestBed.inject(HttpTestingController);
+    effects = TestBed.inject(LinkEffects);
+  });
+  afterEach(() => http.verify());
+
+  const heardFrom = (effect: { subscribe(hear: (action: Action) => void): unknown }): Action[] => {
+    const heard: Action[] = [];
+    effect.subscribe((action) => heard.push(action));
+    return heard;
+  };
+
+  it('read the board, and tell a refusal in the server’s own words', () => {
+    const heard = heardFrom(effects.load);
+    actions.next(linkActions.load());
+    http.expectOne('/api/links').flush({ links: [] });
+    actions.next(linkActions.load());
+    http
+      .expectOne('/api/links')
+      .flush({ title: 'Away', detail: 'The database is away.', remedy: 'Wait.' }, { status: 503, statusText: 'no' });
+    expect(heard).toEqual([
+      linkActions.loaded({ rows: [] }),
+      linkActions.failed({ problem: { title: 'Away', detail: 'The database is away.', remedy: 'Wait.', faults: [] } }),
+    ]);
+  });
+
+  it('carry a change out once, however often it is pressed', () => {
+    const heard = heardFrom(effects.mend);
+    const mend = linkActions.mend({ linkId: 'a b', change: { kind: 'by-hand' } });
+    actions.next(mend);
+    actions.next(mend);
+    http.expectOne('/api/links/a%20b/mendings').flush({ says: 'Done.' });
+    expect(heard).toEqual([linkActions.mended({ says: 'Done.' }), linkActions.open({ linkId: 'a b' })]);
+  });
+
+  it('show a certificate before it is trusted, and none for other changes', () => {
+    const heard = heardFrom(effects.showCertificate);
+    const remedy = { title: '', target: '', before: '', after: '', restart: false, undo: '' };
+    actions.next(linkActions.considerRemedy({ remedy: { ...remedy, change: { kind: 'by-hand' } } }));
+    const change = { kind: 'trust-server-certificate', linkId: 'l', clientId: 'c', thumbprint: 'AB' } as const;
+    actions.next(linkActions.considerRemedy({ remedy: { ...remedy, change } }));
+    http.expectOne('/api/certificates/AB').flush('', { status: 0, statusText: '' });
+    expect(heard).toEqual([
+      expect.objectContaining({
+        type: linkActions.mendFailed.type,
+        problem: expect.objectContaining({ title: 'The server can’t be reached' }),
+      }),
+    ]);
+  });
+});

@@ -1,0 +1,80 @@
+import { Shown } from '../../testing/show';
+import { LedgerTable } from './ledger-table';
+
+interface Row {
+  readonly id: string;
+  readonly name: string;
+  readonly port: string;
+}
+const rows: readonly Row[] = [
+  { id: 'b', name: 'Lehr', port: '4841' },
+  { id: 'a', name: 'Furnace', port: '4840' },
+  { id: 'c', name: 'Furnace crown', port: '50000' },
+];
+const columns = [
+  { key: 'name', title: 'Name', text: (row: Row) => row.name },
+  { key: 'port', title: 'Port', text: (row: Row) => row.port },
+];
+const table = (differs: Readonly<Record<string, unknown>> = {}): Shown<LedgerTable<Row>> =>
+  Shown.of<LedgerTable<Row>>(LedgerTable, { columns, rows, ...differs });
+const names = (shown: Shown<LedgerTable<Row>>) =>
+  shown.all('tbody tr').map((row) => row.querySelector('td')?.textContent?.trim());
+
+describe('the ledger table', () => {
+  it('keeps the order that it was given until a heading is pressed, then turns it round', () => {
+    const shown = table();
+    expect(names(shown)).toEqual(['Lehr', 'Furnace', 'Furnace crown']);
+    shown.press(/^Name/);
+    expect(names(shown)).toEqual(['Furnace', 'Furnace crown', 'Lehr']);
+    shown.press(/^Name/);
+    expect(names(shown)).toEqual(['Lehr', 'Furnace crown', 'Furnace']);
+    expect(shown.all('th[aria-sort]').map((head) => head.getAttribute('aria-sort'))).toEqual(['descending']);
+  });
+
+  it('sorts numbers as numbers', () => {
+    const shown = table({ rows: [...rows, { id: 'd', name: 'Old', port: '102' }] });
+    shown.press(/^Port/);
+    expect(names(shown)[0]).toBe('Old');
+  });
+
+  it('shows what fits all of the words, and says how many of how many', () => {
+    const shown = table({ find: 'furnace 4840' });
+    expect(names(shown)).toEqual(['Furnace']);
+    expect(shown.text).toContain('1 of 3');
+    shown.give({ find: 'nothing like it' });
+    expect(shown.text).toContain('Nothing fits these words.');
+  });
+
+  it('hides a column, and shows it again', () => {
+    const shown = table();
+    const box = shown.all('.columns input')[1];
+    box?.click();
+    shown.fixture.detectChanges();
+    expect(shown.text).not.toContain('50000');
+    box?.click();
+    shown.fixture.detectChanges();
+    expect(shown.text).toContain('50000');
+  });
+
+  it('saves what it shows, and no more', async () => {
+    const saved: Blob[] = [];
+    URL.createObjectURL = (blob) => (saved.push(blob as Blob), 'blob:x');
+    URL.revokeObjectURL = () => undefined;
+    jest.spyOn(HTMLAnchorElement.prototype, 'click').mockImplementation(() => undefined);
+    const shown = table({ find: 'lehr' });
+    shown.press(/Save as CSV/);
+    const reader = new FileReader();
+    const text = new Promise((resolve) => (reader.onload = () => resolve(reader.result)));
+    reader.readAsText(saved[0] ?? new Blob());
+    expect(await text).toMatch(/^Name,Port\r?\nLehr,4841\r?\n$/);
+  });
+
+  it('lets nobody change anything who may not', () => {
+    const shown = table({ mayChange: false });
+    expect(shown.button(/^Remove/).disabled).toBe(true);
+    shown.give({ mayChange: true });
+    const removed = shown.heard(shown.part.remove);
+    shown.press(/^Remove/);
+    expect(removed).toEqual(['b']);
+  });
+});

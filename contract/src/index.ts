@@ -1,5 +1,6 @@
 export * from './plant.js';
 export * from './links.js';
+export * from './roles.js';
 export * from './people.js';
 export * from './problem.js';
 export * from './events.js';

@@ -1,12 +1,7 @@
 import { z } from 'zod';
+import { roles } from './roles.js';
 
-/** Each role may do what the ones before it may. */
-export const roles = ['viewer', 'engineer', 'approver', 'administrator'] as const;
 export const role = z.enum(roles);
-export type Role = z.infer<typeof role>;
-
-/** True where a role may do what another one may. */
-export const mayActAs = (held: Role, needed: Role): boolean => roles.indexOf(held) >= roles.indexOf(needed);
 
 export const signIn = z.object({
   name: z.string().trim().min(1, 'A name is needed.').max(100),

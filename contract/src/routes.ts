@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { benchNode, benchOpened, benchReading } from './bench.js';
 import { certificateView, check, checkDetail, judgedUrl, linkDetail, linkRow, mended, mending } from './links.js';
 import { auditEntry, health, signIn, signedIn } from './people.js';
-import type { Role } from './people.js';
+import type { Role } from './roles.js';
 import { clientIdentity, clientIdentityView, plantSettings } from './settings.js';
 import { application, link, machine, plant, plantDocument, zone } from './plant.js';
 

@@ -3,6 +3,7 @@ import { readFile } from 'node:fs/promises';
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import { join } from 'node:path';
 import compression from 'compression';
+import expressStaticGzip from 'express-static-gzip';
 import express, { Router } from 'express';
 import type { ErrorRequestHandler, Express } from 'express';
 import helmet from 'helmet';
@@ -110,12 +111,16 @@ const customLogLevel = (_request: unknown, response: { statusCode: number }): 'd
 
 function serveWeb(app: Express, webFolder: string): void {
   app.use(
-    express.static(webFolder, {
+    expressStaticGzip(webFolder, {
       index: false,
-      maxAge: '1y',
-      immutable: true,
-      setHeaders: (response, path) => {
-        if (!/-[A-Z0-9]{8}\.\w+$/.test(path)) response.setHeader('cache-control', 'no-cache');
+      enableBrotli: true,
+      orderPreference: ['br', 'gz'],
+      serveStatic: {
+        maxAge: '1y',
+        immutable: true,
+        setHeaders: (response, path) => {
+          if (!/-[A-Z0-9]{8}\.\w+(\.br|\.gz)?$/.test(path)) response.setHeader('cache-control', 'no-cache');
+        },
       },
     }),
   );

@@ -1,11 +1,13 @@
 import { securityPolicyOf } from '@loyal-hinge/core';
-import type { EndpointDescription } from '@loyal-hinge/core';
+import type { EndpointDescription, Link, UserTokenPolicy } from '@loyal-hinge/core';
 import { UaConnection } from '../../ua/connection.js';
 import type { SeenEndpoint, SessionIdentity } from '../../ua/connection.js';
 import type { Dial } from '../../ua/dialling-transport.js';
 import type { UaSession } from '../../ua/session.js';
 import { lookIntoServerLists } from './certificates.js';
 import type { Walk } from './walk.js';
+
+type Identity = Link['identity'];
 
 export type UseSession = (session: UaSession) => Promise<void>;
 
@@ -56,14 +58,10 @@ async function signIn(
   const tokenType = identity.kind === 'user' ? ('UserName' as const) : ('Anonymous' as const);
   const token = endpoint.userTokens.find((offered) => offered.tokenType === tokenType);
   if (!token) return;
-  const encrypts = endpoint.securityMode !== 'None' || (securityPolicyOf(token.securityPolicyUri)?.strength ?? 0) > 0;
   const fact = { kind: 'session' as const, tokenType, passwordInClear: false };
-  if (identity.kind === 'user' && !encrypts) {
-    walk.log.note({ ...fact, outcome: 'withheld', reason: 'password in clear', ms: 0 });
-    return;
-  }
-  if (identity.kind === 'user' && walk.means.password === null) {
-    walk.log.note({ ...fact, outcome: 'withheld', reason: 'no password kept', ms: 0 });
+  const withheld = whyWithheld(identity, endpoint, token, walk.means.password);
+  if (withheld !== null) {
+    walk.log.note({ ...fact, outcome: 'withheld', reason: withheld, ms: 0 });
     return;
   }
   const asking: SessionIdentity =
@@ -94,6 +92,19 @@ async function signIn(
   } finally {
     await session.close();
   }
+}
+
+/** A password is sent only where one is kept, and where the channel or the token’s own policy encrypts it (Part 4 §7.40.4). */
+export function whyWithheld(
+  identity: Identity,
+  endpoint: Pick<EndpointDescription, 'securityMode'>,
+  token: Pick<UserTokenPolicy, 'securityPolicyUri'>,
+  password: string | null,
+): 'password in clear' | 'no password kept' | null {
+  if (identity.kind === 'anonymous') return null;
+  const encrypts = endpoint.securityMode !== 'None' || (securityPolicyOf(token.securityPolicyUri)?.strength ?? 0) > 0;
+  if (!encrypts) return 'password in clear';
+  return password === null ? 'no password kept' : null;
 }
 
 /** Codes that only CreateSession gives; all others come from ActivateSession, where the user is looked at. */

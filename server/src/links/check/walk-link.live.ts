@@ -149,13 +149,14 @@ describe('a check of a server that misbehaves', () => {
     expect(log.facts.at(-1)).toMatchObject({ kind: 'check-stopped' });
   });
 
-  it('withholds a password that nothing would encrypt', async () => {
+  it('tells no server a password that it has no token for', async () => {
     const dust = subjectOf(taken, 'energy--dust-filter');
     const asUser = { ...dust, link: { ...dust.link, identity: { kind: 'user' as const, userName: 'display' } } };
     const log = memoryLog();
     await walkLink(asUser, { ...meansOf(taken, asUser), password: 'secret' }, log, new AbortController().signal);
-    const session = log.facts.find((fact) => fact.kind === 'session');
-    expect(session).toMatchObject({ outcome: 'withheld', reason: 'password in clear' });
+    const { partedAt, leadingCause } = assess(asUser, log.facts, usualRules, new Date().toISOString());
+    expect({ partedAt, leadingCause }).toEqual({ partedAt: 'identity', leadingCause: 'token-not-offered' });
+    expect(log.facts.map(({ kind }) => kind)).not.toContain('session');
     expect(JSON.stringify(log.facts)).not.toContain('secret');
   });
 });

@@ -36,6 +36,14 @@ export default tseslint.config(
     files: ['contract/**/*.ts'],
     rules: floors([uaLibrary, above('server', 'stand-ins', 'web'), [['node:*'], 'The contract does no I/O.']]),
   },
+  {
+    files: ['cli/**/*.ts'],
+    rules: floors([
+      uaLibrary,
+      above('contract', 'server', 'stand-ins', 'web'),
+      [['pg', 'drizzle-orm'], 'The command line needs no database.'],
+    ]),
+  },
   { files: ['server/**/*.ts'], ignores: ['server/src/ua/**'], rules: floors([uaLibrary, above('web', 'stand-ins')]) },
   { files: ['server/src/ua/**/*.ts'], rules: floors([above('web', 'stand-ins')]) },
   { files: ['stand-ins/**/*.ts'], rules: floors([above('server', 'web', 'contract')]) },

@@ -36,7 +36,7 @@ const angular = angularPreset.createCjsPreset({ tsconfig: '<rootDir>/web/tsconfi
 
 export default {
   projects: [
-    project('unit', ['<rootDir>/{core,contract,server,stand-ins}/src/**/*.spec.ts']),
+    project('unit', ['<rootDir>/{core,contract,cli,server,stand-ins}/src/**/*.spec.ts']),
     project('web', ['<rootDir>/web/src/**/*.spec.ts'], {
       testEnvironment: 'jsdom',
       setupFiles: [],

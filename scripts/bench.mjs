@@ -20,6 +20,8 @@ try {
   add(() => one.leave());
   const { assessing } = await import('./bench/assessing.mjs');
   await assessing(say);
+  const { validating } = await import('./bench/validating.mjs');
+  await validating(say);
   if (existsSync(standInsFolder(dataFolder))) rmSync(standInsFolder(dataFolder), { recursive: true });
   const standIns = await startStandIns(dataFolder).catch((error) =>
     giveUp(`${error.message}. If a demo is running, stop it first: both stand on the same loopback addresses.`),

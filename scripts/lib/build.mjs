@@ -7,7 +7,7 @@ import { root, webFolder } from './places.mjs';
 import { run } from './run.mjs';
 import { say } from './say.mjs';
 
-const packages = ['core', 'contract', 'server', 'stand-ins'];
+const packages = ['core', 'contract', 'cli', 'server', 'stand-ins'];
 const passedOver = new Set(['node_modules', 'dist', '.angular']);
 
 /** Builds what has changed since the last build. */

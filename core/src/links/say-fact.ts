@@ -1,4 +1,4 @@
-import { sayProblem } from '../trust/validation.js';
+import { sayProblem } from '../trust/validation/problem.js';
 import { explainedStatusCode } from '../ua/status-codes.js';
 import { endpointName } from './choose-endpoint.js';
 import type { Fact, FactOf, TcpConnectFact } from './facts.js';

@@ -1,7 +1,8 @@
 import type { EndpointDescription, Fact, FactBody, FactSource } from '../links/facts.js';
 import type { Link, LinkInPlant, Machine } from '../plant/plant.js';
 import type { CertificateSummary } from '../trust/certificate.js';
-import type { CertificateProblem, CertificateValidation } from '../trust/validation.js';
+import type { CertificateValidation } from '../trust/validation.js';
+import type { CertificateProblem } from '../trust/validation/problem.js';
 import { securityPolicies } from '../ua/security-policies.js';
 import type { SecurityMode, SecurityPolicyName } from '../ua/security-policies.js';
 

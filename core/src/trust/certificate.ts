@@ -1,16 +1,29 @@
-import 'reflect-metadata';
-import {
-  AuthorityKeyIdentifierExtension,
-  BasicConstraintsExtension,
-  ExtendedKeyUsageExtension,
-  KeyUsageFlags,
-  KeyUsagesExtension,
-  SubjectAlternativeNameExtension,
-  SubjectKeyIdentifierExtension,
-  X509Certificate,
-} from '@peculiar/x509';
+import { sha1 } from '@noble/hashes/legacy';
+import { sha256 } from '@noble/hashes/sha2';
 import type { Instant } from '../time.js';
-import { derElementLength } from './pem.js';
+import { publicKeyOf, signatureAlgorithmOf } from './x509/algorithms.js';
+import type { PublicKey, SignatureAlgorithm } from './x509/algorithms.js';
+import {
+  DerFault,
+  bitStringOf,
+  contextTag,
+  derTag,
+  encodingOf,
+  expectTag,
+  hexOf,
+  integerBytes,
+  partsOf,
+  sameBytes,
+  smallInteger,
+  timeOf,
+  wholeElement,
+} from './x509/der.js';
+import type { DerElement } from './x509/der.js';
+import { certificateExtensionsOf } from './x509/extensions.js';
+import type { CertificateExtensions } from './x509/extensions.js';
+import { addressText } from './x509/general-name.js';
+import { DistinguishedName } from './x509/name.js';
+import type { Signed } from './x509/signatures.js';
 
 /** SHA-1 of the DER encoding in capital hexadecimal: what the standard calls the thumbprint (Part 4 §7.3). */
 export type Thumbprint = string;
@@ -40,111 +53,141 @@ export interface CertificateSummary {
   readonly authorityKeyId: string | null;
 }
 
-/** A certificate that was read: its bytes, its parsed form and its summary. */
-export interface Certificate {
-  readonly der: Uint8Array;
-  readonly parsed: X509Certificate;
-  readonly summary: CertificateSummary;
+/** A certificate that was read. Names and thumbprints are worked out when they are first asked for. */
+export class Certificate implements Signed {
+  private summaryRead: CertificateSummary | null = null;
+  private selfIssuedRead: boolean | null = null;
+
+  constructor(
+    readonly der: Uint8Array,
+    readonly version: number,
+    readonly serialNumber: string,
+    readonly signed: Uint8Array,
+    readonly signatureAlgorithm: SignatureAlgorithm,
+    readonly signature: Uint8Array,
+    readonly issuer: DistinguishedName,
+    readonly subject: DistinguishedName,
+    /** Milliseconds since 1970. */
+    readonly notBefore: number,
+    readonly notAfter: number,
+    readonly publicKey: PublicKey,
+    readonly extensions: CertificateExtensions,
+  ) {}
+
+  get summary(): CertificateSummary {
+    return (this.summaryRead ??= summarise(this));
+  }
+
+  get thumbprint(): Thumbprint {
+    return this.summary.thumbprint;
+  }
+
+  /** Issuer and subject are the same name. Whether it is signed with its own key is another question. */
+  get isSelfIssued(): boolean {
+    return (this.selfIssuedRead ??= this.issuer.equals(this.subject));
+  }
+
+  get isAuthority(): boolean {
+    return this.extensions.basicConstraints?.isAuthority ?? false;
+  }
+
+  is(other: Certificate): boolean {
+    return this === other || sameBytes(this.der, other.der);
+  }
 }
 
 export type CertificateResult =
   { readonly ok: true; readonly certificate: Certificate } | { readonly ok: false; readonly says: string };
 
 /**
- * Reads one DER certificate. Bytes behind the certificate, a cut-off certificate and anything that is not X.509 v3
- * give a sentence instead of a certificate; nothing is thrown.
+ * Reads one DER certificate (RFC 5280 §4.1). Bytes behind the certificate, a cut-off certificate, looseness that DER
+ * forbids and anything that is not X.509 give a sentence instead of a certificate; nothing is thrown.
  */
-export async function readCertificate(der: Uint8Array): Promise<CertificateResult> {
+export function readCertificate(der: Uint8Array): CertificateResult {
   if (der.length === 0) return unreadable('The certificate is empty.');
-  if (der[0] !== 0x30) return unreadable('This is not DER: a certificate begins with a SEQUENCE (30).');
-  const length = derElementLength(der);
-  if (length === null) return unreadable('The certificate is cut off: it says that it is longer than what is there.');
-  if (length !== der.length) return unreadable(`${der.length - length} bytes stand behind the certificate’s end.`);
+  if (der[0] !== derTag.sequence) return unreadable('This is not DER: a certificate begins with a SEQUENCE (30).');
   try {
-    const bytes = Uint8Array.from(der);
-    const parsed = new X509Certificate(bytes);
-    return { ok: true, certificate: { der: bytes, parsed, summary: await summarise(bytes, parsed) } };
+    return { ok: true, certificate: certificateOf(Uint8Array.from(der)) };
   } catch (error) {
-    return unreadable(`This is not an X.509 certificate (${error instanceof Error ? error.message : 'unreadable'}).`);
+    if (!(error instanceof DerFault)) throw error;
+    return unreadable(`This is not an X.509 certificate in DER: ${error.message}.`);
   }
 }
 
 const unreadable = (says: string): CertificateResult => ({ ok: false, says });
 
-async function summarise(der: Uint8Array, parsed: X509Certificate): Promise<CertificateSummary> {
-  const names = parsed.getExtension(SubjectAlternativeNameExtension)?.names.items ?? [];
-  const namesOf = (type: string): string[] => names.filter((name) => name.type === type).map((name) => name.value);
-  const constraints = parsed.getExtension(BasicConstraintsExtension);
+function certificateOf(der: Uint8Array): Certificate {
+  const parts = partsOf(wholeElement(der, derTag.sequence));
+  if (parts.length !== 3) throw new DerFault(`it has ${parts.length} parts and not three`);
+  const [signed, algorithm, signature] = parts as [DerElement, DerElement, DerElement];
+  const fields = [...partsOf(expectTag(signed, derTag.sequence))];
+  const version = fields[0]?.tag === contextTag(0) ? smallInteger(inside(fields.shift())) + 1 : 1;
+  const [serial, innerAlgorithm, issuer, validity, subject, publicKey, ...rest] = fields;
+  if (!sameBytes(encodingOf(algorithm), encodingOf(expectTag(innerAlgorithm, derTag.sequence))))
+    throw new DerFault('it names one signature algorithm inside and another outside');
+  const [notBefore, notAfter] = partsOf(expectTag(validity, derTag.sequence));
+  const extensions = rest.find(({ tag }) => tag === contextTag(3));
+  if (extensions && version !== 3) throw new DerFault('it has extensions and is not of version 3');
+  return new Certificate(
+    der,
+    version,
+    hexOf(integerBytes(expectTag(serial, derTag.integer))),
+    encodingOf(signed),
+    signatureAlgorithmOf(algorithm),
+    bitStringOf(signature).bytes,
+    new DistinguishedName(expectTag(issuer, derTag.sequence)).check(),
+    new DistinguishedName(expectTag(subject, derTag.sequence)).check(),
+    timeOf(some(notBefore)),
+    timeOf(some(notAfter)),
+    publicKeyOf(expectTag(publicKey, derTag.sequence)),
+    certificateExtensionsOf(extensions),
+  );
+}
+
+function some(element: DerElement | undefined): DerElement {
+  if (!element) throw new DerFault('a part is missing');
+  return element;
+}
+
+const inside = (element: DerElement | undefined): DerElement => some(partsOf(some(element))[0]);
+
+function summarise(certificate: Certificate): CertificateSummary {
+  const { extensions, publicKey, signatureAlgorithm } = certificate;
+  const names = extensions.alternativeNames ?? [];
+  const namesOf = (kind: 'uri' | 'dns'): string[] => names.flatMap((name) => (name.kind === kind ? [name.value] : []));
   return {
-    thumbprint: await digest('SHA-1', der),
-    sha256: await digest('SHA-256', der),
-    subject: parsed.subject,
-    issuer: parsed.issuer,
-    serialNumber: parsed.serialNumber.toUpperCase(),
-    notBefore: parsed.notBefore.toISOString(),
-    notAfter: parsed.notAfter.toISOString(),
-    applicationUris: namesOf('url'),
+    thumbprint: hexOf(sha1(certificate.der)),
+    sha256: hexOf(sha256(certificate.der)),
+    subject: certificate.subject.text,
+    issuer: certificate.issuer.text,
+    serialNumber: certificate.serialNumber,
+    notBefore: new Date(certificate.notBefore).toISOString(),
+    notAfter: new Date(certificate.notAfter).toISOString(),
+    applicationUris: namesOf('uri'),
     dnsNames: namesOf('dns'),
-    ipAddresses: namesOf('ip'),
-    ...keyOf(parsed),
-    signatureHash: hashOf(parsed),
-    keyUsages: keyUsageNames(parsed.getExtension(KeyUsagesExtension)?.usages ?? 0),
-    extendedKeyUsages: (parsed.getExtension(ExtendedKeyUsageExtension)?.usages ?? []).map((usage) =>
-      extendedUsageName(usage),
-    ),
-    isAuthority: constraints?.ca ?? false,
-    pathLength: constraints?.pathLength ?? null,
-    selfIssued: sameBytes(parsed.subjectName.toArrayBuffer(), parsed.issuerName.toArrayBuffer()),
-    subjectKeyId: parsed.getExtension(SubjectKeyIdentifierExtension)?.keyId.toUpperCase() ?? null,
-    authorityKeyId: parsed.getExtension(AuthorityKeyIdentifierExtension)?.keyId?.toUpperCase() ?? null,
+    ipAddresses: names.flatMap((name) => (name.kind === 'ip' ? [addressText(name.bytes)] : [])),
+    keyType: publicKey.kind === 'RSA' || publicKey.kind === 'EC' ? publicKey.kind : 'other',
+    keyBits: publicKey.bits,
+    signatureHash: 'hash' in signatureAlgorithm ? signatureAlgorithm.hash : 'unknown',
+    keyUsages: extensions.keyUsages ?? [],
+    extendedKeyUsages: (extensions.extendedKeyUsages ?? []).map((usage) => extendedUsageNames[usage] ?? usage),
+    isAuthority: certificate.isAuthority,
+    pathLength: extensions.basicConstraints?.pathLength ?? null,
+    selfIssued: certificate.isSelfIssued,
+    subjectKeyId: extensions.subjectKeyId,
+    authorityKeyId: extensions.authorityKeyId,
   };
 }
 
-function keyOf(parsed: X509Certificate): { keyType: CertificateSummary['keyType']; keyBits: number } {
-  const algorithm = parsed.publicKey.algorithm as { name: string; modulusLength?: number; namedCurve?: string };
-  if (algorithm.name.startsWith('RSA')) return { keyType: 'RSA', keyBits: algorithm.modulusLength ?? 0 };
-  if (algorithm.name.startsWith('EC'))
-    return { keyType: 'EC', keyBits: Number(/\d+/.exec(algorithm.namedCurve ?? '')?.[0] ?? 0) };
-  return { keyType: 'other', keyBits: 0 };
-}
-
-function hashOf(parsed: X509Certificate): string {
-  const algorithm = parsed.signatureAlgorithm as { hash?: { name: string } };
-  return algorithm.hash?.name ?? 'unknown';
-}
-
-const usageFlags: readonly (readonly [number, string])[] = [
-  [KeyUsageFlags.digitalSignature, 'digitalSignature'],
-  [KeyUsageFlags.nonRepudiation, 'nonRepudiation'],
-  [KeyUsageFlags.keyEncipherment, 'keyEncipherment'],
-  [KeyUsageFlags.dataEncipherment, 'dataEncipherment'],
-  [KeyUsageFlags.keyAgreement, 'keyAgreement'],
-  [KeyUsageFlags.keyCertSign, 'keyCertSign'],
-  [KeyUsageFlags.cRLSign, 'cRLSign'],
-];
-
-function keyUsageNames(flags: number): readonly string[] {
-  return usageFlags.filter(([flag]) => (flags & flag) !== 0).map(([, name]) => name);
-}
-
-const extendedUsages: Readonly<Record<string, string>> = {
+const extendedUsageNames: Readonly<Record<string, string>> = {
   '1.3.6.1.5.5.7.3.1': 'serverAuth',
   '1.3.6.1.5.5.7.3.2': 'clientAuth',
+  '1.3.6.1.5.5.7.3.3': 'codeSigning',
+  '1.3.6.1.5.5.7.3.4': 'emailProtection',
+  '1.3.6.1.5.5.7.3.8': 'timeStamping',
+  '1.3.6.1.5.5.7.3.9': 'OCSPSigning',
+  '2.5.29.37.0': 'anyExtendedKeyUsage',
 };
-
-const extendedUsageName = (usage: unknown): string => extendedUsages[String(usage)] ?? String(usage);
-
-async function digest(algorithm: 'SHA-1' | 'SHA-256', bytes: Uint8Array): Promise<string> {
-  const hash = await crypto.subtle.digest(algorithm, Uint8Array.from(bytes));
-  return Array.from(new Uint8Array(hash), (byte) => byte.toString(16).padStart(2, '0').toUpperCase()).join('');
-}
-
-/** Compares two encodings byte by byte. */
-export function sameBytes(left: ArrayBuffer | Uint8Array, right: ArrayBuffer | Uint8Array): boolean {
-  const one = new Uint8Array(left);
-  const other = new Uint8Array(right);
-  return one.length === other.length && one.every((byte, index) => byte === other[index]);
-}
 
 /** The common name of a distinguished name, or the whole name where it has none. */
 export function commonName(distinguishedName: string): string {

@@ -63,7 +63,7 @@ async function readSettings(db: Queryable): Promise<PlantSettings> {
 
 async function viewOf(db: Queryable, client: { id: string; name: string }): Promise<ClientIdentityView> {
   const der = await clientCertificateOf(db, client.id);
-  const read = der ? await readCertificate(der) : null;
+  const read = der ? readCertificate(der) : null;
   const summary = read?.ok ? read.certificate.summary : null;
   return {
     applicationId: client.id,
@@ -84,7 +84,7 @@ async function matching(
   if (!pem.ok) throw faulty('certificatePem', `Line ${pem.fault.line}: ${pem.fault.says}.`);
   const block = pem.blocks.find(({ label }) => label === 'CERTIFICATE');
   if (!block) throw faulty('certificatePem', 'There is no certificate in this text.');
-  const read = await readCertificate(block.der);
+  const read = readCertificate(block.der);
   if (!read.ok) throw faulty('certificatePem', read.says);
   let fits: boolean;
   try {

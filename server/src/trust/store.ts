@@ -6,7 +6,7 @@ import { certificates, clientCertificates, standInDoors, trustEntries } from '..
 
 /** Keeps a certificate's bytes, and gives its thumbprint; null where they are no certificate. */
 export async function keepCertificate(db: Queryable, der: Uint8Array): Promise<string | null> {
-  const read = await readCertificate(der);
+  const read = readCertificate(der);
   if (!read.ok) return null;
   const { thumbprint } = read.certificate.summary;
   await db
@@ -22,7 +22,7 @@ export async function findCertificate(
 ): Promise<{ der: Uint8Array; summary: CertificateSummary; firstSeen: string } | null> {
   const [row] = await db.select().from(certificates).where(eq(certificates.thumbprint, thumbprint));
   const der = row ? decodeBase64(row.der) : null;
-  const read = der ? await readCertificate(der) : null;
+  const read = der ? readCertificate(der) : null;
   return row && der && read?.ok
     ? { der, summary: read.certificate.summary, firstSeen: new Date(row.firstSeen).toISOString() }
     : null;

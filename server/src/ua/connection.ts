@@ -181,7 +181,7 @@ async function seenEndpoint(endpoint: LibraryEndpoint): Promise<SeenEndpoint> {
     new Uint8Array(endpoint.serverCertificate),
   ];
   const [leaf, ...issuers] = chain;
-  const read = leaf ? await readCertificate(leaf) : null;
+  const read = leaf ? readCertificate(leaf) : null;
   return {
     certificate: leaf ?? null,
     issuers,

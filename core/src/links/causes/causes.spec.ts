@@ -13,7 +13,7 @@ import {
   validation,
 } from '../../testing/builders.js';
 import type { LinkInPlant } from '../../plant/plant.js';
-import type { CertificateProblem } from '../../trust/validation.js';
+import type { CertificateProblem } from '../../trust/validation/problem.js';
 import { causes } from './index.js';
 
 interface Case {

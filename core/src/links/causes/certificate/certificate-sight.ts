@@ -1,5 +1,5 @@
 import type { LinkInPlant } from '../../../plant/plant.js';
-import type { CertificateProblem, CertificateProblemKind } from '../../../trust/validation.js';
+import type { CertificateProblem, CertificateProblemKind } from '../../../trust/validation/problem.js';
 import type { Evidence, Sight } from '../../cause.js';
 import type { FactOf } from '../../facts.js';
 import type { StepId } from '../../steps.js';

@@ -1,0 +1,12 @@
+#!/usr/bin/env node
+import { existsSync } from 'node:fs';
+import { fileURLToPath } from 'node:url';
+
+const main = new URL('../dist/main.js', import.meta.url);
+if (existsSync(fileURLToPath(main))) {
+  const { hinge } = await import(main.href);
+  process.exitCode = await hinge(process.argv.slice(2), process.stdout, process.stderr);
+} else {
+  process.stderr.write('hinge is not built yet. Run “npm run build” (or “npm run demo” once), then try again.\n');
+  process.exitCode = 2;
+}

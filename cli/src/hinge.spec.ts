@@ -1,0 +1,159 @@
+import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { writePem } from '@loyal-hinge/core';
+import { certify, party, revoke, rootOf } from '../../core/src/testing/pki.js';
+import type { Party } from '../../core/src/testing/pki.js';
+import { hinge } from './main.js';
+
+let folder: string;
+let works: Party;
+const at = (...parts: string[]) => join(folder, ...parts);
+const put = (path: string, bytes: Uint8Array | string) => writeFileSync(at(path), bytes);
+
+beforeAll(async () => {
+  folder = mkdtempSync(join(tmpdir(), 'hinge-'));
+  for (const name of ['trusted', 'issuers', 'crls', 'empty', 'pki', 'pki/certs', 'pki/crl']) mkdirSync(at(name));
+  works = await party('Works CA');
+  const middle = await party('Middle');
+  const [root, mid, leaf] = await Promise.all([
+    rootOf(works),
+    certify(middle, works, { authority: true }),
+    certify(await party('app', 'RSA'), middle),
+  ]);
+  put('trusted/root.der', root);
+  put('pki/certs/root.der', root);
+  put('issuers/middle.pem', `a note\n${writePem('CERTIFICATE', mid)}`);
+  put('crls/root.crl', await revoke(works));
+  put('crls/middle.pem', writePem('X509 CRL', await revoke(middle)));
+  put('leaf.der', leaf);
+  put('sent.pem', writePem('CERTIFICATE', leaf) + writePem('CERTIFICATE', mid));
+  put('garbage.der', 'hello');
+});
+afterAll(() => rmSync(folder, { recursive: true, force: true }));
+
+async function run(...args: string[]): Promise<{ code: number; out: string; errors: string }> {
+  let [out, errors] = ['', ''];
+  const code = await hinge(args, { write: (text) => (out += text) }, { write: (text) => (errors += text) });
+  return { code, out, errors };
+}
+const check = (...more: string[]) =>
+  run('cert', 'check', '--trusted', at('trusted'), '--at', '2026-03-01T12:00:00Z', ...more);
+
+describe('hinge cert check', () => {
+  it('says Good with 0, each step, and the path, as JSON', async () => {
+    const { code, out } = await check(
+      '--cert',
+      at('leaf.der'),
+      '--issuers',
+      at('issuers'),
+      '--crls',
+      at('crls'),
+      '--json',
+    );
+    const told = JSON.parse(out) as { status: string; steps: object[]; path: string[] };
+    expect({ code, status: told.status, steps: told.steps.length, path: told.path.length }).toEqual({
+      code: 0,
+      status: 'Good',
+      steps: 11,
+      path: 3,
+    });
+    expect(told.path[0]).toMatch(/^[0-9A-F]{40}$/);
+    expect(told.steps[0]).toEqual({
+      step: 'structure',
+      result: 'passed',
+      status: 'Good',
+      detail: 'In order.',
+      certificate: null,
+    });
+  });
+
+  it('demands CRLs for applications, and for chains only where some are given', async () => {
+    const files = ['--cert', at('leaf.der'), '--issuers', at('issuers')];
+    expect(await check(...files)).toMatchObject({
+      code: 3,
+      out: expect.stringMatching(/^BadCertificateRevocationUnknown/),
+    });
+    expect(await check(...files, '--profile', 'chain')).toMatchObject({ code: 0 });
+    expect(await check(...files, '--profile', 'chain', '--crls', at('empty'))).toMatchObject({ code: 3 });
+  });
+
+  it('takes the issuers that were sent along, and folders laid out as applications lay them out', async () => {
+    const sent = await run(
+      'cert',
+      'check',
+      '--cert',
+      at('sent.pem'),
+      '--trusted',
+      at('pki'),
+      '--crls',
+      at('crls'),
+      '--at',
+      '2026-03-01',
+    );
+    expect(sent).toMatchObject({ code: 0 });
+  });
+
+  it.each([
+    [['--application-uri', 'urn:other'], 'BadCertificateUriInvalid'],
+    [['--host', 'lehr.works.example'], 'BadCertificateHostNameInvalid'],
+    [['--at', '2035-01-01'], 'BadCertificateTimeInvalid'],
+    [['--trusted', '$empty'], 'BadCertificateUntrusted'],
+  ])('with %j says %s, names the certificate, and ends with 3', async (more, status) => {
+    const args = more.map((arg) => (arg === '$empty' ? at('empty') : arg));
+    const issuers = status === 'BadCertificateUntrusted' ? at('trusted') : at('issuers');
+    const all = ['--cert', at('sent.pem'), '--issuers', issuers, '--crls', at('crls'), '--json', ...args];
+    const { code, out } = await check(...all);
+    const told = JSON.parse(out) as { status: string; steps: { status: string; certificate: string | null }[] };
+    expect({ code, status: told.status }).toEqual({ code: 3, status });
+    expect(told.steps.find((step) => step.status === status)?.certificate).toMatch(/^[0-9A-F]{40}$/);
+  });
+
+  it('says of what is no certificate that it is none', async () => {
+    expect(await check('--cert', at('garbage.der'))).toMatchObject({
+      code: 3,
+      out: expect.stringMatching(/^BadCertificateInvalid/),
+    });
+  });
+
+  it.each([
+    [['--cert', '/nowhere.der'], /can’t be read/],
+    [[], /--cert FILE/],
+    [['--cert', '$leaf', '--at', 'yesterday'], /no time/],
+    [['--cert', '$leaf', '--policy', 'Best'], /no security policy/],
+    [['--cert', '$leaf', '--profile', 'web'], /no profile/],
+    [['--cert', '$leaf', '--issuers', '/nowhere'], /not a folder/],
+    [['--cert', '$leaf', '--what'], /--what/],
+    [['--cert', '$leaf', 'more'], /too many/],
+  ])('with %j can’t run, says why, and ends with 2', async (more, why) => {
+    const { code, errors } = await check(...more.map((arg) => (arg === '$leaf' ? at('leaf.der') : arg)));
+    expect(code).toBe(2);
+    expect(errors).toMatch(why);
+  });
+});
+
+describe('hinge', () => {
+  it('shows a certificate', async () => {
+    expect(await run('cert', 'show', at('sent.pem'))).toMatchObject({
+      code: 0,
+      out: expect.stringContaining('urn:works.example:app'),
+    });
+    expect(await run('cert', 'show', at('garbage.der'))).toMatchObject({ code: 3 });
+  });
+
+  it('lints a certificate', async () => {
+    expect(await run('cert', 'lint', at('leaf.der'))).toEqual({ code: 0, out: 'Nothing to remark.\n', errors: '' });
+    expect(await run('cert', 'lint', at('trusted/root.der'))).toMatchObject({
+      code: 3,
+      out: expect.stringContaining('application-uri'),
+    });
+  });
+
+  it('tells what it can do, and what it does not know', async () => {
+    expect(await run('--help')).toMatchObject({ code: 0, out: expect.stringContaining('hinge cert check') });
+    expect(await run('cert', 'melt')).toMatchObject({
+      code: 2,
+      errors: expect.stringContaining('“hinge cert melt” is not known'),
+    });
+  });
+});

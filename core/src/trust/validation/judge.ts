@@ -1,0 +1,158 @@
+import type { Certificate } from '../certificate.js';
+import type { SignatureVerifier } from '../x509/signatures.js';
+import { webCryptoVerifier } from '../x509/signatures.js';
+import type { SecurityPolicy } from '../../ua/security-policies.js';
+import { policyFault } from './certificate-policies.js';
+import { hostProblems, uriProblems } from './host-and-uri.js';
+import { keyPolicyProblems } from './key-policy.js';
+import { KnownSignatures } from './known-signatures.js';
+import type { ReadTrustList } from './lists.js';
+import { nameConstraintFault } from './name-constraints.js';
+import { PathFinder } from './paths.js';
+import type { FoundPath } from './paths.js';
+import { about, isWarning } from './problem.js';
+import type { CertificateProblem } from './problem.js';
+import { Revocations } from './revocation.js';
+import type { RevocationFindings } from './revocation.js';
+import { trustProblems } from './trust.js';
+import { usageProblems } from './usage.js';
+import { validityProblems } from './validity.js';
+
+/** What is asked about a certificate that was read. */
+export interface Question {
+  readonly certificate: Certificate;
+  /** Issuers that the other side sent along. */
+  readonly sentIssuers: readonly Certificate[];
+  /** Milliseconds since 1970. */
+  readonly at: number;
+  /** ApplicationDescription.applicationUri; null: not compared. */
+  readonly applicationUri: string | null;
+  /** The host that was really dialled; null: not compared (a server doesn't check its client's host). */
+  readonly host: string | null;
+  /** null: key length and hash are not compared. */
+  readonly policy: SecurityPolicy | null;
+  /** Whether an authority without a usable CRL is a failure. */
+  readonly crlsDemanded: boolean;
+  /** Warn where fewer days are left. */
+  readonly warnDays: number;
+  /** `chain` leaves out what is particular to OPC UA applications; authorities that are trusted are anchors as they stand. */
+  readonly profile: 'application' | 'chain';
+}
+
+/** The findings of the eleven steps in their order; null: not needed. */
+export type Findings = readonly (readonly CertificateProblem[] | null)[];
+
+export interface Judgement {
+  /** `Good`, or the status code of the first step that failed. */
+  readonly status: string;
+  readonly certificate: Certificate;
+  readonly path: readonly Certificate[];
+  readonly findings: Findings;
+}
+
+const none: readonly CertificateProblem[] = [];
+
+/** Judges certificates against one trust list; whatever was verified once is known from then on. */
+export class CertificateJudge {
+  private readonly signatures: KnownSignatures;
+  private readonly revocations: Revocations;
+  private readonly finders: Record<Question['profile'], PathFinder>;
+
+  constructor(
+    private readonly list: ReadTrustList,
+    verifier: SignatureVerifier = webCryptoVerifier,
+  ) {
+    this.signatures = new KnownSignatures(verifier);
+    this.revocations = new Revocations(list, this.signatures);
+    this.finders = { application: this.finder('application', []), chain: this.finder('chain', []) };
+  }
+
+  /**
+   * Goes the eleven steps of Part 4 §6.1.3. Of several ways to an anchor the first one counts on which all steps pass;
+   * where there is none, the one that comes furthest.
+   */
+  async judge(question: Question): Promise<Judgement> {
+    const { certificate, sentIssuers, profile, at } = question;
+    const finder = sentIssuers.length === 0 ? this.finders[profile] : this.finder(profile, sentIssuers);
+    let best: Judgement | null = null;
+    const weigh = (judged: Judgement): boolean => {
+      if (!best || failedStep(judged.findings) > failedStep(best.findings)) best = judged;
+      return judged.status === 'Good';
+    };
+    await finder.find(certificate, at, (path) => {
+      const revocation = path.certificates.length < 2 ? null : this.revocations.of(path.certificates, question);
+      return revocation instanceof Promise
+        ? revocation.then((found) => weigh(this.along(path, found, question)))
+        : weigh(this.along(path, revocation, question));
+    });
+    return best ?? { status: 'BadCertificateInvalid', certificate, path: [certificate], findings: [] };
+  }
+
+  private finder(profile: Question['profile'], sent: readonly Certificate[]): PathFinder {
+    const { trusted, issuers } = this.list;
+    const isAnchor = (certificate: Certificate): boolean => profile === 'chain' && this.list.trusts(certificate);
+    return new PathFinder([...trusted, ...issuers, ...sent], this.signatures, isAnchor);
+  }
+
+  private along(
+    { certificates: path, end }: FoundPath,
+    revocation: RevocationFindings | null,
+    question: Question,
+  ): Judgement {
+    const { certificate, policy, host, applicationUri, profile } = question;
+    const isApplication = profile === 'application';
+    const findings: Findings = [
+      structureProblems(path),
+      end === 'issuer missing' ? [chainIncomplete(path)] : none,
+      end === 'signature wrong' ? [signatureWrong(path)] : none,
+      policy?.keyBits ? keyPolicyProblems(certificate, policy) : null,
+      trustProblems(path, this.list),
+      validityProblems(path, question),
+      host === null || !isApplication ? null : hostProblems(certificate, host),
+      applicationUri === null || !isApplication ? null : uriProblems(certificate, applicationUri),
+      usageProblems(path, isApplication, [nameConstraintFault(path), policyFault(path)]),
+      revocation?.lists ?? null,
+      revocation?.revoked ?? null,
+    ];
+    return { status: statusOf(findings), certificate, path, findings };
+  }
+}
+
+/** RFC 5280 §4.2: a critical extension that isn’t understood forbids the certificate. */
+function structureProblems(path: readonly Certificate[]): readonly CertificateProblem[] {
+  let problems = none;
+  for (const certificate of path) {
+    const [oid] = certificate.extensions.unknownCritical;
+    if (oid === undefined) continue;
+    const says = `${certificate.subject.text} has a critical extension that is not known here (${oid}).`;
+    problems = [...problems, { kind: 'cert-malformed', status: 'BadCertificateInvalid', ...about(certificate), says }];
+  }
+  return problems;
+}
+
+const lastOf = (path: readonly Certificate[]): Certificate => path[path.length - 1] as Certificate;
+
+function chainIncomplete(path: readonly Certificate[]): CertificateProblem {
+  const last = lastOf(path);
+  return {
+    kind: 'chain-incomplete',
+    status: 'BadCertificateChainIncomplete',
+    ...about(last),
+    missingIssuer: last.issuer.text,
+    missingKeyId: last.extensions.authorityKeyId,
+  };
+}
+
+function signatureWrong(path: readonly Certificate[]): CertificateProblem {
+  const last = lastOf(path);
+  return { kind: 'signature-wrong', status: 'BadCertificateInvalid', ...about(last), issuer: last.issuer.text };
+}
+
+/** The first of the eleven steps that failed, or 11 where none did. */
+function failedStep(findings: Findings): number {
+  const index = findings.findIndex((problems) => problems?.some((problem) => !isWarning(problem)) ?? false);
+  return index < 0 ? findings.length : index;
+}
+
+const statusOf = (findings: Findings): string =>
+  findings[failedStep(findings)]?.find((problem) => !isWarning(problem))?.status ?? 'Good';

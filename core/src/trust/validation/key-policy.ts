@@ -1,0 +1,32 @@
+import type { SecurityPolicy } from '../../ua/security-policies.js';
+import type { Certificate } from '../certificate.js';
+import { about } from './problem.js';
+import type { CertificateProblem } from './problem.js';
+
+/** Step 4: key length and signature hash are what the security policy allows (Part 7). */
+export function keyPolicyProblems(certificate: Certificate, policy: SecurityPolicy): readonly CertificateProblem[] {
+  const says = fault(certificate, policy);
+  return says === null
+    ? []
+    : [
+        {
+          kind: 'key-below-policy',
+          status: 'BadCertificatePolicyCheckFailed',
+          ...about(certificate),
+          policy: policy.name,
+          says,
+        },
+      ];
+}
+
+function fault({ publicKey, signatureAlgorithm }: Certificate, policy: SecurityPolicy): string | null {
+  if (!policy.keyBits) return null;
+  if (publicKey.kind !== 'RSA') return `${policy.name} needs an RSA key; this one is of another kind.`;
+  const { least, most } = policy.keyBits;
+  if (publicKey.bits < least || publicKey.bits > most)
+    return `${policy.name} wants a key of ${least} to ${most} bits; this one has ${publicKey.bits}.`;
+  const hash = 'hash' in signatureAlgorithm ? signatureAlgorithm.hash : 'unknown';
+  return policy.certificateHashes.includes(hash)
+    ? null
+    : `${policy.name} wants a signature with ${policy.certificateHashes.join(' or ')}; this one has ${hash}.`;
+}

@@ -22,6 +22,8 @@ try {
   await assessing(say);
   const { validating } = await import('./bench/validating.mjs');
   await validating(say);
+  const { planning } = await import('./bench/planning.mjs');
+  await planning(say);
   if (existsSync(standInsFolder(dataFolder))) rmSync(standInsFolder(dataFolder), { recursive: true });
   const standIns = await startStandIns(dataFolder).catch((error) =>
     giveUp(`${error.message}. If a demo is running, stop it first: both stand on the same loopback addresses.`),

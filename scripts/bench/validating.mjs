@@ -3,7 +3,7 @@ import { setFlagsFromString } from 'node:v8';
 import { runInNewContext } from 'node:vm';
 import 'reflect-metadata';
 import * as x509 from '@peculiar/x509';
-import { CertificateJudge, ReadTrustList, readCertificate } from '../../core/dist/index.js';
+import { CertificateJudge, KnownSignatures, ReadTrustList, readCertificate } from '../../core/dist/index.js';
 import { nodeVerifier } from '../../server/dist/trust/node-signatures.js';
 
 setFlagsFromString('--expose-gc');
@@ -53,7 +53,7 @@ const at = Date.UTC(2026, 2, 1);
 async function judgeAll({ root, middle }, certificates) {
   const judge = new CertificateJudge(
     ReadTrustList.read({ trusted: [root], issuers: [middle], crls: [] }),
-    nodeVerifier,
+    new KnownSignatures(nodeVerifier),
   );
   for (const leaf of certificates) {
     const { status } = await judge.judge({

@@ -1,3 +1,4 @@
+import { sha256 } from '@noble/hashes/sha2';
 import type { Instant } from '../time.js';
 import { signatureAlgorithmOf } from './x509/algorithms.js';
 import type { SignatureAlgorithm } from './x509/algorithms.js';
@@ -47,6 +48,8 @@ export interface RevokedEntry {
 
 /** A certificate revocation list that was read (RFC 5280 §5). */
 export interface Crl extends Signed {
+  /** SHA-256 of the DER encoding in capital hexadecimal. */
+  readonly id: string;
   readonly der: Uint8Array;
   readonly issuer: DistinguishedName;
   readonly thisUpdate: number;
@@ -90,6 +93,7 @@ function crlOf(der: Uint8Array): Crl {
   const revoked = entries.map(entryOf);
   const indirect = revoked.some((entry) => entry.unknownCritical !== null);
   return {
+    id: hexOf(sha256(der)),
     der,
     issuer,
     thisUpdate,

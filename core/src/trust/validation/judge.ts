@@ -1,5 +1,4 @@
 import type { Certificate } from '../certificate.js';
-import type { SignatureVerifier } from '../x509/signatures.js';
 import { webCryptoVerifier } from '../x509/signatures.js';
 import type { SecurityPolicy } from '../../ua/security-policies.js';
 import { policyFault } from './certificate-policies.js';
@@ -52,17 +51,15 @@ export interface Judgement {
 
 const none: readonly CertificateProblem[] = [];
 
-/** Judges certificates against one trust list; whatever was verified once is known from then on. */
+/** Judges certificates against one trust list; whatever was verified once is known from then on, to all judges that share it. */
 export class CertificateJudge {
-  private readonly signatures: KnownSignatures;
   private readonly revocations: Revocations;
   private readonly finders: Record<Question['profile'], PathFinder>;
 
   constructor(
     private readonly list: ReadTrustList,
-    verifier: SignatureVerifier = webCryptoVerifier,
+    private readonly signatures: KnownSignatures = new KnownSignatures(webCryptoVerifier),
   ) {
-    this.signatures = new KnownSignatures(verifier);
     this.revocations = new Revocations(list, this.signatures);
     this.finders = { application: this.finder('application', []), chain: this.finder('chain', []) };
   }

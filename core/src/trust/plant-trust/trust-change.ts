@@ -1,0 +1,131 @@
+import type { Certificate, Thumbprint } from '../certificate.js';
+import type { Crl } from '../crl.js';
+import type { KnownLists, PlantTrust, Shelf, TrustParty } from './plant-trust.js';
+
+/** A change of what an application trusts, or of the certificate that it shows. */
+export type TrustChange =
+  /** Part 12 §7.8.2: into the trusted list (it gives trust) or the issuers list (it completes chains). */
+  | {
+      readonly kind: 'list-certificate';
+      readonly holderId: string;
+      readonly list: 'trusted' | 'issuers';
+      readonly thumbprint: Thumbprint;
+      /** When a temporary trust ends by itself; null: it stays. */
+      readonly until: string | null;
+    }
+  | {
+      readonly kind: 'unlist-certificate';
+      readonly holderId: string;
+      readonly list: 'trusted' | 'issuers';
+      readonly thumbprint: Thumbprint;
+    }
+  | {
+      readonly kind: 'list-crl';
+      readonly holderId: string;
+      readonly list: 'trusted' | 'issuers';
+      /** SHA-256 of the CRL’s DER, in capital hexadecimal. */
+      readonly crlId: string;
+    }
+  /** A new certificate for an application, signed by an authority of the plant (Part 12 §7.10.4). */
+  | {
+      readonly kind: 'renew-certificate';
+      readonly applicationId: string;
+      /** Thumbprint of the authority that signs. */
+      readonly authority: Thumbprint;
+    };
+
+/** The application that a change is made on. */
+export const targetOf = (change: TrustChange): string =>
+  change.kind === 'renew-certificate' ? change.applicationId : change.holderId;
+
+/** The same change twice is one change. */
+export function keyOfChange(change: TrustChange): string {
+  switch (change.kind) {
+    case 'renew-certificate':
+      return `renew ${change.applicationId}`;
+    case 'list-crl':
+      return `crl ${change.holderId} ${change.list} ${change.crlId}`;
+    default:
+      return `${change.kind} ${change.holderId} ${change.list} ${change.thumbprint}`;
+  }
+}
+
+/** What undoes a change; null where the way back is another certificate, not the old one. */
+export function undoOf(change: TrustChange): TrustChange | null {
+  switch (change.kind) {
+    case 'list-certificate': {
+      const { holderId, list, thumbprint } = change;
+      return { kind: 'unlist-certificate', holderId, list, thumbprint };
+    }
+    case 'unlist-certificate': {
+      const { holderId, list, thumbprint } = change;
+      return { kind: 'list-certificate', holderId, list, thumbprint, until: null };
+    }
+    default:
+      return null;
+  }
+}
+
+/** The lists of an application as they will be. A certificate that is trusted no longer lies set aside. */
+export function changedLists(lists: KnownLists, changes: readonly TrustChange[], shelf: Shelf): KnownLists {
+  let { trusted, issuers, rejected, crls } = lists;
+  for (const change of changes) {
+    if (change.kind === 'renew-certificate') continue;
+    if (change.kind === 'list-crl') {
+      const crl = shelf.crls.find(({ id }) => id === change.crlId);
+      if (crl) crls = withCrl(crls, crl);
+      continue;
+    }
+    const certificate = shelf.certificates.get(change.thumbprint);
+    if (change.kind === 'unlist-certificate') {
+      const without = (list: readonly Certificate[]): readonly Certificate[] =>
+        list.filter(({ thumbprint }) => thumbprint !== change.thumbprint);
+      if (change.list === 'trusted') trusted = without(trusted);
+      else issuers = without(issuers);
+    } else if (certificate) {
+      const including = (list: readonly Certificate[]): readonly Certificate[] =>
+        list.some((listed) => listed.is(certificate)) ? list : [...list, certificate];
+      if (change.list === 'trusted') {
+        trusted = including(trusted);
+        rejected = rejected.filter((listed) => !listed.is(certificate));
+      } else issuers = including(issuers);
+    }
+  }
+  return { trusted, issuers, rejected, crls };
+}
+
+/** A newer CRL takes the place of older ones by the same issuer’s name and with the same authority key. */
+function withCrl(crls: readonly Crl[], crl: Crl): readonly Crl[] {
+  const isOlder = (other: Crl): boolean =>
+    other.issuer.equals(crl.issuer) &&
+    other.authorityKeyId === crl.authorityKeyId &&
+    other.thisUpdate <= crl.thisUpdate;
+  return [...crls.filter((other) => !isOlder(other)), crl];
+}
+
+/** The plant after changes, on paper. New certificates are not made on paper: a renewal changes nothing here. */
+export function onPaper(plant: PlantTrust, changes: readonly TrustChange[], shelf: Shelf): PlantTrust {
+  const byTarget = byTargetOf(changes);
+  const changed = (party: TrustParty): TrustParty => {
+    const own = byTarget.get(party.applicationId);
+    return own && party.lists ? { ...party, lists: changedLists(party.lists, own, shelf) } : party;
+  };
+  return { ...plant, parties: plant.parties.map(changed) };
+}
+
+function byTargetOf(changes: readonly TrustChange[]): ReadonlyMap<string, readonly TrustChange[]> {
+  const groups = new Map<string, TrustChange[]>();
+  for (const change of changes) {
+    const known = groups.get(targetOf(change));
+    if (known) known.push(change);
+    else groups.set(targetOf(change), [change]);
+  }
+  return groups;
+}
+
+/** What gives trust comes first, what takes it away last: nothing is cut off in between. */
+export const inSafeOrder = <Line extends { readonly change: TrustChange }>(lines: readonly Line[]): readonly Line[] =>
+  [...lines].sort((left, right) => rank(left.change) - rank(right.change));
+
+const rank = ({ kind }: TrustChange): number =>
+  kind === 'unlist-certificate' ? 2 : kind === 'renew-certificate' ? 1 : 0;

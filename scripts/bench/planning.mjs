@@ -105,7 +105,13 @@ function plantOf({ applications }, count, linkCount) {
     name: `application ${index}`,
     applicationUri: `urn:works.example:${index}`,
     certificate,
-    lists: { trusted: [...trusted[index]].map((at) => shown[at]), issuers: [], crls: [], rejected: [] },
+    lists: {
+      trusted: [...trusted[index]].map((at) => shown[at]),
+      issuers: [],
+      trustedCrls: [],
+      issuerCrls: [],
+      rejected: [],
+    },
     way: 'push',
     restarts: true,
   }));

@@ -1,18 +1,18 @@
-import 'reflect-metadata';
+import { createPrivateKey, createPublicKey } from 'node:crypto';
 import { mkdir, readFile, writeFile } from 'node:fs/promises';
 import { dirname } from 'node:path';
-import { randomBytes, webcrypto } from 'node:crypto';
+import { readPem, writePem } from '@loyal-hinge/core';
 import {
-  AuthorityKeyIdentifierExtension,
-  BasicConstraintsExtension,
-  ExtendedKeyUsageExtension,
-  KeyUsageFlags,
-  KeyUsagesExtension,
-  SubjectAlternativeNameExtension,
-  SubjectKeyIdentifierExtension,
-  X509CertificateGenerator,
-} from '@peculiar/x509';
-import { isAddressLiteral, writePem } from '@loyal-hinge/core';
+  exportKey,
+  freshSerialNumber,
+  importPrivateKey,
+  issueApplicationCertificate,
+  issueAuthorityCertificate,
+  makeKeys,
+  makeSigningRequest as requestOf,
+  algorithmOf,
+} from '@loyal-hinge/core/issuing';
+import type { KeyKind, Signer } from '@loyal-hinge/core/issuing';
 
 export interface KeyAndCertificate {
   readonly privateKeyPem: string;
@@ -26,56 +26,93 @@ export interface CertificateWish {
   /** Days from now. */
   readonly fromDay: number;
   readonly toDay: number;
-  readonly modulusLength?: 2048 | 3072;
 }
 
-const dayMs = 86_400_000;
+export const dayMs = 86_400_000;
+const organization = 'Marrowby Glass';
+const kind: KeyKind = 'RSA 2048';
+const daysFromNow = (days: number): number => Date.now() + days * dayMs;
 
-/** Makes an RSA key and a self-signed application instance certificate (Part 6 §6.2.2). */
-export async function makeSelfSigned(wish: CertificateWish): Promise<KeyAndCertificate> {
-  const algorithm = {
-    name: 'RSASSA-PKCS1-v1_5',
-    hash: 'SHA-256',
-    publicExponent: new Uint8Array([1, 0, 1]),
-    modulusLength: wish.modulusLength ?? 2048,
-  };
-  const keys = await webcrypto.subtle.generateKey(algorithm, true, ['sign', 'verify']);
-  const flags =
-    KeyUsageFlags.digitalSignature |
-    KeyUsageFlags.nonRepudiation |
-    KeyUsageFlags.keyEncipherment |
-    KeyUsageFlags.dataEncipherment;
-  const certificate = await X509CertificateGenerator.createSelfSigned({
-    serialNumber: randomBytes(8).toString('hex').replace(/^./, '1'),
-    name: `CN=${wish.commonName}, O=Marrowby Glass`,
-    notBefore: new Date(Date.now() + wish.fromDay * dayMs),
-    notAfter: new Date(Date.now() + wish.toDay * dayMs),
-    keys,
-    signingAlgorithm: algorithm,
-    extensions: [
-      new BasicConstraintsExtension(false, undefined, true),
-      new KeyUsagesExtension(flags | KeyUsageFlags.keyCertSign, true),
-      new ExtendedKeyUsageExtension(['1.3.6.1.5.5.7.3.1', '1.3.6.1.5.5.7.3.2']),
-      new SubjectAlternativeNameExtension([
-        { type: 'url', value: wish.applicationUri },
-        ...wish.hosts.map((host) => ({
-          type: isAddressLiteral(host) ? ('ip' as const) : ('dns' as const),
-          value: host,
-        })),
-      ]),
-      await SubjectKeyIdentifierExtension.create(keys.publicKey),
-      await AuthorityKeyIdentifierExtension.create(keys.publicKey),
-    ],
-  });
-  const privateKey = new Uint8Array(await webcrypto.subtle.exportKey('pkcs8', keys.privateKey));
+/** Makes a key and an application instance certificate, signed by an authority or, without one, by itself. */
+export async function makeApplication(
+  wish: CertificateWish,
+  authority: KeyAndCertificate | null,
+): Promise<KeyAndCertificate> {
+  const keys = await makeKeys(kind);
+  const certificate = await issueApplicationCertificate(
+    {
+      subject: { commonName: wish.commonName, organization },
+      applicationUri: wish.applicationUri,
+      hosts: wish.hosts,
+      publicKey: await exportKey('spki', keys.publicKey),
+      serialNumber: freshSerialNumber(),
+      notBefore: daysFromNow(wish.fromDay),
+      notAfter: daysFromNow(wish.toDay),
+    },
+    authority ? await signerOf(authority) : { kind, privateKey: keys.privateKey, certificate: null },
+  );
+  return pems(keys, certificate);
+}
+
+/** Makes a self-signed authority. */
+export async function makeAuthority(commonName: string, fromDay: number, toDay: number): Promise<KeyAndCertificate> {
+  const keys = await makeKeys(kind);
+  const certificate = await issueAuthorityCertificate(
+    {
+      subject: { commonName, organization },
+      publicKey: await exportKey('spki', keys.publicKey),
+      serialNumber: freshSerialNumber(),
+      notBefore: daysFromNow(fromDay),
+      notAfter: daysFromNow(toDay),
+      pathLength: 0,
+    },
+    { kind, privateKey: keys.privateKey, certificate: null },
+  );
+  return pems(keys, certificate);
+}
+
+type Keys = Awaited<ReturnType<typeof makeKeys>>;
+
+async function pems(keys: Keys, certificate: Uint8Array): Promise<KeyAndCertificate> {
   return {
-    privateKeyPem: writePem('PRIVATE KEY', privateKey),
-    certificatePem: writePem('CERTIFICATE', new Uint8Array(certificate.rawData)),
+    privateKeyPem: writePem('PRIVATE KEY', await exportKey('pkcs8', keys.privateKey)),
+    certificatePem: writePem('CERTIFICATE', certificate),
   };
+}
+
+export async function signerOf({ privateKeyPem, certificatePem }: KeyAndCertificate): Promise<Signer> {
+  return {
+    kind,
+    privateKey: await importPrivateKey(kind, derIn(privateKeyPem)),
+    certificate: derIn(certificatePem),
+  };
+}
+
+/** A signing request with a key that is there already; under the certificate’s own name where no other is asked for. */
+export async function makeSigningRequest(wish: {
+  readonly privateKeyPem: string;
+  readonly commonName: string;
+  readonly applicationUri: string;
+  readonly hosts: readonly string[];
+}): Promise<Uint8Array> {
+  const key = createPrivateKey(wish.privateKeyPem);
+  const pkcs8 = key.export({ type: 'pkcs8', format: 'der' });
+  const spki = createPublicKey(key).export({ type: 'spki', format: 'der' });
+  const keys = {
+    privateKey: await importPrivateKey(kind, pkcs8),
+    publicKey: await crypto.subtle.importKey('spki', spki, algorithmOf(kind), true, ['verify']),
+  };
+  return requestOf({
+    subject: { commonName: wish.commonName, organization },
+    applicationUri: wish.applicationUri,
+    hosts: wish.hosts,
+    kind,
+    keys,
+  });
 }
 
 /** Reads a key and certificate from a folder, or makes them and puts them there, the key readable by its owner alone. */
-export async function keptOrMade(folder: string, wish: CertificateWish): Promise<KeyAndCertificate> {
+export async function keptOrMade(folder: string, make: () => Promise<KeyAndCertificate>): Promise<KeyAndCertificate> {
   const files = keyFiles(folder);
   try {
     return {
@@ -83,15 +120,28 @@ export async function keptOrMade(folder: string, wish: CertificateWish): Promise
       certificatePem: await readFile(files.certificate, 'utf8'),
     };
   } catch {
-    const made = await makeSelfSigned(wish);
-    await mkdir(dirname(files.privateKey), { recursive: true, mode: 0o700 });
-    await writeFile(files.privateKey, made.privateKeyPem, { mode: 0o600 });
-    await writeFile(files.certificate, made.certificatePem);
+    const made = await make();
+    await keep(folder, made);
     return made;
   }
+}
+
+export async function keep(folder: string, { privateKeyPem, certificatePem }: KeyAndCertificate): Promise<void> {
+  const files = keyFiles(folder);
+  await mkdir(dirname(files.privateKey), { recursive: true, mode: 0o700 });
+  await writeFile(files.privateKey, privateKeyPem, { mode: 0o600 });
+  await writeFile(files.certificate, certificatePem);
 }
 
 export const keyFiles = (folder: string): { privateKey: string; certificate: string } => ({
   privateKey: `${folder}/private-key.pem`,
   certificate: `${folder}/certificate.pem`,
 });
+
+/** The first block of a PEM text. */
+export function derIn(pem: string): Uint8Array {
+  const read = readPem(pem);
+  const der = read.ok ? read.blocks[0]?.der : undefined;
+  if (!der) throw new Error('there is no block in the PEM text');
+  return der;
+}

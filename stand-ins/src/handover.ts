@@ -6,14 +6,36 @@ export interface Handover {
   readonly plant: Plant;
   /** Address and port of the plant's name server. */
   readonly nameServer: string;
+  /** A page of the made-up plant: where it answers, the stand-ins are there. */
+  readonly standInsUrl: string;
   readonly clients: readonly {
     readonly applicationId: string;
     readonly privateKeyPem: string;
     readonly certificatePem: string;
     readonly trustedPem: readonly string[];
+    readonly crlsPem: readonly string[];
   }[];
   readonly passwords: readonly { readonly linkId: string; readonly password: string }[];
-  readonly doors: readonly { readonly applicationId: string; readonly url: string; readonly token: string }[];
+  /** How each server’s lists can be changed; over push management as whom. */
+  readonly ways: readonly (
+    | {
+        readonly applicationId: string;
+        readonly way: 'push';
+        readonly clientId: string;
+        readonly endpointUrl: string;
+        readonly userName: string;
+        readonly password: string;
+      }
+    | { readonly applicationId: string; readonly way: 'files' }
+  )[];
+  /** The plant’s authority; its key is encrypted with a passphrase that is not handed over. */
+  readonly authority: {
+    readonly certificatePem: string;
+    readonly encryptedKeyPem: string;
+    readonly formerCertificatePem: string;
+    readonly crlPem: string;
+    readonly revoked: readonly { readonly serialNumber: string; readonly since: string; readonly reason: string }[];
+  };
 }
 
 /** Writes the handover for its owner alone. */

@@ -1,12 +1,13 @@
 import { isIpv4, plantFaults } from '@loyal-hinge/core';
 import {
   addressBook,
-  clientTrust,
+  clientLists,
+  formerApplications,
   marrowbyGlass,
   standInClients,
   standInServers,
   wrongPasswordLinks,
-} from './marrowby.js';
+} from './marrowby/index.js';
 import { ProcessValue } from './process-values.js';
 
 describe('Marrowby Glass', () => {
@@ -36,11 +37,22 @@ describe('Marrowby Glass', () => {
     ]).toEqual([true, true, true, true]);
   });
 
-  it('lets nobody trust a certificate that nobody has', () => {
-    const servers = new Set(standInServers.map(({ id }) => id));
-    const clients = new Set(standInClients.map(({ id }) => id));
-    for (const trusted of Object.values(clientTrust).flat()) expect(servers).toContain(trusted);
-    for (const trusted of standInServers.flatMap(({ trusts }) => trusts)) expect(clients).toContain(trusted);
+  it('lists nothing that nobody has made', () => {
+    const made = new Set([
+      ...standInServers.map(({ id }) => id),
+      ...standInClients.map(({ id }) => id),
+      ...formerApplications.map(({ id }) => id),
+      'works-authority',
+      'former-authority',
+    ]);
+    const listed = [...Object.values(clientLists), ...standInServers.map(({ lists }) => lists)];
+    for (const { trusted, issuers = [] } of listed)
+      for (const id of [...trusted, ...issuers]) expect(made).toContain(id);
+  });
+
+  it('lets the security desk into every server that speaks push management', () => {
+    for (const { push, lists, users } of standInServers)
+      expect([lists.trusted.includes('engineering-client'), users.includes('security') || !push]).toEqual([push, true]);
   });
 
   it('has links for the wrong passwords', () => {

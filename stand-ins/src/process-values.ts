@@ -1,4 +1,4 @@
-import type { StandInItem } from './marrowby.js';
+import type { StandInItem } from './marrowby/index.js';
 
 /**
  * A value that strays around its mean as a process value does: drawn back in proportion to how far it is off,

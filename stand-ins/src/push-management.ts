@@ -18,6 +18,7 @@ import { storedLists } from './trust-store.js';
 
 /** What push management needs of the stand-in that it manages. */
 export interface Managed {
+  readonly name: string;
   readonly applicationUri: string;
   readonly hosts: readonly string[];
   lists(): Promise<StoredLists>;
@@ -85,7 +86,10 @@ export class PushManagement {
     };
     set(12639, new Variant({ dataType: DataType.String, arrayType: VariantArrayType.Array, value: ['PEM'] }));
     set(12640, new Variant({ dataType: DataType.UInt32, value: 0 }));
-    set(14161, new Variant({ dataType: DataType.NodeId, arrayType: VariantArrayType.Array, value: [makeNodeId(12560)] }));
+    set(
+      14161,
+      new Variant({ dataType: DataType.NodeId, arrayType: VariantArrayType.Array, value: [makeNodeId(12560)] }),
+    );
     const methods: Readonly<Record<number, Method>> = {
       13737: this.updateCertificate,
       12740: this.applyChanges,
@@ -106,7 +110,9 @@ export class PushManagement {
     for (const [id, method] of Object.entries(methods)) {
       const node = addressSpace.findNode(makeNodeId(Number(id))) as UAMethod | null;
       if (!node) throw new Error(`the address space has no method i=${id}`);
-      node.bindMethod((inputs, context) => answered(() => (admit(context), method(inputs, context))));
+      node.bindMethod((inputs: Variant[], context: ISessionContext) =>
+        answered(() => (admit(context), method(inputs, context))),
+      );
     }
   }
 
@@ -180,9 +186,9 @@ export class PushManagement {
   private readonly createSigningRequest: Method = async ([, , subject, regenerate]) => {
     if (regenerate?.value === true) this.newKeyPem = await newKey();
     const privateKeyPem = this.newKeyPem ?? (await this.managed.privateKeyPem());
-    const { applicationUri, hosts } = this.managed;
-    const subjectName = (subject?.value as string | null) || null;
-    const request = await makeSigningRequest({ privateKeyPem, subjectName, applicationUri, hosts });
+    const { name, applicationUri, hosts } = this.managed;
+    const commonName = commonNameIn((subject?.value as string | null) ?? '') ?? name;
+    const request = await makeSigningRequest({ privateKeyPem, commonName, applicationUri, hosts });
     return [new Variant({ dataType: DataType.ByteString, value: Buffer.from(request) })];
   };
 
@@ -250,7 +256,8 @@ export class PushManagement {
 
   private async encoded(mask: number): Promise<Buffer> {
     const held = await this.managed.lists();
-    const buffers = (list: StoredList): Buffer[] => (mask & masks[list] ? held[list].map((der) => Buffer.from(der)) : []);
+    const buffers = (list: StoredList): Buffer[] =>
+      mask & masks[list] ? held[list].map((der) => Buffer.from(der)) : [];
     const data = new TrustListDataType({
       specifiedLists: mask,
       trustedCertificates: buffers('trustedCertificates'),
@@ -267,17 +274,22 @@ export class PushManagement {
 /** Only an administrator on an encrypted channel may configure a server (Part 12 §7.10.1). */
 function admit(context: ISessionContext): void {
   const channel = (context.session as { channel?: { securityMode?: number } } | undefined)?.channel;
-  if (channel?.securityMode !== MessageSecurityMode.SignAndEncrypt) throw new Refusal(StatusCodes.BadSecurityModeInsufficient);
+  if (channel?.securityMode !== MessageSecurityMode.SignAndEncrypt)
+    throw new Refusal(StatusCodes.BadSecurityModeInsufficient);
   const administrator = makeNodeId(WellKnownRoles.SecurityAdmin);
   const roles = context.getCurrentUserRoles?.() ?? [];
-  if (!roles.some((role) => role.toString() === administrator.toString())) throw new Refusal(StatusCodes.BadUserAccessDenied);
+  if (!roles.some((role) => role.toString() === administrator.toString()))
+    throw new Refusal(StatusCodes.BadUserAccessDenied);
 }
 
 async function answered(run: () => Promise<Answer>): Promise<CallMethodResultOptions> {
   try {
     return { statusCode: StatusCodes.Good, outputArguments: [...(await run())] };
   } catch (error) {
-    return { statusCode: error instanceof Refusal ? error.statusCode : StatusCodes.BadUnexpectedError, outputArguments: [] };
+    return {
+      statusCode: error instanceof Refusal ? error.statusCode : StatusCodes.BadUnexpectedError,
+      outputArguments: [],
+    };
   }
 }
 
@@ -300,10 +312,17 @@ function listsIn(bytes: Buffer): Partial<StoredLists> {
   return lists;
 }
 
+/** A subject is asked for as `CN=…,O=…` or as `CN=…/O=…`. */
+const commonNameIn = (subject: string): string | null => /CN=([^/,]+)/.exec(subject)?.[1]?.trim() ?? null;
+
 const ownerOf = (context: ISessionContext): string => context.session?.getSessionId().toString() ?? '';
 const yes = (value: boolean): Variant => new Variant({ dataType: DataType.Boolean, value });
 const byteStrings = (ders: readonly Uint8Array[]): Variant =>
-  new Variant({ dataType: DataType.ByteString, arrayType: VariantArrayType.Array, value: ders.map((der) => Buffer.from(der)) });
+  new Variant({
+    dataType: DataType.ByteString,
+    arrayType: VariantArrayType.Array,
+    value: ders.map((der) => Buffer.from(der)),
+  });
 
 function thumbprintOf(der: Uint8Array): string {
   const read = readCertificate(der);

@@ -1,14 +1,15 @@
 import { randomBytes } from 'node:crypto';
 import { mkdir, readFile, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { startAdminDoor } from './admin-door.js';
-import { keptOrMade } from './certificates.js';
-import type { KeyAndCertificate } from './certificates.js';
+import { writePem } from '@loyal-hinge/core';
+import { takeWhatIsBroughtByHand } from './by-hand.js';
+import { dayMs } from './certificates.js';
 import type { Handover } from './handover.js';
 import {
   addressBook,
-  applicationUriOf,
-  clientTrust,
+  clientLists,
+  deskId,
+  deskUser,
   marrowbyGlass,
   siloGaugePort,
   silentPort,
@@ -16,18 +17,21 @@ import {
   standInServers,
   weighbridgePage,
   wrongPasswordLinks,
-} from './marrowby.js';
+} from './marrowby/index.js';
+import type { FirstLists, StandInServer } from './marrowby/index.js';
 import { startNameServer } from './name-server.js';
 import { startBarePort, startSilentPort, startWebPage } from './other-ports.js';
 import type { Stoppable } from './other-ports.js';
+import { encryptedKeyPem, plantCertificates } from './plant-certificates.js';
+import type { PlantCertificates } from './plant-certificates.js';
 import { startUaServer } from './ua-server.js';
-import type { RunningServer } from './ua-server.js';
+import type { BeginningLists, RunningServer } from './ua-server.js';
 
 export const nameServerAddress = { address: '127.41.0.53', port: 5353 };
-export const adminDoorAddress = { address: '127.41.0.2', port: 8741 };
 
 interface PlantSecrets {
-  readonly doorToken: string;
+  /** Encrypts the authority’s key. */
+  readonly passphrase: string;
   /** By user name; made once, at the first start. */
   readonly passwords: Readonly<Record<string, string>>;
 }
@@ -39,13 +43,13 @@ export interface RunningPlant extends Stoppable {
 }
 
 /**
- * Starts Marrowby Glass: UA servers, name server, silent port, web page and administrative door, side by side.
+ * Starts Marrowby Glass: UA servers, name server, silent port and web page, side by side.
  * Keys, certificates, lists and passwords are kept in the folder and made anew where they are missing.
  */
 export async function startPlant(folder: string): Promise<RunningPlant> {
   await mkdir(folder, { recursive: true, mode: 0o700 });
   const secrets = await keptSecrets(folder);
-  const certificates = await allCertificates(folder);
+  const certificates = await plantCertificates(folder);
   const started: Stoppable[] = [];
   const keep = async <Part extends Stoppable>(starting: Promise<Part>): Promise<Part> => {
     const part = await starting;
@@ -63,9 +67,9 @@ export async function startPlant(folder: string): Promise<RunningPlant> {
           keep(
             startUaServer(
               standIn,
-              { own: ownFolder(folder, standIn.id), pki: join(folder, 'pki', standIn.id) },
+              { own: join(folder, 'own', standIn.id), pki: join(folder, 'pki', standIn.id) },
               passwords,
-              standIn.trusts.map((id) => certificateOf(certificates, id).certificatePem),
+              beginningOf(standIn, certificates),
             ),
           ),
         ),
@@ -75,15 +79,16 @@ export async function startPlant(folder: string): Promise<RunningPlant> {
       keep(startSilentPort(silentPort.address, silentPort.port)),
       keep(startBarePort(siloGaugePort.address, siloGaugePort.port)),
     ]);
-    await keep(startAdminDoor(servers, adminDoorAddress.address, adminDoorAddress.port, secrets.doorToken));
+    for (const { id, push } of standInServers) {
+      const server = servers.find((running) => running.id === id);
+      if (!push && server) await keep(takeWhatIsBroughtByHand(join(folder, 'by-hand', id), server.takeLists));
+    }
     return { servers, handover: handoverOf(secrets, certificates), stop };
   } catch (error) {
     await stop();
     throw error;
   }
 }
-
-const ownFolder = (folder: string, id: string): string => join(folder, 'own', id);
 
 async function keptSecrets(folder: string): Promise<PlantSecrets> {
   const file = join(folder, 'secrets.json');
@@ -92,7 +97,7 @@ async function keptSecrets(folder: string): Promise<PlantSecrets> {
   } catch {
     const users = [...new Set(standInServers.flatMap((standIn) => standIn.users))];
     const made: PlantSecrets = {
-      doorToken: randomBytes(24).toString('base64url'),
+      passphrase: randomBytes(12).toString('base64url'),
       passwords: Object.fromEntries(users.map((user) => [user, randomBytes(12).toString('base64url')])),
     };
     await writeFile(file, JSON.stringify(made), { mode: 0o600 });
@@ -100,53 +105,61 @@ async function keptSecrets(folder: string): Promise<PlantSecrets> {
   }
 }
 
-async function allCertificates(folder: string): Promise<ReadonlyMap<string, KeyAndCertificate>> {
-  const wishes = [
-    ...standInServers.map((standIn) => ({ id: standIn.id, commonName: standIn.name, ...standIn.certificate })),
-    ...standInClients.map((client) => ({
-      id: client.id,
-      commonName: client.name,
-      hosts: hostsOf(client.machineId),
-      fromDay: -120,
-      toDay: 1200,
-    })),
-  ];
-  const entries = await Promise.all(
-    wishes.map(async ({ id, ...wish }) => {
-      const made = await keptOrMade(ownFolder(folder, id), { ...wish, applicationUri: applicationUriOf(id) });
-      return [id, made] as const;
-    }),
-  );
-  return new Map(entries);
+function beginningOf({ lists }: StandInServer, certificates: PlantCertificates): BeginningLists {
+  const { listed, crls } = certificates;
+  return {
+    lists: {
+      trustedCertificates: lists.trusted.map(listed),
+      trustedCrls: (lists.trustedCrls ?? []).map((name) => crls[name]),
+      issuerCertificates: (lists.issuers ?? []).map(listed),
+      issuerCrls: (lists.issuerCrls ?? []).map((name) => crls[name]),
+    },
+    since: lists.trusted.includes('commissioning-client')
+      ? [{ der: listed('commissioning-client'), at: new Date(Date.now() - 738 * dayMs) }]
+      : [],
+  };
 }
 
-const hostsOf = (machineId: string): readonly string[] =>
-  marrowbyGlass.machines.find((machine) => machine.id === machineId)?.hostNames ?? [];
-
-function certificateOf(certificates: ReadonlyMap<string, KeyAndCertificate>, id: string): KeyAndCertificate {
-  const found = certificates.get(id);
-  if (!found) throw new Error(`no certificate was made for ${id}`);
-  return found;
-}
-
-function handoverOf(secrets: PlantSecrets, certificates: ReadonlyMap<string, KeyAndCertificate>): Handover {
+function handoverOf(secrets: PlantSecrets, certificates: PlantCertificates): Handover {
+  const { authority, crls } = certificates;
+  const pemOf = (der: Uint8Array): string => writePem('CERTIFICATE', der);
+  const crlPem = (der: Uint8Array): string => writePem('X509 CRL', der);
+  const none: FirstLists = { trusted: [] };
   return {
     plant: marrowbyGlass,
     nameServer: `${nameServerAddress.address}:${nameServerAddress.port}`,
-    clients: standInClients.map((client) => ({
-      applicationId: client.id,
-      ...certificateOf(certificates, client.id),
-      trustedPem: (clientTrust[client.id] ?? []).map((id) => certificateOf(certificates, id).certificatePem),
-    })),
+    standInsUrl: `http://${weighbridgePage.address}:${weighbridgePage.port}`,
+    clients: standInClients.map(({ id }) => {
+      const { trusted, trustedCrls = [] } = clientLists[id] ?? none;
+      return {
+        applicationId: id,
+        ...certificates.of(id),
+        trustedPem: trusted.map((listedId) => pemOf(certificates.listed(listedId))),
+        crlsPem: trustedCrls.map((name) => crlPem(crls[name])),
+      };
+    }),
     passwords: marrowbyGlass.links.flatMap((link) => {
       if (link.identity.kind !== 'user') return [];
       const right = secrets.passwords[link.identity.userName] ?? '';
       return [{ linkId: link.id, password: wrongPasswordLinks.includes(link.id) ? `${right.slice(1)}x` : right }];
     }),
-    doors: standInServers.map((standIn) => ({
-      applicationId: standIn.id,
-      url: `http://${adminDoorAddress.address}:${adminDoorAddress.port}/servers/${standIn.id}`,
-      token: secrets.doorToken,
-    })),
+    ways: standInServers.flatMap((standIn): Handover['ways'] => {
+      if (!standIn.push)
+        return standIn.modes.includes('SignAndEncrypt') ? [{ applicationId: standIn.id, way: 'files' }] : [];
+      const endpointUrl = `opc.tcp://${marrowbyGlass.machines.find(({ id }) => id === standIn.machineId)?.hostNames[0] ?? standIn.address}:${standIn.port}`;
+      const password = secrets.passwords[deskUser] ?? '';
+      return [{ applicationId: standIn.id, way: 'push', clientId: deskId, endpointUrl, userName: deskUser, password }];
+    }),
+    authority: {
+      certificatePem: authority.certificatePem,
+      encryptedKeyPem: encryptedKeyPem(authority.privateKeyPem, secrets.passphrase),
+      formerCertificatePem: pemOf(certificates.listed('former-authority')),
+      crlPem: crlPem(crls.current),
+      revoked: certificates.revoked.map(({ serialNumber, sinceMs }) => ({
+        serialNumber,
+        since: new Date(Date.now() + sinceMs).toISOString(),
+        reason: 'cessationOfOperation',
+      })),
+    },
   };
 }

@@ -51,7 +51,8 @@ export class TrustStore {
       if (wanted) await this.replace(list, wanted);
     }
     const trusted = new Set((lists.trustedCertificates ?? []).map(nameOf));
-    for (const { file, der } of await this.files('rejected')) if (trusted.has(nameOf(der))) await rm(file, { force: true });
+    for (const { file, der } of await this.files('rejected'))
+      if (trusted.has(nameOf(der))) await rm(file, { force: true });
   }
 
   /** Puts the time back at which a certificate came to lie in a list. */
@@ -65,7 +66,9 @@ export class TrustStore {
   }
 
   /** Newest first. */
-  private async files(list: StoredList | 'rejected'): Promise<readonly { file: string; der: Uint8Array; at: number }[]> {
+  private async files(
+    list: StoredList | 'rejected',
+  ): Promise<readonly { file: string; der: Uint8Array; at: number }[]> {
     const folder = join(this.folder, folders[list]);
     const names = await readdir(folder).catch(() => []);
     const found = await Promise.all(

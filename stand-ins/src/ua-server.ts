@@ -1,34 +1,27 @@
-import { mkdir, readdir, readFile, stat, writeFile } from 'node:fs/promises';
+import { mkdir, readFile, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { WellKnownRoles, makeRoles } from 'node-opcua-address-space';
 import type { NodeId } from 'node-opcua-nodeid';
 import { OPCUACertificateManager } from 'node-opcua-certificate-manager';
-import { makeEUInformation, standardUnits } from 'node-opcua-data-access';
 import { MessageSecurityMode, SecurityPolicy } from 'node-opcua-secure-channel';
 import { OPCUAServer } from 'node-opcua-server';
 import { ApplicationType } from 'node-opcua-types';
-import { DataType } from 'node-opcua-variant';
-import { readCertificate, readPem } from '@loyal-hinge/core';
-import { applicationUriOf } from './marrowby.js';
-import type { StandInServer } from './marrowby.js';
-import { keyFiles } from './certificates.js';
-import { ProcessValue } from './process-values.js';
+import { writePem } from '@loyal-hinge/core';
+import { applicationUriOf } from './marrowby/index.js';
+import type { StandInServer } from './marrowby/index.js';
+import { keep, keyFiles } from './certificates.js';
+import { exposeItems } from './expose-items.js';
+import { PushManagement } from './push-management.js';
+import type { PendingChanges } from './push-management.js';
+import { TrustStore } from './trust-store.js';
+import type { StoredLists } from './trust-store.js';
 import type { Stoppable } from './other-ports.js';
-
-export interface ListedCertificate {
-  readonly list: 'trusted' | 'rejected';
-  readonly thumbprint: string;
-  readonly since: string;
-  readonly certificatePem: string;
-}
 
 /** A running stand-in: a real UA server with its own certificate, trust list and rejected list. */
 export interface RunningServer extends Stoppable {
   readonly id: string;
-  /** What lies in its trusted and rejected lists. */
-  lists(): Promise<readonly ListedCertificate[]>;
-  /** Moves a certificate from the rejected to the trusted list; false where it does not lie there. */
-  accept(thumbprint: string): Promise<boolean>;
+  /** Takes lists over that somebody brought along by hand. */
+  takeLists(lists: Partial<StoredLists>): Promise<void>;
 }
 
 export interface ServerFolders {
@@ -38,155 +31,167 @@ export interface ServerFolders {
   readonly pki: string;
 }
 
+/** Lists with which a stand-in begins, and how long something has lain there. */
+export interface BeginningLists {
+  readonly lists: StoredLists;
+  readonly since: readonly { readonly der: Uint8Array; readonly at: Date }[];
+}
+
 /**
  * Starts a stand-in on its own loopback address.
  * @param passwords by user name
- * @param trusted PEM certificates that are put into an empty trusted list
+ * @param beginning put into its lists at the very first start
  */
 export async function startUaServer(
   standIn: StandInServer,
   folders: ServerFolders,
   passwords: ReadonlyMap<string, string>,
-  trusted: readonly string[],
+  beginning: BeginningLists,
 ): Promise<RunningServer> {
-  const certificates = await openCertificates(folders.pki, trusted);
-  const files = keyFiles(folders.own);
-  const server = new OPCUAServer({
-    port: standIn.port,
-    host: standIn.address,
-    hostname: standIn.advertisedHost,
-    certificateFile: files.certificate,
-    privateKeyFile: files.privateKey,
-    serverCertificateManager: certificates,
-    securityPolicies: standIn.policies.map((policy) => SecurityPolicy[policy]),
-    securityModes: standIn.modes.map((mode) => MessageSecurityMode[mode]),
-    allowAnonymous: standIn.anonymous,
-    userManager: {
-      isValidUser: (name: string, password: string) => standIn.users.includes(name) && passwords.get(name) === password,
-      getUserRoles: (name: string): NodeId[] =>
-        makeRoles(name === 'technician' ? [WellKnownRoles.Operator] : [WellKnownRoles.Observer]),
-    },
-    serverInfo: {
-      applicationUri: applicationUriOf(standIn.id),
-      productUri: 'urn:marrowby.example:stand-in',
-      applicationName: { text: standIn.name },
-      applicationType: ApplicationType.Server,
-    },
-    maxConnectionsPerEndpoint: 40,
-    serverCapabilities: { maxSessions: 40 },
-  });
-  await server.initialize();
-  const timer = exposeItems(server, standIn);
-  await server.start();
+  const standing = new StandIn(standIn, folders, passwords);
+  await standing.setUp(beginning);
+  await standing.start();
   return {
     id: standIn.id,
-    lists: () => readLists(folders.pki),
-    accept: (thumbprint) => acceptRejected(certificates, folders.pki, thumbprint),
-    async stop() {
-      clearInterval(timer);
-      await server.shutdown(0);
-    },
+    takeLists: (lists) => standing.takeLists(lists),
+    stop: () => standing.stop(),
   };
 }
 
-async function openCertificates(folder: string, trusted: readonly string[]): Promise<OPCUACertificateManager> {
-  await mkdir(folder, { recursive: true, mode: 0o700 });
-  const certificates = new OPCUACertificateManager({
-    rootFolder: folder,
-    automaticallyAcceptUnknownCertificate: false,
-    disableFileWatchers: true,
-  });
-  await certificates.initialize();
-  const marker = join(folder, 'trust-was-set-up');
-  if (await exists(marker)) return certificates;
-  for (const pem of trusted) await certificates.trustCertificate(Buffer.from(derOf(pem)));
-  await writeFile(marker, '');
-  return certificates;
+/** Between the answer to ApplyChanges and the moment at which the lines go down. */
+const restartAfterMs = 300;
+
+class StandIn {
+  private readonly store: TrustStore;
+  private readonly files: ReturnType<typeof keyFiles>;
+  private running: {
+    readonly server: OPCUAServer;
+    readonly certificates: OPCUACertificateManager;
+    readonly timer: NodeJS.Timeout;
+  } | null = null;
+  private restarting: Promise<void> = Promise.resolve();
+  private isStopped = false;
+
+  constructor(
+    private readonly standIn: StandInServer,
+    private readonly folders: ServerFolders,
+    private readonly passwords: ReadonlyMap<string, string>,
+  ) {
+    this.store = new TrustStore(folders.pki);
+    this.files = keyFiles(folders.own);
+  }
+
+  async setUp({ lists, since }: BeginningLists): Promise<void> {
+    await mkdir(this.folders.pki, { recursive: true, mode: 0o700 });
+    const marker = join(this.folders.pki, 'trust-was-set-up');
+    if (await exists(marker)) return;
+    await this.store.write(lists);
+    for (const { der, at } of since) await this.store.date('trustedCertificates', der, at);
+    await writeFile(marker, '');
+  }
+
+  async start(): Promise<void> {
+    const certificates = new OPCUACertificateManager({
+      rootFolder: this.folders.pki,
+      automaticallyAcceptUnknownCertificate: false,
+      disableFileWatchers: true,
+    });
+    await certificates.initialize();
+    const server = this.makeServer(certificates);
+    await server.initialize();
+    const timer = exposeItems(server, this.standIn);
+    if (this.standIn.push) this.manage(server);
+    await server.start();
+    this.running = { server, certificates, timer };
+  }
+
+  async takeLists(lists: Partial<StoredLists>): Promise<void> {
+    await this.store.write(lists);
+    await this.running?.certificates.reloadCertificates();
+  }
+
+  async stop(): Promise<void> {
+    this.isStopped = true;
+    await this.restarting;
+    await this.halt();
+  }
+
+  private makeServer(certificates: OPCUACertificateManager): OPCUAServer {
+    const { standIn, passwords } = this;
+    return new OPCUAServer({
+      port: standIn.port,
+      host: standIn.address,
+      hostname: standIn.advertisedHost,
+      certificateFile: this.files.certificate,
+      privateKeyFile: this.files.privateKey,
+      serverCertificateManager: certificates,
+      securityPolicies: standIn.policies.map((policy) => SecurityPolicy[policy]),
+      securityModes: standIn.modes.map((mode) => MessageSecurityMode[mode]),
+      allowAnonymous: standIn.anonymous,
+      userManager: {
+        isValidUser: (name: string, password: string) =>
+          standIn.users.includes(name) && passwords.get(name) === password,
+        getUserRoles: (name: string): NodeId[] => makeRoles([...(roles[name] ?? [WellKnownRoles.Observer])]),
+      },
+      serverInfo: {
+        applicationUri: applicationUriOf(standIn.id),
+        productUri: 'urn:marrowby.example:stand-in',
+        applicationName: { text: standIn.name },
+        applicationType: ApplicationType.Server,
+      },
+      maxConnectionsPerEndpoint: 40,
+      serverCapabilities: { maxSessions: 40 },
+    });
+  }
+
+  private manage(server: OPCUAServer): void {
+    const push = new PushManagement({
+      name: this.standIn.name,
+      applicationUri: applicationUriOf(this.standIn.id),
+      hosts: this.standIn.certificate.hosts,
+      restarts: this.standIn.restarts,
+      lists: () => this.store.read(),
+      rejected: () => this.store.rejected(),
+      privateKeyPem: () => readFile(this.files.privateKey, 'utf8'),
+      takeLists: (lists) => this.takeLists(lists),
+      restart: (changes) => {
+        this.restarting = this.restart(changes).catch((error: unknown) => {
+          console.error(`${this.standIn.id} could not be restarted: ${String(error)}`);
+        });
+      },
+    });
+    push.bind(server);
+    server.on('session_closed', (session) => push.forget(session.nodeId.toString()));
+  }
+
+  private async restart({ lists, certificate }: PendingChanges): Promise<void> {
+    await new Promise((resolve) => setTimeout(resolve, restartAfterMs));
+    if (lists) await this.store.write(lists);
+    if (certificate)
+      await keep(this.folders.own, {
+        privateKeyPem: certificate.privateKeyPem,
+        certificatePem: certificate.chain.map((der) => writePem('CERTIFICATE', der)).join(''),
+      });
+    await this.halt();
+    if (!this.isStopped) await this.start();
+  }
+
+  private async halt(): Promise<void> {
+    const { running } = this;
+    this.running = null;
+    if (!running) return;
+    clearInterval(running.timer);
+    await running.server.shutdown(0);
+  }
 }
+
+const roles: Readonly<Record<string, readonly WellKnownRoles[]>> = {
+  technician: [WellKnownRoles.Operator],
+  security: [WellKnownRoles.SecurityAdmin, WellKnownRoles.Observer],
+};
 
 const exists = (path: string): Promise<boolean> =>
   stat(path).then(
     () => true,
     () => false,
   );
-
-function derOf(pem: string): Uint8Array {
-  const read = readPem(pem);
-  const der = read.ok ? read.blocks[0]?.der : undefined;
-  if (!der) throw new Error('no certificate in the PEM text');
-  return der;
-}
-
-const tickMs = 500;
-
-function exposeItems(server: OPCUAServer, standIn: StandInServer): NodeJS.Timeout {
-  const addressSpace = server.engine.addressSpace;
-  if (!addressSpace) throw new Error('the server has no address space');
-  const namespace = addressSpace.getOwnNamespace();
-  const folders = new Map<string, ReturnType<typeof namespace.addFolder>>();
-  const folderAt = (parts: readonly string[]): ReturnType<typeof namespace.addFolder> => {
-    const path = parts.join('/');
-    const known = folders.get(path);
-    if (known) return known;
-    const parent = parts.length > 1 ? folderAt(parts.slice(0, -1)) : addressSpace.rootFolder.objects;
-    const made = namespace.addFolder(parent, { browseName: parts.at(-1) ?? '', nodeId: `s=${path}` });
-    folders.set(path, made);
-    return made;
-  };
-  const updates = standIn.items.map((item) => {
-    const parts = item.path.split('/');
-    const value = new ProcessValue(item);
-    const variable = namespace.addAnalogDataItem({
-      browseName: parts.at(-1) ?? '',
-      nodeId: `s=${item.path}`,
-      organizedBy: folderAt(parts.slice(0, -1)),
-      engineeringUnits: item.unit === 'count' ? makeEUInformation('C62', '', 'one') : standardUnits[item.unit],
-      engineeringUnitsRange: { low: item.mean - 10 * item.swing, high: item.mean + 10 * item.swing },
-      dataType: DataType.Double,
-      minimumSamplingInterval: 100,
-      accessLevel: 'CurrentRead',
-      userAccessLevel: 'CurrentRead',
-    });
-    return () => variable.setValueFromSource({ dataType: DataType.Double, value: value.next() });
-  });
-  const update = (): void => updates.forEach((run) => run());
-  update();
-  return setInterval(update, tickMs);
-}
-
-const listFolders = { trusted: 'trusted/certs', rejected: 'rejected' } as const;
-
-async function readLists(folder: string): Promise<readonly ListedCertificate[]> {
-  const lists = await Promise.all((['trusted', 'rejected'] as const).map((list) => readList(folder, list)));
-  return lists.flat();
-}
-
-async function readList(folder: string, list: 'trusted' | 'rejected'): Promise<ListedCertificate[]> {
-  const place = join(folder, listFolders[list]);
-  const names = await readdir(place).catch(() => []);
-  const entries = await Promise.all(names.map((name) => readListed(join(place, name), list)));
-  return entries.flatMap((entry) => entry ?? []);
-}
-
-async function readListed(path: string, list: 'trusted' | 'rejected'): Promise<ListedCertificate | null> {
-  try {
-    const certificatePem = await readFile(path, 'utf8');
-    const read = await readCertificate(derOf(certificatePem));
-    if (!read.ok) return null;
-    const since = (await stat(path)).mtime.toISOString();
-    return { list, thumbprint: read.certificate.summary.thumbprint, since, certificatePem };
-  } catch {
-    return null;
-  }
-}
-
-async function acceptRejected(
-  certificates: OPCUACertificateManager,
-  folder: string,
-  thumbprint: string,
-): Promise<boolean> {
-  const found = (await readList(folder, 'rejected')).find((listed) => listed.thumbprint === thumbprint);
-  if (!found) return false;
-  await certificates.trustCertificate(Buffer.from(derOf(found.certificatePem)));
-  return true;
-}

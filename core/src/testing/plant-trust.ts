@@ -42,7 +42,8 @@ export function crlIn(der: Uint8Array): Crl {
 export const lists = (differs: Partial<KnownLists> = {}): KnownLists => ({
   trusted: [],
   issuers: [],
-  crls: [],
+  trustedCrls: [],
+  issuerCrls: [],
   rejected: [],
   ...differs,
 });

@@ -44,7 +44,7 @@ describe('the horizon', () => {
 
   it('tells when a CRL must be replaced, and what falls only where CRLs are demanded', async () => {
     const [display, furnace] = [await site.signed('display'), await site.signed('furnace')];
-    const held = lists({ trusted: [site.root], crls: [await site.crl({ nextUpdate: '2026-03-05' })] });
+    const held = lists({ trusted: [site.root], trustedCrls: [await site.crl({ nextUpdate: '2026-03-05' })] });
     const parties = [member('display', display, held), member('furnace', furnace, held)];
     const links = [wantedLink('display', 'furnace')];
     const crlOf = async (demanded: boolean) =>

@@ -1,7 +1,7 @@
 import type { Certificate, Thumbprint } from './certificate.js';
 import type { Crl } from './crl.js';
 import { PlantJudge } from './plant-trust/plant-judge.js';
-import { trustNeeds } from './plant-trust/plant-trust.js';
+import { crlsOf, trustNeeds } from './plant-trust/plant-trust.js';
 import type { PlantTrust } from './plant-trust/plant-trust.js';
 import type { SignatureVerifier } from './x509/signatures.js';
 
@@ -50,7 +50,7 @@ export async function horizonOf(plant: PlantTrust, verifier: SignatureVerifier, 
     if (own) certificate(own).applicationIds.add(applicationId);
     for (const listed of [...(lists?.trusted ?? []), ...(lists?.issuers ?? [])])
       if (listed.isAuthority) certificate(listed).applicationIds.add(applicationId);
-    for (const crl of lists?.crls ?? [])
+    for (const crl of lists ? crlsOf(lists) : [])
       if (crl.nextUpdate !== null) note(crl.id, () => endingOfCrl(crl)).applicationIds.add(applicationId);
   }
   const judge = new PlantJudge(plant, verifier);
@@ -60,7 +60,7 @@ export async function horizonOf(plant: PlantTrust, verifier: SignatureVerifier, 
     for (const one of verdict.judgement.path) endings.get(one.thumbprint)?.linkIds.add(need.link.linkId);
     if (!plant.crlsDemanded) continue;
     const issuers = verdict.judgement.path.slice(1);
-    for (const crl of need.holder.lists?.crls ?? [])
+    for (const crl of need.holder.lists ? crlsOf(need.holder.lists) : [])
       if (issuers.some((issuer) => issuer.subject.equals(crl.issuer)))
         endings.get(crl.id)?.linkIds.add(need.link.linkId);
   }

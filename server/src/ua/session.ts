@@ -4,6 +4,7 @@ import { BrowseDirection, NodeClass } from 'node-opcua-client';
 import { browseAll } from 'node-opcua-pseudo-session';
 import { EUInformation } from 'node-opcua-types';
 import { DataType } from 'node-opcua-variant';
+import { PushManagement } from './push-management.js';
 import { within } from './within.js';
 
 /** A node as it shows while browsing. */
@@ -147,6 +148,11 @@ export class UaSession {
         };
       }),
     );
+  }
+
+  /** The server’s configuration, for an administrator on an encrypted channel. */
+  pushManagement(): PushManagement {
+    return new PushManagement(this.session, this.timeoutMs, this.signal);
   }
 
   /** CloseSession, with its subscriptions; never throws. */

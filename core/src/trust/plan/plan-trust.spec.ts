@@ -104,7 +104,7 @@ describe('a plan of direct trust', () => {
     const plant = plantOf(
       [
         member('tablet', lost, lists({ trusted: [furnace] })),
-        member('furnace', furnace, lists({ issuers: [site.root], crls: [crl] })),
+        member('furnace', furnace, lists({ issuers: [site.root], issuerCrls: [crl] })),
       ],
       [wantedLink('tablet', 'furnace')],
     );

@@ -1,7 +1,7 @@
 import type { Certificate, Thumbprint } from '../certificate.js';
 import type { Crl } from '../crl.js';
 import { PlantJudge, emptyLists, listsOf } from '../plant-trust/plant-judge.js';
-import { shelfOf, trustNeeds } from '../plant-trust/plant-trust.js';
+import { crlsOf, shelfOf, trustNeeds } from '../plant-trust/plant-trust.js';
 import type { KnownLists, PlantTrust, Shelf, TrustNeed, TrustParty } from '../plant-trust/plant-trust.js';
 import { changedLists, inSafeOrder, keyOfChange, targetOf } from '../plant-trust/trust-change.js';
 import type { TrustChange } from '../plant-trust/trust-change.js';
@@ -124,7 +124,7 @@ class Planner {
   private async renewWhatTheAuthorityDidNotSign(needs: readonly TrustNeed[]): Promise<void> {
     const { authority } = this.wish;
     if (!authority) return;
-    const lists = { ...this.authorities, trusted: [authority], crls: this.shelf.crls };
+    const lists = { ...this.authorities, trusted: [authority], trustedCrls: this.shelf.crls };
     for (const { link, shown, host } of needs) {
       const judgement = shown.certificate
         ? await this.judge.certificate(lists, shown.certificate, shown.applicationUri, host)
@@ -211,7 +211,7 @@ class Planner {
     anchor: Certificate,
   ): readonly Wanted[] {
     const crl = this.newestCrl(issuer);
-    if (!crl || lists.crls.some(({ id }) => id === crl.id)) return [];
+    if (!crl || crlsOf(lists).some(({ id }) => id === crl.id)) return [];
     const list = issuer === anchor ? ('trusted' as const) : ('issuers' as const);
     return [
       {

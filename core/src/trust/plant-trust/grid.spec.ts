@@ -61,7 +61,7 @@ describe('a cell of the trust grid', () => {
   it('is refused for want of a CRL only where CRLs are demanded', async () => {
     const held = lists({ trusted: [site.root] });
     expect(await cellOf(held, display, true)).toMatchObject({ status: 'BadCertificateRevocationUnknown' });
-    expect(await cellOf({ ...held, crls: [await site.crl()] }, display, true)).toMatchObject({ status: 'Good' });
+    expect(await cellOf({ ...held, trustedCrls: [await site.crl()] }, display, true)).toMatchObject({ status: 'Good' });
   });
 
   it('is not known where nobody has read the lists', async () => {

@@ -6,7 +6,7 @@ import { ReadTrustList } from '../validation/lists.js';
 import { isWarning } from '../validation/problem.js';
 import type { CertificateProblem } from '../validation/problem.js';
 import type { SignatureVerifier } from '../x509/signatures.js';
-import { trustNeeds } from './plant-trust.js';
+import { crlsOf, trustNeeds } from './plant-trust.js';
 import type { KnownLists, PlantTrust, TrustNeed, TrustParty } from './plant-trust.js';
 
 /** What one application makes of another’s certificate. */
@@ -55,7 +55,7 @@ export class PlantJudge {
   ): Promise<Judgement> {
     let judge = this.judges.get(lists);
     if (!judge) {
-      judge = new CertificateJudge(new ReadTrustList(lists.trusted, lists.issuers, lists.crls), this.signatures);
+      judge = new CertificateJudge(new ReadTrustList(lists.trusted, lists.issuers, crlsOf(lists)), this.signatures);
       this.judges.set(lists, judge);
     }
     return judge.judge({
@@ -79,4 +79,4 @@ export class PlantJudge {
 
 /** The lists of a party, or empty ones where they are not known. */
 export const listsOf = ({ lists }: Pick<TrustParty, 'lists'>): KnownLists => lists ?? emptyLists;
-export const emptyLists: KnownLists = { trusted: [], issuers: [], crls: [], rejected: [] };
+export const emptyLists: KnownLists = { trusted: [], issuers: [], trustedCrls: [], issuerCrls: [], rejected: [] };

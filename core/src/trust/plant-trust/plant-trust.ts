@@ -10,9 +10,14 @@ export type TrustWay = (typeof trustWays)[number];
 export interface KnownLists {
   readonly trusted: readonly Certificate[];
   readonly issuers: readonly Certificate[];
-  readonly crls: readonly Crl[];
+  readonly trustedCrls: readonly Crl[];
+  readonly issuerCrls: readonly Crl[];
   readonly rejected: readonly Certificate[];
 }
+
+/** The CRLs of both lists: to a validation they are one. */
+export const crlsOf = ({ trustedCrls, issuerCrls }: KnownLists): readonly Crl[] =>
+  issuerCrls.length === 0 ? trustedCrls : [...trustedCrls, ...issuerCrls];
 
 /** An application as one that shows a certificate and as one that trusts others. */
 export interface TrustParty {
@@ -90,7 +95,7 @@ export function shelfOf({ parties }: Pick<PlantTrust, 'parties'>, more: readonly
     add(certificate);
     for (const listed of [...(lists?.trusted ?? []), ...(lists?.issuers ?? []), ...(lists?.rejected ?? [])])
       add(listed);
-    for (const crl of lists?.crls ?? []) crls.add(crl);
+    for (const crl of lists ? crlsOf(lists) : []) crls.add(crl);
   }
   more.forEach(add);
   return { certificates, crls: [...crls] };

@@ -68,12 +68,13 @@ export function undoOf(change: TrustChange): TrustChange | null {
 
 /** The lists of an application as they will be. A certificate that is trusted no longer lies set aside. */
 export function changedLists(lists: KnownLists, changes: readonly TrustChange[], shelf: Shelf): KnownLists {
-  let { trusted, issuers, rejected, crls } = lists;
+  let { trusted, issuers, rejected, trustedCrls, issuerCrls } = lists;
   for (const change of changes) {
     if (change.kind === 'renew-certificate') continue;
     if (change.kind === 'list-crl') {
       const crl = shelf.crls.find(({ id }) => id === change.crlId);
-      if (crl) crls = withCrl(crls, crl);
+      if (crl && change.list === 'trusted') trustedCrls = withCrl(trustedCrls, crl);
+      if (crl && change.list === 'issuers') issuerCrls = withCrl(issuerCrls, crl);
       continue;
     }
     const certificate = shelf.certificates.get(change.thumbprint);
@@ -91,7 +92,7 @@ export function changedLists(lists: KnownLists, changes: readonly TrustChange[],
       } else issuers = including(issuers);
     }
   }
-  return { trusted, issuers, rejected, crls };
+  return { trusted, issuers, rejected, trustedCrls, issuerCrls };
 }
 
 /** A newer CRL takes the place of older ones by the same issuer’s name and with the same authority key. */

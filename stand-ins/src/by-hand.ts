@@ -1,0 +1,64 @@
+import { mkdir, readFile, readdir, rename } from 'node:fs/promises';
+import { join } from 'node:path';
+import { unzipSync } from 'fflate';
+import { derIn } from './certificates.js';
+import type { Stoppable } from './other-ports.js';
+import type { StoredList, StoredLists } from './trust-store.js';
+
+/** Folders of a PKI directory (Part 12 Annex F) and the lists that they make up. */
+const listOf: Readonly<Record<string, StoredList>> = {
+  'trusted/certs': 'trustedCertificates',
+  'trusted/crl': 'trustedCrls',
+  'issuer/certs': 'issuerCertificates',
+  'issuer/crl': 'issuerCrls',
+};
+
+const lookEveryMs = 700;
+
+/**
+ * Stands for somebody who walks to the machine with a stick: a zip in the directory layout of Part 12 Annex F that is put
+ * into this folder is taken over, and renamed to `….taken`.
+ */
+export async function takeWhatIsBroughtByHand(
+  folder: string,
+  take: (lists: StoredLists) => Promise<void>,
+): Promise<Stoppable> {
+  await mkdir(folder, { recursive: true, mode: 0o700 });
+  let looking: Promise<void> = Promise.resolve();
+  const look = async (): Promise<void> => {
+    for (const name of (await readdir(folder)).filter((file) => file.endsWith('.zip')).sort()) {
+      const file = join(folder, name);
+      try {
+        await take(listsIn(await readFile(file)));
+        await rename(file, `${file}.taken`);
+      } catch {
+        await rename(file, `${file}.not-understood`);
+      }
+    }
+  };
+  const timer = setInterval(() => {
+    looking = looking.then(look).catch(() => undefined);
+  }, lookEveryMs);
+  return {
+    async stop() {
+      clearInterval(timer);
+      await looking;
+    },
+  };
+}
+
+/** The lists of a bundle: those that it does not name are empty. */
+export function listsIn(zip: Uint8Array): StoredLists {
+  const lists: Record<StoredList, Uint8Array[]> = {
+    trustedCertificates: [],
+    trustedCrls: [],
+    issuerCertificates: [],
+    issuerCrls: [],
+  };
+  for (const [path, bytes] of Object.entries(unzipSync(zip))) {
+    const list = listOf[path.split('/').slice(-3, -1).join('/')];
+    if (list && bytes.length > 0)
+      lists[list].push(bytes[0] === 0x30 ? bytes : derIn(Buffer.from(bytes).toString('latin1')));
+  }
+  return lists;
+}

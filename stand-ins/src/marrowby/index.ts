@@ -1,0 +1,38 @@
+import type { Plant, ServerApplication } from '@loyal-hinge/core';
+import { standInClients } from './clients.js';
+import { links } from './links.js';
+import { host, machines, uri, zones } from './machines.js';
+import { believedServers, standInServers } from './servers.js';
+
+export * from './clients.js';
+export { applicationUriOf, wrongPasswordLinks } from './links.js';
+export * from './servers.js';
+
+/** The plant as its engineer has written it down. */
+export const marrowbyGlass: Plant = {
+  name: 'Marrowby Glass',
+  zones,
+  machines,
+  applications: [
+    ...standInServers.map((standIn): ServerApplication => ({
+      kind: 'server',
+      id: standIn.id,
+      machineId: standIn.machineId,
+      name: standIn.name,
+      applicationUri: uri(standIn.id),
+      ports: [standIn.port],
+    })),
+    ...believedServers,
+    ...standInClients,
+  ],
+  links,
+};
+
+/** What the plant's name server knows. */
+export const addressBook: ReadonlyMap<string, readonly string[]> = new Map([
+  ...machines.map((known): [string, readonly string[]] => [
+    known.hostNames[0] ?? known.id,
+    known.addresses.slice(0, 1),
+  ]),
+  [host('lehr-both'), ['127.41.30.111', '127.41.30.11']] as [string, readonly string[]],
+]);

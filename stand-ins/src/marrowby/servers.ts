@@ -1,0 +1,250 @@
+import type { SecurityMode, SecurityPolicyName, ServerApplication } from '@loyal-hinge/core';
+import { host, machines, uri } from './machines.js';
+
+export interface StandInItem {
+  readonly path: string;
+  readonly unit: 'degree_celsius' | 'percent' | 'kilogram' | 'metre_per_second' | 'pascal' | 'kilowatt' | 'count';
+  readonly mean: number;
+  /** How far the value strays from its mean. */
+  readonly swing: number;
+}
+
+/** A UA server that is really started. */
+export interface StandInServer {
+  readonly id: string;
+  readonly machineId: string;
+  readonly name: string;
+  readonly address: string;
+  readonly port: number;
+  /** Host that it advertises; where it is not its own, clients are sent astray. */
+  readonly advertisedHost: string;
+  readonly policies: readonly SecurityPolicyName[];
+  readonly modes: readonly SecurityMode[];
+  readonly anonymous: boolean;
+  readonly users: readonly string[];
+  /** Host names and days of validity of its certificate, counted from the day on which it is made. */
+  readonly certificate: { readonly hosts: readonly string[]; readonly fromDay: number; readonly toDay: number };
+  readonly items: readonly StandInItem[];
+  /** What lies in its lists from the start. */
+  readonly lists: FirstLists;
+  /** Whether it speaks push management (Part 12 §7.10). */
+  readonly push: boolean;
+  /** Whether a change of its lists counts only after a restart. */
+  readonly restarts: boolean;
+}
+
+/** An application’s id, or one of the two authorities. */
+export type ListedId = string;
+export type CrlName = 'first' | 'current' | 'former';
+
+export interface FirstLists {
+  readonly trusted: readonly ListedId[];
+  readonly issuers?: readonly ListedId[];
+  readonly trustedCrls?: readonly CrlName[];
+  readonly issuerCrls?: readonly CrlName[];
+}
+
+const item = (path: string, unit: StandInItem['unit'], mean: number, swing: number): StandInItem => ({
+  path,
+  unit,
+  mean,
+  swing,
+});
+
+interface ServerSketch {
+  readonly id: string;
+  readonly name: string;
+  readonly items: readonly StandInItem[];
+  readonly trusts: readonly ListedId[];
+  readonly also?: Omit<FirstLists, 'trusted'>;
+  readonly differs?: Partial<StandInServer>;
+}
+
+/** The desk from which trust lists are changed: every stand-in that speaks push management lets it in. */
+export const deskId = 'engineering-client';
+export const deskUser = 'security';
+
+function server({ id, name, items, trusts, also = {}, differs = {} }: ServerSketch): StandInServer {
+  const home = machines.find((candidate) => candidate.id === id);
+  if (!home) throw new Error(`no machine ${id}`);
+  return {
+    id: `${id}-server`,
+    machineId: id,
+    name,
+    address: home.addresses[0] ?? '',
+    port: 4840,
+    advertisedHost: host(id),
+    policies: ['Basic256Sha256', 'Aes256_Sha256_RsaPss'],
+    modes: ['Sign', 'SignAndEncrypt'],
+    anonymous: false,
+    users: ['display', 'collector', 'technician', deskUser],
+    certificate: { hosts: [...home.hostNames, ...home.addresses], fromDay: -200, toDay: 1500 },
+    items,
+    lists: { trusted: (differs.push ?? true) ? [deskId, ...trusts] : trusts, ...also },
+    push: true,
+    restarts: false,
+    ...differs,
+  };
+}
+
+export const standInServers: readonly StandInServer[] = [
+  server({
+    id: 'furnace',
+    name: 'Furnace server',
+    // The commissioning laptop was let in “for the test” two years ago.
+    trusts: ['line-display-client', 'history-client', 'energy-client', 'commissioning-client'],
+    items: [
+      item('Furnace/Crown temperature', 'degree_celsius', 1585, 6),
+      item('Furnace/Bottom temperature', 'degree_celsius', 1240, 4),
+      item('Furnace/Glass level', 'percent', 50, 0.4),
+      item('Furnace/Gas flow', 'percent', 71, 3),
+      item('Furnace/Furnace pressure', 'pascal', 8, 2),
+      item('Furnace/Reversal/Seconds left', 'count', 600, 300),
+    ],
+  }),
+  server({
+    id: 'tin-bath',
+    name: 'Tin bath server',
+    // The lost tablet is revoked; this server has only the CRL from before.
+    trusts: ['line-display-client', 'history-client', 'lost-tablet-client'],
+    also: { issuers: ['works-authority'], issuerCrls: ['first'] },
+    items: [
+      item('Tin bath/Atmosphere/Hydrogen', 'percent', 5.2, 0.3),
+      item('Tin bath/Atmosphere/Pressure', 'pascal', 24, 2),
+      item('Tin bath/Entry temperature', 'degree_celsius', 1052, 3),
+      item('Tin bath/Exit temperature', 'degree_celsius', 602, 2),
+      item('Tin bath/Ribbon width', 'percent', 92, 0.6),
+    ],
+  }),
+  server({
+    id: 'lehr',
+    name: 'Lehr server',
+    trusts: ['line-display-client', 'history-client', 'energy-client', 'maintenance-client', 'old-recorder-client'],
+    items: [
+      item('Lehr/Zone A/Temperature', 'degree_celsius', 590, 3),
+      item('Lehr/Zone B/Temperature', 'degree_celsius', 520, 3),
+      item('Lehr/Zone C/Temperature', 'degree_celsius', 410, 4),
+      item('Lehr/Zone D/Temperature', 'degree_celsius', 280, 4),
+      item('Lehr/Roller speed', 'metre_per_second', 0.21, 0.01),
+    ],
+  }),
+  server({
+    id: 'batch-scales',
+    name: 'Batch scales server',
+    trusts: ['line-display-client', 'history-client', 'energy-client'],
+    items: [
+      item('Batch/Sand weight', 'kilogram', 2140, 60),
+      item('Batch/Cullet weight', 'kilogram', 610, 40),
+      item('Batch/Dolomite weight', 'kilogram', 505, 20),
+      item('Batch/Mixer power', 'kilowatt', 74, 8),
+    ],
+    differs: { restarts: true },
+  }),
+  server({
+    id: 'cutter',
+    name: 'Cutter server',
+    trusts: ['line-display-client', 'history-client'],
+    items: [item('Cutter/Line speed', 'metre_per_second', 0.208, 0.01), item('Cutter/Plates cut', 'count', 5200, 40)],
+    differs: { advertisedHost: 'cutter-cabinet-7' },
+  }),
+  server({
+    id: 'stacker',
+    name: 'Stacker server',
+    trusts: ['line-display-client', 'energy-client'],
+    items: [item('Stacker/Plates on stack', 'count', 36, 12), item('Stacker/Arm power', 'kilowatt', 11, 3)],
+    differs: { certificate: { hosts: [host('stacker-north')], fromDay: -400, toDay: 1400 } },
+  }),
+  server({
+    id: 'inspection',
+    name: 'Inspection server',
+    trusts: ['history-client'],
+    items: [
+      item('Inspection/Faults per hour', 'count', 14, 5),
+      item('Inspection/Ribbon thickness', 'percent', 99.6, 0.3),
+    ],
+    differs: { certificate: { hosts: [host('inspection'), '127.41.30.14'], fromDay: -770, toDay: -40 } },
+  }),
+  server({
+    id: 'dust-filter',
+    name: 'Dust filter server',
+    trusts: [],
+    items: [item('Filter/Pressure drop', 'pascal', 1150, 80), item('Filter/Fan power', 'kilowatt', 31, 2)],
+    differs: { policies: ['None'], modes: ['None'], anonymous: true, users: [], push: false },
+  }),
+  server({
+    id: 'cullet-crusher',
+    name: 'Cullet crusher server',
+    trusts: ['old-recorder-client'],
+    items: [
+      item('Crusher/Motor power', 'kilowatt', 45, 9),
+      item('Crusher/Bearing temperature', 'degree_celsius', 61, 3),
+    ],
+    differs: { policies: ['Basic256'], modes: ['SignAndEncrypt'], users: ['recorder'], push: false },
+  }),
+  server({
+    id: 'glass-lab',
+    name: 'Glass laboratory server',
+    // The authority was renewed under its old name; this server knows only the former one.
+    trusts: ['former-authority'],
+    also: { trustedCrls: ['former'] },
+    items: [item('Laboratory/Density', 'count', 2.498, 0.002), item('Laboratory/Stress', 'percent', 12, 2)],
+  }),
+  server({
+    id: 'cooling-water',
+    name: 'Cooling water server',
+    // The authority lies in the issuers list, where it gives no trust.
+    trusts: [],
+    also: { issuers: ['works-authority'], issuerCrls: ['current'] },
+    items: [item('Water/Supply temperature', 'degree_celsius', 24, 1), item('Water/Pressure', 'pascal', 410_000, 6000)],
+  }),
+  server({
+    id: 'cullet-sorter',
+    name: 'Cullet sorter server',
+    // The authority is trusted, and its CRL was forgotten.
+    trusts: ['works-authority'],
+    items: [
+      item('Sorter/Belt speed', 'metre_per_second', 1.2, 0.05),
+      item('Sorter/Rejects per minute', 'count', 31, 9),
+    ],
+    differs: { restarts: true },
+  }),
+  server({
+    id: 'gas-meter',
+    name: 'Gas meter server',
+    trusts: ['energy-client'],
+    items: [item('Gas/Flow', 'count', 2870, 60), item('Gas/Pressure', 'pascal', 300_000, 1500)],
+    differs: { certificate: { hosts: [host('gas-meter'), '127.41.20.22'], fromDay: -718, toDay: 12.4 } },
+  }),
+  server({
+    id: 'crane',
+    name: 'Crane server',
+    trusts: [],
+    items: [item('Crane/Load', 'kilogram', 1800, 400), item('Crane/Position', 'percent', 50, 20)],
+    differs: { push: false, users: ['collector'] },
+  }),
+];
+
+/** Applications that the plant believes to stand somewhere, and that are no UA servers. */
+export const believedServers: readonly ServerApplication[] = [
+  {
+    kind: 'server',
+    id: 'weighbridge-server',
+    machineId: 'weighbridge',
+    name: 'Weighbridge server',
+    applicationUri: uri('weighbridge-server'),
+    ports: [4840],
+  },
+  {
+    kind: 'server',
+    id: 'silo-levels-server',
+    machineId: 'silo-levels',
+    name: 'Silo levels server',
+    applicationUri: uri('silo-levels-server'),
+    ports: [4840, 4850],
+  },
+];
+
+export const weighbridgePage = { address: '127.41.10.12', port: 4840 };
+export const silentPort = { address: '127.41.10.13', port: 4840 };
+/** Beside its silent port this machine has one that speaks: so it is switched on. */
+export const siloGaugePort = { address: '127.41.10.13', port: 4850 };

@@ -59,6 +59,8 @@ describe('what crosses a boundary', () => {
       declaredRanges: ['10.20.0.0/16', 'fd00::/8'],
       nameServer: '10.20.0.53:53',
       dialFromClientAddress: false,
+      crlsDemanded: false,
+      approvedByAnother: false,
     };
     expect(saysOf(plantSettings, settings)).toEqual([]);
     expect(saysOf(plantSettings, { ...settings, nameServer: 'dns.works.example' })).toHaveLength(1);
@@ -78,6 +80,7 @@ describe('the table of calls', () => {
     const open = Object.entries(routes).filter(([, { role }]) => role === null);
     expect(open.map(([name]) => name)).toEqual(['health', 'signIn']);
     for (const { method, role } of all)
-      if (method !== 'get' && role !== null && role !== 'viewer') expect(['engineer', 'administrator']).toContain(role);
+      if (method !== 'get' && role !== null && role !== 'viewer')
+        expect(['engineer', 'approver', 'administrator']).toContain(role);
   });
 });

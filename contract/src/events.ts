@@ -20,5 +20,8 @@ export const hingeEvent = z.discriminatedUnion('kind', [
     found: linkState.nullable(),
   }),
   z.object({ kind: z.literal('plant-changed') }),
+  /** Lists of an application were read or changed, or the way to them. */
+  z.object({ kind: z.literal('trust-changed'), applicationId: z.string() }),
+  z.object({ kind: z.literal('order-changed'), orderId: z.string() }),
 ]);
 export type HingeEvent = z.infer<typeof hingeEvent>;

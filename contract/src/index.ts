@@ -6,4 +6,6 @@ export * from './problem.js';
 export * from './events.js';
 export * from './bench.js';
 export * from './settings.js';
+export * from './orders.js';
+export * from './trust.js';
 export * from './routes.js';

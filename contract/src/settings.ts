@@ -16,6 +16,10 @@ export const plantSettings = z.object({
     .nullable(),
   /** Only where the client machines’ addresses stand on this computer too. */
   dialFromClientAddress: z.boolean(),
+  /** Whether an authority without a usable CRL is a failure. */
+  crlsDemanded: z.boolean(),
+  /** Whether a work order is approved by another person than the one who proposed it. */
+  approvedByAnother: z.boolean(),
 });
 export type PlantSettings = z.infer<typeof plantSettings>;
 

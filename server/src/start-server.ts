@@ -16,6 +16,11 @@ import { Mending } from './links/mend.js';
 import { CheckQueue } from './links/queue.js';
 import { linkRoutes } from './links/routes.js';
 import { Links } from './links/service.js';
+import { Turns } from './links/turns.js';
+import { OrderCarrier } from './orders/carry-out.js';
+import { orderRoutes } from './orders/routes.js';
+import { WorkOrders } from './orders/service.js';
+import { releaseClaimed } from './orders/store.js';
 import { orphanedChecks, queuedChecks } from './links/store.js';
 import { findActorBy, peopleRoutes } from './people/routes.js';
 import { People } from './people/service.js';
@@ -23,6 +28,13 @@ import { plantRoutes } from './plant/routes.js';
 import { PlantKeeping } from './plant/service.js';
 import { readSetting } from './plant/store.js';
 import { settingsRoutes } from './settings/routes.js';
+import { Authorities } from './trust/authority.js';
+import { TrustCarrier } from './trust/carrier.js';
+import { TrustEnds } from './trust/ends.js';
+import { PushDesk } from './trust/push-desk.js';
+import { CertificateRenewal } from './trust/renewal.js';
+import { trustRoutes } from './trust/routes.js';
+import { Trust } from './trust/service.js';
 import { silenceLibrary } from './ua/quiet.js';
 
 /** A check that waits this long without a job gets a new one. */
@@ -41,13 +53,25 @@ export async function startServer(configuration: Configuration, logger: Logger):
     await Sealing.fromFile(join(configuration.dataFolder, 'sealing-key'), configuration.sealingKey),
   );
   const events = new EventLog(db);
-  const runner = new CheckRunner(db, secrets, events, logger);
+  const turns = new Turns();
+  const desk = new PushDesk(db, secrets, turns);
+  const carrier = new TrustCarrier(db, desk);
+  const runner = new CheckRunner(db, secrets, events, logger, turns, (serverId, signal) =>
+    carrier.listsForCheck(serverId, signal),
+  );
   const queue = new CheckQueue(configuration.databaseUrl, logger);
   const links = new Links(db, secrets, queue, runner, events);
   const benches = new Benches(db, secrets, links);
   const people = new People(db);
+  const trust = new Trust(db, secrets, carrier, events);
+  const authorities = new Authorities(db, secrets, events);
+  const renewal = new CertificateRenewal(db, secrets, desk, carrier, authorities);
+  const orders = new WorkOrders(db, events);
+  const orderCarrier = new OrderCarrier(db, orders, carrier, renewal, links, events, logger);
+  const trustEnds = new TrustEnds(db, carrier, events, logger);
 
   await runner.failInterrupted();
+  await releaseClaimed(db);
   await events.forgetOld();
   await queue.start((checkId) => runner.run(checkId));
   // A check whose job got lost with the last server gets a new one; a second job for the same check does nothing.
@@ -81,10 +105,12 @@ export async function startServer(configuration: Configuration, logger: Logger):
     routes: (router) => {
       const findActor = findActorBy(people);
       peopleRoutes(router, people, db, findActor);
-      linkRoutes(router, findActor, links, new Mending(db, secrets, links), db);
+      linkRoutes(router, findActor, links, new Mending(db, secrets, links, carrier), db);
       plantRoutes(router, findActor, new PlantKeeping(db, events));
       settingsRoutes(router, findActor, db, secrets);
       benchRoutes(router, findActor, benches);
+      trustRoutes(router, findActor, db, trust, authorities, orders);
+      orderRoutes(router, findActor, orders, orderCarrier);
       eventRoutes(router, events, findActor);
     },
   });
@@ -99,10 +125,12 @@ export async function startServer(configuration: Configuration, logger: Logger):
     url: `http://${configuration.host}:${port}`,
     async stop() {
       clearInterval(sweeper);
+      trustEnds.stop();
       server.close();
       benches.closeAll();
       runner.cancelAll();
       await queue.stop();
+      await orderCarrier.settle();
       server.closeAllConnections();
       await close();
     },

@@ -45,6 +45,23 @@ describe('assess', () => {
     });
   });
 
+  it('does not call for moving a certificate that would be refused all the same', () => {
+    const rejected = fact(
+      { kind: 'listed-certificate', list: 'rejected', thumbprint: 'EF', since: null, by: 'a file' },
+      'reported',
+    );
+    const missing = validation('client', {
+      kind: 'crl-missing',
+      status: 'BadCertificateRevocationUnknown',
+      subject: 'CN=Display',
+      thumbprint: 'EF',
+      issuer: 'CN=Works CA',
+      ofIssuer: false,
+    });
+    const seen = [...healthy().slice(0, 6), facts.channelRefused(), rejected, missing];
+    expect(judge(seen)).toMatchObject({ state: 'Parted', leadingCause: 'crl-missing' });
+  });
+
   it('folds what another finding of the step explains under it', () => {
     const about = { subject: 'CN=a', thumbprint: null };
     const seen = [

@@ -221,6 +221,12 @@ export const statusCodes: readonly StatusCodeEntry[] = [
   entry(0x804f0000, 'BadServerUriInvalid', 'The server URI is not the server’s.', 'Use the URI that the server tells.'),
   entry(0x803d0000, 'BadNotSupported', 'This is not supported.', 'Look into the server’s profile.'),
   entry(
+    0x80e60000,
+    'BadSecurityModeInsufficient',
+    'The server does this only on a channel with more security than this one.',
+    'Use an endpoint with SignAndEncrypt.',
+  ),
+  entry(
     0x80540000,
     'BadSecurityModeRejected',
     'The server does not accept this message security mode here.',

@@ -1,5 +1,6 @@
 import {
   bigserial,
+  boolean,
   index,
   integer,
   jsonb,
@@ -9,6 +10,7 @@ import {
   timestamp,
   uniqueIndex,
 } from 'drizzle-orm/pg-core';
+import type { KeyKind } from '@loyal-hinge/core/issuing';
 import type {
   ChosenEndpoint,
   FactBody,
@@ -16,14 +18,24 @@ import type {
   LinkIdentity,
   LinkInPlant,
   NeededItem,
+  RevocationReason,
   SecurityFloor,
   SecurityMode,
   SecurityPolicyName,
+  TrustChange,
 } from '@loyal-hinge/core';
-import type { CheckState, HingeEvent, Role } from '@loyal-hinge/contract';
+import type { CheckState, HingeEvent, OrderLineState, Role, WorkOrderState } from '@loyal-hinge/contract';
 
 /** Everything of a link that a check is judged by; the plant’s other machines only serve hints. */
 export type CheckedSubject = Omit<LinkInPlant, 'machines'>;
+
+/** The lists of an application by thumbprints and ids of CRLs. */
+export interface ListedIds {
+  readonly trusted: readonly string[];
+  readonly issuers: readonly string[];
+  readonly trustedCrls: readonly string[];
+  readonly issuerCrls: readonly string[];
+}
 
 const instant = (name: string) => timestamp(name, { withTimezone: true, mode: 'string' });
 const now = (name: string) => instant(name).notNull().defaultNow();
@@ -97,25 +109,168 @@ export const clientCertificates = pgTable('client_certificates', {
     .references(() => certificates.thumbprint),
 });
 
-/** What lies in the trust list of a client application of ours. */
+/** Certificates that an application was seen with, or was given: the newest is the one that it shows. */
+export const applicationCertificates = pgTable(
+  'application_certificates',
+  {
+    applicationId: text('application_id').notNull(),
+    thumbprint: text('thumbprint')
+      .notNull()
+      .references(() => certificates.thumbprint),
+    firstSeen: now('first_seen'),
+    lastSeen: now('last_seen'),
+  },
+  (table) => [primaryKey({ columns: [table.applicationId, table.thumbprint] })],
+);
+
+/** How the lists of an application can be changed, where that is not by the product alone. */
+export const trustWays = pgTable('trust_ways', {
+  applicationId: text('application_id').primaryKey(),
+  way: text('way').$type<'push' | 'files'>().notNull(),
+  /** Over push management: which of our clients signs in, where and as whom. */
+  clientId: text('client_id'),
+  endpointUrl: text('endpoint_url'),
+  userName: text('user_name'),
+  /** Whether ApplyChanges was required when lists were last written. */
+  restarts: boolean('restarts').notNull().default(false),
+});
+
+/** When and how the lists of an application were last read, or why they could not be. */
+export const trustReadings = pgTable('trust_readings', {
+  applicationId: text('application_id').primaryKey(),
+  /** null: never read. */
+  readAt: instant('read_at'),
+  source: text('source').$type<'tried' | 'reported'>(),
+  by: text('by').notNull(),
+  triedAt: now('tried_at'),
+  /** Why the newest try failed; null where it did not. */
+  fault: text('fault'),
+});
+
+/** What lies in the lists of an application, as far as it is known. */
 export const trustEntries = pgTable(
   'trust_entries',
   {
     applicationId: text('application_id').notNull(),
-    list: text('list').$type<'trusted' | 'issuers'>().notNull(),
+    list: text('list').$type<'trusted' | 'issuers' | 'rejected'>().notNull(),
     thumbprint: text('thumbprint')
       .notNull()
       .references(() => certificates.thumbprint),
+    /** Since when it is known to lie there. */
     since: now('since'),
+    /** When a temporary trust ends by itself. */
+    until: instant('until'),
   },
   (table) => [primaryKey({ columns: [table.applicationId, table.list, table.thumbprint] })],
 );
 
-/** The stand-ins’ own administrative doors; a stand-in for push management. */
-export const standInDoors = pgTable('stand_in_doors', {
-  applicationId: text('application_id').primaryKey(),
-  url: text('url').notNull(),
+/** CRLs that were seen or given, by SHA-256; DER in Base64. */
+export const crls = pgTable('crls', {
+  id: text('id').primaryKey(),
+  der: text('der').notNull(),
+  firstSeen: now('first_seen'),
 });
+
+export const trustCrls = pgTable(
+  'trust_crls',
+  {
+    applicationId: text('application_id').notNull(),
+    list: text('list').$type<'trusted' | 'issuers'>().notNull(),
+    crlId: text('crl_id')
+      .notNull()
+      .references(() => crls.id),
+  },
+  (table) => [primaryKey({ columns: [table.applicationId, table.list, table.crlId] })],
+);
+
+/** Every change of lists that was seen or made, with the lists before and after it. Append-only. */
+export const trustHistory = pgTable(
+  'trust_history',
+  {
+    id: bigserial('id', { mode: 'number' }).primaryKey(),
+    applicationId: text('application_id').notNull(),
+    at: now('at'),
+    actor: text('actor').notNull(),
+    says: text('says').notNull(),
+    before: jsonb('before').$type<ListedIds>().notNull(),
+    after: jsonb('after').$type<ListedIds>().notNull(),
+  },
+  (table) => [index('trust_history_by_application').on(table.applicationId, table.id)],
+);
+
+/** Certificates lying set aside that somebody has looked at and put off. */
+export const dismissals = pgTable(
+  'dismissals',
+  {
+    applicationId: text('application_id').notNull(),
+    thumbprint: text('thumbprint').notNull(),
+    by: text('by').notNull(),
+    at: now('at'),
+  },
+  (table) => [primaryKey({ columns: [table.applicationId, table.thumbprint] })],
+);
+
+/** Authorities of the plant. The key, encrypted with a passphrase that is never kept, lies among the secrets. */
+export const authorities = pgTable('authorities', {
+  thumbprint: text('thumbprint')
+    .primaryKey()
+    .references(() => certificates.thumbprint),
+  /** null: the key is kept elsewhere. */
+  keyKind: text('key_kind').$type<KeyKind>(),
+  /** Number of the newest CRL. */
+  crlNumber: integer('crl_number').notNull().default(0),
+  crlId: text('crl_id').references(() => crls.id),
+  isCurrent: boolean('is_current').notNull().default(true),
+  since: now('since'),
+});
+
+/** What an authority has signed or revoked. */
+export const issued = pgTable(
+  'issued',
+  {
+    authority: text('authority').notNull(),
+    serialNumber: text('serial_number').notNull(),
+    thumbprint: text('thumbprint'),
+    applicationId: text('application_id'),
+    issuedAt: instant('issued_at'),
+    revokedAt: instant('revoked_at'),
+    reason: text('reason').$type<RevocationReason>(),
+  },
+  (table) => [primaryKey({ columns: [table.authority, table.serialNumber] })],
+);
+
+/** Ordered lists of changes: proposed, approved, carried out, proved, undone. */
+export const workOrders = pgTable('work_orders', {
+  id: text('id').primaryKey(),
+  title: text('title').notNull(),
+  state: text('state').$type<WorkOrderState>().notNull(),
+  proposedBy: text('proposed_by').notNull(),
+  proposedAt: now('proposed_at'),
+  decidedBy: text('decided_by'),
+  decidedAt: instant('decided_at'),
+});
+
+/** One change of a work order. A line is claimed before it is carried out, so that it never runs twice. */
+export const orderLines = pgTable(
+  'order_lines',
+  {
+    orderId: text('order_id')
+      .notNull()
+      .references(() => workOrders.id),
+    position: integer('position').notNull(),
+    change: jsonb('change').$type<TrustChange>().notNull(),
+    why: text('why').notNull(),
+    linkIds: text('link_ids').array().notNull(),
+    state: text('state').$type<OrderLineState>().notNull(),
+    /** What came of it, in words. */
+    says: text('says'),
+    restarted: boolean('restarted').notNull().default(false),
+    by: text('by'),
+    at: instant('at'),
+    provedAt: instant('proved_at'),
+  },
+  (table) => [primaryKey({ columns: [table.orderId, table.position] })],
+);
 
 export const checks = pgTable(
   'checks',

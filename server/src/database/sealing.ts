@@ -66,4 +66,3 @@ export class SecretStore {
 
 export const passwordOf = (linkId: string): string => `password of link ${linkId}`;
 export const keyOf = (applicationId: string): string => `key of ${applicationId}`;
-export const doorTokenOf = (applicationId: string): string => `door token of ${applicationId}`;

@@ -8,12 +8,12 @@ import type { CheckedSubject } from '../database/schema.js';
 import type { SecretStore } from '../database/sealing.js';
 import type { EventLog } from '../events/event-log.js';
 import { readPlant } from '../plant/store.js';
-import { keepCertificate } from '../trust/store.js';
-import type { CheckLog } from './check/means.js';
+import { keepCertificate, noteShown, wayOf } from '../trust/store.js';
+import type { CheckLog, CheckMeans, ServerLists } from './check/means.js';
 import { walkLink } from './check/walk-link.js';
-import { meansOfLink } from './means-of-link.js';
+import { meansOfLink, serverCertificateIn } from './means-of-link.js';
 import { addFacts, factsOfCheck, findCheck, interruptedChecks, keepAssessment, moveCheck } from './store.js';
-import { Turns } from './turns.js';
+import type { Turns } from './turns.js';
 
 /** How long a check keeps trying to write what it saw while the database is away. */
 const patienceMs = 5 * 60_000;
@@ -23,7 +23,6 @@ const longestCheckMs = 90_000;
 /** Carries checks out, one at a time per server’s machine, and writes down what they see. */
 export class CheckRunner {
   private readonly running = new Map<string, AbortController>();
-  private readonly turns = new Turns();
   /** Checks that were handed over and wait for their machine, or run. */
   private readonly taken = new Set<string>();
 
@@ -32,6 +31,9 @@ export class CheckRunner {
     private readonly secrets: SecretStore,
     private readonly events: EventLog,
     private readonly logger: Logger,
+    /** One connection at a time per machine, whoever dials it. */
+    private readonly turns: Turns,
+    private readonly readServerLists: (serverId: string, signal: AbortSignal) => Promise<ServerLists>,
   ) {}
 
   async run(checkId: string): Promise<void> {
@@ -81,6 +83,14 @@ export class CheckRunner {
     }
   }
 
+  private async meansOf(subject: LinkInPlant): Promise<CheckMeans> {
+    const { id: serverId } = subject.server;
+    const [means, way] = await Promise.all([meansOfLink(this.db, this.secrets, subject), wayOf(this.db, serverId)]);
+    return way?.way === 'push'
+      ? { ...means, readServerLists: (signal) => this.readServerLists(serverId, signal) }
+      : means;
+  }
+
   private async carryOut(asked: Check, subject: LinkInPlant): Promise<void> {
     const begun = await persist(patienceMs, () =>
       moveCheck(this.db, asked.id, ['queued'], {
@@ -95,7 +105,7 @@ export class CheckRunner {
     const timer = setTimeout(() => controller.abort(new Error('it took too long.')), longestCheckMs);
     const log = new WrittenLog(this.db, this.events, asked, subject);
     try {
-      const means = await persist(patienceMs, () => meansOfLink(this.db, this.secrets, subject));
+      const means = await persist(patienceMs, () => this.meansOf(subject));
       await walkLink(subject, means, log, controller.signal);
       await log.written();
       await this.conclude(asked, subject, controller.signal.aborted);
@@ -126,7 +136,14 @@ export class CheckRunner {
     const seen = await persist(patienceMs, () => factsOfCheck(this.db, asked.id));
     const body = assess(subject, seen, usualRules, at);
     await persist(patienceMs, () => keepAssessment(this.db, { linkId: asked.linkId, checkId: asked.id, at, body }));
+    await persist(patienceMs, () => this.noteServersCertificate(subject, seen));
     await this.end(asked.id, asked.linkId, ['running'], { state: 'done', found: body.state });
+  }
+
+  /** What a server shows is known of it, where it is the one that the plant means. */
+  private async noteServersCertificate({ server }: LinkInPlant, seen: readonly Fact[]): Promise<void> {
+    const shown = serverCertificateIn(seen);
+    if (shown?.applicationUris.includes(server.applicationUri)) await noteShown(this.db, server.id, shown.thumbprint);
   }
 
   private async end(

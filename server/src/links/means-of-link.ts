@@ -1,30 +1,37 @@
 import type { CertificateSummary, Fact, LinkInPlant } from '@loyal-hinge/core';
 import type { Queryable } from '../database/database.js';
-import { doorTokenOf, keyOf, passwordOf } from '../database/sealing.js';
+import { keyOf, passwordOf } from '../database/sealing.js';
 import type { SecretStore } from '../database/sealing.js';
 import { readSetting } from '../plant/store.js';
-import { readLists } from '../trust/stand-in-door.js';
-import type { StandInDoor } from '../trust/stand-in-door.js';
-import { clientCertificateOf, doorUrlOf, trustListOf } from '../trust/store.js';
+import { clientCertificateOf, trustListOf } from '../trust/store.js';
 import { usualLimits } from './check/means.js';
 import type { CheckMeans } from './check/means.js';
 import { assessmentOf, factsOfCheck } from './store.js';
 
-/** Gathers what a check of this link needs; secrets are opened here and stay in memory. */
+/** Gathers what a check of this link needs; secrets are opened here and stay in memory. The server’s own lists are the caller’s to add. */
 export async function meansOfLink(db: Queryable, secrets: SecretStore, subject: LinkInPlant): Promise<CheckMeans> {
-  const { link, client, server } = subject;
-  const [nameServer, ranges, near, certificate, privateKeyPem, clientTrust, password, door, earlierCertificate] =
-    await Promise.all([
-      readSetting(db, 'nameServer'),
-      readSetting(db, 'declaredRanges'),
-      readSetting(db, 'dialFromClientAddress'),
-      clientCertificateOf(db, client.id),
-      secrets.find(db, keyOf(client.id)),
-      trustListOf(db, client.id),
-      secrets.find(db, passwordOf(link.id)),
-      doorOf(db, secrets, server.id),
-      earlierServerCertificate(db, link.id),
-    ]);
+  const { link, client } = subject;
+  const [
+    nameServer,
+    ranges,
+    near,
+    crlsDemanded,
+    certificate,
+    privateKeyPem,
+    clientTrust,
+    password,
+    earlierCertificate,
+  ] = await Promise.all([
+    readSetting(db, 'nameServer'),
+    readSetting(db, 'declaredRanges'),
+    readSetting(db, 'dialFromClientAddress'),
+    readSetting(db, 'crlsDemanded'),
+    clientCertificateOf(db, client.id),
+    secrets.find(db, keyOf(client.id)),
+    trustListOf(db, client.id),
+    secrets.find(db, passwordOf(link.id)),
+    earlierServerCertificate(db, link.id),
+  ]);
   return {
     nameServer: typeof nameServer === 'string' ? nameServer : null,
     declaredRanges: Array.isArray(ranges) ? ranges.map(String) : [],
@@ -32,18 +39,12 @@ export async function meansOfLink(db: Queryable, secrets: SecretStore, subject: 
     credentials:
       certificate && privateKeyPem ? { applicationUri: client.applicationUri, certificate, privateKeyPem } : null,
     clientTrust,
-    crlsDemanded: false,
+    crlsDemanded: crlsDemanded === true,
     password,
     earlierCertificate,
-    readServerLists: door ? (signal) => readLists(door, signal) : null,
+    readServerLists: null,
     limits: usualLimits,
   };
-}
-
-export async function doorOf(db: Queryable, secrets: SecretStore, serverId: string): Promise<StandInDoor | null> {
-  const url = await doorUrlOf(db, serverId);
-  const token = url ? await secrets.find(db, doorTokenOf(serverId)) : null;
-  return url && token ? { url, token } : null;
 }
 
 async function earlierServerCertificate(db: Queryable, linkId: string): Promise<CertificateSummary | null> {

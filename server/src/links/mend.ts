@@ -1,14 +1,12 @@
-import { printedStatusCode } from '@loyal-hinge/core';
-import type { Change } from '@loyal-hinge/core';
+import type { Change, TrustChange } from '@loyal-hinge/core';
 import { appendAudit } from '../audit/trail.js';
 import type { Database, Queryable } from '../database/database.js';
 import { passwordOf } from '../database/sealing.js';
 import type { SecretStore } from '../database/sealing.js';
 import { conflict, invalid, notFound } from '../http/problems.js';
 import { putLink } from '../plant/store.js';
-import { acceptRejected, doorWords } from '../trust/stand-in-door.js';
-import { findCertificate, trust } from '../trust/store.js';
-import { doorOf } from './means-of-link.js';
+import type { TrustCarrier } from '../trust/carrier.js';
+import { findCertificate } from '../trust/store.js';
 import type { Links } from './service.js';
 
 /**
@@ -20,6 +18,7 @@ export class Mending {
     private readonly db: Database,
     private readonly secrets: SecretStore,
     private readonly links: Links,
+    private readonly carrier: TrustCarrier,
   ) {}
 
   async mend(
@@ -73,15 +72,19 @@ export class Mending {
           ]);
         const certificate = await findCertificate(this.db, change.thumbprint);
         if (!certificate) throw notFound('certificate', change.thumbprint);
-        await this.changed(
-          { ...line, subject: client.id },
-          { thumbprint: change.thumbprint, of: server.name, list: 'trusted' },
-          (tx) => trust(tx, client.id, 'trusted', change.thumbprint),
-        );
+        const details = { thumbprint: change.thumbprint, of: server.name, list: 'trusted' };
+        await this.changeTrust({ ...line, subject: client.id }, details, trusting(client.id, change.thumbprint));
         return `${client.name} now trusts the certificate ${change.thumbprint} of ${server.name}.`;
       }
-      case 'accept-client-certificate':
-        return this.acceptAtServer(server, change.thumbprint, line);
+      case 'accept-client-certificate': {
+        const details = { thumbprint: change.thumbprint, of: client.name, list: 'trusted' };
+        const says = await this.changeTrust(
+          { ...line, subject: server.id },
+          details,
+          trusting(server.id, change.thumbprint),
+        );
+        return `${server.name} now trusts the certificate ${change.thumbprint}. ${says}`;
+      }
       case 'by-hand':
         throw conflict(
           'This is done by a person at the machine, not by the product.',
@@ -90,28 +93,15 @@ export class Mending {
     }
   }
 
-  private async acceptAtServer(server: { id: string; name: string }, thumbprint: string, line: Line): Promise<string> {
-    const door = await doorOf(this.db, this.secrets, server.id);
-    if (!door)
-      throw conflict(
-        `There is no way to the lists of ${server.name} from here.`,
-        'Move the certificate at the machine itself, then check again.',
-      );
-    const details = { thumbprint, from: 'rejected', to: 'trusted', way: doorWords };
-    await this.changed({ ...line, subject: server.id }, details, async () => {
-      const moved = await acceptRejected(door, thumbprint).catch(() => {
-        throw conflict(
-          `The lists of ${server.name} can’t be reached (${printedStatusCode('BadNotConnected')}).`,
-          'Look whether it runs, and try again. Nothing was changed.',
-        );
-      });
-      if (!moved)
-        throw conflict(
-          'This certificate no longer lies in the rejected list.',
-          'Check the link again to see what holds now.',
-        );
-    });
-    return `${server.name} now trusts the certificate ${thumbprint}; it was moved through ${doorWords}.`;
+  /** Lists are changed by whichever way there is to them; a change that fails leaves its own line in the trail. */
+  private async changeTrust(line: Line, details: Record<string, unknown>, change: TrustChange): Promise<string> {
+    await this.changed(line, details, () => Promise.resolve());
+    try {
+      return (await this.carrier.change(line.subject, [change], line.actor)).says;
+    } catch (error) {
+      await this.changed({ ...line, action: `${line.action} failed` }, details, () => Promise.resolve());
+      throw error;
+    }
   }
 
   private async changed(
@@ -131,6 +121,14 @@ interface Line {
   readonly action: string;
   readonly subject: string;
 }
+
+const trusting = (holderId: string, thumbprint: string): TrustChange => ({
+  kind: 'list-certificate',
+  holderId,
+  list: 'trusted',
+  thumbprint,
+  until: null,
+});
 
 const changedMeanwhile = (what: string) =>
   conflict(`The ${what} was changed by somebody else in the meantime.`, 'Load the page anew and look again.');

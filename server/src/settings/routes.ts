@@ -49,15 +49,25 @@ export function settingsRoutes(router: Router, findActor: FindActor, db: Databas
   });
 }
 
+const keys = [
+  'plantName',
+  'declaredRanges',
+  'nameServer',
+  'dialFromClientAddress',
+  'crlsDemanded',
+  'approvedByAnother',
+] as const;
+
 async function readSettings(db: Queryable): Promise<PlantSettings> {
-  const [plantName, declaredRanges, nameServer, dialFromClientAddress] = await Promise.all(
-    ['plantName', 'declaredRanges', 'nameServer', 'dialFromClientAddress'].map((key) => readSetting(db, key)),
-  );
+  const [plantName, declaredRanges, nameServer, dialFromClientAddress, crlsDemanded, approvedByAnother] =
+    await Promise.all(keys.map((key) => readSetting(db, key)));
   return {
     plantName: typeof plantName === 'string' ? plantName : 'Plant',
     declaredRanges: Array.isArray(declaredRanges) ? declaredRanges.map(String) : [],
     nameServer: typeof nameServer === 'string' ? nameServer : null,
     dialFromClientAddress: dialFromClientAddress === true,
+    crlsDemanded: crlsDemanded === true,
+    approvedByAnother: approvedByAnother === true,
   };
 }
 

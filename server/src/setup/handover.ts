@@ -1,27 +1,57 @@
 import { z } from 'zod';
 import { plant } from '@loyal-hinge/contract';
-import { readPem } from '@loyal-hinge/core';
+import { readPem, revocationReasons } from '@loyal-hinge/core';
 import { appendAudit } from '../audit/trail.js';
 import type { Database, Queryable } from '../database/database.js';
-import { doorTokenOf, keyOf, passwordOf } from '../database/sealing.js';
+import { keyOf, passwordOf } from '../database/sealing.js';
 import type { SecretStore } from '../database/sealing.js';
 import { readPlant, writePlant, writeSetting } from '../plant/store.js';
-import { keepCertificate, setClientCertificate, setDoor, trust } from '../trust/store.js';
+import { takeOverAuthority } from '../trust/authority.js';
+import { noLists, noteReading, replaceLists } from '../trust/lists-store.js';
+import { pushLinkId } from '../trust/push-desk.js';
+import { keepCertificate, setClientCertificate, setWay } from '../trust/store.js';
 
 /** What the stand-ins hand over: the made-up plant, and the keys, lists and passwords that its engineer would have. */
 export const handover = z.object({
   plant,
   nameServer: z.string(),
+  standInsUrl: z.string(),
   clients: z.array(
     z.object({
       applicationId: z.string(),
       privateKeyPem: z.string(),
       certificatePem: z.string(),
       trustedPem: z.array(z.string()),
+      crlsPem: z.array(z.string()),
     }),
   ),
   passwords: z.array(z.object({ linkId: z.string(), password: z.string() })),
-  doors: z.array(z.object({ applicationId: z.string(), url: z.string(), token: z.string() })),
+  ways: z.array(
+    z.discriminatedUnion('way', [
+      z.object({
+        applicationId: z.string(),
+        way: z.literal('push'),
+        clientId: z.string(),
+        endpointUrl: z.string(),
+        userName: z.string(),
+        password: z.string(),
+      }),
+      z.object({ applicationId: z.string(), way: z.literal('files') }),
+    ]),
+  ),
+  authority: z.object({
+    certificatePem: z.string(),
+    encryptedKeyPem: z.string(),
+    formerCertificatePem: z.string(),
+    crlPem: z.string(),
+    revoked: z.array(
+      z.object({
+        serialNumber: z.string(),
+        since: z.string(),
+        reason: z.enum(revocationReasons.filter((reason) => reason !== null)),
+      }),
+    ),
+  }),
 });
 export type Handover = z.infer<typeof handover>;
 
@@ -38,11 +68,10 @@ export async function takeOver(db: Database, secrets: SecretStore, given: Handov
     await writeSetting(tx, 'dialFromClientAddress', true);
     for (const client of given.clients) await takeClient(tx, secrets, client);
     for (const { linkId, password } of given.passwords) await secrets.keep(tx, passwordOf(linkId), password);
-    for (const { applicationId, url, token } of given.doors) {
-      await setDoor(tx, applicationId, url);
-      await secrets.keep(tx, doorTokenOf(applicationId), token);
-      await writeSetting(tx, 'standInsUrl', new URL(url).origin);
-    }
+    for (const way of given.ways) await takeWay(tx, secrets, way);
+    await takeAuthority(tx, secrets, given.authority);
+    await writeSetting(tx, 'standInsUrl', given.standInsUrl);
+    await writeSetting(tx, 'crlsDemanded', true);
     await appendAudit(tx, {
       actor: 'setup',
       action: 'demo plant seeded',
@@ -56,13 +85,47 @@ export async function takeOver(db: Database, secrets: SecretStore, given: Handov
 async function takeClient(tx: Queryable, secrets: SecretStore, client: Handover['clients'][number]): Promise<void> {
   await secrets.keep(tx, keyOf(client.applicationId), client.privateKeyPem);
   await setClientCertificate(tx, client.applicationId, await kept(tx, client.certificatePem));
-  for (const pem of client.trustedPem) await trust(tx, client.applicationId, 'trusted', await kept(tx, pem));
+  const readAt = new Date().toISOString();
+  await noteReading(tx, client.applicationId, { source: 'reported', by: 'the handover', readAt, fault: null });
+  const lists = { ...noLists, trusted: client.trustedPem.map(derIn), trustedCrls: client.crlsPem.map(derIn) };
+  await replaceLists(tx, client.applicationId, lists, { actor: 'setup', says: 'Taken over at the beginning.' });
+}
+
+async function takeWay(tx: Queryable, secrets: SecretStore, given: Handover['ways'][number]): Promise<void> {
+  const { applicationId } = given;
+  if (given.way === 'files')
+    return setWay(tx, { applicationId, way: 'files', clientId: null, endpointUrl: null, userName: null });
+  const { clientId, endpointUrl, userName, password } = given;
+  await setWay(tx, { applicationId, way: 'push', clientId, endpointUrl, userName });
+  await secrets.keep(tx, passwordOf(pushLinkId(applicationId)), password);
+}
+
+async function takeAuthority(tx: Queryable, secrets: SecretStore, given: Handover['authority']): Promise<void> {
+  await takeOverAuthority(tx, secrets, {
+    certificate: derIn(given.formerCertificatePem),
+    encryptedKeyPem: null,
+    crl: null,
+    revoked: [],
+    isCurrent: false,
+  });
+  await takeOverAuthority(tx, secrets, {
+    certificate: derIn(given.certificatePem),
+    encryptedKeyPem: given.encryptedKeyPem,
+    crl: derIn(given.crlPem),
+    revoked: given.revoked,
+    isCurrent: true,
+  });
 }
 
 async function kept(tx: Queryable, pem: string): Promise<string> {
-  const read = readPem(pem);
-  const der = read.ok ? read.blocks[0]?.der : undefined;
-  const thumbprint = der ? await keepCertificate(tx, der) : null;
+  const thumbprint = await keepCertificate(tx, derIn(pem));
   if (!thumbprint) throw new Error('the handover holds a certificate that can’t be read');
   return thumbprint;
+}
+
+function derIn(pem: string): Uint8Array {
+  const read = readPem(pem);
+  const der = read.ok ? read.blocks[0]?.der : undefined;
+  if (!der) throw new Error('the handover holds a PEM text that can’t be read');
+  return der;
 }

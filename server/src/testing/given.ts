@@ -1,11 +1,13 @@
 import { readFileSync } from 'node:fs';
 import { linkInPlant, isPlantFault, readPem } from '@loyal-hinge/core';
 import type { Fact, FactBody, FactSource, LinkInPlant } from '@loyal-hinge/core';
-import type { CheckLog, CheckMeans } from '../links/check/means.js';
+import type { CheckLog, CheckMeans, ServerLists } from '../links/check/means.js';
 import { usualLimits } from '../links/check/means.js';
 import { handover } from '../setup/handover.js';
 import type { Handover } from '../setup/handover.js';
-import { readLists } from '../trust/stand-in-door.js';
+import { walkLink } from '../links/check/walk-link.js';
+import { pushLink } from '../trust/push-desk.js';
+import type { PushManagement } from '../ua/push-management.js';
 
 /** What `npm test` has started: database, made-up plant and server. */
 export function given(name: string): string {
@@ -32,7 +34,6 @@ export function subjectOf(taken: Handover, linkId: string): LinkInPlant {
 
 export function meansOf(taken: Handover, { link, client, server }: LinkInPlant): CheckMeans {
   const known = taken.clients.find(({ applicationId }) => applicationId === client.id);
-  const door = taken.doors.find(({ applicationId }) => applicationId === server.id);
   if (!known) throw new Error(`no client ${client.id}`);
   return {
     nameServer: taken.nameServer,
@@ -43,13 +44,65 @@ export function meansOf(taken: Handover, { link, client, server }: LinkInPlant):
       certificate: derOf(known.certificatePem),
       privateKeyPem: known.privateKeyPem,
     },
-    clientTrust: { trusted: known.trustedPem.map(derOf), issuers: [], crls: [] },
-    crlsDemanded: false,
-    password: taken.passwords.find(({ linkId }) => linkId === link.id)?.password ?? null,
+    clientTrust: { trusted: known.trustedPem.map(derOf), issuers: [], crls: known.crlsPem.map(derOf) },
+    crlsDemanded: true,
+    password: passwordFor(taken, link.id),
     earlierCertificate: null,
-    readServerLists: door ? (signal) => readLists(door, signal) : null,
+    readServerLists: isPushed(taken, server.id) ? () => listsOverPush(taken, server.id) : null,
     limits: usualLimits,
   };
+}
+
+const passwordFor = (taken: Handover, linkId: string): string | null => {
+  const push = taken.ways.find(({ applicationId }) => linkId === `push--${applicationId}`);
+  return push?.way === 'push'
+    ? push.password
+    : (taken.passwords.find((kept) => kept.linkId === linkId)?.password ?? null);
+};
+
+const isPushed = (taken: Handover, serverId: string): boolean =>
+  taken.ways.some(({ applicationId, way }) => applicationId === serverId && way === 'push');
+
+/** The link over which a server of the made-up plant is configured. */
+export function pushSubjectOf(taken: Handover, serverId: string): LinkInPlant {
+  const way = taken.ways.find(({ applicationId }) => applicationId === serverId);
+  if (way?.way !== 'push') throw new Error(`${serverId} has no push management`);
+  const link = pushLink({ ...way, restarts: false }, serverId);
+  return subjectOf(
+    { ...taken, plant: { ...taken.plant, links: link ? [link as Handover['plant']['links'][number]] : [] } },
+    `push--${serverId}`,
+  );
+}
+
+/** Opens an administrator’s session on a server of the made-up plant. */
+export async function overPush<Result>(
+  taken: Handover,
+  serverId: string,
+  use: (push: PushManagement) => Promise<Result>,
+): Promise<Result> {
+  const subject = pushSubjectOf(taken, serverId);
+  const log = memoryLog();
+  let outcome: { readonly result: Result } | null = null;
+  const means = { ...meansOf(taken, subject), readServerLists: null };
+  await walkLink(subject, means, log, new AbortController().signal, async (session) => {
+    outcome = { result: await use(session.pushManagement()) };
+  });
+  if (!outcome) throw new Error(`no session on ${serverId}: ${JSON.stringify(log.facts.at(-1))}`);
+  return (outcome as { readonly result: Result }).result;
+}
+
+async function listsOverPush(taken: Handover, serverId: string): Promise<ServerLists> {
+  return overPush(taken, serverId, async (push) => {
+    const lists = await push.readLists();
+    return {
+      trusted: lists.trustedCertificates,
+      issuers: lists.issuerCertificates,
+      crls: [...lists.trustedCrls, ...lists.issuerCrls],
+      rejected: await push.readRejected(),
+      by: 'push management',
+      rejectedSince: () => null,
+    };
+  });
 }
 
 /** Keeps facts in memory. */

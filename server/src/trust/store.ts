@@ -1,8 +1,9 @@
-import { and, eq } from 'drizzle-orm';
+import { and, desc, eq, sql } from 'drizzle-orm';
 import { decodeBase64, encodeBase64, readCertificate } from '@loyal-hinge/core';
-import type { CertificateSummary, TrustList } from '@loyal-hinge/core';
+import type { Certificate, CertificateSummary, TrustList } from '@loyal-hinge/core';
 import type { Queryable } from '../database/database.js';
-import { certificates, clientCertificates, standInDoors, trustEntries } from '../database/schema.js';
+import { applicationCertificates, certificates, clientCertificates, trustWays } from '../database/schema.js';
+import { listsOf } from './lists-store.js';
 
 /** Keeps a certificate's bytes, and gives its thumbprint; null where they are no certificate. */
 export async function keepCertificate(db: Queryable, der: Uint8Array): Promise<string | null> {
@@ -19,13 +20,29 @@ export async function keepCertificate(db: Queryable, der: Uint8Array): Promise<s
 export async function findCertificate(
   db: Queryable,
   thumbprint: string,
-): Promise<{ der: Uint8Array; summary: CertificateSummary; firstSeen: string } | null> {
+): Promise<{ der: Uint8Array; certificate: Certificate; summary: CertificateSummary; firstSeen: string } | null> {
   const [row] = await db.select().from(certificates).where(eq(certificates.thumbprint, thumbprint));
   const der = row ? decodeBase64(row.der) : null;
   const read = der ? readCertificate(der) : null;
   return row && der && read?.ok
-    ? { der, summary: read.certificate.summary, firstSeen: new Date(row.firstSeen).toISOString() }
+    ? {
+        der,
+        certificate: read.certificate,
+        summary: read.certificate.summary,
+        firstSeen: new Date(row.firstSeen).toISOString(),
+      }
     : null;
+}
+
+/** Every certificate that was ever seen or given. */
+export async function allCertificates(db: Queryable): Promise<readonly Certificate[]> {
+  return (await db.select({ der: certificates.der }).from(certificates)).flatMap(({ der }) => certificateIn(der));
+}
+
+function certificateIn(base64: string): Certificate[] {
+  const der = decodeBase64(base64);
+  const read = der ? readCertificate(der) : null;
+  return read?.ok ? [read.certificate] : [];
 }
 
 export async function clientCertificateOf(db: Queryable, applicationId: string): Promise<Uint8Array | null> {
@@ -37,55 +54,73 @@ export async function clientCertificateOf(db: Queryable, applicationId: string):
   return row ? decodeBase64(row.der) : null;
 }
 
+/** Clients that act with a certificate and key kept here. */
+export async function clientsHeld(db: Queryable): Promise<ReadonlySet<string>> {
+  const rows = await db.select({ id: clientCertificates.applicationId }).from(clientCertificates);
+  return new Set(rows.map(({ id }) => id));
+}
+
 export async function setClientCertificate(tx: Queryable, applicationId: string, thumbprint: string): Promise<void> {
   await tx
     .insert(clientCertificates)
     .values({ applicationId, thumbprint })
     .onConflictDoUpdate({ target: clientCertificates.applicationId, set: { thumbprint } });
+  await noteShown(tx, applicationId, thumbprint);
 }
 
-export async function trustListOf(db: Queryable, applicationId: string): Promise<TrustList> {
-  const rows = await db
-    .select({ list: trustEntries.list, der: certificates.der })
-    .from(trustEntries)
-    .innerJoin(certificates, eq(certificates.thumbprint, trustEntries.thumbprint))
-    .where(eq(trustEntries.applicationId, applicationId));
-  const listed = (list: 'trusted' | 'issuers'): Uint8Array[] =>
-    rows.filter((row) => row.list === list).flatMap((row) => decodeBase64(row.der) ?? []);
-  return { trusted: listed('trusted'), issuers: listed('issuers'), crls: [] };
-}
-
-export async function trust(
-  tx: Queryable,
-  applicationId: string,
-  list: 'trusted' | 'issuers',
-  thumbprint: string,
-): Promise<void> {
-  await tx.insert(trustEntries).values({ applicationId, list, thumbprint }).onConflictDoNothing();
-}
-
-export async function isTrusted(db: Queryable, applicationId: string, thumbprint: string): Promise<boolean> {
-  const rows = await db
-    .select({ thumbprint: trustEntries.thumbprint })
-    .from(trustEntries)
-    .where(
-      and(
-        eq(trustEntries.applicationId, applicationId),
-        eq(trustEntries.list, 'trusted'),
-        eq(trustEntries.thumbprint, thumbprint),
-      ),
-    );
-  return rows.length > 0;
-}
-
-export async function doorUrlOf(db: Queryable, applicationId: string): Promise<string | null> {
-  const [row] = await db.select().from(standInDoors).where(eq(standInDoors.applicationId, applicationId));
-  return row?.url ?? null;
-}
-
-export async function setDoor(tx: Queryable, applicationId: string, url: string): Promise<void> {
+/** Notes that an application showed a certificate, or was given it, just now. */
+export async function noteShown(tx: Queryable, applicationId: string, thumbprint: string): Promise<void> {
   await tx
-    .insert(standInDoors)
-    .values({ applicationId, url })
-    .onConflictDoUpdate({ target: standInDoors.applicationId, set: { url } });
+    .insert(applicationCertificates)
+    .values({ applicationId, thumbprint })
+    .onConflictDoUpdate({
+      target: [applicationCertificates.applicationId, applicationCertificates.thumbprint],
+      set: { lastSeen: sql`now()` },
+    });
+}
+
+/** The certificates with which each application was seen, the newest first. */
+export async function shownCertificates(db: Queryable): Promise<ReadonlyMap<string, readonly Certificate[]>> {
+  const rows = await db
+    .select({ applicationId: applicationCertificates.applicationId, der: certificates.der })
+    .from(applicationCertificates)
+    .innerJoin(certificates, eq(certificates.thumbprint, applicationCertificates.thumbprint))
+    .orderBy(desc(applicationCertificates.lastSeen));
+  const found = new Map<string, Certificate[]>();
+  for (const { applicationId, der } of rows)
+    found.set(applicationId, [...(found.get(applicationId) ?? []), ...certificateIn(der)]);
+  return found;
+}
+
+/** The trust list of a client of ours, by bytes. */
+export async function trustListOf(db: Queryable, applicationId: string): Promise<TrustList> {
+  const { trusted, issuers, trustedCrls, issuerCrls } = await listsOf(db, applicationId);
+  const ders = (parts: readonly { readonly der: Uint8Array }[]): Uint8Array[] => parts.map(({ der }) => der);
+  return { trusted: ders(trusted), issuers: ders(issuers), crls: ders([...trustedCrls, ...issuerCrls]) };
+}
+
+export type KeptWay = typeof trustWays.$inferSelect;
+
+export async function wayOf(db: Queryable, applicationId: string): Promise<KeptWay | null> {
+  const [row] = await db.select().from(trustWays).where(eq(trustWays.applicationId, applicationId));
+  return row ?? null;
+}
+
+export async function allWays(db: Queryable): Promise<ReadonlyMap<string, KeptWay>> {
+  return new Map((await db.select().from(trustWays)).map((row) => [row.applicationId, row]));
+}
+
+export async function setWay(tx: Queryable, kept: Omit<KeptWay, 'restarts'>): Promise<void> {
+  await tx.insert(trustWays).values(kept).onConflictDoUpdate({ target: trustWays.applicationId, set: kept });
+}
+
+export async function forgetWay(tx: Queryable, applicationId: string): Promise<void> {
+  await tx.delete(trustWays).where(eq(trustWays.applicationId, applicationId));
+}
+
+export async function noteRestarts(tx: Queryable, applicationId: string, restarts: boolean): Promise<void> {
+  await tx
+    .update(trustWays)
+    .set({ restarts })
+    .where(and(eq(trustWays.applicationId, applicationId)));
 }

@@ -1,5 +1,6 @@
 import { BinaryStream } from 'node-opcua-binary-stream';
 import type { ClientSession } from 'node-opcua-client';
+import { resolveNodeId } from 'node-opcua-nodeid';
 import { TrustListDataType } from 'node-opcua-types';
 import { DataType, Variant, VariantArrayType } from 'node-opcua-variant';
 import { statusCodeNamed } from '@loyal-hinge/core';
@@ -213,6 +214,6 @@ export function encoded(lists: Partial<PushedLists>): Buffer {
 }
 
 const uint32 = (value: number): Variant => new Variant({ dataType: DataType.UInt32, value });
-const nodeId = (value: string): Variant => new Variant({ dataType: DataType.NodeId, value });
+const nodeId = (value: string): Variant => new Variant({ dataType: DataType.NodeId, value: resolveNodeId(value) });
 const byteString = (value: Uint8Array): Variant =>
   new Variant({ dataType: DataType.ByteString, value: Buffer.from(value) });

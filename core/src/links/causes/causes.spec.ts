@@ -159,6 +159,7 @@ const cases: readonly Case[] = [
     ...about,
     missingIssuer: 'CN=Works CA',
     missingKeyId: '0A',
+    namesake: 'BC'.repeat(20),
   }),
   certificateCase({ kind: 'signature-wrong', status: 'BadCertificateInvalid', ...about, issuer: 'CN=Works CA' }),
   certificateCase({

@@ -100,7 +100,7 @@ export class CertificateJudge {
     const isApplication = profile === 'application';
     const findings: Findings = [
       structureProblems(path),
-      end === 'issuer missing' ? [chainIncomplete(path)] : none,
+      end === 'issuer missing' ? [chainIncomplete(path, this.list)] : none,
       end === 'signature wrong' ? [signatureWrong(path)] : none,
       policy?.keyBits ? keyPolicyProblems(certificate, policy) : null,
       trustProblems(path, this.list),
@@ -129,14 +129,18 @@ function structureProblems(path: readonly Certificate[]): readonly CertificatePr
 
 const lastOf = (path: readonly Certificate[]): Certificate => path[path.length - 1] as Certificate;
 
-function chainIncomplete(path: readonly Certificate[]): CertificateProblem {
+function chainIncomplete(path: readonly Certificate[], list: ReadTrustList): CertificateProblem {
   const last = lastOf(path);
+  const namesake = [...list.trusted, ...list.issuers].find(
+    (listed) => listed.isAuthority && listed.subject.equals(last.issuer),
+  );
   return {
     kind: 'chain-incomplete',
     status: 'BadCertificateChainIncomplete',
     ...about(last),
     missingIssuer: last.issuer.text,
     missingKeyId: last.extensions.authorityKeyId,
+    namesake: namesake?.thumbprint ?? null,
   };
 }
 

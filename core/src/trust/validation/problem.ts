@@ -9,7 +9,13 @@ export type CertificateProblem = {
   readonly thumbprint: Thumbprint | null;
 } & (
   | { readonly kind: 'cert-malformed'; readonly says: string }
-  | { readonly kind: 'chain-incomplete'; readonly missingIssuer: string; readonly missingKeyId: string | null }
+  | {
+      readonly kind: 'chain-incomplete';
+      readonly missingIssuer: string;
+      readonly missingKeyId: string | null;
+      /** An authority of the same name with another key lies in the lists: the issuer was renewed. */
+      readonly namesake?: Thumbprint | null;
+    }
   | { readonly kind: 'signature-wrong'; readonly issuer: string }
   | { readonly kind: 'key-below-policy'; readonly policy: string; readonly says: string }
   | { readonly kind: 'not-trusted'; readonly issuer: string; readonly selfIssued: boolean }

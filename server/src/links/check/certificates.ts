@@ -1,7 +1,6 @@
-import { securityPolicyOf, validateCertificate } from '@loyal-hinge/core';
+import { readCertificate, securityPolicyOf, validateCertificate } from '@loyal-hinge/core';
 import type { CertificateValidation, EndpointDescription, EndpointUrlParts } from '@loyal-hinge/core';
 import type { SeenEndpoint } from '../../ua/connection.js';
-import type { ServerListEntry } from './means.js';
 import type { Walk } from './walk.js';
 
 export async function validateServer(walk: Walk, chosen: SeenEndpoint, parts: EndpointUrlParts): Promise<boolean> {
@@ -28,35 +27,40 @@ export async function lookIntoServerLists(walk: Walk, endpoint: EndpointDescript
   const { credentials, readServerLists } = walk.means;
   if (!readServerLists || !credentials || endpoint.securityMode === 'None') return;
   walk.begin('client-certificate', 'the server’s lists');
-  const entries = await readServerLists(walk.signal).catch((): readonly ServerListEntry[] => []);
+  const lists = await readServerLists(walk.signal).catch(() => null);
+  if (!lists) return;
   const own = Buffer.from(credentials.certificate);
-  for (const entry of entries.filter(({ der }) => own.equals(der))) {
-    walk.log.note(
-      {
-        kind: 'listed-certificate',
-        list: entry.list,
-        thumbprint: entry.thumbprint,
-        since: entry.since,
-        by: entry.by,
-      },
-      'reported',
-    );
-    walk.log.keep(entry.der);
-  }
-  const listed = (list: ServerListEntry['list']): Uint8Array[] =>
-    entries.filter((entry) => entry.list === list).map((entry) => entry.der);
+  const { thumbprint } = ownCertificate(credentials.certificate);
+  for (const list of ['trusted', 'issuers', 'rejected'] as const)
+    if (lists[list].some((der) => own.equals(der)))
+      walk.log.note(
+        {
+          kind: 'listed-certificate',
+          list,
+          thumbprint,
+          since: list === 'rejected' ? lists.rejectedSince(credentials.certificate) : null,
+          by: lists.by,
+        },
+        'reported',
+      );
+  walk.log.keep(credentials.certificate);
   const validation = await validateCertificate({
     certificate: credentials.certificate,
     sentIssuers: [],
-    trustList: { trusted: listed('trusted'), issuers: listed('issuers'), crls: [] },
+    trustList: { trusted: lists.trusted, issuers: lists.issuers, crls: lists.crls },
     at: new Date().toISOString(),
     applicationUri: credentials.applicationUri,
     host: null,
     policy: securityPolicyOf(endpoint.securityPolicyUri),
-    crlsDemanded: false,
+    crlsDemanded: walk.means.crlsDemanded,
     warnDays: walk.means.limits.warnDays,
   });
   walk.log.note({ kind: 'certificate-validation', of: 'client', validation }, 'reckoned');
+}
+
+function ownCertificate(der: Uint8Array): { readonly thumbprint: string } {
+  const read = readCertificate(der);
+  return { thumbprint: read.ok ? read.certificate.thumbprint : '' };
 }
 
 const noServerCertificate: CertificateValidation = {

@@ -15,17 +15,20 @@ export interface CheckMeans {
   readonly password: string | null;
   readonly earlierCertificate: CertificateSummary | null;
   /** Reads the server's own lists where there is a way to them. */
-  readonly readServerLists: ((signal: AbortSignal) => Promise<readonly ServerListEntry[]>) | null;
+  readonly readServerLists: ((signal: AbortSignal) => Promise<ServerLists>) | null;
   readonly limits: CheckLimits;
 }
 
-export interface ServerListEntry {
-  readonly list: 'trusted' | 'issuers' | 'rejected';
-  readonly thumbprint: string;
-  readonly since: string | null;
-  readonly der: Uint8Array;
-  /** How the list was read, in words. */
+/** The lists of the server, by bytes. */
+export interface ServerLists {
+  readonly trusted: readonly Uint8Array[];
+  readonly issuers: readonly Uint8Array[];
+  readonly crls: readonly Uint8Array[];
+  readonly rejected: readonly Uint8Array[];
+  /** How they were read, in words. */
   readonly by: string;
+  /** Since when a certificate is known to lie set aside; null: not known. */
+  rejectedSince(der: Uint8Array): string | null;
 }
 
 export interface CheckLimits {

@@ -44,6 +44,11 @@ const expected: Readonly<Record<string, readonly [LinkAssessment['state'], strin
   'energy--dust-filter': ['Strained', null, 'unsecured-chosen'],
   'old-recorder--cullet-crusher': ['Strained', null, 'policy-deprecated'],
   'energy--lehr': ['Strained', null, 'many-addresses'],
+  'energy--gas-meter': ['Strained', null, 'expires-soon'],
+  'quality--glass-lab': ['Parted', 'secure-channel', 'chain-incomplete'],
+  'quality--cooling-water': ['Parted', 'secure-channel', 'wrong-list'],
+  'quality--cullet-sorter': ['Parted', 'secure-channel', 'crl-missing'],
+  'quality--crane': ['Parted', 'secure-channel', 'channel-refused'],
 };
 
 describe('a check of the made-up plant', () => {

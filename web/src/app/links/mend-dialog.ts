@@ -123,6 +123,6 @@ const consequences: Readonly<Record<Change['kind'], string>> = {
   'trust-server-certificate':
     'From then on the client trusts this certificate. Compare the thumbprint with the one shown at the machine before you do it.',
   'accept-client-certificate':
-    'This changes the lists of the running server, through the stand-in’s administrative door. From then on it lets this client in.',
+    'This changes the trusted list of the running server, over push management. From then on it lets this client in.',
   'by-hand': '',
 };

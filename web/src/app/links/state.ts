@@ -141,6 +141,8 @@ function hear(state: LinksState, event: HingeEvent): LinksState {
         : { ...state, working };
     }
     case 'plant-changed':
+    case 'trust-changed':
+    case 'order-changed':
       return state;
   }
 }

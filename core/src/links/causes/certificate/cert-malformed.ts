@@ -9,6 +9,7 @@ export const certMalformed = cause({
   clause: 'Part 4 §6.1.3, step 1',
   title: 'The certificate is malformed',
   severity: 'fails',
+  explains: ['channel-refused'],
   test: (sight, step) => problemOf(sight, step, 'cert-malformed'),
   meaning: ({ problem, side }) => `The certificate of ${side.owner} can’t be read: ${problem.says}`,
   remedies: ({ side }) => [

@@ -9,6 +9,7 @@ export const keyBelowPolicy = cause({
   clause: 'Part 4 §6.1.3, step 4',
   title: 'The key does not fit the security policy',
   severity: 'fails',
+  explains: ['channel-refused'],
   test: (sight, step) => problemOf(sight, step, 'key-below-policy'),
   meaning: ({ problem, side }) => `The certificate of ${side.owner} is not good enough for the policy: ${problem.says}`,
   remedies: ({ problem, side }) => [

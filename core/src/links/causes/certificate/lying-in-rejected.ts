@@ -1,7 +1,7 @@
 import { cause } from '../../cause.js';
 import { dayOf } from '../../../time.js';
 
-/** The server has put the client's certificate aside. */
+/** The server has put the client's certificate aside, and moving it is enough: where the chain is at fault, that is told instead. */
 export const lyingInRejected = cause({
   id: 'lying-in-rejected',
   steps: ['client-certificate'],
@@ -13,7 +13,10 @@ export const lyingInRejected = cause({
     const listings = facts.all('listed-certificate');
     const rejected = listings.find((fact) => fact.list === 'rejected');
     if (!rejected || listings.some((fact) => fact.list === 'trusted')) return null;
-    return facts.latest('channel')?.outcome === 'open' ? null : { because: [rejected], rejected };
+    if (facts.latest('channel')?.outcome === 'open') return null;
+    const validation = facts.all('certificate-validation').findLast((fact) => fact.of === 'client')?.validation;
+    const deeper = validation?.problems.some(({ kind, status }) => kind !== 'not-trusted' && status !== 'Good');
+    return deeper ? null : { because: [rejected], rejected };
   },
   meaning: ({ rejected }, { subject: { client, server } }) =>
     `${server.name} does not know ${client.name} and has put its certificate aside${rejected.since ? `, first on ${dayOf(rejected.since)}` : ''}. There it lies unseen in the rejected list.`,

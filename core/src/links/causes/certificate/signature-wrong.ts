@@ -9,7 +9,7 @@ export const signatureWrong = cause({
   clause: 'Part 4 §6.1.3, step 3',
   title: 'A signature does not fit',
   severity: 'fails',
-  explains: ['not-trusted', 'chain-incomplete'],
+  explains: ['not-trusted', 'chain-incomplete', 'channel-refused'],
   test: (sight, step) => problemOf(sight, step, 'signature-wrong'),
   isGrave: () => true,
   meaning: ({ problem, side }) =>

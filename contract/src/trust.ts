@@ -1,0 +1,258 @@
+import { z } from 'zod';
+import { standings, trustWays } from '@loyal-hinge/core';
+import type { Ending, LinkTurn, RenewalGroup } from '@loyal-hinge/core';
+import { certificateSummary } from './links.js';
+import { endpointUrl, id } from './plant.js';
+import { trustChange } from './orders.js';
+
+const instant = z.string();
+
+export const trustParty = z.object({
+  applicationId: z.string(),
+  name: z.string(),
+  kind: z.enum(['server', 'client']),
+  zone: z.string(),
+  /** Thumbprint of the certificate that it shows; null: not known. */
+  certificate: z.string().nullable(),
+  way: z.enum(trustWays),
+  restarts: z.boolean(),
+  /** When its lists were last read; null: never. */
+  readAt: instant.nullable(),
+  /** Why the newest try to read them failed. */
+  fault: z.string().nullable(),
+  trusted: z.int(),
+  issuers: z.int(),
+  crls: z.int(),
+  rejected: z.int(),
+});
+export type TrustPartyRow = z.infer<typeof trustParty>;
+
+export const gridColumn = z.object({
+  thumbprint: z.string(),
+  name: z.string(),
+  subject: z.string(),
+  isAuthority: z.boolean(),
+  notAfter: instant,
+  shownBy: z.array(z.string()),
+  revoked: z.boolean(),
+});
+export type GridColumnView = z.infer<typeof gridColumn>;
+
+export const gridCell = z.object({
+  holderId: z.string(),
+  thumbprint: z.string(),
+  standing: z.enum(standings),
+  status: z.string(),
+  says: z.string(),
+  linkIds: z.array(z.string()),
+});
+export type GridCellView = z.infer<typeof gridCell>;
+
+export const trustOverview = z.object({
+  headline: z.string(),
+  parties: z.array(trustParty),
+  columns: z.array(gridColumn),
+  cells: z.array(gridCell),
+  /** Names of the links that cells speak of. */
+  links: z.record(z.string(), z.string()),
+});
+export type TrustOverview = z.infer<typeof trustOverview>;
+
+export const linkTurn = z.object({
+  linkId: z.string(),
+  name: z.string(),
+  before: z.enum(['trusted', 'refused', 'unknown']),
+  after: z.enum(['trusted', 'refused', 'unknown']),
+  why: z.string(),
+}) satisfies z.ZodType<LinkTurn>;
+
+export const plannedChange = z.object({
+  change: trustChange,
+  title: z.string(),
+  target: z.string(),
+  why: z.string(),
+  linkIds: z.array(z.string()),
+});
+
+export const trustPlan = z.object({
+  strategy: z.enum(['direct', 'authority']),
+  changes: z.array(plannedChange),
+  /** Names of the applications that must be restarted. */
+  restarts: z.array(z.string()),
+  atRenewal: z.object({ most: z.int(), mean: z.number() }),
+  remainder: z.array(z.object({ linkId: z.string(), link: z.string(), says: z.string() })),
+  /** Links that turn by it. */
+  turns: z.array(linkTurn),
+});
+export type TrustPlanView = z.infer<typeof trustPlan>;
+
+export const trustPlans = z.object({
+  direct: trustPlan,
+  /** null: the plant has no authority yet. */
+  authority: trustPlan.nullable(),
+  /** Lists that were never read: the plans can’t speak of them. */
+  unread: z.array(z.string()),
+});
+export type TrustPlans = z.infer<typeof trustPlans>;
+
+export const setAsideEntry = z.object({
+  holderId: z.string(),
+  holder: z.string(),
+  thumbprint: z.string(),
+  certificate: certificateSummary,
+  since: instant,
+  /** The application that it says it is, where the plant knows it. */
+  claims: z.string().nullable(),
+  /** The certificate that we know for that application: the same, another one, or none. */
+  known: z.enum(['the same', 'another', 'none']),
+  knownThumbprint: z.string().nullable(),
+  /** Its issuer, where it is known and an authority. */
+  issuer: z.object({ thumbprint: z.string(), name: z.string() }).nullable(),
+  unusual: z.array(z.string()),
+  blocks: z.array(z.object({ linkId: z.string(), name: z.string() })),
+  dismissed: z.object({ by: z.string(), at: instant }).nullable(),
+});
+export type SetAsideEntry = z.infer<typeof setAsideEntry>;
+
+export const ending = z.object({
+  id: z.string(),
+  kind: z.enum(['application', 'authority', 'crl']),
+  subject: z.string(),
+  begins: z.number(),
+  ends: z.number(),
+  applicationIds: z.array(z.string()),
+  linkIds: z.array(z.string()),
+}) satisfies z.ZodType<Ending>;
+
+export const horizon = z.object({
+  at: z.number(),
+  endings: z.array(ending.extend({ name: z.string(), applications: z.array(z.string()), links: z.array(z.string()) })),
+  groups: z.array(
+    z.object({ endingIds: z.array(z.string()), by: z.number(), says: z.string() }) satisfies z.ZodType<RenewalGroup>,
+  ),
+});
+export type HorizonView = z.infer<typeof horizon>;
+
+/** How the lists of an application are to be changed. */
+export const trustWay = z.discriminatedUnion('way', [
+  z.object({
+    way: z.literal('push'),
+    clientId: id,
+    endpointUrl,
+    userName: z.string().trim().min(1, 'A user name is needed.').max(200),
+    /** Left out: the one that is kept stays. */
+    password: z.string().min(1, 'A password is needed.').max(500).optional(),
+  }),
+  z.object({ way: z.literal('files') }),
+  z.object({ way: z.literal('unknown') }),
+]);
+export type TrustWayBody = z.infer<typeof trustWay>;
+
+export const trustHistoryEntry = z.object({
+  id: z.int(),
+  at: instant,
+  actor: z.string(),
+  says: z.string(),
+  added: z.array(z.string()),
+  removed: z.array(z.string()),
+});
+
+export const holderDetail = z.object({
+  party: trustParty,
+  access: z
+    .object({ clientId: z.string(), endpointUrl: z.string(), userName: z.string(), passwordKept: z.boolean() })
+    .nullable(),
+  lists: z.array(
+    z.object({
+      list: z.enum(['trusted', 'issuers', 'rejected']),
+      thumbprint: z.string(),
+      name: z.string(),
+      notAfter: instant,
+      since: instant,
+      until: instant.nullable(),
+    }),
+  ),
+  crls: z.array(
+    z.object({
+      list: z.enum(['trusted', 'issuers']),
+      id: z.string(),
+      issuer: z.string(),
+      thisUpdate: instant,
+      nextUpdate: instant.nullable(),
+      revoked: z.int(),
+    }),
+  ),
+  history: z.array(trustHistoryEntry),
+});
+export type HolderDetail = z.infer<typeof holderDetail>;
+
+export const readingOutcome = z.object({ applicationId: z.string(), ok: z.boolean(), says: z.string() });
+
+export const authorityView = z.object({
+  thumbprint: z.string(),
+  name: z.string(),
+  certificate: certificateSummary,
+  /** Plans reckon with it. */
+  isCurrent: z.boolean(),
+  /** Whether its key lies here, encrypted; else it is kept elsewhere. */
+  keyKept: z.boolean(),
+  crl: z
+    .object({ number: z.int(), thisUpdate: instant, nextUpdate: instant.nullable(), warning: z.string().nullable() })
+    .nullable(),
+  issued: z.array(
+    z.object({
+      serialNumber: z.string(),
+      thumbprint: z.string().nullable(),
+      application: z.string().nullable(),
+      issuedAt: instant.nullable(),
+      revokedAt: instant.nullable(),
+      reason: z.string().nullable(),
+    }),
+  ),
+});
+export type AuthorityView = z.infer<typeof authorityView>;
+
+const passphrase = z.string().min(1, 'The passphrase is needed.').max(500);
+const pem = z.string().min(1, 'It is empty.').max(200_000);
+
+export const createAuthority = z.object({
+  commonName: z.string().trim().min(1, 'A name is needed.').max(64, 'A common name has at most 64 letters.'),
+  organization: z.string().trim().max(64, 'An organisation has at most 64 letters.'),
+  keyKind: z.enum(['RSA 2048', 'RSA 3072', 'RSA 4096', 'P-256']),
+  validDays: z.int().min(30, 'At least 30 days.').max(7300, 'At most 20 years.'),
+  pathLength: z.int().min(0).max(5).nullable(),
+  passphrase: z.string().min(12, 'The passphrase needs at least 12 letters.').max(500),
+});
+export type CreateAuthority = z.infer<typeof createAuthority>;
+
+export const importAuthority = z.object({
+  certificatePem: pem,
+  /** null: the key is kept elsewhere. */
+  encryptedKeyPem: pem.nullable(),
+  passphrase: passphrase.nullable(),
+});
+export type ImportAuthority = z.infer<typeof importAuthority>;
+
+export const issueRequest = z.object({
+  applicationId: id,
+  requestPem: pem,
+  validDays: z.int().min(1).max(3650),
+  passphrase,
+});
+export type IssueRequest = z.infer<typeof issueRequest>;
+export const issuedCertificate = z.object({ thumbprint: z.string(), certificatePem: z.string(), chainPem: z.string() });
+export type Issued = z.infer<typeof issuedCertificate>;
+
+export const revokeRequest = z.object({
+  serialNumber: z.string().regex(/^[0-9A-F]{1,40}$/, 'This is no serial number.'),
+  reason: z.enum([
+    'unspecified',
+    'keyCompromise',
+    'affiliationChanged',
+    'superseded',
+    'cessationOfOperation',
+    'privilegeWithdrawn',
+  ]),
+  passphrase,
+});
+export const issueCrlRequest = z.object({ passphrase });

@@ -1,0 +1,102 @@
+import type { Certificate, Thumbprint } from '../trust/certificate.js';
+import { commonName } from '../trust/certificate.js';
+import type { TrustChange } from '../trust/plant-trust/trust-change.js';
+import { targetOf } from '../trust/plant-trust/trust-change.js';
+import type { Shelf, TrustWay } from '../trust/plant-trust/plant-trust.js';
+import { dayOf } from '../time.js';
+
+/** What somebody working under a permit has to know about a change of trust. */
+export interface ToldChange {
+  readonly title: string;
+  readonly target: string;
+  readonly before: string;
+  readonly after: string;
+  readonly undo: string;
+}
+
+/** Names of what changes speak of. */
+export interface TrustNames {
+  application(id: string): string;
+  certificate(thumbprint: Thumbprint): string;
+  crl(id: string): string;
+}
+
+/** Names from what is known of the plant; what is not known is named by its id. */
+export function trustNames(
+  applications: readonly { readonly id: string; readonly name: string }[],
+  shelf: Shelf,
+): TrustNames {
+  const byId = new Map(applications.map(({ id, name }) => [id, name]));
+  return {
+    application: (id) => byId.get(id) ?? id,
+    certificate: (thumbprint) => {
+      const known = shelf.certificates.get(thumbprint);
+      return known ? certificateName(known) : thumbprint;
+    },
+    crl: (id) => {
+      const known = shelf.crls.find((crl) => crl.id === id);
+      return known
+        ? `CRL of ${commonName(known.issuer.text)} of ${dayOf(new Date(known.thisUpdate).toISOString())}`
+        : `CRL ${id}`;
+    },
+  };
+}
+
+/** The common name, with the first digits of the thumbprint: names come twice where certificates are renewed. */
+export const certificateName = (certificate: Certificate): string =>
+  `${commonName(certificate.subject.text)} (${certificate.thumbprint.slice(0, 8)})`;
+
+/** A change in words: what, where, before and after, and the way back. */
+export function sayTrustChange(change: TrustChange, names: TrustNames): ToldChange {
+  const target = names.application(targetOf(change));
+  switch (change.kind) {
+    case 'list-certificate': {
+      const what = names.certificate(change.thumbprint);
+      const list = listWords[change.list];
+      const end = change.until === null ? '' : `, until ${dayOf(change.until)}`;
+      return {
+        title: change.list === 'trusted' ? `Let ${target} trust ${what}${end}` : `Give ${target} the issuer ${what}`,
+        target,
+        before: `not in the ${list}`,
+        after: `in the ${list}${end}`,
+        undo: `Take it out of the ${list} again.`,
+      };
+    }
+    case 'unlist-certificate': {
+      const list = listWords[change.list];
+      return {
+        title: `Take ${names.certificate(change.thumbprint)} out of the ${list} of ${target}`,
+        target,
+        before: `in the ${list}`,
+        after: `not in the ${list}`,
+        undo: `Put it into the ${list} again; its bytes are kept.`,
+      };
+    }
+    case 'list-crl':
+      return {
+        title: `Give ${target} the ${names.crl(change.crlId)}`,
+        target,
+        before: `without it beside the ${listWords[change.list]}`,
+        after: `beside the ${listWords[change.list]}`,
+        undo: 'One step back in the history of its lists brings the CRL from before.',
+      };
+    case 'renew-certificate':
+      return {
+        title: `Give ${target} a certificate signed by ${names.certificate(change.authority)}`,
+        target,
+        before: 'its certificate of today',
+        after: `one signed by ${names.certificate(change.authority)}`,
+        undo: 'The certificate of today is kept, and stays trusted until the new one is proved.',
+      };
+  }
+}
+
+const listWords = { trusted: 'trusted list', issuers: 'issuers list' } as const;
+
+/** The way by which a change reaches its target, in words. */
+export const wayWords: Readonly<Record<TrustWay, string>> = {
+  held: 'by the product, which holds these lists',
+  push: 'over push management',
+  files: 'by a bundle that somebody takes to the machine',
+  unknown: 'by hand: nobody has said how these lists can be changed',
+};

@@ -1,0 +1,1 @@
+DROP TABLE "stand_in_doors" CASCADE;

@@ -1,0 +1,201 @@
+import type { Logger } from 'pino';
+import { targetOf, undoOf, wayWords } from '@loyal-hinge/core';
+import type { TrustChange } from '@loyal-hinge/core';
+import type { WorkOrder } from '@loyal-hinge/contract';
+import { appendAudit } from '../audit/trail.js';
+import type { Database } from '../database/database.js';
+import type { EventLog } from '../events/event-log.js';
+import { ProblemError, conflict, invalid, notFound } from '../http/problems.js';
+import type { Actor } from '../http/serve.js';
+import type { Links } from '../links/service.js';
+import type { Carried, TrustCarrier } from '../trust/carrier.js';
+import type { CertificateRenewal } from '../trust/renewal.js';
+import { clientsHeld, wayOf } from '../trust/store.js';
+import type { WorkOrders } from './service.js';
+import { findOrder, linesOf, moveLines, moveOrder } from './store.js';
+import type { LineRow } from './store.js';
+
+/** Lines of one target that follow each other: they are written together, so that a server is restarted once. */
+interface Batch {
+  readonly target: string;
+  readonly lines: readonly LineRow[];
+}
+
+/** Carries work orders out, line by line, in the background of the call that asked for it. */
+export class OrderCarrier {
+  private readonly running = new Map<string, Promise<void>>();
+
+  constructor(
+    private readonly db: Database,
+    private readonly orders: WorkOrders,
+    private readonly carrier: TrustCarrier,
+    private readonly renewal: CertificateRenewal,
+    private readonly links: Pick<Links, 'ask'>,
+    private readonly events: EventLog,
+    private readonly logger: Logger,
+  ) {}
+
+  /** Begins with an approved order, or goes on with one that stopped at a failure. */
+  async begin(id: string, passphrase: string | undefined, actor: Actor): Promise<WorkOrder> {
+    const order = await findOrder(this.db, id);
+    if (!order) throw notFound('work order', id);
+    if (this.running.has(id)) throw conflict('This order is being carried out.', 'Watch its lines.');
+    const lines = await linesOf(this.db, id);
+    const open = lines.filter(({ state }) => state === 'waiting' || state === 'failed');
+    if (open.some(({ change }) => change.kind === 'renew-certificate') && passphrase === undefined)
+      throw invalid('An authority must sign for this order, so its passphrase is needed.', [
+        { place: 'passphrase', says: 'It is used once and never kept.' },
+      ]);
+    await this.db.transaction(async (tx) => {
+      if (!(await moveOrder(tx, id, ['approved', 'running', 'done'], { state: 'running' })))
+        throw conflict('Only an approved order is carried out.', 'Have it approved first.');
+      await appendAudit(tx, {
+        actor: actor.name,
+        action: 'work order carried out',
+        subject: id,
+        details: { lines: open.length },
+      });
+    });
+    const work = this.work(id, open, passphrase ?? '', actor.name)
+      .catch((error: unknown) => this.logger.error({ err: error, orderId: id }, 'a work order stopped'))
+      .finally(() => this.running.delete(id));
+    this.running.set(id, work);
+    return this.orders.one(id);
+  }
+
+  /** Waits for what is being carried out; called before the server stops. */
+  async settle(): Promise<void> {
+    await Promise.all(this.running.values());
+  }
+
+  /** A person says that a line is done at the machine. */
+  async doneByHand(id: string, position: number, actor: Actor): Promise<WorkOrder> {
+    await this.db.transaction(async (tx) => {
+      const at = new Date().toISOString();
+      const says = `${actor.name} says that it is done.`;
+      const moved = await moveLines(tx, id, [position], ['by hand'], { state: 'done', says, by: actor.name, at });
+      if (moved.length === 0) throw conflict('This line does not wait for a person.', 'Look at how it stands now.');
+      await appendAudit(tx, { actor: actor.name, action: 'line done by hand', subject: id, details: { position } });
+    });
+    const line = (await linesOf(this.db, id)).find((row) => row.position === position);
+    await this.askForChecks(line?.linkIds ?? [], actor.name);
+    await this.orders.prove(id);
+    return this.orders.one(id);
+  }
+
+  /** Carries the way back of a line out. */
+  async undo(id: string, position: number, actor: Actor): Promise<WorkOrder> {
+    const line = (await linesOf(this.db, id)).find((row) => row.position === position);
+    if (!line) throw notFound('line', String(position));
+    const change = undoOf(line.change);
+    if (!change)
+      throw conflict(
+        'The way back of this line is not a change that the product can make.',
+        'See the history of the lists.',
+      );
+    if (line.state !== 'done' && line.state !== 'proved')
+      throw conflict('This line was not carried out.', 'There is nothing to undo.');
+    const { says } = await this.carrier.change(targetOf(change), [change], actor.name);
+    await this.db.transaction(async (tx) => {
+      await moveLines(tx, id, [position], ['done', 'proved'], {
+        state: 'undone',
+        says: `Undone. ${says}`,
+        by: actor.name,
+        at: new Date().toISOString(),
+        provedAt: null,
+      });
+      await appendAudit(tx, { actor: actor.name, action: 'line undone', subject: id, details: { position } });
+    });
+    await this.askForChecks(line.linkIds, actor.name);
+    await this.orders.prove(id);
+    return this.orders.one(id);
+  }
+
+  private async work(id: string, open: readonly LineRow[], passphrase: string, actor: string): Promise<void> {
+    let failed = false;
+    for (const batch of batchesOf(open)) {
+      const takesAway = batch.lines[0]?.change.kind === 'unlist-certificate';
+      // Nothing is taken away while what should take its place is not there.
+      if (failed && takesAway) break;
+      failed = !(await this.carryOut(id, batch, passphrase, actor)) || failed;
+      await this.events.tell({ kind: 'order-changed', orderId: id });
+    }
+    await this.orders.prove(id);
+    await this.db.transaction((tx) => moveOrder(tx, id, ['running'], { state: 'approved' }));
+    await this.askForChecks([...new Set(open.flatMap(({ linkIds }) => linkIds))], actor);
+    await this.events.tell({ kind: 'order-changed', orderId: id });
+  }
+
+  /** One batch: claimed, carried out, and noted; true where it is done. */
+  private async carryOut(id: string, { target, lines }: Batch, passphrase: string, actor: string): Promise<boolean> {
+    const positions = lines.map(({ position }) => position);
+    const at = new Date().toISOString();
+    if (await this.isByHand(target)) {
+      const says = `It goes ${wayWords[(await wayOf(this.db, target))?.way ?? 'unknown']}. Fetch the bundle, take it there, then say that it is done.`;
+      await moveLines(this.db, id, positions, ['waiting', 'failed'], { state: 'by hand', says, by: actor, at });
+      return true;
+    }
+    const claimed = await moveLines(this.db, id, positions, ['waiting', 'failed'], { state: 'claimed', by: actor, at });
+    if (claimed.length === 0) return true;
+    await this.events.tell({ kind: 'order-changed', orderId: id });
+    try {
+      const changes = claimed.map(({ change }) => change);
+      const { says, restarted } = await this.carry(target, changes, passphrase, actor);
+      await this.db.transaction(async (tx) => {
+        await moveLines(tx, id, positions, ['claimed'], { state: 'done', says, restarted });
+        await appendAudit(tx, {
+          actor,
+          action: 'lists changed',
+          subject: target,
+          details: { order: id, lines: positions },
+        });
+      });
+      return true;
+    } catch (error) {
+      if (!(error instanceof ProblemError)) this.logger.error({ err: error, orderId: id, target }, 'a line failed');
+      const says =
+        error instanceof ProblemError
+          ? `${error.problem.detail} ${error.problem.remedy}`
+          : 'The server met an error. Read the lists of the target, then carry it out again.';
+      await moveLines(this.db, id, positions, ['claimed'], { state: 'failed', says });
+      return false;
+    }
+  }
+
+  private async carry(
+    target: string,
+    changes: readonly TrustChange[],
+    passphrase: string,
+    actor: string,
+  ): Promise<Carried> {
+    const [first] = changes;
+    return first?.kind === 'renew-certificate'
+      ? this.renewal.renew(target, first.authority, passphrase, actor)
+      : this.carrier.change(target, changes, actor);
+  }
+
+  private async isByHand(target: string): Promise<boolean> {
+    const [held, way] = await Promise.all([clientsHeld(this.db), wayOf(this.db, target)]);
+    return !held.has(target) && way?.way !== 'push';
+  }
+
+  private async askForChecks(linkIds: readonly string[], actor: string): Promise<void> {
+    const wanted = linkIds.filter((linkId) => !linkId.startsWith('push--'));
+    if (wanted.length > 0) await this.links.ask(wanted, actor).catch(() => undefined);
+  }
+}
+
+/** Lines in their order, those of the same target and kind of step together. */
+export function batchesOf(lines: readonly LineRow[]): readonly Batch[] {
+  const stage = ({ kind }: TrustChange): number =>
+    kind === 'unlist-certificate' ? 2 : kind === 'renew-certificate' ? 1 : 0;
+  const batches = new Map<string, { target: string; stage: number; lines: LineRow[] }>();
+  for (const line of lines) {
+    const target = targetOf(line.change);
+    const key = `${stage(line.change)} ${target}`;
+    const known = batches.get(key) ?? { target, stage: stage(line.change), lines: [] };
+    known.lines.push(line);
+    batches.set(key, known);
+  }
+  return [...batches.values()].sort((left, right) => left.stage - right.stage);
+}

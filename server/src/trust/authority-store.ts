@@ -1,0 +1,74 @@
+import { and, desc, eq, isNotNull } from 'drizzle-orm';
+import type { Certificate, RevocationReason } from '@loyal-hinge/core';
+import type { KeyKind } from '@loyal-hinge/core/issuing';
+import type { Queryable } from '../database/database.js';
+import { authorities, issued } from '../database/schema.js';
+import { findCertificate } from './store.js';
+
+export type KeptAuthority = typeof authorities.$inferSelect;
+export type Issued = typeof issued.$inferSelect;
+
+export const allAuthorities = (db: Queryable): Promise<KeptAuthority[]> =>
+  db.select().from(authorities).orderBy(desc(authorities.since));
+
+export async function findAuthority(db: Queryable, thumbprint: string): Promise<KeptAuthority | null> {
+  const [row] = await db.select().from(authorities).where(eq(authorities.thumbprint, thumbprint));
+  return row ?? null;
+}
+
+/** The authority with which plans reckon; null where the plant has none. */
+export async function currentAuthority(db: Queryable): Promise<Certificate | null> {
+  const [row] = await db
+    .select()
+    .from(authorities)
+    .where(eq(authorities.isCurrent, true))
+    .orderBy(desc(authorities.since))
+    .limit(1);
+  return row ? ((await findCertificate(db, row.thumbprint))?.certificate ?? null) : null;
+}
+
+/** Keeps an authority; one that is current takes the place of the one before. */
+export async function keepAuthority(
+  tx: Queryable,
+  kept: { readonly thumbprint: string; readonly keyKind: KeyKind | null; readonly isCurrent: boolean },
+): Promise<void> {
+  if (kept.isCurrent) await tx.update(authorities).set({ isCurrent: false });
+  await tx.insert(authorities).values(kept).onConflictDoUpdate({ target: authorities.thumbprint, set: kept });
+}
+
+export async function noteCrl(tx: Queryable, thumbprint: string, crlNumber: number, crlId: string): Promise<void> {
+  await tx.update(authorities).set({ crlNumber, crlId }).where(eq(authorities.thumbprint, thumbprint));
+}
+
+export const issuedBy = (db: Queryable, authority: string): Promise<Issued[]> =>
+  db.select().from(issued).where(eq(issued.authority, authority)).orderBy(desc(issued.issuedAt));
+
+export const revokedBy = (db: Queryable, authority: string): Promise<Issued[]> =>
+  db
+    .select()
+    .from(issued)
+    .where(and(eq(issued.authority, authority), isNotNull(issued.revokedAt)));
+
+export async function noteIssued(
+  tx: Queryable,
+  row: { authority: string; serialNumber: string; thumbprint: string; applicationId: string | null },
+): Promise<void> {
+  await tx
+    .insert(issued)
+    .values({ ...row, issuedAt: new Date().toISOString() })
+    .onConflictDoNothing();
+}
+
+export async function noteRevoked(
+  tx: Queryable,
+  authority: string,
+  serialNumber: string,
+  revokedAt: string,
+  reason: RevocationReason,
+  thumbprint: string | null = null,
+): Promise<void> {
+  await tx
+    .insert(issued)
+    .values({ authority, serialNumber, thumbprint, revokedAt, reason })
+    .onConflictDoUpdate({ target: [issued.authority, issued.serialNumber], set: { revokedAt, reason } });
+}

@@ -1,0 +1,251 @@
+import { and, desc, eq, inArray, isNotNull, lte } from 'drizzle-orm';
+import { decodeBase64, encodeBase64, readCertificate, readCrl } from '@loyal-hinge/core';
+import type { Certificate, Crl, KnownLists } from '@loyal-hinge/core';
+import type { Queryable } from '../database/database.js';
+import { certificates, crls, trustCrls, trustEntries, trustHistory, trustReadings } from '../database/schema.js';
+import type { ListedIds } from '../database/schema.js';
+import { keepCertificate } from './store.js';
+
+/** Lists as they were read or are to be kept, by bytes. */
+export interface ListedBytes {
+  readonly trusted: readonly Uint8Array[];
+  readonly issuers: readonly Uint8Array[];
+  readonly trustedCrls: readonly Uint8Array[];
+  readonly issuerCrls: readonly Uint8Array[];
+  readonly rejected: readonly Uint8Array[];
+}
+
+export const noLists: ListedBytes = { trusted: [], issuers: [], trustedCrls: [], issuerCrls: [], rejected: [] };
+const certificateLists = ['trusted', 'issuers', 'rejected'] as const;
+type CertificateList = (typeof certificateLists)[number];
+
+/** Keeps a CRL’s bytes, and gives its id; null where they are no CRL. */
+export async function keepCrl(db: Queryable, der: Uint8Array): Promise<string | null> {
+  const read = readCrl(der);
+  if (!read.ok) return null;
+  await db
+    .insert(crls)
+    .values({ id: read.crl.id, der: encodeBase64(der) })
+    .onConflictDoNothing();
+  return read.crl.id;
+}
+
+/** All CRLs that are known, whoever holds them. */
+export async function allCrls(db: Queryable): Promise<readonly Crl[]> {
+  return (await db.select().from(crls)).flatMap(({ der }) => crlIn(der));
+}
+
+function crlIn(base64: string): Crl[] {
+  const der = decodeBase64(base64);
+  const read = der ? readCrl(der) : null;
+  return read?.ok ? [read.crl] : [];
+}
+
+/**
+ * Makes the kept lists of an application what they were read or made to be. What stays keeps its date and its end;
+ * a difference of what gives trust is written into the history.
+ */
+export async function replaceLists(
+  tx: Queryable,
+  applicationId: string,
+  lists: ListedBytes,
+  told: { readonly actor: string; readonly says: string },
+): Promise<void> {
+  const before = await listedIds(tx, applicationId);
+  for (const list of certificateLists) await replaceCertificates(tx, applicationId, list, lists[list]);
+  await replaceCrls(tx, applicationId, 'trusted', lists.trustedCrls);
+  await replaceCrls(tx, applicationId, 'issuers', lists.issuerCrls);
+  const after = await listedIds(tx, applicationId);
+  const wasRead = (await readingOf(tx, applicationId))?.readAt ?? null;
+  if (wasRead !== null && JSON.stringify(before) !== JSON.stringify(after))
+    await tx.insert(trustHistory).values({ applicationId, ...told, before, after });
+}
+
+async function replaceCertificates(
+  tx: Queryable,
+  applicationId: string,
+  list: CertificateList,
+  ders: readonly Uint8Array[],
+): Promise<void> {
+  const wanted = new Set<string>();
+  for (const der of ders) {
+    const thumbprint = await keepCertificate(tx, der);
+    if (thumbprint) wanted.add(thumbprint);
+  }
+  const here = and(eq(trustEntries.applicationId, applicationId), eq(trustEntries.list, list));
+  const rows = await tx.select({ thumbprint: trustEntries.thumbprint }).from(trustEntries).where(here);
+  const gone = rows.map(({ thumbprint }) => thumbprint).filter((thumbprint) => !wanted.has(thumbprint));
+  if (gone.length > 0) await tx.delete(trustEntries).where(and(here, inArray(trustEntries.thumbprint, gone)));
+  for (const thumbprint of wanted)
+    await tx.insert(trustEntries).values({ applicationId, list, thumbprint }).onConflictDoNothing();
+}
+
+async function replaceCrls(
+  tx: Queryable,
+  applicationId: string,
+  list: 'trusted' | 'issuers',
+  ders: readonly Uint8Array[],
+): Promise<void> {
+  await tx.delete(trustCrls).where(and(eq(trustCrls.applicationId, applicationId), eq(trustCrls.list, list)));
+  for (const der of ders) {
+    const crlId = await keepCrl(tx, der);
+    if (crlId) await tx.insert(trustCrls).values({ applicationId, list, crlId }).onConflictDoNothing();
+  }
+}
+
+/** The ids of what gives or completes trust, in a settled order. */
+export async function listedIds(db: Queryable, applicationId: string): Promise<ListedIds> {
+  const [entries, lists] = await Promise.all([
+    db.select().from(trustEntries).where(eq(trustEntries.applicationId, applicationId)),
+    db.select().from(trustCrls).where(eq(trustCrls.applicationId, applicationId)),
+  ]);
+  const thumbprints = (list: CertificateList): string[] =>
+    entries
+      .filter((entry) => entry.list === list)
+      .map(({ thumbprint }) => thumbprint)
+      .sort();
+  const ids = (list: 'trusted' | 'issuers'): string[] =>
+    lists
+      .filter((entry) => entry.list === list)
+      .map(({ crlId }) => crlId)
+      .sort();
+  return {
+    trusted: thumbprints('trusted'),
+    issuers: thumbprints('issuers'),
+    trustedCrls: ids('trusted'),
+    issuerCrls: ids('issuers'),
+  };
+}
+
+/** The kept lists of all applications, read; each certificate and CRL once. */
+export async function allLists(db: Queryable): Promise<ReadonlyMap<string, KnownLists>> {
+  const [entries, lists] = await Promise.all([
+    db
+      .select({ applicationId: trustEntries.applicationId, list: trustEntries.list, der: certificates.der })
+      .from(trustEntries)
+      .innerJoin(certificates, eq(certificates.thumbprint, trustEntries.thumbprint)),
+    db
+      .select({ applicationId: trustCrls.applicationId, list: trustCrls.list, der: crls.der })
+      .from(trustCrls)
+      .innerJoin(crls, eq(crls.id, trustCrls.crlId)),
+  ]);
+  const readCertificates = new Map<string, Certificate | null>();
+  const certificateIn = (base64: string): Certificate | null => {
+    const known = readCertificates.get(base64);
+    if (known !== undefined) return known;
+    const der = decodeBase64(base64);
+    const read = der ? readCertificate(der) : null;
+    const certificate = read?.ok ? read.certificate : null;
+    readCertificates.set(base64, certificate);
+    return certificate;
+  };
+  const readCrls = new Map<string, Crl[]>();
+  const found = new Map<string, Gathered>();
+  const of = (applicationId: string): Gathered => {
+    const known = found.get(applicationId) ?? {
+      trusted: [],
+      issuers: [],
+      rejected: [],
+      trustedCrls: [],
+      issuerCrls: [],
+    };
+    found.set(applicationId, known);
+    return known;
+  };
+  for (const { applicationId, list, der } of entries) {
+    const certificate = certificateIn(der);
+    if (certificate) of(applicationId)[list].push(certificate);
+  }
+  for (const { applicationId, list, der } of lists) {
+    const read = readCrls.get(der) ?? crlIn(der);
+    readCrls.set(der, read);
+    of(applicationId)[list === 'trusted' ? 'trustedCrls' : 'issuerCrls'].push(...read);
+  }
+  return found;
+}
+
+interface Gathered {
+  readonly trusted: Certificate[];
+  readonly issuers: Certificate[];
+  readonly rejected: Certificate[];
+  readonly trustedCrls: Crl[];
+  readonly issuerCrls: Crl[];
+}
+
+export const listsOf = async (db: Queryable, applicationId: string): Promise<KnownLists> =>
+  (await allLists(db)).get(applicationId) ?? {
+    trusted: [],
+    issuers: [],
+    rejected: [],
+    trustedCrls: [],
+    issuerCrls: [],
+  };
+
+export type Reading = typeof trustReadings.$inferSelect;
+
+export async function readingOf(db: Queryable, applicationId: string): Promise<Reading | null> {
+  const [row] = await db.select().from(trustReadings).where(eq(trustReadings.applicationId, applicationId));
+  return row ?? null;
+}
+
+export async function allReadings(db: Queryable): Promise<ReadonlyMap<string, Reading>> {
+  return new Map((await db.select().from(trustReadings)).map((row) => [row.applicationId, row]));
+}
+
+/** Notes that lists were read just now, or why they could not be. */
+export async function noteReading(
+  tx: Queryable,
+  applicationId: string,
+  told: { readonly source: 'tried' | 'reported'; readonly by: string } & (
+    { readonly readAt: string; readonly fault: null } | { readonly readAt: null; readonly fault: string }
+  ),
+): Promise<void> {
+  const triedAt = new Date().toISOString();
+  const { readAt, fault, source, by } = told;
+  const set = readAt === null ? { triedAt, fault } : { readAt, source, by, triedAt, fault: null };
+  await tx
+    .insert(trustReadings)
+    .values({ applicationId, readAt, source, by, triedAt, fault })
+    .onConflictDoUpdate({ target: trustReadings.applicationId, set });
+}
+
+/** Gives a trust an end, or takes it away. */
+export async function setUntil(
+  tx: Queryable,
+  applicationId: string,
+  thumbprint: string,
+  until: string | null,
+): Promise<void> {
+  await tx
+    .update(trustEntries)
+    .set({ until })
+    .where(
+      and(
+        eq(trustEntries.applicationId, applicationId),
+        eq(trustEntries.list, 'trusted'),
+        eq(trustEntries.thumbprint, thumbprint),
+      ),
+    );
+}
+
+/** Temporary trusts whose time is over. */
+export const endedTrusts = (db: Queryable, at: string) =>
+  db
+    .select({
+      applicationId: trustEntries.applicationId,
+      thumbprint: trustEntries.thumbprint,
+      until: trustEntries.until,
+    })
+    .from(trustEntries)
+    .where(and(eq(trustEntries.list, 'trusted'), isNotNull(trustEntries.until), lte(trustEntries.until, at)));
+
+export const entriesOf = (db: Queryable, applicationId: string) =>
+  db.select().from(trustEntries).where(eq(trustEntries.applicationId, applicationId));
+
+export const historyOf = (db: Queryable, applicationId: string) =>
+  db
+    .select()
+    .from(trustHistory)
+    .where(eq(trustHistory.applicationId, applicationId))
+    .orderBy(desc(trustHistory.id))
+    .limit(50);

@@ -1,0 +1,139 @@
+import { assess, explainedStatusCode, isPlantFault, linkInPlant, usualRules } from '@loyal-hinge/core';
+import type { Fact, FactBody, FactSource, Link, LinkInPlant, Plant } from '@loyal-hinge/core';
+import type { Database } from '../database/database.js';
+import type { SecretStore } from '../database/sealing.js';
+import { conflict } from '../http/problems.js';
+import { walkLink } from '../links/check/walk-link.js';
+import { meansOfLink } from '../links/means-of-link.js';
+import type { Turns } from '../links/turns.js';
+import { readPlant } from '../plant/store.js';
+import { PushRefusal } from '../ua/push-management.js';
+import type { PushManagement } from '../ua/push-management.js';
+import { wayOf } from './store.js';
+import type { KeptWay } from './store.js';
+
+const patienceMs = 40_000;
+
+/** The id under which the access of push management is kept, beside those of the links. */
+export const pushLinkId = (serverId: string): string => `push--${serverId}`;
+
+/** Push management wants a link like any other: our client to the server, as an administrator, encrypted (Part 12 §7.10.1). */
+export function pushLink(way: KeptWay, serverName: string): Link | null {
+  const { applicationId, clientId, endpointUrl, userName } = way;
+  if (way.way !== 'push' || clientId === null || endpointUrl === null || userName === null) return null;
+  return {
+    id: pushLinkId(applicationId),
+    name: `Push management of ${serverName}`,
+    clientId,
+    serverId: applicationId,
+    endpointUrl,
+    pinnedAddress: null,
+    chosenEndpoint: null,
+    needs: [],
+    identity: { kind: 'user', userName },
+    floor: 'encrypted',
+    staleAfterMs: 60_000,
+  };
+}
+
+/** The desk from which the lists of running servers are read and changed, over push management. */
+export class PushDesk {
+  constructor(
+    private readonly db: Database,
+    private readonly secrets: SecretStore,
+    private readonly turns: Turns,
+  ) {}
+
+  /**
+   * Opens an administrator’s session on a server and hands its push management over; everything is closed afterwards.
+   * Waits for its turn, since a machine is dialled by one at a time.
+   */
+  async with<Result>(
+    serverId: string,
+    use: (push: PushManagement) => Promise<Result>,
+    signal?: AbortSignal,
+  ): Promise<Result> {
+    const subject = await this.subject(serverId);
+    return this.turns.take(subject.serverMachine.id, () => this.now(subject, use, signal));
+  }
+
+  /** The same without waiting for a turn: for a check, which has it already. */
+  async withinTurn<Result>(
+    serverId: string,
+    use: (push: PushManagement) => Promise<Result>,
+    signal?: AbortSignal,
+  ): Promise<Result> {
+    return this.now(await this.subject(serverId), use, signal);
+  }
+
+  private async now<Result>(
+    subject: LinkInPlant,
+    use: (push: PushManagement) => Promise<Result>,
+    signal: AbortSignal | undefined,
+  ): Promise<Result> {
+    const means = { ...(await meansOfLink(this.db, this.secrets, subject)), readServerLists: null };
+    const limit = AbortSignal.timeout(patienceMs);
+    const facts: Fact[] = [];
+    let outcome: { readonly result: Result } | null = null;
+    let fault: unknown = null;
+    await walkLink(
+      subject,
+      means,
+      logInto(facts),
+      signal ? AbortSignal.any([signal, limit]) : limit,
+      async (session) => {
+        try {
+          outcome = { result: await use(session.pushManagement()) };
+        } catch (error) {
+          fault = error;
+        }
+      },
+    );
+    if (outcome) return (outcome as { readonly result: Result }).result;
+    throw fault === null ? unreachable(subject, facts) : refused(subject, fault);
+  }
+
+  private async subject(serverId: string): Promise<LinkInPlant> {
+    const [plant, way] = await Promise.all([readPlant(this.db), wayOf(this.db, serverId)]);
+    const server = plant.applications.find(({ id }) => id === serverId);
+    const link = way ? pushLink(way, server?.name ?? serverId) : null;
+    const subject = link ? linkInPlant(withLink(plant, link), link.id) : null;
+    if (!subject || isPlantFault(subject))
+      throw conflict(
+        `Nobody has said how push management of ${server?.name ?? serverId} is reached.`,
+        'Say so on the Trust page, under the server’s name.',
+      );
+    return subject;
+  }
+}
+
+const withLink = (plant: Plant, link: Link): Plant => ({ ...plant, links: [link] });
+
+const logInto = (facts: Fact[]) => ({
+  begin: () => undefined,
+  keep: () => undefined,
+  note: (body: FactBody, source: FactSource = 'tried'): Fact => {
+    const fact: Fact = { ...body, id: `push/${facts.length + 1}`, source, at: new Date().toISOString() };
+    facts.push(fact);
+    return fact;
+  },
+});
+
+function unreachable(subject: LinkInPlant, facts: readonly Fact[]): Error {
+  const { headline } = assess(subject, facts, usualRules, new Date().toISOString());
+  return conflict(
+    `Push management of ${subject.server.name} can’t be reached. ${headline}`,
+    'Mend that first, or change the lists at the machine.',
+  );
+}
+
+function refused({ server }: LinkInPlant, fault: unknown): Error {
+  if (fault instanceof PushRefusal)
+    return conflict(
+      `${server.name} refused ${fault.during}: ${explainedStatusCode(fault.code)}`,
+      'Look whether the user may change trust lists there. The lists are as they were.',
+    );
+  return fault instanceof Error && 'problem' in fault
+    ? fault
+    : conflict(`The line to ${server.name} broke off.`, 'Read its lists again to see what holds now.');
+}

@@ -1,0 +1,65 @@
+import type { Router } from 'express';
+import { sayTrustChange, trustNames } from '@loyal-hinge/core';
+import type { Database } from '../database/database.js';
+import { serve } from '../http/serve.js';
+import type { FindActor } from '../http/serve.js';
+import type { WorkOrders } from '../orders/service.js';
+import type { Authorities } from './authority.js';
+import { knownTrust } from './known-trust.js';
+import type { Trust } from './service.js';
+
+const idIn = (params: Readonly<Record<string, string>>, name = 'id'): string => params[name] ?? '';
+
+export function trustRoutes(
+  router: Router,
+  findActor: FindActor,
+  db: Database,
+  trust: Trust,
+  authorities: Authorities,
+  orders: WorkOrders,
+): void {
+  serve(router, findActor, 'trust', () => trust.overview());
+  serve(router, findActor, 'trustHolder', ({ params }) => trust.holder(idIn(params)));
+  serve(router, findActor, 'readTrust', ({ params }, actor) => trust.read(idIn(params), actor.name));
+  serve(router, findActor, 'setTrustWay', async ({ params, body }, actor) => {
+    await trust.setWay(idIn(params), body, actor.name);
+    return { done: true };
+  });
+  serve(router, findActor, 'stepBack', async ({ params }, actor) => {
+    const changes = await trust.stepBack(idIn(params), Number(params['entry']));
+    const { plant, shelf } = await knownTrust(db);
+    const names = trustNames(plant.applications, shelf);
+    return orders.propose(
+      {
+        title: `Take the lists of ${names.application(idIn(params))} one step back`,
+        lines: changes.map((change) => ({
+          change,
+          why: `${sayTrustChange(change, names).after}: as it was before.`,
+          linkIds: [],
+        })),
+      },
+      actor,
+    );
+  });
+  serve(router, findActor, 'trustPlans', () => trust.plans());
+  serve(router, findActor, 'trustWhatIf', async ({ body }) => ({ turns: await trust.whatIf(body.changes) }));
+  serve(router, findActor, 'setAside', async () => ({ entries: await trust.setAside() }));
+  serve(router, findActor, 'dismissSetAside', async ({ body }, actor) => {
+    await trust.dismiss(body.holderId, body.thumbprint, body.dismissed, actor.name);
+    return { done: true };
+  });
+  serve(router, findActor, 'horizon', () => trust.horizon());
+
+  serve(router, findActor, 'authorities', async () => ({ authorities: await authorities.all() }));
+  serve(router, findActor, 'createAuthority', ({ body }, actor) => authorities.create(body, actor.name));
+  serve(router, findActor, 'importAuthority', ({ body }, actor) => authorities.import(body, actor.name));
+  serve(router, findActor, 'issueCertificate', ({ params, body }, actor) =>
+    authorities.issue(idIn(params, 'thumbprint'), body, actor.name),
+  );
+  serve(router, findActor, 'revokeCertificate', ({ params, body }, actor) =>
+    authorities.revoke(idIn(params, 'thumbprint'), body.serialNumber, body.reason, body.passphrase, actor.name),
+  );
+  serve(router, findActor, 'issueCrl', ({ params, body }, actor) =>
+    authorities.issueCrl(idIn(params, 'thumbprint'), body.passphrase, actor.name),
+  );
+}

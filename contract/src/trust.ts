@@ -24,6 +24,8 @@ export const trustParty = z.object({
   issuers: z.int(),
   crls: z.int(),
   rejected: z.int(),
+  /** Its lists are being read just now. */
+  reading: z.boolean(),
 });
 export type TrustPartyRow = z.infer<typeof trustParty>;
 
@@ -256,3 +258,80 @@ export const revokeRequest = z.object({
   passphrase,
 });
 export const issueCrlRequest = z.object({ passphrase });
+
+/** A certificate’s own page: what it says, where it lies, and what stands on it. */
+export const certificatePage = z.object({
+  certificate: certificateSummary,
+  pem: z.string(),
+  firstSeen: instant,
+  unusual: z.array(z.string()),
+  /** Rules of Part 6 §6.2.2 that it does not keep; null for authorities, which are no applications. */
+  lint: z
+    .array(
+      z.object({
+        ruleId: z.string(),
+        clause: z.string(),
+        severity: z.enum(['error', 'warning', 'advice']),
+        says: z.string(),
+        remedy: z.string(),
+      }),
+    )
+    .nullable(),
+  /** As it can be built from all that is known, itself first. */
+  chain: z.array(
+    z.object({
+      thumbprint: z.string(),
+      name: z.string(),
+      notAfter: instant,
+      isAuthority: z.boolean(),
+      selfIssued: z.boolean(),
+    }),
+  ),
+  /** The name of an issuer that is known nowhere; null where the chain is whole. */
+  missingIssuer: z.string().nullable(),
+  revoked: z.object({ since: instant, reason: z.string() }).nullable(),
+  shownBy: z.array(z.object({ applicationId: z.string(), name: z.string(), now: z.boolean() })),
+  lies: z.array(
+    z.object({
+      applicationId: z.string(),
+      name: z.string(),
+      list: z.enum(['trusted', 'issuers', 'rejected']),
+      since: instant,
+    }),
+  ),
+  links: z.array(z.object({ linkId: z.string(), name: z.string() })),
+  /** Other certificates of the same application URI or, for an authority, of the same name; by their beginning. */
+  relatives: z.array(
+    z.object({
+      thumbprint: z.string(),
+      name: z.string(),
+      notBefore: instant,
+      notAfter: instant,
+      is: z.enum(['before', 'after']),
+    }),
+  ),
+});
+export type CertificatePage = z.infer<typeof certificatePage>;
+
+/** A file as it was dropped, in Base64. */
+export const droppedFile = z.object({ name: z.string().max(300), base64: z.base64().max(28_000_000) });
+export const reportedBundle = z.object({
+  lists: z.array(z.object({ list: z.string(), count: z.int() })),
+  passedOver: z.array(z.object({ path: z.string(), says: z.string() })),
+});
+export type ReportedBundle = z.infer<typeof reportedBundle>;
+
+export const recognisedFile = z.object({
+  name: z.string(),
+  kind: z.enum(['certificates', 'crl', 'request', 'pki-folder', 'pkcs12', 'private-key', 'unknown']),
+  says: z.string(),
+  /** Thumbprints of the certificates in it, which are kept from then on. */
+  certificates: z.array(
+    z.object({ thumbprint: z.string(), name: z.string(), isAuthority: z.boolean(), shownBy: z.string().nullable() }),
+  ),
+  crlId: z.string().nullable(),
+  /** The application that a request or a PKI folder seems to be of. */
+  applicationId: z.string().nullable(),
+  requestPem: z.string().nullable(),
+});
+export type RecognisedFile = z.infer<typeof recognisedFile>;

@@ -10,6 +10,7 @@ export * from './links/facts.js';
 export * from './trust/pem.js';
 export * from './trust/certificate.js';
 export * from './trust/crl.js';
+export * from './trust/pkcs7.js';
 export * from './trust/x509/signatures.js';
 export * from './trust/x509/algorithms.js';
 export * from './trust/validation/problem.js';

@@ -29,6 +29,7 @@ import { PlantKeeping } from './plant/service.js';
 import { readSetting } from './plant/store.js';
 import { settingsRoutes } from './settings/routes.js';
 import { Authorities } from './trust/authority.js';
+import { Bundles } from './trust/bundles.js';
 import { TrustCarrier } from './trust/carrier.js';
 import { TrustEnds } from './trust/ends.js';
 import { PushDesk } from './trust/push-desk.js';
@@ -109,7 +110,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
       plantRoutes(router, findActor, new PlantKeeping(db, events));
       settingsRoutes(router, findActor, db, secrets);
       benchRoutes(router, findActor, benches);
-      trustRoutes(router, findActor, db, trust, authorities, orders);
+      trustRoutes(router, findActor, db, trust, new Bundles(db, carrier, events), authorities, orders);
       orderRoutes(router, findActor, orders, orderCarrier);
       eventRoutes(router, events, findActor);
     },

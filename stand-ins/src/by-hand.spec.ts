@@ -1,7 +1,7 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { strToU8, zipSync } from 'fflate';
+import { emptyFolder, writePkiFolder } from '@loyal-hinge/core/bundles';
 import { listsIn } from './by-hand.js';
 import { TrustStore } from './trust-store.js';
 import { derIn, makeApplication, makeAuthority } from './certificates.js';
@@ -12,15 +12,10 @@ afterAll(() => rmSync(folder, { recursive: true, force: true }));
 const wish = { commonName: 'Crane', applicationUri: 'urn:crane', hosts: ['crane'], fromDay: -1, toDay: 9 };
 
 describe('what is brought by hand', () => {
-  it('is read from the folders of Annex F, whatever stands before them, DER and PEM alike', async () => {
+  it('is read from the folders of Annex F, and nothing else of it', async () => {
     const { certificatePem } = await makeApplication(wish, null);
     const der = derIn(certificatePem);
-    const zip = zipSync({
-      'crane/pki/trusted/certs/a.der': der,
-      'crane/pki/issuer/certs/b.pem': strToU8(certificatePem),
-      'crane/pki/own/certs/own.der': der,
-      'read me.txt': strToU8('x'),
-    });
+    const zip = writePkiFolder({ ...emptyFolder, own: [der], trusted: [der], issuers: [der] }, 'crane', 'Read me.');
     expect(listsIn(zip)).toEqual({
       trustedCertificates: [der],
       trustedCrls: [],

@@ -1,17 +1,8 @@
 import { mkdir, readFile, readdir, rename } from 'node:fs/promises';
 import { join } from 'node:path';
-import { unzipSync } from 'fflate';
-import { derIn } from './certificates.js';
+import { readPkiFolder } from '@loyal-hinge/core/bundles';
 import type { Stoppable } from './other-ports.js';
-import type { StoredList, StoredLists } from './trust-store.js';
-
-/** Folders of a PKI directory (Part 12 Annex F) and the lists that they make up. */
-const listOf: Readonly<Record<string, StoredList>> = {
-  'trusted/certs': 'trustedCertificates',
-  'trusted/crl': 'trustedCrls',
-  'issuer/certs': 'issuerCertificates',
-  'issuer/crl': 'issuerCrls',
-};
+import type { StoredLists } from './trust-store.js';
 
 const lookEveryMs = 700;
 
@@ -49,16 +40,8 @@ export async function takeWhatIsBroughtByHand(
 
 /** The lists of a bundle: those that it does not name are empty. */
 export function listsIn(zip: Uint8Array): StoredLists {
-  const lists: Record<StoredList, Uint8Array[]> = {
-    trustedCertificates: [],
-    trustedCrls: [],
-    issuerCertificates: [],
-    issuerCrls: [],
-  };
-  for (const [path, bytes] of Object.entries(unzipSync(zip))) {
-    const list = listOf[path.split('/').slice(-3, -1).join('/')];
-    if (list && bytes.length > 0)
-      lists[list].push(bytes[0] === 0x30 ? bytes : derIn(Buffer.from(bytes).toString('latin1')));
-  }
-  return lists;
+  const read = readPkiFolder(zip);
+  if (!read.ok) throw new Error(read.says);
+  const { trusted, trustedCrls, issuers, issuerCrls } = read.folder;
+  return { trustedCertificates: trusted, trustedCrls, issuerCertificates: issuers, issuerCrls };
 }

@@ -2,6 +2,7 @@ import { randomBytes } from 'node:crypto';
 import { mkdir, readFile, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { writePem } from '@loyal-hinge/core';
+import { writePkiFolder } from '@loyal-hinge/core/bundles';
 import { takeWhatIsBroughtByHand } from './by-hand.js';
 import { dayMs } from './certificates.js';
 import type { Handover } from './handover.js';
@@ -83,10 +84,30 @@ export async function startPlant(folder: string): Promise<RunningPlant> {
       const server = servers.find((running) => running.id === id);
       if (!push && server) await keep(takeWhatIsBroughtByHand(join(folder, 'by-hand', id), server.takeLists));
     }
+    await copyPkiFolders(folder, certificates);
     return { servers, handover: handoverOf(secrets, certificates), stop };
   } catch (error) {
     await stop();
     throw error;
+  }
+}
+
+/** What somebody copied from the machines that speak no push management, at the very beginning. */
+async function copyPkiFolders(folder: string, certificates: PlantCertificates): Promise<void> {
+  const copies = join(folder, 'copied-from-machines');
+  await mkdir(copies, { recursive: true, mode: 0o700 });
+  for (const standIn of standInServers.filter(({ push }) => !push)) {
+    const { trustedCertificates, trustedCrls, issuerCertificates, issuerCrls } = beginningOf(
+      standIn,
+      certificates,
+    ).lists;
+    const lists = { trusted: trustedCertificates, trustedCrls, issuers: issuerCertificates, issuerCrls, rejected: [] };
+    const zip = writePkiFolder(
+      { own: [certificates.listed(standIn.id)], ...lists },
+      standIn.id,
+      `PKI folder of ${standIn.name}`,
+    );
+    await writeFile(join(copies, `${standIn.id}.zip`), zip);
   }
 }
 

@@ -41,6 +41,8 @@ export async function makeApp({ logger, webFolder, health, routes }: AppParts): 
   app.use(compression({ filter: (request, response) => !isStream(response) && compression.filter(request, response) }));
   app.use('/api/plant/document', express.json({ limit: importBodyBytes }));
   app.use('/api/plant/machines.csv', express.json({ limit: importBodyBytes }));
+  for (const place of ['/api/trust/recognised-files', /^\/api\/trust\/holders\/[^/]+\/bundle$/])
+    app.use(place, express.json({ limit: importBodyBytes }));
   app.use('/api', express.json({ limit: usualBodyBytes }));
   app.use('/api', (_request, response, next) => {
     response.setHeader('cache-control', 'no-store');

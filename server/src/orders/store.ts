@@ -75,6 +75,20 @@ export async function moveLines(
     .returning();
 }
 
+/** Lines of orders that stand, and that are not carried out yet. */
+export const openLinesFor = (db: Queryable): Promise<Pick<LineRow, 'change'>[]> =>
+  db
+    .select({ change: orderLines.change })
+    .from(orderLines)
+    .innerJoin(workOrders, eq(workOrders.id, orderLines.orderId))
+    .where(
+      and(
+        inArray(workOrders.state, ['approved', 'running']),
+        inArray(orderLines.state, ['waiting', 'failed', 'by hand']),
+      ),
+    )
+    .orderBy(asc(orderLines.orderId), asc(orderLines.position));
+
 /** Lines that a stopped server left in the middle go back to waiting: their changes say how it shall be, so that carrying them out again does nothing twice. */
 export async function releaseClaimed(db: Queryable): Promise<number> {
   const released = await db

@@ -242,6 +242,10 @@ export const endedTrusts = (db: Queryable, at: string) =>
 export const entriesOf = (db: Queryable, applicationId: string) =>
   db.select().from(trustEntries).where(eq(trustEntries.applicationId, applicationId));
 
+/** Where a certificate lies, in whatever list. */
+export const allEntries = (db: Queryable, thumbprint: string) =>
+  db.select().from(trustEntries).where(eq(trustEntries.thumbprint, thumbprint));
+
 export const historyOf = (db: Queryable, applicationId: string) =>
   db
     .select()

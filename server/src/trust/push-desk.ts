@@ -4,12 +4,12 @@ import type { Database } from '../database/database.js';
 import type { SecretStore } from '../database/sealing.js';
 import { conflict } from '../http/problems.js';
 import { walkLink } from '../links/check/walk-link.js';
-import { meansOfLink } from '../links/means-of-link.js';
+import { meansOfLink, serverCertificateIn } from '../links/means-of-link.js';
 import type { Turns } from '../links/turns.js';
 import { readPlant } from '../plant/store.js';
 import { PushRefusal } from '../ua/push-management.js';
 import type { PushManagement } from '../ua/push-management.js';
-import { wayOf } from './store.js';
+import { keepCertificate, noteShown, wayOf } from './store.js';
 import type { KeptWay } from './store.js';
 
 const patienceMs = 40_000;
@@ -74,12 +74,13 @@ export class PushDesk {
     const means = { ...(await meansOfLink(this.db, this.secrets, subject)), readServerLists: null };
     const limit = AbortSignal.timeout(patienceMs);
     const facts: Fact[] = [];
+    const seen: Uint8Array[] = [];
     let outcome: { readonly result: Result } | null = null;
     let fault: unknown = null;
     await walkLink(
       subject,
       means,
-      logInto(facts),
+      logInto(facts, seen),
       signal ? AbortSignal.any([signal, limit]) : limit,
       async (session) => {
         try {
@@ -89,8 +90,17 @@ export class PushDesk {
         }
       },
     );
+    await this.noteShown(subject, facts, seen);
     if (outcome) return (outcome as { readonly result: Result }).result;
     throw fault === null ? unreachable(subject, facts) : refused(subject, fault);
+  }
+
+  /** What the server shows is known of it from then on. */
+  private async noteShown({ server }: LinkInPlant, facts: readonly Fact[], seen: readonly Uint8Array[]): Promise<void> {
+    const shown = serverCertificateIn(facts);
+    if (!shown?.applicationUris.includes(server.applicationUri)) return;
+    for (const der of seen) await keepCertificate(this.db, der);
+    await noteShown(this.db, server.id, shown.thumbprint);
   }
 
   private async subject(serverId: string): Promise<LinkInPlant> {
@@ -109,9 +119,9 @@ export class PushDesk {
 
 const withLink = (plant: Plant, link: Link): Plant => ({ ...plant, links: [link] });
 
-const logInto = (facts: Fact[]) => ({
+const logInto = (facts: Fact[], seen: Uint8Array[]) => ({
   begin: () => undefined,
-  keep: () => undefined,
+  keep: (der: Uint8Array) => void seen.push(der),
   note: (body: FactBody, source: FactSource = 'tried'): Fact => {
     const fact: Fact = { ...body, id: `push/${facts.length + 1}`, source, at: new Date().toISOString() };
     facts.push(fact);

@@ -5,7 +5,10 @@ import { serve } from '../http/serve.js';
 import type { FindActor } from '../http/serve.js';
 import type { WorkOrders } from '../orders/service.js';
 import type { Authorities } from './authority.js';
+import type { Bundles } from './bundles.js';
+import { certificatePage } from './certificate-page.js';
 import { knownTrust } from './known-trust.js';
+import { recognise } from './recognise.js';
 import type { Trust } from './service.js';
 
 const idIn = (params: Readonly<Record<string, string>>, name = 'id'): string => params[name] ?? '';
@@ -15,12 +18,26 @@ export function trustRoutes(
   findActor: FindActor,
   db: Database,
   trust: Trust,
+  bundles: Bundles,
   authorities: Authorities,
   orders: WorkOrders,
 ): void {
   serve(router, findActor, 'trust', () => trust.overview());
   serve(router, findActor, 'trustHolder', ({ params }) => trust.holder(idIn(params)));
   serve(router, findActor, 'readTrust', ({ params }, actor) => trust.read(idIn(params), actor.name));
+  serve(router, findActor, 'readAllTrust', async (_call, actor) => ({
+    applicationIds: [...(await trust.readAll(actor.name))],
+  }));
+  serve(router, findActor, 'exportBundle', async ({ params, response }) => {
+    const { name, zip } = await bundles.exported(idIn(params));
+    response.attachment(name).type('application/zip').send(Buffer.from(zip));
+    return '';
+  });
+  serve(router, findActor, 'importBundle', ({ params, body }, actor) =>
+    bundles.imported(idIn(params), body.file, body.copiedAt, actor.name),
+  );
+  serve(router, findActor, 'recognise', async ({ body }) => ({ files: await recognise(db, body.files) }));
+  serve(router, findActor, 'certificatePage', ({ params }) => certificatePage(db, idIn(params, 'thumbprint')));
   serve(router, findActor, 'setTrustWay', async ({ params, body }, actor) => {
     await trust.setWay(idIn(params), body, actor.name);
     return { done: true };

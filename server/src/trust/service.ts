@@ -46,6 +46,9 @@ const ofMs = (ms: number): string => new Date(ms).toISOString();
 
 /** Who trusts whom, as it is shown; what to change, as it is planned. */
 export class Trust {
+  /** Applications whose lists are being read just now. */
+  private readonly reading = new Set<string>();
+
   constructor(
     private readonly db: Database,
     private readonly secrets: SecretStore,
@@ -62,7 +65,7 @@ export class Trust {
     ]);
     return {
       headline,
-      parties: partyRows(known),
+      parties: partyRows(known, this.reading),
       columns: grid.columns.map(({ thumbprint, certificate, shownBy }) => ({
         thumbprint,
         name: commonName(certificate.subject.text),
@@ -195,7 +198,7 @@ export class Trust {
 
   async holder(applicationId: string): Promise<HolderDetail> {
     const known = await knownTrust(this.db);
-    const party = partyRows(known).find((row) => row.applicationId === applicationId);
+    const party = partyRows(known, this.reading).find((row) => row.applicationId === applicationId);
     const lists = known.trust.parties.find((row) => row.applicationId === applicationId)?.lists ?? emptyLists;
     if (!party) throw notFound('application', applicationId);
     const [entries, history, passwordKept] = await Promise.all([
@@ -294,8 +297,21 @@ export class Trust {
     await this.events.tell({ kind: 'trust-changed', applicationId });
   }
 
+  /** Begins to read all lists that can be read over push management; each tells when it is done. */
+  async readAll(actor: string): Promise<readonly string[]> {
+    const { trust } = await knownTrust(this.db);
+    const pushed = trust.parties.filter(({ way }) => way === 'push').map(({ applicationId }) => applicationId);
+    const begun = pushed.filter((applicationId) => !this.reading.has(applicationId));
+    for (const applicationId of begun) {
+      this.reading.add(applicationId);
+      void this.read(applicationId, actor).catch(() => undefined);
+    }
+    return begun;
+  }
+
   /** Reads the lists of one server, live. */
   async read(applicationId: string, actor: string): Promise<{ applicationId: string; ok: boolean; says: string }> {
+    this.reading.add(applicationId);
     try {
       const lists = await this.carrier.read(applicationId, actor);
       const says = `Read: ${listed([counted(lists.trusted.length, 'trusted certificate'), counted(lists.issuers.length, 'issuer'), counted(lists.trustedCrls.length + lists.issuerCrls.length, 'CRL'), `${lists.rejected.length} set aside`])}.`;
@@ -304,6 +320,7 @@ export class Trust {
       if (!(error instanceof Error)) throw error;
       return { applicationId, ok: false, says: error.message };
     } finally {
+      this.reading.delete(applicationId);
       await this.events.tell({ kind: 'trust-changed', applicationId });
     }
   }
@@ -327,13 +344,13 @@ function namedLists(
   ];
 }
 
-function partyRows({ plant, trust, readings }: KnownTrust): TrustPartyRow[] {
+function partyRows({ plant, trust, readings }: KnownTrust, reading: ReadonlySet<string>): TrustPartyRow[] {
   const zones = new Map(plant.zones.map(({ id, name }) => [id, name]));
   const zoneOf = new Map(plant.machines.map(({ id, zoneId }) => [id, zones.get(zoneId) ?? '']));
   const applications = new Map(plant.applications.map((application) => [application.id, application]));
   return trust.parties.map(({ applicationId, name, certificate, way, restarts, lists }) => {
     const application = applications.get(applicationId);
-    const reading = readings.get(applicationId);
+    const newest = readings.get(applicationId);
     return {
       applicationId,
       name,
@@ -342,12 +359,13 @@ function partyRows({ plant, trust, readings }: KnownTrust): TrustPartyRow[] {
       certificate: certificate?.thumbprint ?? null,
       way,
       restarts,
-      readAt: iso(reading?.readAt ?? null),
-      fault: reading?.fault ?? null,
+      readAt: iso(newest?.readAt ?? null),
+      fault: newest?.fault ?? null,
       trusted: lists?.trusted.length ?? 0,
       issuers: lists?.issuers.length ?? 0,
       crls: lists ? lists.trustedCrls.length + lists.issuerCrls.length : 0,
       rejected: lists?.rejected.length ?? 0,
+      reading: reading.has(applicationId),
     };
   });
 }

@@ -1,0 +1,108 @@
+import { PlantJudge, commonName, emptyLists, lintCertificate, trustNeeds, writePem } from '@loyal-hinge/core';
+import type { Certificate } from '@loyal-hinge/core';
+import type { CertificatePage } from '@loyal-hinge/contract';
+import type { Database } from '../database/database.js';
+import { notFound } from '../http/problems.js';
+import { knownTrust } from './known-trust.js';
+import type { KnownTrust } from './known-trust.js';
+import { nodeVerifier } from './node-signatures.js';
+import { allEntries } from './lists-store.js';
+import { findCertificate, shownCertificates } from './store.js';
+import { unusualAbout } from './unusual.js';
+
+const ofMs = (ms: number): string => new Date(ms).toISOString();
+
+/** Everything that the product knows about one certificate. */
+export async function certificatePage(db: Database, thumbprint: string): Promise<CertificatePage> {
+  const found = await findCertificate(db, thumbprint);
+  if (!found) throw notFound('certificate', thumbprint);
+  const { certificate, summary, der, firstSeen } = found;
+  const [known, shown, entries] = await Promise.all([
+    knownTrust(db),
+    shownCertificates(db),
+    allEntries(db, thumbprint),
+  ]);
+  const names = new Map(known.plant.applications.map(({ id, name }) => [id, name]));
+  const nameOf = (id: string): string => names.get(id) ?? id;
+  const { chain, missingIssuer, revoked } = await chainOf(known, certificate);
+  return {
+    certificate: summary as CertificatePage['certificate'],
+    pem: writePem('CERTIFICATE', der),
+    firstSeen,
+    unusual: [...unusualAbout(summary, new Date().toISOString())],
+    lint: certificate.isAuthority ? null : [...lintCertificate(certificate)],
+    chain,
+    missingIssuer,
+    revoked,
+    shownBy: [...shown].flatMap(([applicationId, certificates]) => {
+      const index = certificates.findIndex((one) => one.is(certificate));
+      return index < 0 ? [] : [{ applicationId, name: nameOf(applicationId), now: index === 0 }];
+    }),
+    lies: entries.map(({ applicationId, list, since }) => ({
+      applicationId,
+      name: nameOf(applicationId),
+      list,
+      since: ofMs(Date.parse(since)),
+    })),
+    links: await linksOn(known, certificate),
+    relatives: relativesOf(known, certificate),
+  };
+}
+
+async function chainOf(
+  { trust, shelf }: KnownTrust,
+  certificate: Certificate,
+): Promise<Pick<CertificatePage, 'chain' | 'missingIssuer' | 'revoked'>> {
+  const authorities = [...shelf.certificates.values()].filter(({ isAuthority }) => isAuthority);
+  const all = { ...emptyLists, issuers: authorities, issuerCrls: shelf.crls };
+  const { path, findings } = await new PlantJudge(trust, nodeVerifier).certificate(all, certificate, null, null);
+  const problems = findings.flatMap((step) => step ?? []);
+  const missing = problems.find(({ kind }) => kind === 'chain-incomplete');
+  const revoked = problems.find(({ kind }) => kind === 'revoked');
+  const reason = shelf.crls
+    .filter((crl) => crl.issuer.equals(certificate.issuer))
+    .map((crl) => crl.revoked.get(certificate.serialNumber)?.reason)
+    .find((said) => said !== undefined);
+  return {
+    chain: path.map((one) => ({
+      thumbprint: one.thumbprint,
+      name: commonName(one.subject.text),
+      notAfter: ofMs(one.notAfter),
+      isAuthority: one.isAuthority,
+      selfIssued: one.isSelfIssued,
+    })),
+    missingIssuer: missing?.kind === 'chain-incomplete' ? missing.missingIssuer : null,
+    revoked: revoked?.kind === 'revoked' ? { since: revoked.since, reason: reason ?? 'unspecified' } : null,
+  };
+}
+
+/** Links that hang on it today: it stands in a chain by which one end accepts the other. */
+async function linksOn({ trust }: KnownTrust, certificate: Certificate): Promise<CertificatePage['links']> {
+  const judge = new PlantJudge(trust, nodeVerifier);
+  const links = new Map<string, string>();
+  for (const need of trustNeeds(trust)) {
+    const verdict = await judge.need(need);
+    if (verdict.result === 'unknown') continue;
+    if (verdict.judgement.path.some((one) => one.is(certificate))) links.set(need.link.linkId, need.link.name);
+  }
+  return [...links].map(([linkId, name]) => ({ linkId, name }));
+}
+
+function relativesOf({ shelf }: KnownTrust, certificate: Certificate): CertificatePage['relatives'] {
+  const uris = certificate.summary.applicationUris;
+  const isRelative = (other: Certificate): boolean =>
+    !other.is(certificate) &&
+    (certificate.isAuthority
+      ? other.isAuthority && other.subject.equals(certificate.subject)
+      : other.summary.applicationUris.some((uri) => uris.includes(uri)));
+  return [...shelf.certificates.values()]
+    .filter(isRelative)
+    .sort((left, right) => left.notBefore - right.notBefore)
+    .map((other) => ({
+      thumbprint: other.thumbprint,
+      name: commonName(other.subject.text),
+      notBefore: ofMs(other.notBefore),
+      notAfter: ofMs(other.notAfter),
+      is: other.notBefore < certificate.notBefore ? 'before' : 'after',
+    }));
+}

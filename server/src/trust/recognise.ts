@@ -1,0 +1,155 @@
+import {
+  certificateName,
+  commonName,
+  counted,
+  decodeBase64,
+  listed,
+  readCertificate,
+  readCrl,
+  readPem,
+  readPkcs7,
+  writePem,
+} from '@loyal-hinge/core';
+import type { Application, Certificate } from '@loyal-hinge/core';
+import { readPkiFolder } from '@loyal-hinge/core/bundles';
+import { readSigningRequest } from '@loyal-hinge/core/issuing';
+import type { RecognisedFile } from '@loyal-hinge/contract';
+import type { Database } from '../database/database.js';
+import { readPlant } from '../plant/store.js';
+import { keepCrl } from './lists-store.js';
+import { keepCertificate } from './store.js';
+
+interface Block {
+  readonly label: string;
+  readonly der: Uint8Array;
+}
+
+/** Says what dropped files are. Certificates and CRLs in them are kept, so that they can be used; keys are not. */
+export async function recognise(
+  db: Database,
+  files: readonly { readonly name: string; readonly base64: string }[],
+): Promise<RecognisedFile[]> {
+  const { applications } = await readPlant(db);
+  return Promise.all(
+    files.map(({ name, base64 }) => one(db, name, decodeBase64(base64) ?? new Uint8Array(), applications)),
+  );
+}
+
+const nothing = { certificates: [], crlId: null, applicationId: null, requestPem: null };
+
+async function one(
+  db: Database,
+  name: string,
+  bytes: Uint8Array,
+  applications: readonly Application[],
+): Promise<RecognisedFile> {
+  if (bytes.length === 0) return { name, kind: 'unknown', says: 'The file is empty.', ...nothing };
+  if (bytes[0] === 0x50 && bytes[1] === 0x4b) return folderIn(name, bytes, applications);
+  const blocks = blocksIn(bytes);
+  if (typeof blocks === 'string') return { name, kind: 'unknown', says: blocks, ...nothing };
+  if (blocks.some(({ label }) => label.endsWith('PRIVATE KEY')))
+    return {
+      name,
+      kind: 'private-key',
+      says: 'A private key. It was not kept: give it to a client on the Settings page, together with its certificate.',
+      ...nothing,
+    };
+  const certificates = blocks.flatMap(({ der }) => certificatesOf(der));
+  if (certificates.length > 0) {
+    for (const { der } of certificates) await keepCertificate(db, der);
+    return {
+      name,
+      kind: 'certificates',
+      says: `${counted(certificates.length, 'certificate')}: ${listed(certificates.map(({ subject }) => commonName(subject.text)))}.`,
+      ...nothing,
+      certificates: certificates.map((certificate) => ({
+        thumbprint: certificate.thumbprint,
+        name: certificateName(certificate),
+        isAuthority: certificate.isAuthority,
+        shownBy: ownerOf(certificate, applications)?.name ?? null,
+      })),
+    };
+  }
+  const [block] = blocks;
+  return block
+    ? single(db, name, block.der, applications)
+    : { name, kind: 'unknown', says: 'There is no block in this text.', ...nothing };
+}
+
+async function single(
+  db: Database,
+  name: string,
+  der: Uint8Array,
+  applications: readonly Application[],
+): Promise<RecognisedFile> {
+  const crl = readCrl(der);
+  if (crl.ok) {
+    const { issuer, revoked, nextUpdate, unusable } = crl.crl;
+    const end =
+      nextUpdate === null ? 'without a next update' : `next update ${new Date(nextUpdate).toISOString().slice(0, 10)}`;
+    return {
+      name,
+      kind: 'crl',
+      says: `A CRL of ${commonName(issuer.text)}, ${counted(revoked.size, 'certificate')} revoked, ${end}.${unusable === null ? '' : ` ${unusable}`}`,
+      ...nothing,
+      crlId: await keepCrl(db, der),
+    };
+  }
+  const request = await readSigningRequest(der);
+  if (request.ok) {
+    const { subject, applicationUris } = request.request;
+    const application = applications.find(({ applicationUri }) => applicationUris.includes(applicationUri));
+    return {
+      name,
+      kind: 'request',
+      says: `A certificate request of ${subject.commonName} for ${applicationUris.join(', ') || 'no application URI'}.`,
+      ...nothing,
+      applicationId: application?.id ?? null,
+      requestPem: writePem('CERTIFICATE REQUEST', der),
+    };
+  }
+  // PKCS#12 (RFC 7292 §4): a SEQUENCE that begins with the version 3.
+  if (/^30(8[1-4](..){1,4}|[0-7].)020103/.test(Buffer.from(der.subarray(0, 12)).toString('hex')))
+    return {
+      name,
+      kind: 'pkcs12',
+      says: 'A PKCS#12 file: a certificate with its private key, behind a passphrase. Open it with “hinge cert show”, or give its parts to a client on the Settings page.',
+      ...nothing,
+    };
+  const read = readCertificate(der);
+  return { name, kind: 'unknown', says: read.ok ? 'Not known here.' : read.says, ...nothing };
+}
+
+function folderIn(name: string, bytes: Uint8Array, applications: readonly Application[]): RecognisedFile {
+  const read = readPkiFolder(bytes);
+  if (!read.ok) return { name, kind: 'unknown', says: read.says, ...nothing };
+  const [own] = read.folder.own.flatMap(certificatesOf);
+  const { trusted, issuers, rejected } = read.folder;
+  const crls = read.folder.trustedCrls.length + read.folder.issuerCrls.length;
+  return {
+    name,
+    kind: 'pki-folder',
+    says: `A PKI folder${own ? ` of ${commonName(own.subject.text)}` : ''}: ${listed([`${trusted.length} trusted`, counted(issuers.length, 'issuer'), counted(crls, 'CRL'), `${rejected.length} set aside`])}.`,
+    ...nothing,
+    applicationId: (own ? ownerOf(own, applications)?.id : null) ?? null,
+  };
+}
+
+function blocksIn(bytes: Uint8Array): readonly Block[] | string {
+  if (bytes[0] === 0x30) return [{ label: 'DER', der: bytes }];
+  const text = new TextDecoder('latin1').decode(bytes);
+  if (!text.includes('-----BEGIN')) return 'This is neither DER nor PEM nor a zip.';
+  const read = readPem(text);
+  return read.ok ? read.blocks : `Line ${read.fault.line}: ${read.fault.says}.`;
+}
+
+/** The certificate that some bytes are, or those of a PKCS#7 bundle. */
+function certificatesOf(der: Uint8Array): readonly Certificate[] {
+  const read = readCertificate(der);
+  if (read.ok) return [read.certificate];
+  const bundle = readPkcs7(der);
+  return bundle.ok ? bundle.certificates : [];
+}
+
+const ownerOf = (certificate: Certificate, applications: readonly Application[]): Application | undefined =>
+  applications.find(({ applicationUri }) => certificate.summary.applicationUris.includes(applicationUri));

@@ -11,6 +11,8 @@ import { routes } from './app.routes';
 import { carryToken } from './http/carry-token';
 import { LinkEffects } from './links/effects';
 import { linksFeature } from './links/state';
+import { OrderEffects } from './orders/effects';
+import { ordersFeature } from './orders/state';
 import { SessionEffects } from './session/effects';
 import { sessionFeature } from './session/state';
 import { worksPreset } from './theme/preset';
@@ -24,7 +26,8 @@ export const appConfig: ApplicationConfig = {
     provideRouterStore(),
     provideState(sessionFeature),
     provideState(linksFeature),
-    provideEffects(SessionEffects, LinkEffects),
+    provideState(ordersFeature),
+    provideEffects(SessionEffects, LinkEffects, OrderEffects),
     providePrimeNG({ theme: { preset: worksPreset, options: { darkModeSelector: '.night' } } }),
   ],
 };

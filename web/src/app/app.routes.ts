@@ -28,6 +28,16 @@ export const routes: Routes = [
         loadChildren: () => import('./plant/routes').then((m) => m.plantRoutes),
       },
       {
+        path: 'trust',
+        title: 'Trust · Loyal Hinge',
+        loadChildren: () => import('./trust/routes').then((m) => m.trustRoutes),
+      },
+      {
+        path: 'orders',
+        title: 'Work orders · Loyal Hinge',
+        loadChildren: () => import('./orders/routes').then((m) => m.orderRoutes),
+      },
+      {
         path: 'bench',
         title: 'Bench · Loyal Hinge',
         loadChildren: () => import('./bench/routes').then((m) => m.benchRoutes),

@@ -24,7 +24,9 @@ import { Theme } from './theme/theme';
             <a [routerLink]="place.path" routerLinkActive="here" ariaCurrentWhenActive="page">{{ place.name }}</a>
           }
           <span class="gap"></span>
-          <a routerLink="/settings" routerLinkActive="here" ariaCurrentWhenActive="page">Settings</a>
+          @for (place of foot; track place.path) {
+            <a [routerLink]="place.path" routerLinkActive="here" ariaCurrentWhenActive="page">{{ place.name }}</a>
+          }
           <button type="button" (click)="theme.night.set(!theme.night())">{{ theme.night() ? 'Day' : 'Night' }}</button>
           <button type="button" (click)="showKeys.set(true)">Keys <kbd>?</kbd></button>
           <button type="button" [title]="person.name + ', ' + person.role" (click)="signOut()">Sign out</button>
@@ -143,12 +145,17 @@ export class App {
   readonly places = [
     { path: '/plant', name: 'Plant', key: 'p' },
     { path: '/links', name: 'Links', key: 'l' },
+    { path: '/trust', name: 'Trust', key: 't' },
     { path: '/bench', name: 'Bench', key: 'b' },
+  ];
+  readonly foot = [
+    { path: '/orders', name: 'Work orders', key: 'o' },
+    { path: '/settings', name: 'Settings', key: 's' },
   ];
 
   constructor() {
     const go = Object.fromEntries(
-      this.places.map(({ path, name, key }) => [
+      [...this.places, ...this.foot].map(({ path, name, key }) => [
         `g ${key}`,
         { does: `go to ${name}`, run: () => void this.router.navigateByUrl(path) },
       ]),

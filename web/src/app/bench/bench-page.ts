@@ -9,6 +9,7 @@ import {
   untracked,
 } from '@angular/core';
 import { RouterLink } from '@angular/router';
+import { fromAddress } from '../shell/from-address';
 import { Store } from '@ngrx/store';
 import type { BenchNode } from '@loyal-hinge/contract';
 import { ProblemNotice } from '../http/problem-notice';
@@ -250,7 +251,7 @@ export class BenchPage {
   private readonly store = inject(Store);
 
   /** From the address; empty: nothing is open. */
-  readonly linkId = input('', { transform: (value: string | undefined) => value ?? '' });
+  readonly linkId = input('', { transform: fromAddress });
 
   readonly marks = { Object: '›', Variable: '', Method: 'method', other: '' } as const;
   readonly bench = this.store.selectSignal(benchFeature.selectBench);

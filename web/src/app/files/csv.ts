@@ -1,3 +1,5 @@
+import { saveBlob } from './save-blob';
+
 /** Writes rows as CSV (RFC 4180); cells that a spreadsheet would take for a formula are made harmless. */
 export function toCsv(header: readonly string[], rows: readonly (readonly string[])[]): string {
   return [header, ...rows].map((row) => row.map(cell).join(',')).join('\r\n') + '\r\n';
@@ -9,11 +11,4 @@ function cell(text: string): string {
 }
 
 /** Hands a text to the browser as a file. */
-export function saveFile(name: string, type: string, text: string): void {
-  const url = URL.createObjectURL(new Blob([text], { type }));
-  const anchor = document.createElement('a');
-  anchor.href = url;
-  anchor.download = name;
-  anchor.click();
-  URL.revokeObjectURL(url);
-}
+export const saveFile = (name: string, type: string, text: string): void => saveBlob(name, new Blob([text], { type }));

@@ -1,5 +1,6 @@
 import { ChangeDetectionStrategy, Component, DestroyRef, computed, effect, inject, input } from '@angular/core';
 import { Router, RouterLink } from '@angular/router';
+import { fromAddress } from '../shell/from-address';
 import { Store } from '@ngrx/store';
 import { mayActAs } from '@loyal-hinge/contract';
 import { leadingFindings, stepIds, steps } from '@loyal-hinge/core';
@@ -236,7 +237,7 @@ export class LinkPage {
 
   /** From the address. */
   readonly linkId = input.required<string>();
-  readonly step = input('', { transform: (value: string | undefined) => value ?? '' });
+  readonly step = input('', { transform: fromAddress });
 
   readonly tones = toneOf;
   readonly words = verdictWords;

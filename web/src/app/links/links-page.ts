@@ -10,6 +10,7 @@ import {
   viewChild,
 } from '@angular/core';
 import { Router, RouterLink } from '@angular/router';
+import { fromAddress } from '../shell/from-address';
 import { Store } from '@ngrx/store';
 import { mayActAs } from '@loyal-hinge/contract';
 import type { LinkRow } from '@loyal-hinge/contract';
@@ -283,10 +284,10 @@ export class LinksPage {
   private readonly search = viewChild<ElementRef<HTMLInputElement>>('search');
 
   /** From the address. */
-  readonly find = input('', { transform: (value: string | undefined) => value ?? '' });
-  readonly state = input('', { transform: (value: string | undefined) => value ?? '' });
-  readonly by = input('', { transform: (value: string | undefined) => value ?? '' });
-  readonly open = input('', { transform: (value: string | undefined) => value ?? '' });
+  readonly find = input('', { transform: fromAddress });
+  readonly state = input('', { transform: fromAddress });
+  readonly by = input('', { transform: fromAddress });
+  readonly open = input('', { transform: fromAddress });
 
   readonly steps = steps;
   readonly stepIds = stepIds;

@@ -1,5 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input, signal } from '@angular/core';
 import { Router } from '@angular/router';
+import { fromAddress } from '../shell/from-address';
 import { Store } from '@ngrx/store';
 import { Dialog } from 'primeng/dialog';
 import { mayActAs } from '@loyal-hinge/contract';
@@ -176,7 +177,7 @@ export class PlantPage {
 
   /** From the address. */
   readonly part = input('machines', { transform: (value: string | undefined) => value ?? 'machines' });
-  readonly find = input('', { transform: (value: string | undefined) => value ?? '' });
+  readonly find = input('', { transform: fromAddress });
 
   readonly parts = parts;
   readonly plant = this.store.selectSignal(plantFeature.selectPlant);

@@ -49,6 +49,15 @@ import { settingsActions, settingsFeature } from './state';
               ><input id="near" type="checkbox" name="near" [(ngModel)]="near" /> Dial from the client machine’s own
               address <small class="faint">only where those addresses stand on this computer</small></label
             >
+            <h2>How trust is judged and changed</h2>
+            <label class="tick" for="crls"
+              ><input id="crls" type="checkbox" name="crls" [(ngModel)]="crlsDemanded" /> Every authority needs a CRL in
+              force <small class="faint">without one, what it signed is refused</small></label
+            >
+            <label class="tick" for="another"
+              ><input id="another" type="checkbox" name="another" [(ngModel)]="approvedByAnother" /> Work orders are
+              approved by another person <small class="faint">than the one who proposed them</small></label
+            >
             <button type="submit" class="act main" [disabled]="busy() || !mayKeep()">Keep</button>
             @if (!mayKeep()) {
               <span class="faint"> This takes the role administrator.</span>
@@ -146,11 +155,6 @@ import { settingsActions, settingsFeature } from './state';
       display: block;
       margin-bottom: 1rem;
     }
-    .says {
-      background: var(--panel);
-      border-left: 4px solid var(--holds);
-      padding: 0.5rem 0.9rem;
-    }
     .waiting {
       height: 12rem;
       background: var(--wash);
@@ -178,6 +182,8 @@ export class SettingsPage {
   readonly ranges = signal('');
   readonly nameServer = signal('');
   readonly near = signal(false);
+  readonly crlsDemanded = signal(false);
+  readonly approvedByAnother = signal(false);
   readonly client = signal('');
   readonly certificate = signal('');
   readonly key = signal('');
@@ -191,6 +197,8 @@ export class SettingsPage {
       this.ranges.set(settings.declaredRanges.join('\n'));
       this.nameServer.set(settings.nameServer ?? '');
       this.near.set(settings.dialFromClientAddress);
+      this.crlsDemanded.set(settings.crlsDemanded);
+      this.approvedByAnother.set(settings.approvedByAnother);
     });
   }
 
@@ -203,6 +211,8 @@ export class SettingsPage {
           declaredRanges: this.ranges().split(/\s+/).filter(Boolean),
           nameServer: nameServer === '' ? null : nameServer,
           dialFromClientAddress: this.near(),
+          crlsDemanded: this.crlsDemanded(),
+          approvedByAnother: this.approvedByAnother(),
         },
       }),
     );

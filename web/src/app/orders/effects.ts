@@ -1,0 +1,101 @@
+import { Injectable, inject } from '@angular/core';
+import { Router } from '@angular/router';
+import { Actions, createEffect, ofType } from '@ngrx/effects';
+import { Store } from '@ngrx/store';
+import type { Observable } from 'rxjs';
+import {
+  catchError,
+  concatMap,
+  debounceTime,
+  exhaustMap,
+  filter,
+  map,
+  mergeMap,
+  of,
+  switchMap,
+  tap,
+  withLatestFrom,
+} from 'rxjs';
+import type { WorkOrder } from '@loyal-hinge/contract';
+import { shownProblem } from '../http/problem';
+import { linkActions } from '../links/state';
+import { OrdersApi } from './api';
+import { orderActions, ordersFeature } from './state';
+import type { OrderCommand } from './state';
+
+const gatherMs = 200;
+
+@Injectable()
+export class OrderEffects {
+  private readonly actions = inject(Actions);
+  private readonly api = inject(OrdersApi);
+  private readonly store = inject(Store);
+  private readonly router = inject(Router);
+
+  readonly load = createEffect(() =>
+    this.actions.pipe(
+      ofType(orderActions.load),
+      switchMap(() =>
+        this.api.all().pipe(
+          map(({ orders }) => orderActions.loaded({ rows: orders })),
+          catchError((error: unknown) => of(orderActions.failed({ problem: shownProblem(error) }))),
+        ),
+      ),
+    ),
+  );
+
+  readonly open = createEffect(() =>
+    this.actions.pipe(
+      ofType(orderActions.open),
+      switchMap(({ id }) => this.told(this.api.one(id))),
+    ),
+  );
+
+  readonly propose = createEffect(() =>
+    this.actions.pipe(
+      ofType(orderActions.propose),
+      exhaustMap(({ order }) =>
+        this.told(this.api.propose(order).pipe(tap(({ id }) => void this.router.navigate(['/orders', id])))),
+      ),
+    ),
+  );
+
+  readonly command = createEffect(() =>
+    this.actions.pipe(
+      ofType(orderActions.command),
+      concatMap(({ id, command }) => this.told(this.asked(id, command))),
+    ),
+  );
+
+  readonly reload = createEffect(() =>
+    this.actions.pipe(
+      ofType(linkActions.heard),
+      filter(({ event }) => event.kind === 'order-changed'),
+      debounceTime(gatherMs),
+      withLatestFrom(this.store.select(ordersFeature.selectOrder)),
+      mergeMap(([, order]) => [orderActions.load(), ...(order ? [orderActions.open({ id: order.id })] : [])]),
+    ),
+  );
+
+  private told(asked: Observable<WorkOrder>) {
+    return asked.pipe(
+      map((order) => orderActions.opened({ order })),
+      catchError((error: unknown) => of(orderActions.failed({ problem: shownProblem(error) }))),
+    );
+  }
+
+  private asked(id: string, command: OrderCommand): Observable<WorkOrder> {
+    switch (command.does) {
+      case 'approve':
+        return this.api.approve(id);
+      case 'withdraw':
+        return this.api.withdraw(id);
+      case 'carry out':
+        return this.api.carryOut(id, command.passphrase);
+      case 'done by hand':
+        return this.api.doneByHand(id, command.position);
+      case 'undo':
+        return this.api.undo(id, command.position);
+    }
+  }
+}

@@ -1,0 +1,288 @@
+import { ChangeDetectionStrategy, Component, DestroyRef, computed, effect, inject, input, signal } from '@angular/core';
+import { FormsModule } from '@angular/forms';
+import { RouterLink } from '@angular/router';
+import { Store } from '@ngrx/store';
+import { wayWords } from '@loyal-hinge/core';
+import { mayActAs } from '@loyal-hinge/contract';
+import type { OrderLine } from '@loyal-hinge/contract';
+import { ProblemNotice } from '../http/problem-notice';
+import { sessionFeature } from '../session/state';
+import { Keys } from '../shell/keys';
+import { Moment } from '../signs/moment';
+import { VerdictBar } from '../signs/verdict-bar';
+import { stateTones } from './orders-page';
+import { orderActions, ordersFeature } from './state';
+import type { OrderCommand } from './state';
+
+/** One work order: before and after of each line side by side, what came of it, and the way back. */
+@Component({
+  selector: 'hinge-order-page',
+  imports: [FormsModule, RouterLink, ProblemNotice, Moment, VerdictBar],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <div class="page">
+      @if (order(); as told) {
+        <p class="faint path"><a routerLink="/orders">Work orders</a> / {{ told.title }}</p>
+        <header class="page-head">
+          <h1>{{ headline() }}</h1>
+          <div class="actions">
+            @switch (told.state) {
+              @case ('proposed') {
+                <button
+                  type="button"
+                  class="act main"
+                  [disabled]="!mayApprove() || busy()"
+                  (click)="ask({ does: 'approve' })"
+                >
+                  Approve
+                </button>
+                <button type="button" class="act" [disabled]="!mayAct() || busy()" (click)="ask({ does: 'withdraw' })">
+                  Withdraw
+                </button>
+              }
+              @case ('approved') {
+                <button type="button" class="act main" [disabled]="!mayAct() || busy()" (click)="sure.set(true)">
+                  {{ isBegun() ? 'Go on …' : 'Carry it out …' }}
+                </button>
+                @if (!isBegun()) {
+                  <button
+                    type="button"
+                    class="act"
+                    [disabled]="!mayAct() || busy()"
+                    (click)="ask({ does: 'withdraw' })"
+                  >
+                    Withdraw
+                  </button>
+                }
+              }
+            }
+          </div>
+        </header>
+        <hinge-problem [problem]="problem()" />
+        <p class="faint">
+          <strong [class]="tones[told.state]">{{ told.state }}</strong>, proposed by {{ told.proposedBy }} on
+          <hinge-moment [at]="told.proposedAt" />
+          @if (told.decidedAt) {
+            , {{ told.state === 'withdrawn' ? 'withdrawn' : 'approved' }} by {{ told.decidedBy }} on
+            <hinge-moment [at]="told.decidedAt" />
+          }
+        </p>
+        @if (sure() && told.state === 'approved') {
+          <form class="sure" (ngSubmit)="carryOut()">
+            <h2>This changes running machines</h2>
+            <p>
+              {{ open().length }} lines are carried out in their order{{
+                restarts() > 0
+                  ? '; ' + restarts() + ' of them may restart a server, and its sessions break off for some seconds'
+                  : ''
+              }}. If one fails, nothing is taken away after it.
+            </p>
+            @if (signs()) {
+              <label class="field"
+                >Passphrase of the authority<input
+                  type="password"
+                  name="passphrase"
+                  autocomplete="off"
+                  [(ngModel)]="passphrase"
+                />
+                <small class="faint">New certificates are signed. It is used once and never kept.</small></label
+              >
+            }
+            <div class="actions">
+              <button type="submit" class="act main" [disabled]="busy() || (signs() && passphrase() === '')">
+                Carry it out now
+              </button>
+              <button type="button" class="act" (click)="sure.set(false)">Not now</button>
+            </div>
+          </form>
+        }
+        <table class="ledger">
+          <thead>
+            <tr>
+              <th scope="col"></th>
+              <th scope="col">Change</th>
+              <th scope="col">Before</th>
+              <th scope="col">After</th>
+              <th scope="col">Way</th>
+              <th scope="col">How it stands</th>
+              <th scope="col"><span class="unseen">Actions</span></th>
+            </tr>
+          </thead>
+          <tbody>
+            @for (line of told.lines; track line.position) {
+              <tr>
+                <td class="number">{{ line.position }}</td>
+                <td>
+                  {{ line.title }} <span class="faint why">{{ line.why }}</span>
+                </td>
+                <td>{{ line.before }}</td>
+                <td>{{ line.after }}</td>
+                <td [title]="ways[line.way]">
+                  {{ shortWays[line.way] }}
+                  @if (line.restart) {
+                    <span class="weak why">restart</span>
+                  }
+                </td>
+                <td class="state">
+                  <hinge-bar [verdict]="bars[line.state]" [working]="line.state === 'claimed'" />
+                  <strong [class]="bars[line.state]">{{ words[line.state] }}</strong>
+                  @if (line.says) {
+                    <span class="faint why">{{ line.says }}</span>
+                  }
+                </td>
+                <td class="acts">
+                  @if (line.state === 'by hand') {
+                    <a class="plain" [routerLink]="['/trust/lists', targetOf(line)]">Fetch the bundle</a>
+                    <button
+                      type="button"
+                      class="plain"
+                      [disabled]="!mayAct()"
+                      (click)="ask({ does: 'done by hand', position: line.position })"
+                    >
+                      It is done
+                    </button>
+                  }
+                  @if (mayUndo(line)) {
+                    <button
+                      type="button"
+                      class="plain"
+                      [disabled]="!mayAct() || busy()"
+                      [title]="line.undo"
+                      (click)="ask({ does: 'undo', position: line.position })"
+                    >
+                      Undo
+                    </button>
+                  }
+                </td>
+              </tr>
+            }
+          </tbody>
+        </table>
+      } @else {
+        <hinge-problem [problem]="problem()" />
+        @if (!problem()) {
+          <div class="waiting" aria-busy="true"></div>
+        }
+      }
+    </div>
+  `,
+  styles: `
+    .path {
+      margin-bottom: 0.2rem;
+    }
+    td {
+      font-size: 0.92rem;
+      vertical-align: top;
+    }
+    .why {
+      display: block;
+      font-size: 0.86rem;
+    }
+    .number {
+      color: var(--faint);
+      text-align: right;
+    }
+    .state {
+      width: 24%;
+    }
+    .state hinge-bar {
+      vertical-align: -0.1rem;
+      margin-right: 0.35rem;
+    }
+    .acts {
+      white-space: nowrap;
+      text-align: right;
+    }
+    .acts > * {
+      display: block;
+      margin-left: auto;
+    }
+    .sure {
+      background: var(--panel);
+      border: 1px solid var(--line);
+      border-left: 4px solid var(--weak);
+      padding: 0.8rem 1rem;
+      margin-bottom: 0.9rem;
+      max-width: 48rem;
+    }
+    .sure h2 {
+      margin-bottom: 0.3rem;
+    }
+    .waiting {
+      height: 16rem;
+      background: var(--wash);
+    }
+  `,
+})
+export class OrderPage {
+  private readonly store = inject(Store);
+  /** From the address. */
+  readonly id = input.required<string>();
+  readonly order = this.store.selectSignal(ordersFeature.selectOrder);
+  readonly headline = this.store.selectSignal(ordersFeature.selectHeadline);
+  readonly problem = this.store.selectSignal(ordersFeature.selectProblem);
+  readonly busy = this.store.selectSignal(ordersFeature.selectBusy);
+  private readonly person = this.store.selectSignal(sessionFeature.selectSignedIn);
+  private readonly role = computed(() => this.person()?.role ?? 'viewer');
+  readonly mayAct = computed(() => mayActAs(this.role(), 'engineer'));
+  readonly mayApprove = computed(() => mayActAs(this.role(), 'approver'));
+  readonly sure = signal(false);
+  readonly passphrase = signal('');
+  readonly tones = stateTones;
+  readonly ways = wayWords;
+  readonly shortWays = { held: 'held here', push: 'push', files: 'bundle', unknown: 'by hand' } as const;
+  readonly bars = {
+    waiting: 'unknown',
+    claimed: 'unknown',
+    'by hand': 'weak',
+    done: 'weak',
+    proved: 'holds',
+    failed: 'fails',
+    undone: 'not-needed',
+  } as const;
+  readonly words = {
+    waiting: 'waiting',
+    claimed: 'being carried out',
+    'by hand': 'for a person',
+    done: 'done, not proved yet',
+    proved: 'proved',
+    failed: 'failed',
+    undone: 'undone',
+  } as const;
+  readonly open = computed(() =>
+    (this.order()?.lines ?? []).filter(({ state }) => state === 'waiting' || state === 'failed'),
+  );
+  readonly isBegun = computed(() => (this.order()?.lines ?? []).some(({ state }) => state !== 'waiting'));
+  readonly signs = computed(() => this.open().some(({ change }) => change.kind === 'renew-certificate'));
+  readonly restarts = computed(() => this.open().filter(({ restart }) => restart).length);
+
+  constructor() {
+    effect(() => this.store.dispatch(orderActions.open({ id: this.id() })));
+    const remove = inject(Keys).add({
+      a: {
+        does: 'approve the order',
+        run: () => this.mayApprove() && this.order()?.state === 'proposed' && this.ask({ does: 'approve' }),
+      },
+    });
+    inject(DestroyRef).onDestroy(remove);
+  }
+
+  targetOf = ({ change }: OrderLine): string =>
+    change.kind === 'renew-certificate' ? change.applicationId : change.holderId;
+
+  mayUndo = ({ state, change, way }: OrderLine): boolean =>
+    (state === 'done' || state === 'proved') &&
+    (way === 'held' || way === 'push') &&
+    (change.kind === 'list-certificate' || change.kind === 'unlist-certificate');
+
+  ask(command: OrderCommand): void {
+    this.store.dispatch(orderActions.command({ id: this.id(), command }));
+  }
+
+  carryOut(): void {
+    const passphrase = this.passphrase();
+    this.ask({ does: 'carry out', ...(passphrase === '' ? {} : { passphrase }) });
+    this.passphrase.set('');
+    this.sure.set(false);
+  }
+}

@@ -1,0 +1,188 @@
+import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
+import { Router, RouterLink } from '@angular/router';
+import { Store } from '@ngrx/store';
+import { counted } from '@loyal-hinge/core';
+import { saveFile, toCsv } from '../files/csv';
+import { fromAddress } from '../shell/from-address';
+import { ProblemNotice } from '../http/problem-notice';
+import { Moment } from '../signs/moment';
+import { orderActions, ordersFeature } from './state';
+
+/** All work orders, the newest first. */
+@Component({
+  selector: 'hinge-orders-page',
+  imports: [RouterLink, ProblemNotice, Moment],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <div class="page">
+      <header class="page-head">
+        <h1>{{ headline() }}</h1>
+        <button type="button" class="plain" (click)="save()">Save as CSV</button>
+      </header>
+      <hinge-problem [problem]="problem()" />
+      <div class="filter" role="search">
+        <label
+          >Show
+          <input
+            type="search"
+            placeholder="any title or person"
+            aria-label="Words to look for"
+            [value]="find()"
+            (input)="go({ find: valueOf($event) })"
+        /></label>
+        <label
+          >that is
+          <select aria-label="State" (change)="go({ state: valueOf($event) })">
+            @for (choice of states; track choice) {
+              <option
+                [value]="choice === 'in any state' ? '' : choice"
+                [selected]="choice === (state() || 'in any state')"
+              >
+                {{ choice }}
+              </option>
+            }
+          </select></label
+        >
+      </div>
+      <table class="ledger">
+        <thead>
+          <tr>
+            <th scope="col">Work order</th>
+            <th scope="col">State</th>
+            <th scope="col">Lines</th>
+            <th scope="col">Proposed</th>
+            <th scope="col">Decided</th>
+          </tr>
+        </thead>
+        <tbody>
+          @for (order of shown(); track order.id) {
+            <tr>
+              <td>
+                <a [routerLink]="['/orders', order.id]">{{ order.title }}</a>
+              </td>
+              <td>
+                <strong [class]="tones[order.state]">{{ order.state }}</strong>
+              </td>
+              <td>
+                {{ order.done }} of {{ order.lines }} done
+                @if (order.failed > 0) {
+                  <span class="fails">, {{ order.failed }} failed</span>
+                }
+              </td>
+              <td>{{ order.proposedBy }}, <hinge-moment [at]="order.proposedAt" /></td>
+              <td>
+                @if (order.decidedAt) {
+                  {{ order.decidedBy }}, <hinge-moment [at]="order.decidedAt" />
+                }
+              </td>
+            </tr>
+          } @empty {
+            <tr>
+              <td colspan="5" class="faint">
+                @if (rows().length > 0) {
+                  Nothing fits.
+                } @else {
+                  Here stands what is to be changed, line by line, with its way back. Make one from the
+                  <a routerLink="/trust/plan">Plan</a> or from a cell of the <a routerLink="/trust">trust grid</a>.
+                }
+              </td>
+            </tr>
+          }
+        </tbody>
+      </table>
+    </div>
+  `,
+  styles: `
+    .filter {
+      display: flex;
+      gap: 0.8rem;
+      align-items: center;
+      margin-bottom: 0.7rem;
+    }
+    .filter input {
+      width: 16rem;
+    }
+    td {
+      font-size: 0.93rem;
+    }
+  `,
+})
+export class OrdersPage {
+  private readonly store = inject(Store);
+  private readonly router = inject(Router);
+  readonly find = input('', { transform: fromAddress });
+  readonly state = input('', { transform: fromAddress });
+  readonly rows = this.store.selectSignal(ordersFeature.selectRows);
+  readonly problem = this.store.selectSignal(ordersFeature.selectProblem);
+  readonly states = ['in any state', 'proposed', 'approved', 'running', 'done', 'proved', 'withdrawn'] as const;
+  readonly tones = stateTones;
+  readonly shown = computed(() => {
+    const words = this.find().toLowerCase().split(/\s+/).filter(Boolean);
+    return this.rows().filter(({ title, proposedBy, decidedBy, state }) => {
+      const text = `${title} ${proposedBy} ${decidedBy ?? ''}`.toLowerCase();
+      return (this.state() === '' || state === this.state()) && words.every((word) => text.includes(word));
+    });
+  });
+  readonly headline = computed(() => {
+    const count = (state: string): number => this.rows().filter((row) => row.state === state).length;
+    const open = [
+      [count('proposed'), 'waits for approval', 'wait for approval'],
+      [count('approved'), 'can be carried out', 'can be carried out'],
+      [count('done'), 'waits for its proof', 'wait for their proof'],
+    ] as const;
+    const parts = open.filter(([many]) => many > 0).map(([many, one, more]) => `${many} ${many === 1 ? one : more}`);
+    return this.rows().length === 0
+      ? 'Work orders'
+      : parts.length === 0
+        ? `${counted(this.rows().length, 'work order')}; none is open.`
+        : `${counted(this.rows().length, 'work order')}: ${parts.join(', ')}.`;
+  });
+
+  constructor() {
+    this.store.dispatch(orderActions.load());
+  }
+
+  valueOf = (event: Event): string => (event.target as HTMLInputElement | HTMLSelectElement).value;
+
+  go(query: Readonly<Record<string, string>>): void {
+    const queryParams = Object.fromEntries(
+      Object.entries(query).map(([key, value]) => [key, value === '' ? null : value]),
+    );
+    void this.router.navigate([], { queryParams, queryParamsHandling: 'merge', replaceUrl: 'find' in query });
+  }
+
+  save(): void {
+    const header = [
+      'title',
+      'state',
+      'lines',
+      'done',
+      'failed',
+      'proposed by',
+      'proposed at',
+      'decided by',
+      'decided at',
+    ];
+    const rows = this.shown().map((row) => [
+      row.title,
+      row.state,
+      String(row.lines),
+      String(row.done),
+      String(row.failed),
+      row.proposedBy,
+      row.proposedAt,
+      row.decidedBy ?? '',
+      row.decidedAt ?? '',
+    ]);
+    saveFile('work-orders.csv', 'text/csv', toCsv(header, rows));
+  }
+}
+
+export const stateTones = {
+  proposed: 'weak',
+  approved: 'weak',
+  running: 'weak',
+  done: 'holds',
+  proved: 'holds',
+  withdrawn: 'unknown',
+} as const;

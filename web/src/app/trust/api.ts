@@ -1,0 +1,59 @@
+import { HttpClient } from '@angular/common/http';
+import { Injectable, inject } from '@angular/core';
+import type { TrustChange } from '@loyal-hinge/core';
+import type {
+  AnswerOf,
+  AuthorityView,
+  BodyOf,
+  CertificatePage,
+  CreateAuthority,
+  HolderDetail,
+  HorizonView,
+  ImportAuthority,
+  Issued,
+  IssueRequest,
+  ReportedBundle,
+  TrustOverview,
+  TrustPlans,
+  TrustWayBody,
+  WorkOrder,
+} from '@loyal-hinge/contract';
+
+const place = encodeURIComponent;
+
+@Injectable({ providedIn: 'root' })
+export class TrustApi {
+  private readonly http = inject(HttpClient);
+
+  overview = () => this.http.get<TrustOverview>('/api/trust');
+  holder = (id: string) => this.http.get<HolderDetail>(`/api/trust/holders/${place(id)}`);
+  read = (id: string) => this.http.post<AnswerOf<'readTrust'>>(`/api/trust/holders/${place(id)}/readings`, {});
+  readAll = () => this.http.post<AnswerOf<'readAllTrust'>>('/api/trust/readings', {});
+  setWay = (id: string, body: TrustWayBody) =>
+    this.http.put<AnswerOf<'setTrustWay'>>(`/api/trust/holders/${place(id)}/way`, body);
+  stepBack = (id: string, entry: number) =>
+    this.http.post<WorkOrder>(`/api/trust/holders/${place(id)}/history/${entry}/back`, {});
+  bundle = (id: string) => this.http.get(`/api/trust/holders/${place(id)}/bundle`, { responseType: 'blob' });
+  importBundle = (id: string, body: BodyOf<'importBundle'>) =>
+    this.http.post<ReportedBundle>(`/api/trust/holders/${place(id)}/bundle`, body);
+  plans = () => this.http.get<TrustPlans>('/api/trust/plans');
+  whatIf = (changes: readonly TrustChange[]) =>
+    this.http.post<AnswerOf<'trustWhatIf'>>('/api/trust/what-if', { changes });
+  setAside = () => this.http.get<AnswerOf<'setAside'>>('/api/trust/set-aside');
+  dismiss = (holderId: string, thumbprint: string, dismissed: boolean) =>
+    this.http.post<AnswerOf<'dismissSetAside'>>('/api/trust/set-aside/dismissals', { holderId, thumbprint, dismissed });
+  horizon = () => this.http.get<HorizonView>('/api/trust/horizon');
+  certificate = (thumbprint: string) => this.http.get<CertificatePage>(`/api/certificates/${place(thumbprint)}/page`);
+  recognise = (files: BodyOf<'recognise'>['files']) =>
+    this.http.post<AnswerOf<'recognise'>>('/api/trust/recognised-files', { files });
+
+  authorities = () => this.http.get<AnswerOf<'authorities'>>('/api/authorities');
+  createAuthority = (body: CreateAuthority) => this.http.post<AuthorityView>('/api/authorities', body);
+  importAuthority = (body: ImportAuthority) => this.http.post<AuthorityView>('/api/authorities/imports', body);
+  issue = (authority: string, body: IssueRequest) =>
+    this.http.post<Issued>(`/api/authorities/${place(authority)}/certificates`, body);
+  revoke = (authority: string, body: BodyOf<'revokeCertificate'>) =>
+    this.http.post<AuthorityView>(`/api/authorities/${place(authority)}/revocations`, body);
+  issueCrl = (authority: string, passphrase: string) =>
+    this.http.post<AuthorityView>(`/api/authorities/${place(authority)}/crls`, { passphrase });
+}

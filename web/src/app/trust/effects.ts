@@ -1,0 +1,144 @@
+import { Injectable, inject } from '@angular/core';
+import { Router } from '@angular/router';
+import { Actions, createEffect, ofType } from '@ngrx/effects';
+import { Store } from '@ngrx/store';
+import type { Observable } from 'rxjs';
+import { catchError, concatMap, debounceTime, filter, map, mergeMap, of, switchMap, tap, withLatestFrom } from 'rxjs';
+import { counted, listed } from '@loyal-hinge/core';
+import { saveBlob } from '../files/save-blob';
+import { shownProblem } from '../http/problem';
+import { linkActions } from '../links/state';
+import { TrustApi } from './api';
+import { trustActions, trustFeature } from './state';
+import type { TrustCommand, TrustRequest, TrustViews } from './state';
+
+const gatherMs = 300;
+
+@Injectable()
+export class TrustEffects {
+  private readonly actions = inject(Actions);
+  private readonly api = inject(TrustApi);
+  private readonly store = inject(Store);
+  private readonly router = inject(Router);
+
+  readonly show = createEffect(() =>
+    this.actions.pipe(
+      ofType(trustActions.show),
+      switchMap(({ request }) => this.viewed(request)),
+    ),
+  );
+
+  readonly load = createEffect(() =>
+    this.actions.pipe(
+      ofType(trustActions.load),
+      mergeMap(({ request }) => this.viewed(request)),
+    ),
+  );
+
+  readonly command = createEffect(() =>
+    this.actions.pipe(
+      ofType(trustActions.command),
+      concatMap(({ command }) =>
+        this.carryOut(command).pipe(
+          map((told) => trustActions.done(told)),
+          catchError((error: unknown) => of(trustActions.failed({ problem: shownProblem(error) }))),
+        ),
+      ),
+    ),
+  );
+
+  /** What the page shows is loaded anew when something was done, or when the server tells of a change. */
+  readonly reload = createEffect(() =>
+    this.actions.pipe(
+      ofType(trustActions.done, linkActions.heard),
+      filter((action) => !('event' in action) || changesTrust.includes(action.event.kind)),
+      debounceTime(gatherMs),
+      withLatestFrom(this.store.select(trustFeature.selectShown)),
+      mergeMap(([, shown]) => (shown ? this.viewed(shown) : of())),
+    ),
+  );
+
+  private viewed(request: TrustRequest) {
+    return this.fetched(request).pipe(
+      map((views) => trustActions.loaded({ views })),
+      catchError((error: unknown) => of(trustActions.failed({ problem: shownProblem(error) }))),
+    );
+  }
+
+  private fetched(request: TrustRequest): Observable<Partial<TrustViews>> {
+    switch (request.view) {
+      case 'overview':
+        return this.api.overview().pipe(map((overview) => ({ overview })));
+      case 'setAside':
+        return this.api.setAside().pipe(map(({ entries }) => ({ setAside: entries })));
+      case 'horizon':
+        return this.api.horizon().pipe(map((horizon) => ({ horizon })));
+      case 'plans':
+        return this.api.plans().pipe(map((plans) => ({ plans })));
+      case 'authorities':
+        return this.api.authorities().pipe(map(({ authorities }) => ({ authorities })));
+      case 'holder':
+        return this.api.holder(request.id).pipe(map((holder) => ({ holder })));
+      case 'certificate':
+        return this.api.certificate(request.thumbprint).pipe(map((certificate) => ({ certificate })));
+      case 'turns':
+        return this.api.whatIf(request.changes).pipe(map(({ turns }) => ({ turns })));
+    }
+  }
+
+  private carryOut(command: TrustCommand): Observable<{ says: string; views?: Partial<TrustViews> }> {
+    const { api } = this;
+    switch (command.does) {
+      case 'read all':
+        return api.readAll().pipe(
+          map(({ applicationIds }) => ({
+            says: `The lists of ${counted(applicationIds.length, 'server')} are being read; each shows when it is done.`,
+          })),
+        );
+      case 'read':
+        return api.read(command.id).pipe(map(({ says }) => ({ says })));
+      case 'set way':
+        return api.setWay(command.id, command.body).pipe(map(() => ({ says: 'It is kept.' })));
+      case 'step back':
+        return api.stepBack(command.id, command.entry).pipe(
+          tap(({ id }) => void this.router.navigate(['/orders', id])),
+          map(({ title }) => ({ says: `Proposed: ${title}.` })),
+        );
+      case 'fetch bundle':
+        return api.bundle(command.id).pipe(
+          tap((zip) => saveBlob(`${command.id}.zip`, zip)),
+          map(() => ({ says: 'The bundle is fetched; its read-me says what to do with it.' })),
+        );
+      case 'import bundle':
+        return api.importBundle(command.id, command.body).pipe(
+          map(({ lists, passedOver }) => ({
+            says: `Taken over: ${listed(lists.map(({ list, count }) => `${count} ${list}`))}. ${passedOver.length > 0 ? `Passed over: ${passedOver.map(({ path, says }) => `${path} (${says})`).join(' ')}` : ''}`,
+          })),
+        );
+      case 'dismiss':
+        return api
+          .dismiss(command.holderId, command.thumbprint, command.dismissed)
+          .pipe(map(() => ({ says: command.dismissed ? 'It is put off.' : 'It waits again.' })));
+      case 'create authority':
+        return api
+          .createAuthority(command.body)
+          .pipe(map(({ name }) => ({ says: `${name} is made, with its first CRL.` })));
+      case 'import authority':
+        return api.importAuthority(command.body).pipe(map(({ name }) => ({ says: `${name} is taken over.` })));
+      case 'issue':
+        return api
+          .issue(command.authority, command.body)
+          .pipe(map((issued) => ({ says: `Signed: ${issued.thumbprint}.`, views: { issued } })));
+      case 'revoke':
+        return api
+          .revoke(command.authority, command.body)
+          .pipe(map(({ crl }) => ({ says: `Revoked. CRL number ${crl?.number ?? 0} says so; give it to all lists.` })));
+      case 'issue CRL':
+        return api
+          .issueCrl(command.authority, command.passphrase)
+          .pipe(map(({ crl }) => ({ says: `CRL number ${crl?.number ?? 0} is issued.` })));
+    }
+  }
+}
+
+const changesTrust: readonly string[] = ['trust-changed', 'check-ended', 'plant-changed'];

@@ -1,0 +1,93 @@
+import type { GridCellView, TrustOverview } from '@loyal-hinge/contract';
+import { shownGrid } from './grid-view';
+import { toneOfCell } from './trust-mark';
+
+const party = (applicationId: string, zone: string) => ({
+  applicationId,
+  name: applicationId,
+  kind: 'server' as const,
+  zone,
+  certificate: null,
+  way: 'push' as const,
+  restarts: false,
+  readAt: null,
+  fault: null,
+  trusted: 0,
+  issuers: 0,
+  crls: 0,
+  rejected: 0,
+  reading: false,
+});
+const column = (name: string, isAuthority: boolean, shownBy: string[]) => ({
+  thumbprint: name,
+  name,
+  subject: `CN=${name}`,
+  isAuthority,
+  notAfter: '2030-01-01T00:00:00.000Z',
+  shownBy,
+  revoked: false,
+});
+const cell = (holderId: string, thumbprint: string, differs: Partial<GridCellView> = {}): GridCellView => ({
+  holderId,
+  thumbprint,
+  standing: 'directly',
+  status: 'Good',
+  says: '',
+  linkIds: ['a link'],
+  ...differs,
+});
+const overview: TrustOverview = {
+  headline: '',
+  parties: [party('furnace', 'Hot End'), party('lehr', 'Cold End'), party('cutter', 'Cold End')],
+  columns: [column('stranger', false, []), column('display', false, ['display']), column('works', true, [])],
+  cells: [
+    cell('furnace', 'display'),
+    cell('lehr', 'display', { standing: 'not at all', status: 'BadCertificateUntrusted' }),
+    cell('lehr', 'stranger', { linkIds: [] }),
+  ],
+  links: {},
+};
+const rowsOf = (only: 'all' | 'needed' | 'refused' | 'idle', words = '') => {
+  const { zones, columns } = shownGrid(overview, { only, words });
+  return {
+    rows: zones.flatMap(({ rows }) => rows.map(({ party: { name } }) => name)),
+    columns: columns.map(({ name }) => name),
+  };
+};
+
+describe('the trust grid as it is shown', () => {
+  it('has everything by zone: authorities first, then what is shown, then what nobody shows', () => {
+    expect(rowsOf('all')).toEqual({ rows: ['furnace', 'lehr', 'cutter'], columns: ['works', 'display', 'stranger'] });
+    expect(shownGrid(overview, { only: 'all', words: '' }).zones.map(({ zone }) => zone)).toEqual([
+      'Hot End',
+      'Cold End',
+    ]);
+  });
+
+  it.each([
+    ['needed', ['furnace', 'lehr'], ['display']],
+    ['refused', ['lehr'], ['display']],
+    ['idle', ['lehr'], ['stranger']],
+  ] as const)('narrows to what is %s', (only, rows, columns) => {
+    expect(rowsOf(only)).toEqual({ rows, columns });
+  });
+
+  it('narrows to words of row, zone or column', () => {
+    expect(rowsOf('all', 'hot')).toEqual({ rows: ['furnace'], columns: ['display'] });
+    expect(rowsOf('all', 'lehr stranger')).toEqual({ rows: ['lehr'], columns: ['stranger'] });
+    expect(rowsOf('all', 'nothing like it')).toEqual({ rows: [], columns: [] });
+  });
+});
+
+describe('the tone of a cell', () => {
+  it.each([
+    [{}, 'holds'],
+    [{ status: 'BadCertificateTimeInvalid' }, 'fails'],
+    [{ standing: 'set aside', status: 'BadCertificateUntrusted' }, 'fails'],
+    [{ standing: 'set aside', status: 'BadCertificateUntrusted', linkIds: [] }, 'weak'],
+    [{ linkIds: [] }, 'unknown'],
+    [{ standing: 'not known', status: '' }, 'unknown'],
+  ] as const)('%j is %s', (differs, tone) => {
+    expect(toneOfCell(cell('a', 'b', differs as Partial<GridCellView>))).toBe(tone);
+  });
+});

@@ -1,0 +1,346 @@
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal } from '@angular/core';
+import { FormsModule } from '@angular/forms';
+import { RouterLink } from '@angular/router';
+import { Store } from '@ngrx/store';
+import { counted, wayWords } from '@loyal-hinge/core';
+import { mayActAs } from '@loyal-hinge/contract';
+import type { TrustWayBody } from '@loyal-hinge/contract';
+import { base64Of } from '../files/base64';
+import { ProblemNotice } from '../http/problem-notice';
+import { orderActions } from '../orders/state';
+import { sessionFeature } from '../session/state';
+import { Moment } from '../signs/moment';
+import { trustActions, trustFeature } from './state';
+import { TrustPlaces } from './trust-places';
+
+/** The lists of one application: what lies in them, how they are reached, and what changed when. */
+@Component({
+  selector: 'hinge-holder-page',
+  imports: [FormsModule, RouterLink, ProblemNotice, TrustPlaces, Moment],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <div class="page">
+      <header class="page-head">
+        <h1>{{ headline() }}</h1>
+        @if (holder(); as told) {
+          <div class="actions">
+            @if (told.party.way === 'push') {
+              <button type="button" class="act main" [disabled]="!mayAct() || busy()" (click)="read()">
+                {{ busy() ? 'Reading …' : 'Read its lists' }}
+              </button>
+            }
+            <button type="button" class="act" [disabled]="!mayAct()" (click)="fetchBundle()">Fetch as a bundle</button>
+            <label class="act file"
+              >Take over a PKI folder (zip)<input
+                type="file"
+                accept=".zip"
+                class="unseen"
+                [disabled]="!mayAct()"
+                (change)="takeBundle($event)"
+            /></label>
+          </div>
+        }
+      </header>
+      <hinge-trust-places />
+      <hinge-problem [problem]="problem()" />
+      @if (says(); as told) {
+        <p class="says" role="status">{{ told }}</p>
+      }
+      @if (holder(); as told) {
+        @if (told.party.fault; as fault) {
+          <p class="fault"><strong class="fails">The newest try to read them failed.</strong> {{ fault }}</p>
+        }
+        <div class="two">
+          <div>
+            @for (group of lists(); track group.list) {
+              <h2>{{ group.title }}</h2>
+              <table class="ledger">
+                <tbody>
+                  @for (entry of group.entries; track entry.thumbprint) {
+                    <tr>
+                      <td>
+                        <a [routerLink]="['/trust/certificates', entry.thumbprint]">{{ entry.name }}</a>
+                      </td>
+                      <td class="faint">
+                        seen since <hinge-moment [at]="entry.since" show="day" />
+                        @if (entry.until) {
+                          <strong class="weak">until <hinge-moment [at]="entry.until" /></strong>
+                        }
+                      </td>
+                      <td class="acts">
+                        @if (group.list !== 'rejected') {
+                          <button
+                            type="button"
+                            class="plain"
+                            [disabled]="!mayAct()"
+                            (click)="takeOut(group.list, entry.thumbprint, entry.name)"
+                          >
+                            Take it out …
+                          </button>
+                        }
+                      </td>
+                    </tr>
+                  } @empty {
+                    <tr>
+                      <td class="faint">
+                        {{ told.party.readAt || told.party.way === 'held' ? 'Empty.' : 'Not read yet.' }}
+                      </td>
+                    </tr>
+                  }
+                </tbody>
+              </table>
+            }
+            <h2>Revocation lists</h2>
+            <table class="ledger">
+              <tbody>
+                @for (crl of told.crls; track crl.list + crl.id) {
+                  <tr>
+                    <td>{{ crl.issuer }}</td>
+                    <td class="faint">
+                      of <hinge-moment [at]="crl.thisUpdate" show="day" />, {{ crl.revoked }} revoked
+                    </td>
+                    <td>
+                      @if (crl.nextUpdate) {
+                        next update <hinge-moment [at]="crl.nextUpdate" show="day" />
+                      }
+                    </td>
+                  </tr>
+                } @empty {
+                  <tr>
+                    <td class="faint">None.</td>
+                  </tr>
+                }
+              </tbody>
+            </table>
+          </div>
+          <div>
+            <h2>How they are changed</h2>
+            @if (told.party.way === 'held') {
+              <p>By the product, which holds the key and the lists of this client.</p>
+            } @else {
+              <form (ngSubmit)="keepWay()">
+                <label class="field"
+                  >Way
+                  <select name="way" [(ngModel)]="way">
+                    @if (told.party.kind === 'server') {
+                      <option value="push">over push management (Part 12 §7.10)</option>
+                    }
+                    <option value="files">by a bundle that somebody takes to the machine</option>
+                    <option value="unknown">nobody has said</option>
+                  </select></label
+                >
+                @if (way() === 'push') {
+                  <label class="field"
+                    >As which client
+                    <select name="clientId" [(ngModel)]="clientId">
+                      @for (client of clients(); track client.applicationId) {
+                        <option [value]="client.applicationId">{{ client.name }}</option>
+                      }
+                    </select></label
+                  >
+                  <label class="field"
+                    >Endpoint URL<input class="mono" name="endpointUrl" [(ngModel)]="endpointUrl"
+                  /></label>
+                  <label class="field">User<input name="userName" autocomplete="off" [(ngModel)]="userName" /></label>
+                  <label class="field"
+                    >Password<input
+                      type="password"
+                      name="password"
+                      autocomplete="new-password"
+                      [(ngModel)]="password"
+                    />
+                    <small class="faint">{{
+                      told.access?.passwordKept ? 'One is kept, encrypted. Empty: it stays.' : 'It is kept encrypted.'
+                    }}</small></label
+                  >
+                  <p class="faint">
+                    The user needs the role SecurityAdmin there; the channel is always signed and encrypted.
+                  </p>
+                }
+                <button type="submit" class="act" [disabled]="!mayAct() || busy()">Keep</button>
+              </form>
+            }
+            <h2>What changed</h2>
+            <ol class="history">
+              @for (entry of told.history; track entry.id) {
+                <li>
+                  <hinge-moment [at]="entry.at" /> <span class="faint">{{ entry.says }} {{ entry.actor }}</span>
+                  @for (line of entry.added; track line) {
+                    <div class="holds">came: {{ line }}</div>
+                  }
+                  @for (line of entry.removed; track line) {
+                    <div class="fails">went: {{ line }}</div>
+                  }
+                  @if ($first) {
+                    <button type="button" class="plain" [disabled]="!mayAct()" (click)="stepBack(entry.id)">
+                      Take this step back …
+                    </button>
+                  }
+                </li>
+              } @empty {
+                <li class="faint">No change was seen since these lists were first read.</li>
+              }
+            </ol>
+          </div>
+        </div>
+      } @else if (!problem()) {
+        <div class="waiting" aria-busy="true"></div>
+      }
+    </div>
+  `,
+  styles: `
+    .two {
+      display: grid;
+      grid-template-columns: minmax(0, 3fr) minmax(0, 2fr);
+      gap: 2rem;
+    }
+    h2 {
+      margin: 1rem 0 0.4rem;
+    }
+    .two > div > h2:first-child {
+      margin-top: 0;
+    }
+    td {
+      font-size: 0.92rem;
+    }
+    .acts {
+      text-align: right;
+      white-space: nowrap;
+    }
+    .file {
+      cursor: pointer;
+    }
+    label.file {
+      font-size: 0.93rem;
+      padding: 0.36rem 0.8rem;
+      border: 1px solid var(--line);
+      border-radius: 3px;
+      background: var(--panel);
+      position: relative;
+    }
+    label.file:focus-within {
+      outline: 2px solid var(--lake);
+      outline-offset: 2px;
+    }
+    .fault {
+      border-left: 4px solid var(--fails);
+      background: var(--panel);
+      padding: 0.45rem 0.9rem;
+    }
+    .history {
+      list-style: none;
+      padding: 0;
+      margin: 0;
+    }
+    .history li {
+      padding: 0.4rem 0;
+      border-bottom: 1px solid var(--line);
+    }
+    .waiting {
+      height: 20rem;
+      background: var(--wash);
+    }
+  `,
+})
+export class HolderPage {
+  private readonly store = inject(Store);
+  /** From the address. */
+  readonly id = input.required<string>();
+  readonly holder = this.store.selectSignal(trustFeature.selectHolder);
+  readonly overview = this.store.selectSignal(trustFeature.selectOverview);
+  readonly problem = this.store.selectSignal(trustFeature.selectProblem);
+  readonly says = this.store.selectSignal(trustFeature.selectSays);
+  readonly busy = this.store.selectSignal(trustFeature.selectBusy);
+  private readonly person = this.store.selectSignal(sessionFeature.selectSignedIn);
+  readonly mayAct = computed(() => mayActAs(this.person()?.role ?? 'viewer', 'engineer'));
+  readonly clients = computed(() => (this.overview()?.parties ?? []).filter(({ way }) => way === 'held'));
+  readonly way = signal<TrustWayBody['way']>('unknown');
+  readonly clientId = signal('');
+  readonly endpointUrl = signal('');
+  readonly userName = signal('');
+  readonly password = signal('');
+  readonly lists = computed(() => {
+    const entries = this.holder()?.lists ?? [];
+    return (
+      [
+        { list: 'trusted', title: 'Trusted: they give trust' },
+        { list: 'issuers', title: 'Issuers: they complete chains, and give no trust' },
+        { list: 'rejected', title: 'Set aside' },
+      ] as const
+    ).map((group) => ({ ...group, entries: entries.filter(({ list }) => list === group.list) }));
+  });
+  readonly headline = computed(() => {
+    const party = this.holder()?.party;
+    if (!party) return 'Lists';
+    const known = party.readAt !== null || party.way === 'held';
+    return known
+      ? `${party.name} trusts ${counted(party.trusted, 'certificate')} and has set ${party.rejected} aside; its lists are changed ${wayWords[party.way]}.`
+      : `The lists of ${party.name} have not been read yet.`;
+  });
+
+  constructor() {
+    this.store.dispatch(trustActions.load({ request: { view: 'overview' } }));
+    effect(() => this.store.dispatch(trustActions.show({ request: { view: 'holder', id: this.id() } })));
+    effect(() => {
+      const told = this.holder();
+      if (!told) return;
+      this.way.set(told.party.way === 'held' ? 'unknown' : told.party.way);
+      this.clientId.set(told.access?.clientId ?? '');
+      this.endpointUrl.set(told.access?.endpointUrl ?? '');
+      this.userName.set(told.access?.userName ?? '');
+      this.password.set('');
+    });
+  }
+
+  read(): void {
+    this.store.dispatch(trustActions.command({ command: { does: 'read', id: this.id() } }));
+  }
+
+  keepWay(): void {
+    const way = this.way();
+    const password = this.password() === '' ? {} : { password: this.password() };
+    const body: TrustWayBody =
+      way === 'push'
+        ? { way, clientId: this.clientId(), endpointUrl: this.endpointUrl(), userName: this.userName(), ...password }
+        : { way };
+    this.store.dispatch(trustActions.command({ command: { does: 'set way', id: this.id(), body } }));
+  }
+
+  stepBack(entry: number): void {
+    this.store.dispatch(trustActions.command({ command: { does: 'step back', id: this.id(), entry } }));
+  }
+
+  takeOut(list: 'trusted' | 'issuers', thumbprint: string, name: string): void {
+    const holder = this.holder()?.party.name ?? this.id();
+    this.store.dispatch(
+      orderActions.propose({
+        order: {
+          title: `Take ${name} out of the ${list} list of ${holder}`,
+          lines: [
+            {
+              change: { kind: 'unlist-certificate', holderId: this.id(), list, thumbprint },
+              why: `Asked for on the page of the lists of ${holder}.`,
+              linkIds: [],
+            },
+          ],
+        },
+      }),
+    );
+  }
+
+  fetchBundle(): void {
+    this.store.dispatch(trustActions.command({ command: { does: 'fetch bundle', id: this.id() } }));
+  }
+
+  async takeBundle(event: Event): Promise<void> {
+    const field = event.target as HTMLInputElement;
+    const file = field.files?.[0];
+    if (!file) return;
+    const body = {
+      file: { name: file.name, base64: await base64Of(file) },
+      copiedAt: new Date(file.lastModified).toISOString(),
+    };
+    field.value = '';
+    this.store.dispatch(trustActions.command({ command: { does: 'import bundle', id: this.id(), body } }));
+  }
+}

@@ -1,0 +1,298 @@
+import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
+import { Router, RouterLink } from '@angular/router';
+import { Store } from '@ngrx/store';
+import { scalePow, timeFormat } from 'd3';
+import { counted } from '@loyal-hinge/core';
+import type { HorizonView } from '@loyal-hinge/contract';
+import { saveFile, toCsv } from '../files/csv';
+import { fromAddress } from '../shell/from-address';
+import { ProblemNotice } from '../http/problem-notice';
+import { Moment } from '../signs/moment';
+import { daysWords, nearness } from './days';
+import { trustActions, trustFeature } from './state';
+import { TrustPlaces } from './trust-places';
+
+const dayMs = 86_400_000;
+const width = 520;
+const pastWidth = 70;
+type Ending = HorizonView['endings'][number];
+
+/** What ends when: the near future is drawn wider than the far one. */
+@Component({
+  selector: 'hinge-horizon-page',
+  imports: [RouterLink, ProblemNotice, TrustPlaces, Moment],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <div class="page">
+      <header class="page-head">
+        <h1>{{ headline() }}</h1>
+        <button type="button" class="plain" (click)="save()">Save as CSV</button>
+      </header>
+      <hinge-trust-places />
+      <hinge-problem [problem]="problem()" />
+      <div class="filter" role="search">
+        <label
+          >Show
+          <input
+            type="search"
+            placeholder="any certificate, application or link"
+            aria-label="Words to look for"
+            [value]="find()"
+            (input)="go({ find: valueOf($event) })"
+        /></label>
+        <label
+          ><input type="checkbox" [checked]="idle() !== ''" (change)="go({ idle: idle() === '' ? 'too' : '' })" /> also
+          what takes no link down</label
+        >
+      </div>
+      @for (group of groups(); track group.by) {
+        <p class="group">
+          {{ group.says }} <strong>{{ group.names }}</strong> by <hinge-moment [at]="group.at" show="day" />.
+        </p>
+      }
+      @if (horizon()) {
+        <table class="ledger">
+          <thead>
+            <tr>
+              <th scope="col">What ends</th>
+              <th scope="col" class="axis">
+                <svg
+                  [attr.viewBox]="'0 0 ' + width + ' 22'"
+                  role="img"
+                  aria-label="Time, from the past to the far future"
+                >
+                  @for (tick of ticks(); track tick.x) {
+                    <line [attr.x1]="tick.x" [attr.x2]="tick.x" y1="16" y2="22" />
+                    <text [attr.x]="tick.x" y="12" [attr.text-anchor]="tick.x > width - 30 ? 'end' : 'middle'">
+                      {{ tick.word }}
+                    </text>
+                  }
+                </svg>
+              </th>
+              <th scope="col">Ends</th>
+              <th scope="col">Takes down</th>
+            </tr>
+          </thead>
+          <tbody>
+            @for (row of shown(); track row.ending.id) {
+              <tr>
+                <th scope="row">
+                  @if (row.ending.kind === 'crl') {
+                    {{ row.ending.name }}
+                  } @else {
+                    <a [routerLink]="['/trust/certificates', row.ending.id]">{{ row.ending.name }}</a>
+                  }
+                  <span class="faint">{{ kinds[row.ending.kind] }}</span>
+                </th>
+                <td class="axis">
+                  <svg [attr.viewBox]="'0 0 ' + width + ' 16'" [class]="row.tone" aria-hidden="true">
+                    <line class="now" [attr.x1]="nowX" [attr.x2]="nowX" y1="0" y2="16" />
+                    @if (row.x >= nowX) {
+                      <path fill="currentColor" [attr.d]="'M' + nowX + ' 5H' + row.x + 'V11H' + nowX + 'Z'" />
+                    } @else {
+                      <path stroke="currentColor" stroke-dasharray="3 2" [attr.d]="'M' + row.x + ' 8H' + nowX" />
+                    }
+                    <path fill="currentColor" [attr.d]="'M' + (row.x - 1.5) + ' 1h3v14h-3z'" />
+                  </svg>
+                </td>
+                <td class="when">
+                  <strong [class]="row.tone">{{ row.words }}</strong>
+                  <span class="faint"><hinge-moment [at]="row.at" show="day" /></span>
+                </td>
+                <td class="links" [title]="row.ending.links.join(', ')">{{ row.links }}</td>
+              </tr>
+            } @empty {
+              <tr>
+                <td colspan="4" class="faint">
+                  {{
+                    find() === ''
+                      ? 'No certificate is known on which a link stands. Check the links, and read the lists of the servers.'
+                      : 'Nothing fits these words.'
+                  }}
+                </td>
+              </tr>
+            }
+          </tbody>
+        </table>
+      } @else {
+        <div class="waiting" aria-busy="true"></div>
+      }
+    </div>
+  `,
+  styles: `
+    .filter {
+      display: flex;
+      gap: 1.4rem;
+      align-items: center;
+      margin-bottom: 0.7rem;
+    }
+    .filter input[type='search'] {
+      width: 18rem;
+    }
+    .group {
+      border-left: 4px solid var(--weak);
+      background: var(--panel);
+      padding: 0.45rem 0.9rem;
+    }
+    .axis {
+      width: ${width}px;
+      padding-left: 0;
+      padding-right: 0;
+      line-height: 0;
+    }
+    svg {
+      width: 100%;
+      max-width: ${width}px;
+      display: block;
+    }
+    svg text {
+      font-size: 10.5px;
+      fill: var(--faint);
+      font-weight: 400;
+    }
+    svg line {
+      stroke: var(--faint);
+    }
+    .now {
+      stroke: var(--ink);
+    }
+    th[scope='row'] {
+      font-weight: 500;
+      font-size: 0.92rem;
+      color: var(--ink);
+    }
+    th[scope='row'] span,
+    .when span {
+      display: block;
+      font-size: 0.82rem;
+      font-weight: 400;
+    }
+    .when {
+      white-space: nowrap;
+      font-size: 0.92rem;
+    }
+    .links {
+      font-size: 0.88rem;
+    }
+    .waiting {
+      height: 20rem;
+      background: var(--wash);
+    }
+  `,
+})
+export class HorizonPage {
+  private readonly store = inject(Store);
+  private readonly router = inject(Router);
+  readonly find = input('', { transform: fromAddress });
+  readonly idle = input('', { transform: fromAddress });
+  readonly width = width;
+  readonly nowX = pastWidth;
+  readonly kinds = { application: 'application', authority: 'authority', crl: 'revocation list' } as const;
+  readonly horizon = this.store.selectSignal(trustFeature.selectHorizon);
+  readonly problem = this.store.selectSignal(trustFeature.selectProblem);
+  private readonly now = computed(() => this.horizon()?.at ?? 0);
+  /** The square root of time gives the near future its room; what is past has a narrow place of its own. */
+  private readonly scale = computed(() => {
+    const last = Math.max(this.now() + 365 * dayMs, ...(this.horizon()?.endings ?? []).map(({ ends }) => ends));
+    const future = scalePow()
+      .exponent(0.5)
+      .domain([0, last - this.now()])
+      .range([pastWidth, width - 4]);
+    const past = scalePow()
+      .exponent(0.5)
+      .domain([0, 3 * 365 * dayMs])
+      .range([pastWidth, 4])
+      .clamp(true);
+    return (at: number): number => (at >= this.now() ? future(at - this.now()) : past(this.now() - at));
+  });
+  readonly ticks = computed(() => {
+    const year = timeFormat('%Y');
+    const words = [
+      { days: 0, word: 'now' },
+      { days: 30, word: '30 d' },
+      { days: 90, word: '90 d' },
+      { days: 365, word: '1 y' },
+      { days: 3 * 365, word: '' },
+      { days: 6 * 365, word: '' },
+      { days: 9 * 365, word: '' },
+    ];
+    return words
+      .map(({ days, word }) => {
+        const at = this.now() + days * dayMs;
+        return { x: this.scale()(at), word: word === '' ? year(new Date(at)) : word };
+      })
+      .filter(({ x }) => x <= width - 4);
+  });
+  private readonly fitting = computed(() => {
+    const words = this.find().toLowerCase().split(/\s+/).filter(Boolean);
+    return (this.horizon()?.endings ?? []).filter((ending) => {
+      const text = [ending.name, ending.subject, ...ending.applications, ...ending.links].join(' ').toLowerCase();
+      return (this.idle() !== '' || ending.links.length > 0) && words.every((word) => text.includes(word));
+    });
+  });
+  readonly shown = computed(() =>
+    this.fitting().map((ending) => ({
+      ending,
+      x: this.scale()(ending.ends),
+      at: new Date(ending.ends).toISOString(),
+      words: daysWords(ending.ends, this.now()),
+      tone: nearness(ending.ends, this.now()),
+      links: takesDown(ending),
+    })),
+  );
+  readonly groups = computed(() => {
+    const { endings = [], groups = [] } = this.horizon() ?? {};
+    const names = new Map(endings.map(({ id, name }) => [id, name]));
+    return groups
+      .filter(({ by }) => by - this.now() < 365 * dayMs)
+      .map((group) => ({
+        ...group,
+        at: new Date(group.by).toISOString(),
+        names: [...new Set(group.endingIds.map((id) => names.get(id) ?? id))].join(', '),
+      }));
+  });
+  readonly headline = computed(() => {
+    const endings = this.horizon()?.endings.filter(({ links }) => links.length > 0);
+    if (!endings) return 'Horizon';
+    const over = endings.filter(({ ends }) => ends < this.now()).length;
+    const next = endings.find(({ ends }) => ends >= this.now());
+    const parts = [
+      ...(over > 0 ? [`${counted(over, 'end')} ${over === 1 ? 'is' : 'are'} past`] : []),
+      ...(next ? [`next ends ${next.name}: ${daysWords(next.ends, this.now())}, ${takesDown(next)}`] : []),
+    ];
+    return parts.length === 0
+      ? 'Nothing is known that ends.'
+      : `${parts.join('; ')}.`.replace(/^./, (letter) => letter.toUpperCase());
+  });
+
+  constructor() {
+    this.store.dispatch(trustActions.show({ request: { view: 'horizon' } }));
+  }
+
+  valueOf = (event: Event): string => (event.target as HTMLInputElement).value;
+
+  go(query: Readonly<Record<string, string>>): void {
+    const queryParams = Object.fromEntries(
+      Object.entries(query).map(([key, value]) => [key, value === '' ? null : value]),
+    );
+    void this.router.navigate([], { queryParams, queryParamsHandling: 'merge', replaceUrl: 'find' in query });
+  }
+
+  save(): void {
+    const header = ['what', 'kind', 'ends', 'applications', 'links'];
+    const rows = this.fitting().map(({ name, kind, ends, applications, links }) => [
+      name,
+      kind,
+      new Date(ends).toISOString(),
+      applications.join('; '),
+      links.join('; '),
+    ]);
+    saveFile('horizon.csv', 'text/csv', toCsv(header, rows));
+  }
+}
+
+function takesDown({ links }: Ending): string {
+  const [first] = links;
+  if (!first) return 'no link';
+  return links.length === 1 ? first : counted(links.length, 'link');
+}

@@ -1,0 +1,247 @@
+import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
+import { Router, RouterLink } from '@angular/router';
+import { Store } from '@ngrx/store';
+import { counted, listed } from '@loyal-hinge/core';
+import { mayActAs } from '@loyal-hinge/contract';
+import type { TrustPlanView } from '@loyal-hinge/contract';
+import { fromAddress } from '../shell/from-address';
+import { ProblemNotice } from '../http/problem-notice';
+import { orderActions, ordersFeature } from '../orders/state';
+import { sessionFeature } from '../session/state';
+import { trustActions, trustFeature } from './state';
+import { TrustPlaces } from './trust-places';
+
+/** The two strategies side by side, each with the smallest set of changes after which every wanted link is trusted. */
+@Component({
+  selector: 'hinge-plan-page',
+  imports: [RouterLink, ProblemNotice, TrustPlaces],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <div class="page">
+      <header class="page-head">
+        <h1>{{ headline() }}</h1>
+      </header>
+      <hinge-trust-places />
+      <hinge-problem [problem]="problem() ?? orderProblem()" />
+      @if (plans(); as both) {
+        @if (both.unread.length > 0) {
+          <p class="unread">
+            The lists of {{ listedNames(both.unread) }} have not been read: the plans can’t speak of them.
+            <a routerLink="/trust">Read all lists</a> first, or take over a copied PKI folder.
+          </p>
+        }
+        <div class="two">
+          @for (plan of cards(); track plan.strategy) {
+            <section [class.chosen]="plan.strategy === strategy()">
+              <h2>{{ words[plan.strategy].title }}</h2>
+              <p class="faint">{{ words[plan.strategy].says }}</p>
+              <dl>
+                <div>
+                  <dt>changes now</dt>
+                  <dd>{{ plan.changes.length }}</dd>
+                </div>
+                <div>
+                  <dt>restarts</dt>
+                  <dd [title]="plan.restarts.join(', ')">{{ plan.restarts.length }}</dd>
+                </div>
+                <div>
+                  <dt>links mended</dt>
+                  <dd>{{ mended(plan) }}</dd>
+                </div>
+                <div>
+                  <dt>changes at each renewal</dt>
+                  <dd>{{ renewal(plan) }}</dd>
+                </div>
+              </dl>
+              <div class="actions">
+                <button
+                  type="button"
+                  class="act"
+                  [attr.aria-pressed]="plan.strategy === strategy()"
+                  (click)="go({ by: plan.strategy })"
+                >
+                  {{ plan.strategy === strategy() ? 'Its changes are shown below' : 'Show its changes' }}
+                </button>
+                <button
+                  type="button"
+                  class="act main"
+                  [disabled]="!mayAct() || busy() || plan.changes.length === 0"
+                  (click)="propose(plan)"
+                >
+                  Make it a work order
+                </button>
+              </div>
+            </section>
+          }
+          @if (both.authority === null) {
+            <section>
+              <h2>{{ words.authority.title }}</h2>
+              <p>
+                The plant has no authority yet. <a routerLink="/trust/authority">Make or import one</a>, and this
+                strategy can be planned, too.
+              </p>
+            </section>
+          }
+        </div>
+        @if (chosen(); as plan) {
+          <table class="ledger">
+            <thead>
+              <tr>
+                <th scope="col">Where</th>
+                <th scope="col">Change</th>
+                <th scope="col">Why</th>
+                <th scope="col">Links</th>
+              </tr>
+            </thead>
+            <tbody>
+              @for (line of plan.changes; track $index) {
+                <tr>
+                  <td class="where">{{ line.target }}</td>
+                  <td>{{ line.title }}</td>
+                  <td class="faint">{{ line.why }}</td>
+                  <td class="number">{{ line.linkIds.length || '' }}</td>
+                </tr>
+              } @empty {
+                <tr>
+                  <td colspan="4">Nothing has to be changed.</td>
+                </tr>
+              }
+            </tbody>
+          </table>
+          @if (plan.remainder.length > 0) {
+            <h2>What this does not mend</h2>
+            <ul>
+              @for (left of plan.remainder; track $index) {
+                <li>
+                  <a [routerLink]="['/links', left.linkId]">{{ left.link }}</a>: {{ left.says }}
+                </li>
+              }
+            </ul>
+          }
+        }
+      } @else {
+        <div class="waiting" aria-busy="true"></div>
+      }
+    </div>
+  `,
+  styles: `
+    .two {
+      display: grid;
+      grid-template-columns: 1fr 1fr;
+      gap: 1rem;
+      margin-bottom: 1rem;
+    }
+    section {
+      background: var(--panel);
+      border: 1px solid var(--line);
+      border-top: 4px solid var(--line);
+      padding: 0.8rem 1rem;
+    }
+    section.chosen {
+      border-top-color: var(--lake);
+    }
+    dl {
+      display: grid;
+      grid-template-columns: repeat(4, auto);
+      gap: 0.5rem 1.5rem;
+      margin: 0.4rem 0 0.8rem;
+      justify-content: start;
+    }
+    dl div {
+      display: flex;
+      flex-direction: column-reverse;
+    }
+    dt {
+      color: var(--faint);
+      font-size: 0.86rem;
+    }
+    dd {
+      margin: 0;
+      font-size: 1.35rem;
+      font-weight: 600;
+      font-variant-numeric: tabular-nums;
+    }
+    .unread {
+      border-left: 4px solid var(--weak);
+      background: var(--panel);
+      padding: 0.45rem 0.9rem;
+    }
+    td {
+      font-size: 0.92rem;
+    }
+    .where {
+      white-space: nowrap;
+    }
+    .number {
+      text-align: right;
+    }
+    table + h2 {
+      margin: 1.2rem 0 0.4rem;
+    }
+    .waiting {
+      height: 20rem;
+      background: var(--wash);
+    }
+  `,
+})
+export class PlanPage {
+  private readonly store = inject(Store);
+  private readonly router = inject(Router);
+  readonly by = input('', { transform: fromAddress });
+  readonly plans = this.store.selectSignal(trustFeature.selectPlans);
+  readonly problem = this.store.selectSignal(trustFeature.selectProblem);
+  readonly orderProblem = this.store.selectSignal(ordersFeature.selectProblem);
+  readonly busy = this.store.selectSignal(ordersFeature.selectBusy);
+  private readonly person = this.store.selectSignal(sessionFeature.selectSignedIn);
+  readonly mayAct = computed(() => mayActAs(this.person()?.role ?? 'viewer', 'engineer'));
+  readonly words = {
+    direct: {
+      title: 'Direct trust',
+      says: 'Each application lists the certificates of those it talks to.',
+    },
+    authority: {
+      title: 'One authority',
+      says: 'Each application lists the plant’s authority, which signs for all.',
+    },
+  } as const;
+  readonly strategy = computed(() => (this.by() === 'authority' && this.plans()?.authority ? 'authority' : 'direct'));
+  readonly cards = computed(() => {
+    const plans = this.plans();
+    return plans ? [plans.direct, ...(plans.authority ? [plans.authority] : [])] : [];
+  });
+  readonly chosen = computed(() => this.cards().find(({ strategy }) => strategy === this.strategy()) ?? null);
+  readonly headline = computed(() => {
+    const plans = this.plans();
+    if (!plans) return 'Plan';
+    const { direct, authority } = plans;
+    if (direct.changes.length === 0 && direct.remainder.length === 0)
+      return 'Every wanted link is trusted both ways, and nothing else is.';
+    const cost = (plan: TrustPlanView): string =>
+      `${counted(plan.changes.length, 'change')}, ${counted(plan.restarts.length, 'restart')}`;
+    return `Direct trust: ${cost(direct)}${authority ? `; one authority: ${cost(authority)}, and ${authority.atRenewal.most} against up to ${direct.atRenewal.most} at a renewal` : ''}.`;
+  });
+
+  constructor() {
+    this.store.dispatch(trustActions.show({ request: { view: 'plans' } }));
+  }
+
+  listedNames = (names: readonly string[]): string => listed(names);
+  mended = ({ turns }: TrustPlanView): number => turns.filter(({ after }) => after === 'trusted').length;
+  renewal = ({ atRenewal: { most, mean } }: TrustPlanView): string =>
+    most === Math.round(mean * 10) / 10 ? String(most) : `${mean.toFixed(1)}, at most ${most}`;
+
+  go(query: Readonly<Record<string, string>>): void {
+    void this.router.navigate([], { queryParams: query, queryParamsHandling: 'merge' });
+  }
+
+  propose(plan: TrustPlanView): void {
+    this.store.dispatch(
+      orderActions.propose({
+        order: {
+          title: `Trust for the whole plant: ${this.words[plan.strategy].title.toLowerCase()}`,
+          lines: plan.changes.map(({ change, why, linkIds }) => ({ change, why, linkIds })),
+        },
+      }),
+    );
+  }
+}

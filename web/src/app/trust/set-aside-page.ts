@@ -1,0 +1,298 @@
+import { ChangeDetectionStrategy, Component, computed, inject, input, signal } from '@angular/core';
+import { FormsModule } from '@angular/forms';
+import { Router, RouterLink } from '@angular/router';
+import { Store } from '@ngrx/store';
+import { counted, dayOf } from '@loyal-hinge/core';
+import { mayActAs } from '@loyal-hinge/contract';
+import type { SetAsideEntry } from '@loyal-hinge/contract';
+import { fromAddress } from '../shell/from-address';
+import { ProblemNotice } from '../http/problem-notice';
+import { orderActions } from '../orders/state';
+import { sessionFeature } from '../session/state';
+import { CopyText } from '../signs/copy-text';
+import { Moment } from '../signs/moment';
+import { trustActions, trustFeature } from './state';
+import { TrustPlaces } from './trust-places';
+
+/** Everything that lies in rejected lists in the plant, newest first: look, compare, then trust or put off. */
+@Component({
+  selector: 'hinge-set-aside-page',
+  imports: [FormsModule, RouterLink, ProblemNotice, TrustPlaces, CopyText, Moment],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <div class="page">
+      <header class="page-head">
+        <h1>{{ headline() }}</h1>
+      </header>
+      <hinge-trust-places />
+      <hinge-problem [problem]="problem()" />
+      @if (says(); as told) {
+        <p class="says" role="status">{{ told }}</p>
+      }
+      <div class="filter" role="search">
+        <label
+          >Show
+          <input
+            type="search"
+            placeholder="any application or name"
+            aria-label="Words to look for"
+            [value]="find()"
+            (input)="go({ find: valueOf($event) })"
+        /></label>
+        <label
+          ><input type="checkbox" [checked]="off() !== ''" (change)="go({ off: off() === '' ? 'too' : '' })" /> also
+          what was put off</label
+        >
+      </div>
+      @for (entry of shown(); track entry.holderId + entry.thumbprint) {
+        <article>
+          <header>
+            <h2>
+              {{ entry.holder }} set aside
+              <a [routerLink]="['/trust/certificates', entry.thumbprint]">{{ nameOf(entry) }}</a>
+            </h2>
+            <span class="faint">seen there since <hinge-moment [at]="entry.since" /></span>
+          </header>
+          <div class="two">
+            <dl>
+              <dt>Says it is</dt>
+              <dd>
+                @if (entry.claims) {
+                  {{ entry.claims }}
+                  @switch (entry.known) {
+                    @case ('the same') {
+                      <span class="holds">: it is the certificate that we know for it</span>
+                    }
+                    @case ('another') {
+                      <span class="fails"
+                        >: but we know
+                        <a [routerLink]="['/trust/certificates', entry.knownThumbprint]">another certificate</a> for
+                        it</span
+                      >
+                    }
+                    @default {
+                      <span class="weak">: no certificate is known for it yet</span>
+                    }
+                  }
+                } @else {
+                  <span class="weak"
+                    >nobody whom the plant knows ({{
+                      entry.certificate.applicationUris.join(', ') || 'no application URI'
+                    }})</span
+                  >
+                }
+              </dd>
+              <dt>Blocks</dt>
+              <dd>
+                @for (link of entry.blocks; track link.linkId) {
+                  <a class="one" [routerLink]="['/links', link.linkId]">{{ link.name }}</a>
+                } @empty {
+                  no link
+                }
+              </dd>
+              <dt>Issuer</dt>
+              <dd>{{ entry.certificate.selfIssued ? 'itself' : entry.certificate.issuer }}</dd>
+              <dt>Valid until</dt>
+              <dd><hinge-moment [at]="entry.certificate.notAfter" show="day" /></dd>
+              <dt>Thumbprint</dt>
+              <dd><hinge-copy [text]="entry.thumbprint" /></dd>
+            </dl>
+            <div>
+              @if (entry.unusual.length > 0) {
+                <h3>Look at this first</h3>
+                <ul>
+                  @for (line of entry.unusual; track line) {
+                    <li>{{ line }}</li>
+                  }
+                </ul>
+              }
+              @if (entry.dismissed; as off) {
+                <p class="faint">Put off by {{ off.by }} on <hinge-moment [at]="off.at" />.</p>
+              }
+            </div>
+          </div>
+          @if (asking() === entry.holderId + entry.thumbprint) {
+            <form class="ask" (ngSubmit)="trust(entry)">
+              <label class="field"
+                >Trust
+                <select name="what" [(ngModel)]="what">
+                  <option value="leaf">this certificate</option>
+                  @if (entry.issuer) {
+                    <option value="issuer">its issuer {{ entry.issuer.name }}, and all that it signs</option>
+                  }
+                </select></label
+              >
+              <label class="field"
+                >Until <input type="date" name="until" [min]="tomorrow" [(ngModel)]="until" />
+                <small class="faint">Empty: for good. A temporary trust ends by itself.</small></label
+              >
+              <p class="faint">
+                {{ entry.holder }} will let it in from then on. This becomes a work order, which is approved before
+                anything is changed.
+              </p>
+              <div class="actions">
+                <button type="submit" class="act main">Propose it</button>
+                <button type="button" class="act" (click)="asking.set('')">Leave it</button>
+              </div>
+            </form>
+          } @else {
+            <div class="actions">
+              <button type="button" class="act main" [disabled]="!mayAct()" (click)="ask(entry)">Trust it …</button>
+              <button type="button" class="act" [disabled]="!mayAct()" (click)="dismiss(entry)">
+                {{ entry.dismissed ? 'Take it up again' : 'Put it off' }}
+              </button>
+            </div>
+          }
+        </article>
+      } @empty {
+        @if (entries() === null) {
+          <div class="waiting" aria-busy="true"></div>
+        } @else {
+          <p class="empty">
+            Nothing lies set aside here. What servers refuse shows up when their lists are read:
+            <a routerLink="/trust">read all lists</a>.
+          </p>
+        }
+      }
+    </div>
+  `,
+  styles: `
+    .filter {
+      display: flex;
+      gap: 1.4rem;
+      align-items: center;
+      margin-bottom: 0.7rem;
+    }
+    article {
+      background: var(--panel);
+      border: 1px solid var(--line);
+      padding: 0.8rem 1rem;
+      margin-bottom: 0.8rem;
+    }
+    article header {
+      display: flex;
+      justify-content: space-between;
+      gap: 1rem;
+      margin-bottom: 0.5rem;
+    }
+    .two {
+      display: grid;
+      grid-template-columns: minmax(0, 3fr) minmax(0, 2fr);
+      gap: 2rem;
+      margin-bottom: 0.6rem;
+    }
+    dl {
+      display: grid;
+      grid-template-columns: 6.5rem 1fr;
+      gap: 0.25rem 0.8rem;
+      margin: 0;
+    }
+    dt {
+      color: var(--faint);
+    }
+    dd {
+      margin: 0;
+      overflow-wrap: anywhere;
+    }
+    .one {
+      display: block;
+    }
+    ul {
+      margin: 0.2rem 0;
+      padding-left: 1.1rem;
+    }
+    .ask {
+      border-top: 1px solid var(--line);
+      padding-top: 0.7rem;
+      max-width: 34rem;
+    }
+    .waiting {
+      height: 14rem;
+      background: var(--wash);
+    }
+  `,
+})
+export class SetAsidePage {
+  private readonly store = inject(Store);
+  private readonly router = inject(Router);
+  readonly find = input('', { transform: fromAddress });
+  readonly off = input('', { transform: fromAddress });
+  readonly entries = this.store.selectSignal(trustFeature.selectSetAside);
+  readonly problem = this.store.selectSignal(trustFeature.selectProblem);
+  readonly says = this.store.selectSignal(trustFeature.selectSays);
+  private readonly waiting = this.store.selectSignal(trustFeature.selectWaitingAside);
+  private readonly person = this.store.selectSignal(sessionFeature.selectSignedIn);
+  readonly mayAct = computed(() => mayActAs(this.person()?.role ?? 'viewer', 'engineer'));
+  readonly asking = signal('');
+  readonly what = signal<'leaf' | 'issuer'>('leaf');
+  readonly until = signal('');
+  readonly tomorrow = new Date(Date.now() + 86_400_000).toISOString().slice(0, 10);
+  readonly shown = computed(() => {
+    const words = this.find().toLowerCase().split(/\s+/).filter(Boolean);
+    return (this.entries() ?? []).filter((entry) => {
+      const text =
+        `${entry.holder} ${entry.certificate.subject} ${entry.claims ?? ''} ${entry.thumbprint}`.toLowerCase();
+      return (this.off() !== '' || !entry.dismissed) && words.every((word) => text.includes(word));
+    });
+  });
+  readonly headline = computed(() => {
+    if (this.entries() === null) return 'Set aside';
+    const blocking = (this.entries() ?? []).filter(({ blocks, dismissed }) => blocks.length > 0 && !dismissed).length;
+    const waiting = this.waiting();
+    if (waiting === 0) return 'No certificate lies set aside.';
+    return `${counted(waiting, 'certificate')} ${waiting === 1 ? 'lies' : 'lie'} set aside; ${blocking === 0 ? 'none blocks a link' : `${blocking} ${blocking === 1 ? 'blocks' : 'block'} a link`}.`;
+  });
+
+  constructor() {
+    this.store.dispatch(trustActions.show({ request: { view: 'setAside' } }));
+  }
+
+  valueOf = (event: Event): string => (event.target as HTMLInputElement).value;
+  nameOf = ({ certificate }: SetAsideEntry): string =>
+    /CN=([^,]+)/.exec(certificate.subject)?.[1] ?? certificate.subject;
+
+  go(query: Readonly<Record<string, string>>): void {
+    const queryParams = Object.fromEntries(
+      Object.entries(query).map(([key, value]) => [key, value === '' ? null : value]),
+    );
+    void this.router.navigate([], { queryParams, queryParamsHandling: 'merge', replaceUrl: 'find' in query });
+  }
+
+  ask(entry: SetAsideEntry): void {
+    this.what.set('leaf');
+    this.until.set('');
+    this.asking.set(entry.holderId + entry.thumbprint);
+  }
+
+  dismiss({ holderId, thumbprint, dismissed }: SetAsideEntry): void {
+    this.store.dispatch(
+      trustActions.command({ command: { does: 'dismiss', holderId, thumbprint, dismissed: !dismissed } }),
+    );
+  }
+
+  trust(entry: SetAsideEntry): void {
+    const issuer = this.what() === 'issuer' ? entry.issuer : null;
+    const until = this.until() === '' ? null : new Date(`${this.until()}T00:00:00`).toISOString();
+    const name = issuer?.name ?? this.nameOf(entry);
+    this.store.dispatch(
+      orderActions.propose({
+        order: {
+          title: `Let ${entry.holder} trust ${name}${until === null ? '' : ` until ${dayOf(until)}`}`,
+          lines: [
+            {
+              change: {
+                kind: 'list-certificate',
+                holderId: entry.holderId,
+                list: 'trusted',
+                thumbprint: issuer?.thumbprint ?? entry.thumbprint,
+                until,
+              },
+              why: `${entry.holder} has set ${this.nameOf(entry)} aside.`,
+              linkIds: entry.blocks.map(({ linkId }) => linkId),
+            },
+          ],
+        },
+      }),
+    );
+  }
+}

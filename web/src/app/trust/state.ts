@@ -1,0 +1,131 @@
+import { createActionGroup, createFeature, createReducer, createSelector, emptyProps, on, props } from '@ngrx/store';
+import type { LinkTurn, TrustChange } from '@loyal-hinge/core';
+import type {
+  AuthorityView,
+  BodyOf,
+  CertificatePage,
+  CreateAuthority,
+  HolderDetail,
+  HorizonView,
+  ImportAuthority,
+  Issued,
+  IssueRequest,
+  SetAsideEntry,
+  TrustOverview,
+  TrustPlans,
+  TrustWayBody,
+} from '@loyal-hinge/contract';
+import type { ShownProblem } from '../http/problem';
+
+/** What a page of this place shows. */
+export interface TrustViews {
+  readonly overview: TrustOverview | null;
+  readonly holder: HolderDetail | null;
+  readonly setAside: readonly SetAsideEntry[] | null;
+  readonly horizon: HorizonView | null;
+  readonly plans: TrustPlans | null;
+  readonly authorities: readonly AuthorityView[] | null;
+  readonly certificate: CertificatePage | null;
+  /** Links that a change would turn, as asked for last. */
+  readonly turns: readonly LinkTurn[] | null;
+  readonly issued: Issued | null;
+}
+
+/** Which view to load, and of what. */
+export type TrustRequest =
+  | { readonly view: 'overview' | 'setAside' | 'horizon' | 'plans' | 'authorities' }
+  | { readonly view: 'holder'; readonly id: string }
+  | { readonly view: 'certificate'; readonly thumbprint: string }
+  | { readonly view: 'turns'; readonly changes: readonly TrustChange[] };
+
+/** What can be asked of the server; each tells in words what came of it. */
+export type TrustCommand =
+  | { readonly does: 'read all' }
+  | { readonly does: 'read'; readonly id: string }
+  | { readonly does: 'set way'; readonly id: string; readonly body: TrustWayBody }
+  | { readonly does: 'step back'; readonly id: string; readonly entry: number }
+  | { readonly does: 'fetch bundle'; readonly id: string }
+  | { readonly does: 'import bundle'; readonly id: string; readonly body: BodyOf<'importBundle'> }
+  | { readonly does: 'dismiss'; readonly holderId: string; readonly thumbprint: string; readonly dismissed: boolean }
+  | { readonly does: 'create authority'; readonly body: CreateAuthority }
+  | { readonly does: 'import authority'; readonly body: ImportAuthority }
+  | { readonly does: 'issue'; readonly authority: string; readonly body: IssueRequest }
+  | { readonly does: 'revoke'; readonly authority: string; readonly body: BodyOf<'revokeCertificate'> }
+  | { readonly does: 'issue CRL'; readonly authority: string; readonly passphrase: string };
+
+export interface TrustState extends TrustViews {
+  /** What is loaded anew when lists have changed. */
+  readonly shown: TrustRequest | null;
+  readonly busy: boolean;
+  readonly problem: ShownProblem | null;
+  readonly says: string | null;
+}
+
+const beginning: TrustState = {
+  overview: null,
+  holder: null,
+  setAside: null,
+  horizon: null,
+  plans: null,
+  authorities: null,
+  certificate: null,
+  turns: null,
+  issued: null,
+  shown: null,
+  busy: false,
+  problem: null,
+  says: null,
+};
+
+export const trustActions = createActionGroup({
+  source: 'Trust',
+  events: {
+    /** A page opens: what was said before is over. */
+    show: props<{ request: TrustRequest }>(),
+    /** Beside what the page shows. */
+    load: props<{ request: TrustRequest }>(),
+    loaded: props<{ views: Partial<TrustViews> }>(),
+    command: props<{ command: TrustCommand }>(),
+    done: props<{ says: string; views?: Partial<TrustViews> }>(),
+    failed: props<{ problem: ShownProblem }>(),
+    'forget turns': emptyProps(),
+  },
+});
+
+export const trustFeature = createFeature({
+  name: 'trust',
+  reducer: createReducer(
+    beginning,
+    on(trustActions.show, (state, { request }): TrustState => ({
+      ...state,
+      ...stale(state, request),
+      shown: request,
+      problem: null,
+      says: null,
+      issued: null,
+    })),
+    on(trustActions.loaded, (state, { views }): TrustState => ({ ...state, ...views })),
+    on(trustActions.command, (state): TrustState => ({ ...state, busy: true, problem: null, says: null })),
+    on(trustActions.done, (state, { says, views }): TrustState => ({ ...state, ...views, busy: false, says })),
+    on(trustActions.failed, (state, { problem }): TrustState => ({ ...state, busy: false, problem })),
+    on(trustActions.forgetTurns, (state): TrustState => ({ ...state, turns: null })),
+  ),
+  extraSelectors: ({ selectOverview, selectSetAside }) => ({
+    selectReadingCount: createSelector(
+      selectOverview,
+      (overview) => overview?.parties.filter(({ reading }) => reading).length ?? 0,
+    ),
+    selectWaitingAside: createSelector(
+      selectSetAside,
+      (entries) => (entries ?? []).filter(({ dismissed }) => !dismissed).length,
+    ),
+  }),
+});
+
+/** The page of another certificate or application does not show the one before while it loads. */
+function stale(state: TrustState, request: TrustRequest): Partial<TrustViews> {
+  if (request.view === 'certificate' && state.certificate?.certificate.thumbprint !== request.thumbprint)
+    return { certificate: null };
+  if (request.view === 'holder' && state.holder?.party.applicationId !== request.id) return { holder: null };
+  return {};
+}

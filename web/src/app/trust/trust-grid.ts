@@ -1,0 +1,227 @@
+import { ChangeDetectionStrategy, Component, computed, inject, input, linkedSignal, output } from '@angular/core';
+import { DOCUMENT } from '@angular/common';
+import { RouterLink } from '@angular/router';
+import type { GridCellView } from '@loyal-hinge/contract';
+import type { ShownGrid, ShownRow } from './grid-view';
+import { TrustMark } from './trust-mark';
+
+/** Who (rows) trusts whom (columns). One cell at a time takes the keyboard; the arrows move it. */
+@Component({
+  selector: 'hinge-trust-grid',
+  imports: [RouterLink, TrustMark],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <div class="frame">
+      <table role="grid" tabindex="-1" aria-label="Who trusts whom" (keydown)="move($event)">
+        <thead>
+          <tr>
+            <th scope="col" class="corner"><span class="unseen">Application</span></th>
+            @for (column of grid().columns; track column.thumbprint) {
+              <th scope="col" [class.authority]="column.isAuthority" [class.stranger]="column.shownBy.length === 0">
+                <a
+                  [routerLink]="['/trust/certificates', column.thumbprint]"
+                  [title]="column.subject + (column.revoked ? ' (revoked)' : '')"
+                  [class.revoked]="column.revoked"
+                  >{{ column.name }}</a
+                >
+              </th>
+            }
+          </tr>
+        </thead>
+        @for (group of grid().zones; track group.zone) {
+          <tbody>
+            <tr class="zone">
+              <th scope="rowgroup" [attr.colspan]="grid().columns.length + 1">{{ group.zone }}</th>
+            </tr>
+            @for (row of group.rows; track row.party.applicationId) {
+              <tr>
+                <th scope="row">
+                  <a [routerLink]="['/trust/lists', row.party.applicationId]">{{ row.party.name }}</a>
+                  @if (row.party.reading) {
+                    <span class="faint"> reading …</span>
+                  } @else if (row.party.fault) {
+                    <span class="weak" [title]="row.party.fault"> not reached</span>
+                  } @else if (row.party.way === 'unknown') {
+                    <span class="faint"> no way</span>
+                  }
+                </th>
+                @for (column of grid().columns; track column.thumbprint) {
+                  <td
+                    role="gridcell"
+                    [id]="idOf(row, column.thumbprint)"
+                    [attr.tabindex]="idOf(row, column.thumbprint) === at() ? 0 : -1"
+                    [attr.aria-label]="labelOf(row, column.thumbprint, column.name)"
+                    [class.chosen]="isChosen(row, column.thumbprint)"
+                    (click)="choose(row, column.thumbprint)"
+                    (focus)="at.set(idOf(row, column.thumbprint))"
+                  >
+                    @if (row.cells.get(column.thumbprint); as cell) {
+                      <hinge-trust-mark [cell]="cell" />
+                    }
+                  </td>
+                }
+              </tr>
+            }
+          </tbody>
+        }
+      </table>
+    </div>
+  `,
+  styles: `
+    .frame {
+      overflow: auto;
+      max-height: calc(100vh - 15.5rem);
+      background: var(--panel);
+      border: 1px solid var(--line);
+    }
+    table {
+      border-collapse: separate;
+      border-spacing: 0;
+    }
+    thead th {
+      position: sticky;
+      top: 0;
+      z-index: 1;
+      background: var(--panel);
+      border-bottom: 1px solid var(--line);
+      height: 8.4rem;
+      padding: 0;
+      vertical-align: bottom;
+      min-width: 24px;
+    }
+    thead a {
+      writing-mode: vertical-rl;
+      transform: rotate(180deg);
+      white-space: nowrap;
+      max-height: 8rem;
+      overflow: hidden;
+      text-overflow: ellipsis;
+      font-size: 0.82rem;
+      font-weight: 400;
+      color: var(--ink);
+      text-decoration: none;
+      padding: 0.3rem 0.12rem;
+    }
+    thead a:hover {
+      text-decoration: underline;
+    }
+    .authority a {
+      font-weight: 650;
+    }
+    .stranger a {
+      color: var(--faint);
+    }
+    a.revoked {
+      text-decoration: line-through;
+      color: var(--fails);
+    }
+    th[scope='row'],
+    .corner {
+      position: sticky;
+      left: 0;
+      background: var(--panel);
+      text-align: left;
+      font-weight: 500;
+      font-size: 0.88rem;
+      white-space: nowrap;
+      padding: 0 0.7rem;
+      border-right: 1px solid var(--line);
+    }
+    .corner {
+      z-index: 2;
+    }
+    th[scope='row'] a {
+      color: var(--ink);
+      text-decoration: none;
+    }
+    th[scope='row'] a:hover {
+      text-decoration: underline;
+    }
+    th[scope='row'] span {
+      font-size: 0.8rem;
+      font-weight: 400;
+    }
+    .zone th {
+      text-align: left;
+      font-size: 0.8rem;
+      color: var(--faint);
+      padding: 0.35rem 0.7rem 0.1rem;
+      background: var(--wash);
+      font-weight: 600;
+    }
+    td {
+      width: 24px;
+      height: 23px;
+      text-align: center;
+      padding: 0;
+      cursor: pointer;
+      line-height: 0;
+      border-right: 1px solid color-mix(in srgb, var(--line) 45%, transparent);
+      border-bottom: 1px solid color-mix(in srgb, var(--line) 45%, transparent);
+    }
+    td:hover,
+    td.chosen {
+      background: var(--wash);
+    }
+    td:focus-visible {
+      outline-offset: -2px;
+    }
+  `,
+})
+export class TrustGridView {
+  private readonly document = inject(DOCUMENT);
+  readonly grid = input.required<ShownGrid>();
+  readonly chosen = input<string>('');
+  readonly pick = output<{ holderId: string; thumbprint: string }>();
+  private readonly rows = computed(() => this.grid().zones.flatMap(({ rows }) => rows));
+  /** The cell that takes the keyboard. */
+  readonly at = linkedSignal(() => {
+    const [row, column] = [this.rows()[0], this.grid().columns[0]];
+    return row && column ? this.idOf(row, column.thumbprint) : '';
+  });
+
+  idOf = ({ party }: ShownRow, thumbprint: string): string => `cell-${party.applicationId}-${thumbprint}`;
+
+  isChosen = ({ party }: ShownRow, thumbprint: string): boolean =>
+    this.chosen() === `${party.applicationId} ${thumbprint}`;
+
+  labelOf({ party, cells }: ShownRow, thumbprint: string, name: string): string {
+    const cell = cells.get(thumbprint);
+    return `${party.name}, ${name}: ${cell ? wordsOf(cell) : 'not at all'}`;
+  }
+
+  choose({ party }: ShownRow, thumbprint: string): void {
+    this.pick.emit({ holderId: party.applicationId, thumbprint });
+  }
+
+  move(event: KeyboardEvent): void {
+    const [down, right] = steps[event.key] ?? [0, 0];
+    const { columns } = this.grid();
+    const rows = this.rows();
+    const row = rows.findIndex((one) => columns.some(({ thumbprint }) => this.idOf(one, thumbprint) === this.at()));
+    const column = columns.findIndex(({ thumbprint }) => rows[row] && this.idOf(rows[row], thumbprint) === this.at());
+    const [atRow, atColumn] = [rows[row], columns[column]];
+    if (event.key === 'Enter' && atRow && atColumn && event.target instanceof HTMLTableCellElement) {
+      event.preventDefault();
+      event.stopPropagation();
+      this.choose(atRow, atColumn.thumbprint);
+    }
+    if (down === 0 && right === 0) return;
+    event.preventDefault();
+    const [nextRow, nextColumn] = [rows[row + down], columns[column + right]];
+    if (!nextRow || !nextColumn) return;
+    this.at.set(this.idOf(nextRow, nextColumn.thumbprint));
+    this.document.getElementById(this.at())?.focus();
+  }
+}
+
+const steps: Readonly<Record<string, readonly [number, number]>> = {
+  ArrowDown: [1, 0],
+  ArrowUp: [-1, 0],
+  ArrowRight: [0, 1],
+  ArrowLeft: [0, -1],
+};
+
+/** How a cell stands, in words. */
+export const wordsOf = ({ standing, status, linkIds }: GridCellView): string =>
+  `${standing === 'not at all' ? 'not trusted' : standing === 'directly' || standing === 'through an issuer' ? `trusted ${standing}` : standing}${status !== 'Good' && standing !== 'not at all' && status !== '' ? ', and refused' : ''}${linkIds.length > 0 ? ', needed' : ''}`;

@@ -1,0 +1,245 @@
+import type { ElementRef } from '@angular/core';
+import { ChangeDetectionStrategy, Component, DestroyRef, computed, inject, input, viewChild } from '@angular/core';
+import { Router } from '@angular/router';
+import { Store } from '@ngrx/store';
+import { mayActAs } from '@loyal-hinge/contract';
+import type { TrustChange } from '@loyal-hinge/core';
+import { saveFile, toCsv } from '../files/csv';
+import { fromAddress } from '../shell/from-address';
+import { ProblemNotice } from '../http/problem-notice';
+import { orderActions } from '../orders/state';
+import { sessionFeature } from '../session/state';
+import { Keys } from '../shell/keys';
+import { CellDrawer } from './cell-drawer';
+import { shownGrid } from './grid-view';
+import type { GridChoice } from './grid-view';
+import { trustActions, trustFeature } from './state';
+import { TrustGridView, wordsOf } from './trust-grid';
+import { TrustMark } from './trust-mark';
+import { TrustPlaces } from './trust-places';
+
+/** The trust grid of the whole plant. */
+@Component({
+  selector: 'hinge-trust-page',
+  imports: [ProblemNotice, TrustPlaces, TrustGridView, CellDrawer, TrustMark],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <div class="page">
+      <header class="page-head">
+        <h1>{{ overview()?.headline ?? 'Trust' }}</h1>
+        <div class="actions">
+          @if (reading() > 0) {
+            <span class="faint" role="status">{{ reading() }} lists being read</span>
+          }
+          <button type="button" class="act main" [disabled]="!mayAct() || reading() > 0" (click)="readAll()">
+            Read all lists
+          </button>
+        </div>
+      </header>
+      <hinge-trust-places />
+      <hinge-problem [problem]="problem()" />
+      @if (says(); as told) {
+        <p class="says" role="status">{{ told }}</p>
+      }
+      <div class="filter" role="search">
+        <label
+          >Show
+          <input
+            #search
+            type="search"
+            placeholder="any application or certificate"
+            aria-label="Words to look for"
+            [value]="find()"
+            (input)="go({ find: valueOf($event) })"
+        /></label>
+        <label
+          >with
+          <select aria-label="Which trust" (change)="go({ only: valueOf($event) })">
+            @for (choice of choices; track choice.key) {
+              <option [value]="choice.key" [selected]="choice.key === choiceKey()">{{ choice.word }}</option>
+            }
+          </select></label
+        >
+        <span class="gap"></span>
+        <button type="button" class="plain" (click)="save()">Save as CSV</button>
+      </div>
+      @if (grid(); as shown) {
+        @if (shown.columns.length > 0 && shown.zones.length > 0) {
+          <hinge-trust-grid [grid]="shown" [chosen]="cell()" (pick)="pick($event)" />
+          <p class="key faint">
+            @for (entry of legend; track entry.word) {
+              <span><hinge-trust-mark [cell]="entry.cell" /> {{ entry.word }}</span>
+            }
+          </p>
+        } @else {
+          <p class="empty">
+            {{
+              find() === '' && choiceKey() === 'all'
+                ? 'Here stands who trusts whom. Add applications and links on the Plant page first.'
+                : 'Nothing fits.'
+            }}
+            @if (find() !== '' || choiceKey() !== 'all') {
+              <button type="button" class="act" (click)="go({ find: '', only: '' })">Show all</button>
+            }
+          </p>
+        }
+      } @else {
+        <div class="waiting" aria-busy="true"></div>
+      }
+      <hinge-cell-drawer
+        [party]="chosenParty()"
+        [column]="chosenColumn()"
+        [cell]="chosenCell()"
+        [linkNames]="overview()?.links ?? {}"
+        [mayPropose]="mayAct()"
+        (closed)="go({ cell: '' })"
+        (propose)="propose($event)"
+      />
+    </div>
+  `,
+  styles: `
+    .filter {
+      display: flex;
+      gap: 0.8rem;
+      align-items: center;
+      margin-bottom: 0.7rem;
+    }
+    .filter input {
+      width: 16rem;
+    }
+    .gap {
+      flex: 1;
+    }
+    .key {
+      display: flex;
+      flex-wrap: wrap;
+      gap: 0.3rem 1.3rem;
+      margin-top: 0.6rem;
+      font-size: 0.86rem;
+    }
+    .key span {
+      display: inline-flex;
+      gap: 0.35rem;
+      align-items: center;
+    }
+    .waiting {
+      height: 24rem;
+      background: var(--wash);
+    }
+  `,
+})
+export class TrustPage {
+  private readonly store = inject(Store);
+  private readonly router = inject(Router);
+  private readonly search = viewChild<ElementRef<HTMLInputElement>>('search');
+  readonly find = input('', { transform: fromAddress });
+  readonly only = input('', { transform: fromAddress });
+  /** Holder and thumbprint of the cell that is explained. */
+  readonly cell = input('', { transform: fromAddress });
+  readonly overview = this.store.selectSignal(trustFeature.selectOverview);
+  readonly reading = this.store.selectSignal(trustFeature.selectReadingCount);
+  readonly problem = this.store.selectSignal(trustFeature.selectProblem);
+  readonly says = this.store.selectSignal(trustFeature.selectSays);
+  private readonly person = this.store.selectSignal(sessionFeature.selectSignedIn);
+  readonly mayAct = computed(() => mayActAs(this.person()?.role ?? 'viewer', 'engineer'));
+  readonly choices = [
+    { key: 'all', word: 'everything' },
+    { key: 'needed', word: 'what links need' },
+    { key: 'refused', word: 'what is needed and refused' },
+    { key: 'idle', word: 'what is trusted and no link needs' },
+  ] as const;
+  readonly legend = [
+    { word: 'trusted directly', cell: { standing: 'directly', status: 'Good', linkIds: ['x'] } },
+    { word: 'through an issuer', cell: { standing: 'through an issuer', status: 'Good', linkIds: ['x'] } },
+    { word: 'trusted, and refused', cell: { standing: 'directly', status: 'Bad', linkIds: ['x'] } },
+    { word: 'set aside', cell: { standing: 'set aside', status: 'Bad', linkIds: ['x'] } },
+    { word: 'needed, not trusted', cell: { standing: 'not at all', status: 'Bad', linkIds: ['x'] } },
+    { word: 'trusted, no link needs it', cell: { standing: 'directly', status: 'Good', linkIds: [] } },
+    { word: 'lists not read', cell: { standing: 'not known', status: '', linkIds: ['x'] } },
+  ] as const;
+  readonly choiceKey = computed<GridChoice['only']>(
+    () => this.choices.find(({ key }) => key === this.only())?.key ?? 'all',
+  );
+  readonly grid = computed(() => {
+    const overview = this.overview();
+    return overview ? shownGrid(overview, { words: this.find(), only: this.choiceKey() }) : null;
+  });
+  private readonly at = computed(() => this.cell().split(' '));
+  readonly chosenParty = computed(
+    () => this.overview()?.parties.find(({ applicationId }) => applicationId === this.at()[0]) ?? null,
+  );
+  readonly chosenColumn = computed(
+    () => this.overview()?.columns.find(({ thumbprint }) => thumbprint === this.at()[1]) ?? null,
+  );
+  readonly chosenCell = computed(
+    () =>
+      this.overview()?.cells.find(
+        ({ holderId, thumbprint }) => holderId === this.at()[0] && thumbprint === this.at()[1],
+      ) ?? null,
+  );
+
+  constructor() {
+    this.store.dispatch(trustActions.show({ request: { view: 'overview' } }));
+    const remove = inject(Keys).add({
+      '/': { does: 'search', run: () => this.search()?.nativeElement.focus() },
+      r: { does: 'read all lists', run: () => this.mayAct() && this.readAll() },
+      x: { does: 'close the explanation', run: () => this.go({ cell: '' }) },
+    });
+    inject(DestroyRef).onDestroy(remove);
+  }
+
+  valueOf = (event: Event): string => (event.target as HTMLInputElement | HTMLSelectElement).value;
+
+  go(query: Readonly<Record<string, string>>): void {
+    const queryParams = Object.fromEntries(
+      Object.entries(query).map(([key, value]) => [key, value === '' || value === 'all' ? null : value]),
+    );
+    void this.router.navigate([], { queryParams, queryParamsHandling: 'merge', replaceUrl: 'find' in query });
+  }
+
+  pick({ holderId, thumbprint }: { holderId: string; thumbprint: string }): void {
+    this.go({ cell: `${holderId} ${thumbprint}` });
+  }
+
+  readAll(): void {
+    this.store.dispatch(trustActions.command({ command: { does: 'read all' } }));
+  }
+
+  propose(change: TrustChange): void {
+    const [party, column] = [this.chosenParty()?.name ?? '', this.chosenColumn()?.name ?? ''];
+    const gives = change.kind === 'list-certificate';
+    this.store.dispatch(
+      orderActions.propose({
+        order: {
+          title: gives ? `Let ${party} trust ${column}` : `End the trust of ${party} in ${column}`,
+          lines: [
+            {
+              change,
+              why: gives ? 'Asked for from the trust grid.' : 'Taken away from the trust grid.',
+              linkIds: this.chosenCell()?.linkIds ?? [],
+            },
+          ],
+        },
+      }),
+    );
+  }
+
+  save(): void {
+    const overview = this.overview();
+    const grid = this.grid();
+    if (!overview || !grid) return;
+    const rows = grid.zones.flatMap(({ zone, rows: inZone }) =>
+      inZone.flatMap(({ party, cells }) =>
+        grid.columns.flatMap((column) => {
+          const cell = cells.get(column.thumbprint);
+          const links = cell?.linkIds.map((id) => overview.links[id] ?? id).join('; ') ?? '';
+          return cell
+            ? [[zone, party.name, column.name, column.thumbprint, wordsOf(cell), cell.status, cell.says, links]]
+            : [];
+        }),
+      ),
+    );
+    const header = ['zone', 'application', 'certificate', 'thumbprint', 'stands', 'status', 'says', 'links'];
+    saveFile('trust.csv', 'text/csv', toCsv(header, rows));
+  }
+}

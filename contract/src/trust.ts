@@ -83,8 +83,10 @@ export const trustPlan = z.object({
   restarts: z.array(z.string()),
   atRenewal: z.object({ most: z.int(), mean: z.number() }),
   remainder: z.array(z.object({ linkId: z.string(), link: z.string(), says: z.string() })),
-  /** Links that turn by it. */
+  /** Links that turn by it, judged on paper: those that wait for new certificates can’t be. */
   turns: z.array(linkTurn),
+  /** How many links that are refused now it mends, those with new certificates among them. */
+  mends: z.int(),
 });
 export type TrustPlanView = z.infer<typeof trustPlan>;
 

@@ -25,6 +25,7 @@ export interface Handover {
         readonly endpointUrl: string;
         readonly userName: string;
         readonly password: string;
+        readonly restarts: boolean;
       }
     | { readonly applicationId: string; readonly way: 'files' }
   )[];

@@ -169,7 +169,17 @@ function handoverOf(secrets: PlantSecrets, certificates: PlantCertificates): Han
         return standIn.modes.includes('SignAndEncrypt') ? [{ applicationId: standIn.id, way: 'files' }] : [];
       const endpointUrl = `opc.tcp://${marrowbyGlass.machines.find(({ id }) => id === standIn.machineId)?.hostNames[0] ?? standIn.address}:${standIn.port}`;
       const password = secrets.passwords[deskUser] ?? '';
-      return [{ applicationId: standIn.id, way: 'push', clientId: deskId, endpointUrl, userName: deskUser, password }];
+      return [
+        {
+          applicationId: standIn.id,
+          way: 'push',
+          clientId: deskId,
+          endpointUrl,
+          userName: deskUser,
+          password,
+          restarts: standIn.restarts,
+        },
+      ];
     }),
     authority: {
       certificatePem: authority.certificatePem,

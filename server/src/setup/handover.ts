@@ -9,7 +9,7 @@ import { readPlant, writePlant, writeSetting } from '../plant/store.js';
 import { takeOverAuthority } from '../trust/authority.js';
 import { noLists, noteReading, replaceLists } from '../trust/lists-store.js';
 import { pushLinkId } from '../trust/push-desk.js';
-import { keepCertificate, setClientCertificate, setWay } from '../trust/store.js';
+import { keepCertificate, noteRestarts, setClientCertificate, setWay } from '../trust/store.js';
 
 /** What the stand-ins hand over: the made-up plant, and the keys, lists and passwords that its engineer would have. */
 export const handover = z.object({
@@ -35,6 +35,7 @@ export const handover = z.object({
         endpointUrl: z.string(),
         userName: z.string(),
         password: z.string(),
+        restarts: z.boolean(),
       }),
       z.object({ applicationId: z.string(), way: z.literal('files') }),
     ]),
@@ -95,8 +96,9 @@ async function takeWay(tx: Queryable, secrets: SecretStore, given: Handover['way
   const { applicationId } = given;
   if (given.way === 'files')
     return setWay(tx, { applicationId, way: 'files', clientId: null, endpointUrl: null, userName: null });
-  const { clientId, endpointUrl, userName, password } = given;
+  const { clientId, endpointUrl, userName, password, restarts } = given;
   await setWay(tx, { applicationId, way: 'push', clientId, endpointUrl, userName });
+  await noteRestarts(tx, applicationId, restarts);
   await secrets.keep(tx, passwordOf(pushLinkId(applicationId)), password);
 }
 

@@ -67,7 +67,7 @@ const isPushed = (taken: Handover, serverId: string): boolean =>
 export function pushSubjectOf(taken: Handover, serverId: string): LinkInPlant {
   const way = taken.ways.find(({ applicationId }) => applicationId === serverId);
   if (way?.way !== 'push') throw new Error(`${serverId} has no push management`);
-  const link = pushLink({ ...way, restarts: false }, serverId);
+  const link = pushLink(way, serverId);
   return subjectOf(
     { ...taken, plant: { ...taken.plant, links: link ? [link as Handover['plant']['links'][number]] : [] } },
     `push--${serverId}`,

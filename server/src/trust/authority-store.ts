@@ -9,7 +9,7 @@ export type KeptAuthority = typeof authorities.$inferSelect;
 export type Issued = typeof issued.$inferSelect;
 
 export const allAuthorities = (db: Queryable): Promise<KeptAuthority[]> =>
-  db.select().from(authorities).orderBy(desc(authorities.since));
+  db.select().from(authorities).orderBy(desc(authorities.isCurrent), desc(authorities.since));
 
 export async function findAuthority(db: Queryable, thumbprint: string): Promise<KeptAuthority | null> {
   const [row] = await db.select().from(authorities).where(eq(authorities.thumbprint, thumbprint));

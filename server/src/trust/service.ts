@@ -13,7 +13,7 @@ import {
   trustState,
   whatIf,
 } from '@loyal-hinge/core';
-import type { Certificate, Strategy, TrustChange, TrustNames, TrustParty } from '@loyal-hinge/core';
+import type { Certificate, Strategy, TrustChange, TrustNames, TrustParty, TrustPlan } from '@loyal-hinge/core';
 import type {
   HolderDetail,
   HorizonView,
@@ -133,7 +133,16 @@ export class Trust {
       atRenewal: plan.atRenewal,
       remainder: plan.remainder.map(({ linkId, says }) => ({ linkId, link: links.get(linkId) ?? linkId, says })),
       turns: [...turns],
+      mends: await this.mends(known, plan),
     };
+  }
+
+  /** Links that are refused now and for which the plan leaves nothing over. */
+  private async mends({ trust }: KnownTrust, { remainder }: TrustPlan): Promise<number> {
+    const verdicts = await new PlantJudge(trust, nodeVerifier).needs(trust);
+    const left = new Set(remainder.map(({ linkId }) => linkId));
+    const refused = verdicts.filter(({ result }) => result === 'bad').map(({ need }) => need.link.linkId);
+    return new Set(refused.filter((linkId) => !left.has(linkId))).size;
   }
 
   /** Which links turn by changes, on paper. */

@@ -64,7 +64,7 @@ describe('a plan of direct trust', () => {
       'unlist-certificate display trusted',
       'unlist-certificate furnace trusted',
     ]);
-    expect(made.changes[1]?.why).toContain('No link needs display to trust CN=stranger');
+    expect(made.changes[1]?.why).toContain('No link needs display to trust stranger');
     expect(made.restarts).toEqual(['furnace']);
   });
 

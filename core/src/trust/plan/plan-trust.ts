@@ -1,3 +1,4 @@
+import { commonName } from '../certificate.js';
 import type { Certificate, Thumbprint } from '../certificate.js';
 import type { Crl } from '../crl.js';
 import { PlantJudge, emptyLists, listsOf } from '../plant-trust/plant-judge.js';
@@ -138,7 +139,9 @@ class Planner {
       this.renewed.add(shown.applicationId);
       this.add(
         { kind: 'renew-certificate', applicationId: shown.applicationId, authority: authority.thumbprint },
-        belongs && problems[0] ? sayProblem(problems[0]) : `${authority.subject.text} did not sign its certificate.`,
+        belongs && problems[0]
+          ? sayProblem(problems[0])
+          : `${commonName(authority.subject.text)} did not sign its certificate.`,
         link.linkId,
       );
     }
@@ -216,7 +219,7 @@ class Planner {
     return [
       {
         change: { kind: 'list-crl', holderId: holder.applicationId, list, crlId: crl.id },
-        why: `Without a CRL of ${issuer.subject.text} in force, ${holder.name} accepts nothing that it signed.`,
+        why: `Without a CRL of ${commonName(issuer.subject.text)} in force, ${holder.name} accepts nothing that it signed.`,
       },
     ];
   }
@@ -278,7 +281,7 @@ class Planner {
     const { thumbprint } = certificate;
     this.add(
       { kind: 'unlist-certificate', holderId, list: 'trusted', thumbprint },
-      `No link needs ${holder.name} to trust ${certificate.subject.text}.`,
+      `No link needs ${holder.name} to trust ${commonName(certificate.subject.text)}.`,
       null,
     );
   }
@@ -295,8 +298,14 @@ class Planner {
   }
 
   private restartsOf(changes: readonly PlannedChange[]): readonly string[] {
-    const targets = new Set(changes.map(({ change }) => targetOf(change)));
-    return [...targets].filter((target) => this.byId.get(target)?.restarts ?? false);
+    const isRestart = ({ change }: PlannedChange): boolean => {
+      const target = this.byId.get(targetOf(change));
+      // A new certificate counts only after a restart; a client that the product holds is none that runs.
+      return (
+        target !== undefined && (target.restarts || (change.kind === 'renew-certificate' && target.way !== 'held'))
+      );
+    };
+    return [...new Set(changes.filter(isRestart).map(({ change }) => targetOf(change)))];
   }
 
   /** A renewed certificate must be put into each list that trusts the old one for itself. */

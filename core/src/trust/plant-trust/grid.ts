@@ -29,7 +29,7 @@ export interface GridColumn {
 
 export interface TrustGrid {
   readonly columns: readonly GridColumn[];
-  /** Those that say something: needed, or other than “not at all”. All others are “not at all”. */
+  /** Those that say something: needed, or somewhere in the lists. All others are nowhere, or their lists are not known. */
   readonly cells: readonly GridCell[];
 }
 
@@ -48,7 +48,7 @@ export async function trustGrid(plant: PlantTrust, verifier: SignatureVerifier):
     for (const column of columns) {
       const needed = needs.get(`${holder.applicationId} ${column.thumbprint}`) ?? [];
       const cell = await cellOf(judge, holder, column.certificate, needed);
-      if (cell.standing !== 'not at all' || needed.length > 0) cells.push(cell);
+      if (needed.length > 0 || (cell.standing !== 'not at all' && cell.standing !== 'not known')) cells.push(cell);
     }
   return { columns, cells };
 }

@@ -170,7 +170,7 @@ import type { OrderCommand } from './state';
     .path {
       margin-bottom: 0.2rem;
     }
-    td {
+    table.ledger td {
       font-size: 0.92rem;
       vertical-align: top;
     }

@@ -11,11 +11,21 @@ import { sessionFeature } from '../session/state';
 import { CopyText } from '../signs/copy-text';
 import { Moment } from '../signs/moment';
 import { daysWords, nearness } from './days';
+import { reasonWords } from './reasons';
 import { trustActions, trustFeature } from './state';
 import { TrustPlaces } from './trust-places';
 
 type Form = 'none' | 'create' | 'import' | 'issue' | 'revoke' | 'crl';
 type Reason = BodyOf<'revokeCertificate'>['reason'];
+
+const reasonKeys: readonly Reason[] = [
+  'unspecified',
+  'keyCompromise',
+  'affiliationChanged',
+  'superseded',
+  'cessationOfOperation',
+  'privilegeWithdrawn',
+];
 
 /** The plant’s authorities: made or taken over, signing, revoking, and telling of it in CRLs. */
 @Component({
@@ -149,7 +159,9 @@ type Reason = BodyOf<'revokeCertificate'>['reason'];
             <dt>Valid until</dt>
             <dd>
               <hinge-moment [at]="authority.certificate.notAfter" show="day" />
-              <span [class]="toneOf(authority.certificate.notAfter)">{{ leftOf(authority.certificate.notAfter) }}</span>
+              <span class="left" [class]="toneOf(authority.certificate.notAfter)">{{
+                leftOf(authority.certificate.notAfter)
+              }}</span>
             </dd>
             <dt>Key</dt>
             <dd>
@@ -161,7 +173,7 @@ type Reason = BodyOf<'revokeCertificate'>['reason'];
               @if (authority.crl; as crl) {
                 number {{ crl.number }} of <hinge-moment [at]="crl.thisUpdate" show="day" />
                 @if (crl.nextUpdate) {
-                  , next update <hinge-moment [at]="crl.nextUpdate" show="day" />
+                  <span class="left">next update</span> <hinge-moment [at]="crl.nextUpdate" show="day" />
                 }
                 @if (crl.warning) {
                   <p class="weak">{{ crl.warning }}</p>
@@ -346,6 +358,9 @@ type Reason = BodyOf<'revokeCertificate'>['reason'];
     dd {
       margin: 0;
     }
+    .left {
+      margin-left: 0.5rem;
+    }
     .sheet {
       background: var(--paper);
       border: 1px solid var(--line);
@@ -395,14 +410,7 @@ export class AuthorityPage {
   readonly form = signal<Form>('none');
   readonly at = signal<AuthorityView | null>(null);
   readonly keyKinds = ['RSA 2048', 'RSA 3072', 'RSA 4096', 'P-256'] as const;
-  readonly reasons: readonly { readonly key: Reason; readonly word: string }[] = [
-    { key: 'unspecified', word: 'no reason is given' },
-    { key: 'keyCompromise', word: 'its key is no longer secret' },
-    { key: 'affiliationChanged', word: 'its name is no longer right' },
-    { key: 'superseded', word: 'another one took its place' },
-    { key: 'cessationOfOperation', word: 'it is no longer used' },
-    { key: 'privilegeWithdrawn', word: 'it may no longer be used' },
-  ];
+  readonly reasons = reasonKeys.map((key) => ({ key, word: reasonWords[key] ?? key }));
   readonly commonName = signal('');
   readonly organization = signal('');
   readonly keyKind = signal<CreateAuthority['keyKind']>('RSA 3072');
@@ -432,7 +440,7 @@ export class AuthorityPage {
 
   leftOf = (at: string): string => daysWords(Date.parse(at), Date.now());
   toneOf = (at: string): string => nearness(Date.parse(at), Date.now());
-  wordOf = (reason: string | null): string => this.reasons.find(({ key }) => key === reason)?.word ?? reason ?? '';
+  wordOf = (reason: string | null): string => reasonWords[reason ?? ''] ?? reason ?? '';
   savePem = (name: string, pem: string): void => saveFile(`${name}.pem`, 'application/x-pem-file', pem);
 
   open(form: Form, authority: AuthorityView | null): void {

@@ -77,6 +77,12 @@ import { TurnsView } from './turns-view';
                 Put it into a work order
               </button>
             </div>
+          } @else if (told().linkIds.length > 0 && told().status !== 'Good') {
+            <h3>What can be changed</h3>
+            <p>
+              What is missing here is more than a certificate in the trusted list: the
+              <a routerLink="/trust/plan">Plan</a> has the changes that mend it.
+            </p>
           }
         }
       }

@@ -8,6 +8,7 @@ import { ProblemNotice } from '../http/problem-notice';
 import { Moment } from '../signs/moment';
 import { CertificateSheet } from './certificate-sheet';
 import { daysWords, nearness } from './days';
+import { reasonWords } from './reasons';
 import { trustActions, trustFeature } from './state';
 import { TrustPlaces } from './trust-places';
 
@@ -145,6 +146,9 @@ import { TrustPlaces } from './trust-places';
     .chain li {
       padding: 0.2rem 0;
     }
+    .chain .faint {
+      margin-left: 0.5rem;
+    }
     .leaf {
       display: inline-block;
       width: 0.6rem;
@@ -201,6 +205,8 @@ export class CertificatePageView {
       this.store.dispatch(trustActions.show({ request: { view: 'certificate', thumbprint } }));
     });
   }
+
+  reasonOf = (reason: string): string => reasonWords[reason] ?? reason;
 
   save(): void {
     const page = this.page();

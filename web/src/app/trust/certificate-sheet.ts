@@ -1,4 +1,5 @@
-import { ChangeDetectionStrategy, Component, input } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
+import { counted } from '@loyal-hinge/core';
 import type { CertificateView } from '@loyal-hinge/contract';
 import { CopyText } from '../signs/copy-text';
 import { Moment } from '../signs/moment';
@@ -35,6 +36,10 @@ import { Moment } from '../signs/moment';
         </dd>
         <dt>Key</dt>
         <dd>{{ certificate.keyType }}, {{ certificate.keyBits }} bits; signed with {{ certificate.signatureHash }}</dd>
+        <dt>Used for</dt>
+        <dd>{{ uses() }}</dd>
+        <dt>Serial number</dt>
+        <dd class="mono">{{ certificate.serialNumber }}</dd>
         <dt>Thumbprint</dt>
         <dd><hinge-copy [text]="certificate.thumbprint" /></dd>
         <dt>SHA-256</dt>
@@ -70,4 +75,11 @@ import { Moment } from '../signs/moment';
 })
 export class CertificateSheet {
   readonly view = input.required<CertificateView>();
+  /** Key usage and extended key usage, or that it is an authority. */
+  readonly uses = computed(() => {
+    const { isAuthority, pathLength, keyUsages, extendedKeyUsages } = this.view().certificate;
+    const below = pathLength === null ? 'any number of authorities' : counted(pathLength, 'authority', 'authorities');
+    const usages = [...keyUsages, ...extendedKeyUsages].join(', ') || 'nothing is said';
+    return isAuthority ? `an authority, with ${below} below it (${usages})` : usages;
+  });
 }

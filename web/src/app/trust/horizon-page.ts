@@ -82,7 +82,9 @@ type Ending = HorizonView['endings'][number];
                   } @else {
                     <a [routerLink]="['/trust/certificates', row.ending.id]">{{ row.ending.name }}</a>
                   }
-                  <span class="faint">{{ kinds[row.ending.kind] }}</span>
+                  @if (row.ending.kind === 'authority') {
+                    <span class="faint">authority</span>
+                  }
                 </th>
                 <td class="axis">
                   <svg [attr.viewBox]="'0 0 ' + width + ' 16'" [class]="row.tone" aria-hidden="true">
@@ -163,9 +165,9 @@ type Ending = HorizonView['endings'][number];
     }
     th[scope='row'] span,
     .when span {
-      display: block;
-      font-size: 0.82rem;
+      font-size: 0.86rem;
       font-weight: 400;
+      margin-left: 0.5rem;
     }
     .when {
       white-space: nowrap;
@@ -187,7 +189,6 @@ export class HorizonPage {
   readonly idle = input('', { transform: fromAddress });
   readonly width = width;
   readonly nowX = pastWidth;
-  readonly kinds = { application: 'application', authority: 'authority', crl: 'revocation list' } as const;
   readonly horizon = this.store.selectSignal(trustFeature.selectHorizon);
   readonly problem = this.store.selectSignal(trustFeature.selectProblem);
   private readonly now = computed(() => this.horizon()?.at ?? 0);
@@ -257,7 +258,7 @@ export class HorizonPage {
     const over = endings.filter(({ ends }) => ends < this.now()).length;
     const next = endings.find(({ ends }) => ends >= this.now());
     const parts = [
-      ...(over > 0 ? [`${counted(over, 'end')} ${over === 1 ? 'is' : 'are'} past`] : []),
+      ...(over > 0 ? [`${over} ${over === 1 ? 'has' : 'have'} ended already`] : []),
       ...(next ? [`next ends ${next.name}: ${daysWords(next.ends, this.now())}, ${takesDown(next)}`] : []),
     ];
     return parts.length === 0

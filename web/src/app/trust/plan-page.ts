@@ -46,7 +46,7 @@ import { TrustPlaces } from './trust-places';
                 </div>
                 <div>
                   <dt>links mended</dt>
-                  <dd>{{ mended(plan) }}</dd>
+                  <dd>{{ plan.mends }}</dd>
                 </div>
                 <div>
                   <dt>changes at each renewal</dt>
@@ -226,7 +226,6 @@ export class PlanPage {
   }
 
   listedNames = (names: readonly string[]): string => listed(names);
-  mended = ({ turns }: TrustPlanView): number => turns.filter(({ after }) => after === 'trusted').length;
   renewal = ({ atRenewal: { most, mean } }: TrustPlanView): string =>
     most === Math.round(mean * 10) / 10 ? String(most) : `${mean.toFixed(1)}, at most ${most}`;
 

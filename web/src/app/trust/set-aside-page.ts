@@ -13,11 +13,12 @@ import { CopyText } from '../signs/copy-text';
 import { Moment } from '../signs/moment';
 import { trustActions, trustFeature } from './state';
 import { TrustPlaces } from './trust-places';
+import { TurnsView } from './turns-view';
 
 /** Everything that lies in rejected lists in the plant, newest first: look, compare, then trust or put off. */
 @Component({
   selector: 'hinge-set-aside-page',
-  imports: [FormsModule, RouterLink, ProblemNotice, TrustPlaces, CopyText, Moment],
+  imports: [FormsModule, RouterLink, ProblemNotice, TrustPlaces, TurnsView, CopyText, Moment],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -58,20 +59,20 @@ import { TrustPlaces } from './trust-places';
               <dt>Says it is</dt>
               <dd>
                 @if (entry.claims) {
-                  {{ entry.claims }}
+                  <span class="one">{{ entry.claims }}</span>
                   @switch (entry.known) {
                     @case ('the same') {
-                      <span class="holds">: it is the certificate that we know for it</span>
+                      <span class="holds">It is the certificate that we know for it.</span>
                     }
                     @case ('another') {
                       <span class="fails"
-                        >: but we know
-                        <a [routerLink]="['/trust/certificates', entry.knownThumbprint]">another certificate</a> for
-                        it</span
+                        >We know
+                        <a [routerLink]="['/trust/certificates', entry.knownThumbprint]">another certificate</a> for it:
+                        compare them first.</span
                       >
                     }
                     @default {
-                      <span class="weak">: no certificate is known for it yet</span>
+                      <span class="weak">No certificate is known for it yet.</span>
                     }
                   }
                 } @else {
@@ -115,7 +116,7 @@ import { TrustPlaces } from './trust-places';
             <form class="ask" (ngSubmit)="trust(entry)">
               <label class="field"
                 >Trust
-                <select name="what" [(ngModel)]="what">
+                <select name="what" [ngModel]="what()" (ngModelChange)="choose(entry, $event)">
                   <option value="leaf">this certificate</option>
                   @if (entry.issuer) {
                     <option value="issuer">its issuer {{ entry.issuer.name }}, and all that it signs</option>
@@ -126,6 +127,13 @@ import { TrustPlaces } from './trust-places';
                 >Until <input type="date" name="until" [min]="tomorrow" [(ngModel)]="until" />
                 <small class="faint">Empty: for good. A temporary trust ends by itself.</small></label
               >
+              <hinge-turns [turns]="turns()" />
+              @if (isNotEnough(entry)) {
+                <p class="weak">
+                  This alone opens no link: more is missing there. The <a routerLink="/trust/plan">Plan</a> has all of
+                  it.
+                </p>
+              }
               <p class="faint">
                 {{ entry.holder }} will let it in from then on. This becomes a work order, which is approved before
                 anything is changed.
@@ -223,6 +231,7 @@ export class SetAsidePage {
   private readonly waiting = this.store.selectSignal(trustFeature.selectWaitingAside);
   private readonly person = this.store.selectSignal(sessionFeature.selectSignedIn);
   readonly mayAct = computed(() => mayActAs(this.person()?.role ?? 'viewer', 'engineer'));
+  readonly turns = this.store.selectSignal(trustFeature.selectTurns);
   readonly asking = signal('');
   readonly what = signal<'leaf' | 'issuer'>('leaf');
   readonly until = signal('');
@@ -251,6 +260,8 @@ export class SetAsidePage {
   nameOf = ({ certificate }: SetAsideEntry): string =>
     /CN=([^,]+)/.exec(certificate.subject)?.[1] ?? certificate.subject;
 
+  isNotEnough = ({ blocks }: SetAsideEntry): boolean => this.turns()?.length === 0 && blocks.length > 0;
+
   go(query: Readonly<Record<string, string>>): void {
     const queryParams = Object.fromEntries(
       Object.entries(query).map(([key, value]) => [key, value === '' ? null : value]),
@@ -259,9 +270,15 @@ export class SetAsidePage {
   }
 
   ask(entry: SetAsideEntry): void {
-    this.what.set('leaf');
     this.until.set('');
+    this.choose(entry, 'leaf');
     this.asking.set(entry.holderId + entry.thumbprint);
+  }
+
+  choose(entry: SetAsideEntry, what: 'leaf' | 'issuer'): void {
+    this.what.set(what);
+    this.store.dispatch(trustActions.forgetTurns());
+    this.store.dispatch(trustActions.load({ request: { view: 'turns', changes: [this.changeFor(entry)] } }));
   }
 
   dismiss({ holderId, thumbprint, dismissed }: SetAsideEntry): void {
@@ -271,28 +288,25 @@ export class SetAsidePage {
   }
 
   trust(entry: SetAsideEntry): void {
-    const issuer = this.what() === 'issuer' ? entry.issuer : null;
-    const until = this.until() === '' ? null : new Date(`${this.until()}T00:00:00`).toISOString();
-    const name = issuer?.name ?? this.nameOf(entry);
+    const change = this.changeFor(entry);
+    const name = this.what() === 'issuer' && entry.issuer ? entry.issuer.name : this.nameOf(entry);
+    const end = change.until === null ? '' : ` until ${dayOf(change.until)}`;
+    const why = `${entry.holder} has set ${this.nameOf(entry)} aside.`;
+    const linkIds = entry.blocks.map(({ linkId }) => linkId);
     this.store.dispatch(
       orderActions.propose({
-        order: {
-          title: `Let ${entry.holder} trust ${name}${until === null ? '' : ` until ${dayOf(until)}`}`,
-          lines: [
-            {
-              change: {
-                kind: 'list-certificate',
-                holderId: entry.holderId,
-                list: 'trusted',
-                thumbprint: issuer?.thumbprint ?? entry.thumbprint,
-                until,
-              },
-              why: `${entry.holder} has set ${this.nameOf(entry)} aside.`,
-              linkIds: entry.blocks.map(({ linkId }) => linkId),
-            },
-          ],
-        },
+        order: { title: `Let ${entry.holder} trust ${name}${end}`, lines: [{ change, why, linkIds }] },
       }),
     );
+  }
+
+  private changeFor({ holderId, thumbprint, issuer }: SetAsideEntry) {
+    return {
+      kind: 'list-certificate' as const,
+      holderId,
+      list: 'trusted' as const,
+      thumbprint: this.what() === 'issuer' && issuer ? issuer.thumbprint : thumbprint,
+      until: this.until() === '' ? null : new Date(`${this.until()}T00:00:00`).toISOString(),
+    };
   }
 }

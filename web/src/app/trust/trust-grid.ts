@@ -77,6 +77,7 @@ import { TrustMark } from './trust-mark';
     table {
       border-collapse: separate;
       border-spacing: 0;
+      width: 100%;
     }
     thead th {
       position: sticky;
@@ -84,7 +85,7 @@ import { TrustMark } from './trust-mark';
       z-index: 1;
       background: var(--panel);
       border-bottom: 1px solid var(--line);
-      height: 8.4rem;
+      height: 11.4rem;
       padding: 0;
       vertical-align: bottom;
       min-width: 24px;
@@ -93,7 +94,7 @@ import { TrustMark } from './trust-mark';
       writing-mode: vertical-rl;
       transform: rotate(180deg);
       white-space: nowrap;
-      max-height: 8rem;
+      max-height: 11rem;
       overflow: hidden;
       text-overflow: ellipsis;
       font-size: 0.82rem;
@@ -125,6 +126,7 @@ import { TrustMark } from './trust-mark';
       font-size: 0.88rem;
       white-space: nowrap;
       padding: 0 0.7rem;
+      width: 1%;
       border-right: 1px solid var(--line);
     }
     .corner {

@@ -11,7 +11,7 @@ export function toneOfCell({ standing, status, linkIds }: MarkedCell): TrustTone
   if (standing === 'not known') return 'unknown';
   const needed = linkIds.length > 0;
   if (needed) return status === 'Good' ? 'holds' : 'fails';
-  return standing === 'set aside' || status !== 'Good' ? 'weak' : 'unknown';
+  return standing === 'set aside' || (standing === 'directly' && status !== 'Good') ? 'weak' : 'unknown';
 }
 
 /** A leaf of a hinge: in place, hanging below another, laid beside its place, or missing from it. Framed where a link needs it. */

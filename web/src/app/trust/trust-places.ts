@@ -12,7 +12,7 @@ import { RouterLink, RouterLinkActive } from '@angular/router';
         <a
           [routerLink]="place.path"
           routerLinkActive="here"
-          [routerLinkActiveOptions]="{ exact: true }"
+          [routerLinkActiveOptions]="exactly"
           ariaCurrentWhenActive="page"
           >{{ place.name }}</a
         >
@@ -44,6 +44,8 @@ import { RouterLink, RouterLinkActive } from '@angular/router';
   `,
 })
 export class TrustPlaces {
+  /** What is filtered or chosen on a page does not make it another one. */
+  readonly exactly = { paths: 'exact', queryParams: 'ignored', matrixParams: 'ignored', fragment: 'ignored' } as const;
   readonly places = [
     { path: '/trust', name: 'Who trusts whom' },
     { path: '/trust/set-aside', name: 'Set aside' },

@@ -1,19 +1,6 @@
 import AxeBuilder from '@axe-core/playwright';
 import { expect, test } from '@playwright/test';
-import type { Page } from '@playwright/test';
-
-const password = process.env['HINGE_TEST_PASSWORD'] ?? '';
-
-async function signIn(page: Page, path = '/links'): Promise<void> {
-  await page.goto(path);
-  await page.getByLabel('Name').fill('engineer');
-  await page.getByLabel('Password').fill(password);
-  await page.getByRole('button', { name: 'Sign in' }).click();
-  await expect(page.getByRole('navigation', { name: 'Places' })).toBeVisible();
-}
-
-const state = (page: Page, word: string) =>
-  expect(page.locator('.page-head .state')).toContainText(word, { timeout: 30_000 });
+import { linkState as state, password, signIn } from './session';
 
 test('a wrong password is refused in words, and nothing typed is lost', async ({ page }) => {
   await page.goto('/links/history--lehr');
@@ -164,9 +151,23 @@ test('everything can be reached by keyboard alone', async ({ page }) => {
 
 for (const theme of ['day', 'night']) {
   test(`axe finds nothing serious by ${theme}`, async ({ page }) => {
+    test.setTimeout(150_000);
     await page.addInitScript((chosen) => localStorage.setItem('hinge-theme', chosen), theme);
     await signIn(page);
-    for (const path of ['/links', '/links/history--inspection', '/plant', '/bench', '/settings']) {
+    for (const path of [
+      '/links',
+      '/links/history--inspection',
+      '/plant',
+      '/trust',
+      '/trust/set-aside',
+      '/trust/horizon',
+      '/trust/plan',
+      '/trust/authority',
+      '/trust/lists/furnace-server',
+      '/orders',
+      '/bench',
+      '/settings',
+    ]) {
       await page.goto(path);
       await expect(page.getByRole('heading', { level: 1 })).toBeVisible();
       await page.waitForTimeout(600);

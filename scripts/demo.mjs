@@ -2,7 +2,7 @@ import { rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { ensureBuild } from './lib/build.mjs';
 import { startCluster } from './lib/cluster.mjs';
-import { demoSignIn, startStandIns, takeOver } from './lib/demo-plant.mjs';
+import { authorityPassphrase, demoSignIn, standInsFolder, startStandIns, takeOver } from './lib/demo-plant.mjs';
 import { ensurePackages, ensurePostgres } from './lib/install.mjs';
 import { root } from './lib/places.mjs';
 import { giveUp, say } from './lib/say.mjs';
@@ -37,6 +37,9 @@ Loyal Hinge with the made-up plant Marrowby Glass is ready after ${Math.round((D
   Address   ${server.url}
   Name      ${signIn.name}
   Password  ${signIn.password}
+
+  The plant’s authority signs with the passphrase  ${authorityPassphrase(dataFolder)}
+  Its PKI folders by hand lie in                   ${standInsFolder(dataFolder)}
 
 Stop with Ctrl-C. “npm run demo -- --fresh” starts over with new data.`);
   server.child.once('exit', () => void stop().then(() => process.exit(1)));

@@ -12,6 +12,10 @@ export function startStandIns(dataFolder) {
 
 export const standInsFolder = (dataFolder) => join(dataFolder, 'stand-ins');
 
+/** What opens the key of the made-up plant’s authority: the product never keeps it. */
+export const authorityPassphrase = (dataFolder) =>
+  JSON.parse(readFileSync(join(standInsFolder(dataFolder), 'secrets.json'), 'utf8')).passphrase;
+
 /** Seeds an empty installation with the made-up plant. */
 export const takeOver = (environment, dataFolder) =>
   run(process.execPath, [setupScript('take-over'), join(standInsFolder(dataFolder), 'handover.json')], {

@@ -64,10 +64,12 @@ export async function startServer(configuration: Configuration, logger: Logger):
   const links = new Links(db, secrets, queue, runner, events);
   const benches = new Benches(db, secrets, links);
   const people = new People(db);
-  const trust = new Trust(db, secrets, carrier, events);
   const authorities = new Authorities(db, secrets, events);
   const renewal = new CertificateRenewal(db, secrets, desk, carrier, authorities);
   const orders = new WorkOrders(db, events);
+  const afterReading = (): Promise<void> => orders.proveAll();
+  const trust = new Trust(db, secrets, carrier, events, afterReading);
+  const bundles = new Bundles(db, carrier, events, afterReading);
   const orderCarrier = new OrderCarrier(db, orders, carrier, renewal, links, events, logger);
   const trustEnds = new TrustEnds(db, carrier, events, logger);
 
@@ -110,7 +112,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
       plantRoutes(router, findActor, new PlantKeeping(db, events));
       settingsRoutes(router, findActor, db, secrets);
       benchRoutes(router, findActor, benches);
-      trustRoutes(router, findActor, db, trust, new Bundles(db, carrier, events), authorities, orders);
+      trustRoutes(router, findActor, db, trust, bundles, authorities, orders);
       orderRoutes(router, findActor, orders, orderCarrier);
       eventRoutes(router, events, findActor);
     },

@@ -18,6 +18,8 @@ import type { LineRow } from './store.js';
 /** Lines of one target that follow each other: they are written together, so that a server is restarted once. */
 interface Batch {
   readonly target: string;
+  /** What gives trust, then new certificates, then what takes trust away. */
+  readonly stage: number;
   readonly lines: readonly LineRow[];
 }
 
@@ -68,17 +70,21 @@ export class OrderCarrier {
     await Promise.all(this.running.values());
   }
 
-  /** A person says that a line is done at the machine. */
+  /** A person says that a line is done at the machine, and with it all that goes to the same machine in one bundle. */
   async doneByHand(id: string, position: number, actor: Actor): Promise<WorkOrder> {
+    const lines = await linesOf(this.db, id);
+    const asked = lines.find((line) => line.position === position);
+    if (!asked) throw notFound('line', String(position));
+    const together = lines.filter(({ change }) => targetOf(change) === targetOf(asked.change));
+    const positions = together.map((line) => line.position);
     await this.db.transaction(async (tx) => {
       const at = new Date().toISOString();
       const says = `${actor.name} says that it is done.`;
-      const moved = await moveLines(tx, id, [position], ['by hand'], { state: 'done', says, by: actor.name, at });
+      const moved = await moveLines(tx, id, positions, ['by hand'], { state: 'done', says, by: actor.name, at });
       if (moved.length === 0) throw conflict('This line does not wait for a person.', 'Look at how it stands now.');
-      await appendAudit(tx, { actor: actor.name, action: 'line done by hand', subject: id, details: { position } });
+      await appendAudit(tx, { actor: actor.name, action: 'lines done by hand', subject: id, details: { positions } });
     });
-    const line = (await linesOf(this.db, id)).find((row) => row.position === position);
-    await this.askForChecks(line?.linkIds ?? [], actor.name);
+    await this.askForChecks([...new Set(together.flatMap(({ linkIds }) => linkIds))], actor.name);
     await this.orders.prove(id);
     return this.orders.one(id);
   }
@@ -112,18 +118,22 @@ export class OrderCarrier {
   }
 
   private async work(id: string, open: readonly LineRow[], passphrase: string, actor: string): Promise<void> {
-    let failed = false;
+    let complete = await this.isGivingDone(id);
     for (const batch of batchesOf(open)) {
-      const takesAway = batch.lines[0]?.change.kind === 'unlist-certificate';
-      // Nothing is taken away while what should take its place is not there.
-      if (failed && takesAway) break;
-      failed = !(await this.carryOut(id, batch, passphrase, actor)) || failed;
+      // Nothing is renewed or taken away while what should let it in, or take its place, is not there.
+      if (!complete && batch.stage > 0) break;
+      complete = (await this.carryOut(id, batch, passphrase, actor)) && complete;
       await this.events.tell({ kind: 'order-changed', orderId: id });
     }
     await this.orders.prove(id);
     await this.db.transaction((tx) => moveOrder(tx, id, ['running'], { state: 'approved' }));
     await this.askForChecks([...new Set(open.flatMap(({ linkIds }) => linkIds))], actor);
     await this.events.tell({ kind: 'order-changed', orderId: id });
+  }
+
+  /** False where a line that gives trust still waits for a person. */
+  private async isGivingDone(id: string): Promise<boolean> {
+    return (await linesOf(this.db, id)).every(({ state, change }) => state !== 'by hand' || stageOf(change) > 0);
   }
 
   /** One batch: claimed, carried out, and noted; true where it is done. */
@@ -133,7 +143,7 @@ export class OrderCarrier {
     if (await this.isByHand(target)) {
       const says = `It goes ${wayWords[(await wayOf(this.db, target))?.way ?? 'unknown']}. Fetch the bundle, take it there, then say that it is done.`;
       await moveLines(this.db, id, positions, ['waiting', 'failed'], { state: 'by hand', says, by: actor, at });
-      return true;
+      return false;
     }
     const claimed = await moveLines(this.db, id, positions, ['waiting', 'failed'], { state: 'claimed', by: actor, at });
     if (claimed.length === 0) return true;
@@ -185,15 +195,17 @@ export class OrderCarrier {
   }
 }
 
+const stageOf = ({ kind }: TrustChange): number =>
+  kind === 'unlist-certificate' ? 2 : kind === 'renew-certificate' ? 1 : 0;
+
 /** Lines in their order, those of the same target and kind of step together. */
 export function batchesOf(lines: readonly LineRow[]): readonly Batch[] {
-  const stage = ({ kind }: TrustChange): number =>
-    kind === 'unlist-certificate' ? 2 : kind === 'renew-certificate' ? 1 : 0;
   const batches = new Map<string, { target: string; stage: number; lines: LineRow[] }>();
   for (const line of lines) {
     const target = targetOf(line.change);
-    const key = `${stage(line.change)} ${target}`;
-    const known = batches.get(key) ?? { target, stage: stage(line.change), lines: [] };
+    const stage = stageOf(line.change);
+    const key = `${stage} ${target}`;
+    const known = batches.get(key) ?? { target, stage, lines: [] };
     known.lines.push(line);
     batches.set(key, known);
   }

@@ -25,6 +25,7 @@ export class Bundles {
     private readonly db: Database,
     private readonly carrier: TrustCarrier,
     private readonly events: EventLog,
+    private readonly afterReading: () => Promise<void>,
   ) {}
 
   /** The lists as they shall be: as they are known, with what open work orders still want. */
@@ -95,6 +96,7 @@ export class Bundles {
       const thumbprint = await keepCertificate(this.db, der);
       if (thumbprint) await noteShown(this.db, applicationId, thumbprint);
     }
+    await this.afterReading();
     await this.events.tell({ kind: 'trust-changed', applicationId });
     return {
       lists: [...read.found].map((list) => ({ list: listWords[list], count: read.folder[list].length })),

@@ -54,6 +54,8 @@ export class Trust {
     private readonly secrets: SecretStore,
     private readonly carrier: TrustCarrier,
     private readonly events: EventLog,
+    /** What was done may be proved by what was read. */
+    private readonly afterReading: () => Promise<void>,
   ) {}
 
   async overview(): Promise<TrustOverview> {
@@ -323,6 +325,7 @@ export class Trust {
     this.reading.add(applicationId);
     try {
       const lists = await this.carrier.read(applicationId, actor);
+      await this.afterReading();
       const says = `Read: ${listed([counted(lists.trusted.length, 'trusted certificate'), counted(lists.issuers.length, 'issuer'), counted(lists.trustedCrls.length + lists.issuerCrls.length, 'CRL'), `${lists.rejected.length} set aside`])}.`;
       return { applicationId, ok: true, says };
     } catch (error) {

@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
+import { emptyFolder, writePkiFolder } from '@loyal-hinge/core/bundles';
 import { exportKey, makeKeys, makeSigningRequest } from '@loyal-hinge/core/issuing';
 import { readCertificate, readPem, writePem } from '@loyal-hinge/core';
 import type { TrustChange } from '@loyal-hinge/core';
@@ -12,9 +13,8 @@ import { silenceLibrary } from '../ua/quiet.js';
 
 silenceLibrary();
 const taken = plantGiven();
-const { passphrase } = JSON.parse(
-  readFileSync(join(dirname(given('HINGE_TEST_HANDOVER')), 'secrets.json'), 'utf8'),
-) as { passphrase: string };
+const standIns = dirname(given('HINGE_TEST_HANDOVER'));
+const { passphrase } = JSON.parse(readFileSync(join(standIns, 'secrets.json'), 'utf8')) as { passphrase: string };
 const thumbprintOf = (pem: string): string => {
   const read = readCertificate(derOf(pem));
   return read.ok ? read.certificate.thumbprint : '';
@@ -167,10 +167,31 @@ describe('a work order', () => {
   });
 
   it('leaves to a person what no wire reaches, and proves nothing by the person’s word alone', async () => {
-    const order = await carriedOut([listing('crane-server', authority)]);
+    const order = await carriedOut([listing('cullet-crusher-server', authority)]);
     expect(order.lines[0]).toMatchObject({ state: 'by hand', says: expect.stringContaining('bundle') });
     const told = await engineer.call('lineDoneByHand', { id: order.id, position: '1' }, {});
     expect(told.lines[0]).toMatchObject({ state: 'done', says: 'engineer says that it is done.', provedAt: null });
+    const copied = (trusted: readonly Uint8Array[]) => ({
+      file: {
+        name: 'crusher.zip',
+        base64: Buffer.from(writePkiFolder({ ...emptyFolder, trusted }, 'crusher', '')).toString('base64'),
+      },
+      copiedAt: new Date().toISOString(),
+    });
+    await engineer.call('importBundle', { id: 'cullet-crusher-server' }, copied([]));
+    expect((await engineer.call('order', { id: order.id })).state).toBe('done');
+    const works = derOf(taken.authority.certificatePem);
+    expect(await engineer.call('importBundle', { id: 'cullet-crusher-server' }, copied([works]))).toMatchObject({
+      lists: expect.arrayContaining([{ list: 'trusted certificates', count: 1 }]),
+    });
+    expect(await engineer.call('order', { id: order.id })).toMatchObject({
+      state: 'proved',
+      lines: [{ state: 'proved', provedAt: expect.any(String) }],
+    });
+    const whole = readFileSync(join(standIns, 'copied-from-machines', 'cullet-crusher-server.zip')).toString('base64');
+    const file = { name: 'whole.zip', base64: whole };
+    const copiedAt = new Date().toISOString();
+    await engineer.call('importBundle', { id: 'cullet-crusher-server' }, { file, copiedAt });
   });
 
   it('is approved by an approver only, and by another than its proposer where the plant says so', async () => {

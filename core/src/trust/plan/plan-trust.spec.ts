@@ -171,6 +171,32 @@ describe('a plan with one authority', () => {
     expect(told(made)).toEqual(['renew furnace']);
     expect(made.changes[0]?.why).toBe('Expired on 1 February 2026.');
   });
+
+  it('renews nobody who would then be refused where the lists are not known', async () => {
+    const [display, furnace] = [await site.own('display'), await site.own('furnace')];
+    const plant = plantOf(
+      [
+        member('display', display, lists({ trusted: [furnace] })),
+        member('furnace', furnace, lists({ trusted: [display] })),
+        member('lehr', await site.own('lehr'), null),
+      ],
+      [wantedLink('display', 'furnace'), wantedLink('display', 'lehr')],
+    );
+    const made = await plan(plant, 'authority', knownOf(site.root));
+    expect(told(made).filter((line) => line.startsWith('renew'))).toEqual(['renew furnace', 'renew lehr']);
+    expect(made.remainder.map(({ linkId, says }) => [linkId, says])).toEqual([
+      ['display--lehr', 'The lists of lehr have not been read yet.'],
+    ]);
+  });
+
+  it('counts a restart for each new certificate of an application that runs', async () => {
+    const [display, furnace] = [await site.own('display'), await site.own('furnace')];
+    const plant = plantOf(
+      [member('display', display), member('furnace', furnace, lists(), { way: 'push' })],
+      [wantedLink('display', 'furnace')],
+    );
+    expect((await plan(plant, 'authority', knownOf(site.root))).restarts).toEqual(['furnace']);
+  });
 });
 
 describe('whatever the plant', () => {

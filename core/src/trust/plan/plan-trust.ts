@@ -125,6 +125,7 @@ class Planner {
   private async renewWhatTheAuthorityDidNotSign(needs: readonly TrustNeed[]): Promise<void> {
     const { authority } = this.wish;
     if (!authority) return;
+    const unread = new Set(needs.filter(({ holder }) => !holder.lists).map(({ shown }) => shown.applicationId));
     const lists = { ...this.authorities, trusted: [authority], trustedCrls: this.shelf.crls };
     for (const { link, shown, host } of needs) {
       const judgement = shown.certificate
@@ -135,7 +136,8 @@ class Planner {
         .flatMap((found) => found ?? [])
         .filter(({ status }) => status !== 'Good');
       const sound = belongs && problems.every(({ kind }) => mendable.has(kind));
-      if (sound || shown.way === 'unknown') continue;
+      // Whoever keeps lists that nobody knows would refuse the new certificate.
+      if (sound || shown.way === 'unknown' || unread.has(shown.applicationId)) continue;
       this.renewed.add(shown.applicationId);
       this.add(
         { kind: 'renew-certificate', applicationId: shown.applicationId, authority: authority.thumbprint },

@@ -75,7 +75,7 @@ import type { OrderCommand } from './state';
                 restarts() > 0
                   ? '; ' + restarts() + ' of them may restart a server, and its sessions break off for some seconds'
                   : ''
-              }}. If one fails, nothing is taken away after it.
+              }}. If one fails or waits for a person, nothing is renewed or taken away after it.
             </p>
             @if (signs()) {
               <label class="field"

@@ -1,0 +1,137 @@
+import { copyFileSync, existsSync } from 'node:fs';
+import { join } from 'node:path';
+import { expect, test } from '@playwright/test';
+import type { Page } from '@playwright/test';
+import { linkState, signIn } from './session';
+
+const standIns = join(process.env['HINGE_TEST_DATA'] ?? '.data/test', 'stand-ins');
+
+async function checkAllLinks(page: Page): Promise<void> {
+  await page.goto('/links');
+  await page.getByRole('button', { name: 'Check all' }).click();
+  await expect(page.getByText(/checks under way/)).toBeVisible();
+  await expect(page.getByText(/checks under way/)).toBeHidden({ timeout: 60_000 });
+}
+
+async function readAllLists(page: Page): Promise<void> {
+  await page.goto('/trust');
+  await page.getByRole('button', { name: 'Read all lists' }).click();
+  await expect(page.getByText(/lists being read/)).toBeVisible();
+  await expect(page.getByText(/lists being read/)).toBeHidden({ timeout: 60_000 });
+}
+
+/** Approves the order whose page is shown, and carries it out. */
+async function carryOut(page: Page): Promise<void> {
+  await page.getByRole('button', { name: 'Approve' }).click();
+  await page.getByRole('button', { name: 'Carry it out …' }).click();
+  await expect(page.getByRole('heading', { name: 'This changes running machines' })).toBeVisible();
+  await page.getByRole('button', { name: 'Carry it out now' }).click();
+}
+
+test.describe.configure({ mode: 'serial' });
+
+test('all lists are read, and a cell of the grid says why a link is refused and what would turn', async ({ page }) => {
+  test.setTimeout(120_000);
+  await signIn(page, '/trust', 'administrator');
+  await checkAllLinks(page);
+  await readAllLists(page);
+  await expect(page.getByRole('heading', { level: 1 })).toContainText(/\d+ links stop at trust/);
+  await page.getByLabel('Which trust').selectOption('refused');
+  await page.getByRole('gridcell', { name: /^Cooling water server, Quality board/ }).click();
+  const drawer = page.locator('.p-drawer');
+  await expect(drawer).toContainText('lies only in the issuers list');
+  await expect(drawer).toContainText('Quality board to Cooling water would turn from refused to trusted');
+  await expect(page).toHaveURL(/only=refused/);
+});
+
+test('the grid is walked by keyboard', async ({ page }) => {
+  await signIn(page, '/trust?only=needed', 'administrator');
+  const first = page.getByRole('gridcell').first();
+  await first.focus();
+  await page.keyboard.press('ArrowRight');
+  await page.keyboard.press('ArrowDown');
+  await expect(first).not.toBeFocused();
+  const label = await page.locator('td:focus').getAttribute('aria-label');
+  await page.keyboard.press('Enter');
+  await expect(page.locator('.p-drawer')).toContainText((label ?? '').split(',')[0] ?? '');
+});
+
+test('what is set aside is put off, and taken up again', async ({ page }) => {
+  await signIn(page, '/trust/set-aside', 'administrator');
+  const entry = page.locator('article').filter({ hasText: 'Glass laboratory server set aside' });
+  await entry.getByRole('button', { name: 'Trust it …' }).click();
+  await expect(entry).toContainText('This alone opens no link');
+  await entry.getByRole('button', { name: 'Leave it' }).click();
+  await entry.getByRole('button', { name: 'Put it off' }).click();
+  await expect(entry).toBeHidden();
+  await page.getByLabel('also what was put off').check();
+  await expect(entry).toContainText('Put off by administrator');
+  await entry.getByRole('button', { name: 'Take it up again' }).click();
+  await expect(entry.getByRole('button', { name: 'Put it off' })).toBeVisible();
+});
+
+test('a certificate has a page with its chain, where it lies and what stands on it', async ({ page }) => {
+  await signIn(page, '/trust', 'administrator');
+  await page.locator('thead').getByRole('link', { name: 'Shift tablet' }).click();
+  await expect(page.getByRole('heading', { level: 1 })).toHaveText('Shift tablet: revoked; no link stands on it.');
+  await expect(page.locator('.chain')).toContainText('Marrowby Glass Works Authority');
+  await expect(page.locator('.lies').first()).toContainText('Tin bath server: trusted list');
+});
+
+test('the horizon tells what ends next and what falls with it', async ({ page }) => {
+  await signIn(page, '/trust/horizon', 'administrator');
+  await expect(page.getByRole('heading', { level: 1 })).toContainText(/next ends Gas meter server: 1[12] days left/);
+  await page.getByLabel('Words to look for').fill('authority');
+  await expect(page.locator('tbody tr').first()).toContainText('Marrowby Glass Works Authority');
+});
+
+test('the plan brings every link that trust alone can mend to Sound', async ({ page }) => {
+  test.setTimeout(120_000);
+  await signIn(page, '/trust/plan', 'administrator');
+  const direct = page.locator('section').filter({ hasText: 'Direct trust' });
+  await expect(direct).toContainText('changes now');
+  await direct.getByRole('button', { name: 'Make it a work order' }).click();
+  await expect(page).toHaveURL(/\/orders\//);
+  await carryOut(page);
+  await expect(page.getByRole('heading', { level: 1 })).toContainText('Carried out and proved', { timeout: 60_000 });
+  for (const linkId of ['quality--glass-lab', 'quality--cooling-water', 'quality--cullet-sorter']) {
+    await page.goto(`/links/${linkId}`);
+    await linkState(page, 'Sound');
+  }
+  await page.goto('/links/line-display--furnace');
+  await linkState(page, 'Sound');
+});
+
+test('a machine that no wire reaches is served by a bundle', async ({ page }) => {
+  test.setTimeout(120_000);
+  await signIn(page, '/trust/lists/crane-server', 'administrator');
+  await expect(page.getByRole('heading', { level: 1 })).toContainText('have not been read yet');
+  await page
+    .getByLabel('Take over a PKI folder (zip)')
+    .setInputFiles(join(standIns, 'copied-from-machines', 'crane-server.zip'));
+  await expect(page.getByRole('status')).toContainText('Taken over');
+  await page.goto('/trust/plan');
+  const direct = page.locator('section').filter({ hasText: 'Direct trust' });
+  await expect(page.locator('tbody')).toContainText('Let Crane server trust Quality board');
+  await direct.getByRole('button', { name: 'Make it a work order' }).click();
+  await expect(page).toHaveURL(/\/orders\//);
+  const order = page.url();
+  await carryOut(page);
+  await expect(page.locator('tbody')).toContainText('for a person', { timeout: 30_000 });
+  await page.getByRole('link', { name: 'Fetch the bundle' }).first().click();
+  const downloading = page.waitForEvent('download');
+  await page.getByRole('button', { name: 'Fetch as a bundle' }).click();
+  const bundle = await (await downloading).path();
+  // Somebody walks to the machine with it.
+  copyFileSync(bundle, join(standIns, 'by-hand', 'crane-server', 'brought.zip'));
+  await expect
+    .poll(() => existsSync(join(standIns, 'by-hand', 'crane-server', 'brought.zip.taken')), { timeout: 20_000 })
+    .toBe(true);
+  await page.goto(order);
+  const waiting = page.getByRole('button', { name: 'It is done' });
+  await waiting.first().click();
+  await expect(waiting).toHaveCount(0);
+  await expect(page.getByText('says that it is done').first()).toBeVisible();
+  await page.goto('/links/quality--crane');
+  await linkState(page, 'Sound');
+});

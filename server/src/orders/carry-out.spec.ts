@@ -1,0 +1,41 @@
+import type { TrustChange } from '@loyal-hinge/core';
+import { batchesOf } from './carry-out.js';
+import type { LineRow } from './store.js';
+
+const line = (position: number, change: TrustChange): LineRow => ({
+  orderId: 'o',
+  position,
+  change,
+  why: '',
+  linkIds: [],
+  state: 'waiting',
+  says: null,
+  restarted: false,
+  by: null,
+  at: null,
+  provedAt: null,
+});
+const at = (holderId: string) => ({ holderId, list: 'trusted' as const, thumbprint: 'AA' });
+const give = (holderId: string): TrustChange => ({ kind: 'list-certificate', ...at(holderId), until: null });
+const take = (holderId: string): TrustChange => ({ kind: 'unlist-certificate', ...at(holderId) });
+const renew = (applicationId: string): TrustChange => ({ kind: 'renew-certificate', applicationId, authority: 'BB' });
+const crl = (holderId: string): TrustChange => ({ kind: 'list-crl', holderId, list: 'issuers', crlId: 'CC' });
+
+describe('the lines of a work order', () => {
+  it('go together by target, so that a server is written to and restarted once', () => {
+    const batches = batchesOf([line(1, give('furnace')), line(2, give('lehr')), line(3, crl('furnace'))]);
+    expect(batches.map(({ target, lines }) => [target, lines.map(({ position }) => position)])).toEqual([
+      ['furnace', [1, 3]],
+      ['lehr', [2]],
+    ]);
+  });
+
+  it('give trust first, then renew, then take away, whatever their order', () => {
+    const batches = batchesOf([line(1, take('furnace')), line(2, renew('furnace')), line(3, give('furnace'))]);
+    expect(batches.map(({ stage, lines }) => [stage, lines[0]?.position])).toEqual([
+      [0, 3],
+      [1, 2],
+      [2, 1],
+    ]);
+  });
+});

@@ -48,6 +48,18 @@ describe('a PKI folder as a zip', () => {
     });
   });
 
+  it('of which all lists are empty says that they are empty', () => {
+    const read = readPkiFolder(writePkiFolder(emptyFolder, 'furnace', 'Read me.'));
+    expect(read.ok && [...read.found].sort()).toEqual([
+      'issuerCrls',
+      'issuers',
+      'own',
+      'rejected',
+      'trusted',
+      'trustedCrls',
+    ]);
+  });
+
   it('without any of the folders is none', () => {
     expect(readPkiFolder(zipSync({ 'letters/a.txt': strToU8('x') }))).toMatchObject({
       ok: false,

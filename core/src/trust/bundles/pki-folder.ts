@@ -68,7 +68,7 @@ export function readPkiFolder(zip: Uint8Array): PkiFolderResult {
     issuerCrls: [],
     rejected: [],
   };
-  const found = new Set<PkiList>();
+  const found = new Set(unpacked.folders.flatMap((path) => listOf(path) ?? []));
   const passedOver: { path: string; says: string }[] = [];
   for (const { path, bytes } of unpacked.files) {
     const list = listOf(path);

@@ -15,7 +15,13 @@ export interface ZipLimits {
 export const usualZipLimits: ZipLimits = { mostFiles: 5000, mostBytes: 20_000_000, mostBytesPerFile: 2_000_000 };
 
 export type UnzipResult =
-  { readonly ok: true; readonly files: readonly ZippedFile[] } | { readonly ok: false; readonly says: string };
+  | {
+      readonly ok: true;
+      readonly files: readonly ZippedFile[];
+      /** Folders that stand in the zip by themselves, each ending with a slash. */
+      readonly folders: readonly string[];
+    }
+  | { readonly ok: false; readonly says: string };
 
 class Refused extends Error {}
 
@@ -26,6 +32,7 @@ class Refused extends Error {}
 export function unzip(zip: Uint8Array, limits: ZipLimits = usualZipLimits): UnzipResult {
   if (zip[0] !== 0x50 || zip[1] !== 0x4b) return { ok: false, says: 'This is not a zip file.' };
   const files: ZippedFile[] = [];
+  const folders: string[] = [];
   const open = new Set<string>();
   let total = 0;
   const unpacker = new Unzip((entry) => {
@@ -33,7 +40,10 @@ export function unzip(zip: Uint8Array, limits: ZipLimits = usualZipLimits): Unzi
       throw new Refused(`The path “${entry.name}” leads out of the zip. Nothing of it was used.`);
     if (files.length + open.size >= limits.mostFiles)
       throw new Refused(`It holds more than ${limits.mostFiles} files. Nothing of it was used.`);
-    if (entry.name.endsWith('/')) return;
+    if (entry.name.endsWith('/')) {
+      folders.push(entry.name);
+      return;
+    }
     const chunks: Uint8Array[] = [];
     let size = 0;
     open.add(entry.name);
@@ -66,7 +76,7 @@ export function unzip(zip: Uint8Array, limits: ZipLimits = usualZipLimits): Unzi
   }
   return open.size > 0
     ? { ok: false, says: 'The zip is damaged or cut off. Nothing of it was used.' }
-    : { ok: true, files };
+    : { ok: true, files, folders };
 }
 
 const stepBytes = 4096;

@@ -1,4 +1,4 @@
-import { copyFileSync, existsSync } from 'node:fs';
+import { copyFileSync, existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { expect, test } from '@playwright/test';
 import type { Page } from '@playwright/test';
@@ -134,4 +134,30 @@ test('a machine that no wire reaches is served by a bundle', async ({ page }) =>
   await expect(page.getByText('says that it is done').first()).toBeVisible();
   await page.goto('/links/quality--crane');
   await linkState(page, 'Sound');
+});
+
+test('files that are dropped are recognised by what is in them', async ({ page }) => {
+  await signIn(page, '/links', 'administrator');
+  const files = [
+    join(standIns, 'authority', 'certificate.pem'),
+    join(standIns, 'crls', 'current.crl'),
+    join(standIns, 'copied-from-machines', 'crane-server.zip'),
+    join(standIns, 'authority', 'private-key.pem'),
+    join(process.cwd(), 'package.json'),
+  ].map((path) => ({ name: path.split('/').at(-1) ?? '', base64: readFileSync(path).toString('base64') }));
+  await page.evaluate((given) => {
+    const carried = new DataTransfer();
+    for (const { name, base64 } of given)
+      carried.items.add(new File([Uint8Array.from(atob(base64), (letter) => letter.charCodeAt(0))], name));
+    window.dispatchEvent(new DragEvent('drop', { dataTransfer: carried, bubbles: true, cancelable: true }));
+  }, files);
+  await expect(page).toHaveURL(/trust\/files/);
+  await expect(page.getByRole('heading', { level: 1 })).toHaveText('5 files recognised by what is in them.');
+  const articles = page.locator('article');
+  await expect(articles.nth(0)).toContainText('1 certificate: Marrowby Glass Works Authority.');
+  await expect(articles.nth(1)).toContainText('A CRL of Marrowby Glass Works Authority, 1 certificate revoked');
+  await expect(articles.nth(2)).toContainText('A PKI folder of Crane server');
+  await expect(articles.nth(3)).toContainText('It was not kept');
+  await expect(articles.nth(4)).toContainText('neither DER nor PEM nor a zip');
+  await expect(page.getByLabel('Do it at')).toHaveValue('crane-server');
 });

@@ -2,6 +2,8 @@ import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@a
 import { Router, RouterLink, RouterLinkActive, RouterOutlet } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { Dialog } from 'primeng/dialog';
+import { mayActAs } from '@loyal-hinge/contract';
+import { DroppedFiles } from './files/dropped-files';
 import { linksFeature } from './links/state';
 import { sessionActions, sessionFeature } from './session/state';
 import { Keys } from './shell/keys';
@@ -12,7 +14,12 @@ import { Theme } from './theme/theme';
   selector: 'hinge-root',
   imports: [RouterOutlet, RouterLink, RouterLinkActive, HingeSign, Dialog],
   changeDetection: ChangeDetectionStrategy.OnPush,
-  host: { '(document:keydown)': 'keys.hear($event)' },
+  host: {
+    '(document:keydown)': 'keys.hear($event)',
+    '(window:dragover)': 'over($event)',
+    '(window:drop)': 'drop($event)',
+    '(window:dragleave)': 'carried.set(false)',
+  },
   template: `
     @if (signedIn(); as person) {
       <div class="shell">
@@ -42,6 +49,9 @@ import { Theme } from './theme/theme';
       </div>
     } @else {
       <router-outlet />
+    }
+    @if (carried()) {
+      <p class="carried" aria-live="polite">Let them fall: they are recognised, and you are asked what to do.</p>
     }
     <p-dialog
       header="Keys"
@@ -116,6 +126,16 @@ import { Theme } from './theme/theme';
       padding: 0.4rem 1.5rem;
       color: var(--fails);
     }
+    .carried {
+      position: fixed;
+      inset: auto 0 0 0;
+      z-index: 10;
+      margin: 0;
+      padding: 1rem;
+      text-align: center;
+      background: var(--lake);
+      color: var(--on-lake);
+    }
     kbd {
       font-family: var(--mono);
       border: 1px solid var(--line);
@@ -139,6 +159,9 @@ export class App {
   readonly theme = inject(Theme);
   readonly keys = inject(Keys);
   readonly showKeys = signal(false);
+  private readonly dropped = inject(DroppedFiles);
+  /** Files are being carried over the window. */
+  readonly carried = signal(false);
   readonly signedIn = this.store.selectSignal(sessionFeature.selectSignedIn);
   private readonly live = this.store.selectSignal(linksFeature.selectLive);
   readonly adrift = computed(() => this.live() === 'broken');
@@ -162,6 +185,23 @@ export class App {
     );
     this.keys.add({ '?': { does: 'show the keys', run: () => this.showKeys.set(true) }, ...go });
   }
+
+  over(event: DragEvent): void {
+    if (!this.mayTake(event)) return;
+    event.preventDefault();
+    this.carried.set(true);
+  }
+
+  drop(event: DragEvent): void {
+    if (!this.mayTake(event)) return;
+    event.preventDefault();
+    this.carried.set(false);
+    void this.dropped.take(event.dataTransfer?.files ?? []);
+    void this.router.navigateByUrl('/trust/files');
+  }
+
+  private mayTake = ({ dataTransfer }: DragEvent): boolean =>
+    (dataTransfer?.types.includes('Files') ?? false) && mayActAs(this.signedIn()?.role ?? 'viewer', 'engineer');
 
   signOut(): void {
     this.store.dispatch(sessionActions.signOut());

@@ -1,3 +1,8 @@
+import { TestBed } from '@angular/core/testing';
+import { provideRouter } from '@angular/router';
 import { setupZonelessTestEnv } from 'jest-preset-angular/setup-env/zoneless';
 
 setupZonelessTestEnv({ errorOnUnknownElements: true, errorOnUnknownProperties: true });
+
+/** Parts link to pages; in a test there are none. */
+beforeEach(() => TestBed.configureTestingModule({ providers: [provideRouter([])] }));

@@ -1,8 +1,13 @@
-import { ChangeDetectionStrategy, Component, input, output } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
+import { RouterLink } from '@angular/router';
 import type { Finding, Remedy } from '@loyal-hinge/core';
+
+/** Causes that disappear when the right thing lies in the right list. */
+const ofTrust: readonly string[] = ['not-trusted', 'wrong-list', 'chain-incomplete', 'crl-missing', 'crl-stale'];
 
 @Component({
   selector: 'hinge-finding',
+  imports: [RouterLink],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <section [class]="finding().severity">
@@ -40,6 +45,11 @@ import type { Finding, Remedy } from '@loyal-hinge/core';
             </li>
           }
         </ul>
+      }
+      @if (plannable()) {
+        <p>
+          The <a routerLink="/trust/plan">Plan</a> of trust has the smallest change that mends this, as a work order.
+        </p>
       }
       @for (folded of finding().folded; track folded.causeId) {
         <details>
@@ -95,6 +105,7 @@ import type { Finding, Remedy } from '@loyal-hinge/core';
 })
 export class FindingView {
   readonly finding = input.required<Finding>();
+  readonly plannable = computed(() => ofTrust.includes(this.finding().causeId));
   readonly mayMend = input(true);
   readonly mend = output<Remedy>();
 }

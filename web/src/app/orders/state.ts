@@ -75,7 +75,7 @@ export function orderHeadline({ state, lines, proposedBy }: WorkOrder): string {
     case 'done':
       return `Carried out: ${parts.join(', ')}.`;
     case 'proved':
-      return `Carried out and proved: all ${counted(lines.length, 'line')}.`;
+      return lines.length === 1 ? 'Carried out and proved.' : `Carried out and proved: all ${lines.length} lines.`;
     case 'withdrawn':
       return 'Withdrawn; nothing was done.';
   }

@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, signal, untracked } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
@@ -6,6 +6,7 @@ import { counted } from '@loyal-hinge/core';
 import { mayActAs } from '@loyal-hinge/contract';
 import type { AuthorityView, BodyOf, CreateAuthority } from '@loyal-hinge/contract';
 import { saveFile } from '../files/csv';
+import { DroppedFiles } from '../files/dropped-files';
 import { ProblemNotice } from '../http/problem-notice';
 import { sessionFeature } from '../session/state';
 import { CopyText } from '../signs/copy-text';
@@ -202,7 +203,11 @@ const reasonKeys: readonly Reason[] = [
                         type="file"
                         accept=".csr,.pem,.req"
                         (change)="take($event, 'requestPem')"
-                    /></label>
+                      />
+                      @if (requestPem() !== '') {
+                        <small class="holds">A request is here.</small>
+                      }
+                    </label>
                     <label class="field"
                       >Valid for (days)<input type="number" name="days" [(ngModel)]="issueDays"
                     /></label>
@@ -395,6 +400,7 @@ const reasonKeys: readonly Reason[] = [
 })
 export class AuthorityPage {
   private readonly store = inject(Store);
+  private readonly dropped = inject(DroppedFiles);
   readonly authorities = this.store.selectSignal(trustFeature.selectAuthorities);
   readonly overview = this.store.selectSignal(trustFeature.selectOverview);
   readonly issued = this.store.selectSignal(trustFeature.selectIssued);
@@ -436,6 +442,17 @@ export class AuthorityPage {
   constructor() {
     this.store.dispatch(trustActions.show({ request: { view: 'authorities' } }));
     this.store.dispatch(trustActions.load({ request: { view: 'overview' } }));
+    effect(() => {
+      const request = this.dropped.request();
+      const current = this.authorities()?.find(({ isCurrent, keyKept }) => isCurrent && keyKept);
+      if (!request || !current) return;
+      untracked(() => {
+        this.open('issue', current);
+        this.requestPem.set(request.pem);
+        if (request.applicationId !== null) this.applicationId.set(request.applicationId);
+        this.dropped.request.set(null);
+      });
+    });
   }
 
   leftOf = (at: string): string => daysWords(Date.parse(at), Date.now());

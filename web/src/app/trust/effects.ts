@@ -115,6 +115,13 @@ export class TrustEffects {
             says: `Taken over: ${listed(lists.map(({ list, count }) => `${count} ${list}`))}. ${passedOver.length > 0 ? `Passed over: ${passedOver.map(({ path, says }) => `${path} (${says})`).join(' ')}` : ''}`,
           })),
         );
+      case 'recognise':
+        return api.recognise(command.files).pipe(
+          map(({ files }) => ({
+            says: 'Certificates and revocation lists among them are kept, so that they can be used.',
+            views: { recognised: files },
+          })),
+        );
       case 'dismiss':
         return api
           .dismiss(command.holderId, command.thumbprint, command.dismissed)

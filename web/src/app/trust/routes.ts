@@ -29,6 +29,11 @@ export const trustRoutes: Routes = [
         loadComponent: () => import('./authority-page').then((m) => m.AuthorityPage),
       },
       {
+        path: 'files',
+        title: 'Files · Loyal Hinge',
+        loadComponent: () => import('./files-page').then((m) => m.FilesPage),
+      },
+      {
         path: 'certificates/:thumbprint',
         title: 'Certificate · Loyal Hinge',
         loadComponent: () => import('./certificate-page').then((m) => m.CertificatePageView),

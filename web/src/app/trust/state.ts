@@ -10,6 +10,7 @@ import type {
   ImportAuthority,
   Issued,
   IssueRequest,
+  RecognisedFile,
   SetAsideEntry,
   TrustOverview,
   TrustPlans,
@@ -29,6 +30,7 @@ export interface TrustViews {
   /** Links that a change would turn, as asked for last. */
   readonly turns: readonly LinkTurn[] | null;
   readonly issued: Issued | null;
+  readonly recognised: readonly RecognisedFile[];
 }
 
 /** Which view to load, and of what. */
@@ -46,6 +48,7 @@ export type TrustCommand =
   | { readonly does: 'step back'; readonly id: string; readonly entry: number }
   | { readonly does: 'fetch bundle'; readonly id: string }
   | { readonly does: 'import bundle'; readonly id: string; readonly body: BodyOf<'importBundle'> }
+  | { readonly does: 'recognise'; readonly files: BodyOf<'recognise'>['files'] }
   | { readonly does: 'dismiss'; readonly holderId: string; readonly thumbprint: string; readonly dismissed: boolean }
   | { readonly does: 'create authority'; readonly body: CreateAuthority }
   | { readonly does: 'import authority'; readonly body: ImportAuthority }
@@ -71,6 +74,7 @@ const beginning: TrustState = {
   certificate: null,
   turns: null,
   issued: null,
+  recognised: [],
   shown: null,
   busy: false,
   problem: null,

@@ -52,5 +52,6 @@ export class TrustPlaces {
     { path: '/trust/horizon', name: 'Horizon' },
     { path: '/trust/plan', name: 'Plan' },
     { path: '/trust/authority', name: 'Authority' },
+    { path: '/trust/files', name: 'Files' },
   ];
 }

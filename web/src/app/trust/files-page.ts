@@ -1,0 +1,217 @@
+import { ChangeDetectionStrategy, Component, computed, effect, inject, signal, untracked } from '@angular/core';
+import { FormsModule } from '@angular/forms';
+import { Router, RouterLink } from '@angular/router';
+import { Store } from '@ngrx/store';
+import { counted } from '@loyal-hinge/core';
+import type { TrustChange } from '@loyal-hinge/core';
+import { mayActAs } from '@loyal-hinge/contract';
+import type { RecognisedFile } from '@loyal-hinge/contract';
+import { DroppedFiles } from '../files/dropped-files';
+import { ProblemNotice } from '../http/problem-notice';
+import { orderActions } from '../orders/state';
+import { sessionFeature } from '../session/state';
+import { trustActions, trustFeature } from './state';
+import { TrustPlaces } from './trust-places';
+
+/** Files as they were dropped: what each is, and what can be done with it. */
+@Component({
+  selector: 'hinge-files-page',
+  imports: [FormsModule, RouterLink, ProblemNotice, TrustPlaces],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <div class="page">
+      <header class="page-head">
+        <h1>{{ headline() }}</h1>
+        <label class="act file"
+          >Choose files<input type="file" multiple class="unseen" [disabled]="!mayAct()" (change)="choose($event)"
+        /></label>
+      </header>
+      <hinge-trust-places />
+      <hinge-problem [problem]="problem()" />
+      @if (dropped.refused(); as refused) {
+        <p class="notice" role="alert">{{ refused }}</p>
+      }
+      @if (says(); as told) {
+        <p class="says" role="status">{{ told }}</p>
+      }
+      @if (files().length > 0) {
+        <label class="whom"
+          >Do it at
+          <select name="holder" [(ngModel)]="holderId">
+            @for (party of parties(); track party.applicationId) {
+              <option [value]="party.applicationId">{{ party.name }}</option>
+            }
+          </select></label
+        >
+      }
+      @for (file of files(); track $index) {
+        <article>
+          <h2>{{ file.name }}</h2>
+          <p>{{ file.says }}</p>
+          @for (certificate of file.certificates; track certificate.thumbprint) {
+            <div class="one">
+              <span>
+                <a [routerLink]="['/trust/certificates', certificate.thumbprint]">{{ certificate.name }}</a>
+                <span class="faint">
+                  {{
+                    certificate.isAuthority
+                      ? 'authority'
+                      : certificate.shownBy
+                        ? 'of ' + certificate.shownBy
+                        : 'of nobody whom the plant knows'
+                  }}
+                </span>
+              </span>
+              <span class="actions">
+                <button type="button" class="act" [disabled]="!mayAct()" (click)="list('trusted', certificate)">
+                  Into the trusted list …
+                </button>
+                @if (certificate.isAuthority) {
+                  <button type="button" class="act" [disabled]="!mayAct()" (click)="list('issuers', certificate)">
+                    Into the issuers list …
+                  </button>
+                }
+              </span>
+            </div>
+          }
+          @switch (file.kind) {
+            @case ('crl') {
+              <div class="actions">
+                <button type="button" class="act" [disabled]="!mayAct()" (click)="giveCrl('trusted', file)">
+                  Beside the trusted list …
+                </button>
+                <button type="button" class="act" [disabled]="!mayAct()" (click)="giveCrl('issuers', file)">
+                  Beside the issuers list …
+                </button>
+              </div>
+            }
+            @case ('request') {
+              <div class="actions">
+                <button type="button" class="act" [disabled]="!mayAct()" (click)="sign(file)">Have it signed …</button>
+              </div>
+            }
+            @case ('pki-folder') {
+              <div class="actions">
+                <button type="button" class="act" [disabled]="!mayAct() || busy()" (click)="report($index)">
+                  Take it over as the lists of {{ nameOf(holderId()) }}
+                </button>
+                @if (file.applicationId && file.applicationId !== holderId()) {
+                  <span class="weak">It seems to be of {{ nameOf(file.applicationId) }}.</span>
+                }
+              </div>
+            }
+          }
+        </article>
+      } @empty {
+        <p class="empty">
+          Let files fall onto this window, from whatever page: certificates, revocation lists, requests, PKI folders as
+          a zip. They are recognised by what is in them, not by their names.
+        </p>
+      }
+    </div>
+  `,
+  styles: `
+    article {
+      background: var(--panel);
+      border: 1px solid var(--line);
+      padding: 0.8rem 1rem;
+      margin-bottom: 0.8rem;
+    }
+    .one {
+      display: flex;
+      justify-content: space-between;
+      gap: 1rem;
+      align-items: center;
+      padding: 0.25rem 0;
+    }
+    .whom {
+      display: block;
+      margin-bottom: 0.8rem;
+    }
+    label.file {
+      font-size: 0.93rem;
+      padding: 0.36rem 0.8rem;
+      border: 1px solid var(--line);
+      border-radius: 3px;
+      background: var(--panel);
+      cursor: pointer;
+      position: relative;
+    }
+    label.file:focus-within {
+      outline: 2px solid var(--lake);
+      outline-offset: 2px;
+    }
+  `,
+})
+export class FilesPage {
+  private readonly store = inject(Store);
+  private readonly router = inject(Router);
+  readonly dropped = inject(DroppedFiles);
+  readonly files = this.store.selectSignal(trustFeature.selectRecognised);
+  readonly overview = this.store.selectSignal(trustFeature.selectOverview);
+  readonly problem = this.store.selectSignal(trustFeature.selectProblem);
+  readonly says = this.store.selectSignal(trustFeature.selectSays);
+  readonly busy = this.store.selectSignal(trustFeature.selectBusy);
+  private readonly person = this.store.selectSignal(sessionFeature.selectSignedIn);
+  readonly mayAct = computed(() => mayActAs(this.person()?.role ?? 'viewer', 'engineer'));
+  readonly parties = computed(() => this.overview()?.parties ?? []);
+  readonly holderId = signal('');
+  readonly headline = computed(() =>
+    this.files().length === 0 ? 'Files' : `${counted(this.files().length, 'file')} recognised by what is in them.`,
+  );
+
+  constructor() {
+    this.store.dispatch(trustActions.show({ request: { view: 'overview' } }));
+    effect(() => {
+      const files = this.dropped.files().map(({ name, base64 }) => ({ name, base64 }));
+      if (files.length > 0)
+        untracked(() => this.store.dispatch(trustActions.command({ command: { does: 'recognise', files } })));
+    });
+    effect(() => {
+      const seeming = this.files().find(({ applicationId }) => applicationId !== null)?.applicationId;
+      const first = this.parties()[0]?.applicationId ?? '';
+      untracked(() => this.holderId.set(seeming ?? (this.holderId() === '' ? first : this.holderId())));
+    });
+  }
+
+  nameOf = (id: string): string => this.parties().find(({ applicationId }) => applicationId === id)?.name ?? id;
+
+  choose(event: Event): void {
+    void this.dropped.take((event.target as HTMLInputElement).files ?? []);
+  }
+
+  list(list: 'trusted' | 'issuers', { thumbprint, name }: RecognisedFile['certificates'][number]): void {
+    this.propose(`Put ${name} into the ${list} list of ${this.nameOf(this.holderId())}`, {
+      kind: 'list-certificate',
+      holderId: this.holderId(),
+      list,
+      thumbprint,
+      until: null,
+    });
+  }
+
+  giveCrl(list: 'trusted' | 'issuers', { crlId, name }: RecognisedFile): void {
+    if (crlId === null) return;
+    const change = { kind: 'list-crl', holderId: this.holderId(), list, crlId } as const;
+    this.propose(`Give ${this.nameOf(this.holderId())} the CRL of ${name}`, change);
+  }
+
+  sign({ requestPem, applicationId }: RecognisedFile): void {
+    if (requestPem === null) return;
+    this.dropped.request.set({ pem: requestPem, applicationId });
+    void this.router.navigateByUrl('/trust/authority');
+  }
+
+  report(index: number): void {
+    const file = this.dropped.files()[index];
+    if (!file) return;
+    const { name, base64, changedAt } = file;
+    const body = { file: { name, base64 }, copiedAt: changedAt };
+    this.store.dispatch(trustActions.command({ command: { does: 'import bundle', id: this.holderId(), body } }));
+  }
+
+  private propose(title: string, change: TrustChange): void {
+    const why = 'It came as a file.';
+    this.store.dispatch(orderActions.propose({ order: { title, lines: [{ change, why, linkIds: [] }] } }));
+  }
+}

@@ -71,6 +71,8 @@ type Method = (inputs: readonly Variant[], context: ISessionContext) => Promise<
 export class PushManagement {
   private pending: PendingChanges = nothing;
   private newKeyPem: string | null = null;
+  /** The session that gave what is pending: with it, it is forgotten (Part 12 §7.10.2). */
+  private pendingOwner = '';
   private readonly files = new Map<number, OpenFile>();
   private handles = 0;
 
@@ -162,6 +164,7 @@ export class PushManagement {
   private readonly closeAndUpdate: Method = async ([handle], context) => {
     const file = this.file(handle, context, modes.writeAndErase);
     this.files.delete(Number(handle?.value));
+    this.pendingOwner = ownerOf(context);
     return [await this.take(listsIn(file.bytes))];
   };
 
@@ -192,7 +195,7 @@ export class PushManagement {
     return [new Variant({ dataType: DataType.ByteString, value: Buffer.from(request) })];
   };
 
-  private readonly updateCertificate: Method = async ([, , certificate, issuers, format, key]) => {
+  private readonly updateCertificate: Method = async ([, , certificate, issuers, format, key], context) => {
     const leaf = Uint8Array.from((certificate?.value as Buffer | null) ?? Buffer.alloc(0));
     const read = readCertificate(leaf);
     if (!read.ok) throw new Refusal(StatusCodes.BadCertificateInvalid);
@@ -205,6 +208,7 @@ export class PushManagement {
     if (!privateKeyPem) throw new Refusal(StatusCodes.BadSecurityChecksFailed);
     const above = ((issuers?.value as Buffer[] | null) ?? []).map((der) => Uint8Array.from(der));
     this.pending = { ...this.pending, certificate: { chain: [leaf, ...above], privateKeyPem } };
+    this.pendingOwner = ownerOf(context);
     return [yes(true)];
   };
 
@@ -249,8 +253,9 @@ export class PushManagement {
     return file;
   }
 
-  /** Files of sessions that are gone are closed, as the standard asks. */
+  /** Files of sessions that are gone are closed, and what they did not apply is forgotten, as the standard asks. */
   forget(sessionId: string): void {
+    if (this.pendingOwner === sessionId) this.pending = nothing;
     for (const [handle, { owner }] of this.files) if (owner === sessionId) this.files.delete(handle);
   }
 

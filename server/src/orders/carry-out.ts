@@ -3,6 +3,7 @@ import { targetOf, undoOf, wayWords } from '@loyal-hinge/core';
 import type { TrustChange } from '@loyal-hinge/core';
 import type { WorkOrder } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
+import { persist } from '../database/database.js';
 import type { Database } from '../database/database.js';
 import type { EventLog } from '../events/event-log.js';
 import { ProblemError, conflict, invalid, notFound } from '../http/problems.js';
@@ -12,7 +13,7 @@ import type { Carried, TrustCarrier } from '../trust/carrier.js';
 import type { CertificateRenewal } from '../trust/renewal.js';
 import { clientsHeld, wayOf } from '../trust/store.js';
 import type { WorkOrders } from './service.js';
-import { findOrder, linesOf, moveLines, moveOrder } from './store.js';
+import { findOrder, linesOf, moveLines, moveOrder, releaseOrder } from './store.js';
 import type { LineRow } from './store.js';
 
 /** Lines of one target that follow each other: they are written together, so that a server is restarted once. */
@@ -22,6 +23,9 @@ interface Batch {
   readonly stage: number;
   readonly lines: readonly LineRow[];
 }
+
+/** How long an order keeps trying to write down what it did while the database is away. */
+const patienceMs = 5 * 60_000;
 
 /** Carries work orders out, line by line, in the background of the call that asked for it. */
 export class OrderCarrier {
@@ -59,7 +63,10 @@ export class OrderCarrier {
       });
     });
     const work = this.work(id, open, passphrase ?? '', actor.name)
-      .catch((error: unknown) => this.logger.error({ err: error, orderId: id }, 'a work order stopped'))
+      .catch(async (error: unknown) => {
+        this.logger.error({ err: error, orderId: id }, 'a work order stopped');
+        await persist(patienceMs, () => releaseOrder(this.db, id));
+      })
       .finally(() => this.running.delete(id));
     this.running.set(id, work);
     return this.orders.one(id);
@@ -123,12 +130,16 @@ export class OrderCarrier {
       // Nothing is renewed or taken away while what should let it in, or take its place, is not there.
       if (!complete && batch.stage > 0) break;
       complete = (await this.carryOut(id, batch, passphrase, actor)) && complete;
-      await this.events.tell({ kind: 'order-changed', orderId: id });
+      await this.tell(id);
     }
-    await this.orders.prove(id);
-    await this.db.transaction((tx) => moveOrder(tx, id, ['running'], { state: 'approved' }));
+    await persist(patienceMs, () => this.orders.prove(id));
+    await persist(patienceMs, () => this.db.transaction((tx) => moveOrder(tx, id, ['running'], { state: 'approved' })));
     await this.askForChecks([...new Set(open.flatMap(({ linkIds }) => linkIds))], actor);
-    await this.events.tell({ kind: 'order-changed', orderId: id });
+    await this.tell(id);
+  }
+
+  private tell(orderId: string): Promise<void> {
+    return persist(patienceMs, () => this.events.tell({ kind: 'order-changed', orderId }));
   }
 
   /** False where a line that gives trust still waits for a person. */
@@ -145,21 +156,25 @@ export class OrderCarrier {
       await moveLines(this.db, id, positions, ['waiting', 'failed'], { state: 'by hand', says, by: actor, at });
       return false;
     }
-    const claimed = await moveLines(this.db, id, positions, ['waiting', 'failed'], { state: 'claimed', by: actor, at });
+    const claimed = await persist(patienceMs, () =>
+      moveLines(this.db, id, positions, ['waiting', 'failed'], { state: 'claimed', by: actor, at }),
+    );
     if (claimed.length === 0) return true;
-    await this.events.tell({ kind: 'order-changed', orderId: id });
+    await this.tell(id);
     try {
       const changes = claimed.map(({ change }) => change);
       const { says, restarted } = await this.carry(target, changes, passphrase, actor);
-      await this.db.transaction(async (tx) => {
-        await moveLines(tx, id, positions, ['claimed'], { state: 'done', says, restarted });
-        await appendAudit(tx, {
-          actor,
-          action: 'lists changed',
-          subject: target,
-          details: { order: id, lines: positions },
-        });
-      });
+      await persist(patienceMs, () =>
+        this.db.transaction(async (tx) => {
+          await moveLines(tx, id, positions, ['claimed'], { state: 'done', says, restarted });
+          await appendAudit(tx, {
+            actor,
+            action: 'lists changed',
+            subject: target,
+            details: { order: id, lines: positions },
+          });
+        }),
+      );
       return true;
     } catch (error) {
       if (!(error instanceof ProblemError)) this.logger.error({ err: error, orderId: id, target }, 'a line failed');
@@ -167,7 +182,7 @@ export class OrderCarrier {
         error instanceof ProblemError
           ? `${error.problem.detail} ${error.problem.remedy}`
           : 'The server met an error. Read the lists of the target, then carry it out again.';
-      await moveLines(this.db, id, positions, ['claimed'], { state: 'failed', says });
+      await persist(patienceMs, () => moveLines(this.db, id, positions, ['claimed'], { state: 'failed', says }));
       return false;
     }
   }

@@ -89,16 +89,23 @@ export const openLinesFor = (db: Queryable): Promise<Pick<LineRow, 'change'>[]> 
     )
     .orderBy(asc(orderLines.orderId), asc(orderLines.position));
 
+const released = {
+  state: 'waiting',
+  says: 'It was cut off while it was carried out. Carry it out again: what holds already is left as it is.',
+} as const;
+
 /** Lines that a stopped server left in the middle go back to waiting: their changes say how it shall be, so that carrying them out again does nothing twice. */
-export async function releaseClaimed(db: Queryable): Promise<number> {
-  const released = await db
-    .update(orderLines)
-    .set({
-      state: 'waiting',
-      says: 'The server was stopped while this was carried out. Carry it out again: what holds already is left as it is.',
-    })
-    .where(eq(orderLines.state, 'claimed'))
-    .returning({ position: orderLines.position });
+export async function releaseClaimed(db: Queryable): Promise<void> {
+  await db.update(orderLines).set(released).where(eq(orderLines.state, 'claimed'));
   await db.update(workOrders).set({ state: 'approved' }).where(eq(workOrders.state, 'running'));
-  return released.length;
+}
+
+/** The same for one order. */
+export async function releaseOrder(db: Queryable, id: string): Promise<void> {
+  const claimed = and(eq(orderLines.orderId, id), eq(orderLines.state, 'claimed'));
+  await db.update(orderLines).set(released).where(claimed);
+  await db
+    .update(workOrders)
+    .set({ state: 'approved' })
+    .where(and(eq(workOrders.id, id), eq(workOrders.state, 'running')));
 }

@@ -17,13 +17,16 @@ export interface Caller {
   ): Promise<Problem>;
 }
 
-export async function signIn(name: string): Promise<Caller> {
-  const base = given('HINGE_TEST_URL');
+export async function signIn(
+  name: string,
+  base = given('HINGE_TEST_URL'),
+  password = given('HINGE_TEST_PASSWORD'),
+): Promise<Caller> {
   const json = { 'content-type': 'application/json' };
   const answer = await fetch(`${base}/api/session`, {
     method: 'POST',
     headers: json,
-    body: JSON.stringify({ name, password: given('HINGE_TEST_PASSWORD') }),
+    body: JSON.stringify({ name, password }),
   });
   const { token } = (await answer.json()) as { token: string };
   const cookie = answer.headers.get('set-cookie')?.split(';')[0] ?? '';

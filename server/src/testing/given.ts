@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs';
-import { linkInPlant, isPlantFault, readPem } from '@loyal-hinge/core';
+import { linkInPlant, isPlantFault, readCertificate, readPem } from '@loyal-hinge/core';
 import type { Fact, FactBody, FactSource, LinkInPlant } from '@loyal-hinge/core';
 import type { CheckLog, CheckMeans, ServerLists } from '../links/check/means.js';
 import { usualLimits } from '../links/check/means.js';
@@ -24,6 +24,11 @@ export function derOf(pem: string): Uint8Array {
   const der = read.ok ? read.blocks[0]?.der : undefined;
   if (!der) throw new Error('no certificate');
   return der;
+}
+
+export function thumbprintIn(certificate: string | Uint8Array): string {
+  const read = readCertificate(typeof certificate === 'string' ? derOf(certificate) : certificate);
+  return read.ok ? read.certificate.thumbprint : '';
 }
 
 export function subjectOf(taken: Handover, linkId: string): LinkInPlant {

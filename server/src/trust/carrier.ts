@@ -2,6 +2,7 @@ import { setTimeout as pause } from 'node:timers/promises';
 import type { TrustChange } from '@loyal-hinge/core';
 import { readCertificate, wayWords } from '@loyal-hinge/core';
 import { appendAudit } from '../audit/trail.js';
+import { persist } from '../database/database.js';
 import type { Database } from '../database/database.js';
 import { ProblemError, conflict } from '../http/problems.js';
 import type { ServerLists } from '../links/check/means.js';
@@ -15,6 +16,8 @@ import { allCertificates, clientsHeld, noteRestarts, wayOf } from './store.js';
 export const pushWords = 'push management';
 const comesBackWithinMs = 45_000;
 const lookAgainMs = 1000;
+/** How long is tried to write down what was read while the database is away. */
+const patienceMs = 5 * 60_000;
 
 export interface Carried {
   readonly says: string;
@@ -100,11 +103,13 @@ export class TrustCarrier {
   }
 
   private async keepRead(applicationId: string, lists: ListedBytes, actor: string, says: string): Promise<void> {
-    await this.db.transaction(async (tx) => {
-      await replaceLists(tx, applicationId, lists, { actor, says });
-      const readAt = new Date().toISOString();
-      await noteReading(tx, applicationId, { source: 'tried', by: pushWords, readAt, fault: null });
-    });
+    await persist(patienceMs, () =>
+      this.db.transaction(async (tx) => {
+        await replaceLists(tx, applicationId, lists, { actor, says });
+        const readAt = new Date().toISOString();
+        await noteReading(tx, applicationId, { source: 'tried', by: pushWords, readAt, fault: null });
+      }),
+    );
   }
 
   private async changeHeld(applicationId: string, changes: readonly TrustChange[], actor: string): Promise<Carried> {

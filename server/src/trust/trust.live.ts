@@ -7,7 +7,7 @@ import type { TrustChange } from '@loyal-hinge/core';
 import type { WorkOrder } from '@loyal-hinge/contract';
 import { signIn } from '../testing/calls.js';
 import type { Caller } from '../testing/calls.js';
-import { derOf, given, overPush, plantGiven } from '../testing/given.js';
+import { derOf, given, overPush, plantGiven, thumbprintIn } from '../testing/given.js';
 import { until } from '../testing/until.js';
 import { silenceLibrary } from '../ua/quiet.js';
 
@@ -15,13 +15,9 @@ silenceLibrary();
 const taken = plantGiven();
 const standIns = dirname(given('HINGE_TEST_HANDOVER'));
 const { passphrase } = JSON.parse(readFileSync(join(standIns, 'secrets.json'), 'utf8')) as { passphrase: string };
-const thumbprintOf = (pem: string): string => {
-  const read = readCertificate(derOf(pem));
-  return read.ok ? read.certificate.thumbprint : '';
-};
-const authority = thumbprintOf(taken.authority.certificatePem);
+const authority = thumbprintIn(taken.authority.certificatePem);
 const ownOf = (id: string): string =>
-  thumbprintOf(taken.clients.find(({ applicationId }) => applicationId === id)?.certificatePem ?? '');
+  thumbprintIn(taken.clients.find(({ applicationId }) => applicationId === id)?.certificatePem ?? '');
 
 let engineer: Caller;
 let approver: Caller;

@@ -72,6 +72,18 @@ describe('push management of a server', () => {
     expect(String(await refused)).toContain('BadCertificateInvalid');
   });
 
+  it('forgets with the session what was given and not applied', async () => {
+    const before = await overPush(taken, 'batch-scales-server', async (push) => {
+      const lists = await push.readLists();
+      expect(await push.writeLists({ trustedCertificates: [] })).toBe(true);
+      return lists;
+    });
+    await overPush(taken, 'batch-scales-server', async (push) => {
+      await push.applyChanges();
+      expect(await push.readLists()).toEqual(before);
+    });
+  });
+
   it('makes a request for its own names', async () => {
     const request = await overPush(taken, 'furnace-server', (push) => push.createSigningRequest(false));
     expect(Buffer.from(request).toString('latin1')).toContain('urn:marrowby.example:furnace-server');

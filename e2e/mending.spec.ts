@@ -151,7 +151,7 @@ test('everything can be reached by keyboard alone', async ({ page }) => {
 
 for (const theme of ['day', 'night']) {
   test(`axe finds nothing serious by ${theme}`, async ({ page }) => {
-    test.setTimeout(150_000);
+    test.setTimeout(200_000);
     await page.addInitScript((chosen) => localStorage.setItem('hinge-theme', chosen), theme);
     await signIn(page);
     for (const path of [
@@ -163,6 +163,9 @@ for (const theme of ['day', 'night']) {
       '/trust/horizon',
       '/trust/plan',
       '/trust/authority',
+      '/trust/tickets',
+      '/trust/files',
+      '/plant/discovery',
       '/trust/lists/furnace-server',
       '/orders',
       '/bench',

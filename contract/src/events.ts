@@ -23,5 +23,6 @@ export const hingeEvent = z.discriminatedUnion('kind', [
   /** Lists of an application were read or changed, or the way to them. */
   z.object({ kind: z.literal('trust-changed'), applicationId: z.string() }),
   z.object({ kind: z.literal('order-changed'), orderId: z.string() }),
+  z.object({ kind: z.literal('discovery-changed') }),
 ]);
 export type HingeEvent = z.infer<typeof hingeEvent>;

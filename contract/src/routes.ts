@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { benchNode, benchOpened, benchReading } from './bench.js';
+import { discoveryState, discoveryWish } from './discovery.js';
 import { certificateView, check, checkDetail, judgedUrl, linkDetail, linkRow, mended, mending } from './links.js';
 import { auditEntry, health, signIn, signedIn } from './people.js';
 import { carryOutOrder, proposedOrder, trustChange, workOrder, workOrderRow } from './orders.js';
@@ -17,11 +18,17 @@ import {
   issueRequest,
   issuedCertificate,
   linkTurn,
+  madeTicket,
+  pullRequest,
+  pullResult,
+  pullTicket,
+  pulled,
   readingOutcome,
   recognisedFile,
   reportedBundle,
   revokeRequest,
   setAsideEntry,
+  signTicket,
   trustOverview,
   trustPlans,
   trustWay,
@@ -222,6 +229,30 @@ export const routes = {
     path: '/api/plant/links/:id',
     summary: 'Removes a link; its facts are kept',
     role: 'engineer',
+    answer: done,
+  }),
+
+  discovery: route({
+    method: 'get',
+    path: '/api/discovery',
+    summary: 'Servers that were found, and how they stand to the plant',
+    role: 'viewer',
+    answer: discoveryState,
+  }),
+  beginDiscovery: route({
+    method: 'post',
+    path: '/api/discovery',
+    summary: 'Begins to look for servers; nothing is added to the plant',
+    role: 'engineer',
+    body: discoveryWish,
+    answer: discoveryState,
+  }),
+  stopDiscovery: route({
+    method: 'post',
+    path: '/api/discovery/stop',
+    summary: 'Stops looking for servers',
+    role: 'engineer',
+    body: nothing,
     answer: done,
   }),
 
@@ -448,6 +479,46 @@ export const routes = {
     role: 'engineer',
     body: issueCrlRequest,
     answer: authorityView,
+  }),
+
+  pullTickets: route({
+    method: 'get',
+    path: '/api/pull-tickets',
+    summary: 'Tickets with which applications fetch certificates by themselves',
+    role: 'viewer',
+    answer: z.object({ tickets: z.array(pullTicket) }),
+  }),
+  makePullTicket: route({
+    method: 'post',
+    path: '/api/pull-tickets',
+    summary: 'Makes a ticket for one application; its token is told this once',
+    role: 'engineer',
+    body: z.object({ applicationId: z.string().max(80), validHours: z.int().min(1).max(720) }),
+    answer: madeTicket,
+  }),
+  signPullTicket: route({
+    method: 'post',
+    path: '/api/pull-tickets/:id/signature',
+    summary: 'Signs the request that came with a ticket',
+    role: 'engineer',
+    body: signTicket,
+    answer: pullTicket,
+  }),
+  pullRequest: route({
+    method: 'post',
+    path: '/api/pull/request',
+    summary: 'An application hands its certificate request in, with its token instead of a sign-in',
+    role: null,
+    body: pullRequest,
+    answer: pulled,
+  }),
+  pullResult: route({
+    method: 'post',
+    path: '/api/pull/result',
+    summary: 'An application fetches its certificate and trust list, once, with its token instead of a sign-in',
+    role: null,
+    body: pullResult,
+    answer: pulled,
   }),
 
   orders: route({

@@ -1,6 +1,7 @@
 export * from './time.js';
 export * from './plant/plant.js';
 export * from './plant/nearness.js';
+export * from './plant/found-server.js';
 export * from './ua/security-policies.js';
 export * from './ua/status-codes.js';
 export * from './ua/tcp-messages.js';

@@ -24,7 +24,8 @@ import { releaseClaimed } from './orders/store.js';
 import { orphanedChecks, queuedChecks } from './links/store.js';
 import { findActorBy, peopleRoutes } from './people/routes.js';
 import { People } from './people/service.js';
-import { plantRoutes } from './plant/routes.js';
+import { Discovery } from './plant/discovery.js';
+import { discoveryRoutes, plantRoutes } from './plant/routes.js';
 import { PlantKeeping } from './plant/service.js';
 import { readSetting } from './plant/store.js';
 import { settingsRoutes } from './settings/routes.js';
@@ -33,6 +34,7 @@ import { Bundles } from './trust/bundles.js';
 import { TrustCarrier } from './trust/carrier.js';
 import { TrustEnds } from './trust/ends.js';
 import { PushDesk } from './trust/push-desk.js';
+import { PullTickets } from './trust/pull-tickets.js';
 import { CertificateRenewal } from './trust/renewal.js';
 import { trustRoutes } from './trust/routes.js';
 import { Trust } from './trust/service.js';
@@ -64,6 +66,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
   const links = new Links(db, secrets, queue, runner, events);
   const benches = new Benches(db, secrets, links);
   const people = new People(db);
+  const discovery = new Discovery(db, events);
   const authorities = new Authorities(db, secrets, events);
   const renewal = new CertificateRenewal(db, secrets, desk, carrier, authorities);
   const orders = new WorkOrders(db, events);
@@ -110,9 +113,10 @@ export async function startServer(configuration: Configuration, logger: Logger):
       peopleRoutes(router, people, db, findActor);
       linkRoutes(router, findActor, links, new Mending(db, secrets, links, carrier), db);
       plantRoutes(router, findActor, new PlantKeeping(db, events));
+      discoveryRoutes(router, findActor, discovery);
       settingsRoutes(router, findActor, db, secrets);
       benchRoutes(router, findActor, benches);
-      trustRoutes(router, findActor, db, trust, bundles, authorities, orders);
+      trustRoutes(router, findActor, db, trust, bundles, authorities, new PullTickets(db, authorities, events), orders);
       orderRoutes(router, findActor, orders, orderCarrier);
       eventRoutes(router, events, findActor);
     },
@@ -129,6 +133,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
     async stop() {
       clearInterval(sweeper);
       trustEnds.stop();
+      discovery.stop();
       server.close();
       benches.closeAll();
       runner.cancelAll();

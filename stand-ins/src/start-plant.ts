@@ -165,6 +165,7 @@ function handoverOf(secrets: PlantSecrets, certificates: PlantCertificates): Han
       return [{ linkId: link.id, password: wrongPasswordLinks.includes(link.id) ? `${right.slice(1)}x` : right }];
     }),
     ways: standInServers.flatMap((standIn): Handover['ways'] => {
+      if (!marrowbyGlass.applications.some(({ id }) => id === standIn.id)) return [];
       if (!standIn.push)
         return standIn.modes.includes('SignAndEncrypt') ? [{ applicationId: standIn.id, way: 'files' }] : [];
       const endpointUrl = `opc.tcp://${marrowbyGlass.machines.find(({ id }) => id === standIn.machineId)?.hostNames[0] ?? standIn.address}:${standIn.port}`;

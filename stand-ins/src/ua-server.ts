@@ -5,9 +5,9 @@ import type { NodeId } from 'node-opcua-nodeid';
 import { OPCUACertificateManager } from 'node-opcua-certificate-manager';
 import { MessageSecurityMode, SecurityPolicy } from 'node-opcua-secure-channel';
 import { OPCUAServer } from 'node-opcua-server';
-import { ApplicationType } from 'node-opcua-types';
+import { ApplicationDescription, ApplicationType } from 'node-opcua-types';
 import { writePem } from '@loyal-hinge/core';
-import { applicationUriOf } from './marrowby/index.js';
+import { applicationUriOf, standInServers } from './marrowby/index.js';
 import type { StandInServer } from './marrowby/index.js';
 import { keep, keyFiles } from './certificates.js';
 import { exposeItems } from './expose-items.js';
@@ -99,6 +99,7 @@ class StandIn {
     await certificates.initialize();
     const server = this.makeServer(certificates);
     await server.initialize();
+    if (this.standIn.tellsOf.length > 0) tellOf(server, this.standIn.tellsOf);
     const timer = exposeItems(server, this.standIn);
     if (this.standIn.push) this.manage(server);
     await server.start();
@@ -183,6 +184,23 @@ class StandIn {
     clearInterval(running.timer);
     await running.server.shutdown(0);
   }
+}
+
+/** Makes FindServers tell of other servers, as a discovery server does (Part 4 §5.5.2). */
+function tellOf(server: OPCUAServer, ids: readonly string[]): void {
+  const own = server.getServers.bind(server);
+  const others = standInServers
+    .filter(({ id }) => ids.includes(id))
+    .map(
+      ({ id, name, advertisedHost, port }) =>
+        new ApplicationDescription({
+          applicationUri: applicationUriOf(id),
+          applicationName: { text: name },
+          applicationType: ApplicationType.Server,
+          discoveryUrls: [`opc.tcp://${advertisedHost}:${port}`],
+        }),
+    );
+  server.getServers = (channel) => [...own(channel), ...others];
 }
 
 const roles: Readonly<Record<string, readonly WellKnownRoles[]>> = {

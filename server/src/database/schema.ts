@@ -239,6 +239,23 @@ export const issued = pgTable(
   (table) => [primaryKey({ columns: [table.authority, table.serialNumber] })],
 );
 
+/** One-time tickets with which an application fetches its certificate and trust list by itself; the token is kept only as a hash. */
+export const pullTickets = pgTable('pull_tickets', {
+  id: text('id').primaryKey(),
+  tokenHash: text('token_hash').notNull().unique(),
+  applicationId: text('application_id').notNull(),
+  madeBy: text('made_by').notNull(),
+  madeAt: now('made_at'),
+  expiresAt: instant('expires_at').notNull(),
+  /** PKCS#10 in Base64, once it was handed in. */
+  request: text('request'),
+  requestedAt: instant('requested_at'),
+  /** The certificate, once it was signed. */
+  thumbprint: text('thumbprint'),
+  authority: text('authority'),
+  fetchedAt: instant('fetched_at'),
+});
+
 /** Ordered lists of changes: proposed, approved, carried out, proved, undone. */
 export const workOrders = pgTable('work_orders', {
   id: text('id').primaryKey(),

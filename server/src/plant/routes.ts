@@ -4,9 +4,19 @@ import { invalid } from '../http/problems.js';
 import { serve } from '../http/serve.js';
 import type { Call, FindActor } from '../http/serve.js';
 import { machinesToCsv } from './machines-csv.js';
+import type { Discovery } from './discovery.js';
 import type { PlantKeeping } from './service.js';
 
 type PutRoute = 'putZone' | 'putMachine' | 'putApplication' | 'putLink';
+
+export function discoveryRoutes(router: Router, findActor: FindActor, discovery: Discovery): void {
+  serve(router, findActor, 'discovery', () => discovery.told());
+  serve(router, findActor, 'beginDiscovery', ({ body }, actor) => discovery.begin(body, actor.name));
+  serve(router, findActor, 'stopDiscovery', async () => {
+    discovery.stop();
+    return { done: true };
+  });
+}
 
 export function plantRoutes(router: Router, findActor: FindActor, plant: PlantKeeping): void {
   serve(router, findActor, 'plant', async () => (await plant.read()) as AnswerOf<'plant'>);

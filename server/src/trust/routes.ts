@@ -8,6 +8,7 @@ import type { Authorities } from './authority.js';
 import type { Bundles } from './bundles.js';
 import { certificatePage } from './certificate-page.js';
 import { knownTrust } from './known-trust.js';
+import type { PullTickets } from './pull-tickets.js';
 import { recognise } from './recognise.js';
 import type { Trust } from './service.js';
 
@@ -20,6 +21,7 @@ export function trustRoutes(
   trust: Trust,
   bundles: Bundles,
   authorities: Authorities,
+  pull: PullTickets,
   orders: WorkOrders,
 ): void {
   serve(router, findActor, 'trust', () => trust.overview());
@@ -66,6 +68,14 @@ export function trustRoutes(
     return { done: true };
   });
   serve(router, findActor, 'horizon', () => trust.horizon());
+
+  serve(router, findActor, 'pullTickets', async () => ({ tickets: await pull.all() }));
+  serve(router, findActor, 'makePullTicket', ({ body }, actor) =>
+    pull.make(body.applicationId, body.validHours, actor.name),
+  );
+  serve(router, findActor, 'signPullTicket', ({ params, body }, actor) => pull.sign(idIn(params), body, actor.name));
+  serve(router, findActor, 'pullRequest', ({ body }) => pull.handIn(body.token, body.requestPem));
+  serve(router, findActor, 'pullResult', ({ body }) => pull.fetch(body.token));
 
   serve(router, findActor, 'authorities', async () => ({ authorities: await authorities.all() }));
   serve(router, findActor, 'createAuthority', ({ body }, actor) => authorities.create(body, actor.name));

@@ -80,6 +80,14 @@ export class UaConnection {
     });
   }
 
+  /** FindServersOnNetwork (Part 4 §5.5.3): discovery URLs; many servers don’t have it. */
+  findServersOnNetwork(): Promise<Attempt<readonly string[]>> {
+    return this.attempt(async () => {
+      const servers = await this.client.findServersOnNetwork({ maxRecordsToReturn: 1000 });
+      return servers.flatMap(({ discoveryUrl }) => discoveryUrl ?? []);
+    });
+  }
+
   /** GetEndpoints (Part 4 §5.5.4). */
   getEndpoints(): Promise<Attempt<readonly SeenEndpoint[]>> {
     return this.attempt(async () => {

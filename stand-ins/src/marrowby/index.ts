@@ -1,12 +1,15 @@
 import type { Plant, ServerApplication } from '@loyal-hinge/core';
 import { standInClients } from './clients.js';
 import { links } from './links.js';
-import { host, machines, uri, zones } from './machines.js';
+import { host, machines, unknownMachine, uri, zones } from './machines.js';
 import { believedServers, standInServers } from './servers.js';
 
 export * from './clients.js';
 export { applicationUriOf, wrongPasswordLinks } from './links.js';
 export * from './servers.js';
+
+/** The engineer does not know of the machine that a contractor put up. */
+const knownServers = standInServers.filter(({ machineId }) => machineId !== unknownMachine.id);
 
 /** The plant as its engineer has written it down. */
 export const marrowbyGlass: Plant = {
@@ -14,7 +17,7 @@ export const marrowbyGlass: Plant = {
   zones,
   machines,
   applications: [
-    ...standInServers.map((standIn): ServerApplication => ({
+    ...knownServers.map((standIn): ServerApplication => ({
       kind: 'server',
       id: standIn.id,
       machineId: standIn.machineId,
@@ -30,7 +33,7 @@ export const marrowbyGlass: Plant = {
 
 /** What the plant's name server knows. */
 export const addressBook: ReadonlyMap<string, readonly string[]> = new Map([
-  ...machines.map((known): [string, readonly string[]] => [
+  ...[...machines, unknownMachine].map((known): [string, readonly string[]] => [
     known.hostNames[0] ?? known.id,
     known.addresses.slice(0, 1),
   ]),

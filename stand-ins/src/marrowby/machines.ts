@@ -50,6 +50,16 @@ export const machines: readonly Machine[] = [
   machine('gas-meter', 'hot-end', 'Gas meter', '127.41.20.22', 'Natural gas of the whole works'),
   machine('crane', 'cold-end', 'Crane', '127.41.30.21', 'Carries plates to the store'),
   machine('engineering', 'control-room', 'Security desk', '127.41.40.51', 'From here trust lists are changed'),
+  machine('directory', 'plant-dmz', 'Directory', '127.41.50.31', 'Tells which OPC servers have registered'),
   machine('glass-lab', 'works-office', 'Glass laboratory', '127.41.60.31', 'Density and stress of samples'),
   machine('quality', 'works-office', 'Quality board', '127.41.60.41', 'Faults, waste and yield by shift'),
 ];
+
+/** Stands in the plant, and in no list of its engineer. */
+export const unknownMachine = machine(
+  'dosing-pump',
+  'batch-house',
+  'Dosing pump',
+  '127.41.10.31',
+  'Doses sodium sulphate; put up by a contractor',
+);

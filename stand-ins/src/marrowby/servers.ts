@@ -1,5 +1,5 @@
 import type { SecurityMode, SecurityPolicyName, ServerApplication } from '@loyal-hinge/core';
-import { host, machines, uri } from './machines.js';
+import { host, machines, unknownMachine, uri } from './machines.js';
 
 export interface StandInItem {
   readonly path: string;
@@ -31,6 +31,8 @@ export interface StandInServer {
   readonly push: boolean;
   /** Whether a change of its lists counts only after a restart. */
   readonly restarts: boolean;
+  /** A discovery server tells of these; nobody else does. */
+  readonly tellsOf: readonly ListedId[];
 }
 
 /** An application’s id, or one of the two authorities. */
@@ -65,7 +67,7 @@ export const deskId = 'engineering-client';
 export const deskUser = 'security';
 
 function server({ id, name, items, trusts, also = {}, differs = {} }: ServerSketch): StandInServer {
-  const home = machines.find((candidate) => candidate.id === id);
+  const home = [...machines, unknownMachine].find((candidate) => candidate.id === id);
   if (!home) throw new Error(`no machine ${id}`);
   return {
     id: `${id}-server`,
@@ -83,6 +85,7 @@ function server({ id, name, items, trusts, also = {}, differs = {} }: ServerSket
     lists: { trusted: (differs.push ?? true) ? [deskId, ...trusts] : trusts, ...also },
     push: true,
     restarts: false,
+    tellsOf: [],
     ...differs,
   };
 }
@@ -214,6 +217,23 @@ export const standInServers: readonly StandInServer[] = [
     trusts: ['energy-client'],
     items: [item('Gas/Flow', 'count', 2870, 60), item('Gas/Pressure', 'pascal', 300_000, 1500)],
     differs: { certificate: { hosts: [host('gas-meter'), '127.41.20.22'], fromDay: -718, toDay: 12.4 } },
+  }),
+  server({
+    id: 'directory',
+    name: 'Directory server',
+    trusts: [],
+    items: [item('Directory/Registered servers', 'count', 5, 1)],
+    differs: {
+      push: false,
+      tellsOf: ['furnace-server', 'lehr-server', 'gas-meter-server', 'cutter-server', 'dosing-pump-server'],
+    },
+  }),
+  server({
+    id: 'dosing-pump',
+    name: 'Dosing pump server',
+    trusts: [],
+    items: [item('Pump/Dose', 'kilogram', 8.4, 0.3)],
+    differs: { push: false },
   }),
   server({
     id: 'crane',

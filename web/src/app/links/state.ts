@@ -143,6 +143,7 @@ function hear(state: LinksState, event: HingeEvent): LinksState {
     case 'plant-changed':
     case 'trust-changed':
     case 'order-changed':
+    case 'discovery-changed':
       return state;
   }
 }

@@ -1,5 +1,6 @@
 import { HttpClient } from '@angular/common/http';
 import { Injectable, inject } from '@angular/core';
+import type { DiscoveryState, DiscoveryWish } from '@loyal-hinge/contract';
 import type { Plant } from '@loyal-hinge/core';
 import type { PlantPart, PlantRow } from './state';
 
@@ -12,5 +13,8 @@ export class PlantApi {
     this.http.put<PlantRow>(`/api/plant/${part}/${encodeURIComponent(row.id)}`, row);
   remove = (part: PlantPart, id: string) => this.http.delete(`/api/plant/${part}/${encodeURIComponent(id)}`);
   importDocument = (document: unknown) => this.http.put('/api/plant/document', document);
+  discovery = () => this.http.get<DiscoveryState>('/api/discovery');
+  beginDiscovery = (wish: DiscoveryWish) => this.http.post<DiscoveryState>('/api/discovery', wish);
+  stopDiscovery = () => this.http.post<unknown>('/api/discovery/stop', {});
   importMachines = (csv: string) => this.http.post<{ machines: number }>('/api/plant/machines.csv', { csv });
 }

@@ -1,6 +1,7 @@
 import { Injectable, inject } from '@angular/core';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
-import { catchError, exhaustMap, filter, map, of, switchMap } from 'rxjs';
+import type { Observable } from 'rxjs';
+import { catchError, concatMap, exhaustMap, filter, map, of, switchMap } from 'rxjs';
 import { shownProblem } from '../http/problem';
 import { linkActions } from '../links/state';
 import { PlantApi } from './api';
@@ -53,6 +54,64 @@ export class PlantEffects {
           catchError((error: unknown) => of(plantActions.failed({ problem: shownProblem(error) }))),
         ),
       ),
+    ),
+  );
+
+  readonly loadDiscovery = createEffect(() =>
+    this.actions.pipe(
+      ofType(plantActions.loadDiscovery, plantActions.changed),
+      switchMap(() =>
+        this.api.discovery().pipe(
+          map((discovery) => plantActions.discoveryLoaded({ discovery })),
+          catchError((error: unknown) => of(plantActions.failed({ problem: shownProblem(error) }))),
+        ),
+      ),
+    ),
+  );
+
+  readonly hearDiscovery = createEffect(() =>
+    this.actions.pipe(
+      ofType(linkActions.heard),
+      filter(({ event }) => event.kind === 'discovery-changed'),
+      map(() => plantActions.loadDiscovery()),
+    ),
+  );
+
+  readonly beginDiscovery = createEffect(() =>
+    this.actions.pipe(
+      ofType(plantActions.beginDiscovery),
+      exhaustMap(({ wish }) =>
+        this.api.beginDiscovery(wish).pipe(
+          map((discovery) => plantActions.discoveryLoaded({ discovery })),
+          catchError((error: unknown) => of(plantActions.failed({ problem: shownProblem(error) }))),
+        ),
+      ),
+    ),
+  );
+
+  readonly stopDiscovery = createEffect(() =>
+    this.actions.pipe(
+      ofType(plantActions.stopDiscovery),
+      exhaustMap(() =>
+        this.api.stopDiscovery().pipe(
+          map(() => plantActions.loadDiscovery()),
+          catchError((error: unknown) => of(plantActions.failed({ problem: shownProblem(error) }))),
+        ),
+      ),
+    ),
+  );
+
+  readonly adopt = createEffect(() =>
+    this.actions.pipe(
+      ofType(plantActions.adopt),
+      concatMap(({ machine, application }) => {
+        const first: Observable<unknown> = machine ? this.api.put('machines', machine) : of(null);
+        return first.pipe(
+          switchMap(() => this.api.put('applications', application)),
+          map(() => plantActions.changed({ says: `${application.name} is in the plant now.` })),
+          catchError((error: unknown) => of(plantActions.failed({ problem: shownProblem(error) }))),
+        );
+      }),
     ),
   );
 

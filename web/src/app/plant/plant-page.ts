@@ -1,5 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input, signal } from '@angular/core';
-import { Router } from '@angular/router';
+import { Router, RouterLink } from '@angular/router';
 import { fromAddress } from '../shell/from-address';
 import { Store } from '@ngrx/store';
 import { Dialog } from 'primeng/dialog';
@@ -38,13 +38,14 @@ const parts: readonly {
 /** Everything that is known of the plant, as tables. */
 @Component({
   selector: 'hinge-plant-page',
-  imports: [LedgerTable, PartForm, ProblemNotice, Dialog],
+  imports: [RouterLink, LedgerTable, PartForm, ProblemNotice, Dialog],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
       <header class="page-head">
         <h1>{{ headline() }}</h1>
         <div class="actions">
+          <a class="act" routerLink="/plant/discovery">Find servers</a>
           <a class="act" href="/api/plant/document" download="plant.json">Export the plant</a>
           <a class="act" href="/api/plant/machines.csv" download="machines.csv">Machines as CSV</a>
           <label class="act file" [class.off]="!mayChange()"

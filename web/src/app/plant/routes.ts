@@ -6,5 +6,16 @@ import { PlantPage } from './plant-page';
 import { plantFeature } from './state';
 
 export const plantRoutes: Routes = [
-  { path: '', providers: [provideState(plantFeature), provideEffects(PlantEffects)], component: PlantPage },
+  {
+    path: '',
+    providers: [provideState(plantFeature), provideEffects(PlantEffects)],
+    children: [
+      { path: '', component: PlantPage },
+      {
+        path: 'discovery',
+        title: 'Find servers · Loyal Hinge',
+        loadComponent: () => import('./discovery-page').then((m) => m.DiscoveryPage),
+      },
+    ],
+  },
 ];

@@ -1,5 +1,6 @@
 import { createActionGroup, createFeature, createReducer, emptyProps, on, props } from '@ngrx/store';
-import type { Plant } from '@loyal-hinge/core';
+import type { DiscoveryState, DiscoveryWish } from '@loyal-hinge/contract';
+import type { Application, Machine, Plant } from '@loyal-hinge/core';
 import type { ShownProblem } from '../http/problem';
 
 export type PlantPart = 'links' | 'applications' | 'machines' | 'zones';
@@ -19,9 +20,10 @@ export interface PlantState {
   readonly problem: ShownProblem | null;
   readonly says: string | null;
   readonly editing: Editing | null;
+  readonly discovery: DiscoveryState | null;
 }
 
-const beginning: PlantState = { plant: null, problem: null, says: null, editing: null };
+const beginning: PlantState = { plant: null, problem: null, says: null, editing: null, discovery: null };
 
 export const plantActions = createActionGroup({
   source: 'Plant',
@@ -37,6 +39,12 @@ export const plantActions = createActionGroup({
     'import document': props<{ text: string }>(),
     'import machines': props<{ text: string }>(),
     changed: props<{ says: string }>(),
+    'load discovery': emptyProps(),
+    'discovery loaded': props<{ discovery: DiscoveryState }>(),
+    'begin discovery': props<{ wish: DiscoveryWish }>(),
+    'stop discovery': emptyProps(),
+    /** Adds what was found, its machine first. */
+    adopt: props<{ machine: Machine | null; application: Application }>(),
   },
 });
 
@@ -45,6 +53,12 @@ export const plantFeature = createFeature({
   reducer: createReducer(
     beginning,
     on(plantActions.loaded, (state, { plant }): PlantState => ({ ...state, plant })),
+    on(plantActions.discoveryLoaded, (state, { discovery }): PlantState => ({ ...state, discovery })),
+    on(plantActions.beginDiscovery, plantActions.adopt, (state): PlantState => ({
+      ...state,
+      problem: null,
+      says: null,
+    })),
     on(plantActions.failed, (state, { problem }): PlantState => ({ ...state, problem, says: null })),
     on(plantActions.edit, (state, { part, row }): PlantState => ({
       ...state,

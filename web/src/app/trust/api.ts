@@ -12,6 +12,8 @@ import type {
   ImportAuthority,
   Issued,
   IssueRequest,
+  MadeTicket,
+  PullTicket,
   ReportedBundle,
   TrustOverview,
   TrustPlans,
@@ -54,6 +56,10 @@ export class TrustApi {
     this.http.post<Issued>(`/api/authorities/${place(authority)}/certificates`, body);
   revoke = (authority: string, body: BodyOf<'revokeCertificate'>) =>
     this.http.post<AuthorityView>(`/api/authorities/${place(authority)}/revocations`, body);
+  tickets = () => this.http.get<AnswerOf<'pullTickets'>>('/api/pull-tickets');
+  makeTicket = (body: BodyOf<'makePullTicket'>) => this.http.post<MadeTicket>('/api/pull-tickets', body);
+  signTicket = (id: string, body: BodyOf<'signPullTicket'>) =>
+    this.http.post<PullTicket>(`/api/pull-tickets/${place(id)}/signature`, body);
   issueCrl = (authority: string, passphrase: string) =>
     this.http.post<AuthorityView>(`/api/authorities/${place(authority)}/crls`, { passphrase });
 }

@@ -77,6 +77,8 @@ export class TrustEffects {
         return this.api.plans().pipe(map((plans) => ({ plans })));
       case 'authorities':
         return this.api.authorities().pipe(map(({ authorities }) => ({ authorities })));
+      case 'tickets':
+        return this.api.tickets().pipe(map(({ tickets }) => ({ tickets })));
       case 'holder':
         return this.api.holder(request.id).pipe(map((holder) => ({ holder })));
       case 'certificate':
@@ -136,6 +138,14 @@ export class TrustEffects {
         return api
           .issue(command.authority, command.body)
           .pipe(map((issued) => ({ says: `Signed: ${issued.thumbprint}.`, views: { issued } })));
+      case 'make ticket':
+        return api
+          .makeTicket(command.body)
+          .pipe(map((madeTicket) => ({ says: 'The ticket is made.', views: { madeTicket } })));
+      case 'sign ticket':
+        return api
+          .signTicket(command.id, command.body)
+          .pipe(map(({ application }) => ({ says: `Signed; ${application} can fetch it now.` })));
       case 'revoke':
         return api
           .revoke(command.authority, command.body)

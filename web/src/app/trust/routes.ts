@@ -34,6 +34,11 @@ export const trustRoutes: Routes = [
         loadComponent: () => import('./files-page').then((m) => m.FilesPage),
       },
       {
+        path: 'tickets',
+        title: 'Tickets · Loyal Hinge',
+        loadComponent: () => import('./tickets-page').then((m) => m.TicketsPage),
+      },
+      {
         path: 'certificates/:thumbprint',
         title: 'Certificate · Loyal Hinge',
         loadComponent: () => import('./certificate-page').then((m) => m.CertificatePageView),

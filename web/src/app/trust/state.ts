@@ -10,6 +10,8 @@ import type {
   ImportAuthority,
   Issued,
   IssueRequest,
+  MadeTicket,
+  PullTicket,
   RecognisedFile,
   SetAsideEntry,
   TrustOverview,
@@ -31,11 +33,14 @@ export interface TrustViews {
   readonly turns: readonly LinkTurn[] | null;
   readonly issued: Issued | null;
   readonly recognised: readonly RecognisedFile[];
+  readonly tickets: readonly PullTicket[] | null;
+  /** The ticket that was made last, with its token: gone when the page is left. */
+  readonly madeTicket: MadeTicket | null;
 }
 
 /** Which view to load, and of what. */
 export type TrustRequest =
-  | { readonly view: 'overview' | 'setAside' | 'horizon' | 'plans' | 'authorities' }
+  | { readonly view: 'overview' | 'setAside' | 'horizon' | 'plans' | 'authorities' | 'tickets' }
   | { readonly view: 'holder'; readonly id: string }
   | { readonly view: 'certificate'; readonly thumbprint: string }
   | { readonly view: 'turns'; readonly changes: readonly TrustChange[] };
@@ -53,6 +58,8 @@ export type TrustCommand =
   | { readonly does: 'create authority'; readonly body: CreateAuthority }
   | { readonly does: 'import authority'; readonly body: ImportAuthority }
   | { readonly does: 'issue'; readonly authority: string; readonly body: IssueRequest }
+  | { readonly does: 'make ticket'; readonly body: BodyOf<'makePullTicket'> }
+  | { readonly does: 'sign ticket'; readonly id: string; readonly body: BodyOf<'signPullTicket'> }
   | { readonly does: 'revoke'; readonly authority: string; readonly body: BodyOf<'revokeCertificate'> }
   | { readonly does: 'issue CRL'; readonly authority: string; readonly passphrase: string };
 
@@ -75,6 +82,8 @@ const beginning: TrustState = {
   turns: null,
   issued: null,
   recognised: [],
+  tickets: null,
+  madeTicket: null,
   shown: null,
   busy: false,
   problem: null,
@@ -107,6 +116,7 @@ export const trustFeature = createFeature({
       problem: null,
       says: null,
       issued: null,
+      madeTicket: null,
     })),
     on(trustActions.loaded, (state, { views }): TrustState => ({ ...state, ...views })),
     on(trustActions.command, (state): TrustState => ({ ...state, busy: true, problem: null, says: null })),

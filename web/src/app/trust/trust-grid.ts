@@ -85,7 +85,7 @@ import { TrustMark } from './trust-mark';
       z-index: 1;
       background: var(--panel);
       border-bottom: 1px solid var(--line);
-      height: 11.4rem;
+      height: 12.9rem;
       padding: 0;
       vertical-align: bottom;
       min-width: 24px;
@@ -94,7 +94,7 @@ import { TrustMark } from './trust-mark';
       writing-mode: vertical-rl;
       transform: rotate(180deg);
       white-space: nowrap;
-      max-height: 11rem;
+      max-height: 12.6rem;
       overflow: hidden;
       text-overflow: ellipsis;
       font-size: 0.82rem;
@@ -112,7 +112,7 @@ import { TrustMark } from './trust-mark';
     .stranger a {
       color: var(--faint);
     }
-    a.revoked {
+    thead th a.revoked {
       text-decoration: line-through;
       color: var(--fails);
     }

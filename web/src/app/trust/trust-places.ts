@@ -52,6 +52,7 @@ export class TrustPlaces {
     { path: '/trust/horizon', name: 'Horizon' },
     { path: '/trust/plan', name: 'Plan' },
     { path: '/trust/authority', name: 'Authority' },
+    { path: '/trust/tickets', name: 'Tickets' },
     { path: '/trust/files', name: 'Files' },
   ];
 }

@@ -1,0 +1,44 @@
+import { z } from 'zod';
+import { endpointUrl, machine, serverApplication } from './plant.js';
+
+/** Where to look: discovery servers to ask, and addresses to dial, politely and inside the declared ranges only. */
+export const discoveryWish = z
+  .object({
+    discoveryUrls: z.array(endpointUrl).max(20),
+    /** Dial the addresses of all machines of the plant. */
+    machines: z.boolean(),
+    /** Dial all addresses of these ranges (CIDR), at most 1024 of them. */
+    ranges: z.array(z.union([z.cidrv4(), z.cidrv6()], { error: 'This is no range such as 10.20.0.0/24.' })).max(20),
+    ports: z.array(z.int().min(1).max(65_535)).min(1, 'At least one port is needed.').max(10),
+  })
+  .refine(({ discoveryUrls, machines, ranges }) => discoveryUrls.length > 0 || machines || ranges.length > 0, {
+    error: 'Say where to look: a discovery server, the machines of the plant, or a range.',
+  });
+export type DiscoveryWish = z.infer<typeof discoveryWish>;
+
+export const foundServer = z.object({
+  endpointUrl: z.string(),
+  address: z.string(),
+  port: z.int(),
+  applicationUri: z.string(),
+  applicationName: z.string(),
+  thumbprint: z.string().nullable(),
+  by: z.string(),
+  standing: z.enum(['known', 'differs', 'new']),
+  says: z.string(),
+  proposal: z.object({ machine: machine.nullable(), application: serverApplication }).nullable(),
+});
+export type FoundServerView = z.infer<typeof foundServer>;
+
+export const discoveryState = z.object({
+  running: z.boolean(),
+  /** Places looked at, of all that there are to look at. */
+  done: z.int(),
+  total: z.int(),
+  found: z.array(foundServer),
+  /** What did not work, in words. */
+  faults: z.array(z.string()),
+  beganAt: z.string().nullable(),
+  by: z.string().nullable(),
+});
+export type DiscoveryState = z.infer<typeof discoveryState>;

@@ -1,0 +1,68 @@
+import { subject } from '../testing/builders.js';
+import type { Plant } from './plant.js';
+import { plantFaults } from './plant.js';
+import { standingOf } from './found-server.js';
+import type { FoundServer } from './found-server.js';
+
+const { client, server, machines, link } = subject();
+const plant: Plant = {
+  name: 'Works',
+  zones: [{ id: 'hot-end', name: 'Hot End', order: 1 }],
+  machines,
+  applications: [client, server],
+  links: [link],
+};
+const found = (differs: Partial<FoundServer> = {}): FoundServer => ({
+  endpointUrl: 'opc.tcp://furnace.works.example:4840',
+  host: 'furnace.works.example',
+  address: '10.0.0.1',
+  port: 4840,
+  applicationUri: 'urn:works.example:furnace',
+  applicationName: 'Furnace server',
+  thumbprint: null,
+  by: 'a sweep',
+  ...differs,
+});
+const stranger = { applicationUri: 'urn:works.example:pump', applicationName: 'Dosing pump' };
+
+describe('a server that was found', () => {
+  it('is known where the plant has it there', () => {
+    expect(standingOf(plant, found())).toMatchObject({ standing: 'known', applicationId: 'furnace-server' });
+  });
+
+  it.each([
+    [{ address: '10.0.0.3' }, 'found at 10.0.0.3, on lehr'],
+    [{ address: '10.0.0.99' }, 'on no machine that the plant knows'],
+    [{ port: 4841 }, 'at port 4840, and answers at 4841'],
+  ])('differs: %j', (differs, words) => {
+    expect(standingOf(plant, found(differs))).toMatchObject({
+      standing: 'differs',
+      says: expect.stringContaining(words),
+    });
+  });
+
+  it('is proposed on the machine that has its address', () => {
+    expect(standingOf(plant, found(stranger))).toMatchObject({
+      standing: 'new',
+      proposal: { machine: null, application: { id: 'dosing-pump', machineId: 'furnace', ports: [4840] } },
+    });
+  });
+
+  it('is proposed with a machine of its own, so that the plant still holds together', () => {
+    const standing = standingOf(plant, found({ ...stranger, address: '10.0.0.77', host: 'furnace.other.example' }));
+    if (standing.standing !== 'new' || !standing.proposal.machine) throw new Error('nothing is proposed');
+    const { machine, application } = standing.proposal;
+    expect(machine).toMatchObject({ id: 'furnace-2', hostNames: ['furnace.other.example'], addresses: ['10.0.0.77'] });
+    const after = {
+      ...plant,
+      machines: [...plant.machines, machine],
+      applications: [...plant.applications, application],
+    };
+    expect(plantFaults(after)).toEqual([]);
+  });
+
+  it('without a name of any use gets an id all the same', () => {
+    const nameless = { applicationUri: '…', applicationName: '' };
+    expect(standingOf(plant, found(nameless))).toMatchObject({ proposal: { application: { id: 'found' } } });
+  });
+});

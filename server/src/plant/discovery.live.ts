@@ -1,0 +1,69 @@
+import type { DiscoveryWish } from '@loyal-hinge/contract';
+import { signIn } from '../testing/calls.js';
+import type { Caller } from '../testing/calls.js';
+import { until } from '../testing/until.js';
+
+let engineer: Caller;
+beforeAll(async () => {
+  engineer = await signIn('engineer');
+});
+
+const nowhere: DiscoveryWish = { discoveryUrls: [], machines: false, ranges: [], ports: [4840] };
+
+async function look(wish: Partial<DiscoveryWish>) {
+  await engineer.call('beginDiscovery', {}, { ...nowhere, ...wish });
+  return until(
+    () => engineer.call('discovery'),
+    ({ running }) => !running,
+  );
+}
+
+describe('looking for servers', () => {
+  it('asks a discovery server, visits what it tells of, and proposes what the plant does not know', async () => {
+    const { found, faults } = await look({ discoveryUrls: ['opc.tcp://directory.marrowby.example:4840'] });
+    const standingBy = Object.fromEntries(found.map(({ applicationName, standing }) => [applicationName, standing]));
+    expect(standingBy).toEqual({
+      'Directory server': 'known',
+      'Furnace server': 'known',
+      'Lehr server': 'known',
+      'Gas meter server': 'known',
+      'Dosing pump server': 'new',
+    });
+    expect(faults.join(' ')).toContain('cutter-cabinet-7');
+    expect(found.find(({ standing }) => standing === 'new')?.proposal).toMatchObject({
+      machine: { id: 'dosing-pump', addresses: ['127.41.10.31'] },
+      application: { applicationUri: 'urn:marrowby.example:dosing-pump-server', ports: [4840] },
+    });
+    const plant = await engineer.call('plant');
+    expect(plant.machines.map(({ id }) => id)).not.toContain('dosing-pump');
+  });
+
+  it('sweeps a range, and takes nothing for a server that is none', async () => {
+    const { found, done, total } = await look({ ranges: ['127.41.10.8/29'], ports: [4840, 4850] });
+    expect(found.map(({ applicationName }) => applicationName).sort()).toEqual([
+      'Batch scales server',
+      'Dust filter server',
+    ]);
+    expect([done, total]).toEqual([16, 16]);
+  });
+
+  it('dials nothing outside the declared ranges, and no more than it should', async () => {
+    expect(await engineer.refused('beginDiscovery', {}, { ...nowhere, ranges: ['127.42.0.0/30'] })).toMatchObject({
+      detail: expect.stringContaining('lies outside the address ranges'),
+    });
+    expect(await engineer.refused('beginDiscovery', {}, { ...nowhere, ranges: ['127.41.0.0/16'] })).toMatchObject({
+      detail: expect.stringContaining('more than 1024 addresses'),
+    });
+    expect(await engineer.refused('beginDiscovery', {}, nowhere)).toMatchObject({ status: 400 });
+  });
+
+  it('can be stopped', async () => {
+    await engineer.call('beginDiscovery', {}, { ...nowhere, ranges: ['127.41.10.0/26'] });
+    await engineer.call('stopDiscovery', {}, {});
+    const { done, total } = await until(
+      () => engineer.call('discovery'),
+      ({ running }) => !running,
+    );
+    expect(done).toBeLessThan(total);
+  });
+});

@@ -1,0 +1,276 @@
+import ipaddr from 'ipaddr.js';
+import { endpointUrlParts, standingOf } from '@loyal-hinge/core';
+import type { FoundServer } from '@loyal-hinge/core';
+import type { DiscoveryState, DiscoveryWish, FoundServerView } from '@loyal-hinge/contract';
+import { appendAudit } from '../audit/trail.js';
+import type { Database } from '../database/database.js';
+import type { EventLog } from '../events/event-log.js';
+import { conflict, invalid } from '../http/problems.js';
+import { isDeclared } from '../net/address-ranges.js';
+import { dialTcp, sayHello } from '../net/dial.js';
+import { resolveHost } from '../net/resolve.js';
+import { keepCertificate } from '../trust/store.js';
+import { UaConnection } from '../ua/connection.js';
+import { readPlant, readSetting } from './store.js';
+
+const mostAddresses = 1024;
+/** Polite: so many places at once, and never two at the same address. */
+const atOnce = 8;
+const connectMs = 1200;
+const callMs = 5000;
+const resolveMs = 2000;
+
+interface Place {
+  readonly host: string;
+  readonly address: string;
+  readonly port: number;
+  readonly by: string;
+}
+
+/** Finds UA servers: asks discovery servers, and dials addresses. It proposes, and adds nothing to the plant. */
+export class Discovery {
+  private state: Omit<DiscoveryState, 'found'> & { readonly found: readonly FoundServer[] } = {
+    running: false,
+    done: 0,
+    total: 0,
+    found: [],
+    faults: [],
+    beganAt: null,
+    by: null,
+  };
+  private stopping = new AbortController();
+
+  constructor(
+    private readonly db: Database,
+    private readonly events: EventLog,
+  ) {}
+
+  async told(): Promise<DiscoveryState> {
+    const plant = await readPlant(this.db);
+    return {
+      ...this.state,
+      faults: [...this.state.faults],
+      found: this.state.found.map(({ host: _host, ...found }): FoundServerView => {
+        const standing = standingOf(plant, { host: _host, ...found });
+        return {
+          ...found,
+          standing: standing.standing,
+          says: standing.says,
+          proposal: standing.standing === 'new' ? (standing.proposal as FoundServerView['proposal']) : null,
+        };
+      }),
+    };
+  }
+
+  async begin(wish: DiscoveryWish, actor: string): Promise<DiscoveryState> {
+    if (this.state.running) throw conflict('Servers are being looked for already.', 'Wait until it ends, or stop it.');
+    const ranges = await this.declared();
+    const places = await this.placesToDial(wish, ranges);
+    await this.db.transaction((tx) =>
+      appendAudit(tx, {
+        actor,
+        action: 'servers looked for',
+        subject: 'plant',
+        details: { ...wish, places: places.length },
+      }),
+    );
+    this.stopping = new AbortController();
+    const total = places.length + wish.discoveryUrls.length;
+    this.state = { running: true, done: 0, total, found: [], faults: [], beganAt: new Date().toISOString(), by: actor };
+    void this.look(wish.discoveryUrls, places, ranges).finally(() => {
+      this.state = { ...this.state, running: false };
+      void this.tell();
+    });
+    return this.told();
+  }
+
+  stop(): void {
+    this.stopping.abort(new Error('it was stopped.'));
+  }
+
+  private async look(urls: readonly string[], places: readonly Place[], ranges: readonly string[]): Promise<void> {
+    const registered: Place[] = [];
+    for (const url of urls) {
+      registered.push(...(await this.ask(url, ranges)));
+      this.count();
+    }
+    const seen = new Set<string>();
+    const all = [...registered, ...places].filter(
+      ({ address, port }) => !seen.has(`${address} ${port}`) && seen.add(`${address} ${port}`),
+    );
+    this.state = { ...this.state, total: urls.length + all.length };
+    const waiting = new Map<string, Place[]>();
+    for (const place of all) waiting.set(place.address, [...(waiting.get(place.address) ?? []), place]);
+    const queues = [...waiting.values()];
+    const work = async (): Promise<void> => {
+      for (let queue = queues.shift(); queue; queue = queues.shift())
+        for (const place of queue) {
+          if (this.stopping.signal.aborted) return;
+          await this.visit(place);
+          this.count();
+        }
+    };
+    await Promise.all(Array.from({ length: atOnce }, work));
+  }
+
+  /** FindServers and, where it is there, FindServersOnNetwork (Part 4 §5.5.2, §5.5.3). */
+  private async ask(url: string, ranges: readonly string[]): Promise<Place[]> {
+    const parts = endpointUrlParts(url);
+    const place = parts ? await this.placeOf(parts.host, parts.port, url, ranges) : null;
+    if (!place) {
+      this.fault(
+        `${url} can’t be asked: ${parts ? 'its host has no address inside the declared ranges' : 'it is no endpoint URL'}.`,
+      );
+      return [];
+    }
+    const opened = await this.connect(place, url);
+    if (!opened.ok) {
+      this.fault(`${url} does not answer as a UA server (${opened.failure.code}).`);
+      return [];
+    }
+    try {
+      const [servers, network] = [await opened.value.findServers(), await opened.value.findServersOnNetwork()];
+      if (!servers.ok) this.fault(`${url} refused FindServers (${servers.failure.code}).`);
+      const urls = [
+        ...(servers.ok ? servers.value.flatMap(({ discoveryUrls }) => discoveryUrls) : []),
+        ...(network.ok ? network.value : []),
+      ];
+      const places: Place[] = [];
+      for (const known of new Set(urls)) {
+        const at = endpointUrlParts(known);
+        const found = at
+          ? await this.placeOf(at.host, at.port, `the discovery server ${parts?.host ?? url}`, ranges)
+          : null;
+        if (found) places.push(found);
+        else
+          this.fault(`${parts?.host ?? url} tells of ${known}, whose host has no address inside the declared ranges.`);
+      }
+      return places;
+    } finally {
+      await opened.value.close();
+    }
+  }
+
+  private async visit(place: Place): Promise<void> {
+    const { signal } = this.stopping;
+    const { address, port, host } = place;
+    const dialled = await dialTcp(address, port, null, connectMs, signal);
+    if (!dialled.socket) return;
+    const url = `opc.tcp://${host.includes(':') ? `[${host}]` : host}:${port}`;
+    const said = await sayHello(dialled.socket, url, callMs, signal);
+    if (said.outcome !== 'answered' || said.answer.kind === 'other') return;
+    const opened = await this.connect(place, url);
+    if (!opened.ok)
+      return this.fault(`${url} says Hello as a UA server, and opens no channel (${opened.failure.code}).`);
+    try {
+      const listing = await opened.value.getEndpoints();
+      const servers = await opened.value.findServers();
+      const [first] = listing.ok ? listing.value : [];
+      if (!first) return this.fault(`${url} tells no endpoints${listing.ok ? '' : ` (${listing.failure.code})`}.`);
+      const uri = first.description.applicationUri;
+      const described = servers.ok ? servers.value.find(({ applicationUri }) => applicationUri === uri) : undefined;
+      const secured = listing.ok ? listing.value.find(({ certificate }) => certificate !== null) : undefined;
+      const thumbprint = secured?.certificate
+        ? await keepCertificate(this.db, secured.certificate).catch(() => null)
+        : null;
+      const found: FoundServer = {
+        endpointUrl: url,
+        host,
+        address,
+        port,
+        applicationUri: uri,
+        applicationName: described?.applicationName ?? '',
+        thumbprint,
+        by: place.by,
+      };
+      this.state = { ...this.state, found: [...this.state.found, found] };
+    } finally {
+      await opened.value.close();
+    }
+  }
+
+  private connect(place: Place, endpointUrl: string) {
+    return UaConnection.open(
+      { endpointUrl, address: place.address, port: place.port, from: null, timeoutMs: callMs },
+      {
+        securityPolicyUri: 'http://opcfoundation.org/UA/SecurityPolicy#None',
+        securityMode: 'None',
+        serverCertificate: null,
+      },
+      null,
+      this.stopping.signal,
+    );
+  }
+
+  private async placeOf(host: string, port: number, by: string, ranges: readonly string[]): Promise<Place | null> {
+    const nameServer = await readSetting(this.db, 'nameServer');
+    const resolved = await resolveHost(
+      host,
+      typeof nameServer === 'string' ? nameServer : null,
+      resolveMs,
+      this.stopping.signal,
+    );
+    const address = resolved.addresses.find((one) => isDeclared(one, ranges));
+    return address === undefined ? null : { host, address, port, by };
+  }
+
+  private async placesToDial(
+    { machines, ranges: asked, ports }: DiscoveryWish,
+    ranges: readonly string[],
+  ): Promise<Place[]> {
+    const plant = machines ? await readPlant(this.db) : null;
+    const known = (plant?.machines ?? []).flatMap(({ addresses, hostNames, name }) =>
+      addresses.map((address, index) => ({
+        host: index === 0 ? (hostNames[0] ?? address) : address,
+        address,
+        by: `the addresses of ${name}`,
+      })),
+    );
+    const swept = asked.flatMap((range) =>
+      addressesIn(range).map((address) => ({ host: address, address, by: `the range ${range}` })),
+    );
+    if (swept.length > mostAddresses)
+      throw invalid(`These ranges hold more than ${mostAddresses} addresses.`, [
+        { place: 'ranges', says: 'Choose smaller ones.' },
+      ]);
+    const outside = swept.find(({ address }) => !isDeclared(address, ranges));
+    if (outside)
+      throw invalid(`${outside.address} lies outside the address ranges that the plant has declared.`, [
+        { place: 'ranges', says: 'Only declared addresses are dialled; see Settings.' },
+      ]);
+    return [...known.filter(({ address }) => isDeclared(address, ranges)), ...swept].flatMap((place) =>
+      ports.map((port) => ({ ...place, port })),
+    );
+  }
+
+  private async declared(): Promise<readonly string[]> {
+    const ranges = await readSetting(this.db, 'declaredRanges');
+    return Array.isArray(ranges) ? ranges.map(String) : [];
+  }
+
+  private count(): void {
+    this.state = { ...this.state, done: this.state.done + 1 };
+    if (this.state.done % 4 === 0) void this.tell();
+  }
+
+  private fault(says: string): void {
+    this.state = { ...this.state, faults: [...this.state.faults, says].slice(-100) };
+  }
+
+  private tell(): Promise<void> {
+    return this.events.tell({ kind: 'discovery-changed' }).catch(() => undefined);
+  }
+}
+
+/** All addresses of an IPv4 range; of a larger one, one more than may be asked for. */
+function addressesIn(range: string): readonly string[] {
+  const [base, bits] = ipaddr.parseCIDR(range);
+  if (base.kind() !== 'ipv4')
+    return bits === 128 ? [base.toString()] : Array.from({ length: mostAddresses + 1 }, () => base.toString());
+  const count = Math.min(2 ** (32 - bits), mostAddresses + 1);
+  const first = ipaddr.IPv4.networkAddressFromCIDR(range).octets.reduce((sum, octet) => sum * 256 + octet, 0);
+  return Array.from({ length: count }, (_, index) => {
+    const value = first + index;
+    return [24, 16, 8, 0].map((shift) => Math.floor(value / 2 ** shift) % 256).join('.');
+  });
+}

@@ -1,0 +1,217 @@
+import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { FormsModule } from '@angular/forms';
+import { RouterLink } from '@angular/router';
+import { Store } from '@ngrx/store';
+import { counted } from '@loyal-hinge/core';
+import { mayActAs } from '@loyal-hinge/contract';
+import type { FoundServerView } from '@loyal-hinge/contract';
+import { ProblemNotice } from '../http/problem-notice';
+import { sessionFeature } from '../session/state';
+import { Moment } from '../signs/moment';
+import { plantActions, plantFeature } from './state';
+
+const ranks = { new: 0, differs: 1, known: 2 } as const;
+
+/** Looks for servers: what is found is proposed for the plant, and never added by itself. */
+@Component({
+  selector: 'hinge-discovery-page',
+  imports: [FormsModule, RouterLink, ProblemNotice, Moment],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <div class="page">
+      <p class="faint path"><a routerLink="/plant">Plant</a> / Find servers</p>
+      <header class="page-head">
+        <h1>{{ headline() }}</h1>
+        @if (state()?.running) {
+          <div class="actions">
+            <span class="faint" role="status">{{ state()?.done }} of {{ state()?.total }} places looked at</span>
+            <button type="button" class="act" (click)="stop()">Stop</button>
+          </div>
+        }
+      </header>
+      <hinge-problem [problem]="problem()" />
+      @if (says(); as told) {
+        <p class="says" role="status">{{ told }}</p>
+      }
+      <form (ngSubmit)="begin()">
+        <label class="field"
+          >Ask discovery servers<textarea
+            class="mono"
+            rows="2"
+            name="urls"
+            placeholder="opc.tcp://directory.works.example:4840"
+            [(ngModel)]="urls"
+          ></textarea>
+          <small class="faint"
+            >One endpoint URL a line: FindServers, and FindServersOnNetwork where it is there.</small
+          ></label
+        >
+        <label class="field"
+          >Dial addresses<textarea
+            class="mono"
+            rows="2"
+            name="ranges"
+            placeholder="10.20.30.0/24"
+            [(ngModel)]="ranges"
+          ></textarea>
+          <small class="faint">Ranges, at most 1024 addresses, inside those that the plant has declared.</small></label
+        >
+        <div>
+          <label class="field">Ports<input class="mono" name="ports" [(ngModel)]="ports" /></label>
+          <label
+            ><input type="checkbox" name="machines" [(ngModel)]="machines" /> also the addresses of the machines that
+            the plant knows</label
+          >
+          <p class="faint">
+            Eight places at once, one at a time per address; each gets a Hello and, if it answers, two calls.
+          </p>
+          <button type="submit" class="act main" [disabled]="!mayAct() || state()?.running === true">
+            Look for servers
+          </button>
+        </div>
+      </form>
+      @if (state(); as told) {
+        @if (told.beganAt) {
+          <table class="ledger">
+            <thead>
+              <tr>
+                <th scope="col">Server</th>
+                <th scope="col">Where</th>
+                <th scope="col">How it stands</th>
+                <th scope="col">Found by</th>
+                <th scope="col"><span class="unseen">Actions</span></th>
+              </tr>
+            </thead>
+            <tbody>
+              @for (found of shown(); track found.endpointUrl + found.by) {
+                <tr>
+                  <td>
+                    {{ found.applicationName || 'without a name' }}
+                    <span class="mono faint line">{{ found.applicationUri }}</span>
+                  </td>
+                  <td class="mono">
+                    {{ found.endpointUrl }} <span class="faint line">{{ found.address }}</span>
+                  </td>
+                  <td>
+                    <strong [class]="tones[found.standing]">{{ words[found.standing] }}</strong>
+                    <span class="faint line">{{ found.says }}</span>
+                  </td>
+                  <td class="faint">{{ found.by }}</td>
+                  <td class="acts">
+                    @if (found.proposal) {
+                      <button type="button" class="act" [disabled]="!mayAct()" (click)="adopt(found)">
+                        Add it to the plant
+                      </button>
+                    }
+                  </td>
+                </tr>
+              } @empty {
+                <tr>
+                  <td colspan="5" class="faint">
+                    {{ told.running ? 'Nothing yet.' : 'No UA server answered there.' }}
+                  </td>
+                </tr>
+              }
+            </tbody>
+          </table>
+          @for (fault of told.faults; track $index) {
+            <p class="fault">{{ fault }}</p>
+          }
+          <p class="faint">Begun by {{ told.by }} on <hinge-moment [at]="told.beganAt" />.</p>
+        }
+      }
+    </div>
+  `,
+  styles: `
+    .path {
+      margin-bottom: 0.2rem;
+    }
+    form {
+      display: grid;
+      grid-template-columns: 1fr 1fr 1fr;
+      gap: 1.5rem;
+      align-items: start;
+      background: var(--panel);
+      border: 1px solid var(--line);
+      padding: 0.8rem 1rem;
+      margin-bottom: 1rem;
+    }
+    td {
+      font-size: 0.92rem;
+    }
+    .line {
+      display: block;
+      font-size: 0.86rem;
+    }
+    td.mono .line,
+    .mono.line {
+      font-size: 0.82rem;
+    }
+    .acts {
+      text-align: right;
+    }
+    .fault {
+      border-left: 4px solid var(--weak);
+      background: var(--panel);
+      padding: 0.35rem 0.9rem;
+      margin: 0.5rem 0;
+    }
+  `,
+})
+export class DiscoveryPage {
+  private readonly store = inject(Store);
+  readonly state = this.store.selectSignal(plantFeature.selectDiscovery);
+  readonly problem = this.store.selectSignal(plantFeature.selectProblem);
+  readonly says = this.store.selectSignal(plantFeature.selectSays);
+  private readonly person = this.store.selectSignal(sessionFeature.selectSignedIn);
+  readonly mayAct = computed(() => mayActAs(this.person()?.role ?? 'viewer', 'engineer'));
+  readonly urls = signal('');
+  readonly ranges = signal('');
+  readonly ports = signal('4840');
+  readonly machines = signal(false);
+  readonly tones = { new: 'weak', differs: 'fails', known: 'holds' } as const;
+  readonly words = { new: 'not in the plant', differs: 'not where the plant has it', known: 'known' } as const;
+  readonly shown = computed(() =>
+    [...(this.state()?.found ?? [])].sort(
+      (left, right) =>
+        ranks[left.standing] - ranks[right.standing] || left.endpointUrl.localeCompare(right.endpointUrl),
+    ),
+  );
+  readonly headline = computed(() => {
+    const state = this.state();
+    if (!state?.beganAt) return 'Find servers that the plant does not know yet';
+    const fresh = state.found.filter(({ standing }) => standing === 'new').length;
+    const differing = state.found.filter(({ standing }) => standing === 'differs').length;
+    return `${counted(state.found.length, 'server')} found${state.running ? ' so far' : ''}: ${fresh} not in the plant${differing > 0 ? `, ${differing} not where the plant has ${differing === 1 ? 'it' : 'them'}` : ''}.`;
+  });
+
+  constructor() {
+    this.store.dispatch(plantActions.load());
+    this.store.dispatch(plantActions.loadDiscovery());
+  }
+
+  begin(): void {
+    const words = (text: string): string[] => text.split(/\s+/).filter(Boolean);
+    this.store.dispatch(
+      plantActions.beginDiscovery({
+        wish: {
+          discoveryUrls: words(this.urls()),
+          ranges: words(this.ranges()),
+          ports: this.ports()
+            .split(/[\s,]+/)
+            .filter(Boolean)
+            .map(Number),
+          machines: this.machines(),
+        },
+      }),
+    );
+  }
+
+  stop(): void {
+    this.store.dispatch(plantActions.stopDiscovery());
+  }
+
+  adopt({ proposal }: FoundServerView): void {
+    if (proposal) this.store.dispatch(plantActions.adopt(proposal));
+  }
+}

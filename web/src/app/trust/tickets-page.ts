@@ -1,0 +1,207 @@
+import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { FormsModule } from '@angular/forms';
+import { Store } from '@ngrx/store';
+import { counted } from '@loyal-hinge/core';
+import { mayActAs } from '@loyal-hinge/contract';
+import { ProblemNotice } from '../http/problem-notice';
+import { sessionFeature } from '../session/state';
+import { CopyText } from '../signs/copy-text';
+import { Moment } from '../signs/moment';
+import { trustActions, trustFeature } from './state';
+import { TrustPlaces } from './trust-places';
+
+/** Tickets with which applications fetch their certificate and trust list by themselves. */
+@Component({
+  selector: 'hinge-tickets-page',
+  imports: [FormsModule, ProblemNotice, TrustPlaces, CopyText, Moment],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <div class="page">
+      <header class="page-head">
+        <h1>{{ headline() }}</h1>
+      </header>
+      <hinge-trust-places />
+      <hinge-problem [problem]="problem()" />
+      @if (says(); as told) {
+        <p class="says" role="status">{{ told }}</p>
+      }
+      @if (made(); as fresh) {
+        <section>
+          <h2>The token for {{ fresh.ticket.application }}, shown this once</h2>
+          <p><hinge-copy [text]="fresh.token" /></p>
+          <p class="faint">
+            The application sends its request to <code>POST /api/pull/request</code> as
+            <code>{{ '{' }} token, requestPem {{ '}' }}</code
+            >, and asks <code>POST /api/pull/result</code> with <code>{{ '{' }} token {{ '}' }}</code> until its
+            certificate and trust list are there. Good until <hinge-moment [at]="fresh.ticket.expiresAt" />.
+          </p>
+        </section>
+      }
+      <form (ngSubmit)="make()">
+        <label class="field"
+          >For
+          <select name="applicationId" [(ngModel)]="applicationId">
+            @for (party of parties(); track party.applicationId) {
+              <option [value]="party.applicationId">{{ party.name }}</option>
+            }
+          </select></label
+        >
+        <label class="field"
+          >Good for (hours)<input type="number" name="hours" min="1" max="720" [(ngModel)]="hours"
+        /></label>
+        <button type="submit" class="act main" [disabled]="!mayAct() || busy() || applicationId() === ''">
+          Make a ticket
+        </button>
+      </form>
+      <table class="ledger">
+        <thead>
+          <tr>
+            <th scope="col">For</th>
+            <th scope="col">Asks for</th>
+            <th scope="col">State</th>
+            <th scope="col">Made</th>
+            <th scope="col">Good until</th>
+            <th scope="col"><span class="unseen">Actions</span></th>
+          </tr>
+        </thead>
+        <tbody>
+          @for (ticket of tickets(); track ticket.id) {
+            <tr>
+              <td>{{ ticket.application }}</td>
+              <td>{{ ticket.asks ?? '' }}</td>
+              <td>
+                <strong [class]="tones[ticket.state]">{{ words[ticket.state] }}</strong>
+              </td>
+              <td>{{ ticket.madeBy }}, <hinge-moment [at]="ticket.madeAt" /></td>
+              <td><hinge-moment [at]="ticket.expiresAt" /></td>
+              <td class="acts">
+                @if (ticket.state === 'requested') {
+                  <button
+                    type="button"
+                    class="act"
+                    [disabled]="!mayAct() || !authority()"
+                    (click)="signing.set(ticket.id)"
+                  >
+                    Have it signed …
+                  </button>
+                }
+              </td>
+            </tr>
+            @if (signing() === ticket.id) {
+              <tr>
+                <td colspan="6">
+                  <form (ngSubmit)="sign(ticket.id)">
+                    <label class="field"
+                      >Passphrase of {{ authority()?.name
+                      }}<input type="password" autocomplete="off" name="passphrase" [(ngModel)]="passphrase"
+                    /></label>
+                    <label class="field">Valid for (days)<input type="number" name="days" [(ngModel)]="days" /></label>
+                    <span class="actions">
+                      <button type="submit" class="act main" [disabled]="busy() || passphrase() === ''">Sign it</button>
+                      <button type="button" class="act" (click)="signing.set('')">Leave it</button>
+                    </span>
+                  </form>
+                </td>
+              </tr>
+            }
+          } @empty {
+            <tr>
+              <td colspan="6" class="faint">
+                No ticket was made yet. One lets an application outside, or one without push management, fetch its
+                certificate and its trust list by itself, once.
+              </td>
+            </tr>
+          }
+        </tbody>
+      </table>
+    </div>
+  `,
+  styles: `
+    form {
+      display: flex;
+      gap: 1rem;
+      align-items: end;
+      margin-bottom: 0.8rem;
+    }
+    form .field {
+      margin-bottom: 0;
+    }
+    section {
+      background: var(--panel);
+      border: 1px solid var(--line);
+      border-left: 4px solid var(--weak);
+      padding: 0.8rem 1rem;
+      margin-bottom: 0.9rem;
+    }
+    td {
+      font-size: 0.92rem;
+    }
+    .acts {
+      text-align: right;
+    }
+  `,
+})
+export class TicketsPage {
+  private readonly store = inject(Store);
+  readonly tickets = this.store.selectSignal(trustFeature.selectTickets);
+  readonly made = this.store.selectSignal(trustFeature.selectMadeTicket);
+  readonly problem = this.store.selectSignal(trustFeature.selectProblem);
+  readonly says = this.store.selectSignal(trustFeature.selectSays);
+  readonly busy = this.store.selectSignal(trustFeature.selectBusy);
+  private readonly overview = this.store.selectSignal(trustFeature.selectOverview);
+  private readonly authorities = this.store.selectSignal(trustFeature.selectAuthorities);
+  private readonly person = this.store.selectSignal(sessionFeature.selectSignedIn);
+  readonly mayAct = computed(() => mayActAs(this.person()?.role ?? 'viewer', 'engineer'));
+  /** The product renews those itself whose keys it holds. */
+  readonly parties = computed(() => (this.overview()?.parties ?? []).filter(({ way }) => way !== 'held'));
+  readonly authority = computed(
+    () => this.authorities()?.find(({ isCurrent, keyKept }) => isCurrent && keyKept) ?? null,
+  );
+  readonly applicationId = signal('');
+  readonly hours = signal(24);
+  readonly days = signal(730);
+  readonly signing = signal('');
+  readonly passphrase = signal('');
+  readonly words = {
+    made: 'waits for its request',
+    requested: 'waits to be signed',
+    signed: 'waits to be fetched',
+    fetched: 'fetched',
+    expired: 'expired',
+  } as const;
+  readonly tones = {
+    made: 'unknown',
+    requested: 'weak',
+    signed: 'weak',
+    fetched: 'holds',
+    expired: 'unknown',
+  } as const;
+  readonly headline = computed(() => {
+    const waiting = (this.tickets() ?? []).filter(({ state }) => state === 'requested').length;
+    return waiting === 0
+      ? 'Certificates that applications fetch by themselves'
+      : `${counted(waiting, 'request')} ${waiting === 1 ? 'waits' : 'wait'} to be signed.`;
+  });
+
+  constructor() {
+    this.store.dispatch(trustActions.show({ request: { view: 'tickets' } }));
+    this.store.dispatch(trustActions.load({ request: { view: 'overview' } }));
+    this.store.dispatch(trustActions.load({ request: { view: 'authorities' } }));
+  }
+
+  make(): void {
+    const body = { applicationId: this.applicationId(), validHours: this.hours() };
+    this.store.dispatch(trustActions.command({ command: { does: 'make ticket', body } }));
+  }
+
+  sign(id: string): void {
+    const body = {
+      authority: this.authority()?.thumbprint ?? '',
+      validDays: this.days(),
+      passphrase: this.passphrase(),
+    };
+    this.store.dispatch(trustActions.command({ command: { does: 'sign ticket', id, body } }));
+    this.passphrase.set('');
+    this.signing.set('');
+  }
+}

@@ -1,7 +1,7 @@
 import angularPreset from 'jest-preset-angular/presets/index.js';
 
 const sources = {
-  '^@loyal-hinge/core/(issuing|bundles)$': '<rootDir>/core/src/trust/$1/index.ts',
+  '^@loyal-hinge/core/(issuing|bundles|pkcs12)$': '<rootDir>/core/src/trust/$1/index.ts',
   '^@loyal-hinge/(core|contract|stand-ins)$': '<rootDir>/$1/src/index.ts',
   '^(\\.{1,2}/.*)\\.js$': '$1',
 };

@@ -3,7 +3,7 @@ import { explainedStatusCode } from '../ua/status-codes.js';
 import { endpointName } from './choose-endpoint.js';
 import type { Fact, FactOf, TcpConnectFact } from './facts.js';
 import { counted, listed } from './wording.js';
-import { spanOf } from '../time.js';
+import { dayOf, spanOf } from '../time.js';
 
 /** One sentence for a fact, as it stands under “how we know”. */
 export function sayFact(fact: Fact): string {
@@ -27,11 +27,11 @@ export function sayFact(fact: Fact): string {
         ? `GetEndpoints lists ${counted(fact.endpoints.length, 'endpoint')}: ${listed(fact.endpoints.map((endpoint) => `${endpointName(endpoint)} at ${endpoint.endpointUrl}`))}.`
         : `GetEndpoints failed: ${explainedStatusCode(fact.code)} ${fact.reason}`.trimEnd();
     case 'earlier-server-certificate':
-      return `The check before saw the certificate ${fact.certificate.thumbprint}, valid until ${fact.certificate.notAfter}.`;
+      return `The check before saw the certificate ${fact.certificate.thumbprint}, valid until ${dayOf(fact.certificate.notAfter)}.`;
     case 'certificate-validation':
       return sayValidation(fact);
     case 'listed-certificate':
-      return `The client’s certificate ${fact.thumbprint} lies in the server’s ${fact.list} list${fact.since ? ` since ${fact.since}` : ''} (read through ${fact.by}).`;
+      return `The client’s certificate ${fact.thumbprint} lies in the server’s ${fact.list} list${fact.since ? ` since ${dayOf(fact.since)} at the latest` : ''} (read over ${fact.by}).`;
     case 'channel':
       return sayChannel(fact);
     case 'anonymous':

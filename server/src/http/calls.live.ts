@@ -181,6 +181,8 @@ describe('checks', () => {
     expect(told.match(/"kind":"check-step"/g)?.length).toBeGreaterThanOrEqual(10);
     const detail = await call(engineer, 'GET', `/api/checks/${String(check['id'])}`);
     expect(detail.body['assessment']).toMatchObject({ state: 'Sound' });
+    const link = await call(engineer, 'GET', '/api/links/line-display--furnace');
+    expect(link.body).toMatchObject({ changedSince: false });
   });
 
   it('can be cancelled', async () => {

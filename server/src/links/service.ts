@@ -1,4 +1,5 @@
 import { randomUUID } from 'node:crypto';
+import { isDeepStrictEqual } from 'node:util';
 import {
   assess,
   chooseEndpoint,
@@ -79,7 +80,7 @@ export class Links {
       link: subject.link as LinkDetail['link'],
       client: shownEnd(subject.client, subject.clientMachine, ends.get(subject.client.id)?.zone ?? ''),
       server: shownEnd(subject.server, subject.serverMachine, ends.get(subject.server.id)?.zone ?? ''),
-      changedSince: JSON.stringify(checked.link) !== JSON.stringify(subject.link),
+      changedSince: !isDeepStrictEqual(checked.link, subject.link),
       assessment: assess(checked, facts, usualRules, kept?.at ?? new Date().toISOString()) as LinkDetail['assessment'],
       checks,
       passwordKept,

@@ -9,7 +9,7 @@ import {
   untracked,
 } from '@angular/core';
 import { RouterLink } from '@angular/router';
-import { fromAddress } from '../shell/from-address';
+import { fromAddress } from '../shell/page-address';
 import { Store } from '@ngrx/store';
 import type { BenchNode } from '@loyal-hinge/contract';
 import { ProblemNotice } from '../http/problem-notice';

@@ -1,6 +1,6 @@
 import { ChangeDetectionStrategy, Component, DestroyRef, computed, effect, inject, input } from '@angular/core';
 import { Router, RouterLink } from '@angular/router';
-import { fromAddress } from '../shell/from-address';
+import { fromAddress } from '../shell/page-address';
 import { Store } from '@ngrx/store';
 import { mayActAs } from '@loyal-hinge/contract';
 import { leadingFindings, stepIds, steps } from '@loyal-hinge/core';

@@ -10,7 +10,7 @@ import {
   viewChild,
 } from '@angular/core';
 import { Router, RouterLink } from '@angular/router';
-import { fromAddress } from '../shell/from-address';
+import { addressWriter, fromAddress, valueOf } from '../shell/page-address';
 import { Store } from '@ngrx/store';
 import { mayActAs } from '@loyal-hinge/contract';
 import type { LinkRow } from '@loyal-hinge/contract';
@@ -185,18 +185,6 @@ type Order = keyof typeof orders;
     </div>
   `,
   styles: `
-    .filter {
-      display: flex;
-      gap: 0.8rem;
-      align-items: center;
-      margin-bottom: 0.7rem;
-    }
-    .filter input {
-      width: 16rem;
-    }
-    .gap {
-      flex: 1;
-    }
     .board {
       table-layout: auto;
     }
@@ -280,6 +268,8 @@ type Order = keyof typeof orders;
 })
 export class LinksPage {
   private readonly store = inject(Store);
+  readonly go = addressWriter();
+  readonly valueOf = valueOf;
   private readonly router = inject(Router);
   private readonly search = viewChild<ElementRef<HTMLInputElement>>('search');
 
@@ -334,15 +324,6 @@ export class LinksPage {
       c: { does: 'check the link now', run: () => this.checkAt() },
     });
     inject(DestroyRef).onDestroy(remove);
-  }
-
-  valueOf = (event: Event): string => (event.target as HTMLInputElement | HTMLSelectElement).value;
-
-  go(query: Readonly<Record<string, string>>): void {
-    const queryParams = Object.fromEntries(
-      Object.entries(query).map(([key, value]) => [key, value === '' ? null : value]),
-    );
-    void this.router.navigate([], { queryParams, queryParamsHandling: 'merge', replaceUrl: 'find' in query });
   }
 
   toggle(id: string, index: number): void {

@@ -1,9 +1,9 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
-import { Router, RouterLink } from '@angular/router';
+import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { counted } from '@loyal-hinge/core';
 import { saveFile, toCsv } from '../files/csv';
-import { fromAddress } from '../shell/from-address';
+import { addressWriter, fromAddress, valueOf } from '../shell/page-address';
 import { ProblemNotice } from '../http/problem-notice';
 import { Moment } from '../signs/moment';
 import { orderActions, ordersFeature } from './state';
@@ -93,15 +93,6 @@ import { orderActions, ordersFeature } from './state';
     </div>
   `,
   styles: `
-    .filter {
-      display: flex;
-      gap: 0.8rem;
-      align-items: center;
-      margin-bottom: 0.7rem;
-    }
-    .filter input {
-      width: 16rem;
-    }
     td {
       font-size: 0.93rem;
     }
@@ -109,7 +100,8 @@ import { orderActions, ordersFeature } from './state';
 })
 export class OrdersPage {
   private readonly store = inject(Store);
-  private readonly router = inject(Router);
+  readonly go = addressWriter();
+  readonly valueOf = valueOf;
   readonly find = input('', { transform: fromAddress });
   readonly state = input('', { transform: fromAddress });
   readonly rows = this.store.selectSignal(ordersFeature.selectRows);
@@ -140,15 +132,6 @@ export class OrdersPage {
 
   constructor() {
     this.store.dispatch(orderActions.load());
-  }
-
-  valueOf = (event: Event): string => (event.target as HTMLInputElement | HTMLSelectElement).value;
-
-  go(query: Readonly<Record<string, string>>): void {
-    const queryParams = Object.fromEntries(
-      Object.entries(query).map(([key, value]) => [key, value === '' ? null : value]),
-    );
-    void this.router.navigate([], { queryParams, queryParamsHandling: 'merge', replaceUrl: 'find' in query });
   }
 
   save(): void {

@@ -1,6 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input, signal } from '@angular/core';
 import { Router, RouterLink } from '@angular/router';
-import { fromAddress } from '../shell/from-address';
+import { fromAddress } from '../shell/page-address';
 import { Store } from '@ngrx/store';
 import { Dialog } from 'primeng/dialog';
 import { mayActAs } from '@loyal-hinge/contract';

@@ -128,19 +128,6 @@ import { TrustPlaces } from './trust-places';
       display: block;
       margin-bottom: 0.8rem;
     }
-    label.file {
-      font-size: 0.93rem;
-      padding: 0.36rem 0.8rem;
-      border: 1px solid var(--line);
-      border-radius: 3px;
-      background: var(--panel);
-      cursor: pointer;
-      position: relative;
-    }
-    label.file:focus-within {
-      outline: 2px solid var(--lake);
-      outline-offset: 2px;
-    }
   `,
 })
 export class FilesPage {

@@ -207,21 +207,6 @@ import { TrustPlaces } from './trust-places';
       text-align: right;
       white-space: nowrap;
     }
-    .file {
-      cursor: pointer;
-    }
-    label.file {
-      font-size: 0.93rem;
-      padding: 0.36rem 0.8rem;
-      border: 1px solid var(--line);
-      border-radius: 3px;
-      background: var(--panel);
-      position: relative;
-    }
-    label.file:focus-within {
-      outline: 2px solid var(--lake);
-      outline-offset: 2px;
-    }
     .fault {
       border-left: 4px solid var(--fails);
       background: var(--panel);

@@ -1,11 +1,11 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
-import { Router, RouterLink } from '@angular/router';
+import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { scalePow, timeFormat } from 'd3';
 import { counted } from '@loyal-hinge/core';
 import type { HorizonView } from '@loyal-hinge/contract';
 import { saveFile, toCsv } from '../files/csv';
-import { fromAddress } from '../shell/from-address';
+import { addressWriter, fromAddress, valueOf } from '../shell/page-address';
 import { ProblemNotice } from '../http/problem-notice';
 import { Moment } from '../signs/moment';
 import { daysWords, nearness } from './days';
@@ -122,15 +122,6 @@ type Ending = HorizonView['endings'][number];
     </div>
   `,
   styles: `
-    .filter {
-      display: flex;
-      gap: 1.4rem;
-      align-items: center;
-      margin-bottom: 0.7rem;
-    }
-    .filter input[type='search'] {
-      width: 18rem;
-    }
     .group {
       border-left: 4px solid var(--weak);
       background: var(--panel);
@@ -184,7 +175,8 @@ type Ending = HorizonView['endings'][number];
 })
 export class HorizonPage {
   private readonly store = inject(Store);
-  private readonly router = inject(Router);
+  readonly go = addressWriter();
+  readonly valueOf = valueOf;
   readonly find = input('', { transform: fromAddress });
   readonly idle = input('', { transform: fromAddress });
   readonly width = width;
@@ -268,15 +260,6 @@ export class HorizonPage {
 
   constructor() {
     this.store.dispatch(trustActions.show({ request: { view: 'horizon' } }));
-  }
-
-  valueOf = (event: Event): string => (event.target as HTMLInputElement).value;
-
-  go(query: Readonly<Record<string, string>>): void {
-    const queryParams = Object.fromEntries(
-      Object.entries(query).map(([key, value]) => [key, value === '' ? null : value]),
-    );
-    void this.router.navigate([], { queryParams, queryParamsHandling: 'merge', replaceUrl: 'find' in query });
   }
 
   save(): void {

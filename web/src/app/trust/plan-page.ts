@@ -1,10 +1,10 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
-import { Router, RouterLink } from '@angular/router';
+import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { counted, listed } from '@loyal-hinge/core';
 import { mayActAs } from '@loyal-hinge/contract';
 import type { TrustPlanView } from '@loyal-hinge/contract';
-import { fromAddress } from '../shell/from-address';
+import { addressWriter, fromAddress } from '../shell/page-address';
 import { ProblemNotice } from '../http/problem-notice';
 import { orderActions, ordersFeature } from '../orders/state';
 import { sessionFeature } from '../session/state';
@@ -186,7 +186,7 @@ import { TrustPlaces } from './trust-places';
 })
 export class PlanPage {
   private readonly store = inject(Store);
-  private readonly router = inject(Router);
+  readonly go = addressWriter();
   readonly by = input('', { transform: fromAddress });
   readonly plans = this.store.selectSignal(trustFeature.selectPlans);
   readonly problem = this.store.selectSignal(trustFeature.selectProblem);
@@ -228,10 +228,6 @@ export class PlanPage {
   listedNames = (names: readonly string[]): string => listed(names);
   renewal = ({ atRenewal: { most, mean } }: TrustPlanView): string =>
     most === Math.round(mean * 10) / 10 ? String(most) : `${mean.toFixed(1)}, at most ${most}`;
-
-  go(query: Readonly<Record<string, string>>): void {
-    void this.router.navigate([], { queryParams: query, queryParamsHandling: 'merge' });
-  }
 
   propose(plan: TrustPlanView): void {
     this.store.dispatch(

@@ -1,11 +1,11 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input, signal } from '@angular/core';
 import { FormsModule } from '@angular/forms';
-import { Router, RouterLink } from '@angular/router';
+import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { counted, dayOf } from '@loyal-hinge/core';
 import { mayActAs } from '@loyal-hinge/contract';
 import type { SetAsideEntry } from '@loyal-hinge/contract';
-import { fromAddress } from '../shell/from-address';
+import { addressWriter, fromAddress, valueOf } from '../shell/page-address';
 import { ProblemNotice } from '../http/problem-notice';
 import { orderActions } from '../orders/state';
 import { sessionFeature } from '../session/state';
@@ -165,12 +165,6 @@ import { TurnsView } from './turns-view';
     </div>
   `,
   styles: `
-    .filter {
-      display: flex;
-      gap: 1.4rem;
-      align-items: center;
-      margin-bottom: 0.7rem;
-    }
     article {
       background: var(--panel);
       border: 1px solid var(--line);
@@ -222,7 +216,8 @@ import { TurnsView } from './turns-view';
 })
 export class SetAsidePage {
   private readonly store = inject(Store);
-  private readonly router = inject(Router);
+  readonly go = addressWriter();
+  readonly valueOf = valueOf;
   readonly find = input('', { transform: fromAddress });
   readonly off = input('', { transform: fromAddress });
   readonly entries = this.store.selectSignal(trustFeature.selectSetAside);
@@ -256,18 +251,10 @@ export class SetAsidePage {
     this.store.dispatch(trustActions.show({ request: { view: 'setAside' } }));
   }
 
-  valueOf = (event: Event): string => (event.target as HTMLInputElement).value;
   nameOf = ({ certificate }: SetAsideEntry): string =>
     /CN=([^,]+)/.exec(certificate.subject)?.[1] ?? certificate.subject;
 
   isNotEnough = ({ blocks }: SetAsideEntry): boolean => this.turns()?.length === 0 && blocks.length > 0;
-
-  go(query: Readonly<Record<string, string>>): void {
-    const queryParams = Object.fromEntries(
-      Object.entries(query).map(([key, value]) => [key, value === '' ? null : value]),
-    );
-    void this.router.navigate([], { queryParams, queryParamsHandling: 'merge', replaceUrl: 'find' in query });
-  }
 
   ask(entry: SetAsideEntry): void {
     this.until.set('');

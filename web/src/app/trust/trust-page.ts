@@ -1,11 +1,10 @@
 import type { ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, DestroyRef, computed, inject, input, viewChild } from '@angular/core';
-import { Router } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { mayActAs } from '@loyal-hinge/contract';
 import type { TrustChange } from '@loyal-hinge/core';
 import { saveFile, toCsv } from '../files/csv';
-import { fromAddress } from '../shell/from-address';
+import { addressWriter, fromAddress, valueOf } from '../shell/page-address';
 import { ProblemNotice } from '../http/problem-notice';
 import { orderActions } from '../orders/state';
 import { sessionFeature } from '../session/state';
@@ -54,7 +53,7 @@ import { TrustPlaces } from './trust-places';
         /></label>
         <label
           >with
-          <select aria-label="Which trust" (change)="go({ only: valueOf($event) })">
+          <select aria-label="Which trust" (change)="go({ only: valueOf($event) === 'all' ? '' : valueOf($event) })">
             @for (choice of choices; track choice.key) {
               <option [value]="choice.key" [selected]="choice.key === choiceKey()">{{ choice.word }}</option>
             }
@@ -98,18 +97,6 @@ import { TrustPlaces } from './trust-places';
     </div>
   `,
   styles: `
-    .filter {
-      display: flex;
-      gap: 0.8rem;
-      align-items: center;
-      margin-bottom: 0.7rem;
-    }
-    .filter input {
-      width: 16rem;
-    }
-    .gap {
-      flex: 1;
-    }
     .key {
       display: flex;
       flex-wrap: wrap;
@@ -130,7 +117,8 @@ import { TrustPlaces } from './trust-places';
 })
 export class TrustPage {
   private readonly store = inject(Store);
-  private readonly router = inject(Router);
+  readonly go = addressWriter();
+  readonly valueOf = valueOf;
   private readonly search = viewChild<ElementRef<HTMLInputElement>>('search');
   readonly find = input('', { transform: fromAddress });
   readonly only = input('', { transform: fromAddress });
@@ -186,15 +174,6 @@ export class TrustPage {
       x: { does: 'close the explanation', run: () => this.go({ cell: '' }) },
     });
     inject(DestroyRef).onDestroy(remove);
-  }
-
-  valueOf = (event: Event): string => (event.target as HTMLInputElement | HTMLSelectElement).value;
-
-  go(query: Readonly<Record<string, string>>): void {
-    const queryParams = Object.fromEntries(
-      Object.entries(query).map(([key, value]) => [key, value === '' || value === 'all' ? null : value]),
-    );
-    void this.router.navigate([], { queryParams, queryParamsHandling: 'merge', replaceUrl: 'find' in query });
   }
 
   pick({ holderId, thumbprint }: { holderId: string; thumbprint: string }): void {

@@ -1,0 +1,96 @@
+import forge from 'node-forge';
+import { readCertificate } from '../certificate.js';
+import type { Certificate } from '../certificate.js';
+import { writePem } from '../pem.js';
+
+/** A certificate with its private key, as a PKCS#12 file (RFC 7292) carries them. */
+export interface KeyedCertificate {
+  readonly certificate: Certificate;
+  /** PKCS#8. */
+  readonly privateKeyPem: string;
+  /** The other certificates of the file: most often the issuers. */
+  readonly others: readonly Certificate[];
+}
+
+export type Pkcs12Result =
+  { readonly ok: true; readonly entry: KeyedCertificate } | { readonly ok: false; readonly says: string };
+
+const { oids } = forge.pki;
+
+/**
+ * Reads the one key and its certificate out of a PKCS#12 file, whichever ciphers it was made with. A wrong passphrase,
+ * no key, several keys and a key of another kind than RSA give a sentence; nothing is thrown.
+ */
+export function readPkcs12(der: Uint8Array, passphrase: string): Pkcs12Result {
+  const opened = openFile(der, passphrase);
+  if (typeof opened === 'string') return { ok: false, says: opened };
+  const keys = [oids['pkcs8ShroudedKeyBag'], oids['keyBag']].flatMap((bagType) =>
+    bagType ? (opened.getBags({ bagType })[bagType] ?? []) : [],
+  );
+  if (keys.length === 0) return { ok: false, says: 'This PKCS#12 file holds no private key.' };
+  if (keys.length > 1)
+    return {
+      ok: false,
+      says: `This PKCS#12 file holds ${keys.length} private keys. Give a file with just the one that is meant.`,
+    };
+  const [{ key, asn1 } = {}] = keys;
+  if (!key && !asn1) return { ok: false, says: 'The private key of this PKCS#12 file can’t be read.' };
+  const privateKey = key ? forge.pki.wrapRsaPrivateKey(forge.pki.privateKeyToAsn1(key)) : asn1;
+  const certificates = certificatesIn(opened);
+  const own = key
+    ? certificates.find((certificate) => belongs(certificate, key as forge.pki.rsa.PrivateKey))
+    : undefined;
+  if (!own || !privateKey)
+    return {
+      ok: false,
+      says: 'No certificate of this PKCS#12 file belongs to its key; only RSA keys can be matched here.',
+    };
+  return {
+    ok: true,
+    entry: {
+      certificate: own,
+      privateKeyPem: writePem('PRIVATE KEY', bytesOf(forge.asn1.toDer(privateKey).getBytes())),
+      others: certificates.filter((certificate) => !certificate.is(own)),
+    },
+  };
+}
+
+function openFile(der: Uint8Array, passphrase: string): forge.pkcs12.Pkcs12Pfx | string {
+  let parsed: forge.asn1.Asn1;
+  try {
+    parsed = forge.asn1.fromDer(forge.util.createBuffer(binaryOf(der)));
+  } catch {
+    return 'This is no PKCS#12 file: it is damaged or cut off.';
+  }
+  try {
+    return forge.pkcs12.pkcs12FromAsn1(parsed, passphrase);
+  } catch (error) {
+    const text = error instanceof Error ? error.message : '';
+    return /MAC could not be verified|Invalid password/i.test(text)
+      ? 'The passphrase does not open this PKCS#12 file.'
+      : 'This is no PKCS#12 file that can be read.';
+  }
+}
+
+function certificatesIn(opened: forge.pkcs12.Pkcs12Pfx): readonly Certificate[] {
+  const bagType = oids['certBag'] ?? '';
+  return (opened.getBags({ bagType })[bagType] ?? []).flatMap(({ cert, asn1 }) => {
+    const structure = cert ? forge.pki.certificateToAsn1(cert) : asn1;
+    const read = structure ? readCertificate(bytesOf(forge.asn1.toDer(structure).getBytes())) : null;
+    return read?.ok ? [read.certificate] : [];
+  });
+}
+
+/** Whether the modulus of the certificate’s key is that of the private key. */
+function belongs({ publicKey }: Certificate, key: forge.pki.rsa.PrivateKey): boolean {
+  const modulus = forge.util.hexToBytes(key.n.toString(16).padStart(publicKey.bits / 4, '0'));
+  return publicKey.kind === 'RSA' && binaryOf(publicKey.info).includes(modulus);
+}
+
+function binaryOf(bytes: Uint8Array): string {
+  let binary = '';
+  for (const byte of bytes) binary += String.fromCharCode(byte);
+  return binary;
+}
+
+const bytesOf = (binary: string): Uint8Array => Uint8Array.from(binary, (letter) => letter.charCodeAt(0));

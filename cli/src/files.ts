@@ -1,6 +1,6 @@
 import { readFileSync, readdirSync, statSync } from 'node:fs';
 import { join } from 'node:path';
-import { readPem } from '@loyal-hinge/core';
+import { readPem, readPkcs7 } from '@loyal-hinge/core';
 import { CannotRun, messageOf } from './cannot-run.js';
 
 const mostBytes = 8 * 1024 * 1024;
@@ -17,12 +17,21 @@ export function readBytes(path: string): Uint8Array {
   }
 }
 
-/** The DER blocks of one kind in a file: of PEM all with that label, of DER the file itself. */
+/** The DER blocks of one kind in a file: of PEM all with that label, of DER the file itself, of a PKCS#7 bundle its parts. */
 export function derBlocks(bytes: Uint8Array, label: 'CERTIFICATE' | 'X509 CRL'): readonly Uint8Array[] {
   const text = new TextDecoder('latin1').decode(bytes);
-  if (!text.includes('-----BEGIN ')) return [bytes];
+  if (!text.includes('-----BEGIN ')) return inBundle(bytes, label) ?? [bytes];
   const read = readPem(text);
-  return read.ok ? read.blocks.filter((block) => block.label === label).map(({ der }) => der) : [];
+  if (!read.ok) return [];
+  return read.blocks.flatMap((block) => {
+    if (block.label === label) return [block.der];
+    return block.label === 'PKCS7' ? (inBundle(block.der, label) ?? []) : [];
+  });
+}
+
+function inBundle(der: Uint8Array, label: 'CERTIFICATE' | 'X509 CRL'): readonly Uint8Array[] | null {
+  const bundle = readPkcs7(der);
+  return bundle.ok ? (label === 'CERTIFICATE' ? bundle.certificates : bundle.crls).map((part) => part.der) : null;
 }
 
 /**

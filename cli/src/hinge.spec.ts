@@ -1,6 +1,7 @@
 import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import forge from 'node-forge';
 import { writePem } from '@loyal-hinge/core';
 import { certify, party, revoke, rootOf } from '../../core/src/testing/pki.js';
 import type { Party } from '../../core/src/testing/pki.js';
@@ -154,6 +155,31 @@ describe('hinge', () => {
     expect(await run('cert', 'melt')).toMatchObject({
       code: 2,
       errors: expect.stringContaining('“hinge cert melt” is not known'),
+    });
+  });
+});
+
+describe('a PKCS#12 file', () => {
+  it('is shown with its passphrase, never its key, and is not opened by another one', async () => {
+    const [owner, issuer] = [await party('kept', 'RSA'), await party('Works CA', 'RSA')];
+    const leaf = await certify(owner, issuer);
+    const binary = (bytes: Uint8Array): string => Buffer.from(bytes).toString('latin1');
+    const pkcs8 = new Uint8Array(await crypto.subtle.exportKey('pkcs8', owner.keys.privateKey));
+    const file = forge.pkcs12.toPkcs12Asn1(
+      forge.pki.privateKeyFromAsn1(forge.asn1.fromDer(binary(pkcs8))),
+      [forge.pki.certificateFromAsn1(forge.asn1.fromDer(binary(leaf)))],
+      'open it',
+      { algorithm: 'aes256' },
+    );
+    put('kept.p12', Uint8Array.from(Buffer.from(forge.asn1.toDer(file).getBytes(), 'latin1')));
+    put('phrase', 'open it\n');
+    put('wrong', 'open it!');
+    const shown = await run('cert', 'show', at('kept.p12'), '--passphrase-file', at('phrase'));
+    expect(shown).toMatchObject({ code: 0, out: expect.stringContaining('CN=kept, O=Works') });
+    expect(shown.out).not.toContain('PRIVATE');
+    expect(await run('cert', 'show', at('kept.p12'), '--passphrase-file', at('wrong'))).toMatchObject({
+      code: 2,
+      errors: expect.stringContaining('does not open this PKCS#12 file'),
     });
   });
 });

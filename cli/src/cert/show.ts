@@ -1,26 +1,36 @@
 import { readCertificate } from '@loyal-hinge/core';
+import { readPkcs12 } from '@loyal-hinge/core/pkcs12';
 import type { CertificateSummary } from '@loyal-hinge/core';
 import { CannotRun } from '../cannot-run.js';
 import type { Command } from '../command.js';
 import { derBlocks, readBytes } from '../files.js';
 import { readOptions } from '../options.js';
 
-const usage = `hinge cert show FILE [--json]
-  Shows what the certificates of a file say. Exit code 0, 3 where one can’t be read, 2 when it could not run.`;
+const usage = `hinge cert show FILE [--passphrase-file FILE] [--json]
+  Shows what the certificates of a file say: DER, PEM, PKCS#7 or, with the passphrase in a file, PKCS#12 (never its key). Exit code 0, 3 where one can’t be read, 2 when it could not run.`;
 
 export const show: Command = {
   usage,
   run(args, out) {
-    const { options, rest } = readOptions(args, { cert: 'text', json: 'flag' }, usage);
+    const { options, rest } = readOptions(args, { cert: 'text', 'passphrase-file': 'text', json: 'flag' }, usage);
     const file = options.cert ?? rest[0];
     if (file === undefined) throw new CannotRun(`Say which file.\n\n${usage}`);
-    const read = derBlocks(readBytes(file), 'CERTIFICATE').map(readCertificate);
+    const bytes = readBytes(file);
+    const phrase = options['passphrase-file'];
+    const read = (phrase === null ? derBlocks(bytes, 'CERTIFICATE') : inPkcs12(bytes, phrase)).map(readCertificate);
     const told = read.map((result) => (result.ok ? result.certificate.summary : { unreadable: result.says }));
     if (options.json) out.write(`${JSON.stringify(told, null, 2)}\n`);
     else out.write(`${told.map((one) => ('unreadable' in one ? one.unreadable : inLines(one))).join('\n\n')}\n`);
     return Promise.resolve(read.length > 0 && read.every(({ ok }) => ok) ? 0 : 3);
   },
 };
+
+function inPkcs12(bytes: Uint8Array, passphraseFile: string): readonly Uint8Array[] {
+  const passphrase = new TextDecoder().decode(readBytes(passphraseFile)).replace(/\r?\n$/, '');
+  const read = readPkcs12(bytes, passphrase);
+  if (!read.ok) throw new CannotRun(read.says);
+  return [read.entry.certificate, ...read.entry.others].map(({ der }) => der);
+}
 
 const inLines = (summary: CertificateSummary): string =>
   Object.entries(labels)

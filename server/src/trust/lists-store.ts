@@ -1,6 +1,6 @@
 import { and, desc, eq, inArray, isNotNull, lte } from 'drizzle-orm';
 import { decodeBase64, encodeBase64, readCertificate, readCrl } from '@loyal-hinge/core';
-import type { Certificate, Crl, KnownLists } from '@loyal-hinge/core';
+import type { Certificate, Crl, KnownLists, TrustList } from '@loyal-hinge/core';
 import type { Queryable } from '../database/database.js';
 import { certificates, crls, trustCrls, trustEntries, trustHistory, trustReadings } from '../database/schema.js';
 import type { ListedIds } from '../database/schema.js';
@@ -180,6 +180,13 @@ export const listsOf = async (db: Queryable, applicationId: string): Promise<Kno
     trustedCrls: [],
     issuerCrls: [],
   };
+
+/** The trust list of a client of ours, by bytes. */
+export async function trustListOf(db: Queryable, applicationId: string): Promise<TrustList> {
+  const { trusted, issuers, trustedCrls, issuerCrls } = await listsOf(db, applicationId);
+  const ders = (parts: readonly { readonly der: Uint8Array }[]): Uint8Array[] => parts.map(({ der }) => der);
+  return { trusted: ders(trusted), issuers: ders(issuers), crls: ders([...trustedCrls, ...issuerCrls]) };
+}
 
 export type Reading = typeof trustReadings.$inferSelect;
 

@@ -1,6 +1,5 @@
 import {
   PlantJudge,
-  certificateName,
   commonName,
   counted,
   emptyLists,
@@ -13,7 +12,7 @@ import {
   trustState,
   whatIf,
 } from '@loyal-hinge/core';
-import type { Certificate, Strategy, TrustChange, TrustNames, TrustParty, TrustPlan } from '@loyal-hinge/core';
+import type { Certificate, Strategy, TrustChange, TrustNames, TrustPlan } from '@loyal-hinge/core';
 import type {
   HolderDetail,
   HorizonView,
@@ -32,14 +31,13 @@ import type { EventLog } from '../events/event-log.js';
 import { conflict, invalid, notFound } from '../http/problems.js';
 import { currentAuthority } from './authority-store.js';
 import type { TrustCarrier } from './carrier.js';
-import { dismiss, allDismissals } from './dismissals.js';
 import { knownTrust } from './known-trust.js';
 import type { KnownTrust } from './known-trust.js';
 import { entriesOf, historyOf } from './lists-store.js';
 import { nodeVerifier } from './node-signatures.js';
 import { pushLinkId } from './push-desk.js';
+import { putOff, setAsideEntries } from './set-aside.js';
 import { forgetWay, setWay } from './store.js';
-import { unusualAbout } from './unusual.js';
 
 const iso = (time: string | null): string | null => (time === null ? null : new Date(time).toISOString());
 const ofMs = (ms: number): string => new Date(ms).toISOString();
@@ -153,38 +151,9 @@ export class Trust {
     return [...(await whatIf(known.trust, changes, known.shelf, nodeVerifier))];
   }
 
-  async setAside(): Promise<SetAsideEntry[]> {
-    const known = await knownTrust(this.db);
-    const dismissals = await allDismissals(this.db);
-    const at = new Date().toISOString();
-    const found: SetAsideEntry[] = [];
-    for (const party of known.trust.parties) {
-      const entries = new Map(
-        (await entriesOf(this.db, party.applicationId)).map((entry) => [`${entry.list} ${entry.thumbprint}`, entry]),
-      );
-      for (const certificate of party.lists?.rejected ?? []) {
-        if (party.lists?.trusted.some((trusted) => trusted.is(certificate))) continue;
-        const since = entries.get(`rejected ${certificate.thumbprint}`)?.since ?? at;
-        const dismissed = dismissals.get(`${party.applicationId} ${certificate.thumbprint}`) ?? null;
-        found.push(setAsideEntry(known, party, certificate, ofMs(Date.parse(since)), dismissed, at));
-      }
-    }
-    return found.sort(
-      (left, right) => right.since.localeCompare(left.since) || left.holder.localeCompare(right.holder),
-    );
-  }
-
-  async dismiss(holderId: string, thumbprint: string, isDismissed: boolean, actor: string): Promise<void> {
-    await this.db.transaction(async (tx) => {
-      await appendAudit(tx, {
-        actor,
-        action: isDismissed ? 'set aside certificate dismissed' : 'set aside certificate looked at again',
-        subject: holderId,
-        details: { thumbprint },
-      });
-      await dismiss(tx, holderId, thumbprint, isDismissed ? actor : null);
-    });
-  }
+  setAside = (): Promise<SetAsideEntry[]> => setAsideEntries(this.db);
+  dismiss = (holderId: string, thumbprint: string, isDismissed: boolean, actor: string): Promise<void> =>
+    putOff(this.db, holderId, thumbprint, isDismissed, actor);
 
   async horizon(): Promise<HorizonView> {
     const known = await knownTrust(this.db);
@@ -393,44 +362,4 @@ async function revokedIn({ trust, shelf }: KnownTrust): Promise<ReadonlySet<stri
     if (findings[10]?.some(({ kind }) => kind === 'revoked')) revoked.add(certificate.thumbprint);
   }
   return revoked;
-}
-
-function setAsideEntry(
-  { trust, shelf }: KnownTrust,
-  holder: TrustParty,
-  certificate: Certificate,
-  since: string,
-  dismissed: { readonly by: string; readonly at: string } | null,
-  at: string,
-): SetAsideEntry {
-  const uris = certificate.summary.applicationUris;
-  const claims = trust.parties.find(({ applicationUri }) => uris.includes(applicationUri)) ?? null;
-  const issuer = [...shelf.certificates.values()].find(
-    (one) =>
-      one.isAuthority &&
-      !one.is(certificate) &&
-      one.subject.equals(certificate.issuer) &&
-      one.extensions.subjectKeyId === certificate.extensions.authorityKeyId,
-  );
-  return {
-    holderId: holder.applicationId,
-    holder: holder.name,
-    thumbprint: certificate.thumbprint,
-    certificate: certificate.summary as SetAsideEntry['certificate'],
-    since,
-    claims: claims?.name ?? null,
-    known: !claims?.certificate ? 'none' : claims.certificate.is(certificate) ? 'the same' : 'another',
-    knownThumbprint: claims?.certificate?.thumbprint ?? null,
-    issuer: issuer ? { thumbprint: issuer.thumbprint, name: certificateName(issuer) } : null,
-    unusual: [...unusualAbout(certificate.summary, at)],
-    blocks: trust.links
-      .filter(
-        ({ clientId, serverId }) =>
-          claims !== null &&
-          ((clientId === claims.applicationId && serverId === holder.applicationId) ||
-            (serverId === claims.applicationId && clientId === holder.applicationId)),
-      )
-      .map(({ linkId, name }) => ({ linkId, name })),
-    dismissed,
-  };
 }

@@ -1,9 +1,8 @@
 import { and, desc, eq, sql } from 'drizzle-orm';
 import { decodeBase64, encodeBase64, readCertificate } from '@loyal-hinge/core';
-import type { Certificate, CertificateSummary, TrustList } from '@loyal-hinge/core';
+import type { Certificate, CertificateSummary } from '@loyal-hinge/core';
 import type { Queryable } from '../database/database.js';
 import { applicationCertificates, certificates, clientCertificates, trustWays } from '../database/schema.js';
-import { listsOf } from './lists-store.js';
 
 /** Keeps a certificate's bytes, and gives its thumbprint; null where they are no certificate. */
 export async function keepCertificate(db: Queryable, der: Uint8Array): Promise<string | null> {
@@ -90,13 +89,6 @@ export async function shownCertificates(db: Queryable): Promise<ReadonlyMap<stri
   for (const { applicationId, der } of rows)
     found.set(applicationId, [...(found.get(applicationId) ?? []), ...certificateIn(der)]);
   return found;
-}
-
-/** The trust list of a client of ours, by bytes. */
-export async function trustListOf(db: Queryable, applicationId: string): Promise<TrustList> {
-  const { trusted, issuers, trustedCrls, issuerCrls } = await listsOf(db, applicationId);
-  const ders = (parts: readonly { readonly der: Uint8Array }[]): Uint8Array[] => parts.map(({ der }) => der);
-  return { trusted: ders(trusted), issuers: ders(issuers), crls: ders([...trustedCrls, ...issuerCrls]) };
 }
 
 export type KeptWay = typeof trustWays.$inferSelect;

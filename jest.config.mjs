@@ -47,5 +47,5 @@ export default {
     }),
     project('integration', ['<rootDir>/server/src/**/*.live.ts']),
   ],
-  testTimeout: 60_000,
+  testTimeout: 240_000,
 };

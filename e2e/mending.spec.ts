@@ -18,7 +18,7 @@ test('all links are checked, and the board tells how many are parted', async ({ 
   await signIn(page);
   await page.getByRole('button', { name: 'Check all' }).click();
   await expect(page.getByText(/checks under way/)).toBeVisible();
-  await expect(page.getByText(/checks under way/)).toBeHidden({ timeout: 60_000 });
+  await expect(page.getByText(/checks under way/)).toBeHidden({ timeout: 180_000 });
   await expect(page.getByRole('heading', { level: 1 })).toHaveText(
     /^17 of 25 links are parted; 4 strained, 4 sound\.$/,
   );
@@ -94,14 +94,14 @@ test('the drawer explains a step with its evidence', async ({ page }) => {
 
 test('live values come through the bench', async ({ page }) => {
   await signIn(page, '/bench/line-display--furnace');
-  await expect(page.getByRole('heading', { level: 1 })).toContainText('Line display to Furnace', { timeout: 20_000 });
+  await expect(page.getByRole('heading', { level: 1 })).toContainText('Line display to Furnace', { timeout: 60_000 });
   await page.getByRole('button', { name: /^Furnace/ }).click();
   await page.getByRole('button', { name: /Crown temperature/ }).click();
   await page.getByRole('button', { name: 'Watch it' }).click();
   const value = page.locator('.watched .number');
-  await expect(value).toHaveText(/\d{4}(\.\d)? °C$/, { timeout: 10_000 });
+  await expect(value).toHaveText(/\d{4}(\.\d)? °C$/, { timeout: 60_000 });
   const first = await value.textContent();
-  await expect(value).not.toHaveText(first ?? '', { timeout: 10_000 });
+  await expect(value).not.toHaveText(first ?? '', { timeout: 60_000 });
 });
 
 test('a machine is added, changed and removed; a faulty one is refused with its field', async ({ page }) => {
@@ -151,7 +151,7 @@ test('everything can be reached by keyboard alone', async ({ page }) => {
 
 for (const theme of ['day', 'night']) {
   test(`axe finds nothing serious by ${theme}`, async ({ page }) => {
-    test.setTimeout(200_000);
+    test.setTimeout(600_000);
     await page.addInitScript((chosen) => localStorage.setItem('hinge-theme', chosen), theme);
     await signIn(page);
     for (const path of [

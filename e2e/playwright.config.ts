@@ -2,7 +2,9 @@ import { defineConfig } from '@playwright/test';
 
 export default defineConfig({
   testDir: '.',
-  timeout: 60_000,
+  // A machine that is shared may stand still for a while: waiting longer fails nothing that works.
+  timeout: 240_000,
+  expect: { timeout: 30_000 },
   workers: 1,
   reporter: [['list'], ['json', { outputFile: process.env['HINGE_E2E_REPORT'] ?? 'test-results/report.json' }]],
   use: {

@@ -14,4 +14,4 @@ export async function signIn(page: Page, path = '/links', name = 'engineer'): Pr
 
 /** The state of the link whose page is shown. */
 export const linkState = (page: Page, word: string): Promise<void> =>
-  expect(page.locator('.page-head .state')).toContainText(word, { timeout: 30_000 });
+  expect(page.locator('.page-head .state')).toContainText(word, { timeout: 120_000 });

@@ -69,7 +69,7 @@ describe('a work order that is cut off in the middle', () => {
     expect(await timesListed()).toBe(1);
     second.child.kill('SIGTERM');
     await once(second.child, 'exit');
-  }, 120_000);
+  }, 300_000);
 
   it('by the end of the database, is written down when the database is back', async () => {
     const { port } = new URL(given('HINGE_TEST_DATABASE_URL'));
@@ -96,5 +96,5 @@ describe('a work order that is cut off in the middle', () => {
       expect(await ended(engineer, id)).toMatchObject({ state: 'proved' });
     }
     expect(await timesListed()).toBe(0);
-  }, 120_000);
+  }, 300_000);
 });

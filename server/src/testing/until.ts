@@ -1,6 +1,8 @@
-/** Looks again and again until what is seen fits; gives up after a minute. */
+const patienceMs = 150_000;
+
+/** Looks again and again until what is seen fits; gives up after a while that a machine that is shared may need. */
 export async function until<Seen>(look: () => Promise<Seen>, fits: (seen: Seen) => boolean): Promise<Seen> {
-  for (let attempt = 0; attempt < 400; attempt += 1) {
+  for (const end = Date.now() + patienceMs; Date.now() < end;) {
     const seen = await look();
     if (fits(seen)) return seen;
     await new Promise((resolve) => setTimeout(resolve, 150));

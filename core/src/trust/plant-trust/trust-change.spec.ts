@@ -1,0 +1,109 @@
+import { lists, member, plantOf, wantedLink, works } from '../../testing/plant-trust.js';
+import type { Works } from '../../testing/plant-trust.js';
+import type { Certificate } from '../certificate.js';
+import { shelfOf } from './plant-trust.js';
+import type { Shelf } from './plant-trust.js';
+import { changedLists, inSafeOrder, keyOfChange, onPaper, targetOf, undoOf } from './trust-change.js';
+import type { TrustChange } from './trust-change.js';
+
+let site: Works;
+let display: Certificate;
+let shelf: Shelf;
+beforeAll(async () => {
+  site = await works();
+  display = await site.own('display');
+  shelf = shelfOf({ parties: [] }, [site.root, display]);
+});
+
+const at = (list: 'trusted' | 'issuers', { thumbprint }: Certificate) => ({ holderId: 'furnace', list, thumbprint });
+const give = (list: 'trusted' | 'issuers', certificate: Certificate): TrustChange => ({
+  kind: 'list-certificate',
+  ...at(list, certificate),
+  until: null,
+});
+const take = (list: 'trusted' | 'issuers', certificate: Certificate): TrustChange => ({
+  kind: 'unlist-certificate',
+  ...at(list, certificate),
+});
+
+describe('lists after changes', () => {
+  it('hold what was given, once, and no longer set it aside', () => {
+    const after = changedLists(
+      lists({ rejected: [display] }),
+      [give('trusted', display), give('trusted', display)],
+      shelf,
+    );
+    expect(after).toEqual(lists({ trusted: [display] }));
+  });
+
+  it('keep what is set aside where it only completes chains', () => {
+    const after = changedLists(lists({ rejected: [site.root] }), [give('issuers', site.root)], shelf);
+    expect(after).toEqual(lists({ issuers: [site.root], rejected: [site.root] }));
+  });
+
+  it('lose only what is taken away, from that list alone', () => {
+    const before = lists({ trusted: [display, site.root], issuers: [site.root] });
+    expect(changedLists(before, [take('trusted', site.root)], shelf)).toEqual(
+      lists({ trusted: [display], issuers: [site.root] }),
+    );
+  });
+
+  it('are the same again when a change is undone', () => {
+    const before = lists({ trusted: [site.root] });
+    const change = give('trusted', display);
+    const undo = undoOf(change);
+    if (!undo) throw new Error('there is no way back');
+    expect(changedLists(before, [change, undo], shelf)).toEqual(before);
+  });
+
+  it('take a newer CRL in the place of the older one of the same authority', async () => {
+    const [older, newer] = [await site.crl({ thisUpdate: '2026-01-01' }), await site.crl({ thisUpdate: '2026-02-20' })];
+    const known = { ...shelf, crls: [older, newer] };
+    const bring = (crlId: string): TrustChange => ({ kind: 'list-crl', holderId: 'furnace', list: 'trusted', crlId });
+    expect(changedLists(lists({ trustedCrls: [older] }), [bring(newer.id)], known).trustedCrls).toEqual([newer]);
+    const back = changedLists(lists({ trustedCrls: [newer] }), [bring(older.id)], known).trustedCrls;
+    expect(back).toEqual([newer, older]);
+  });
+
+  it('are left alone by what nobody knows', () => {
+    const unknown: TrustChange = { ...give('trusted', display), thumbprint: '00' } as TrustChange;
+    expect(changedLists(lists(), [unknown], shelf)).toEqual(lists());
+  });
+});
+
+describe('a plant on paper', () => {
+  it('changes only the application that is the target, and claims nothing of lists that nobody knows', () => {
+    const plant = plantOf(
+      [member('furnace', null), member('lehr', null), member('cutter', null, null)],
+      [wantedLink('furnace', 'lehr')],
+    );
+    const elsewhere: TrustChange = { ...give('trusted', display), holderId: 'cutter' } as TrustChange;
+    const after = onPaper(plant, [give('trusted', display), elsewhere], shelf);
+    expect(after.parties.map((party) => party.lists?.trusted.length ?? null)).toEqual([1, 0, null]);
+  });
+});
+
+describe('changes', () => {
+  const renew: TrustChange = { kind: 'renew-certificate', applicationId: 'lehr', authority: 'AA' };
+
+  it('have a target, and a key that tells the same from another', () => {
+    expect([targetOf(renew), targetOf(give('trusted', display))]).toEqual(['lehr', 'furnace']);
+    const keys = [renew, give('trusted', display), give('issuers', display), take('trusted', display)].map(keyOfChange);
+    expect(new Set(keys).size).toBe(4);
+  });
+
+  it('have no way back where the old certificate is gone', () => {
+    expect(undoOf(renew)).toBeNull();
+  });
+
+  it('stand in an order in which nothing is cut off in between', () => {
+    const order = inSafeOrder(
+      [take('trusted', display), renew, give('trusted', display)].map((change) => ({ change })),
+    );
+    expect(order.map(({ change }) => change.kind)).toEqual([
+      'list-certificate',
+      'renew-certificate',
+      'unlist-certificate',
+    ]);
+  });
+});

@@ -1,4 +1,5 @@
-import { certify, party, read } from '../../../core/src/testing/pki.js';
+import { readCertificate } from '@loyal-hinge/core';
+import { certify, party } from '../../../core/src/testing/pki.js';
 import { changedBytes, differing } from './change-lists.js';
 import { noLists } from './lists-store.js';
 
@@ -7,7 +8,9 @@ const garbage = Uint8Array.from([0x30, 3, 1, 1, 255]);
 async function known() {
   const display = await party('display');
   const der = await certify(display, display);
-  const certificate = read(der);
+  const result = readCertificate(der);
+  if (!result.ok) throw new Error(result.says);
+  const { certificate } = result;
   return { der, certificate, shelf: { certificates: new Map([[certificate.thumbprint, certificate]]), crls: [] } };
 }
 

@@ -45,7 +45,9 @@ export default {
       transform: { '/(core|contract)/src/.+\\.ts$': compiled['^.+\\.[cm]?[jt]s$'], ...angular.transform },
       transformIgnorePatterns: ['/node_modules/(?!(.*\\.mjs$|d3-|internmap|primeng|@primeuix|@ngrx|@angular))'],
     }),
-    project('integration', ['<rootDir>/server/src/**/*.live.ts']),
+    project('integration', ['<rootDir>/server/src/**/*.live.ts'], {
+      setupFilesAfterEnv: ['<rootDir>/server/src/testing/once-more.ts'],
+    }),
   ],
   testTimeout: 240_000,
 };

@@ -6,6 +6,7 @@ export default defineConfig({
   timeout: 240_000,
   expect: { timeout: 30_000 },
   workers: 1,
+  retries: 1,
   reporter: [['list'], ['json', { outputFile: process.env['HINGE_E2E_REPORT'] ?? 'test-results/report.json' }]],
   use: {
     baseURL: process.env['HINGE_TEST_URL'] ?? 'http://127.0.0.1:8480',

@@ -22,19 +22,28 @@ const { add, stop } = stopper();
 add(() => one.leave());
 
 const outcome = { passed: 0, failed: 0 };
+const stages = ['lint', 'types', 'unit', 'web', 'integration', 'browser'];
+/** `npm test -- integration killed` runs one stage, of it what fits the words; without words all stages run whole. */
+const [onlyStage, ...onlyFiles] = process.argv.slice(2);
+if (onlyStage && !stages.includes(onlyStage))
+  giveUp(`There is no stage “${onlyStage}”; there are ${stages.join(', ')}.`);
+const wanted = (...names) => !onlyStage || names.includes(onlyStage);
 
 try {
   await ensurePackages();
   const postgres = await ensurePostgres();
   await ensureChromium();
   await ensureBuild();
-  await step('Lint', () => run('npm', ['run', '-s', 'lint'], { cwd: root }));
-  await step('Types of the tests', () => run('npx', ['tsc', '-p', 'tsconfig.spec.json'], { cwd: root }));
-  await jest('unit', {});
-  await jest('web', {});
-  const environment = await startEverything(postgres);
-  await jest('integration', environment);
-  await browser(environment);
+  if (wanted('lint')) await step('Lint', () => run('npm', ['run', '-s', 'lint'], { cwd: root }));
+  if (wanted('types'))
+    await step('Types of the tests', () => run('npx', ['tsc', '-p', 'tsconfig.spec.json'], { cwd: root }));
+  if (wanted('unit')) await jest('unit', {});
+  if (wanted('web')) await jest('web', {});
+  if (wanted('integration', 'browser')) {
+    const environment = await startEverything(postgres);
+    if (wanted('integration')) await jest('integration', environment);
+    if (wanted('browser')) await browser(environment);
+  }
 } catch (error) {
   outcome.failed += 1;
   console.error(error.message);
@@ -98,6 +107,7 @@ async function jest(project, env) {
     '--json',
     `--outputFile=${reports[project]}`,
     ...(project === 'integration' ? ['--runInBand', '--forceExit'] : []),
+    ...onlyFiles,
   ];
   await run('npx', args, { cwd: root, env: { ...env, NODE_OPTIONS: '' }, quiet: true }).catch((error) =>
     console.error(error.message),
@@ -112,7 +122,7 @@ async function jest(project, env) {
 async function browser(env) {
   say('\nTests: browser …');
   rmSync(reports.browser, { force: true });
-  await run('npx', ['playwright', 'test', '--config', 'e2e/playwright.config.ts'], {
+  await run('npx', ['playwright', 'test', '--config', 'e2e/playwright.config.ts', ...onlyFiles], {
     cwd: root,
     env: { ...env, HINGE_E2E_REPORT: reports.browser },
   }).catch((error) => console.error(error.message));

@@ -4,8 +4,8 @@ import { ownServer } from '../testing/own-server.js';
 import { until } from '../testing/until.js';
 
 const own = ownServer('killed');
-beforeAll(() => own.setUp());
-afterAll(() => own.remove());
+beforeEach(() => own.setUp());
+afterEach(() => own.remove());
 
 describe('a server that is killed in the middle of a check', () => {
   it('says so at its next start, and carries out what was still waiting', async () => {
@@ -28,28 +28,30 @@ describe('a server that is killed in the middle of a check', () => {
     };
     const asked = await fetch(`${first.url}/api/checks`, { method: 'POST', headers, body: '{}' });
     const { checks } = (await asked.json()) as { checks: Check[] };
-    const lookAtAll = (url: string) => Promise.all(checks.map(({ id }) => look(url, id)));
-    const before = await until(
-      () => lookAtAll(first.url),
-      (seen) => seen.some(({ linkId, state }) => linkId === 'line-display--silo-levels' && state === 'running'),
+    await until(
+      () => own.read<{ id: string }>("select id from checks where state = 'running'"),
+      (running) => running.length > 0,
     );
-    first.child.kill('SIGKILL');
-    await once(first.child, 'exit');
+    await own.kill(first.child);
+    // What was going on is read when nobody is left to change it: a machine that is slow to kill may end a check before.
+    const left = await own.read<Pick<Check, 'id' | 'state'>>('select id, state from checks where ended_at is null');
+    const inState = (state: Check['state']) => left.filter((check) => check.state === state).map(({ id }) => id);
+    const [interrupted, waiting] = [inState('running'), inState('queued')];
+    expect(interrupted).not.toEqual([]);
+    expect(waiting).not.toEqual([]);
 
     const second = await own.serve();
     const after = await until(
-      () => lookAtAll(second.url),
+      () => Promise.all(checks.map(({ id }) => look(second.url, id))),
       (seen) => seen.every(({ endedAt }) => endedAt !== null),
     );
-    expect(after.find(({ linkId }) => linkId === 'line-display--silo-levels')).toMatchObject({
-      state: 'failed',
-      reason: expect.stringContaining('Ask for it again'),
-    });
-    const waited = before.filter(({ state }) => state === 'queued').map(({ id }) => id);
-    expect(after.filter(({ id, state }) => waited.includes(id) && state === 'done').length).toBeGreaterThan(0);
+    const among = (ids: readonly string[]) => after.filter(({ id }) => ids.includes(id));
+    for (const check of among(interrupted))
+      expect(check).toMatchObject({ state: 'failed', reason: expect.stringContaining('Ask for it again') });
+    expect(among(waiting).some(({ state }) => state === 'done')).toBe(true);
     expect(after.filter(({ state }) => state !== 'done').every(({ reason }) => reason !== null)).toBe(true);
+    const gone = once(second.child, 'exit');
     second.child.kill('SIGTERM');
-    const [code] = (await once(second.child, 'exit')) as [number];
-    expect(code).toBe(0);
+    expect(await gone).toEqual([0, null]);
   }, 300_000);
 });

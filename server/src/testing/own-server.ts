@@ -1,7 +1,7 @@
 import { spawn } from 'node:child_process';
 import type { ChildProcess } from 'node:child_process';
 import { once } from 'node:events';
-import { mkdtempSync, rmSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import pg from 'pg';
@@ -9,8 +9,12 @@ import { given } from './given.js';
 
 export interface OwnServer {
   setUp(): Promise<void>;
-  /** Starts it, again and again on the same data. */
+  /** Starts it, again and again on the same data until that is removed. */
   serve(): Promise<{ readonly url: string; readonly child: ChildProcess }>;
+  /** Kills it without a word, as a failing machine would, and comes back when the process is gone. */
+  kill(child: ChildProcess): Promise<void>;
+  /** The rows of its own database, read past the server. */
+  read<Row extends pg.QueryResultRow>(query: string): Promise<readonly Row[]>;
   remove(): Promise<void>;
 }
 
@@ -20,7 +24,7 @@ export const ownPassword = 'a long password';
 /** A server of a test’s own, on a database of its own, beside the made-up plant that all share: it may be killed. */
 export function ownServer(name: string): OwnServer {
   const built = join(process.cwd(), 'server/dist');
-  const folder = mkdtempSync(join(tmpdir(), 'hinge-'));
+  const folder = join(mkdtempSync(join(tmpdir(), 'hinge-')), 'kept');
   const shared = given('HINGE_TEST_DATABASE_URL');
   const env = {
     ...process.env,
@@ -43,6 +47,7 @@ export function ownServer(name: string): OwnServer {
   };
   return {
     async setUp() {
+      mkdirSync(folder);
       await onServersDatabase(`drop database if exists ${name}`);
       await onServersDatabase(`create database ${name}`);
       await run('take-over.js', [given('HINGE_TEST_HANDOVER')]);
@@ -58,10 +63,25 @@ export function ownServer(name: string): OwnServer {
       const [message] = (await once(child, 'message')) as [{ url: string }];
       return { url: message.url, child };
     },
+    kill,
+    async read<Row extends pg.QueryResultRow>(query: string) {
+      const client = new pg.Client({ connectionString: env.HINGE_DATABASE_URL });
+      await client.connect();
+      const { rows } = await client.query<Row>(query).finally(() => client.end());
+      return rows;
+    },
     async remove() {
-      for (const child of running) if (child.exitCode === null) child.kill('SIGKILL');
+      await Promise.all(
+        running.filter(({ exitCode, signalCode }) => exitCode === null && signalCode === null).map(kill),
+      );
       await onServersDatabase(`drop database if exists ${name} with (force)`);
       rmSync(folder, { recursive: true, force: true });
     },
   };
+}
+
+async function kill(child: ChildProcess): Promise<void> {
+  const gone = once(child, 'exit');
+  child.kill('SIGKILL');
+  await gone;
 }

@@ -14,7 +14,7 @@ import {
   switchMap,
   withLatestFrom,
 } from 'rxjs';
-import { shownProblem } from '../http/problem';
+import { answered } from '../http/answered';
 import { BenchApi } from './api';
 import { benchActions, benchFeature } from './state';
 
@@ -29,10 +29,7 @@ export class BenchEffects {
     this.actions.pipe(
       ofType(benchActions.open),
       switchMap(({ linkId }) =>
-        this.api.open(linkId).pipe(
-          map((bench) => benchActions.opened({ bench })),
-          catchError((error: unknown) => of(benchActions.failed({ problem: shownProblem(error) }))),
-        ),
+        this.api.open(linkId).pipe(answered((bench) => benchActions.opened({ bench }), benchActions.failed)),
       ),
     ),
   );
@@ -45,10 +42,9 @@ export class BenchEffects {
         const parent = 'node' in action ? action.node.nodeId : null;
         this.benchId = bench?.benchId ?? null;
         if (!bench) return EMPTY;
-        return this.api.browse(bench.benchId, parent).pipe(
-          map(({ nodes }) => benchActions.browsed({ parent, nodes })),
-          catchError((error: unknown) => of(benchActions.failed({ problem: shownProblem(error) }))),
-        );
+        return this.api
+          .browse(bench.benchId, parent)
+          .pipe(answered(({ nodes }) => benchActions.browsed({ parent, nodes }), benchActions.failed));
       }),
     ),
   );
@@ -67,10 +63,9 @@ export class BenchEffects {
       withLatestFrom(this.store.select(benchFeature.selectBench)),
       switchMap(([{ nodeId }, bench]) =>
         bench
-          ? this.api.read(bench.benchId, nodeId).pipe(
-              map((reading) => benchActions.wasRead({ reading })),
-              catchError((error: unknown) => of(benchActions.failed({ problem: shownProblem(error) }))),
-            )
+          ? this.api
+              .read(bench.benchId, nodeId)
+              .pipe(answered((reading) => benchActions.wasRead({ reading }), benchActions.failed))
           : EMPTY,
       ),
     ),

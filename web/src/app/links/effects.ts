@@ -14,7 +14,7 @@ import {
   takeUntil,
   withLatestFrom,
 } from 'rxjs';
-import { shownProblem } from '../http/problem';
+import { answered } from '../http/answered';
 import { sessionActions } from '../session/state';
 import { LinksApi } from './api';
 import { linkActions, linksFeature } from './state';
@@ -31,10 +31,7 @@ export class LinkEffects {
     this.actions.pipe(
       ofType(linkActions.load),
       switchMap(() =>
-        this.api.rows().pipe(
-          map(({ links }) => linkActions.loaded({ rows: links })),
-          catchError((error: unknown) => of(linkActions.failed({ problem: shownProblem(error) }))),
-        ),
+        this.api.rows().pipe(answered(({ links }) => linkActions.loaded({ rows: links }), linkActions.failed)),
       ),
     ),
   );
@@ -43,10 +40,7 @@ export class LinkEffects {
     this.actions.pipe(
       ofType(linkActions.open),
       switchMap(({ linkId }) =>
-        this.api.detail(linkId).pipe(
-          map((detail) => linkActions.opened({ detail })),
-          catchError((error: unknown) => of(linkActions.openFailed({ problem: shownProblem(error) }))),
-        ),
+        this.api.detail(linkId).pipe(answered((detail) => linkActions.opened({ detail }), linkActions.openFailed)),
       ),
     ),
   );
@@ -55,14 +49,17 @@ export class LinkEffects {
     this.actions.pipe(
       ofType(linkActions.check),
       mergeMap(({ linkIds }) =>
-        this.api.checkAll(linkIds).pipe(
-          mergeMap(({ checks }) =>
-            checks.map((check) =>
-              linkActions.heard({ event: { kind: 'check-asked', checkId: check.id, linkId: check.linkId } }),
+        this.api
+          .checkAll(linkIds)
+          .pipe(
+            answered(
+              ({ checks }) =>
+                checks.map((check) =>
+                  linkActions.heard({ event: { kind: 'check-asked', checkId: check.id, linkId: check.linkId } }),
+                ),
+              linkActions.failed,
             ),
           ),
-          catchError((error: unknown) => of(linkActions.failed({ problem: shownProblem(error) }))),
-        ),
       ),
     ),
   );
@@ -80,10 +77,9 @@ export class LinkEffects {
     this.actions.pipe(
       ofType(linkActions.readCheck),
       concatMap(({ checkId }) =>
-        this.api.checkDetail(checkId).pipe(
-          map((check) => linkActions.checkRead({ check })),
-          catchError((error: unknown) => of(linkActions.openFailed({ problem: shownProblem(error) }))),
-        ),
+        this.api
+          .checkDetail(checkId)
+          .pipe(answered((check) => linkActions.checkRead({ check }), linkActions.openFailed)),
       ),
     ),
   );
@@ -95,10 +91,9 @@ export class LinkEffects {
       map(({ remedy }) => remedy.change),
       filter((change) => change.kind === 'trust-server-certificate' || change.kind === 'accept-client-certificate'),
       switchMap(({ thumbprint }) =>
-        this.api.certificate(thumbprint).pipe(
-          map((certificate) => linkActions.certificateShown({ certificate })),
-          catchError((error: unknown) => of(linkActions.mendFailed({ problem: shownProblem(error) }))),
-        ),
+        this.api
+          .certificate(thumbprint)
+          .pipe(answered((certificate) => linkActions.certificateShown({ certificate }), linkActions.mendFailed)),
       ),
     ),
   );
@@ -107,10 +102,14 @@ export class LinkEffects {
     this.actions.pipe(
       ofType(linkActions.mend),
       exhaustMap(({ linkId, change, password }) =>
-        this.api.mend(linkId, change, password).pipe(
-          mergeMap(({ says }) => [linkActions.mended({ says }), linkActions.open({ linkId })]),
-          catchError((error: unknown) => of(linkActions.mendFailed({ problem: shownProblem(error) }))),
-        ),
+        this.api
+          .mend(linkId, change, password)
+          .pipe(
+            answered(
+              ({ says }) => [linkActions.mended({ says }), linkActions.open({ linkId })],
+              linkActions.mendFailed,
+            ),
+          ),
       ),
     ),
   );

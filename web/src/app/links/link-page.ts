@@ -2,11 +2,10 @@ import { ChangeDetectionStrategy, Component, DestroyRef, computed, effect, injec
 import { Router, RouterLink } from '@angular/router';
 import { fromAddress } from '../shell/page-address';
 import { Store } from '@ngrx/store';
-import { mayActAs } from '@loyal-hinge/contract';
 import { leadingFindings, stepIds, steps } from '@loyal-hinge/core';
 import type { ChosenEndpoint, Remedy, StepId, StepVerdict, Verdict } from '@loyal-hinge/core';
 import { ProblemNotice } from '../http/problem-notice';
-import { sessionFeature } from '../session/state';
+import { may } from '../session/may';
 import { Keys } from '../shell/keys';
 import { CopyText } from '../signs/copy-text';
 import { HingeSign, toneOf } from '../signs/hinge-sign';
@@ -247,8 +246,7 @@ export class LinkPage {
   readonly checks = this.store.selectSignal(linksFeature.selectChecks);
   private readonly row = this.store.selectSignal(linksFeature.selectDetailRow);
   private readonly workingStep = this.store.selectSignal(linksFeature.selectDetailWorking);
-  private readonly person = this.store.selectSignal(sessionFeature.selectSignedIn);
-  readonly mayMend = computed(() => mayActAs(this.person()?.role ?? 'viewer', 'engineer'));
+  readonly mayMend = may('engineer');
   readonly running = computed(() => this.row()?.checkId ?? null);
   readonly usable = computed(() => ['Sound', 'Strained'].includes(this.detail()?.assessment.state ?? ''));
   readonly chosen = computed<StepVerdict | null>(

@@ -1,22 +1,14 @@
-import type { ElementRef } from '@angular/core';
-import {
-  ChangeDetectionStrategy,
-  Component,
-  DestroyRef,
-  computed,
-  inject,
-  input,
-  linkedSignal,
-  viewChild,
-} from '@angular/core';
+import { ChangeDetectionStrategy, Component, DestroyRef, computed, inject, input, linkedSignal } from '@angular/core';
 import { Router, RouterLink } from '@angular/router';
-import { addressWriter, fromAddress, valueOf } from '../shell/page-address';
+import { ChoiceField } from '../shell/choice';
+import { FilterLine } from '../shell/filter-line';
+import { addressWriter, fromAddress } from '../shell/page-address';
+import { lookingFor } from '../shell/words';
 import { Store } from '@ngrx/store';
-import { mayActAs } from '@loyal-hinge/contract';
 import type { LinkRow } from '@loyal-hinge/contract';
 import { stepIds, steps } from '@loyal-hinge/core';
 import { ProblemNotice } from '../http/problem-notice';
-import { sessionFeature } from '../session/state';
+import { may } from '../session/may';
 import { Keys } from '../shell/keys';
 import { HingeSign, toneOf } from '../signs/hinge-sign';
 import { Moment } from '../signs/moment';
@@ -42,7 +34,7 @@ type Order = keyof typeof orders;
 /** The step board: a row a link, a column a step, a bar in each cell. */
 @Component({
   selector: 'hinge-links-page',
-  imports: [RouterLink, HingeSign, VerdictBar, Moment, ProblemNotice],
+  imports: [RouterLink, HingeSign, VerdictBar, Moment, ProblemNotice, FilterLine, ChoiceField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -59,41 +51,27 @@ type Order = keyof typeof orders;
         </div>
       </header>
       <hinge-problem [problem]="problem()" />
-      <div class="filter" role="search">
-        <label
-          >Show
-          <input
-            #search
-            type="search"
-            placeholder="any link, machine or cause"
-            [value]="find()"
-            (input)="go({ find: valueOf($event) })"
-            aria-label="Words to look for"
-        /></label>
-        <label
-          >that is
-          <select (change)="go({ state: valueOf($event) })" aria-label="State">
-            @for (choice of states; track choice) {
-              <option
-                [value]="choice === 'in any state' ? '' : choice"
-                [selected]="(state() || 'in any state') === choice"
-              >
-                {{ choice }}
-              </option>
-            }
-          </select></label
-        >
-        <label
-          >sorted by
-          <select (change)="go({ by: valueOf($event) })" aria-label="Sorted by">
-            @for (choice of orderChoices; track choice.key) {
-              <option [value]="choice.key" [selected]="choice.key === order()">{{ choice.word }}</option>
-            }
-          </select></label
-        >
-        <span class="gap"></span>
-        <button type="button" class="plain" (click)="exportCsv()">Save as CSV</button>
-      </div>
+      <hinge-filter-line
+        [find]="find()"
+        what="any link, machine or cause"
+        (findChange)="go({ find: $event })"
+        (save)="exportCsv()"
+      >
+        <hinge-choice
+          word="that is"
+          label="State"
+          [choices]="states"
+          [chosen]="state()"
+          (chose)="go({ state: $event })"
+        />
+        <hinge-choice
+          word="sorted by"
+          label="Sorted by"
+          [choices]="orderChoices"
+          [chosen]="order()"
+          (chose)="go({ by: $event })"
+        />
+      </hinge-filter-line>
       @if (!loaded()) {
         <div class="waiting" aria-busy="true">
           @for (line of skeleton; track $index) {
@@ -259,19 +237,12 @@ type Order = keyof typeof orders;
       margin-bottom: 0.4rem;
       background: var(--wash);
     }
-    .empty {
-      padding: 2rem;
-      background: var(--panel);
-      border: 1px solid var(--line);
-    }
   `,
 })
 export class LinksPage {
   private readonly store = inject(Store);
   readonly go = addressWriter();
-  readonly valueOf = valueOf;
   private readonly router = inject(Router);
-  private readonly search = viewChild<ElementRef<HTMLInputElement>>('search');
 
   /** From the address. */
   readonly find = input('', { transform: fromAddress });
@@ -284,26 +255,28 @@ export class LinksPage {
   readonly tones = toneOf;
   readonly words = verdictWords;
   readonly legend = ['holds', 'weak', 'fails', 'unknown', 'not-needed'] as const;
-  readonly states = ['in any state', 'Parted', 'Strained', 'Untried', 'Sound'];
+  readonly states = [
+    { key: '', word: 'in any state' },
+    ...['Parted', 'Strained', 'Untried', 'Sound'].map((state) => ({ key: state, word: state })),
+  ];
   readonly orderChoices = Object.entries(orders).map(([key, { word }]) => ({ key, word }));
   readonly skeleton = Array.from({ length: 12 });
 
   private readonly rows = this.store.selectSignal(linksFeature.selectRows);
-  private readonly person = this.store.selectSignal(sessionFeature.selectSignedIn);
   readonly headline = this.store.selectSignal(linksFeature.selectHeadline);
   readonly loaded = this.store.selectSignal(linksFeature.selectLoaded);
   readonly problem = this.store.selectSignal(linksFeature.selectProblem);
   readonly working = this.store.selectSignal(linksFeature.selectWorking);
-  readonly mayCheck = computed(() => mayActAs(this.person()?.role ?? 'viewer', 'engineer'));
+  readonly mayCheck = may('engineer');
   readonly underWay = computed(() => this.rows().filter((row) => row.checkId !== null).length);
   readonly order = computed<Order>(() => (this.by() in orders ? (this.by() as Order) : 'place'));
   readonly filtered = computed(() => this.find() !== '' || this.state() !== '');
   readonly opened = computed(() => this.open());
   readonly shown = computed(() => {
-    const words = this.find().toLowerCase().split(/\s+/).filter(Boolean);
+    const fits = lookingFor(this.find());
     const state = this.state();
     return this.rows()
-      .filter((row) => (state === '' || row.state === state) && words.every((word) => textOf(row).includes(word)))
+      .filter((row) => (state === '' || row.state === state) && fits(...textsOf(row)))
       .sort(orders[this.order()].compare);
   });
   readonly at = linkedSignal(() =>
@@ -316,7 +289,6 @@ export class LinksPage {
   constructor() {
     this.store.dispatch(linkActions.load());
     const remove = inject(Keys).add({
-      '/': { does: 'search', run: () => this.search()?.nativeElement.focus() },
       j: { does: 'move down', run: () => this.move(1) },
       k: { does: 'move up', run: () => this.move(-1) },
       Enter: { does: 'open the link', run: () => this.goTo() },
@@ -383,17 +355,14 @@ export class LinksPage {
   }
 }
 
-const textOf = (row: LinkRow): string =>
-  [
-    row.name,
-    row.state,
-    row.headline,
-    row.client,
-    row.clientZone,
-    row.server,
-    row.serverZone,
-    row.endpointUrl,
-    row.leadingCause ?? '',
-  ]
-    .join(' ')
-    .toLowerCase();
+const textsOf = (row: LinkRow): readonly (string | null)[] => [
+  row.name,
+  row.state,
+  row.headline,
+  row.client,
+  row.clientZone,
+  row.server,
+  row.serverZone,
+  row.endpointUrl,
+  row.leadingCause,
+];

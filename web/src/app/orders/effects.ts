@@ -3,21 +3,9 @@ import { Router } from '@angular/router';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
 import { Store } from '@ngrx/store';
 import type { Observable } from 'rxjs';
-import {
-  catchError,
-  concatMap,
-  debounceTime,
-  exhaustMap,
-  filter,
-  map,
-  mergeMap,
-  of,
-  switchMap,
-  tap,
-  withLatestFrom,
-} from 'rxjs';
+import { concatMap, debounceTime, exhaustMap, filter, mergeMap, switchMap, tap, withLatestFrom } from 'rxjs';
 import type { WorkOrder } from '@loyal-hinge/contract';
-import { shownProblem } from '../http/problem';
+import { answered } from '../http/answered';
 import { linkActions } from '../links/state';
 import { OrdersApi } from './api';
 import { orderActions, ordersFeature } from './state';
@@ -36,10 +24,7 @@ export class OrderEffects {
     this.actions.pipe(
       ofType(orderActions.load),
       switchMap(() =>
-        this.api.all().pipe(
-          map(({ orders }) => orderActions.loaded({ rows: orders })),
-          catchError((error: unknown) => of(orderActions.failed({ problem: shownProblem(error) }))),
-        ),
+        this.api.all().pipe(answered(({ orders }) => orderActions.loaded({ rows: orders }), orderActions.failed)),
       ),
     ),
   );
@@ -78,10 +63,7 @@ export class OrderEffects {
   );
 
   private told(asked: Observable<WorkOrder>) {
-    return asked.pipe(
-      map((order) => orderActions.opened({ order })),
-      catchError((error: unknown) => of(orderActions.failed({ problem: shownProblem(error) }))),
-    );
+    return asked.pipe(answered((order) => orderActions.opened({ order }), orderActions.failed));
   }
 
   private asked(id: string, command: OrderCommand): Observable<WorkOrder> {

@@ -3,10 +3,9 @@ import { FormsModule } from '@angular/forms';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { wayWords } from '@loyal-hinge/core';
-import { mayActAs } from '@loyal-hinge/contract';
 import type { OrderLine } from '@loyal-hinge/contract';
 import { ProblemNotice } from '../http/problem-notice';
-import { sessionFeature } from '../session/state';
+import { may } from '../session/may';
 import { Keys } from '../shell/keys';
 import { Moment } from '../signs/moment';
 import { VerdictBar } from '../signs/verdict-bar';
@@ -208,10 +207,6 @@ import type { OrderCommand } from './state';
     .sure h2 {
       margin-bottom: 0.3rem;
     }
-    .waiting {
-      height: 16rem;
-      background: var(--wash);
-    }
   `,
 })
 export class OrderPage {
@@ -222,10 +217,8 @@ export class OrderPage {
   readonly headline = this.store.selectSignal(ordersFeature.selectHeadline);
   readonly problem = this.store.selectSignal(ordersFeature.selectProblem);
   readonly busy = this.store.selectSignal(ordersFeature.selectBusy);
-  private readonly person = this.store.selectSignal(sessionFeature.selectSignedIn);
-  private readonly role = computed(() => this.person()?.role ?? 'viewer');
-  readonly mayAct = computed(() => mayActAs(this.role(), 'engineer'));
-  readonly mayApprove = computed(() => mayActAs(this.role(), 'approver'));
+  readonly mayAct = may('engineer');
+  readonly mayApprove = may('approver');
   readonly sure = signal(false);
   readonly passphrase = signal('');
   readonly tones = stateTones;

@@ -3,7 +3,10 @@ import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { counted } from '@loyal-hinge/core';
 import { saveFile, toCsv } from '../files/csv';
-import { addressWriter, fromAddress, valueOf } from '../shell/page-address';
+import { ChoiceField } from '../shell/choice';
+import { FilterLine } from '../shell/filter-line';
+import { addressWriter, fromAddress } from '../shell/page-address';
+import { lookingFor } from '../shell/words';
 import { ProblemNotice } from '../http/problem-notice';
 import { Moment } from '../signs/moment';
 import { orderActions, ordersFeature } from './state';
@@ -11,39 +14,23 @@ import { orderActions, ordersFeature } from './state';
 /** All work orders, the newest first. */
 @Component({
   selector: 'hinge-orders-page',
-  imports: [RouterLink, ProblemNotice, Moment],
+  imports: [RouterLink, ProblemNotice, FilterLine, ChoiceField, Moment],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
       <header class="page-head">
         <h1>{{ headline() }}</h1>
-        <button type="button" class="plain" (click)="save()">Save as CSV</button>
       </header>
       <hinge-problem [problem]="problem()" />
-      <div class="filter" role="search">
-        <label
-          >Show
-          <input
-            type="search"
-            placeholder="any title or person"
-            aria-label="Words to look for"
-            [value]="find()"
-            (input)="go({ find: valueOf($event) })"
-        /></label>
-        <label
-          >that is
-          <select aria-label="State" (change)="go({ state: valueOf($event) })">
-            @for (choice of states; track choice) {
-              <option
-                [value]="choice === 'in any state' ? '' : choice"
-                [selected]="choice === (state() || 'in any state')"
-              >
-                {{ choice }}
-              </option>
-            }
-          </select></label
-        >
-      </div>
+      <hinge-filter-line [find]="find()" what="any title or person" (findChange)="go({ find: $event })" (save)="save()">
+        <hinge-choice
+          word="that is"
+          label="State"
+          [choices]="states"
+          [chosen]="state()"
+          (chose)="go({ state: $event })"
+        />
+      </hinge-filter-line>
       <table class="ledger">
         <thead>
           <tr>
@@ -101,19 +88,21 @@ import { orderActions, ordersFeature } from './state';
 export class OrdersPage {
   private readonly store = inject(Store);
   readonly go = addressWriter();
-  readonly valueOf = valueOf;
   readonly find = input('', { transform: fromAddress });
   readonly state = input('', { transform: fromAddress });
   readonly rows = this.store.selectSignal(ordersFeature.selectRows);
   readonly problem = this.store.selectSignal(ordersFeature.selectProblem);
-  readonly states = ['in any state', 'proposed', 'approved', 'running', 'done', 'proved', 'withdrawn'] as const;
+  readonly states = [
+    { key: '', word: 'in any state' },
+    ...['proposed', 'approved', 'running', 'done', 'proved', 'withdrawn'].map((state) => ({ key: state, word: state })),
+  ];
   readonly tones = stateTones;
   readonly shown = computed(() => {
-    const words = this.find().toLowerCase().split(/\s+/).filter(Boolean);
-    return this.rows().filter(({ title, proposedBy, decidedBy, state }) => {
-      const text = `${title} ${proposedBy} ${decidedBy ?? ''}`.toLowerCase();
-      return (this.state() === '' || state === this.state()) && words.every((word) => text.includes(word));
-    });
+    const fits = lookingFor(this.find());
+    return this.rows().filter(
+      ({ title, proposedBy, decidedBy, state }) =>
+        (this.state() === '' || state === this.state()) && fits(title, proposedBy, decidedBy),
+    );
   });
   readonly headline = computed(() => {
     const count = (state: string): number => this.rows().filter((row) => row.state === state).length;

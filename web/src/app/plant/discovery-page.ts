@@ -3,10 +3,9 @@ import { FormsModule } from '@angular/forms';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { counted } from '@loyal-hinge/core';
-import { mayActAs } from '@loyal-hinge/contract';
 import type { FoundServerView } from '@loyal-hinge/contract';
 import { ProblemNotice } from '../http/problem-notice';
-import { sessionFeature } from '../session/state';
+import { may } from '../session/may';
 import { Moment } from '../signs/moment';
 import { plantActions, plantFeature } from './state';
 
@@ -163,8 +162,7 @@ export class DiscoveryPage {
   readonly state = this.store.selectSignal(plantFeature.selectDiscovery);
   readonly problem = this.store.selectSignal(plantFeature.selectProblem);
   readonly says = this.store.selectSignal(plantFeature.selectSays);
-  private readonly person = this.store.selectSignal(sessionFeature.selectSignedIn);
-  readonly mayAct = computed(() => mayActAs(this.person()?.role ?? 'viewer', 'engineer'));
+  readonly mayAct = may('engineer');
   readonly urls = signal('');
   readonly ranges = signal('');
   readonly ports = signal('4840');

@@ -1,8 +1,8 @@
 import { Injectable, inject } from '@angular/core';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
 import type { Observable } from 'rxjs';
-import { catchError, concatMap, exhaustMap, filter, map, of, switchMap } from 'rxjs';
-import { shownProblem } from '../http/problem';
+import { concatMap, exhaustMap, filter, map, of, switchMap } from 'rxjs';
+import { answered } from '../http/answered';
 import { linkActions } from '../links/state';
 import { PlantApi } from './api';
 import { plantActions } from './state';
@@ -16,12 +16,7 @@ export class PlantEffects {
   readonly load = createEffect(() =>
     this.actions.pipe(
       ofType(plantActions.load, plantActions.changed),
-      switchMap(() =>
-        this.api.read().pipe(
-          map((plant) => plantActions.loaded({ plant })),
-          catchError((error: unknown) => of(plantActions.failed({ problem: shownProblem(error) }))),
-        ),
-      ),
+      switchMap(() => this.api.read().pipe(answered((plant) => plantActions.loaded({ plant }), plantActions.failed))),
     ),
   );
 
@@ -37,10 +32,9 @@ export class PlantEffects {
     this.actions.pipe(
       ofType(plantActions.save),
       exhaustMap(({ part, row }) =>
-        this.api.put(part, row).pipe(
-          map(() => plantActions.changed({ says: `${row.name} is kept.` })),
-          catchError((error: unknown) => of(plantActions.saveFailed({ problem: shownProblem(error) }))),
-        ),
+        this.api
+          .put(part, row)
+          .pipe(answered(() => plantActions.changed({ says: `${row.name} is kept.` }), plantActions.saveFailed)),
       ),
     ),
   );
@@ -49,10 +43,9 @@ export class PlantEffects {
     this.actions.pipe(
       ofType(plantActions.remove),
       exhaustMap(({ part, id }) =>
-        this.api.remove(part, id).pipe(
-          map(() => plantActions.changed({ says: `“${id}” was removed.` })),
-          catchError((error: unknown) => of(plantActions.failed({ problem: shownProblem(error) }))),
-        ),
+        this.api
+          .remove(part, id)
+          .pipe(answered(() => plantActions.changed({ says: `“${id}” was removed.` }), plantActions.failed)),
       ),
     ),
   );
@@ -61,10 +54,9 @@ export class PlantEffects {
     this.actions.pipe(
       ofType(plantActions.loadDiscovery, plantActions.changed),
       switchMap(() =>
-        this.api.discovery().pipe(
-          map((discovery) => plantActions.discoveryLoaded({ discovery })),
-          catchError((error: unknown) => of(plantActions.failed({ problem: shownProblem(error) }))),
-        ),
+        this.api
+          .discovery()
+          .pipe(answered((discovery) => plantActions.discoveryLoaded({ discovery }), plantActions.failed)),
       ),
     ),
   );
@@ -81,10 +73,9 @@ export class PlantEffects {
     this.actions.pipe(
       ofType(plantActions.beginDiscovery),
       exhaustMap(({ wish }) =>
-        this.api.beginDiscovery(wish).pipe(
-          map((discovery) => plantActions.discoveryLoaded({ discovery })),
-          catchError((error: unknown) => of(plantActions.failed({ problem: shownProblem(error) }))),
-        ),
+        this.api
+          .beginDiscovery(wish)
+          .pipe(answered((discovery) => plantActions.discoveryLoaded({ discovery }), plantActions.failed)),
       ),
     ),
   );
@@ -93,10 +84,7 @@ export class PlantEffects {
     this.actions.pipe(
       ofType(plantActions.stopDiscovery),
       exhaustMap(() =>
-        this.api.stopDiscovery().pipe(
-          map(() => plantActions.loadDiscovery()),
-          catchError((error: unknown) => of(plantActions.failed({ problem: shownProblem(error) }))),
-        ),
+        this.api.stopDiscovery().pipe(answered(() => plantActions.loadDiscovery(), plantActions.failed)),
       ),
     ),
   );
@@ -108,8 +96,10 @@ export class PlantEffects {
         const first: Observable<unknown> = machine ? this.api.put('machines', machine) : of(null);
         return first.pipe(
           switchMap(() => this.api.put('applications', application)),
-          map(() => plantActions.changed({ says: `${application.name} is in the plant now.` })),
-          catchError((error: unknown) => of(plantActions.failed({ problem: shownProblem(error) }))),
+          answered(
+            () => plantActions.changed({ says: `${application.name} is in the plant now.` }),
+            plantActions.failed,
+          ),
         );
       }),
     ),
@@ -121,10 +111,14 @@ export class PlantEffects {
       exhaustMap(({ text }) => {
         const document = parsedJson(text);
         if (document === null) return of(plantActions.failed({ problem: notJson }));
-        return this.api.importDocument(document).pipe(
-          map(() => plantActions.changed({ says: 'The plant was replaced by the file’s.' })),
-          catchError((error: unknown) => of(plantActions.failed({ problem: shownProblem(error) }))),
-        );
+        return this.api
+          .importDocument(document)
+          .pipe(
+            answered(
+              () => plantActions.changed({ says: 'The plant was replaced by the file’s.' }),
+              plantActions.failed,
+            ),
+          );
       }),
     ),
   );
@@ -133,10 +127,14 @@ export class PlantEffects {
     this.actions.pipe(
       ofType(plantActions.importMachines),
       exhaustMap(({ text }) =>
-        this.api.importMachines(text).pipe(
-          map(({ machines }) => plantActions.changed({ says: `${machines} machines were added or changed.` })),
-          catchError((error: unknown) => of(plantActions.failed({ problem: shownProblem(error) }))),
-        ),
+        this.api
+          .importMachines(text)
+          .pipe(
+            answered(
+              ({ machines }) => plantActions.changed({ says: `${machines} machines were added or changed.` }),
+              plantActions.failed,
+            ),
+          ),
       ),
     ),
   );

@@ -1,5 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, input, output, signal } from '@angular/core';
 import { saveFile, toCsv } from '../files/csv';
+import { valueOf } from '../shell/page-address';
+import { lookingFor } from '../shell/words';
 
 export interface Column<Row> {
   readonly key: string;
@@ -19,7 +21,7 @@ export interface Column<Row> {
         placeholder="Filter"
         aria-label="Filter"
         [value]="find()"
-        (input)="findChange.emit(value($event))"
+        (input)="findChange.emit(valueOf($event))"
       />
       <span class="faint">{{ shown().length }} of {{ rows().length }}</span>
       <span class="gap"></span>
@@ -134,14 +136,8 @@ export class LedgerTable<Row extends { readonly id: string }> {
   readonly hidden = signal<readonly string[]>([]);
   readonly visible = computed(() => this.columns().filter((column) => !this.hidden().includes(column.key)));
   readonly shown = computed(() => {
-    const words = this.find().toLowerCase().split(/\s+/).filter(Boolean);
-    const fitting = this.rows().filter((row) => {
-      const text = this.columns()
-        .map((column) => column.text(row))
-        .join(' ')
-        .toLowerCase();
-      return words.every((word) => text.includes(word));
-    });
+    const fits = lookingFor(this.find());
+    const fitting = this.rows().filter((row) => fits(...this.columns().map((column) => column.text(row))));
     const column = this.columns().find(({ key }) => key === this.by());
     if (!column) return fitting;
     const sign = this.down() ? -1 : 1;
@@ -150,7 +146,7 @@ export class LedgerTable<Row extends { readonly id: string }> {
     );
   });
 
-  value = (event: Event): string => (event.target as HTMLInputElement).value;
+  readonly valueOf = valueOf;
 
   sort(key: string): void {
     this.down.set(this.by() === key && !this.down());

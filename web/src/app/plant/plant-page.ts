@@ -3,10 +3,9 @@ import { Router, RouterLink } from '@angular/router';
 import { fromAddress } from '../shell/page-address';
 import { Store } from '@ngrx/store';
 import { Dialog } from 'primeng/dialog';
-import { mayActAs } from '@loyal-hinge/contract';
 import type { Application, Link, Machine, Plant, Zone } from '@loyal-hinge/core';
 import { ProblemNotice } from '../http/problem-notice';
-import { sessionFeature } from '../session/state';
+import { may } from '../session/may';
 import { LedgerTable } from './ledger-table';
 import type { Column } from './ledger-table';
 import { PartForm } from './part-form';
@@ -49,7 +48,12 @@ const parts: readonly {
           <a class="act" href="/api/plant/document" download="plant.json">Export the plant</a>
           <a class="act" href="/api/plant/machines.csv" download="machines.csv">Machines as CSV</a>
           <label class="act file" [class.off]="!mayChange()"
-            >Import …<input type="file" accept=".json,.csv" [disabled]="!mayChange()" (change)="chooseFile($event)"
+            >Import …<input
+              type="file"
+              accept=".json,.csv"
+              class="unseen"
+              [disabled]="!mayChange()"
+              (change)="chooseFile($event)"
           /></label>
           <button type="button" class="act main" [disabled]="!mayChange() || !plant()" (click)="add()">
             Add a{{ chosen().key === 'applications' ? 'n' : '' }} {{ chosen().one }}
@@ -141,34 +145,8 @@ const parts: readonly {
       border-bottom-color: var(--weak);
       font-weight: 650;
     }
-    .file {
-      font: inherit;
-      font-size: 0.93rem;
-      padding: 0.36rem 0.8rem;
-      border: 1px solid var(--line);
-      border-radius: 3px;
-      background: var(--panel);
-      cursor: pointer;
-    }
-    .file:focus-within {
-      outline: 2px solid var(--lake);
-    }
-    .file input {
-      position: absolute;
-      opacity: 0;
-      width: 1px;
-    }
     .off {
       opacity: 0.55;
-    }
-    .says {
-      background: var(--panel);
-      border-left: 4px solid var(--holds);
-      padding: 0.5rem 0.9rem;
-    }
-    .waiting {
-      height: 12rem;
-      background: var(--wash);
     }
   `,
 })
@@ -185,8 +163,7 @@ export class PlantPage {
   readonly problem = this.store.selectSignal(plantFeature.selectProblem);
   readonly says = this.store.selectSignal(plantFeature.selectSays);
   readonly editing = this.store.selectSignal(plantFeature.selectEditing);
-  private readonly person = this.store.selectSignal(sessionFeature.selectSignedIn);
-  readonly mayChange = computed(() => mayActAs(this.person()?.role ?? 'viewer', 'engineer'));
+  readonly mayChange = may('engineer');
   readonly removing = signal<string | null>(null);
   readonly importing = signal<{ name: string; text: string } | null>(null);
   readonly chosen = computed(

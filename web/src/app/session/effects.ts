@@ -2,7 +2,7 @@ import { Injectable, inject } from '@angular/core';
 import { Router } from '@angular/router';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
 import { catchError, exhaustMap, map, of, tap } from 'rxjs';
-import { shownProblem } from '../http/problem';
+import { answered } from '../http/answered';
 import { SessionApi } from './api';
 import { sessionActions } from './state';
 
@@ -28,10 +28,9 @@ export class SessionEffects {
     this.actions.pipe(
       ofType(sessionActions.signIn),
       exhaustMap(({ name, password }) =>
-        this.api.signIn(name, password).pipe(
-          map((signedIn) => sessionActions.signedIn({ signedIn })),
-          catchError((error: unknown) => of(sessionActions.refused({ problem: shownProblem(error) }))),
-        ),
+        this.api
+          .signIn(name, password)
+          .pipe(answered((signedIn) => sessionActions.signedIn({ signedIn }), sessionActions.refused)),
       ),
     ),
   );

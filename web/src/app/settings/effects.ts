@@ -1,7 +1,7 @@
 import { Injectable, inject } from '@angular/core';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
-import { catchError, exhaustMap, forkJoin, map, of, switchMap } from 'rxjs';
-import { shownProblem } from '../http/problem';
+import { exhaustMap, forkJoin, switchMap } from 'rxjs';
+import { answered } from '../http/answered';
 import { SettingsApi } from './api';
 import { settingsActions } from './state';
 
@@ -15,8 +15,10 @@ export class SettingsEffects {
       ofType(settingsActions.load, settingsActions.kept),
       switchMap(() =>
         forkJoin({ settings: this.api.read(), known: this.api.identities() }).pipe(
-          map(({ settings, known }) => settingsActions.loaded({ settings, identities: known.identities })),
-          catchError((error: unknown) => of(settingsActions.failed({ problem: shownProblem(error) }))),
+          answered(
+            ({ settings, known }) => settingsActions.loaded({ settings, identities: known.identities }),
+            settingsActions.failed,
+          ),
         ),
       ),
     ),
@@ -26,10 +28,14 @@ export class SettingsEffects {
     this.actions.pipe(
       ofType(settingsActions.keep),
       exhaustMap(({ settings }) =>
-        this.api.keep(settings).pipe(
-          map(() => settingsActions.kept({ says: 'The settings are kept; the next check uses them.' })),
-          catchError((error: unknown) => of(settingsActions.failed({ problem: shownProblem(error) }))),
-        ),
+        this.api
+          .keep(settings)
+          .pipe(
+            answered(
+              () => settingsActions.kept({ says: 'The settings are kept; the next check uses them.' }),
+              settingsActions.failed,
+            ),
+          ),
       ),
     ),
   );
@@ -38,12 +44,15 @@ export class SettingsEffects {
     this.actions.pipe(
       ofType(settingsActions.giveIdentity),
       exhaustMap(({ applicationId, certificatePem, privateKeyPem }) =>
-        this.api.giveIdentity(applicationId, certificatePem, privateKeyPem).pipe(
-          map(({ application }) =>
-            settingsActions.kept({ says: `${application} has its certificate; the key is sealed.` }),
+        this.api
+          .giveIdentity(applicationId, certificatePem, privateKeyPem)
+          .pipe(
+            answered(
+              ({ application }) =>
+                settingsActions.kept({ says: `${application} has its certificate; the key is sealed.` }),
+              settingsActions.failed,
+            ),
           ),
-          catchError((error: unknown) => of(settingsActions.failed({ problem: shownProblem(error) }))),
-        ),
       ),
     ),
   );

@@ -1,9 +1,9 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, signal } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
-import { mayActAs } from '@loyal-hinge/contract';
+import { chosenText } from '../files/chosen-text';
 import { ProblemNotice } from '../http/problem-notice';
-import { sessionFeature } from '../session/state';
+import { may } from '../session/may';
 import { CopyText } from '../signs/copy-text';
 import { Moment } from '../signs/moment';
 import { settingsActions, settingsFeature } from './state';
@@ -155,10 +155,6 @@ import { settingsActions, settingsFeature } from './state';
       display: block;
       margin-bottom: 1rem;
     }
-    .waiting {
-      height: 12rem;
-      background: var(--wash);
-    }
   `,
 })
 export class SettingsPage {
@@ -168,9 +164,8 @@ export class SettingsPage {
   readonly busy = this.store.selectSignal(settingsFeature.selectBusy);
   readonly problem = this.store.selectSignal(settingsFeature.selectProblem);
   readonly says = this.store.selectSignal(settingsFeature.selectSays);
-  private readonly person = this.store.selectSignal(sessionFeature.selectSignedIn);
-  readonly mayKeep = computed(() => mayActAs(this.person()?.role ?? 'viewer', 'administrator'));
-  readonly mayGive = computed(() => mayActAs(this.person()?.role ?? 'viewer', 'engineer'));
+  readonly mayKeep = may('administrator');
+  readonly mayGive = may('engineer');
   readonly headline = computed(() => {
     const ranges = this.settings()?.declaredRanges;
     if (!ranges) return 'Settings';
@@ -219,8 +214,7 @@ export class SettingsPage {
   }
 
   async take(event: Event, what: 'certificate' | 'key'): Promise<void> {
-    const file = (event.target as HTMLInputElement).files?.[0];
-    this[what].set(file ? await file.text() : '');
+    this[what].set(await chosenText(event));
   }
 
   give(): void {

@@ -31,7 +31,7 @@ import { TurnsView } from './turns-view';
             <hinge-trust-mark [cell]="told()" />
             <strong [class]="tone()">{{ words() }}</strong>
           </p>
-          <dl>
+          <dl class="facts">
             <dt>Certificate</dt>
             <dd>
               <a [routerLink]="['/trust/certificates', shown.thumbprint]">{{ shown.name }}</a>
@@ -93,18 +93,6 @@ import { TurnsView } from './turns-view';
       display: flex;
       gap: 0.5rem;
       align-items: center;
-    }
-    dl {
-      display: grid;
-      grid-template-columns: 6.5rem 1fr;
-      gap: 0.3rem 0.8rem;
-    }
-    dt {
-      color: var(--faint);
-    }
-    dd {
-      margin: 0;
-      overflow-wrap: anywhere;
     }
     .one {
       display: block;

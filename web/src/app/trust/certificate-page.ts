@@ -4,29 +4,25 @@ import { Store } from '@ngrx/store';
 import { counted } from '@loyal-hinge/core';
 import type { CertificateView } from '@loyal-hinge/contract';
 import { saveFile } from '../files/csv';
-import { ProblemNotice } from '../http/problem-notice';
 import { Moment } from '../signs/moment';
 import { CertificateSheet } from './certificate-sheet';
 import { daysWords, nearness } from './days';
 import { reasonWords } from './reasons';
 import { trustActions, trustFeature } from './state';
-import { TrustPlaces } from './trust-places';
+import { TrustHead } from './trust-head';
 
 /** A certificate’s own page: what it says, its chain, where it lies, and what stands on it. */
 @Component({
   selector: 'hinge-certificate-page',
-  imports: [RouterLink, ProblemNotice, TrustPlaces, CertificateSheet, Moment],
+  imports: [RouterLink, TrustHead, CertificateSheet, Moment],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
-      <header class="page-head">
-        <h1>{{ headline() }}</h1>
+      <hinge-trust-head [headline]="headline()">
         @if (page()) {
           <button type="button" class="act" (click)="save()">Save as PEM</button>
         }
-      </header>
-      <hinge-trust-places />
-      <hinge-problem [problem]="problem()" />
+      </hinge-trust-head>
       @if (page(); as told) {
         <div class="two">
           <div>
@@ -165,10 +161,6 @@ import { TrustPlaces } from './trust-places';
       border-left: 4px solid var(--fails);
       background: var(--panel);
       padding: 0.45rem 0.9rem;
-    }
-    .waiting {
-      height: 20rem;
-      background: var(--wash);
     }
   `,
 })

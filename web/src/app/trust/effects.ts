@@ -3,10 +3,10 @@ import { Router } from '@angular/router';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
 import { Store } from '@ngrx/store';
 import type { Observable } from 'rxjs';
-import { catchError, concatMap, debounceTime, filter, map, mergeMap, of, switchMap, tap, withLatestFrom } from 'rxjs';
+import { concatMap, debounceTime, filter, map, mergeMap, of, switchMap, tap, withLatestFrom } from 'rxjs';
 import { counted, listed } from '@loyal-hinge/core';
 import { saveBlob } from '../files/save-blob';
-import { shownProblem } from '../http/problem';
+import { answered } from '../http/answered';
 import { linkActions } from '../links/state';
 import { TrustApi } from './api';
 import { trustActions, trustFeature } from './state';
@@ -39,10 +39,7 @@ export class TrustEffects {
     this.actions.pipe(
       ofType(trustActions.command),
       concatMap(({ command }) =>
-        this.carryOut(command).pipe(
-          map((told) => trustActions.done(told)),
-          catchError((error: unknown) => of(trustActions.failed({ problem: shownProblem(error) }))),
-        ),
+        this.carryOut(command).pipe(answered((told) => trustActions.done(told), trustActions.failed)),
       ),
     ),
   );
@@ -59,10 +56,7 @@ export class TrustEffects {
   );
 
   private viewed(request: TrustRequest) {
-    return this.fetched(request).pipe(
-      map((views) => trustActions.loaded({ views })),
-      catchError((error: unknown) => of(trustActions.failed({ problem: shownProblem(error) }))),
-    );
+    return this.fetched(request).pipe(answered((views) => trustActions.loaded({ views }), trustActions.failed));
   }
 
   private fetched(request: TrustRequest): Observable<Partial<TrustViews>> {

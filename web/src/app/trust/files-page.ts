@@ -4,35 +4,27 @@ import { Router, RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { counted } from '@loyal-hinge/core';
 import type { TrustChange } from '@loyal-hinge/core';
-import { mayActAs } from '@loyal-hinge/contract';
 import type { RecognisedFile } from '@loyal-hinge/contract';
 import { DroppedFiles } from '../files/dropped-files';
-import { ProblemNotice } from '../http/problem-notice';
 import { orderActions } from '../orders/state';
-import { sessionFeature } from '../session/state';
+import { may } from '../session/may';
 import { trustActions, trustFeature } from './state';
-import { TrustPlaces } from './trust-places';
+import { TrustHead } from './trust-head';
 
 /** Files as they were dropped: what each is, and what can be done with it. */
 @Component({
   selector: 'hinge-files-page',
-  imports: [FormsModule, RouterLink, ProblemNotice, TrustPlaces],
+  imports: [FormsModule, RouterLink, TrustHead],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
-      <header class="page-head">
-        <h1>{{ headline() }}</h1>
+      <hinge-trust-head [headline]="headline()">
         <label class="act file"
           >Choose files<input type="file" multiple class="unseen" [disabled]="!mayAct()" (change)="choose($event)"
         /></label>
-      </header>
-      <hinge-trust-places />
-      <hinge-problem [problem]="problem()" />
+      </hinge-trust-head>
       @if (dropped.refused(); as refused) {
         <p class="notice" role="alert">{{ refused }}</p>
-      }
-      @if (says(); as told) {
-        <p class="says" role="status">{{ told }}</p>
       }
       @if (files().length > 0) {
         <label class="whom"
@@ -45,7 +37,7 @@ import { TrustPlaces } from './trust-places';
         >
       }
       @for (file of files(); track $index) {
-        <article>
+        <article class="sheet">
           <h2>{{ file.name }}</h2>
           <p>{{ file.says }}</p>
           @for (certificate of file.certificates; track certificate.thumbprint) {
@@ -111,12 +103,6 @@ import { TrustPlaces } from './trust-places';
     </div>
   `,
   styles: `
-    article {
-      background: var(--panel);
-      border: 1px solid var(--line);
-      padding: 0.8rem 1rem;
-      margin-bottom: 0.8rem;
-    }
     .one {
       display: flex;
       justify-content: space-between;
@@ -136,11 +122,8 @@ export class FilesPage {
   readonly dropped = inject(DroppedFiles);
   readonly files = this.store.selectSignal(trustFeature.selectRecognised);
   readonly overview = this.store.selectSignal(trustFeature.selectOverview);
-  readonly problem = this.store.selectSignal(trustFeature.selectProblem);
-  readonly says = this.store.selectSignal(trustFeature.selectSays);
   readonly busy = this.store.selectSignal(trustFeature.selectBusy);
-  private readonly person = this.store.selectSignal(sessionFeature.selectSignedIn);
-  readonly mayAct = computed(() => mayActAs(this.person()?.role ?? 'viewer', 'engineer'));
+  readonly mayAct = may('engineer');
   readonly parties = computed(() => this.overview()?.parties ?? []);
   readonly holderId = signal('');
   readonly headline = computed(() =>

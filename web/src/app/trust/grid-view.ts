@@ -1,4 +1,5 @@
 import type { GridCellView, GridColumnView, TrustOverview, TrustPartyRow } from '@loyal-hinge/contract';
+import { lookingFor } from '../shell/words';
 
 /** What of the grid is shown. */
 export interface GridChoice {
@@ -17,7 +18,7 @@ export interface ShownGrid {
   readonly columns: readonly GridColumnView[];
 }
 
-const fits: Readonly<Record<GridChoice['only'], (cell: GridCellView) => boolean>> = {
+const choices: Readonly<Record<GridChoice['only'], (cell: GridCellView) => boolean>> = {
   all: () => true,
   needed: ({ linkIds }) => linkIds.length > 0,
   refused: ({ linkIds, status, standing }) => linkIds.length > 0 && status !== 'Good' && standing !== 'not known',
@@ -26,20 +27,16 @@ const fits: Readonly<Record<GridChoice['only'], (cell: GridCellView) => boolean>
 
 /** Rows by zone; authorities stand first among the columns, then what applications show, then what nobody shows. */
 export function shownGrid({ parties, columns, cells }: TrustOverview, { words, only }: GridChoice): ShownGrid {
-  const wanted = words.toLowerCase().split(/\s+/).filter(Boolean);
-  const says = (text: string): boolean => wanted.every((word) => text.toLowerCase().includes(word));
+  const fits = lookingFor(words);
   const columnOf = new Map(columns.map((column) => [column.thumbprint, column]));
   const partyOf = new Map(parties.map((party) => [party.applicationId, party]));
   const fitting = cells.filter((cell) => {
     const [party, column] = [partyOf.get(cell.holderId), columnOf.get(cell.thumbprint)];
     return (
-      fits[only](cell) &&
-      party &&
-      column &&
-      says(`${party.name} ${party.zone} ${column.name} ${column.subject} ${cell.standing}`)
+      choices[only](cell) && party && column && fits(party.name, party.zone, column.name, column.subject, cell.standing)
     );
   });
-  const everything = only === 'all' && wanted.length === 0;
+  const everything = only === 'all' && words.trim() === '';
   const rowIds = new Set(fitting.map(({ holderId }) => holderId));
   const columnIds = new Set(fitting.map(({ thumbprint }) => thumbprint));
   const rows = parties.filter(({ applicationId }) => everything || rowIds.has(applicationId));

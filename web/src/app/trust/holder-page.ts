@@ -3,49 +3,39 @@ import { FormsModule } from '@angular/forms';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { counted, wayWords } from '@loyal-hinge/core';
-import { mayActAs } from '@loyal-hinge/contract';
 import type { TrustWayBody } from '@loyal-hinge/contract';
 import { base64Of } from '../files/base64';
-import { ProblemNotice } from '../http/problem-notice';
 import { orderActions } from '../orders/state';
-import { sessionFeature } from '../session/state';
+import { may } from '../session/may';
 import { Moment } from '../signs/moment';
 import { trustActions, trustFeature } from './state';
-import { TrustPlaces } from './trust-places';
+import { TrustHead } from './trust-head';
 
 /** The lists of one application: what lies in them, how they are reached, and what changed when. */
 @Component({
   selector: 'hinge-holder-page',
-  imports: [FormsModule, RouterLink, ProblemNotice, TrustPlaces, Moment],
+  imports: [FormsModule, RouterLink, TrustHead, Moment],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
-      <header class="page-head">
-        <h1>{{ headline() }}</h1>
+      <hinge-trust-head [headline]="headline()">
         @if (holder(); as told) {
-          <div class="actions">
-            @if (told.party.way === 'push') {
-              <button type="button" class="act main" [disabled]="!mayAct() || busy()" (click)="read()">
-                {{ busy() ? 'Reading …' : 'Read its lists' }}
-              </button>
-            }
-            <button type="button" class="act" [disabled]="!mayAct()" (click)="fetchBundle()">Fetch as a bundle</button>
-            <label class="act file"
-              >Take over a PKI folder (zip)<input
-                type="file"
-                accept=".zip"
-                class="unseen"
-                [disabled]="!mayAct()"
-                (change)="takeBundle($event)"
-            /></label>
-          </div>
+          @if (told.party.way === 'push') {
+            <button type="button" class="act main" [disabled]="!mayAct() || busy()" (click)="read()">
+              {{ busy() ? 'Reading …' : 'Read its lists' }}
+            </button>
+          }
+          <button type="button" class="act" [disabled]="!mayAct()" (click)="fetchBundle()">Fetch as a bundle</button>
+          <label class="act file"
+            >Take over a PKI folder (zip)<input
+              type="file"
+              accept=".zip"
+              class="unseen"
+              [disabled]="!mayAct()"
+              (change)="takeBundle($event)"
+          /></label>
         }
-      </header>
-      <hinge-trust-places />
-      <hinge-problem [problem]="problem()" />
-      @if (says(); as told) {
-        <p class="says" role="status">{{ told }}</p>
-      }
+      </hinge-trust-head>
       @if (holder(); as told) {
         @if (told.party.fault; as fault) {
           <p class="fault"><strong class="fails">The newest try to read them failed.</strong> {{ fault }}</p>
@@ -221,10 +211,6 @@ import { TrustPlaces } from './trust-places';
       padding: 0.4rem 0;
       border-bottom: 1px solid var(--line);
     }
-    .waiting {
-      height: 20rem;
-      background: var(--wash);
-    }
   `,
 })
 export class HolderPage {
@@ -234,10 +220,8 @@ export class HolderPage {
   readonly holder = this.store.selectSignal(trustFeature.selectHolder);
   readonly overview = this.store.selectSignal(trustFeature.selectOverview);
   readonly problem = this.store.selectSignal(trustFeature.selectProblem);
-  readonly says = this.store.selectSignal(trustFeature.selectSays);
   readonly busy = this.store.selectSignal(trustFeature.selectBusy);
-  private readonly person = this.store.selectSignal(sessionFeature.selectSignedIn);
-  readonly mayAct = computed(() => mayActAs(this.person()?.role ?? 'viewer', 'engineer'));
+  readonly mayAct = may('engineer');
   readonly clients = computed(() => (this.overview()?.parties ?? []).filter(({ way }) => way === 'held'));
   readonly way = signal<TrustWayBody['way']>('unknown');
   readonly clientId = signal('');

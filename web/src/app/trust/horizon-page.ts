@@ -5,12 +5,13 @@ import { scalePow, timeFormat } from 'd3';
 import { counted } from '@loyal-hinge/core';
 import type { HorizonView } from '@loyal-hinge/contract';
 import { saveFile, toCsv } from '../files/csv';
-import { addressWriter, fromAddress, valueOf } from '../shell/page-address';
-import { ProblemNotice } from '../http/problem-notice';
+import { FilterLine } from '../shell/filter-line';
+import { addressWriter, fromAddress } from '../shell/page-address';
+import { lookingFor } from '../shell/words';
 import { Moment } from '../signs/moment';
 import { daysWords, nearness } from './days';
 import { trustActions, trustFeature } from './state';
-import { TrustPlaces } from './trust-places';
+import { TrustHead } from './trust-head';
 
 const dayMs = 86_400_000;
 const width = 520;
@@ -20,31 +21,22 @@ type Ending = HorizonView['endings'][number];
 /** What ends when: the near future is drawn wider than the far one. */
 @Component({
   selector: 'hinge-horizon-page',
-  imports: [RouterLink, ProblemNotice, TrustPlaces, Moment],
+  imports: [RouterLink, TrustHead, FilterLine, Moment],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
-      <header class="page-head">
-        <h1>{{ headline() }}</h1>
-        <button type="button" class="plain" (click)="save()">Save as CSV</button>
-      </header>
-      <hinge-trust-places />
-      <hinge-problem [problem]="problem()" />
-      <div class="filter" role="search">
-        <label
-          >Show
-          <input
-            type="search"
-            placeholder="any certificate, application or link"
-            aria-label="Words to look for"
-            [value]="find()"
-            (input)="go({ find: valueOf($event) })"
-        /></label>
+      <hinge-trust-head [headline]="headline()" />
+      <hinge-filter-line
+        [find]="find()"
+        what="any certificate, application or link"
+        (findChange)="go({ find: $event })"
+        (save)="save()"
+      >
         <label
           ><input type="checkbox" [checked]="idle() !== ''" (change)="go({ idle: idle() === '' ? 'too' : '' })" /> also
           what takes no link down</label
         >
-      </div>
+      </hinge-filter-line>
       @for (group of groups(); track group.by) {
         <p class="group">
           {{ group.says }} <strong>{{ group.names }}</strong> by <hinge-moment [at]="group.at" show="day" />.
@@ -167,22 +159,16 @@ type Ending = HorizonView['endings'][number];
     .links {
       font-size: 0.88rem;
     }
-    .waiting {
-      height: 20rem;
-      background: var(--wash);
-    }
   `,
 })
 export class HorizonPage {
   private readonly store = inject(Store);
   readonly go = addressWriter();
-  readonly valueOf = valueOf;
   readonly find = input('', { transform: fromAddress });
   readonly idle = input('', { transform: fromAddress });
   readonly width = width;
   readonly nowX = pastWidth;
   readonly horizon = this.store.selectSignal(trustFeature.selectHorizon);
-  readonly problem = this.store.selectSignal(trustFeature.selectProblem);
   private readonly now = computed(() => this.horizon()?.at ?? 0);
   /** The square root of time gives the near future its room; what is past has a narrow place of its own. */
   private readonly scale = computed(() => {
@@ -217,11 +203,11 @@ export class HorizonPage {
       .filter(({ x }) => x <= width - 4);
   });
   private readonly fitting = computed(() => {
-    const words = this.find().toLowerCase().split(/\s+/).filter(Boolean);
-    return (this.horizon()?.endings ?? []).filter((ending) => {
-      const text = [ending.name, ending.subject, ...ending.applications, ...ending.links].join(' ').toLowerCase();
-      return (this.idle() !== '' || ending.links.length > 0) && words.every((word) => text.includes(word));
-    });
+    const fits = lookingFor(this.find());
+    return (this.horizon()?.endings ?? []).filter(
+      ({ name, subject, applications, links }) =>
+        (this.idle() !== '' || links.length > 0) && fits(name, subject, ...applications, ...links),
+    );
   });
   readonly shown = computed(() =>
     this.fitting().map((ending) => ({

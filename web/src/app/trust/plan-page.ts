@@ -2,27 +2,21 @@ import { ChangeDetectionStrategy, Component, computed, inject, input } from '@an
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { counted, listed } from '@loyal-hinge/core';
-import { mayActAs } from '@loyal-hinge/contract';
 import type { TrustPlanView } from '@loyal-hinge/contract';
 import { addressWriter, fromAddress } from '../shell/page-address';
-import { ProblemNotice } from '../http/problem-notice';
 import { orderActions, ordersFeature } from '../orders/state';
-import { sessionFeature } from '../session/state';
+import { may } from '../session/may';
 import { trustActions, trustFeature } from './state';
-import { TrustPlaces } from './trust-places';
+import { TrustHead } from './trust-head';
 
 /** The two strategies side by side, each with the smallest set of changes after which every wanted link is trusted. */
 @Component({
   selector: 'hinge-plan-page',
-  imports: [RouterLink, ProblemNotice, TrustPlaces],
+  imports: [RouterLink, TrustHead],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
-      <header class="page-head">
-        <h1>{{ headline() }}</h1>
-      </header>
-      <hinge-trust-places />
-      <hinge-problem [problem]="problem() ?? orderProblem()" />
+      <hinge-trust-head [headline]="headline()" [otherProblem]="orderProblem()" />
       @if (plans(); as both) {
         @if (both.unread.length > 0) {
           <p class="unread">
@@ -178,10 +172,6 @@ import { TrustPlaces } from './trust-places';
     table + h2 {
       margin: 1.2rem 0 0.4rem;
     }
-    .waiting {
-      height: 20rem;
-      background: var(--wash);
-    }
   `,
 })
 export class PlanPage {
@@ -189,11 +179,9 @@ export class PlanPage {
   readonly go = addressWriter();
   readonly by = input('', { transform: fromAddress });
   readonly plans = this.store.selectSignal(trustFeature.selectPlans);
-  readonly problem = this.store.selectSignal(trustFeature.selectProblem);
   readonly orderProblem = this.store.selectSignal(ordersFeature.selectProblem);
   readonly busy = this.store.selectSignal(ordersFeature.selectBusy);
-  private readonly person = this.store.selectSignal(sessionFeature.selectSignedIn);
-  readonly mayAct = computed(() => mayActAs(this.person()?.role ?? 'viewer', 'engineer'));
+  readonly mayAct = may('engineer');
   readonly words = {
     direct: {
       title: 'Direct trust',

@@ -26,7 +26,7 @@ export const trustRoutes: Routes = [
       {
         path: 'authority',
         title: 'Authority · Loyal Hinge',
-        loadComponent: () => import('./authority-page').then((m) => m.AuthorityPage),
+        loadComponent: () => import('./authority/authority-page').then((m) => m.AuthorityPage),
       },
       {
         path: 'files',

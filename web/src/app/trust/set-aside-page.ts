@@ -3,50 +3,40 @@ import { FormsModule } from '@angular/forms';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { counted, dayOf } from '@loyal-hinge/core';
-import { mayActAs } from '@loyal-hinge/contract';
 import type { SetAsideEntry } from '@loyal-hinge/contract';
-import { addressWriter, fromAddress, valueOf } from '../shell/page-address';
-import { ProblemNotice } from '../http/problem-notice';
+import { FilterLine } from '../shell/filter-line';
+import { addressWriter, fromAddress } from '../shell/page-address';
+import { lookingFor } from '../shell/words';
+import { saveFile, toCsv } from '../files/csv';
 import { orderActions } from '../orders/state';
-import { sessionFeature } from '../session/state';
+import { may } from '../session/may';
 import { CopyText } from '../signs/copy-text';
 import { Moment } from '../signs/moment';
 import { trustActions, trustFeature } from './state';
-import { TrustPlaces } from './trust-places';
+import { TrustHead } from './trust-head';
 import { TurnsView } from './turns-view';
 
 /** Everything that lies in rejected lists in the plant, newest first: look, compare, then trust or put off. */
 @Component({
   selector: 'hinge-set-aside-page',
-  imports: [FormsModule, RouterLink, ProblemNotice, TrustPlaces, TurnsView, CopyText, Moment],
+  imports: [FormsModule, RouterLink, TrustHead, FilterLine, TurnsView, CopyText, Moment],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
-      <header class="page-head">
-        <h1>{{ headline() }}</h1>
-      </header>
-      <hinge-trust-places />
-      <hinge-problem [problem]="problem()" />
-      @if (says(); as told) {
-        <p class="says" role="status">{{ told }}</p>
-      }
-      <div class="filter" role="search">
-        <label
-          >Show
-          <input
-            type="search"
-            placeholder="any application or name"
-            aria-label="Words to look for"
-            [value]="find()"
-            (input)="go({ find: valueOf($event) })"
-        /></label>
+      <hinge-trust-head [headline]="headline()" />
+      <hinge-filter-line
+        [find]="find()"
+        what="any application or name"
+        (findChange)="go({ find: $event })"
+        (save)="save()"
+      >
         <label
           ><input type="checkbox" [checked]="off() !== ''" (change)="go({ off: off() === '' ? 'too' : '' })" /> also
           what was put off</label
         >
-      </div>
+      </hinge-filter-line>
       @for (entry of shown(); track entry.holderId + entry.thumbprint) {
-        <article>
+        <article class="sheet">
           <header>
             <h2>
               {{ entry.holder }} set aside
@@ -55,7 +45,7 @@ import { TurnsView } from './turns-view';
             <span class="faint">seen there since <hinge-moment [at]="entry.since" /></span>
           </header>
           <div class="two">
-            <dl>
+            <dl class="facts">
               <dt>Says it is</dt>
               <dd>
                 @if (entry.claims) {
@@ -165,12 +155,6 @@ import { TurnsView } from './turns-view';
     </div>
   `,
   styles: `
-    article {
-      background: var(--panel);
-      border: 1px solid var(--line);
-      padding: 0.8rem 1rem;
-      margin-bottom: 0.8rem;
-    }
     article header {
       display: flex;
       justify-content: space-between;
@@ -182,19 +166,6 @@ import { TurnsView } from './turns-view';
       grid-template-columns: minmax(0, 3fr) minmax(0, 2fr);
       gap: 2rem;
       margin-bottom: 0.6rem;
-    }
-    dl {
-      display: grid;
-      grid-template-columns: 6.5rem 1fr;
-      gap: 0.25rem 0.8rem;
-      margin: 0;
-    }
-    dt {
-      color: var(--faint);
-    }
-    dd {
-      margin: 0;
-      overflow-wrap: anywhere;
     }
     .one {
       display: block;
@@ -208,36 +179,28 @@ import { TurnsView } from './turns-view';
       padding-top: 0.7rem;
       max-width: 34rem;
     }
-    .waiting {
-      height: 14rem;
-      background: var(--wash);
-    }
   `,
 })
 export class SetAsidePage {
   private readonly store = inject(Store);
   readonly go = addressWriter();
-  readonly valueOf = valueOf;
   readonly find = input('', { transform: fromAddress });
   readonly off = input('', { transform: fromAddress });
   readonly entries = this.store.selectSignal(trustFeature.selectSetAside);
-  readonly problem = this.store.selectSignal(trustFeature.selectProblem);
-  readonly says = this.store.selectSignal(trustFeature.selectSays);
   private readonly waiting = this.store.selectSignal(trustFeature.selectWaitingAside);
-  private readonly person = this.store.selectSignal(sessionFeature.selectSignedIn);
-  readonly mayAct = computed(() => mayActAs(this.person()?.role ?? 'viewer', 'engineer'));
+  readonly mayAct = may('engineer');
   readonly turns = this.store.selectSignal(trustFeature.selectTurns);
   readonly asking = signal('');
   readonly what = signal<'leaf' | 'issuer'>('leaf');
   readonly until = signal('');
   readonly tomorrow = new Date(Date.now() + 86_400_000).toISOString().slice(0, 10);
   readonly shown = computed(() => {
-    const words = this.find().toLowerCase().split(/\s+/).filter(Boolean);
-    return (this.entries() ?? []).filter((entry) => {
-      const text =
-        `${entry.holder} ${entry.certificate.subject} ${entry.claims ?? ''} ${entry.thumbprint}`.toLowerCase();
-      return (this.off() !== '' || !entry.dismissed) && words.every((word) => text.includes(word));
-    });
+    const fits = lookingFor(this.find());
+    return (this.entries() ?? []).filter(
+      (entry) =>
+        (this.off() !== '' || !entry.dismissed) &&
+        fits(entry.holder, entry.certificate.subject, entry.claims, entry.thumbprint),
+    );
   });
   readonly headline = computed(() => {
     if (this.entries() === null) return 'Set aside';
@@ -285,6 +248,30 @@ export class SetAsidePage {
         order: { title: `Let ${entry.holder} trust ${name}${end}`, lines: [{ change, why, linkIds }] },
       }),
     );
+  }
+
+  save(): void {
+    const header = [
+      'set aside by',
+      'certificate',
+      'thumbprint',
+      'says it is',
+      'issuer',
+      'valid until',
+      'blocks',
+      'seen since',
+    ];
+    const rows = this.shown().map((entry) => [
+      entry.holder,
+      entry.certificate.subject,
+      entry.thumbprint,
+      entry.claims ?? '',
+      entry.certificate.issuer,
+      entry.certificate.notAfter,
+      entry.blocks.map(({ name }) => name).join('; '),
+      entry.since,
+    ]);
+    saveFile('set-aside.csv', 'text/csv', toCsv(header, rows));
   }
 
   private changeFor({ holderId, thumbprint, issuer }: SetAsideEntry) {

@@ -2,29 +2,20 @@ import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@a
 import { FormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
 import { counted } from '@loyal-hinge/core';
-import { mayActAs } from '@loyal-hinge/contract';
-import { ProblemNotice } from '../http/problem-notice';
-import { sessionFeature } from '../session/state';
+import { may } from '../session/may';
 import { CopyText } from '../signs/copy-text';
 import { Moment } from '../signs/moment';
 import { trustActions, trustFeature } from './state';
-import { TrustPlaces } from './trust-places';
+import { TrustHead } from './trust-head';
 
 /** Tickets with which applications fetch their certificate and trust list by themselves. */
 @Component({
   selector: 'hinge-tickets-page',
-  imports: [FormsModule, ProblemNotice, TrustPlaces, CopyText, Moment],
+  imports: [FormsModule, TrustHead, CopyText, Moment],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
-      <header class="page-head">
-        <h1>{{ headline() }}</h1>
-      </header>
-      <hinge-trust-places />
-      <hinge-problem [problem]="problem()" />
-      @if (says(); as told) {
-        <p class="says" role="status">{{ told }}</p>
-      }
+      <hinge-trust-head [headline]="headline()" />
       @if (made(); as fresh) {
         <section>
           <h2>The token for {{ fresh.ticket.application }}, shown this once</h2>
@@ -145,13 +136,10 @@ export class TicketsPage {
   private readonly store = inject(Store);
   readonly tickets = this.store.selectSignal(trustFeature.selectTickets);
   readonly made = this.store.selectSignal(trustFeature.selectMadeTicket);
-  readonly problem = this.store.selectSignal(trustFeature.selectProblem);
-  readonly says = this.store.selectSignal(trustFeature.selectSays);
   readonly busy = this.store.selectSignal(trustFeature.selectBusy);
   private readonly overview = this.store.selectSignal(trustFeature.selectOverview);
   private readonly authorities = this.store.selectSignal(trustFeature.selectAuthorities);
-  private readonly person = this.store.selectSignal(sessionFeature.selectSignedIn);
-  readonly mayAct = computed(() => mayActAs(this.person()?.role ?? 'viewer', 'engineer'));
+  readonly mayAct = may('engineer');
   /** The product renews those itself whose keys it holds. */
   readonly parties = computed(() => (this.overview()?.parties ?? []).filter(({ way }) => way !== 'held'));
   readonly authority = computed(

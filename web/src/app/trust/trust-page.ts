@@ -1,13 +1,12 @@
-import type { ElementRef } from '@angular/core';
-import { ChangeDetectionStrategy, Component, DestroyRef, computed, inject, input, viewChild } from '@angular/core';
+import { ChangeDetectionStrategy, Component, DestroyRef, computed, inject, input } from '@angular/core';
 import { Store } from '@ngrx/store';
-import { mayActAs } from '@loyal-hinge/contract';
 import type { TrustChange } from '@loyal-hinge/core';
 import { saveFile, toCsv } from '../files/csv';
-import { addressWriter, fromAddress, valueOf } from '../shell/page-address';
-import { ProblemNotice } from '../http/problem-notice';
+import { ChoiceField } from '../shell/choice';
+import { FilterLine } from '../shell/filter-line';
+import { addressWriter, fromAddress } from '../shell/page-address';
 import { orderActions } from '../orders/state';
-import { sessionFeature } from '../session/state';
+import { may } from '../session/may';
 import { Keys } from '../shell/keys';
 import { CellDrawer } from './cell-drawer';
 import { shownGrid } from './grid-view';
@@ -15,53 +14,37 @@ import type { GridChoice } from './grid-view';
 import { trustActions, trustFeature } from './state';
 import { TrustGridView, wordsOf } from './trust-grid';
 import { TrustMark } from './trust-mark';
-import { TrustPlaces } from './trust-places';
+import { TrustHead } from './trust-head';
 
 /** The trust grid of the whole plant. */
 @Component({
   selector: 'hinge-trust-page',
-  imports: [ProblemNotice, TrustPlaces, TrustGridView, CellDrawer, TrustMark],
+  imports: [TrustHead, FilterLine, ChoiceField, TrustGridView, CellDrawer, TrustMark],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
-      <header class="page-head">
-        <h1>{{ overview()?.headline ?? 'Trust' }}</h1>
-        <div class="actions">
-          @if (reading() > 0) {
-            <span class="faint" role="status">{{ reading() }} lists being read</span>
-          }
-          <button type="button" class="act main" [disabled]="!mayAct() || reading() > 0" (click)="readAll()">
-            Read all lists
-          </button>
-        </div>
-      </header>
-      <hinge-trust-places />
-      <hinge-problem [problem]="problem()" />
-      @if (says(); as told) {
-        <p class="says" role="status">{{ told }}</p>
-      }
-      <div class="filter" role="search">
-        <label
-          >Show
-          <input
-            #search
-            type="search"
-            placeholder="any application or certificate"
-            aria-label="Words to look for"
-            [value]="find()"
-            (input)="go({ find: valueOf($event) })"
-        /></label>
-        <label
-          >with
-          <select aria-label="Which trust" (change)="go({ only: valueOf($event) === 'all' ? '' : valueOf($event) })">
-            @for (choice of choices; track choice.key) {
-              <option [value]="choice.key" [selected]="choice.key === choiceKey()">{{ choice.word }}</option>
-            }
-          </select></label
-        >
-        <span class="gap"></span>
-        <button type="button" class="plain" (click)="save()">Save as CSV</button>
-      </div>
+      <hinge-trust-head [headline]="overview()?.headline ?? 'Trust'">
+        @if (reading() > 0) {
+          <span class="faint" role="status">{{ reading() }} lists being read</span>
+        }
+        <button type="button" class="act main" [disabled]="!mayAct() || reading() > 0" (click)="readAll()">
+          Read all lists
+        </button>
+      </hinge-trust-head>
+      <hinge-filter-line
+        [find]="find()"
+        what="any application or certificate"
+        (findChange)="go({ find: $event })"
+        (save)="save()"
+      >
+        <hinge-choice
+          word="with"
+          label="Which trust"
+          [choices]="choices"
+          [chosen]="choiceKey()"
+          (chose)="go({ only: $event === 'all' ? '' : $event })"
+        />
+      </hinge-filter-line>
       @if (grid(); as shown) {
         @if (shown.columns.length > 0 && shown.zones.length > 0) {
           <hinge-trust-grid [grid]="shown" [chosen]="cell()" (pick)="pick($event)" />
@@ -109,27 +92,18 @@ import { TrustPlaces } from './trust-places';
       gap: 0.35rem;
       align-items: center;
     }
-    .waiting {
-      height: 24rem;
-      background: var(--wash);
-    }
   `,
 })
 export class TrustPage {
   private readonly store = inject(Store);
   readonly go = addressWriter();
-  readonly valueOf = valueOf;
-  private readonly search = viewChild<ElementRef<HTMLInputElement>>('search');
   readonly find = input('', { transform: fromAddress });
   readonly only = input('', { transform: fromAddress });
   /** Holder and thumbprint of the cell that is explained. */
   readonly cell = input('', { transform: fromAddress });
   readonly overview = this.store.selectSignal(trustFeature.selectOverview);
   readonly reading = this.store.selectSignal(trustFeature.selectReadingCount);
-  readonly problem = this.store.selectSignal(trustFeature.selectProblem);
-  readonly says = this.store.selectSignal(trustFeature.selectSays);
-  private readonly person = this.store.selectSignal(sessionFeature.selectSignedIn);
-  readonly mayAct = computed(() => mayActAs(this.person()?.role ?? 'viewer', 'engineer'));
+  readonly mayAct = may('engineer');
   readonly choices = [
     { key: 'all', word: 'everything' },
     { key: 'needed', word: 'what links need' },
@@ -169,7 +143,6 @@ export class TrustPage {
   constructor() {
     this.store.dispatch(trustActions.show({ request: { view: 'overview' } }));
     const remove = inject(Keys).add({
-      '/': { does: 'search', run: () => this.search()?.nativeElement.focus() },
       r: { does: 'read all lists', run: () => this.mayAct() && this.readAll() },
       x: { does: 'close the explanation', run: () => this.go({ cell: '' }) },
     });

@@ -1,0 +1,12 @@
+import type { Signal } from '@angular/core';
+import { computed, inject } from '@angular/core';
+import { Store } from '@ngrx/store';
+import { mayActAs } from '@loyal-hinge/contract';
+import type { Role } from '@loyal-hinge/contract';
+import { sessionFeature } from './state';
+
+/** Whether the person who is signed in may act in this role. The server judges again; the pages only don’t offer in vain. */
+export function may(role: Role): Signal<boolean> {
+  const person = inject(Store).selectSignal(sessionFeature.selectSignedIn);
+  return computed(() => mayActAs(person()?.role ?? 'viewer', role));
+}

@@ -1,0 +1,65 @@
+import { ChangeDetectionStrategy, Component, computed, inject, input, output, signal } from '@angular/core';
+import { FormsModule } from '@angular/forms';
+import { Store } from '@ngrx/store';
+import type { AuthorityView, BodyOf } from '@loyal-hinge/contract';
+import { FormSheet } from '../../shell/form-sheet';
+import { reasonWords } from '../reasons';
+import { trustActions, trustFeature } from '../state';
+
+type Reason = BodyOf<'revokeCertificate'>['reason'];
+
+const reasonKeys: readonly Reason[] = [
+  'unspecified',
+  'keyCompromise',
+  'affiliationChanged',
+  'superseded',
+  'cessationOfOperation',
+  'privilegeWithdrawn',
+];
+
+/** Revokes a certificate that an authority has signed. */
+@Component({
+  selector: 'hinge-revoke-certificate',
+  imports: [FormsModule, FormSheet],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <hinge-form-sheet
+      [heading]="'Revoke ' + serialNumber()"
+      does="Revoke it"
+      [ready]="ready()"
+      (kept)="revoke()"
+      (left)="left.emit()"
+    >
+      <p class="faint">It can’t be taken back. A CRL that says so is issued at once.</p>
+      <label class="field"
+        >Because
+        <select name="reason" [(ngModel)]="reason">
+          @for (one of reasons; track one.key) {
+            <option [value]="one.key">{{ one.word }}</option>
+          }
+        </select></label
+      >
+      <label class="field"
+        >Passphrase<input type="password" autocomplete="off" name="passphrase" [(ngModel)]="passphrase"
+      /></label>
+    </hinge-form-sheet>
+  `,
+})
+export class RevokeCertificate {
+  private readonly store = inject(Store);
+  readonly authority = input.required<AuthorityView>();
+  readonly serialNumber = input.required<string>();
+  readonly left = output();
+  private readonly busy = this.store.selectSignal(trustFeature.selectBusy);
+  readonly reasons = reasonKeys.map((key) => ({ key, word: reasonWords[key] ?? key }));
+  readonly reason = signal<Reason>('unspecified');
+  readonly passphrase = signal('');
+  readonly ready = computed(() => !this.busy() && this.passphrase() !== '');
+
+  revoke(): void {
+    const body = { serialNumber: this.serialNumber(), reason: this.reason(), passphrase: this.passphrase() };
+    const { thumbprint } = this.authority();
+    this.store.dispatch(trustActions.command({ command: { does: 'revoke', authority: thumbprint, body } }));
+    this.left.emit();
+  }
+}

@@ -247,16 +247,18 @@ export type IssueRequest = z.infer<typeof issueRequest>;
 export const issuedCertificate = z.object({ thumbprint: z.string(), certificatePem: z.string(), chainPem: z.string() });
 export type Issued = z.infer<typeof issuedCertificate>;
 
+/** Why a certificate is revoked, as far as it can be said of an application’s (RFC 5280 §5.3.1). */
+export const revocationReasons = [
+  'unspecified',
+  'keyCompromise',
+  'affiliationChanged',
+  'superseded',
+  'cessationOfOperation',
+  'privilegeWithdrawn',
+] as const;
 export const revokeRequest = z.object({
   serialNumber: z.string().regex(/^[0-9A-F]{1,40}$/, 'This is no serial number.'),
-  reason: z.enum([
-    'unspecified',
-    'keyCompromise',
-    'affiliationChanged',
-    'superseded',
-    'cessationOfOperation',
-    'privilegeWithdrawn',
-  ]),
+  reason: z.enum(revocationReasons),
   passphrase,
 });
 export const issueCrlRequest = z.object({ passphrase });

@@ -1,18 +1,8 @@
-import { execFile } from 'node:child_process';
-import { join } from 'node:path';
-import { promisify } from 'node:util';
 import { given } from '../testing/given.js';
+import { plug } from '../testing/plug.js';
 import { until } from '../testing/until.js';
 
 const base = given('HINGE_TEST_URL');
-const { port } = new URL(given('HINGE_TEST_DATABASE_URL'));
-const plug = (action: 'halt' | 'start') =>
-  promisify(execFile)(process.execPath, [
-    join(process.cwd(), 'scripts/database.mjs'),
-    action,
-    given('HINGE_TEST_DATA'),
-    port,
-  ]);
 const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
 
 describe('a database that goes away under load', () => {

@@ -1,11 +1,9 @@
-import { execFile } from 'node:child_process';
-import { join } from 'node:path';
-import { promisify } from 'node:util';
 import type { TrustChange } from '@loyal-hinge/core';
 import { signIn } from '../testing/calls.js';
 import type { Caller } from '../testing/calls.js';
-import { given, overPush, plantGiven, thumbprintIn } from '../testing/given.js';
+import { overPush, plantGiven, thumbprintIn } from '../testing/given.js';
 import { ownPassword, ownServer } from '../testing/own-server.js';
+import { plug } from '../testing/plug.js';
 import { until } from '../testing/until.js';
 import { silenceLibrary } from '../ua/quiet.js';
 
@@ -80,14 +78,6 @@ describe('a work order that is cut off in the middle', () => {
   }, 300_000);
 
   it('by the end of the database, is written down when the database is back', async () => {
-    const { port } = new URL(given('HINGE_TEST_DATABASE_URL'));
-    const plug = (action: 'halt' | 'start') =>
-      promisify(execFile)(process.execPath, [
-        join(process.cwd(), 'scripts/database.mjs'),
-        action,
-        given('HINGE_TEST_DATA'),
-        port,
-      ]);
     const server = await own.serve();
     const earlier = await begin(server.url, give);
     expect(await ended(earlier.engineer, earlier.id)).toMatchObject({ state: 'proved' });

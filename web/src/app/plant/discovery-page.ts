@@ -146,9 +146,6 @@ const ranks = { new: 0, differs: 1, known: 2 } as const;
     .mono.line {
       font-size: 0.82rem;
     }
-    .acts {
-      text-align: right;
-    }
     .fault {
       border-left: 4px solid var(--weak);
       background: var(--panel);

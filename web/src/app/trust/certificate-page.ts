@@ -24,7 +24,7 @@ import { TrustHead } from './trust-head';
         }
       </hinge-trust-head>
       @if (page(); as told) {
-        <div class="two">
+        <div class="leaves">
           <div>
             <hinge-certificate-sheet [view]="sheet()!" />
             @if (told.lint; as findings) {
@@ -122,17 +122,6 @@ import { TrustHead } from './trust-head';
     </div>
   `,
   styles: `
-    .two {
-      display: grid;
-      grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
-      gap: 2rem;
-    }
-    h2 {
-      margin: 1rem 0 0.4rem;
-    }
-    .two > div > h2:first-child {
-      margin-top: 0;
-    }
     .chain,
     .lies {
       list-style: none;

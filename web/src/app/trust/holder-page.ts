@@ -40,7 +40,7 @@ import { TrustHead } from './trust-head';
         @if (told.party.fault; as fault) {
           <p class="fault"><strong class="fails">The newest try to read them failed.</strong> {{ fault }}</p>
         }
-        <div class="two">
+        <div class="leaves wide-left">
           <div>
             @for (group of lists(); track group.list) {
               <h2>{{ group.title }}</h2>
@@ -179,23 +179,8 @@ import { TrustHead } from './trust-head';
     </div>
   `,
   styles: `
-    .two {
-      display: grid;
-      grid-template-columns: minmax(0, 3fr) minmax(0, 2fr);
-      gap: 2rem;
-    }
-    h2 {
-      margin: 1rem 0 0.4rem;
-    }
-    .two > div > h2:first-child {
-      margin-top: 0;
-    }
     td {
       font-size: 0.92rem;
-    }
-    .acts {
-      text-align: right;
-      white-space: nowrap;
     }
     .fault {
       border-left: 4px solid var(--fails);

@@ -44,7 +44,7 @@ import { TurnsView } from './turns-view';
             </h2>
             <span class="faint">seen there since <hinge-moment [at]="entry.since" /></span>
           </header>
-          <div class="two">
+          <div class="leaves wide-left">
             <dl class="facts">
               <dt>Says it is</dt>
               <dd>
@@ -160,15 +160,6 @@ import { TurnsView } from './turns-view';
       justify-content: space-between;
       gap: 1rem;
       margin-bottom: 0.5rem;
-    }
-    .two {
-      display: grid;
-      grid-template-columns: minmax(0, 3fr) minmax(0, 2fr);
-      gap: 2rem;
-      margin-bottom: 0.6rem;
-    }
-    .one {
-      display: block;
     }
     ul {
       margin: 0.2rem 0;

@@ -127,9 +127,6 @@ import { TrustHead } from './trust-head';
     td {
       font-size: 0.92rem;
     }
-    .acts {
-      text-align: right;
-    }
   `,
 })
 export class TicketsPage {

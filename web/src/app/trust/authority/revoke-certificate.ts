@@ -1,21 +1,13 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input, output, signal } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
-import type { AuthorityView, BodyOf } from '@loyal-hinge/contract';
+import { revocationReasons } from '@loyal-hinge/contract';
+import type { AuthorityView } from '@loyal-hinge/contract';
 import { FormSheet } from '../../shell/form-sheet';
 import { reasonWords } from '../reasons';
 import { trustActions, trustFeature } from '../state';
 
-type Reason = BodyOf<'revokeCertificate'>['reason'];
-
-const reasonKeys: readonly Reason[] = [
-  'unspecified',
-  'keyCompromise',
-  'affiliationChanged',
-  'superseded',
-  'cessationOfOperation',
-  'privilegeWithdrawn',
-];
+type Reason = (typeof revocationReasons)[number];
 
 /** Revokes a certificate that an authority has signed. */
 @Component({
@@ -51,7 +43,7 @@ export class RevokeCertificate {
   readonly serialNumber = input.required<string>();
   readonly left = output();
   private readonly busy = this.store.selectSignal(trustFeature.selectBusy);
-  readonly reasons = reasonKeys.map((key) => ({ key, word: reasonWords[key] ?? key }));
+  readonly reasons = revocationReasons.map((key) => ({ key, word: reasonWords[key] ?? key }));
   readonly reason = signal<Reason>('unspecified');
   readonly passphrase = signal('');
   readonly ready = computed(() => !this.busy() && this.passphrase() !== '');

@@ -11,6 +11,7 @@ import {
   certificatePage,
   createAuthority,
   droppedFile,
+  giveWaiver,
   holderDetail,
   horizon,
   importAuthority,
@@ -32,6 +33,7 @@ import {
   trustOverview,
   trustPlans,
   trustWay,
+  waiver,
 } from './trust.js';
 import { application, link, machine, plant, plantDocument, zone } from './plant.js';
 
@@ -378,6 +380,21 @@ export const routes = {
     summary: 'A certificate with its chain, where it lies and what stands on it',
     role: 'viewer',
     answer: certificatePage,
+  }),
+  giveWaiver: route({
+    method: 'post',
+    path: '/api/trust/waivers',
+    summary: 'Lets an application pass over a step of the validation for one certificate, until a date',
+    role: 'approver',
+    body: giveWaiver,
+    answer: waiver,
+  }),
+  takeBackWaiver: route({
+    method: 'post',
+    path: '/api/trust/waivers/:id/withdrawal',
+    summary: 'Takes a waiver back before its date',
+    role: 'approver',
+    answer: waiver,
   }),
   setTrustWay: route({
     method: 'put',

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { standings, trustWays } from '@loyal-hinge/core';
+import { standings, trustWays, waivableSteps } from '@loyal-hinge/core';
 import type { Ending, LinkTurn, RenewalGroup } from '@loyal-hinge/core';
 import { certificateSummary } from './links.js';
 import { endpointUrl, id } from './plant.js';
@@ -120,7 +120,7 @@ export type SetAsideEntry = z.infer<typeof setAsideEntry>;
 
 export const ending = z.object({
   id: z.string(),
-  kind: z.enum(['application', 'authority', 'crl']),
+  kind: z.enum(['application', 'authority', 'crl', 'waiver']),
   subject: z.string(),
   begins: z.number(),
   ends: z.number(),
@@ -263,6 +263,29 @@ export const revokeRequest = z.object({
 });
 export const issueCrlRequest = z.object({ passphrase });
 
+/** A step of the validation that an application passes over for a certificate (Part 4 §6.1.3). */
+export const waiver = z.object({
+  id: z.int(),
+  holderId: z.string(),
+  holder: z.string(),
+  step: z.enum(waivableSteps),
+  until: instant,
+  why: z.string(),
+  givenBy: z.string(),
+  givenAt: instant,
+  /** null: it is in force. */
+  ended: z.object({ at: instant, by: z.string() }).nullable(),
+});
+export type WaiverView = z.infer<typeof waiver>;
+export const giveWaiver = z.object({
+  holderId: id,
+  thumbprint: z.string().regex(/^[0-9A-F]{40}$/, 'A thumbprint has 40 hexadecimal digits.'),
+  step: z.enum(waivableSteps, { error: 'This step may not be waived (Part 4 §6.1.3).' }),
+  until: z.iso.datetime({ error: 'A waiver needs the date on which it ends.' }),
+  why: z.string().trim().min(5, 'Say why, in a few words: an auditor will ask.').max(500),
+});
+export type GiveWaiver = z.infer<typeof giveWaiver>;
+
 /** A certificate’s own page: what it says, where it lies, and what stands on it. */
 export const certificatePage = z.object({
   certificate: certificateSummary,
@@ -304,6 +327,10 @@ export const certificatePage = z.object({
     }),
   ),
   links: z.array(z.object({ linkId: z.string(), name: z.string() })),
+  /** Applications that validate it for a link. */
+  meets: z.array(z.object({ applicationId: z.string(), name: z.string() })),
+  /** The newest first. */
+  waivers: z.array(waiver),
   /** Other certificates of the same application URI or, for an authority, of the same name; by their beginning. */
   relatives: z.array(
     z.object({

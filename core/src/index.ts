@@ -17,6 +17,7 @@ export * from './trust/x509/algorithms.js';
 export * from './trust/validation/problem.js';
 export * from './trust/validation/lists.js';
 export * from './trust/validation/judge.js';
+export * from './trust/validation/waivers.js';
 export * from './trust/validation.js';
 export * from './trust/validation/known-signatures.js';
 export * from './trust/plant-trust/plant-trust.js';

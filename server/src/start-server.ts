@@ -38,6 +38,7 @@ import { PullTickets } from './trust/pull-tickets.js';
 import { CertificateRenewal } from './trust/renewal.js';
 import { trustRoutes } from './trust/routes.js';
 import { Trust } from './trust/service.js';
+import { Waivers } from './trust/waivers.js';
 import { silenceLibrary } from './ua/quiet.js';
 
 /** A check that waits this long without a job gets a new one. */
@@ -74,7 +75,8 @@ export async function startServer(configuration: Configuration, logger: Logger):
   const trust = new Trust(db, secrets, carrier, events, afterReading);
   const bundles = new Bundles(db, carrier, events, afterReading);
   const orderCarrier = new OrderCarrier(db, orders, carrier, renewal, links, events, logger);
-  const trustEnds = new TrustEnds(db, carrier, events, logger);
+  const waivers = new Waivers(db, events, links);
+  const trustEnds = new TrustEnds(db, carrier, waivers, events, logger);
 
   await runner.failInterrupted();
   await releaseClaimed(db);
@@ -116,7 +118,17 @@ export async function startServer(configuration: Configuration, logger: Logger):
       discoveryRoutes(router, findActor, discovery);
       settingsRoutes(router, findActor, db, secrets);
       benchRoutes(router, findActor, benches);
-      trustRoutes(router, findActor, db, trust, bundles, authorities, new PullTickets(db, authorities, events), orders);
+      trustRoutes(
+        router,
+        findActor,
+        db,
+        trust,
+        bundles,
+        authorities,
+        new PullTickets(db, authorities, events),
+        orders,
+        waivers,
+      );
       orderRoutes(router, findActor, orders, orderCarrier);
       eventRoutes(router, events, findActor);
     },

@@ -66,7 +66,7 @@ export interface EvidenceLine {
   readonly says: string;
 }
 
-interface CauseShape<Found extends Evidence> {
+export interface CauseShape<Found extends Evidence> {
   readonly id: string;
   readonly steps: readonly StepId[];
   readonly clause: string;

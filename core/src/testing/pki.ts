@@ -47,6 +47,8 @@ export interface Wish {
   readonly authority?: boolean;
   readonly pathLength?: number;
   readonly usages?: number;
+  /** Whether the usages are marked critical, as they are where nothing else is wished. */
+  readonly usageIsBinding?: boolean;
   readonly uri?: string;
   readonly dns?: readonly string[];
   readonly keyIds?: boolean;
@@ -81,7 +83,7 @@ export async function certify(subject: Party, issuer: Party, wish: Wish = {}): P
       new BasicConstraintsExtension(authority, wish.pathLength, true),
       new KeyUsagesExtension(
         wish.usages ?? (authority ? KeyUsageFlags.keyCertSign | KeyUsageFlags.cRLSign : applicationUsages),
-        true,
+        wish.usageIsBinding ?? true,
       ),
       ...(authority ? [] : [new ExtendedKeyUsageExtension(['1.3.6.1.5.5.7.3.1', '1.3.6.1.5.5.7.3.2'])]),
       ...(authority

@@ -62,6 +62,7 @@ export const member = (
   lists: held,
   way: 'held',
   restarts: false,
+  waivers: [],
   ...differs,
 });
 

@@ -55,6 +55,23 @@ describe('the horizon', () => {
     expect(await crlOf(false)).toMatchObject({ linkIds: [] });
   });
 
+  it('tells when a waiver ends by itself, and which link falls back then', async () => {
+    const [late, display] = [await site.own('furnace', { to: '2026-01-01' }), await site.own('display')];
+    const until = '2026-03-20T00:00:00.000Z';
+    const waivers = [{ thumbprint: late.thumbprint, step: 'validity period', until }] as const;
+    const plant = plantOf(
+      [
+        member('display', display, lists({ trusted: [late] }), { waivers }),
+        member('furnace', late, lists({ trusted: [display] })),
+      ],
+      [wantedLink('display', 'furnace')],
+    );
+    const { endings } = await horizonOf(plant, webCryptoVerifier);
+    expect(endings.filter(({ kind }) => kind === 'waiver')).toMatchObject([
+      { ends: Date.parse(until), applicationIds: ['display'], linkIds: ['display--furnace'] },
+    ]);
+  });
+
   it('puts together what ends close together on the same links, and nothing else', async () => {
     const ends = async (name: string, to: string) => site.own(name, { to });
     const [a, b, c, d] = await Promise.all([

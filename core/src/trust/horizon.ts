@@ -7,10 +7,10 @@ import type { SignatureVerifier } from './x509/signatures.js';
 
 const dayMs = 86_400_000;
 
-/** Something that ends by itself: a certificate by its validity, a CRL by its next update. */
+/** Something that ends by itself: a certificate by its validity, a CRL by its next update, a waiver by its date. */
 export interface Ending {
   readonly id: string;
-  readonly kind: 'application' | 'authority' | 'crl';
+  readonly kind: 'application' | 'authority' | 'crl' | 'waiver';
   readonly subject: string;
   /** Milliseconds since 1970. */
   readonly begins: number;
@@ -58,6 +58,14 @@ export async function horizonOf(plant: PlantTrust, verifier: SignatureVerifier, 
     const verdict = await judge.need(need);
     if (verdict.result === 'unknown') continue;
     for (const one of verdict.judgement.path) endings.get(one.thumbprint)?.linkIds.add(need.link.linkId);
+    for (const { waived, subject, kind } of verdict.judgement.findings.flatMap((found) => found ?? []))
+      if (waived) {
+        const { holder, shown, link } = need;
+        const id = `waiver ${holder.applicationId} ${shown.applicationId} ${kind}`;
+        const waiver = note(id, () => endingOfWaiver(id, subject, plant.at, Date.parse(waived.until)));
+        waiver.applicationIds.add(holder.applicationId);
+        waiver.linkIds.add(link.linkId);
+      }
     if (!plant.crlsDemanded) continue;
     const issuers = verdict.judgement.path.slice(1);
     for (const crl of need.holder.lists ? crlsOf(need.holder.lists) : [])
@@ -91,10 +99,20 @@ const endingOfCrl = ({ id, issuer, thisUpdate, nextUpdate }: Crl) => ({
   ends: nextUpdate ?? Number.POSITIVE_INFINITY,
 });
 
+const endingOfWaiver = (id: string, subject: string, begins: number, ends: number) => ({
+  id,
+  kind: 'waiver' as const,
+  subject,
+  begins,
+  ends,
+});
+
 /** One after the other by time: an ending joins the group before it where it comes soon after it and shares a link with it. */
 function groupsOf(endings: readonly Ending[], withinMs: number): readonly RenewalGroup[] {
   const groups: Ending[][] = [];
-  for (const ending of endings.filter(({ kind, linkIds }) => kind !== 'crl' && linkIds.length > 0)) {
+  for (const ending of endings.filter(
+    ({ kind, linkIds }) => kind !== 'crl' && kind !== 'waiver' && linkIds.length > 0,
+  )) {
     const joined = groups.find((group) => {
       const [first] = group;
       return (

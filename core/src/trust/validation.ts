@@ -8,6 +8,7 @@ import { ReadTrustList, certificatesIn } from './validation/lists.js';
 import type { TrustList } from './validation/lists.js';
 import { isWarning, sayProblem } from './validation/problem.js';
 import type { CertificateProblem } from './validation/problem.js';
+import type { Waiver } from './validation/waivers.js';
 
 /** The eleven validation steps of Part 4 §6.1.3, in their order. */
 export const validationSteps = [
@@ -59,6 +60,8 @@ export interface ValidationRequest {
   readonly crlsDemanded: boolean;
   /** Warn where fewer days are left. */
   readonly warnDays: number;
+  /** What the one who validates has waived. */
+  readonly waivers?: readonly Waiver[];
 }
 
 /**

@@ -23,6 +23,7 @@ import type {
   SecurityMode,
   SecurityPolicyName,
   TrustChange,
+  WaivableStep,
 } from '@loyal-hinge/core';
 import type { CheckState, HingeEvent, OrderLineState, Role, WorkOrderState } from '@loyal-hinge/contract';
 
@@ -208,6 +209,27 @@ export const dismissals = pgTable(
     at: now('at'),
   },
   (table) => [primaryKey({ columns: [table.applicationId, table.thumbprint] })],
+);
+
+/** Steps of the validation that an application passes over for one certificate, until a date; somebody answers for each. */
+export const waivers = pgTable(
+  'waivers',
+  {
+    id: bigserial('id', { mode: 'number' }).primaryKey(),
+    holderId: text('holder_id').notNull(),
+    thumbprint: text('thumbprint')
+      .notNull()
+      .references(() => certificates.thumbprint),
+    step: text('step').$type<WaivableStep>().notNull(),
+    until: instant('until').notNull(),
+    why: text('why').notNull(),
+    givenBy: text('given_by').notNull(),
+    givenAt: now('given_at'),
+    /** When it ended: by its date, or because somebody took it back. */
+    endedAt: instant('ended_at'),
+    endedBy: text('ended_by'),
+  },
+  (table) => [index('waivers_by_certificate').on(table.thumbprint)],
 );
 
 /** Authorities of the plant. The key, encrypted with a passphrase that is never kept, lies among the secrets. */

@@ -5,13 +5,14 @@ import type { SecretStore } from '../database/sealing.js';
 import { readSetting } from '../plant/store.js';
 import { trustListOf } from '../trust/lists-store.js';
 import { clientCertificateOf } from '../trust/store.js';
+import { waiversInForce } from '../trust/waiver-store.js';
 import { usualLimits } from './check/means.js';
 import type { CheckMeans } from './check/means.js';
 import { assessmentOf, factsOfCheck } from './store.js';
 
 /** Gathers what a check of this link needs; secrets are opened here and stay in memory. The server’s own lists are the caller’s to add. */
 export async function meansOfLink(db: Queryable, secrets: SecretStore, subject: LinkInPlant): Promise<CheckMeans> {
-  const { link, client } = subject;
+  const { link, client, server } = subject;
   const [
     nameServer,
     ranges,
@@ -22,6 +23,7 @@ export async function meansOfLink(db: Queryable, secrets: SecretStore, subject: 
     clientTrust,
     password,
     earlierCertificate,
+    waivers,
   ] = await Promise.all([
     readSetting(db, 'nameServer'),
     readSetting(db, 'declaredRanges'),
@@ -32,6 +34,7 @@ export async function meansOfLink(db: Queryable, secrets: SecretStore, subject: 
     trustListOf(db, client.id),
     secrets.find(db, passwordOf(link.id)),
     earlierServerCertificate(db, link.id),
+    waiversInForce(db),
   ]);
   return {
     nameServer: typeof nameServer === 'string' ? nameServer : null,
@@ -41,6 +44,7 @@ export async function meansOfLink(db: Queryable, secrets: SecretStore, subject: 
       certificate && privateKeyPem ? { applicationUri: client.applicationUri, certificate, privateKeyPem } : null,
     clientTrust,
     crlsDemanded: crlsDemanded === true,
+    waivers: { client: waivers.get(client.id) ?? [], server: waivers.get(server.id) ?? [] },
     password,
     earlierCertificate,
     readServerLists: null,

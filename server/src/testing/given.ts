@@ -51,6 +51,7 @@ export function meansOf(taken: Handover, { link, client, server }: LinkInPlant):
     },
     clientTrust: { trusted: known.trustedPem.map(derOf), issuers: [], crls: known.crlsPem.map(derOf) },
     crlsDemanded: true,
+    waivers: { client: [], server: [] },
     password: passwordFor(taken, link.id),
     earlierCertificate: null,
     readServerLists: isPushed(taken, server.id) ? () => listsOverPush(taken, server.id) : null,

@@ -4,25 +4,28 @@ import type { Database } from '../database/database.js';
 import type { EventLog } from '../events/event-log.js';
 import type { TrustCarrier } from './carrier.js';
 import { endedTrusts } from './lists-store.js';
+import type { Waivers } from './waivers.js';
 
 const lookEveryMs = 15_000;
 const tryAgainAfterMs = 10 * 60_000;
 
-/** Ends temporary trusts when their time is over, where the product can reach the list; what fails is tried again later. */
+/** Ends temporary trusts and waivers when their time is over, where the product can reach the list; what fails is tried again later. */
 export class TrustEnds {
   private readonly notBefore = new Map<string, number>();
   private looking: Promise<void> = Promise.resolve();
   private readonly timer = setInterval(() => {
     this.looking = this.looking
       .then(() => this.endThoseThatAreOver())
+      .then(() => this.waivers.endThoseThatAreOver())
       .catch((error: unknown) =>
-        this.logger.warn({ reason: String(error) }, 'temporary trusts could not be looked at'),
+        this.logger.warn({ reason: String(error) }, 'temporary trusts and waivers could not be looked at'),
       );
   }, lookEveryMs).unref();
 
   constructor(
     private readonly db: Database,
     private readonly carrier: TrustCarrier,
+    private readonly waivers: Pick<Waivers, 'endThoseThatAreOver'>,
     private readonly events: EventLog,
     private readonly logger: Logger,
   ) {}

@@ -9,6 +9,7 @@ import type { Reading } from './lists-store.js';
 import { pushLink } from './push-desk.js';
 import { allCertificates, allWays, clientsHeld, shownCertificates } from './store.js';
 import type { KeptWay } from './store.js';
+import { waiversInForce } from './waiver-store.js';
 
 /** Everything that is known of trust in the plant, put together from the database. */
 export interface KnownTrust {
@@ -20,18 +21,20 @@ export interface KnownTrust {
 }
 
 export async function knownTrust(db: Queryable): Promise<KnownTrust> {
-  const [plant, lists, readings, ways, held, shown, assessments, crlsDemanded, certificates, crls] = await Promise.all([
-    readPlant(db),
-    allLists(db),
-    allReadings(db),
-    allWays(db),
-    clientsHeld(db),
-    shownCertificates(db),
-    allAssessments(db),
-    readSetting(db, 'crlsDemanded'),
-    allCertificates(db),
-    allCrls(db),
-  ]);
+  const [plant, lists, readings, ways, held, shown, assessments, crlsDemanded, certificates, crls, waivers] =
+    await Promise.all([
+      readPlant(db),
+      allLists(db),
+      allReadings(db),
+      allWays(db),
+      clientsHeld(db),
+      shownCertificates(db),
+      allAssessments(db),
+      readSetting(db, 'crlsDemanded'),
+      allCertificates(db),
+      allCrls(db),
+      waiversInForce(db),
+    ]);
   const wayOf = (id: string): TrustWay => (held.has(id) ? 'held' : (ways.get(id)?.way ?? 'unknown'));
   const parties = plant.applications.map((application): TrustParty => {
     const way = wayOf(application.id);
@@ -44,6 +47,7 @@ export async function knownTrust(db: Queryable): Promise<KnownTrust> {
       lists: isKnown ? (lists.get(application.id) ?? emptyKnown) : null,
       way,
       restarts: ways.get(application.id)?.restarts ?? false,
+      waivers: waivers.get(application.id) ?? [],
     };
   });
   return {

@@ -16,6 +16,7 @@ const patienceMs = 40_000;
 
 /** The id under which the access of push management is kept, beside those of the links. */
 export const pushLinkId = (serverId: string): string => `push--${serverId}`;
+export const isPushLinkId = (linkId: string): boolean => linkId.startsWith('push--');
 
 /** Push management wants a link like any other: our client to the server, as an administrator, encrypted (Part 12 §7.10.1). */
 export function pushLink(way: KeptWay, serverName: string): Link | null {

@@ -6,11 +6,12 @@ import type { FindActor } from '../http/serve.js';
 import type { WorkOrders } from '../orders/service.js';
 import type { Authorities } from './authority.js';
 import type { Bundles } from './bundles.js';
-import { certificatePage } from './certificate-page.js';
+import { certificatePage } from './views/certificate.js';
 import { knownTrust } from './known-trust.js';
 import type { PullTickets } from './pull-tickets.js';
 import { recognise } from './recognise.js';
 import type { Trust } from './service.js';
+import type { Waivers } from './waivers.js';
 
 const idIn = (params: Readonly<Record<string, string>>, name = 'id'): string => params[name] ?? '';
 
@@ -23,6 +24,7 @@ export function trustRoutes(
   authorities: Authorities,
   pull: PullTickets,
   orders: WorkOrders,
+  waivers: Waivers,
 ): void {
   serve(router, findActor, 'trust', () => trust.overview());
   serve(router, findActor, 'trustHolder', ({ params }) => trust.holder(idIn(params)));
@@ -40,6 +42,8 @@ export function trustRoutes(
   );
   serve(router, findActor, 'recognise', async ({ body }) => ({ files: await recognise(db, body.files) }));
   serve(router, findActor, 'certificatePage', ({ params }) => certificatePage(db, idIn(params, 'thumbprint')));
+  serve(router, findActor, 'giveWaiver', ({ body }, actor) => waivers.give(body, actor.name));
+  serve(router, findActor, 'takeBackWaiver', ({ params }, actor) => waivers.takeBack(Number(idIn(params)), actor.name));
   serve(router, findActor, 'setTrustWay', async ({ params, body }, actor) => {
     await trust.setWay(idIn(params), body, actor.name);
     return { done: true };

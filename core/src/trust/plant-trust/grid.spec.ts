@@ -44,6 +44,22 @@ describe('a cell of the trust grid', () => {
     });
   });
 
+  it('tells what is passed over there, and until when', async () => {
+    const late = await site.own('display', { to: '2026-02-01' });
+    const waivers = [
+      { thumbprint: late.thumbprint, step: 'validity period', until: '2026-04-01T00:00:00.000Z' },
+    ] as const;
+    const plant = plantOf(
+      [member('display', late), member('furnace', furnace, lists({ trusted: [late] }), { waivers })],
+      [wantedLink('display', 'furnace')],
+    );
+    const { cells } = await trustGrid(plant, webCryptoVerifier);
+    expect(cells.find(({ holderId }) => holderId === 'furnace')).toMatchObject({
+      status: 'Good',
+      says: 'Expired on 1 February 2026. Waived until 1 April 2026.',
+    });
+  });
+
   it('is set aside where it lies in the rejected list', async () => {
     const held = lists({ rejected: [display], issuers: [site.root] });
     expect(await cellOf(held)).toMatchObject({ standing: 'set aside', status: 'BadCertificateUntrusted' });

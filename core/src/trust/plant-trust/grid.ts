@@ -79,7 +79,13 @@ async function cellOf(
   if (!lists)
     return { ...cell, standing: 'not known', status: '', says: `The lists of ${name} have not been read yet.` };
   const [need] = needed;
-  const judged = await judge.certificate(lists, certificate, need?.shown.applicationUri ?? null, need?.host ?? null);
+  const judged = await judge.certificate(
+    lists,
+    certificate,
+    need?.shown.applicationUri ?? null,
+    need?.host ?? null,
+    holder.waivers,
+  );
   const holds = (list: readonly Certificate[]): boolean => list.some((listed) => listed.is(certificate));
   const through = judged.path
     .slice(1)
@@ -91,9 +97,9 @@ async function cellOf(
       : holds(lists.rejected)
         ? 'set aside'
         : 'not at all';
-  const problems = judged.findings
-    .flatMap((found) => found ?? [])
-    .filter((problem) => !isWarning(problem) && (need || !aboutUse.has(problem.kind)));
+  const found = judged.findings.flatMap((problems) => problems ?? []);
+  const waived = found.filter((problem) => problem.waived);
+  const problems = found.filter((problem) => !isWarning(problem) && (need || !aboutUse.has(problem.kind)));
   return {
     ...cell,
     standing,
@@ -101,9 +107,11 @@ async function cellOf(
     says:
       problems.length > 0
         ? problems.map(sayProblem).join(' ')
-        : through && standing !== 'directly'
-          ? `Trusted below ${through.subject.text}.`
-          : 'In its trusted list.',
+        : waived.length > 0
+          ? waived.map(sayProblem).join(' ')
+          : through && standing !== 'directly'
+            ? `Trusted below ${through.subject.text}.`
+            : 'In its trusted list.',
   };
 }
 

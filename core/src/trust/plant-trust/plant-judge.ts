@@ -5,6 +5,7 @@ import { KnownSignatures } from '../validation/known-signatures.js';
 import { ReadTrustList } from '../validation/lists.js';
 import { isWarning } from '../validation/problem.js';
 import type { CertificateProblem } from '../validation/problem.js';
+import type { Waiver } from '../validation/waivers.js';
 import type { SignatureVerifier } from '../x509/signatures.js';
 import { crlsOf, trustNeeds } from './plant-trust.js';
 import type { KnownLists, PlantTrust, TrustNeed, TrustParty } from './plant-trust.js';
@@ -40,7 +41,13 @@ export class PlantJudge {
     if (!shown.certificate)
       return { need, result: 'unknown', says: `Nobody has seen the certificate of ${shown.name} yet.` };
     if (!holder.lists) return { need, result: 'unknown', says: `The lists of ${holder.name} have not been read yet.` };
-    const judgement = await this.certificate(holder.lists, shown.certificate, shown.applicationUri, host);
+    const judgement = await this.certificate(
+      holder.lists,
+      shown.certificate,
+      shown.applicationUri,
+      host,
+      holder.waivers,
+    );
     if (judgement.status === 'Good') return { need, result: 'good', judgement };
     const problems = judgement.findings.flatMap((found) => found ?? []).filter((problem) => !isWarning(problem));
     return { need, result: 'bad', judgement, problems };
@@ -52,6 +59,7 @@ export class PlantJudge {
     certificate: Certificate,
     applicationUri: string | null,
     host: string | null,
+    waivers: readonly Waiver[] = [],
   ): Promise<Judgement> {
     let judge = this.judges.get(lists);
     if (!judge) {
@@ -68,6 +76,7 @@ export class PlantJudge {
       crlsDemanded: this.rules.crlsDemanded,
       warnDays: 0,
       profile: 'application',
+      waivers,
     });
   }
 

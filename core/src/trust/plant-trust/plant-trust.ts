@@ -1,5 +1,6 @@
 import type { Certificate, Thumbprint } from '../certificate.js';
 import type { Crl } from '../crl.js';
+import type { Waiver } from '../validation/waivers.js';
 
 /** How the trust list of an application can be changed. */
 export const trustWays = ['held', 'push', 'files', 'unknown'] as const;
@@ -31,6 +32,8 @@ export interface TrustParty {
   readonly way: TrustWay;
   /** Whether it must be restarted before a change of its lists counts. */
   readonly restarts: boolean;
+  /** Steps that it passes over for single certificates, until a date. */
+  readonly waivers: readonly Waiver[];
 }
 
 /** A wanted link, as far as trust is concerned. */

@@ -16,6 +16,8 @@ import type { RevocationFindings } from './revocation.js';
 import { trustProblems } from './trust.js';
 import { usageProblems } from './usage.js';
 import { validityProblems } from './validity.js';
+import { withWaivers } from './waivers.js';
+import type { Waiver } from './waivers.js';
 
 /** What is asked about a certificate that was read. */
 export interface Question {
@@ -36,6 +38,8 @@ export interface Question {
   readonly warnDays: number;
   /** `chain` leaves out what is particular to OPC UA applications; authorities that are trusted are anchors as they stand. */
   readonly profile: 'application' | 'chain';
+  /** What the one who validates has waived; none where it is left out. */
+  readonly waivers?: readonly Waiver[];
 }
 
 /** The findings of the eleven steps in their order; null: not needed. */
@@ -96,9 +100,9 @@ export class CertificateJudge {
     revocation: RevocationFindings | null,
     question: Question,
   ): Judgement {
-    const { certificate, policy, host, applicationUri, profile } = question;
+    const { certificate, policy, host, applicationUri, profile, waivers = [], at } = question;
     const isApplication = profile === 'application';
-    const findings: Findings = [
+    const found: Findings = [
       structureProblems(path),
       end === 'issuer missing' ? [chainIncomplete(path, this.list)] : none,
       end === 'signature wrong' ? [signatureWrong(path)] : none,
@@ -111,6 +115,7 @@ export class CertificateJudge {
       revocation?.lists ?? null,
       revocation?.revoked ?? null,
     ];
+    const findings = withWaivers(found, certificate, waivers, at);
     return { status: statusOf(findings), certificate, path, findings };
   }
 }

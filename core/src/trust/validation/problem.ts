@@ -7,6 +7,8 @@ export type CertificateProblem = {
   readonly status: string;
   readonly subject: string;
   readonly thumbprint: Thumbprint | null;
+  /** Somebody answers for it until then; `status` is `Good`, and this is what it would be. */
+  readonly waived?: { readonly status: string; readonly until: Instant };
 } & (
   | { readonly kind: 'cert-malformed'; readonly says: string }
   | {
@@ -48,8 +50,12 @@ export const about = (certificate: Certificate): { subject: string; thumbprint: 
 
 export const isWarning = (problem: CertificateProblem): boolean => problem.status === 'Good';
 
-/** One sentence for a problem, with the real names and dates in it. */
+/** What is wrong, with the real names and dates in it, and until when that is waived where it is. */
 export function sayProblem(problem: CertificateProblem): string {
+  return problem.waived ? `${fault(problem)} Waived until ${dayOf(problem.waived.until)}.` : fault(problem);
+}
+
+function fault(problem: CertificateProblem): string {
   switch (problem.kind) {
     case 'cert-malformed':
     case 'key-below-policy':

@@ -30,6 +30,8 @@ export interface CertificateExtensions {
     readonly critical: boolean;
   } | null;
   readonly keyUsages: readonly KeyUsage[] | null;
+  /** Key usage or extended key usage is marked critical: whoever validates must keep to it. */
+  readonly usageIsBinding: boolean;
   readonly extendedKeyUsages: readonly string[] | null;
   readonly alternativeNames: readonly GeneralName[] | null;
   readonly subjectKeyId: string | null;
@@ -69,6 +71,7 @@ type Extension = { -readonly [Key in keyof CertificateExtensions]: CertificateEx
 const none: CertificateExtensions = {
   basicConstraints: null,
   keyUsages: null,
+  usageIsBinding: false,
   extendedKeyUsages: null,
   alternativeNames: null,
   subjectKeyId: null,
@@ -132,11 +135,13 @@ const readers: Readonly<Record<string, Reader>> = {
     const length = parts.find((part) => part.tag === derTag.integer);
     found.basicConstraints = { isAuthority, pathLength: length ? smallInteger(length) : null, critical };
   },
-  '2.5.29.15': (element, found) => {
+  '2.5.29.15': (element, found, critical) => {
     const { bytes } = bitStringOf(element);
+    found.usageIsBinding ||= critical;
     found.keyUsages = keyUsageNames.filter((_, bit) => (((bytes[bit >> 3] ?? 0) >> (7 - (bit & 7))) & 1) === 1);
   },
-  '2.5.29.37': (element, found) => {
+  '2.5.29.37': (element, found, critical) => {
+    found.usageIsBinding ||= critical;
     found.extendedKeyUsages = sequence(element).map(objectIdentifierOf);
   },
   '2.5.29.17': (element, found) => {

@@ -17,6 +17,7 @@ export async function validateServer(walk: Walk, chosen: SeenEndpoint, parts: En
         policy: securityPolicyOf(chosen.description.securityPolicyUri),
         crlsDemanded: walk.means.crlsDemanded,
         warnDays: walk.means.limits.warnDays,
+        waivers: walk.means.waivers.client,
       })
     : noServerCertificate;
   walk.log.note({ kind: 'certificate-validation', of: 'server', validation }, 'reckoned');
@@ -54,6 +55,7 @@ export async function lookIntoServerLists(walk: Walk, endpoint: EndpointDescript
     policy: securityPolicyOf(endpoint.securityPolicyUri),
     crlsDemanded: walk.means.crlsDemanded,
     warnDays: walk.means.limits.warnDays,
+    waivers: walk.means.waivers.server,
   });
   walk.log.note({ kind: 'certificate-validation', of: 'client', validation }, 'reckoned');
 }

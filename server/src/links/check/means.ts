@@ -1,4 +1,13 @@
-import type { Fact, FactBody, FactSource, LinkInPlant, StepId, CertificateSummary, TrustList } from '@loyal-hinge/core';
+import type {
+  Fact,
+  FactBody,
+  FactSource,
+  LinkInPlant,
+  StepId,
+  CertificateSummary,
+  TrustList,
+  Waiver,
+} from '@loyal-hinge/core';
 import type { ClientCredentials } from '../../ua/connection.js';
 
 /** What a check needs from the rest of the product: settings and secrets, looked up when the check begins. */
@@ -12,6 +21,8 @@ export interface CheckMeans {
   readonly credentials: ClientCredentials | null;
   readonly clientTrust: TrustList;
   readonly crlsDemanded: boolean;
+  /** What each side passes over for single certificates. */
+  readonly waivers: { readonly client: readonly Waiver[]; readonly server: readonly Waiver[] };
   readonly password: string | null;
   readonly earlierCertificate: CertificateSummary | null;
   /** Reads the server's own lists where there is a way to them. */

@@ -18,6 +18,7 @@ import type {
   TrustOverview,
   TrustPlans,
   TrustWayBody,
+  WaiverView,
   WorkOrder,
 } from '@loyal-hinge/contract';
 
@@ -41,6 +42,8 @@ export class TrustApi {
   plans = () => this.http.get<TrustPlans>('/api/trust/plans');
   whatIf = (changes: readonly TrustChange[]) =>
     this.http.post<AnswerOf<'trustWhatIf'>>('/api/trust/what-if', { changes });
+  waive = (body: BodyOf<'giveWaiver'>) => this.http.post<WaiverView>('/api/trust/waivers', body);
+  takeWaiverBack = (id: number) => this.http.post<WaiverView>(`/api/trust/waivers/${id}/withdrawal`, {});
   setAside = () => this.http.get<AnswerOf<'setAside'>>('/api/trust/set-aside');
   dismiss = (holderId: string, thumbprint: string, dismissed: boolean) =>
     this.http.post<AnswerOf<'dismissSetAside'>>('/api/trust/set-aside/dismissals', { holderId, thumbprint, dismissed });

@@ -10,11 +10,12 @@ import { daysWords, nearness } from './days';
 import { reasonWords } from './reasons';
 import { trustActions, trustFeature } from './state';
 import { TrustHead } from './trust-head';
+import { WaiversView } from './waivers-view';
 
 /** A certificate’s own page: what it says, its chain, where it lies, and what stands on it. */
 @Component({
   selector: 'hinge-certificate-page',
-  imports: [RouterLink, TrustHead, CertificateSheet, Moment],
+  imports: [RouterLink, TrustHead, CertificateSheet, WaiversView, Moment],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -64,6 +65,8 @@ import { TrustHead } from './trust-head';
                 <li class="fails">The issuer {{ missing }} is known nowhere in the plant.</li>
               }
             </ol>
+            <h2>What is passed over</h2>
+            <hinge-waivers [page]="told" />
             <h2>Where it lies</h2>
             @if (told.shownBy.length > 0) {
               <p>

@@ -4,7 +4,7 @@ import { Actions, createEffect, ofType } from '@ngrx/effects';
 import { Store } from '@ngrx/store';
 import type { Observable } from 'rxjs';
 import { concatMap, debounceTime, filter, map, mergeMap, of, switchMap, tap, withLatestFrom } from 'rxjs';
-import { counted, listed } from '@loyal-hinge/core';
+import { counted, dayOf, listed } from '@loyal-hinge/core';
 import { saveBlob } from '../files/save-blob';
 import { answered } from '../http/answered';
 import { linkActions } from '../links/state';
@@ -128,6 +128,16 @@ export class TrustEffects {
           .pipe(map(({ name }) => ({ says: `${name} is made, with its first CRL.` })));
       case 'import authority':
         return api.importAuthority(command.body).pipe(map(({ name }) => ({ says: `${name} is taken over.` })));
+      case 'waive':
+        return api.waive(command.body).pipe(
+          map(({ holder, step, until }) => ({
+            says: `${holder} passes over “${step}” until ${dayOf(until)}; the links are checked again.`,
+          })),
+        );
+      case 'take waiver back':
+        return api
+          .takeWaiverBack(command.id)
+          .pipe(map(({ holder, step }) => ({ says: `${holder} looks at “${step}” again; the links are checked.` })));
       case 'issue':
         return api
           .issue(command.authority, command.body)

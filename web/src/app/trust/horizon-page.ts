@@ -69,7 +69,7 @@ type Ending = HorizonView['endings'][number];
             @for (row of shown(); track row.ending.id) {
               <tr>
                 <th scope="row">
-                  @if (row.ending.kind === 'crl') {
+                  @if (row.ending.kind === 'crl' || row.ending.kind === 'waiver') {
                     {{ row.ending.name }}
                   } @else {
                     <a [routerLink]="['/trust/certificates', row.ending.id]">{{ row.ending.name }}</a>

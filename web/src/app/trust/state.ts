@@ -55,6 +55,8 @@ export type TrustCommand =
   | { readonly does: 'import bundle'; readonly id: string; readonly body: BodyOf<'importBundle'> }
   | { readonly does: 'recognise'; readonly files: BodyOf<'recognise'>['files'] }
   | { readonly does: 'dismiss'; readonly holderId: string; readonly thumbprint: string; readonly dismissed: boolean }
+  | { readonly does: 'waive'; readonly body: BodyOf<'giveWaiver'> }
+  | { readonly does: 'take waiver back'; readonly id: number }
   | { readonly does: 'create authority'; readonly body: CreateAuthority }
   | { readonly does: 'import authority'; readonly body: ImportAuthority }
   | { readonly does: 'issue'; readonly authority: string; readonly body: IssueRequest }

@@ -1,6 +1,8 @@
 import type { LinkInPlant } from '../../../plant/plant.js';
 import type { CertificateProblem, CertificateProblemKind } from '../../../trust/validation/problem.js';
-import type { Evidence, Sight } from '../../cause.js';
+import { dayOf } from '../../../time.js';
+import { cause } from '../../cause.js';
+import type { Cause, CauseShape, Evidence, Sight } from '../../cause.js';
 import type { FactOf } from '../../facts.js';
 import type { StepId } from '../../steps.js';
 
@@ -18,6 +20,21 @@ export interface CertificateSide {
   readonly owner: string;
   readonly judge: string;
   readonly fact: FactOf<'certificate-validation'>;
+}
+
+/** A cause that counts as weak for as long as somebody answers for it (Part 4 §6.1.3: the error may be suppressed). */
+export function waivable<Kind extends CertificateProblemKind>(shape: CauseShape<CertificateEvidence<Kind>>): Cause {
+  return cause({
+    ...shape,
+    severityOf: ({ problem }) => (problem.waived ? 'weak' : shape.severity),
+    meaning: (found, sight) => {
+      const { waived } = found.problem;
+      const says = shape.meaning(found, sight);
+      return waived
+        ? `${says} ${found.side.judge} passes over this until ${dayOf(waived.until)}; then it is refused.`
+        : says;
+    },
+  });
 }
 
 /** The first problem of a kind in the step's validation, or null. */

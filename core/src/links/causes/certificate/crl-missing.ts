@@ -1,9 +1,8 @@
-import { cause } from '../../cause.js';
 import { byHand } from '../../../orders/change.js';
-import { certificateSteps, problemOf } from './certificate-sight.js';
+import { certificateSteps, problemOf, waivable } from './certificate-sight.js';
 
 /** No CRL for an issuer that needs one. */
-export const crlMissing = cause({
+export const crlMissing = waivable({
   id: 'crl-missing',
   steps: certificateSteps,
   clause: 'Part 4 §6.1.3, step 10',

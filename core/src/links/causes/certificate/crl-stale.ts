@@ -1,10 +1,9 @@
-import { cause } from '../../cause.js';
 import { byHand } from '../../../orders/change.js';
 import { dayOf } from '../../../time.js';
-import { certificateSteps, problemOf } from './certificate-sight.js';
+import { certificateSteps, problemOf, waivable } from './certificate-sight.js';
 
 /** The CRL should have been replaced by now. */
-export const crlStale = cause({
+export const crlStale = waivable({
   id: 'crl-stale',
   steps: certificateSteps,
   clause: 'Part 4 §6.1.3, step 10; RFC 5280 §5.1.2.5',

@@ -1,10 +1,9 @@
-import { cause } from '../../cause.js';
 import { byHand } from '../../../orders/change.js';
 import { dayOf, spanOf } from '../../../time.js';
-import { certificateSteps, problemOf } from './certificate-sight.js';
+import { certificateSteps, problemOf, waivable } from './certificate-sight.js';
 
 /** The certificate's validity has ended. */
-export const expired = cause({
+export const expired = waivable({
   id: 'expired',
   steps: certificateSteps,
   clause: 'Part 4 §6.1.3, step 6',

@@ -1,10 +1,9 @@
-import { cause } from '../../cause.js';
 import { byHand } from '../../../orders/change.js';
 import { listed } from '../../wording.js';
-import { problemOf } from './certificate-sight.js';
+import { problemOf, waivable } from './certificate-sight.js';
 
 /** No name in the server's certificate fits the host that was used. */
-export const hostMismatch = cause({
+export const hostMismatch = waivable({
   id: 'host-mismatch',
   steps: ['server-certificate'],
   clause: 'Part 4 §6.1.3, step 7',

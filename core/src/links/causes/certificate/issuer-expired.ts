@@ -1,10 +1,9 @@
-import { cause } from '../../cause.js';
 import { byHand } from '../../../orders/change.js';
 import { dayOf } from '../../../time.js';
-import { certificateSteps, problemOf } from './certificate-sight.js';
+import { certificateSteps, problemOf, waivable } from './certificate-sight.js';
 
 /** An issuer's validity has ended or not begun. */
-export const issuerExpired = cause({
+export const issuerExpired = waivable({
   id: 'issuer-expired',
   steps: certificateSteps,
   clause: 'Part 4 §6.1.3, step 6',

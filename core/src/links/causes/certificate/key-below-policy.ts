@@ -1,9 +1,8 @@
-import { cause } from '../../cause.js';
 import { byHand } from '../../../orders/change.js';
-import { certificateSteps, problemOf } from './certificate-sight.js';
+import { certificateSteps, problemOf, waivable } from './certificate-sight.js';
 
 /** Key length or signature hash is outside what the policy allows. */
-export const keyBelowPolicy = cause({
+export const keyBelowPolicy = waivable({
   id: 'key-below-policy',
   steps: certificateSteps,
   clause: 'Part 4 §6.1.3, step 4',

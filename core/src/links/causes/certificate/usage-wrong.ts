@@ -1,9 +1,8 @@
-import { cause } from '../../cause.js';
 import { byHand } from '../../../orders/change.js';
-import { certificateSteps, problemOf } from './certificate-sight.js';
+import { certificateSteps, problemOf, waivable } from './certificate-sight.js';
 
 /** The certificate, or an issuer's, may not be used for this. */
-export const usageWrong = cause({
+export const usageWrong = waivable({
   id: 'usage-wrong',
   steps: certificateSteps,
   clause: 'Part 4 §6.1.3, step 9; Part 6 §6.2.2',

@@ -1,14 +1,15 @@
 import { PlantJudge, commonName, emptyLists, lintCertificate, trustNeeds, writePem } from '@loyal-hinge/core';
 import type { Certificate } from '@loyal-hinge/core';
 import type { CertificatePage } from '@loyal-hinge/contract';
-import type { Database } from '../database/database.js';
-import { notFound } from '../http/problems.js';
-import { knownTrust } from './known-trust.js';
-import type { KnownTrust } from './known-trust.js';
-import { nodeVerifier } from './node-signatures.js';
-import { allEntries } from './lists-store.js';
-import { findCertificate, shownCertificates } from './store.js';
-import { unusualAbout } from './unusual.js';
+import type { Database } from '../../database/database.js';
+import { notFound } from '../../http/problems.js';
+import { knownTrust } from '../known-trust.js';
+import type { KnownTrust } from '../known-trust.js';
+import { nodeVerifier } from '../node-signatures.js';
+import { allEntries } from '../lists-store.js';
+import { findCertificate, shownCertificates } from '../store.js';
+import { unusualAbout } from '../unusual.js';
+import { waiverViews } from '../waivers.js';
 
 const ofMs = (ms: number): string => new Date(ms).toISOString();
 
@@ -45,6 +46,8 @@ export async function certificatePage(db: Database, thumbprint: string): Promise
       since: ofMs(Date.parse(since)),
     })),
     links: await linksOn(known, certificate),
+    meets: meetersOf(known, certificate),
+    waivers: await waiverViews(db, thumbprint, nameOf),
     relatives: relativesOf(known, certificate),
   };
 }
@@ -86,6 +89,14 @@ async function linksOn({ trust }: KnownTrust, certificate: Certificate): Promise
     if (verdict.judgement.path.some((one) => one.is(certificate))) links.set(need.link.linkId, need.link.name);
   }
   return [...links].map(([linkId, name]) => ({ linkId, name }));
+}
+
+/** Applications that validate it for a link: each may pass over a step. */
+function meetersOf({ trust }: KnownTrust, certificate: Certificate): CertificatePage['meets'] {
+  const holders = trustNeeds(trust).flatMap(({ holder, shown }) =>
+    shown.certificate?.is(certificate) ? [[holder.applicationId, holder.name] as const] : [],
+  );
+  return [...new Map(holders)].map(([applicationId, name]) => ({ applicationId, name }));
 }
 
 function relativesOf({ shelf }: KnownTrust, certificate: Certificate): CertificatePage['relatives'] {

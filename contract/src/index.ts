@@ -6,6 +6,7 @@ export * from './problem.js';
 export * from './events.js';
 export * from './bench.js';
 export * from './settings.js';
+export * from './identities.js';
 export * from './discovery.js';
 export * from './orders.js';
 export * from './trust.js';

@@ -5,7 +5,8 @@ import { certificateView, check, checkDetail, judgedUrl, linkDetail, linkRow, me
 import { auditEntry, health, signIn, signedIn } from './people.js';
 import { carryOutOrder, proposedOrder, trustChange, workOrder, workOrderRow } from './orders.js';
 import type { Role } from './roles.js';
-import { clientIdentity, clientIdentityView, plantSettings } from './settings.js';
+import { plantSettings } from './settings.js';
+import { clientIdentity, clientIdentityView } from './identities.js';
 import {
   authorityView,
   certificatePage,

@@ -22,19 +22,3 @@ export const plantSettings = z.object({
   approvedByAnother: z.boolean(),
 });
 export type PlantSettings = z.infer<typeof plantSettings>;
-
-/** A client’s certificate and private key, both PEM. The key is sealed at once and never given out again. */
-export const clientIdentity = z.object({
-  certificatePem: z.string().min(1, 'A certificate is needed.').max(50_000),
-  privateKeyPem: z.string().min(1, 'A private key is needed.').max(50_000),
-});
-
-export const clientIdentityView = z.object({
-  applicationId: z.string(),
-  application: z.string(),
-  /** null: none is kept, so no secured channel can be opened as this client. */
-  thumbprint: z.string().nullable(),
-  subject: z.string().nullable(),
-  notAfter: z.string().nullable(),
-});
-export type ClientIdentityView = z.infer<typeof clientIdentityView>;

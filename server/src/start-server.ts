@@ -28,6 +28,7 @@ import { Discovery } from './plant/discovery.js';
 import { discoveryRoutes, plantRoutes } from './plant/routes.js';
 import { PlantKeeping } from './plant/service.js';
 import { readSetting } from './plant/store.js';
+import { Identities } from './settings/identities.js';
 import { settingsRoutes } from './settings/routes.js';
 import { Authorities } from './trust/authority.js';
 import { Bundles } from './trust/bundles.js';
@@ -116,7 +117,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
       linkRoutes(router, findActor, links, new Mending(db, secrets, links, carrier), db);
       plantRoutes(router, findActor, new PlantKeeping(db, events));
       discoveryRoutes(router, findActor, discovery);
-      settingsRoutes(router, findActor, db, secrets);
+      settingsRoutes(router, findActor, db, new Identities(db, secrets, authorities, events));
       benchRoutes(router, findActor, benches);
       trustRoutes(
         router,

@@ -227,7 +227,7 @@ describe('settings', () => {
   it('take a client’s certificate only with its own key, and never give the key out', async () => {
     const [one, other] = plantGiven().clients;
     const keep = (body: unknown) => send(engineer, 'PUT', `/api/identities/${one?.applicationId ?? ''}`, body);
-    const own = { certificatePem: one?.certificatePem, privateKeyPem: one?.privateKeyPem };
+    const own = { by: 'pem', certificatePem: one?.certificatePem, privateKeyPem: one?.privateKeyPem };
     expect((await keep({ ...own, privateKeyPem: other?.privateKeyPem })).body['faults']).toEqual([
       { place: 'privateKeyPem', says: 'This key does not belong to the certificate.' },
     ]);

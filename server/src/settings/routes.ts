@@ -1,19 +1,13 @@
-import { createPrivateKey, X509Certificate } from 'node:crypto';
 import type { Router } from 'express';
-import { readCertificate, readPem } from '@loyal-hinge/core';
-import type { CertificateSummary } from '@loyal-hinge/core';
-import type { ClientIdentityView, PlantSettings } from '@loyal-hinge/contract';
+import type { PlantSettings } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
 import type { Database, Queryable } from '../database/database.js';
-import { keyOf } from '../database/sealing.js';
-import type { SecretStore } from '../database/sealing.js';
-import { invalid, notFound } from '../http/problems.js';
 import { serve } from '../http/serve.js';
 import type { FindActor } from '../http/serve.js';
-import { readPlant, readSetting, writeSetting } from '../plant/store.js';
-import { clientCertificateOf, keepCertificate, setClientCertificate } from '../trust/store.js';
+import { readSetting, writeSetting } from '../plant/store.js';
+import type { Identities } from './identities.js';
 
-export function settingsRoutes(router: Router, findActor: FindActor, db: Database, secrets: SecretStore): void {
+export function settingsRoutes(router: Router, findActor: FindActor, db: Database, identities: Identities): void {
   serve(router, findActor, 'settings', () => readSettings(db));
   serve(router, findActor, 'putSettings', async ({ body }, actor) => {
     const before = await readSettings(db);
@@ -28,25 +22,10 @@ export function settingsRoutes(router: Router, findActor: FindActor, db: Databas
     });
     return readSettings(db);
   });
-  serve(router, findActor, 'identities', async () => {
-    const { applications } = await readPlant(db);
-    const clients = applications.filter((application) => application.kind === 'client');
-    return { identities: await Promise.all(clients.map((client) => viewOf(db, client))) };
-  });
-  serve(router, findActor, 'putIdentity', async ({ params, body }, actor) => {
-    const { applications } = await readPlant(db);
-    const client = applications.find((application) => application.id === params['id'] && application.kind === 'client');
-    if (!client) throw notFound('client application', params['id'] ?? '');
-    const certificate = await matching(body.certificatePem, body.privateKeyPem);
-    await db.transaction(async (tx) => {
-      const details = { thumbprint: certificate.summary.thumbprint, subject: certificate.summary.subject };
-      await appendAudit(tx, { actor: actor.name, action: 'client identity set', subject: client.id, details });
-      await keepCertificate(tx, certificate.der);
-      await setClientCertificate(tx, client.id, certificate.summary.thumbprint);
-      await secrets.keep(tx, keyOf(client.id), body.privateKeyPem);
-    });
-    return viewOf(db, client);
-  });
+  serve(router, findActor, 'identities', async () => ({ identities: await identities.all() }));
+  serve(router, findActor, 'putIdentity', ({ params, body }, actor) =>
+    identities.give(params['id'] ?? '', body, actor.name),
+  );
 }
 
 const keys = [
@@ -69,42 +48,4 @@ async function readSettings(db: Queryable): Promise<PlantSettings> {
     crlsDemanded: crlsDemanded === true,
     approvedByAnother: approvedByAnother === true,
   };
-}
-
-async function viewOf(db: Queryable, client: { id: string; name: string }): Promise<ClientIdentityView> {
-  const der = await clientCertificateOf(db, client.id);
-  const read = der ? readCertificate(der) : null;
-  const summary = read?.ok ? read.certificate.summary : null;
-  return {
-    applicationId: client.id,
-    application: client.name,
-    thumbprint: summary?.thumbprint ?? null,
-    subject: summary?.subject ?? null,
-    notAfter: summary?.notAfter ?? null,
-  };
-}
-
-/** The certificate, where it can be read and the key is its own. */
-async function matching(
-  certificatePem: string,
-  privateKeyPem: string,
-): Promise<{ der: Uint8Array; summary: CertificateSummary }> {
-  const faulty = (place: string, says: string) => invalid(`${says} Nothing was kept.`, [{ place, says }]);
-  const pem = readPem(certificatePem);
-  if (!pem.ok) throw faulty('certificatePem', `Line ${pem.fault.line}: ${pem.fault.says}.`);
-  const block = pem.blocks.find(({ label }) => label === 'CERTIFICATE');
-  if (!block) throw faulty('certificatePem', 'There is no certificate in this text.');
-  const read = readCertificate(block.der);
-  if (!read.ok) throw faulty('certificatePem', read.says);
-  let fits: boolean;
-  try {
-    fits = new X509Certificate(read.certificate.der).checkPrivateKey(createPrivateKey(privateKeyPem));
-  } catch {
-    throw faulty(
-      'privateKeyPem',
-      'This is no private key that can be read; one with a passphrase must be opened first.',
-    );
-  }
-  if (!fits) throw faulty('privateKeyPem', 'This key does not belong to the certificate.');
-  return read.certificate;
 }

@@ -113,7 +113,7 @@ async function single(
     return {
       name,
       kind: 'pkcs12',
-      says: 'A PKCS#12 file: a certificate with its private key, behind a passphrase. It was not kept. “hinge cert show --passphrase-file” shows its certificates; give its parts to a client on the Settings page.',
+      says: 'A PKCS#12 file: a certificate with its private key, behind a passphrase. It was not kept. “hinge cert show --passphrase-file” shows its certificates; give it to a client on the Settings page.',
       ...nothing,
     };
   const read = readCertificate(der);

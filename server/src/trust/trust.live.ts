@@ -82,7 +82,7 @@ describe('a step that somebody answers for', () => {
     const { id } = await approver.call('giveWaiver', {}, wish);
     expect(await approver.refused('giveWaiver', {}, wish)).toMatchObject({ status: 409 });
     expect(await found(linkId)).toBe('Strained');
-    const ended = await approver.call('takeBackWaiver', { id: String(id) }, {});
+    const ended = await approver.call('takeBackWaiver', { id: String(id) });
     expect(ended.ended).toMatchObject({ by: 'administrator' });
     expect(await found(linkId)).toBe('Parted');
     expect((await engineer.call('certificatePage', { thumbprint: wish.thumbprint })).waivers).toHaveLength(1);

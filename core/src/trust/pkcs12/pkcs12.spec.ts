@@ -16,6 +16,20 @@ async function keyOf({ keys }: Party): Promise<forge.pki.rsa.PrivateKey> {
 const fileOf = (structure: forge.asn1.Asn1): Uint8Array =>
   Uint8Array.from(Buffer.from(forge.asn1.toDer(structure).getBytes(), 'latin1'));
 
+/** One file with the contents of two (RFC 7292 §4: PFX, ContentInfo, AuthenticatedSafe). */
+function both(one: forge.asn1.Asn1, two: forge.asn1.Asn1): forge.asn1.Asn1 {
+  const [safe, other] = [safeOf(one), safeOf(two)];
+  const merged = forge.asn1.fromDer(safe.value as string);
+  (merged.value as forge.asn1.Asn1[]).push(...(forge.asn1.fromDer(other.value as string).value as forge.asn1.Asn1[]));
+  safe.value = forge.asn1.toDer(merged).getBytes();
+  return one;
+}
+
+function safeOf(file: forge.asn1.Asn1): forge.asn1.Asn1 {
+  const part = (of: forge.asn1.Asn1, index: number) => (of.value as forge.asn1.Asn1[])[index] as forge.asn1.Asn1;
+  return part(part(part(file, 1), 1), 0);
+}
+
 let furnace: Party;
 let leaf: Uint8Array;
 let issuer: Uint8Array;
@@ -64,6 +78,19 @@ describe('a PKCS#12 file', () => {
     expect(readPkcs12(strange, 'x')).toMatchObject({ ok: false, says: expect.stringContaining('belongs to its key') });
     const bare = forge.pkcs12.toPkcs12Asn1(null, [certificateOf(leaf)], 'x');
     expect(readPkcs12(fileOf(bare), 'x')).toEqual({ ok: false, says: 'This PKCS#12 file holds no private key.' });
+  });
+
+  it('with several keys asks for one with just the key that is meant', async () => {
+    const other = await keyOf(await party('other', 'RSA'));
+    const options = { algorithm: 'aes256', useMac: false } as const;
+    const [one, two] = [await keyOf(furnace), other].map((key) =>
+      forge.pkcs12.toPkcs12Asn1(key, [certificateOf(leaf)], 'x', options),
+    );
+    if (!one || !two) throw new Error('no files');
+    expect(readPkcs12(fileOf(both(one, two)), 'x')).toEqual({
+      ok: false,
+      says: 'This PKCS#12 file holds 2 private keys. Give a file with just the one that is meant.',
+    });
   });
 
   it('that is cut off or broken gives a sentence, and nothing throws', () => {

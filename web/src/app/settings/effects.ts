@@ -14,9 +14,10 @@ export class SettingsEffects {
     this.actions.pipe(
       ofType(settingsActions.load, settingsActions.kept),
       switchMap(() =>
-        forkJoin({ settings: this.api.read(), known: this.api.identities() }).pipe(
+        forkJoin([this.api.read(), this.api.identities(), this.api.authorities()]).pipe(
           answered(
-            ({ settings, known }) => settingsActions.loaded({ settings, identities: known.identities }),
+            ([settings, { identities }, { authorities }]) =>
+              settingsActions.loaded({ settings, identities, authorities }),
             settingsActions.failed,
           ),
         ),
@@ -43,9 +44,9 @@ export class SettingsEffects {
   readonly giveIdentity = createEffect(() =>
     this.actions.pipe(
       ofType(settingsActions.giveIdentity),
-      exhaustMap(({ applicationId, certificatePem, privateKeyPem }) =>
+      exhaustMap(({ applicationId, identity }) =>
         this.api
-          .giveIdentity(applicationId, certificatePem, privateKeyPem)
+          .giveIdentity(applicationId, identity)
           .pipe(
             answered(
               ({ application }) =>

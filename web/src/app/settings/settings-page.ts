@@ -1,17 +1,17 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, signal } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
-import { chosenText } from '../files/chosen-text';
 import { ProblemNotice } from '../http/problem-notice';
 import { may } from '../session/may';
 import { CopyText } from '../signs/copy-text';
 import { Moment } from '../signs/moment';
+import { GiveIdentity } from './give-identity';
 import { settingsActions, settingsFeature } from './state';
 
 /** How the plant is dialled, and as whom. */
 @Component({
   selector: 'hinge-settings-page',
-  imports: [FormsModule, ProblemNotice, CopyText, Moment],
+  imports: [FormsModule, ProblemNotice, GiveIdentity, CopyText, Moment],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -98,40 +98,7 @@ import { settingsActions, settingsFeature } from './state';
               </tbody>
             </table>
             <h3>Give a client its certificate and key</h3>
-            <form (ngSubmit)="give()">
-              <label class="field" for="client"
-                >Client<select id="client" name="client" [(ngModel)]="client">
-                  @for (entry of identities(); track entry.applicationId) {
-                    <option [value]="entry.applicationId">{{ entry.application }}</option>
-                  }
-                </select></label
-              >
-              <label class="field" for="certificate"
-                >Certificate (PEM)<input
-                  id="certificate"
-                  type="file"
-                  accept=".pem,.crt,.cer"
-                  (change)="take($event, 'certificate')"
-              /></label>
-              <label class="field" for="key"
-                >Private key (PEM, without a passphrase)<input
-                  id="key"
-                  type="file"
-                  accept=".pem,.key"
-                  (change)="take($event, 'key')"
-                />
-                <small class="faint"
-                  >It is sealed as soon as it arrives, and never shown or given out again.</small
-                ></label
-              >
-              <button
-                type="submit"
-                class="act"
-                [disabled]="busy() || !mayGive() || !certificate() || !key() || !client()"
-              >
-                Keep them
-              </button>
-            </form>
+            <hinge-give-identity [identities]="identities()" [mayGive]="mayGive()" />
           </section>
         </div>
       } @else {
@@ -179,9 +146,6 @@ export class SettingsPage {
   readonly near = signal(false);
   readonly crlsDemanded = signal(false);
   readonly approvedByAnother = signal(false);
-  readonly client = signal('');
-  readonly certificate = signal('');
-  readonly key = signal('');
 
   constructor() {
     this.store.dispatch(settingsActions.load());
@@ -211,20 +175,5 @@ export class SettingsPage {
         },
       }),
     );
-  }
-
-  async take(event: Event, what: 'certificate' | 'key'): Promise<void> {
-    this[what].set(await chosenText(event));
-  }
-
-  give(): void {
-    this.store.dispatch(
-      settingsActions.giveIdentity({
-        applicationId: this.client(),
-        certificatePem: this.certificate(),
-        privateKeyPem: this.key(),
-      }),
-    );
-    this.key.set('');
   }
 }

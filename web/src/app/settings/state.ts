@@ -1,24 +1,32 @@
 import { createActionGroup, createFeature, createReducer, emptyProps, on, props } from '@ngrx/store';
-import type { ClientIdentityView, PlantSettings } from '@loyal-hinge/contract';
+import type { AuthorityView, ClientIdentity, ClientIdentityView, PlantSettings } from '@loyal-hinge/contract';
 import type { ShownProblem } from '../http/problem';
 
 export interface SettingsState {
   readonly settings: PlantSettings | null;
   readonly identities: readonly ClientIdentityView[];
+  readonly authorities: readonly AuthorityView[];
   readonly busy: boolean;
   readonly problem: ShownProblem | null;
   readonly says: string | null;
 }
 
-const beginning: SettingsState = { settings: null, identities: [], busy: false, problem: null, says: null };
+const beginning: SettingsState = {
+  settings: null,
+  identities: [],
+  authorities: [],
+  busy: false,
+  problem: null,
+  says: null,
+};
 
 export const settingsActions = createActionGroup({
   source: 'Settings',
   events: {
     load: emptyProps(),
-    loaded: props<{ settings: PlantSettings; identities: ClientIdentityView[] }>(),
+    loaded: props<{ settings: PlantSettings; identities: ClientIdentityView[]; authorities: AuthorityView[] }>(),
     keep: props<{ settings: PlantSettings }>(),
-    'give identity': props<{ applicationId: string; certificatePem: string; privateKeyPem: string }>(),
+    'give identity': props<{ applicationId: string; identity: ClientIdentity }>(),
     kept: props<{ says: string }>(),
     failed: props<{ problem: ShownProblem }>(),
   },
@@ -28,10 +36,11 @@ export const settingsFeature = createFeature({
   name: 'settings',
   reducer: createReducer(
     beginning,
-    on(settingsActions.loaded, (state, { settings, identities }): SettingsState => ({
+    on(settingsActions.loaded, (state, { settings, identities, authorities }): SettingsState => ({
       ...state,
       settings,
       identities,
+      authorities,
     })),
     on(settingsActions.keep, settingsActions.giveIdentity, (state): SettingsState => ({
       ...state,

@@ -1,0 +1,161 @@
+import { createPrivateKey, X509Certificate } from 'node:crypto';
+import { decodeBase64, readCertificate, readPem, writePem } from '@loyal-hinge/core';
+import type { Application, Certificate } from '@loyal-hinge/core';
+import {
+  exportKey,
+  freshSerialNumber,
+  issueApplicationCertificate,
+  makeKeys,
+  makeSigningRequest,
+} from '@loyal-hinge/core/issuing';
+import { readPkcs12 } from '@loyal-hinge/core/pkcs12';
+import type { ClientIdentity, ClientIdentityView } from '@loyal-hinge/contract';
+import { appendAudit } from '../audit/trail.js';
+import type { Database } from '../database/database.js';
+import { keyOf } from '../database/sealing.js';
+import type { SecretStore } from '../database/sealing.js';
+import type { EventLog } from '../events/event-log.js';
+import { invalid, notFound } from '../http/problems.js';
+import { readPlant } from '../plant/store.js';
+import type { Authorities } from '../trust/authority.js';
+import { clientCertificateOf, keepCertificate, setClientCertificate } from '../trust/store.js';
+
+const dayMs = 86_400_000;
+/** A certificate starts a little earlier, so that clocks that lag take it at once. */
+const clockSlackMs = 3_600_000;
+
+/** A certificate with its key, and the issuers that came with it. */
+interface Keyed {
+  readonly certificate: Certificate;
+  readonly privateKeyPem: string;
+  readonly others: readonly Certificate[];
+}
+
+type Wish<By extends ClientIdentity['by']> = Extract<ClientIdentity, { readonly by: By }>;
+
+/** The certificates and keys with which the product acts as the plant’s clients. */
+export class Identities {
+  constructor(
+    private readonly db: Database,
+    private readonly secrets: SecretStore,
+    private readonly authorities: Pick<Authorities, 'sign'>,
+    private readonly events: EventLog,
+  ) {}
+
+  async all(): Promise<ClientIdentityView[]> {
+    const { applications } = await readPlant(this.db);
+    return Promise.all(applications.filter(({ kind }) => kind === 'client').map((client) => this.view(client)));
+  }
+
+  async give(applicationId: string, wish: ClientIdentity, actor: string): Promise<ClientIdentityView> {
+    const { applications } = await readPlant(this.db);
+    const client = applications.find(({ id, kind }) => id === applicationId && kind === 'client');
+    if (!client) throw notFound('client application', applicationId);
+    const { certificate, privateKeyPem, others } = await this.keyed(client, wish, actor);
+    const { thumbprint, summary } = certificate;
+    if (!summary.applicationUris.includes(client.applicationUri)) throw otherUri(wish, client, summary.applicationUris);
+    await this.db.transaction(async (tx) => {
+      const details = { thumbprint, subject: summary.subject, by: wish.by };
+      await appendAudit(tx, { actor, action: 'client identity set', subject: client.id, details });
+      for (const { der } of [certificate, ...others]) await keepCertificate(tx, der);
+      await setClientCertificate(tx, client.id, thumbprint);
+      await this.secrets.keep(tx, keyOf(client.id), privateKeyPem);
+    });
+    await this.events.tell({ kind: 'trust-changed', applicationId: client.id });
+    return this.view(client);
+  }
+
+  private keyed(client: Application, wish: ClientIdentity, actor: string): Keyed | Promise<Keyed> {
+    switch (wish.by) {
+      case 'pem':
+        return fromPem(wish);
+      case 'pkcs12':
+        return fromPkcs12(wish);
+      case 'making':
+        return this.made(client, wish, actor);
+    }
+  }
+
+  private async made(client: Application, wish: Wish<'making'>, actor: string): Promise<Keyed> {
+    const keys = await makeKeys(wish.keyKind);
+    const subject = { commonName: wish.commonName, organization: wish.organization };
+    const { applicationUri } = client;
+    const names = { subject, applicationUri, hosts: wish.hosts };
+    const der = wish.authority
+      ? await this.authorities
+          .sign(
+            wish.authority.thumbprint,
+            await makeSigningRequest({ ...names, kind: wish.keyKind, keys }),
+            applicationUri,
+            client.id,
+            wish.validDays,
+            wish.authority.passphrase,
+            actor,
+          )
+          .then((signed) => signed.certificate)
+      : await issueApplicationCertificate(
+          {
+            ...names,
+            publicKey: await exportKey('spki', keys.publicKey),
+            serialNumber: freshSerialNumber(),
+            notBefore: Date.now() - clockSlackMs,
+            notAfter: Date.now() - clockSlackMs + wish.validDays * dayMs,
+          },
+          { kind: wish.keyKind, privateKey: keys.privateKey, certificate: null },
+        );
+    const read = readCertificate(der);
+    if (!read.ok) throw new Error(read.says);
+    const privateKeyPem = writePem('PRIVATE KEY', await exportKey('pkcs8', keys.privateKey));
+    return { certificate: read.certificate, privateKeyPem, others: [] };
+  }
+
+  private async view(client: { readonly id: string; readonly name: string }): Promise<ClientIdentityView> {
+    const der = await clientCertificateOf(this.db, client.id);
+    const read = der ? readCertificate(der) : null;
+    const summary = read?.ok ? read.certificate.summary : null;
+    return {
+      applicationId: client.id,
+      application: client.name,
+      thumbprint: summary?.thumbprint ?? null,
+      subject: summary?.subject ?? null,
+      notAfter: summary?.notAfter ?? null,
+    };
+  }
+}
+
+const faulty = (place: string, says: string) => invalid(`${says} Nothing was kept.`, [{ place, says }]);
+
+function fromPkcs12({ base64, passphrase }: Wish<'pkcs12'>): Keyed {
+  const read = readPkcs12(decodeBase64(base64) ?? new Uint8Array(), passphrase);
+  if (!read.ok) throw faulty(read.says.includes('passphrase') ? 'passphrase' : 'base64', read.says);
+  return read.entry;
+}
+
+/** The certificate, where it can be read and the key is its own. */
+function fromPem({ certificatePem, privateKeyPem }: Wish<'pem'>): Keyed {
+  const pem = readPem(certificatePem);
+  if (!pem.ok) throw faulty('certificatePem', `Line ${pem.fault.line}: ${pem.fault.says}.`);
+  const block = pem.blocks.find(({ label }) => label === 'CERTIFICATE');
+  if (!block) throw faulty('certificatePem', 'There is no certificate in this text.');
+  const read = readCertificate(block.der);
+  if (!read.ok) throw faulty('certificatePem', read.says);
+  let fits: boolean;
+  try {
+    fits = new X509Certificate(read.certificate.der).checkPrivateKey(createPrivateKey(privateKeyPem));
+  } catch {
+    throw faulty(
+      'privateKeyPem',
+      'This is no private key that can be read; one with a passphrase must be opened first.',
+    );
+  }
+  if (!fits) throw faulty('privateKeyPem', 'This key does not belong to the certificate.');
+  return { certificate: read.certificate, privateKeyPem, others: [] };
+}
+
+function otherUri({ by }: ClientIdentity, client: Application, found: readonly string[]) {
+  const place = by === 'pkcs12' ? 'base64' : 'certificatePem';
+  return faulty(
+    place,
+    `The certificate is for ${found.join(', ') || 'no application URI'}, and the plant knows ${client.name} as ${client.applicationUri}: every server would refuse it.`,
+  );
+}

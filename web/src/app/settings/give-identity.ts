@@ -1,0 +1,191 @@
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal } from '@angular/core';
+import { FormsModule } from '@angular/forms';
+import { Store } from '@ngrx/store';
+import type { ClientIdentity, ClientIdentityView } from '@loyal-hinge/contract';
+import { base64Of } from '../files/base64';
+import { chosenText } from '../files/chosen-text';
+import { settingsActions, settingsFeature } from './state';
+
+type By = ClientIdentity['by'];
+
+/** Gives a client its certificate and key: made here, or out of files. */
+@Component({
+  selector: 'hinge-give-identity',
+  imports: [FormsModule],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <form class="sheet" (ngSubmit)="ready() && give()">
+      <label class="field"
+        >Client
+        <select name="client" [(ngModel)]="clientId">
+          @for (entry of identities(); track entry.applicationId) {
+            <option [value]="entry.applicationId">{{ entry.application }}</option>
+          }
+        </select></label
+      >
+      <label class="field"
+        >Certificate and key
+        <select name="by" [(ngModel)]="by">
+          <option value="making">are made here</option>
+          <option value="pkcs12">come in one file (PKCS#12)</option>
+          <option value="pem">come in two files (PEM)</option>
+        </select></label
+      >
+      @switch (by()) {
+        @case ('making') {
+          <label class="field">Name<input name="commonName" [(ngModel)]="commonName" /></label>
+          <label class="field">Organisation<input name="organization" [(ngModel)]="organization" /></label>
+          <label class="field wide"
+            >Host names and addresses<input class="mono" name="hosts" [(ngModel)]="hosts" />
+            <small class="faint">With blanks between them. The application URI comes from the plant.</small></label
+          >
+          <label class="field"
+            >Key
+            <select name="keyKind" [(ngModel)]="keyKind">
+              @for (kind of keyKinds; track kind) {
+                <option>{{ kind }}</option>
+              }
+            </select></label
+          >
+          <label class="field">Valid for (days)<input type="number" name="days" [(ngModel)]="validDays" /></label>
+          <label class="field"
+            >Signed by
+            <select name="signer" [(ngModel)]="authority">
+              <option value="">itself</option>
+              @for (one of signers(); track one.thumbprint) {
+                <option [value]="one.thumbprint">{{ one.name }}</option>
+              }
+            </select></label
+          >
+          @if (authority() !== '') {
+            <label class="field"
+              >Its passphrase<input type="password" autocomplete="off" name="signing" [(ngModel)]="passphrase"
+            /></label>
+          }
+        }
+        @case ('pkcs12') {
+          <label class="field"
+            >File<input type="file" accept=".p12,.pfx" name="file" (change)="takeFile($event)"
+          /></label>
+          <label class="field"
+            >Its passphrase<input type="password" autocomplete="off" name="opening" [(ngModel)]="passphrase"
+          /></label>
+        }
+        @case ('pem') {
+          <label class="field"
+            >Certificate (PEM)<input
+              type="file"
+              accept=".pem,.crt,.cer"
+              name="certificate"
+              (change)="take($event, certificatePem)"
+          /></label>
+          <label class="field"
+            >Private key (PEM, without a passphrase)<input
+              type="file"
+              accept=".pem,.key"
+              name="key"
+              (change)="take($event, privateKeyPem)"
+          /></label>
+        }
+      }
+      <p class="wide faint">
+        The key is sealed as soon as it is here, and never shown or given out again. What the client had before is no
+        longer shown; servers that trusted it must trust the new one, which the Plan of trust tells.
+      </p>
+      <div class="wide">
+        <button type="submit" class="act" [disabled]="!ready()">
+          {{ busy() ? 'Working …' : by() === 'making' ? 'Make them' : 'Keep them' }}
+        </button>
+      </div>
+    </form>
+  `,
+  styles: `
+    form {
+      display: grid;
+      grid-template-columns: 1fr 1fr;
+      gap: 0.1rem 1.2rem;
+    }
+    .wide {
+      grid-column: 1 / -1;
+    }
+  `,
+})
+export class GiveIdentity {
+  private readonly store = inject(Store);
+  readonly identities = input.required<readonly ClientIdentityView[]>();
+  readonly mayGive = input.required<boolean>();
+  readonly busy = this.store.selectSignal(settingsFeature.selectBusy);
+  private readonly authorities = this.store.selectSignal(settingsFeature.selectAuthorities);
+  readonly signers = computed(() => this.authorities().filter(({ keyKept, isCurrent }) => keyKept && isCurrent));
+  readonly keyKinds = ['RSA 2048', 'RSA 3072', 'RSA 4096'] as const;
+  readonly clientId = signal('');
+  readonly by = signal<By>('making');
+  readonly commonName = signal('');
+  readonly organization = signal('');
+  readonly hosts = signal('');
+  readonly keyKind = signal<(typeof this.keyKinds)[number]>('RSA 2048');
+  readonly validDays = signal(730);
+  readonly authority = signal('');
+  readonly passphrase = signal('');
+  readonly file = signal('');
+  readonly certificatePem = signal('');
+  readonly privateKeyPem = signal('');
+  private readonly identity = computed((): ClientIdentity | null => {
+    switch (this.by()) {
+      case 'making':
+        return this.making();
+      case 'pkcs12':
+        return this.file() === '' ? null : { by: 'pkcs12', base64: this.file(), passphrase: this.passphrase() };
+      case 'pem': {
+        const [certificatePem, privateKeyPem] = [this.certificatePem(), this.privateKeyPem()];
+        return certificatePem === '' || privateKeyPem === '' ? null : { by: 'pem', certificatePem, privateKeyPem };
+      }
+    }
+  });
+  readonly ready = computed(() => this.mayGive() && !this.busy() && this.clientId() !== '' && this.identity() !== null);
+
+  constructor() {
+    effect(() => {
+      const [first] = this.identities();
+      if (this.clientId() === '' && first) this.clientId.set(first.applicationId);
+    });
+    effect(() => {
+      const client = this.identities().find(({ applicationId }) => applicationId === this.clientId());
+      this.commonName.set(client?.application ?? '');
+    });
+  }
+
+  async take(event: Event, into: { set(text: string): void }): Promise<void> {
+    into.set(await chosenText(event));
+  }
+
+  async takeFile(event: Event): Promise<void> {
+    const file = (event.target as HTMLInputElement).files?.[0];
+    this.file.set(file ? await base64Of(file) : '');
+  }
+
+  give(): void {
+    const identity = this.identity();
+    if (!identity) return;
+    this.store.dispatch(settingsActions.giveIdentity({ applicationId: this.clientId(), identity }));
+    this.passphrase.set('');
+    this.privateKeyPem.set('');
+  }
+
+  private making(): ClientIdentity | null {
+    const hosts = this.hosts()
+      .split(/[\s,]+/)
+      .filter(Boolean);
+    const authority = this.authority() === '' ? null : { thumbprint: this.authority(), passphrase: this.passphrase() };
+    if (this.commonName().trim() === '' || hosts.length === 0 || authority?.passphrase === '') return null;
+    return {
+      by: 'making',
+      commonName: this.commonName(),
+      organization: this.organization(),
+      hosts,
+      keyKind: this.keyKind(),
+      validDays: this.validDays(),
+      authority,
+    };
+  }
+}

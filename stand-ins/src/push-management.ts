@@ -26,11 +26,24 @@ export interface Managed {
   privateKeyPem(): Promise<string>;
   /** Whether a change counts only after ApplyChanges and a restart. */
   readonly restarts: boolean;
+  quirks(): PushQuirks;
   /** Takes lists over at once. */
   takeLists(lists: Partial<StoredLists>): Promise<void>;
   /** Takes lists and certificate over and starts anew; called a moment after ApplyChanges was answered. */
   restart(changes: PendingChanges): void;
 }
+
+/** What servers in the field do differently, or wrong. */
+export interface PushQuirks {
+  /** Lists can’t be written as a file: certificates are added and removed one by one. */
+  readonly oneByOne: boolean;
+  /** What is read as a trust list is noise. */
+  readonly noise: boolean;
+  /** The line goes down as soon as UpdateCertificate has come. */
+  readonly hangsUpOnUpdate: boolean;
+}
+
+export const wellBehaved: PushQuirks = { oneByOne: false, noise: false, hangsUpOnUpdate: false };
 
 export interface PendingChanges {
   readonly lists: Partial<StoredLists> | null;
@@ -122,7 +135,9 @@ export class PushManagement {
 
   private readonly open: Method = async ([mode], context) => {
     const asked = Number(mode?.value);
-    if (asked !== modes.read && asked !== modes.writeAndErase) throw new Refusal(StatusCodes.BadNotSupported);
+    const mayWrite = !this.managed.quirks().oneByOne;
+    if (asked !== modes.read && !(mayWrite && asked === modes.writeAndErase))
+      throw new Refusal(StatusCodes.BadNotSupported);
     return this.opened(asked, asked === modes.read ? await this.encoded(allLists) : Buffer.alloc(0), context);
   };
 
@@ -209,6 +224,7 @@ export class PushManagement {
     const above = ((issuers?.value as Buffer[] | null) ?? []).map((der) => Uint8Array.from(der));
     this.pending = { ...this.pending, certificate: { chain: [leaf, ...above], privateKeyPem } };
     this.pendingOwner = ownerOf(context);
+    if (this.managed.quirks().hangsUpOnUpdate) channelOf(context)?.abruptlyInterrupt();
     return [yes(true)];
   };
 
@@ -260,6 +276,7 @@ export class PushManagement {
   }
 
   private async encoded(mask: number): Promise<Buffer> {
+    if (this.managed.quirks().noise) return Buffer.alloc(64, 0xf7);
     const held = await this.managed.lists();
     const buffers = (list: StoredList): Buffer[] =>
       mask & masks[list] ? held[list].map((der) => Buffer.from(der)) : [];
@@ -278,14 +295,21 @@ export class PushManagement {
 
 /** Only an administrator on an encrypted channel may configure a server (Part 12 §7.10.1). */
 function admit(context: ISessionContext): void {
-  const channel = (context.session as { channel?: { securityMode?: number } } | undefined)?.channel;
-  if (channel?.securityMode !== MessageSecurityMode.SignAndEncrypt)
+  if (channelOf(context)?.securityMode !== MessageSecurityMode.SignAndEncrypt)
     throw new Refusal(StatusCodes.BadSecurityModeInsufficient);
   const administrator = makeNodeId(WellKnownRoles.SecurityAdmin);
   const roles = context.getCurrentUserRoles?.() ?? [];
   if (!roles.some((role) => role.toString() === administrator.toString()))
     throw new Refusal(StatusCodes.BadUserAccessDenied);
 }
+
+interface Channel {
+  readonly securityMode?: number;
+  abruptlyInterrupt(): void;
+}
+
+const channelOf = (context: ISessionContext): Channel | undefined =>
+  (context.session as { channel?: Channel } | undefined)?.channel;
 
 async function answered(run: () => Promise<Answer>): Promise<CallMethodResultOptions> {
   try {

@@ -5,14 +5,15 @@ import type { NodeId } from 'node-opcua-nodeid';
 import { OPCUACertificateManager } from 'node-opcua-certificate-manager';
 import { MessageSecurityMode, SecurityPolicy } from 'node-opcua-secure-channel';
 import { OPCUAServer } from 'node-opcua-server';
-import { ApplicationDescription, ApplicationType } from 'node-opcua-types';
+import { ApplicationType } from 'node-opcua-types';
 import { writePem } from '@loyal-hinge/core';
-import { applicationUriOf, standInServers } from './marrowby/index.js';
+import { applicationUriOf } from './marrowby/index.js';
 import type { StandInServer } from './marrowby/index.js';
 import { keep, keyFiles } from './certificates.js';
+import { tellOfOthers } from './directory.js';
 import { exposeItems } from './expose-items.js';
-import { PushManagement } from './push-management.js';
-import type { PendingChanges } from './push-management.js';
+import { PushManagement, wellBehaved } from './push-management.js';
+import type { PendingChanges, PushQuirks } from './push-management.js';
 import { TrustStore } from './trust-store.js';
 import type { StoredLists } from './trust-store.js';
 import type { Stoppable } from './other-ports.js';
@@ -22,6 +23,8 @@ export interface RunningServer extends Stoppable {
   readonly id: string;
   /** Takes lists over that somebody brought along by hand. */
   takeLists(lists: Partial<StoredLists>): Promise<void>;
+  /** From now on push management has these quirks. */
+  behave(quirks: PushQuirks): void;
 }
 
 export interface ServerFolders {
@@ -54,6 +57,7 @@ export async function startUaServer(
   return {
     id: standIn.id,
     takeLists: (lists) => standing.takeLists(lists),
+    behave: (quirks) => standing.behave(quirks),
     stop: () => standing.stop(),
   };
 }
@@ -71,6 +75,7 @@ class StandIn {
   } | null = null;
   private restarting: Promise<void> = Promise.resolve();
   private isStopped = false;
+  private quirks: PushQuirks = wellBehaved;
 
   constructor(
     private readonly standIn: StandInServer,
@@ -99,7 +104,7 @@ class StandIn {
     await certificates.initialize();
     const server = this.makeServer(certificates);
     await server.initialize();
-    if (this.standIn.tellsOf.length > 0) tellOf(server, this.standIn.tellsOf);
+    if (this.standIn.tellsOf.length > 0) tellOfOthers(server, this.standIn);
     const timer = exposeItems(server, this.standIn);
     if (this.standIn.push) this.manage(server);
     await server.start();
@@ -109,6 +114,10 @@ class StandIn {
   async takeLists(lists: Partial<StoredLists>): Promise<void> {
     await this.store.write(lists);
     await this.running?.certificates.reloadCertificates();
+  }
+
+  behave(quirks: PushQuirks): void {
+    this.quirks = quirks;
   }
 
   async stop(): Promise<void> {
@@ -151,6 +160,7 @@ class StandIn {
       applicationUri: applicationUriOf(this.standIn.id),
       hosts: this.standIn.certificate.hosts,
       restarts: this.standIn.restarts,
+      quirks: () => this.quirks,
       lists: () => this.store.read(),
       rejected: () => this.store.rejected(),
       privateKeyPem: () => readFile(this.files.privateKey, 'utf8'),
@@ -184,23 +194,6 @@ class StandIn {
     clearInterval(running.timer);
     await running.server.shutdown(0);
   }
-}
-
-/** Makes FindServers tell of other servers, as a discovery server does (Part 4 §5.5.2). */
-function tellOf(server: OPCUAServer, ids: readonly string[]): void {
-  const own = server.getServers.bind(server);
-  const others = standInServers
-    .filter(({ id }) => ids.includes(id))
-    .map(
-      ({ id, name, advertisedHost, port }) =>
-        new ApplicationDescription({
-          applicationUri: applicationUriOf(id),
-          applicationName: { text: name },
-          applicationType: ApplicationType.Server,
-          discoveryUrls: [`opc.tcp://${advertisedHost}:${port}`],
-        }),
-    );
-  server.getServers = (channel) => [...own(channel), ...others];
 }
 
 const roles: Readonly<Record<string, readonly WellKnownRoles[]>> = {

@@ -32,7 +32,8 @@ export class Mending {
         { place: 'change.linkId', says: 'It must be the link of the address.' },
       ]);
     const says = await this.carryOut(linkId, change, password, actor);
-    const check = await this.links.askAfresh(linkId, actor);
+    const [check] = await this.links.askAfresh([linkId], actor);
+    if (!check) throw notFound('link', linkId);
     return { says, checkId: check.id };
   }
 

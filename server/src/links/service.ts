@@ -108,27 +108,31 @@ export class Links {
   }
 
   /** Asks for checks; a link that has an open check already keeps that one. */
-  ask(linkIds: readonly string[] | null, askedBy: string): Promise<Check[]> {
-    return this.enqueue(linkIds, askedBy, () => true);
-  }
-
-  /** Asks for a check that begins after this moment: one that runs already can’t prove what was changed meanwhile. */
-  async askAfresh(linkId: string, askedBy: string): Promise<Check> {
-    const [check] = await this.enqueue([linkId], askedBy, (open) => open.state === 'queued');
-    if (!check) throw notFound('link', linkId);
-    return check;
-  }
-
-  private async enqueue(
-    linkIds: readonly string[] | null,
-    askedBy: string,
-    mayKeep: (open: Check) => boolean,
-  ): Promise<Check[]> {
-    const [plant, open] = await Promise.all([readPlant(this.db), openChecks(this.db)]);
-    const known = new Set(plant.links.map((link) => link.id));
+  async ask(linkIds: readonly string[] | null, askedBy: string): Promise<Check[]> {
+    const { links } = await readPlant(this.db);
+    const known = new Set(links.map(({ id }) => id));
     const wanted = [...new Set(linkIds ?? known)];
     const missing = wanted.find((linkId) => !known.has(linkId));
     if (missing !== undefined) throw notFound('link', missing);
+    return this.enqueue(wanted, askedBy, () => true);
+  }
+
+  /**
+   * Asks for checks that begin after this moment: one that runs already can’t prove what was changed meanwhile.
+   * Links that the plant no longer has are passed over.
+   */
+  async askAfresh(linkIds: readonly string[], askedBy: string): Promise<Check[]> {
+    const { links } = await readPlant(this.db);
+    const wanted = links.map(({ id }) => id).filter((id) => linkIds.includes(id));
+    return this.enqueue(wanted, askedBy, (open) => open.state === 'queued');
+  }
+
+  private async enqueue(
+    wanted: readonly string[],
+    askedBy: string,
+    mayKeep: (open: Check) => boolean,
+  ): Promise<Check[]> {
+    const open = await openChecks(this.db);
     const kept = wanted.flatMap((linkId) => open.get(linkId) ?? []).filter(mayKeep);
     const covered = new Set(kept.map((check) => check.linkId));
     const fresh = await this.db.transaction(async (tx) => {

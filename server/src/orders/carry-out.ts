@@ -36,7 +36,7 @@ export class OrderCarrier {
     private readonly orders: WorkOrders,
     private readonly carrier: TrustCarrier,
     private readonly renewal: CertificateRenewal,
-    private readonly links: Pick<Links, 'ask'>,
+    private readonly links: Pick<Links, 'askAfresh'>,
     private readonly events: EventLog,
     private readonly logger: Logger,
   ) {}
@@ -205,8 +205,9 @@ export class OrderCarrier {
   }
 
   private async askForChecks(linkIds: readonly string[], actor: string): Promise<void> {
-    const wanted = linkIds.filter((linkId) => !linkId.startsWith('push--'));
-    if (wanted.length > 0) await this.links.ask(wanted, actor).catch(() => undefined);
+    await this.links
+      .askAfresh(linkIds, actor)
+      .catch((error: unknown) => this.logger.warn({ err: error }, 'links could not be checked after a change'));
   }
 }
 

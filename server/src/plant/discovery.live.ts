@@ -28,6 +28,7 @@ describe('looking for servers', () => {
       'Lehr server': 'known',
       'Gas meter server': 'known',
       'Dosing pump server': 'new',
+      'Crane server': 'known',
     });
     expect(faults.join(' ')).toContain('cutter-cabinet-7');
     expect(found.find(({ standing }) => standing === 'new')?.proposal).toMatchObject({

@@ -144,9 +144,9 @@ export class TrustCarrier {
     const written = await this.desk.with(applicationId, async (push) => {
       const before = await readAll(push);
       const after = changedBytes(before, changes, shelf);
-      const lists = differing(before, after).filter((list) => list !== 'rejected');
+      const lists = differing(before, after).filter((list): list is PushedKey => list !== 'rejected');
       if (lists.length === 0) return { before, restarts: false, changed: false };
-      const restarts = await push.writeLists(pushedLists(after, lists));
+      const restarts = await push.changeLists(allPushed(before), pushedLists(after, lists));
       if (restarts) await push.applyChanges();
       return { before, restarts, changed: true };
     });
@@ -198,8 +198,14 @@ const pushedNames = {
   issuerCrls: 'issuerCrls',
 } as const;
 
-function pushedLists(after: ListedBytes, lists: readonly (keyof ListedBytes)[]): Partial<PushedLists> {
-  return Object.fromEntries(
-    lists.flatMap((list) => (list === 'rejected' ? [] : [[pushedNames[list], after[list]]])),
-  ) as Partial<PushedLists>;
-}
+type PushedKey = keyof typeof pushedNames;
+
+const pushedLists = (lists: ListedBytes, keys: readonly PushedKey[]): Partial<PushedLists> =>
+  Object.fromEntries(keys.map((key) => [pushedNames[key], lists[key]]));
+
+const allPushed = (lists: ListedBytes): PushedLists => ({
+  trustedCertificates: lists.trusted,
+  trustedCrls: lists.trustedCrls,
+  issuerCertificates: lists.issuers,
+  issuerCrls: lists.issuerCrls,
+});

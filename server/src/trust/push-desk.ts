@@ -142,7 +142,9 @@ function refused({ server }: LinkInPlant, fault: unknown): Error {
   if (fault instanceof PushRefusal)
     return conflict(
       `${server.name} refused ${fault.during}: ${explainedStatusCode(fault.code)}`,
-      'Look whether the user may change trust lists there. The lists are as they were.',
+      fault.isPartlyDone
+        ? 'Some of it was done before: read its lists again to see what holds now.'
+        : 'Look whether the user may change trust lists there, and whether it offers this. The lists are as they were.',
     );
   return fault instanceof Error && 'problem' in fault
     ? fault

@@ -7,7 +7,6 @@ import { conflict, invalid, notFound } from '../http/problems.js';
 import type { Links } from '../links/service.js';
 import { readPlant } from '../plant/store.js';
 import { knownTrust } from './known-trust.js';
-import { isPushLinkId } from './push-desk.js';
 import { findCertificate } from './store.js';
 import { addWaiver, endWaiver, findWaiver, waiversFor, waiversThatAreOver } from './waiver-store.js';
 import type { KeptWaiver } from './waiver-store.js';
@@ -88,7 +87,7 @@ export class Waivers {
     const linkIds = trustNeeds(trust)
       .filter(({ holder, shown }) => holder.applicationId === holderId && shown.certificate?.thumbprint === thumbprint)
       .map(({ link }) => link.linkId);
-    for (const linkId of new Set(linkIds)) if (!isPushLinkId(linkId)) await this.links.askAfresh(linkId, actor);
+    await this.links.askAfresh(linkIds, actor);
   }
 
   private async one(id: number): Promise<WaiverView> {

@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import { BinaryStream } from 'node-opcua-binary-stream';
 import type { ClientSession } from 'node-opcua-client';
 import { resolveNodeId } from 'node-opcua-nodeid';
@@ -39,6 +40,8 @@ const nodes = {
   read: 'i=12652',
   write: 'i=12655',
   closeAndUpdate: 'i=12666',
+  addCertificate: 'i=12668',
+  removeCertificate: 'i=12670',
   applicationGroup: 'i=14156',
   rsaSha256Certificate: 'i=12560',
 } as const;
@@ -49,11 +52,22 @@ const chunkBytes = 32_768;
 /** No trust list of an application comes near this; a server that goes on for longer is not believed. */
 const mostBytes = 16_000_000;
 
+/** Codes by which a server says that it has no such method: its lists are then changed certificate by certificate. */
+const notOffered: ReadonlySet<string> = new Set([
+  'BadNotSupported',
+  'BadNotImplemented',
+  'BadNotExecutable',
+  'BadMethodInvalid',
+  'BadNodeIdUnknown',
+]);
+
 /** A server that refuses a call, or answers with what can’t be understood. */
 export class PushRefusal extends Error {
   constructor(
     readonly code: string,
     readonly during: string,
+    /** Some of what was asked for was done before. */
+    readonly isPartlyDone = false,
   ) {
     super(`${during}: ${code}`);
   }
@@ -81,6 +95,45 @@ export class PushManagement {
   async readRejected(): Promise<readonly Uint8Array[]> {
     const [list] = await this.call(nodes.serverConfiguration, nodes.getRejectedList, 'GetRejectedList', []);
     return ((list?.value as Buffer[] | null) ?? []).map((der) => Uint8Array.from(der));
+  }
+
+  /**
+   * Makes the named lists hold what they should: as files where the server takes them, else one certificate after the other
+   * (AddCertificate, RemoveCertificate). The latter can neither add issuers nor change CRLs (Part 12 §7.8.2.6).
+   * @returns whether ApplyChanges is required before they count
+   */
+  async changeLists(before: PushedLists, after: Partial<PushedLists>): Promise<boolean> {
+    try {
+      return await this.writeLists(after);
+    } catch (error) {
+      if (!(error instanceof PushRefusal && error.during === 'Open' && notOffered.has(error.code))) throw error;
+    }
+    await this.changeOneByOne(before, after);
+    return false;
+  }
+
+  private async changeOneByOne(before: PushedLists, after: Partial<PushedLists>): Promise<void> {
+    const added = (list: PushedList): readonly Uint8Array[] => without(after[list] ?? before[list], before[list]);
+    const removed = (list: PushedList): readonly Uint8Array[] => without(before[list], after[list] ?? before[list]);
+    const beyondIt = [...added('issuerCertificates'), ...added('trustedCrls'), ...added('issuerCrls')];
+    if (beyondIt.length > 0) throw new PushRefusal('BadNotSupported', 'AddCertificate');
+    let isPartlyDone = false;
+    const one = async (methodId: string, name: string, certificate: Variant, isTrusted: boolean): Promise<void> => {
+      try {
+        await this.call(nodes.trustList, methodId, name, [certificate, boolean(isTrusted)]);
+        isPartlyDone = true;
+      } catch (error) {
+        throw error instanceof PushRefusal ? new PushRefusal(error.code, error.during, isPartlyDone) : error;
+      }
+    };
+    for (const der of added('trustedCertificates'))
+      await one(nodes.addCertificate, 'AddCertificate', byteString(der), true);
+    for (const [list, isTrusted] of [
+      ['trustedCertificates', true],
+      ['issuerCertificates', false],
+    ] as const)
+      for (const der of removed(list))
+        await one(nodes.removeCertificate, 'RemoveCertificate', string(thumbprintOf(der)), isTrusted);
   }
 
   /**
@@ -213,6 +266,12 @@ export function encoded(lists: Partial<PushedLists>): Buffer {
   return stream.buffer;
 }
 
+const without = (all: readonly Uint8Array[], others: readonly Uint8Array[]): readonly Uint8Array[] =>
+  all.filter((der) => !others.some((other) => Buffer.from(other).equals(Buffer.from(der))));
+const thumbprintOf = (der: Uint8Array): string => createHash('sha1').update(der).digest('hex').toUpperCase();
+
+const string = (value: string): Variant => new Variant({ dataType: DataType.String, value });
+const boolean = (value: boolean): Variant => new Variant({ dataType: DataType.Boolean, value });
 const uint32 = (value: number): Variant => new Variant({ dataType: DataType.UInt32, value });
 const nodeId = (value: string): Variant => new Variant({ dataType: DataType.NodeId, value: resolveNodeId(value) });
 const byteString = (value: Uint8Array): Variant =>

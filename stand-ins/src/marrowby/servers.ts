@@ -33,6 +33,8 @@ export interface StandInServer {
   readonly restarts: boolean;
   /** A discovery server tells of these; nobody else does. */
   readonly tellsOf: readonly ListedId[];
+  /** It has heard of these on the network. */
+  readonly hearsOf: readonly ListedId[];
 }
 
 /** An application’s id, or one of the two authorities. */
@@ -86,6 +88,7 @@ function server({ id, name, items, trusts, also = {}, differs = {} }: ServerSket
     push: true,
     restarts: false,
     tellsOf: [],
+    hearsOf: [],
     ...differs,
   };
 }
@@ -226,6 +229,7 @@ export const standInServers: readonly StandInServer[] = [
     differs: {
       push: false,
       tellsOf: ['furnace-server', 'lehr-server', 'gas-meter-server', 'cutter-server', 'dosing-pump-server'],
+      hearsOf: ['crane-server', 'lehr-server'],
     },
   }),
   server({

@@ -1,0 +1,48 @@
+import { fork } from 'node:child_process';
+import { once } from 'node:events';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+
+/** What the server does differently from then on, or wrong; what is not named it does as the standard says. */
+export interface Quirks {
+  readonly oneByOne?: boolean;
+  readonly noise?: boolean;
+  readonly hangsUpOnUpdate?: boolean;
+}
+
+export interface OneServer {
+  readonly certificatePem: string;
+  behave(quirks: Quirks): Promise<void>;
+  stop(): Promise<void>;
+}
+
+/** Starts a server of the made-up plant at another address, with keys and lists of its own, which misbehaves when told to. */
+export async function startOneServer(wish: {
+  readonly id: string;
+  readonly address: string;
+  readonly trusted: readonly string[];
+  readonly passwords: Readonly<Record<string, string>>;
+}): Promise<OneServer> {
+  const folder = mkdtempSync(join(tmpdir(), 'hinge-one-'));
+  const child = fork(join(process.cwd(), 'stand-ins/dist/one-server.js'), [folder, JSON.stringify(wish)], {
+    stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
+  });
+  const gone = once(child, 'exit');
+  const ended = gone.then(() => Promise.reject(new Error('the server ended before it was ready')));
+  ended.catch(() => undefined);
+  const [ready] = (await Promise.race([once(child, 'message'), ended])) as [{ certificatePem: string }];
+  return {
+    certificatePem: ready.certificatePem,
+    async behave(quirks) {
+      const behaves = once(child, 'message');
+      child.send({ oneByOne: false, noise: false, hangsUpOnUpdate: false, ...quirks });
+      await behaves;
+    },
+    async stop() {
+      if (child.connected) child.disconnect();
+      await gone;
+      rmSync(folder, { recursive: true, force: true });
+    },
+  };
+}

@@ -1,0 +1,56 @@
+import { resolve } from 'node:path';
+import { readPem } from '@loyal-hinge/core';
+import { applicationUriOf, standInServers } from './marrowby/index.js';
+import { keep, makeApplication } from './certificates.js';
+import type { PushQuirks } from './push-management.js';
+import { startUaServer } from './ua-server.js';
+
+/** What is to be started: a server of the made-up plant at another address, with keys and lists of its own. */
+interface Wish {
+  readonly id: string;
+  readonly address: string;
+  /** Certificates that it trusts, PEM. */
+  readonly trusted: readonly string[];
+  /** By user name. */
+  readonly passwords: Readonly<Record<string, string>>;
+}
+
+/**
+ * One server beside the made-up plant, which speaks push management and can be told to misbehave: for tests.
+ * Folder and wish are its arguments; it tells its certificate when it is ready, and listens for quirks.
+ */
+const folder = resolve(process.argv[2] ?? '.data/one-server');
+const wish = JSON.parse(process.argv[3] ?? '{}') as Wish;
+const standIn = standInServers.find(({ id }) => id === wish.id);
+if (!standIn) throw new Error(`no server ${wish.id}`);
+
+const own = await makeApplication(
+  {
+    commonName: standIn.name,
+    applicationUri: applicationUriOf(standIn.id),
+    hosts: [wish.address],
+    fromDay: -1,
+    toDay: 300,
+  },
+  null,
+);
+await keep(resolve(folder, 'own'), own);
+const trustedCertificates = wish.trusted.flatMap((pem) => {
+  const read = readPem(pem);
+  return read.ok ? read.blocks.map(({ der }) => der) : [];
+});
+const certificate = { ...standIn.certificate, hosts: [wish.address] };
+const users = Object.keys(wish.passwords);
+const running = await startUaServer(
+  { ...standIn, address: wish.address, advertisedHost: wish.address, certificate, users, push: true },
+  { own: resolve(folder, 'own'), pki: resolve(folder, 'pki') },
+  new Map(Object.entries(wish.passwords)),
+  { lists: { trustedCertificates, trustedCrls: [], issuerCertificates: [], issuerCrls: [] }, since: [] },
+);
+process.on('message', (quirks: PushQuirks) => {
+  running.behave(quirks);
+  process.send?.({ behaves: true });
+});
+process.send?.({ certificatePem: own.certificatePem });
+
+process.on('disconnect', () => void running.stop().finally(() => process.exit(0)));

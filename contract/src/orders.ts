@@ -16,6 +16,12 @@ export const trustChange = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('unlist-certificate'), holderId, list, thumbprint }),
   z.object({ kind: z.literal('list-crl'), holderId, list, crlId: z.string().regex(/^[0-9A-F]{64}$/) }),
   z.object({ kind: z.literal('renew-certificate'), applicationId: holderId, authority: thumbprint }),
+  z.object({
+    kind: z.literal('install-certificate'),
+    applicationId: holderId,
+    thumbprint,
+    before: thumbprint.nullable(),
+  }),
 ]) satisfies z.ZodType<TrustChange>;
 
 /** `waiting`: not begun; `claimed`: being carried out; `by hand`: a person takes it to the machine; `done`: carried out. */

@@ -192,6 +192,16 @@ export type HolderDetail = z.infer<typeof holderDetail>;
 
 export const readingOutcome = z.object({ applicationId: z.string(), ok: z.boolean(), says: z.string() });
 
+/** A request that waits for its certificate from an authority whose key is kept elsewhere. */
+export const signingRequest = z.object({
+  id: z.string(),
+  application: z.string(),
+  requestPem: z.string(),
+  madeBy: z.string(),
+  madeAt: instant,
+});
+export type SigningRequestView = z.infer<typeof signingRequest>;
+
 export const authorityView = z.object({
   thumbprint: z.string(),
   name: z.string(),
@@ -213,6 +223,8 @@ export const authorityView = z.object({
       reason: z.string().nullable(),
     }),
   ),
+  /** What is to be signed where its key is kept. */
+  requests: z.array(signingRequest),
 });
 export type AuthorityView = z.infer<typeof authorityView>;
 
@@ -261,6 +273,9 @@ export const revokeRequest = z.object({
   reason: z.enum(revocationReasons),
   passphrase,
 });
+/** The certificate that an authority kept elsewhere has signed, perhaps with its issuers. */
+export const broughtCertificate = z.object({ certificatePem: pem });
+
 export const issueCrlRequest = z.object({ passphrase });
 
 /** A step of the validation that an application passes over for a certificate (Part 4 §6.1.3). */

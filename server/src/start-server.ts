@@ -30,7 +30,8 @@ import { PlantKeeping } from './plant/service.js';
 import { readSetting } from './plant/store.js';
 import { Identities } from './settings/identities.js';
 import { settingsRoutes } from './settings/routes.js';
-import { Authorities } from './trust/authority.js';
+import { Authorities } from './trust/authorities/authorities.js';
+import { SignedElsewhere } from './trust/authorities/signed-elsewhere.js';
 import { Bundles } from './trust/bundles.js';
 import { TrustCarrier } from './trust/carrier.js';
 import { TrustEnds } from './trust/ends.js';
@@ -119,17 +120,16 @@ export async function startServer(configuration: Configuration, logger: Logger):
       discoveryRoutes(router, findActor, discovery);
       settingsRoutes(router, findActor, db, new Identities(db, secrets, authorities, events));
       benchRoutes(router, findActor, benches);
-      trustRoutes(
-        router,
-        findActor,
+      trustRoutes(router, findActor, {
         db,
         trust,
         bundles,
         authorities,
-        new PullTickets(db, authorities, events),
+        elsewhere: new SignedElsewhere(db, renewal, orders, events),
+        pull: new PullTickets(db, authorities, events),
         orders,
         waivers,
-      );
+      });
       orderRoutes(router, findActor, orders, orderCarrier);
       eventRoutes(router, events, findActor);
     },

@@ -33,5 +33,11 @@ describe('a change of trust in words', () => {
       title: `Give lost a certificate signed by Works CA (${short})`,
       target: 'lost',
     });
+    const install = { kind: 'install-certificate', applicationId: 'furnace-server', thumbprint } as const;
+    expect(sayTrustChange({ ...install, before: null }, names)).toMatchObject({
+      title: `Give Furnace server the certificate Works CA (${short})`,
+      before: 'its certificate of today',
+    });
+    expect(sayTrustChange({ ...install, before: thumbprint }, names).before).toBe(`Works CA (${short})`);
   });
 });

@@ -88,6 +88,14 @@ export function sayTrustChange(change: TrustChange, names: TrustNames): ToldChan
         after: `one signed by ${names.certificate(change.authority)}`,
         undo: 'The certificate of today is kept, and stays trusted until the new one is proved.',
       };
+    case 'install-certificate':
+      return {
+        title: `Give ${target} the certificate ${names.certificate(change.thumbprint)}`,
+        target,
+        before: change.before === null ? 'its certificate of today' : names.certificate(change.before),
+        after: names.certificate(change.thumbprint),
+        undo: 'Give it the certificate from before again; its key stays the same.',
+      };
   }
 }
 

@@ -261,6 +261,20 @@ export const issued = pgTable(
   (table) => [primaryKey({ columns: [table.authority, table.serialNumber] })],
 );
 
+/** Requests that an authority kept elsewhere is to sign, until its certificate is brought back. */
+export const signingRequests = pgTable('signing_requests', {
+  id: text('id').primaryKey(),
+  authority: text('authority').notNull(),
+  applicationId: text('application_id').notNull(),
+  /** PKCS#10 in Base64. */
+  request: text('request').notNull(),
+  madeBy: text('made_by').notNull(),
+  madeAt: now('made_at'),
+  /** The certificate that came back; null where nobody waited for it any more. */
+  thumbprint: text('thumbprint'),
+  settledAt: instant('settled_at'),
+});
+
 /** One-time tickets with which an application fetches its certificate and trust list by itself; the token is kept only as a hash. */
 export const pullTickets = pgTable('pull_tickets', {
   id: text('id').primaryKey(),

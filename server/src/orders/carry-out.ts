@@ -1,5 +1,5 @@
 import type { Logger } from 'pino';
-import { targetOf, undoOf, wayWords } from '@loyal-hinge/core';
+import { stageOf, targetOf, undoOf, wayWords } from '@loyal-hinge/core';
 import type { TrustChange } from '@loyal-hinge/core';
 import type { WorkOrder } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
@@ -108,7 +108,7 @@ export class OrderCarrier {
       );
     if (line.state !== 'done' && line.state !== 'proved')
       throw conflict('This line was not carried out.', 'There is nothing to undo.');
-    const { says } = await this.carrier.change(targetOf(change), [change], actor.name);
+    const { says } = await this.carry(targetOf(change), [change], '', actor.name);
     await this.db.transaction(async (tx) => {
       await moveLines(tx, id, [position], ['done', 'proved'], {
         state: 'undone',
@@ -194,9 +194,14 @@ export class OrderCarrier {
     actor: string,
   ): Promise<Carried> {
     const [first] = changes;
-    return first?.kind === 'renew-certificate'
-      ? this.renewal.renew(target, first.authority, passphrase, actor)
-      : this.carrier.change(target, changes, actor);
+    switch (first?.kind) {
+      case 'renew-certificate':
+        return this.renewal.renew(target, first.authority, passphrase, actor);
+      case 'install-certificate':
+        return this.renewal.install(target, first.thumbprint, actor);
+      default:
+        return this.carrier.change(target, changes, actor);
+    }
   }
 
   private async isByHand(target: string): Promise<boolean> {
@@ -210,9 +215,6 @@ export class OrderCarrier {
       .catch((error: unknown) => this.logger.warn({ err: error }, 'links could not be checked after a change'));
   }
 }
-
-const stageOf = ({ kind }: TrustChange): number =>
-  kind === 'unlist-certificate' ? 2 : kind === 'renew-certificate' ? 1 : 0;
 
 /** Lines in their order, those of the same target and kind of step together. */
 export function batchesOf(lines: readonly LineRow[]): readonly Batch[] {

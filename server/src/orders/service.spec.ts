@@ -51,4 +51,12 @@ describe('whether a change holds, by what was read', () => {
     expect(holds({ kind: 'renew-certificate', applicationId: 'furnace', authority: root }, trust)).toBe(true);
     expect(holds({ kind: 'renew-certificate', applicationId: 'lehr', authority: root }, trust)).toBe(false);
   });
+
+  it('is so for a certificate that was signed elsewhere where the application shows that very one', async () => {
+    const { trust, root } = await known();
+    const shown = trust.trust.parties[0]?.certificate?.thumbprint ?? '';
+    const install = { kind: 'install-certificate', applicationId: 'furnace', before: null } as const;
+    expect(holds({ ...install, thumbprint: shown }, trust)).toBe(true);
+    expect(holds({ ...install, thumbprint: root }, trust)).toBe(false);
+  });
 });

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto';
-import { inSafeOrder, listsOf, sayTrustChange, targetOf, trustNames, undoOf } from '@loyal-hinge/core';
+import { inSafeOrder, listsOf, sayTrustChange, stageOf, targetOf, trustNames, undoOf } from '@loyal-hinge/core';
 import type { TrustChange, TrustParty } from '@loyal-hinge/core';
 import type { OrderLine, ProposedOrder, WorkOrder, WorkOrderRow, WorkOrderState } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
@@ -119,6 +119,7 @@ export function holds(
   if (!party) return !plant.applications.some(({ id }) => id === targetOf(change));
   if (change.kind === 'renew-certificate')
     return isSignedBy(party, shelf.certificates.get(change.authority)?.extensions.subjectKeyId ?? null);
+  if (change.kind === 'install-certificate') return party.certificate?.thumbprint === change.thumbprint;
   if (!party.lists) return false;
   const lists = listsOf(party);
   if (change.kind === 'list-crl')
@@ -155,7 +156,7 @@ function linesAsShown(lines: readonly LineRow[], { plant, trust, shelf }: KnownT
       after,
       why: line.why,
       way: party?.way ?? 'unknown',
-      restart: line.restarted || (party?.restarts ?? false) || line.change.kind === 'renew-certificate',
+      restart: line.restarted || (party?.restarts ?? false) || (stageOf(line.change) === 1 && party?.way !== 'held'),
       undo: undoOf(line.change) ? undo : `${undo} It can’t be undone from here.`,
       linkIds: line.linkIds,
       state: line.state,

@@ -1,16 +1,13 @@
-import { readFileSync } from 'node:fs';
-import { dirname, join } from 'node:path';
 import forge from 'node-forge';
 import { lintCertificate } from '@loyal-hinge/core';
 import type { ClientIdentity } from '@loyal-hinge/contract';
 import { findCertificateIn } from '../testing/certificates.js';
 import { signIn } from '../testing/calls.js';
 import type { Caller } from '../testing/calls.js';
-import { given, plantGiven, thumbprintIn } from '../testing/given.js';
+import { passphraseGiven, plantGiven, thumbprintIn } from '../testing/given.js';
 
 const { clients, authority } = plantGiven();
-const secrets = join(dirname(given('HINGE_TEST_HANDOVER')), 'secrets.json');
-const { passphrase } = JSON.parse(readFileSync(secrets, 'utf8')) as { passphrase: string };
+const passphrase = passphraseGiven();
 const id = 'old-recorder-client';
 const own = clients.find(({ applicationId }) => applicationId === id);
 const before: ClientIdentity = {

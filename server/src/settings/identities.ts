@@ -17,7 +17,7 @@ import type { SecretStore } from '../database/sealing.js';
 import type { EventLog } from '../events/event-log.js';
 import { invalid, notFound } from '../http/problems.js';
 import { readPlant } from '../plant/store.js';
-import type { Authorities } from '../trust/authority.js';
+import type { Authorities } from '../trust/authorities/authorities.js';
 import { clientCertificateOf, keepCertificate, setClientCertificate } from '../trust/store.js';
 
 const dayMs = 86_400_000;

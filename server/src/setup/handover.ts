@@ -6,7 +6,7 @@ import type { Database, Queryable } from '../database/database.js';
 import { keyOf, passwordOf } from '../database/sealing.js';
 import type { SecretStore } from '../database/sealing.js';
 import { readPlant, writePlant, writeSetting } from '../plant/store.js';
-import { takeOverAuthority } from '../trust/authority.js';
+import { takeOverAuthority } from '../trust/authorities/take-over.js';
 import { noLists, noteReading, replaceLists } from '../trust/lists-store.js';
 import { pushLinkId } from '../trust/push-desk.js';
 import { keepCertificate, noteRestarts, setClientCertificate, setWay } from '../trust/store.js';

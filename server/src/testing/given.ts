@@ -1,4 +1,5 @@
 import { readFileSync } from 'node:fs';
+import { dirname, join } from 'node:path';
 import { linkInPlant, isPlantFault, readCertificate, readPem } from '@loyal-hinge/core';
 import type { Fact, FactBody, FactSource, LinkInPlant } from '@loyal-hinge/core';
 import type { CheckLog, CheckMeans, ServerLists } from '../links/check/means.js';
@@ -18,6 +19,12 @@ export function given(name: string): string {
 
 export const plantGiven = (): Handover =>
   handover.parse(JSON.parse(readFileSync(given('HINGE_TEST_HANDOVER'), 'utf8')));
+
+/** The passphrase of the authority of the made-up plant; it is made anew with the plant. */
+export function passphraseGiven(): string {
+  const file = join(dirname(given('HINGE_TEST_HANDOVER')), 'secrets.json');
+  return (JSON.parse(readFileSync(file, 'utf8')) as { passphrase: string }).passphrase;
+}
 
 export function derOf(pem: string): Uint8Array {
   const read = readPem(pem);

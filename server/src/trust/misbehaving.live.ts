@@ -1,19 +1,14 @@
 import { randomBytes } from 'node:crypto';
-import { readFileSync } from 'node:fs';
-import { dirname, join } from 'node:path';
 import type { TrustChange } from '@loyal-hinge/core';
-import type { WorkOrder } from '@loyal-hinge/contract';
 import { signIn } from '../testing/calls.js';
 import type { Caller } from '../testing/calls.js';
-import { given, plantGiven, thumbprintIn } from '../testing/given.js';
+import { passphraseGiven, plantGiven, thumbprintIn } from '../testing/given.js';
 import { startOneServer } from '../testing/one-server.js';
 import type { OneServer } from '../testing/one-server.js';
+import { Pair, listing, unlisting } from '../testing/orders.js';
 import { ownPassword, ownServer } from '../testing/own-server.js';
-import { until } from '../testing/until.js';
 
 const taken = plantGiven();
-const secrets = join(dirname(given('HINGE_TEST_HANDOVER')), 'secrets.json');
-const { passphrase } = JSON.parse(readFileSync(secrets, 'utf8')) as { passphrase: string };
 const authority = thumbprintIn(taken.authority.certificatePem);
 const pemOf = (id: string): string =>
   taken.clients.find(({ applicationId }) => applicationId === id)?.certificatePem ?? '';
@@ -24,7 +19,7 @@ const crane = 'crane-server';
 const address = '127.41.99.1';
 let server: OneServer;
 let engineer: Caller;
-let approver: Caller;
+let pair: Pair;
 
 beforeAll(async () => {
   const password = randomBytes(12).toString('base64url');
@@ -34,7 +29,7 @@ beforeAll(async () => {
   ]);
   const { url } = await own.serve();
   engineer = await signIn('engineer', url, ownPassword);
-  approver = await signIn('administrator', url, ownPassword);
+  pair = new Pair(engineer, await signIn('administrator', url, ownPassword), passphraseGiven());
   await engineer.call('recognise', {}, { files: [{ name: 'crane.pem', base64: base64(server.certificatePem) }] });
   await engineer.call(
     'setTrustWay',
@@ -47,40 +42,11 @@ beforeAll(async () => {
       password,
     },
   );
-  expect(await carriedOut(listing('engineering-client', thumbprintIn(server.certificatePem)))).toMatchObject({
+  expect(await pair.carryOut([listing('engineering-client', thumbprintIn(server.certificatePem))])).toMatchObject({
     state: 'proved',
   });
 }, 120_000);
 afterAll(() => Promise.all([server.stop(), own.remove()]));
-
-const listing = (holderId: string, thumbprint: string): TrustChange => ({
-  kind: 'list-certificate',
-  holderId,
-  list: 'trusted',
-  thumbprint,
-  until: null,
-});
-const unlisting = (holderId: string, thumbprint: string): TrustChange => ({
-  kind: 'unlist-certificate',
-  holderId,
-  list: 'trusted',
-  thumbprint,
-});
-
-async function carriedOut(change: TrustChange): Promise<WorkOrder> {
-  const lines = [{ change, why: 'A test wants it.', linkIds: [] }];
-  const { id } = await engineer.call('proposeOrder', {}, { title: 'A test', lines });
-  await approver.call('approveOrder', { id });
-  return carriedOn(id);
-}
-
-async function carriedOn(id: string): Promise<WorkOrder> {
-  await engineer.call('carryOutOrder', { id }, { passphrase });
-  return until(
-    () => engineer.call('order', { id }),
-    ({ state }) => state !== 'running',
-  );
-}
 
 const trustedThere = async (): Promise<readonly string[]> => {
   expect(await engineer.call('readTrust', { id: crane }, {})).toMatchObject({ ok: true });
@@ -94,15 +60,18 @@ describe('a server that takes its lists only one certificate after the other', (
   it('is given a certificate, and rid of it, by AddCertificate and RemoveCertificate', async () => {
     await server.behave({ oneByOne: true });
     const before = await trustedThere();
-    expect(await carriedOut(listing(crane, display))).toMatchObject({ state: 'proved', lines: [{ state: 'proved' }] });
+    expect(await pair.carryOut([listing(crane, display)])).toMatchObject({
+      state: 'proved',
+      lines: [{ state: 'proved' }],
+    });
     expect(await trustedThere()).toEqual(expect.arrayContaining([...before, display]));
-    expect(await carriedOut(unlisting(crane, display))).toMatchObject({ state: 'proved' });
+    expect(await pair.carryOut([unlisting(crane, display)])).toMatchObject({ state: 'proved' });
     expect([...(await trustedThere())].sort()).toEqual([...before].sort());
   }, 120_000);
 
   it('says so where that way can’t do what is asked for', async () => {
     await server.behave({ oneByOne: true });
-    const order = await carriedOut({ ...listing(crane, authority), list: 'issuers' } as TrustChange);
+    const order = await pair.carryOut([{ ...listing(crane, authority), list: 'issuers' } as TrustChange]);
     expect(order).toMatchObject({ state: 'approved', lines: [{ state: 'failed' }] });
     expect(order.lines[0]?.says).toContain('refused AddCertificate');
   }, 120_000);
@@ -126,7 +95,7 @@ describe('a server that answers noise for its trust list', () => {
 describe('a server that hangs up between UpdateCertificate and ApplyChanges', () => {
   it('keeps its certificate; the line fails, is carried out again, and is proved', async () => {
     await server.behave({ hangsUpOnUpdate: true });
-    const order = await carriedOut({ kind: 'renew-certificate', applicationId: crane, authority });
+    const order = await pair.carryOut([{ kind: 'renew-certificate', applicationId: crane, authority }]);
     expect(order).toMatchObject({ state: 'approved', lines: [{ state: 'failed' }] });
     expect(order.lines[0]?.says).toMatch(/broke off|UpdateCertificate/);
     await server.behave({});
@@ -136,8 +105,8 @@ describe('a server that hangs up between UpdateCertificate and ApplyChanges', ()
         ({ applicationId, now }) => applicationId === crane && now,
       );
     expect(await shown()).toBe(true);
-    expect(await carriedOut(listing('engineering-client', authority))).toMatchObject({ state: 'proved' });
-    expect(await carriedOn(order.id)).toMatchObject({ state: 'proved', lines: [{ state: 'proved', restart: true }] });
+    expect(await pair.carryOut([listing('engineering-client', authority)])).toMatchObject({ state: 'proved' });
+    expect(await pair.goOn(order.id)).toMatchObject({ state: 'proved', lines: [{ state: 'proved', restart: true }] });
     expect(await shown()).toBe(false);
   }, 180_000);
 });

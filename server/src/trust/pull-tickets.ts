@@ -9,7 +9,7 @@ import { pullTickets } from '../database/schema.js';
 import type { EventLog } from '../events/event-log.js';
 import { conflict, invalid, notFound } from '../http/problems.js';
 import { readPlant } from '../plant/store.js';
-import type { Authorities } from './authority.js';
+import type { Authorities } from './authorities/authorities.js';
 import { listsOf } from './lists-store.js';
 import { clientsHeld, findCertificate, noteShown } from './store.js';
 

@@ -1,8 +1,8 @@
-import { createPrivateKey, createPublicKey } from 'node:crypto';
+import { X509Certificate, createPrivateKey, createPublicKey } from 'node:crypto';
 import { setTimeout as pause } from 'node:timers/promises';
 import { algorithmOf, importPrivateKey, makeSigningRequest } from '@loyal-hinge/core/issuing';
 import type { KeyKind } from '@loyal-hinge/core/issuing';
-import type { Application } from '@loyal-hinge/core';
+import type { Application, Certificate } from '@loyal-hinge/core';
 import { commonName, readCertificate } from '@loyal-hinge/core';
 import { appendAudit } from '../audit/trail.js';
 import type { Database } from '../database/database.js';
@@ -10,10 +10,18 @@ import { keyOf } from '../database/sealing.js';
 import type { SecretStore } from '../database/sealing.js';
 import { conflict, notFound } from '../http/problems.js';
 import { readPlant } from '../plant/store.js';
-import type { Authorities, Signed } from './authority.js';
+import type { Authorities, Signed } from './authorities/authorities.js';
 import type { Carried, TrustCarrier } from './carrier.js';
 import type { PushDesk } from './push-desk.js';
-import { clientCertificateOf, noteShown, setClientCertificate, wayOf } from './store.js';
+import type { PushManagement } from '../ua/push-management.js';
+import {
+  allCertificates,
+  clientCertificateOf,
+  findCertificate,
+  noteShown,
+  setClientCertificate,
+  wayOf,
+} from './store.js';
 
 const validDays = 730;
 const comesBackWithinMs = 45_000;
@@ -30,9 +38,7 @@ export class CertificateRenewal {
   ) {}
 
   async renew(applicationId: string, authority: string, passphrase: string, actor: string): Promise<Carried> {
-    const { applications } = await readPlant(this.db);
-    const application = applications.find(({ id }) => id === applicationId);
-    if (!application) throw notFound('application', applicationId);
+    const application = await this.application(applicationId);
     const sign = (request: Uint8Array): Promise<Signed> =>
       this.authorities.sign(
         authority,
@@ -43,7 +49,10 @@ export class CertificateRenewal {
         passphrase,
         actor,
       );
-    if (application.kind === 'client') return this.renewHeld(application, sign, actor);
+    if (application.kind === 'client') {
+      const { thumbprint } = await sign(await this.requestOfHeld(application));
+      return this.showHeld(application, thumbprint, actor);
+    }
     if ((await wayOf(this.db, applicationId))?.way === 'push') return this.renewOverPush(application, sign);
     throw conflict(
       `${application.name} can’t be given a certificate from here.`,
@@ -51,11 +60,43 @@ export class CertificateRenewal {
     );
   }
 
-  private async renewHeld(
-    application: Application,
-    sign: (request: Uint8Array) => Promise<Signed>,
-    actor: string,
-  ): Promise<Carried> {
+  /** A request with the key that an application has, for the names that it has. */
+  async requestOf(application: Application): Promise<Uint8Array> {
+    if (application.kind === 'client') return this.requestOfHeld(application);
+    if ((await wayOf(this.db, application.id))?.way === 'push')
+      return this.desk.with(application.id, (push) => push.createSigningRequest(false));
+    throw conflict(
+      `${application.name} can’t be asked for a request from here.`,
+      'Have it make one itself, and take that to where the authority’s key is kept.',
+    );
+  }
+
+  /** Gives an application a certificate that exists already, for the key that it has. */
+  async install(applicationId: string, thumbprint: string, actor: string): Promise<Carried> {
+    const [application, found] = await Promise.all([
+      this.application(applicationId),
+      findCertificate(this.db, thumbprint),
+    ]);
+    if (!found) throw notFound('certificate', thumbprint);
+    if (application.kind === 'client') return this.showHeld(application, thumbprint, actor);
+    const issuers = (await allCertificates(this.db)).filter((issuer) => hasSigned(issuer, found.certificate));
+    await this.desk.with(applicationId, (push) =>
+      give(
+        push,
+        found.der,
+        issuers.map(({ der }) => der),
+      ),
+    );
+    return this.shows(application, thumbprint);
+  }
+
+  private async application(id: string): Promise<Application> {
+    const found = (await readPlant(this.db)).applications.find((application) => application.id === id);
+    if (!found) throw notFound('application', id);
+    return found;
+  }
+
+  private async requestOfHeld(application: Application): Promise<Uint8Array> {
     const [pem, present] = await Promise.all([
       this.secrets.find(this.db, keyOf(application.id)),
       clientCertificateOf(this.db, application.id),
@@ -63,21 +104,18 @@ export class CertificateRenewal {
     const read = present ? readCertificate(present) : null;
     if (!pem || !read?.ok)
       throw conflict(`No key of ${application.name} is kept here.`, 'Give it one on the Settings page first.');
-    const { summary } = read.certificate;
-    const signed = await sign(
-      await requestWith(pem, application, summary.subject, [...summary.dnsNames, ...summary.ipAddresses]),
-    );
+    const { subject, dnsNames, ipAddresses } = read.certificate.summary;
+    return requestWith(pem, application, subject, [...dnsNames, ...ipAddresses]);
+  }
+
+  private async showHeld(application: Application, thumbprint: string, actor: string): Promise<Carried> {
     await this.db.transaction(async (tx) => {
-      await appendAudit(tx, {
-        actor,
-        action: 'client identity renewed',
-        subject: application.id,
-        details: { thumbprint: signed.thumbprint },
-      });
-      await setClientCertificate(tx, application.id, signed.thumbprint);
+      const action = 'client identity renewed';
+      await appendAudit(tx, { actor, action, subject: application.id, details: { thumbprint } });
+      await setClientCertificate(tx, application.id, thumbprint);
     });
     return {
-      says: `It shows the new certificate ${signed.thumbprint} from now on, with the key that it had.`,
+      says: `It shows the new certificate ${thumbprint} from now on, with the key that it had.`,
       restarted: false,
     };
   }
@@ -88,18 +126,17 @@ export class CertificateRenewal {
   ): Promise<Carried> {
     const signed = await this.desk.with(application.id, async (push) => {
       const made = await sign(await push.createSigningRequest(false));
-      try {
-        if (await push.updateCertificate(made.certificate, [made.issuer])) await push.applyChanges();
-      } catch (error) {
-        await push.cancelChanges();
-        throw error;
-      }
+      await give(push, made.certificate, [made.issuer]);
       return made;
     });
-    await noteShown(this.db, application.id, signed.thumbprint);
+    return this.shows(application, signed.thumbprint);
+  }
+
+  private async shows(application: Application, thumbprint: string): Promise<Carried> {
+    await noteShown(this.db, application.id, thumbprint);
     await this.waitUntilBack(application);
     return {
-      says: `It was given the certificate ${signed.thumbprint} over push management, was restarted for it, and answers with it.`,
+      says: `It was given the certificate ${thumbprint} over push management, was restarted for it, and answers with it.`,
       restarted: true,
     };
   }
@@ -118,6 +155,21 @@ export class CertificateRenewal {
     }
   }
 }
+
+/** Gives a certificate over push management; what was given and not applied is taken back. */
+async function give(push: PushManagement, certificate: Uint8Array, issuers: readonly Uint8Array[]): Promise<void> {
+  try {
+    if (await push.updateCertificate(certificate, issuers)) await push.applyChanges();
+  } catch (error) {
+    await push.cancelChanges();
+    throw error;
+  }
+}
+
+const hasSigned = (issuer: Certificate, certificate: Certificate): boolean =>
+  issuer.isAuthority &&
+  issuer.subject.equals(certificate.issuer) &&
+  new X509Certificate(certificate.der).verify(new X509Certificate(issuer.der).publicKey);
 
 /** A request with a key that is kept here, for the names that the application has. */
 async function requestWith(

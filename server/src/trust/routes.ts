@@ -4,7 +4,8 @@ import type { Database } from '../database/database.js';
 import { serve } from '../http/serve.js';
 import type { FindActor } from '../http/serve.js';
 import type { WorkOrders } from '../orders/service.js';
-import type { Authorities } from './authority.js';
+import type { Authorities } from './authorities/authorities.js';
+import type { SignedElsewhere } from './authorities/signed-elsewhere.js';
 import type { Bundles } from './bundles.js';
 import { certificatePage } from './views/certificate.js';
 import { knownTrust } from './known-trust.js';
@@ -15,17 +16,19 @@ import type { Waivers } from './waivers.js';
 
 const idIn = (params: Readonly<Record<string, string>>, name = 'id'): string => params[name] ?? '';
 
-export function trustRoutes(
-  router: Router,
-  findActor: FindActor,
-  db: Database,
-  trust: Trust,
-  bundles: Bundles,
-  authorities: Authorities,
-  pull: PullTickets,
-  orders: WorkOrders,
-  waivers: Waivers,
-): void {
+export interface TrustParts {
+  readonly db: Database;
+  readonly trust: Trust;
+  readonly bundles: Bundles;
+  readonly authorities: Authorities;
+  readonly elsewhere: SignedElsewhere;
+  readonly pull: PullTickets;
+  readonly orders: WorkOrders;
+  readonly waivers: Waivers;
+}
+
+export function trustRoutes(router: Router, findActor: FindActor, parts: TrustParts): void {
+  const { db, trust, bundles, authorities, elsewhere, pull, orders, waivers } = parts;
   serve(router, findActor, 'trust', () => trust.overview());
   serve(router, findActor, 'trustHolder', ({ params }) => trust.holder(idIn(params)));
   serve(router, findActor, 'readTrust', ({ params }, actor) => trust.read(idIn(params), actor.name));
@@ -90,6 +93,16 @@ export function trustRoutes(
   serve(router, findActor, 'revokeCertificate', ({ params, body }, actor) =>
     authorities.revoke(idIn(params, 'thumbprint'), body.serialNumber, body.reason, body.passphrase, actor.name),
   );
+  serve(router, findActor, 'requestCertificate', ({ params, body }, actor) =>
+    elsewhere.request(idIn(params, 'thumbprint'), body.applicationId, actor.name),
+  );
+  serve(router, findActor, 'bringCertificate', ({ params, body }, actor) =>
+    elsewhere.bring(idIn(params), body.certificatePem, actor),
+  );
+  serve(router, findActor, 'dropRequest', async ({ params }, actor) => {
+    await elsewhere.drop(idIn(params), actor.name);
+    return { done: true };
+  });
   serve(router, findActor, 'issueCrl', ({ params, body }, actor) =>
     authorities.issueCrl(idIn(params, 'thumbprint'), body.passphrase, actor.name),
   );

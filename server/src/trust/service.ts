@@ -14,7 +14,7 @@ import { passwordOf } from '../database/sealing.js';
 import type { SecretStore } from '../database/sealing.js';
 import type { EventLog } from '../events/event-log.js';
 import { conflict, invalid, notFound } from '../http/problems.js';
-import { currentAuthority } from './authority-store.js';
+import { currentAuthority } from './authorities/store.js';
 import type { TrustCarrier } from './carrier.js';
 import { knownTrust } from './known-trust.js';
 import { historyOf } from './lists-store.js';

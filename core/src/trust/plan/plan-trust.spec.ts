@@ -23,9 +23,9 @@ const plan = (plant: PlantTrust, strategy: Strategy = 'direct', known: Shelf = n
   planTrust(plant, { strategy, authority: site.root, known }, webCryptoVerifier);
 const told = ({ changes }: TrustPlan): string[] =>
   changes.map(({ change }) =>
-    change.kind === 'renew-certificate'
-      ? `renew ${change.applicationId}`
-      : `${change.kind} ${change.holderId} ${change.list}`,
+    'holderId' in change
+      ? `${change.kind} ${change.holderId} ${change.list}`
+      : `${change.kind.split('-')[0]} ${change.applicationId}`,
   );
 
 describe('a plan of direct trust', () => {

@@ -107,3 +107,41 @@ describe('changes', () => {
     ]);
   });
 });
+
+describe('a certificate that was signed elsewhere', () => {
+  const install = (thumbprint: string, before: string | null): TrustChange => ({
+    kind: 'install-certificate',
+    applicationId: 'display',
+    thumbprint,
+    before,
+  });
+
+  it('is shown on paper, and lists stay as they are', async () => {
+    const signed = await site.signed('display');
+    const held = lists({ trusted: [site.root] });
+    const plant = plantOf([member('display', display, held), member('furnace', await site.own('furnace'))], []);
+    const known = shelfOf({ parties: [] }, [display, signed]);
+    const [changed, other] = onPaper(plant, [install(signed.thumbprint, display.thumbprint)], known).parties;
+    expect(changed).toMatchObject({ certificate: signed, lists: held });
+    expect(other?.certificate).toBe(plant.parties[1]?.certificate);
+    expect(onPaper(plant, [install('00', null)], known).parties[0]?.certificate).toBe(display);
+  });
+
+  it('has its way back where the one before is known', () => {
+    expect(undoOf(install('AA', 'BB'))).toEqual(install('BB', 'AA'));
+    expect(undoOf(install('AA', null))).toBeNull();
+    expect(targetOf(install('AA', null))).toBe('display');
+    expect(keyOfChange(install('AA', null))).not.toBe(keyOfChange(install('BB', null)));
+  });
+
+  it('comes after what gives trust, and before what takes it away', () => {
+    const lines = [take('trusted', display), install('AA', null), give('trusted', site.root)].map((change) => ({
+      change,
+    }));
+    expect(inSafeOrder(lines).map(({ change }) => change.kind)).toEqual([
+      'list-certificate',
+      'install-certificate',
+      'unlist-certificate',
+    ]);
+  });
+});

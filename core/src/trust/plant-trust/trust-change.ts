@@ -32,17 +32,27 @@ export type TrustChange =
       readonly applicationId: string;
       /** Thumbprint of the authority that signs. */
       readonly authority: Thumbprint;
+    }
+  /** A certificate that was signed elsewhere for the key that the application has (Part 12 §7.10.4). */
+  | {
+      readonly kind: 'install-certificate';
+      readonly applicationId: string;
+      readonly thumbprint: Thumbprint;
+      /** The one that it shows until then, for the way back; null where that is not known. */
+      readonly before: Thumbprint | null;
     };
 
 /** The application that a change is made on. */
 export const targetOf = (change: TrustChange): string =>
-  change.kind === 'renew-certificate' ? change.applicationId : change.holderId;
+  'holderId' in change ? change.holderId : change.applicationId;
 
 /** The same change twice is one change. */
 export function keyOfChange(change: TrustChange): string {
   switch (change.kind) {
     case 'renew-certificate':
       return `renew ${change.applicationId}`;
+    case 'install-certificate':
+      return `install ${change.applicationId} ${change.thumbprint}`;
     case 'list-crl':
       return `crl ${change.holderId} ${change.list} ${change.crlId}`;
     default:
@@ -61,6 +71,12 @@ export function undoOf(change: TrustChange): TrustChange | null {
       const { holderId, list, thumbprint } = change;
       return { kind: 'list-certificate', holderId, list, thumbprint, until: null };
     }
+    case 'install-certificate': {
+      const { applicationId, thumbprint, before } = change;
+      return before === null
+        ? null
+        : { kind: 'install-certificate', applicationId, thumbprint: before, before: thumbprint };
+    }
     default:
       return null;
   }
@@ -70,7 +86,7 @@ export function undoOf(change: TrustChange): TrustChange | null {
 export function changedLists(lists: KnownLists, changes: readonly TrustChange[], shelf: Shelf): KnownLists {
   let { trusted, issuers, rejected, trustedCrls, issuerCrls } = lists;
   for (const change of changes) {
-    if (change.kind === 'renew-certificate') continue;
+    if (!('holderId' in change)) continue;
     if (change.kind === 'list-crl') {
       const crl = shelf.crls.find(({ id }) => id === change.crlId);
       if (crl && change.list === 'trusted') trustedCrls = withCrl(trustedCrls, crl);
@@ -104,15 +120,24 @@ function withCrl(crls: readonly Crl[], crl: Crl): readonly Crl[] {
   return [...crls.filter((other) => !isOlder(other)), crl];
 }
 
-/** The plant after changes, on paper. New certificates are not made on paper: a renewal changes nothing here. */
+/** The plant after changes, on paper. Certificates that are not made yet are not made on paper: a renewal changes nothing here. */
 export function onPaper(plant: PlantTrust, changes: readonly TrustChange[], shelf: Shelf): PlantTrust {
   const byTarget = byTargetOf(changes);
   const changed = (party: TrustParty): TrustParty => {
     const own = byTarget.get(party.applicationId);
-    return own && party.lists ? { ...party, lists: changedLists(party.lists, own, shelf) } : party;
+    if (!own) return party;
+    const lists = party.lists ? changedLists(party.lists, own, shelf) : party.lists;
+    return { ...party, lists, certificate: shownAfter(party, own, shelf) };
   };
   return { ...plant, parties: plant.parties.map(changed) };
 }
+
+const shownAfter = (party: TrustParty, changes: readonly TrustChange[], shelf: Shelf): Certificate | null =>
+  changes.reduce(
+    (shown, change) =>
+      change.kind === 'install-certificate' ? (shelf.certificates.get(change.thumbprint) ?? shown) : shown,
+    party.certificate,
+  );
 
 function byTargetOf(changes: readonly TrustChange[]): ReadonlyMap<string, readonly TrustChange[]> {
   const groups = new Map<string, TrustChange[]>();
@@ -126,7 +151,8 @@ function byTargetOf(changes: readonly TrustChange[]): ReadonlyMap<string, readon
 
 /** What gives trust comes first, what takes it away last: nothing is cut off in between. */
 export const inSafeOrder = <Line extends { readonly change: TrustChange }>(lines: readonly Line[]): readonly Line[] =>
-  [...lines].sort((left, right) => rank(left.change) - rank(right.change));
+  [...lines].sort((left, right) => stageOf(left.change) - stageOf(right.change));
 
-const rank = ({ kind }: TrustChange): number =>
-  kind === 'unlist-certificate' ? 2 : kind === 'renew-certificate' ? 1 : 0;
+/** 0: gives trust; 1: gives another certificate; 2: takes trust away. */
+export const stageOf = (change: TrustChange): 0 | 1 | 2 =>
+  change.kind === 'unlist-certificate' ? 2 : 'applicationId' in change ? 1 : 0;

@@ -2,7 +2,7 @@ import { ChangeDetectionStrategy, Component, DestroyRef, computed, effect, injec
 import { FormsModule } from '@angular/forms';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
-import { wayWords } from '@loyal-hinge/core';
+import { targetOf, undoOf, wayWords } from '@loyal-hinge/core';
 import type { OrderLine } from '@loyal-hinge/contract';
 import { ProblemNotice } from '../http/problem-notice';
 import { may } from '../session/may';
@@ -260,13 +260,10 @@ export class OrderPage {
     inject(DestroyRef).onDestroy(remove);
   }
 
-  targetOf = ({ change }: OrderLine): string =>
-    change.kind === 'renew-certificate' ? change.applicationId : change.holderId;
+  targetOf = ({ change }: OrderLine): string => targetOf(change);
 
   mayUndo = ({ state, change, way }: OrderLine): boolean =>
-    (state === 'done' || state === 'proved') &&
-    (way === 'held' || way === 'push') &&
-    (change.kind === 'list-certificate' || change.kind === 'unlist-certificate');
+    (state === 'done' || state === 'proved') && (way === 'held' || way === 'push') && undoOf(change) !== null;
 
   ask(command: OrderCommand): void {
     this.store.dispatch(orderActions.command({ id: this.id(), command }));

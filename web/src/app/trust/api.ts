@@ -15,6 +15,7 @@ import type {
   MadeTicket,
   PullTicket,
   ReportedBundle,
+  SigningRequestView,
   TrustOverview,
   TrustPlans,
   TrustWayBody,
@@ -59,6 +60,11 @@ export class TrustApi {
     this.http.post<Issued>(`/api/authorities/${place(authority)}/certificates`, body);
   revoke = (authority: string, body: BodyOf<'revokeCertificate'>) =>
     this.http.post<AuthorityView>(`/api/authorities/${place(authority)}/revocations`, body);
+  makeRequest = (authority: string, applicationId: string) =>
+    this.http.post<SigningRequestView>(`/api/authorities/${place(authority)}/requests`, { applicationId });
+  bringCertificate = (id: string, certificatePem: string) =>
+    this.http.post<WorkOrder>(`/api/signing-requests/${place(id)}/certificate`, { certificatePem });
+  dropRequest = (id: string) => this.http.delete<AnswerOf<'dropRequest'>>(`/api/signing-requests/${place(id)}`);
   tickets = () => this.http.get<AnswerOf<'pullTickets'>>('/api/pull-tickets');
   makeTicket = (body: BodyOf<'makePullTicket'>) => this.http.post<MadeTicket>('/api/pull-tickets', body);
   signTicket = (id: string, body: BodyOf<'signPullTicket'>) =>

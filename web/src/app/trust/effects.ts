@@ -142,6 +142,17 @@ export class TrustEffects {
         return api
           .issue(command.authority, command.body)
           .pipe(map((issued) => ({ says: `Signed: ${issued.thumbprint}.`, views: { issued } })));
+      case 'make request':
+        return api
+          .makeRequest(command.authority, command.applicationId)
+          .pipe(map(({ application }) => ({ says: `${application} made a request. Save it, and have it signed.` })));
+      case 'bring certificate':
+        return api.bringCertificate(command.id, command.certificatePem).pipe(
+          tap(({ id }) => void this.router.navigate(['/orders', id])),
+          map(({ title }) => ({ says: `Proposed: ${title}.` })),
+        );
+      case 'drop request':
+        return api.dropRequest(command.id).pipe(map(() => ({ says: 'Nobody waits for it any more.' })));
       case 'make ticket':
         return api
           .makeTicket(command.body)

@@ -60,6 +60,9 @@ export type TrustCommand =
   | { readonly does: 'create authority'; readonly body: CreateAuthority }
   | { readonly does: 'import authority'; readonly body: ImportAuthority }
   | { readonly does: 'issue'; readonly authority: string; readonly body: IssueRequest }
+  | { readonly does: 'make request'; readonly authority: string; readonly applicationId: string }
+  | { readonly does: 'bring certificate'; readonly id: string; readonly certificatePem: string }
+  | { readonly does: 'drop request'; readonly id: string }
   | { readonly does: 'make ticket'; readonly body: BodyOf<'makePullTicket'> }
   | { readonly does: 'sign ticket'; readonly id: string; readonly body: BodyOf<'signPullTicket'> }
   | { readonly does: 'revoke'; readonly authority: string; readonly body: BodyOf<'revokeCertificate'> }

@@ -13,12 +13,14 @@ import { reasonWords } from '../reasons';
 import { trustActions, trustFeature } from '../state';
 import { TrustHead } from '../trust-head';
 import { MakeAuthority } from './make-authority';
+import { MakeRequest } from './make-request';
 import { NextCrl } from './next-crl';
+import { OpenRequests } from './open-requests';
 import { RevokeCertificate } from './revoke-certificate';
 import { SignRequest } from './sign-request';
 import { TakeOverAuthority } from './take-over-authority';
 
-type Form = 'none' | 'create' | 'import' | 'issue' | 'revoke' | 'crl';
+type Form = 'none' | 'create' | 'import' | 'issue' | 'request' | 'revoke' | 'crl';
 
 /** The plant’s authorities: made or taken over, signing, revoking, and telling of it in CRLs. */
 @Component({
@@ -29,6 +31,8 @@ type Form = 'none' | 'create' | 'import' | 'issue' | 'revoke' | 'crl';
     MakeAuthority,
     TakeOverAuthority,
     SignRequest,
+    MakeRequest,
+    OpenRequests,
     RevokeCertificate,
     NextCrl,
     CopyText,
@@ -82,6 +86,10 @@ type Form = 'none' | 'create' | 'import' | 'issue' | 'revoke' | 'crl';
                 <button type="button" class="act" [disabled]="!mayAct()" (click)="open('crl', authority)">
                   Issue the next CRL …
                 </button>
+              } @else {
+                <button type="button" class="act" [disabled]="!mayAct()" (click)="open('request', authority)">
+                  Make a request …
+                </button>
               }
             </div>
           </header>
@@ -120,6 +128,9 @@ type Form = 'none' | 'create' | 'import' | 'issue' | 'revoke' | 'crl';
               @case ('issue') {
                 <hinge-sign-request [authority]="authority" (left)="close()" />
               }
+              @case ('request') {
+                <hinge-make-request [authority]="authority" (left)="close()" />
+              }
               @case ('crl') {
                 <hinge-next-crl [authority]="authority" (left)="close()" />
               }
@@ -128,6 +139,7 @@ type Form = 'none' | 'create' | 'import' | 'issue' | 'revoke' | 'crl';
               }
             }
           }
+          <hinge-open-requests [authority]="authority" />
           @if (authority.issued.length > 0) {
             <table class="ledger">
               <thead>
@@ -215,6 +227,7 @@ export class AuthorityPage {
   private readonly dropped = inject(DroppedFiles);
   readonly authorities = this.store.selectSignal(trustFeature.selectAuthorities);
   readonly issued = this.store.selectSignal(trustFeature.selectIssued);
+  private readonly says = this.store.selectSignal(trustFeature.selectSays);
   readonly mayAct = may('engineer');
   readonly mayRevoke = may('approver');
   readonly mayMake = may('administrator');
@@ -237,6 +250,10 @@ export class AuthorityPage {
     effect(() => {
       const signing = this.authorities()?.find(({ isCurrent, keyKept }) => isCurrent && keyKept);
       if (this.dropped.request() && signing) untracked(() => this.open('issue', signing));
+    });
+    // A form stays open, with what was typed, until its wish was carried out.
+    effect(() => {
+      if (this.says() !== null) untracked(() => this.close());
     });
   }
 

@@ -39,6 +39,5 @@ export class NextCrl {
   issue(): void {
     const [authority, passphrase] = [this.authority().thumbprint, this.passphrase()];
     this.store.dispatch(trustActions.command({ command: { does: 'issue CRL', authority, passphrase } }));
-    this.left.emit();
   }
 }

@@ -52,6 +52,5 @@ export class RevokeCertificate {
     const body = { serialNumber: this.serialNumber(), reason: this.reason(), passphrase: this.passphrase() };
     const { thumbprint } = this.authority();
     this.store.dispatch(trustActions.command({ command: { does: 'revoke', authority: thumbprint, body } }));
-    this.left.emit();
   }
 }

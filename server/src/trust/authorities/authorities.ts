@@ -1,5 +1,5 @@
 import { createPrivateKey, X509Certificate } from 'node:crypto';
-import { commonName, counted, readCertificate, readCrl, readPem, writePem } from '@loyal-hinge/core';
+import { readCertificate } from '@loyal-hinge/core';
 import type { Certificate, RevocationReason } from '@loyal-hinge/core';
 import {
   exportKey,
@@ -19,31 +19,23 @@ import type {
   IssueRequest,
   Issued as IssuedView,
 } from '@loyal-hinge/contract';
-import { appendAudit } from '../audit/trail.js';
-import type { Database, Queryable } from '../database/database.js';
-import type { SecretStore } from '../database/sealing.js';
-import type { EventLog } from '../events/event-log.js';
-import { conflict, invalid, notFound } from '../http/problems.js';
-import { readPlant } from '../plant/store.js';
-import {
-  allAuthorities,
-  findAuthority,
-  issuedBy,
-  keepAuthority,
-  noteCrl,
-  noteIssued,
-  noteRevoked,
-  revokedBy,
-} from './authority-store.js';
-import type { KeptAuthority } from './authority-store.js';
-import { allCrls, keepCrl } from './lists-store.js';
-import { findCertificate, keepCertificate } from './store.js';
+import { appendAudit } from '../../audit/trail.js';
+import type { Database } from '../../database/database.js';
+import type { SecretStore } from '../../database/sealing.js';
+import type { EventLog } from '../../events/event-log.js';
+import { conflict, invalid, notFound } from '../../http/problems.js';
+import { readPlant } from '../../plant/store.js';
+import { keepCrl } from '../lists-store.js';
+import { findCertificate, keepCertificate } from '../store.js';
+import { certificateIn, kindOf, openKey, pemOf, requestIn } from './given.js';
+import { allAuthorities, findAuthority, keepAuthority, noteCrl, noteIssued, noteRevoked, revokedBy } from './store.js';
+import type { KeptAuthority } from './store.js';
+import { authorityView } from './view.js';
 
 const dayMs = 86_400_000;
 /** An authority’s own certificate starts a little earlier, so that clocks that lag take it at once. */
 const clockSlackMs = 3_600_000;
 const crlDays = 35;
-const warnCrlDays = 14;
 
 export const authorityKeyOf = (thumbprint: string): string => `key of authority ${thumbprint}`;
 
@@ -64,7 +56,7 @@ export class Authorities {
 
   async all(): Promise<AuthorityView[]> {
     const rows = await allAuthorities(this.db);
-    return (await Promise.all(rows.map((row) => this.view(row)))).flatMap((view) => view ?? []);
+    return (await Promise.all(rows.map((row) => authorityView(this.db, row)))).flatMap((view) => view ?? []);
   }
 
   /** Makes an authority with a key of its own. */
@@ -267,7 +259,7 @@ export class Authorities {
     if (!pem || kept.keyKind === null)
       throw conflict(
         'The key of this authority is kept elsewhere.',
-        'Have the request signed there, and give the certificate to the application.',
+        'Make a request for the application on the Authority page, have it signed there, and bring the certificate back.',
       );
     const key = openKey(pem, passphrase).export({ type: 'pkcs8', format: 'der' });
     const privateKey = await importPrivateKey(kept.keyKind, key);
@@ -277,126 +269,8 @@ export class Authorities {
 
   private async one(thumbprint: string): Promise<AuthorityView> {
     const kept = await findAuthority(this.db, thumbprint);
-    const view = kept ? await this.view(kept) : null;
+    const view = kept ? await authorityView(this.db, kept) : null;
     if (!view) throw notFound('authority', thumbprint);
     return view;
   }
-
-  private async view(kept: KeptAuthority): Promise<AuthorityView | null> {
-    const found = await findCertificate(this.db, kept.thumbprint);
-    if (!found) return null;
-    const [rows, crls, { applications }] = await Promise.all([
-      issuedBy(this.db, kept.thumbprint),
-      allCrls(this.db),
-      readPlant(this.db),
-    ]);
-    const crl = crls.find(({ id }) => id === kept.crlId) ?? null;
-    const names = new Map(applications.map(({ id, name }) => [id, name]));
-    const daysLeft = crl?.nextUpdate ? Math.floor((crl.nextUpdate - Date.now()) / dayMs) : null;
-    return {
-      thumbprint: kept.thumbprint,
-      name: commonName(found.summary.subject),
-      certificate: found.summary as AuthorityView['certificate'],
-      isCurrent: kept.isCurrent,
-      keyKept: kept.keyKind !== null,
-      crl: crl
-        ? {
-            number: kept.crlNumber,
-            thisUpdate: new Date(crl.thisUpdate).toISOString(),
-            nextUpdate: crl.nextUpdate === null ? null : new Date(crl.nextUpdate).toISOString(),
-            warning: crlWarning(daysLeft),
-          }
-        : null,
-      issued: rows.map((row) => ({
-        serialNumber: row.serialNumber,
-        thumbprint: row.thumbprint,
-        application: row.applicationId === null ? null : (names.get(row.applicationId) ?? row.applicationId),
-        issuedAt: row.issuedAt === null ? null : new Date(row.issuedAt).toISOString(),
-        revokedAt: row.revokedAt === null ? null : new Date(row.revokedAt).toISOString(),
-        reason: row.reason,
-      })),
-    };
-  }
 }
-
-function crlWarning(daysLeft: number | null): string | null {
-  if (daysLeft === null || daysLeft > warnCrlDays) return null;
-  return daysLeft < 0
-    ? 'Its next update is past: who demands CRLs accepts nothing any more that this authority signed.'
-    : `Its next update is due in ${counted(daysLeft, 'day')}. Issue a new one, and give it to all lists.`;
-}
-
-/** Takes over what an authority had signed and revoked before it came here. */
-export async function takeOverAuthority(
-  tx: Queryable,
-  secrets: SecretStore,
-  given: {
-    readonly certificate: Uint8Array;
-    readonly encryptedKeyPem: string | null;
-    readonly crl: Uint8Array | null;
-    readonly revoked: readonly {
-      readonly serialNumber: string;
-      readonly since: string;
-      readonly reason: RevocationReason;
-    }[];
-    readonly isCurrent: boolean;
-  },
-): Promise<void> {
-  const read = readCertificate(given.certificate);
-  if (!read.ok) throw new Error(read.says);
-  const thumbprint = (await keepCertificate(tx, given.certificate)) ?? '';
-  const keyKind = given.encryptedKeyPem === null ? null : kindOf(read.certificate);
-  await keepAuthority(tx, { thumbprint, keyKind, isCurrent: given.isCurrent });
-  if (given.encryptedKeyPem !== null) await secrets.keep(tx, authorityKeyOf(thumbprint), given.encryptedKeyPem);
-  for (const { serialNumber, since, reason } of given.revoked)
-    await noteRevoked(tx, thumbprint, serialNumber, since, reason);
-  if (!given.crl) return;
-  const [crlId, crl] = [await keepCrl(tx, given.crl), readCrl(given.crl)];
-  if (crlId && crl.ok) await noteCrl(tx, thumbprint, Number.parseInt(crl.crl.number ?? '0', 16), crlId);
-}
-
-function openKey(pem: string, passphrase: string) {
-  try {
-    return createPrivateKey({ key: pem, passphrase });
-  } catch {
-    throw invalid('The passphrase does not open the key of the authority.', [
-      { place: 'passphrase', says: 'Type it anew. Nothing was signed.' },
-    ]);
-  }
-}
-
-function kindOf(certificate: Certificate): KeyKind {
-  const { kind, bits } = certificate.publicKey;
-  if (kind === 'EC' && bits === 256) return 'P-256';
-  if (kind === 'RSA' && (bits === 2048 || bits === 3072 || bits === 4096)) return `RSA ${bits}`;
-  throw invalid('The key of this authority is of a kind that can’t be used here.', [
-    { place: 'certificatePem', says: 'RSA with 2048, 3072 or 4096 bits, or P-256.' },
-  ]);
-}
-
-function certificateIn(pem: string): Certificate {
-  const read = readPem(pem);
-  if (!read.ok)
-    throw invalid(`Line ${read.fault.line}: ${read.fault.says}.`, [{ place: 'certificatePem', says: read.fault.says }]);
-  const block = read.blocks.find(({ label }) => label === 'CERTIFICATE');
-  const certificate = block ? readCertificate(block.der) : null;
-  if (!certificate?.ok) {
-    const says = certificate ? certificate.says : 'There is no certificate in this text.';
-    throw invalid(says, [{ place: 'certificatePem', says }]);
-  }
-  return certificate.certificate;
-}
-
-function requestIn(pem: string): Uint8Array {
-  const read = readPem(pem);
-  const block = read.ok ? read.blocks.find(({ label }) => label.endsWith('CERTIFICATE REQUEST')) : null;
-  if (!block) {
-    const says = read.ok
-      ? 'There is no certificate request in this text.'
-      : `Line ${read.fault.line}: ${read.fault.says}.`;
-    throw invalid(says, [{ place: 'requestPem', says }]);
-  }
-  return block.der;
-}
-
-const pemOf = (der: Uint8Array): string => writePem('CERTIFICATE', der);

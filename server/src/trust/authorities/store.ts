@@ -1,12 +1,13 @@
-import { and, desc, eq, isNotNull } from 'drizzle-orm';
+import { and, desc, eq, isNotNull, isNull } from 'drizzle-orm';
 import type { Certificate, RevocationReason } from '@loyal-hinge/core';
 import type { KeyKind } from '@loyal-hinge/core/issuing';
-import type { Queryable } from '../database/database.js';
-import { authorities, issued } from '../database/schema.js';
-import { findCertificate } from './store.js';
+import type { Queryable } from '../../database/database.js';
+import { authorities, issued, signingRequests } from '../../database/schema.js';
+import { findCertificate } from '../store.js';
 
 export type KeptAuthority = typeof authorities.$inferSelect;
 export type Issued = typeof issued.$inferSelect;
+export type KeptRequest = typeof signingRequests.$inferSelect;
 
 export const allAuthorities = (db: Queryable): Promise<KeptAuthority[]> =>
   db.select().from(authorities).orderBy(desc(authorities.isCurrent), desc(authorities.since));
@@ -71,4 +72,37 @@ export async function noteRevoked(
     .insert(issued)
     .values({ authority, serialNumber, thumbprint, revokedAt, reason })
     .onConflictDoUpdate({ target: [issued.authority, issued.serialNumber], set: { revokedAt, reason } });
+}
+
+/** Requests of an authority that is kept elsewhere, for which no certificate has come back yet. */
+export const openRequests = (db: Queryable, authority: string): Promise<KeptRequest[]> =>
+  db
+    .select()
+    .from(signingRequests)
+    .where(and(eq(signingRequests.authority, authority), isNull(signingRequests.settledAt)))
+    .orderBy(desc(signingRequests.madeAt));
+
+export async function findOpenRequest(db: Queryable, id: string): Promise<KeptRequest | null> {
+  const [row] = await db
+    .select()
+    .from(signingRequests)
+    .where(and(eq(signingRequests.id, id), isNull(signingRequests.settledAt)));
+  return row ?? null;
+}
+
+export async function addRequest(
+  tx: Queryable,
+  row: Pick<KeptRequest, 'id' | 'authority' | 'applicationId' | 'request' | 'madeBy'>,
+): Promise<void> {
+  await tx.insert(signingRequests).values(row);
+}
+
+/** Its certificate came, or nobody waits for it any more; false where that happened before. */
+export async function settleRequest(tx: Queryable, id: string, thumbprint: string | null): Promise<boolean> {
+  const moved = await tx
+    .update(signingRequests)
+    .set({ thumbprint, settledAt: new Date().toISOString() })
+    .where(and(eq(signingRequests.id, id), isNull(signingRequests.settledAt)))
+    .returning({ id: signingRequests.id });
+  return moved.length > 0;
 }

@@ -1,0 +1,166 @@
+import { readFileSync } from 'node:fs';
+import { dirname, join } from 'node:path';
+import { emptyFolder, writePkiFolder } from '@loyal-hinge/core/bundles';
+import { signIn } from '../testing/calls.js';
+import type { Caller } from '../testing/calls.js';
+import { derOf, given, overPush, plantGiven, thumbprintIn } from '../testing/given.js';
+import { found } from '../testing/found.js';
+import { Pair, listing } from '../testing/orders.js';
+import { until } from '../testing/until.js';
+import { silenceLibrary } from '../ua/quiet.js';
+
+silenceLibrary();
+const taken = plantGiven();
+const standIns = dirname(given('HINGE_TEST_HANDOVER'));
+const authority = thumbprintIn(taken.authority.certificatePem);
+const ownOf = (id: string): string =>
+  thumbprintIn(taken.clients.find(({ applicationId }) => applicationId === id)?.certificatePem ?? '');
+
+let engineer: Caller;
+let approver: Caller;
+let pair: Pair;
+beforeAll(async () => {
+  [engineer, approver] = [await signIn('engineer'), await signIn('administrator')];
+  pair = new Pair(engineer, approver);
+});
+
+describe('a work order', () => {
+  it('is carried out and proved, turns its link Sound, and can be undone', async () => {
+    await engineer.call('readTrust', { id: 'cooling-water-server' }, {});
+    const order = await pair.carryOut([listing('cooling-water-server', authority)], ['quality--cooling-water']);
+    expect(order).toMatchObject({ state: 'proved' });
+    expect(order.lines[0]).toMatchObject({
+      state: 'proved',
+      way: 'push',
+      says: 'Written over push management, and read again.',
+      before: 'not in the trusted list',
+    });
+    expect(await found(engineer, 'quality--cooling-water')).toBe('Sound');
+    const { history } = await engineer.call('trustHolder', { id: 'cooling-water-server' });
+    expect(history[0]?.added[0]).toMatch(/^trusted: Marrowby Glass Works Authority/);
+    const undone = await engineer.call('undoLine', { id: order.id, position: '1' }, {});
+    expect(undone.lines[0]).toMatchObject({ state: 'undone', provedAt: null });
+    expect(await found(engineer, 'quality--cooling-water')).toBe('Parted');
+  });
+
+  it('restarts a server that needs it, waits until it is back, and proves by what it reads then', async () => {
+    const [crl] = taken.clients.find(({ applicationId }) => applicationId === 'quality-client')?.crlsPem ?? [];
+    await engineer.call('readTrust', { id: 'cullet-sorter-server' }, {});
+    const known = await engineer.call('trustHolder', { id: 'quality-client' });
+    const crlId = known.crls[0]?.id ?? '';
+    const change = { kind: 'list-crl', holderId: 'cullet-sorter-server', list: 'trusted', crlId } as const;
+    const order = await pair.carryOut([change], ['quality--cullet-sorter']);
+    expect(order.lines[0]).toMatchObject({
+      state: 'proved',
+      restart: true,
+      says: expect.stringContaining('restarted'),
+    });
+    expect(await found(engineer, 'quality--cullet-sorter')).toBe('Sound');
+    const again = await pair.carryOut([change]);
+    expect(again.lines[0]?.says).toBe('Its lists held this already; nothing was written.');
+    expect(crl).toContain('X509 CRL');
+    await overPush(taken, 'cullet-sorter-server', async (push) => {
+      await push.writeLists({ trustedCrls: [] });
+      await push.applyChanges();
+    });
+    await until(
+      () => engineer.call('readTrust', { id: 'cullet-sorter-server' }, {}),
+      ({ ok, says }) => ok && says.includes('0 CRLs'),
+    );
+  });
+
+  it('stops before it takes anything away where something could not be given', async () => {
+    await engineer.call('readTrust', { id: 'furnace-server' }, {});
+    const { lists } = await engineer.call('trustHolder', { id: 'furnace-server' });
+    const old = lists.find(({ name }) => name.startsWith('Commissioning laptop'))?.thumbprint ?? '';
+    const taking = {
+      kind: 'unlist-certificate',
+      holderId: 'furnace-server',
+      list: 'trusted',
+      thumbprint: old,
+    } as const;
+    const order = await pair.carryOut([taking, listing('cutter-server', authority)]);
+    expect(order.state).toBe('approved');
+    expect(order.lines.map(({ state, title }) => [state, title.split(' ')[0]])).toEqual([
+      ['failed', 'Let'],
+      ['waiting', 'Take'],
+    ]);
+    expect(order.lines[0]?.says).toContain('cutter-cabinet-7');
+  });
+
+  it('leaves to a person what no wire reaches, and proves nothing by the person’s word alone', async () => {
+    const order = await pair.carryOut([listing('cullet-crusher-server', authority)]);
+    expect(order.lines[0]).toMatchObject({ state: 'by hand', says: expect.stringContaining('bundle') });
+    const told = await engineer.call('lineDoneByHand', { id: order.id, position: '1' }, {});
+    expect(told.lines[0]).toMatchObject({ state: 'done', says: 'engineer says that it is done.', provedAt: null });
+    const copied = (trusted: readonly Uint8Array[]) => ({
+      file: {
+        name: 'crusher.zip',
+        base64: Buffer.from(writePkiFolder({ ...emptyFolder, trusted }, 'crusher', '')).toString('base64'),
+      },
+      copiedAt: new Date().toISOString(),
+    });
+    await engineer.call('importBundle', { id: 'cullet-crusher-server' }, copied([]));
+    expect((await engineer.call('order', { id: order.id })).state).toBe('done');
+    const works = derOf(taken.authority.certificatePem);
+    expect(await engineer.call('importBundle', { id: 'cullet-crusher-server' }, copied([works]))).toMatchObject({
+      lists: expect.arrayContaining([{ list: 'trusted certificates', count: 1 }]),
+    });
+    expect(await engineer.call('order', { id: order.id })).toMatchObject({
+      state: 'proved',
+      lines: [{ state: 'proved', provedAt: expect.any(String) }],
+    });
+    const whole = readFileSync(join(standIns, 'copied-from-machines', 'cullet-crusher-server.zip')).toString('base64');
+    const file = { name: 'whole.zip', base64: whole };
+    const copiedAt = new Date().toISOString();
+    await engineer.call('importBundle', { id: 'cullet-crusher-server' }, { file, copiedAt });
+  });
+
+  it('is approved by an approver only, and by another than its proposer where the plant says so', async () => {
+    const lines = [{ change: listing('furnace-server', authority), why: 'A test.', linkIds: [] }];
+    const { id } = await engineer.call('proposeOrder', {}, { title: 'A test', lines });
+    expect(await engineer.refused('approveOrder', { id }, {})).toMatchObject({ status: 403 });
+    expect(await engineer.refused('carryOutOrder', { id }, {})).toMatchObject({
+      status: 409,
+      detail: 'Only an approved order is carried out.',
+    });
+    const settings = await approver.call('settings');
+    await approver.call('putSettings', {}, { ...settings, approvedByAnother: true });
+    try {
+      const own = await approver.call('proposeOrder', {}, { title: 'My own', lines });
+      expect(await approver.refused('approveOrder', { id: own.id }, {})).toMatchObject({
+        detail: expect.stringContaining('another person'),
+      });
+      expect(await approver.call('approveOrder', { id })).toMatchObject({
+        state: 'approved',
+        decidedBy: 'administrator',
+      });
+    } finally {
+      await approver.call('putSettings', {}, { ...settings, approvedByAnother: false });
+    }
+    expect(await engineer.call('withdrawOrder', { id }, {})).toMatchObject({ state: 'withdrawn' });
+  });
+
+  it('with a wrong line is refused whole, with the place named', async () => {
+    const lines = [{ change: { ...listing('furnace-server', authority), thumbprint: 'zz' }, why: 'x', linkIds: [] }];
+    expect(await engineer.refused('proposeOrder', {}, { title: 'A test', lines })).toMatchObject({
+      status: 400,
+      faults: [{ place: 'lines.0.change.thumbprint' }],
+    });
+  });
+
+  it('gives trust for a time, and the trust ends by itself', async () => {
+    const soon = new Date(Date.now() + 4000).toISOString();
+    await engineer.call('readTrust', { id: 'gas-meter-server' }, {});
+    const order = await pair.carryOut([listing('gas-meter-server', ownOf('quality-client'), soon)]);
+    expect(order.lines[0]).toMatchObject({ state: 'proved' });
+    const listed = async () =>
+      (await engineer.call('trustHolder', { id: 'gas-meter-server' })).lists.find(
+        ({ thumbprint }) => thumbprint === ownOf('quality-client'),
+      );
+    expect(await listed()).toMatchObject({ until: soon });
+    await until(listed, (entry) => entry === undefined);
+    const { history } = await engineer.call('trustHolder', { id: 'gas-meter-server' });
+    expect(history[0]).toMatchObject({ actor: 'temporary trust', removed: [expect.stringContaining('Quality board')] });
+  });
+});

@@ -1,0 +1,56 @@
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input, output, signal } from '@angular/core';
+import { FormsModule } from '@angular/forms';
+import { Store } from '@ngrx/store';
+import type { AuthorityView } from '@loyal-hinge/contract';
+import { FormSheet } from '../../shell/form-sheet';
+import { trustActions, trustFeature } from '../state';
+
+/** Has an application make a request, which somebody takes to where the authority’s key is kept. */
+@Component({
+  selector: 'hinge-make-request',
+  imports: [FormsModule, FormSheet],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <hinge-form-sheet heading="Make a request" does="Make it" [ready]="ready()" (kept)="make()" (left)="left.emit()">
+      <p class="faint">
+        The application keeps its key. The request waits below: save it, have it signed where the key of
+        {{ authority().name }} is kept, and bring the certificate back.
+      </p>
+      <label class="field"
+        >For
+        <select name="applicationId" [(ngModel)]="applicationId">
+          @for (party of parties(); track party.applicationId) {
+            <option [value]="party.applicationId">{{ party.name }}</option>
+          }
+        </select></label
+      >
+    </hinge-form-sheet>
+  `,
+})
+export class MakeRequest {
+  private readonly store = inject(Store);
+  readonly authority = input.required<AuthorityView>();
+  readonly left = output();
+  private readonly busy = this.store.selectSignal(trustFeature.selectBusy);
+  private readonly overview = this.store.selectSignal(trustFeature.selectOverview);
+  /** Whoever can be asked for a request from here. */
+  readonly parties = computed(() =>
+    (this.overview()?.parties ?? []).filter(({ way }) => way === 'held' || way === 'push'),
+  );
+  readonly applicationId = signal('');
+  readonly ready = computed(() => !this.busy() && this.applicationId() !== '');
+
+  constructor() {
+    effect(() => {
+      const first = this.parties()[0]?.applicationId ?? '';
+      if (this.applicationId() === '') this.applicationId.set(first);
+    });
+  }
+
+  make(): void {
+    const [{ thumbprint }, applicationId] = [this.authority(), this.applicationId()];
+    this.store.dispatch(
+      trustActions.command({ command: { does: 'make request', authority: thumbprint, applicationId } }),
+    );
+  }
+}

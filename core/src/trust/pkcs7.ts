@@ -38,17 +38,17 @@ export function readPkcs7(der: Uint8Array): Pkcs7Result {
         .flatMap((set) => partsOf(set).map((part) => encodingOf(part)));
     const certificates = listed(0).map((bytes) => {
       const read = readCertificate(bytes);
-      if (!read.ok) throw new DerFault(read.says);
+      if (!read.ok) throw new DerFault(read.says.replace(/\.$/, ''));
       return read.certificate;
     });
     const crls = listed(1).map((bytes) => {
       const read = readCrl(bytes);
-      if (!read.ok) throw new DerFault(read.says);
+      if (!read.ok) throw new DerFault(read.says.replace(/\.$/, ''));
       return read.crl;
     });
     return { ok: true, certificates, crls };
   } catch (error) {
     if (!(error instanceof DerFault)) throw error;
-    return { ok: false, says: `This is no PKCS#7 bundle in DER: ${error.message}` };
+    return { ok: false, says: `This is no PKCS#7 bundle in DER: ${error.message}.` };
   }
 }

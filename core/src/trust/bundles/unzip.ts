@@ -74,9 +74,24 @@ export function unzip(zip: Uint8Array, limits: ZipLimits = usualZipLimits): Unzi
       says: error instanceof Refused ? error.message : 'The zip is damaged or cut off. Nothing of it was used.',
     };
   }
-  return open.size > 0
+  // Whoever cuts a zip off between two files takes the directory at its end away.
+  return open.size > 0 || entriesOf(zip) !== files.length + folders.length
     ? { ok: false, says: 'The zip is damaged or cut off. Nothing of it was used.' }
     : { ok: true, files, folders };
+}
+
+const endOfDirectory = [0x50, 0x4b, 0x05, 0x06];
+/** The record at the end of a zip takes 22 bytes, and a comment of at most 65,535 may follow. */
+const endBytes = 22;
+const mostCommentBytes = 65_535;
+
+/** How many files and folders the directory of a zip tells of (the record at its end); null where there is none. */
+function entriesOf(zip: Uint8Array): number | null {
+  const last = zip.length - endBytes;
+  for (let at = last; at >= Math.max(0, last - mostCommentBytes); at--)
+    if (endOfDirectory.every((byte, index) => zip[at + index] === byte))
+      return (zip[at + 10] ?? 0) + 256 * (zip[at + 11] ?? 0);
+  return null;
 }
 
 const stepBytes = 4096;

@@ -17,6 +17,9 @@ export type Pkcs12Result =
 
 const { oids } = forge.pki;
 
+/** No program makes files with more rounds than this; one that wants more is made to keep the reader busy. */
+const mostRounds = 1_000_000;
+
 /**
  * Reads the one key and its certificate out of a PKCS#12 file, whichever ciphers it was made with. A wrong passphrase,
  * no key, several keys and a key of another kind than RSA give a sentence; nothing is thrown.
@@ -62,6 +65,8 @@ function openFile(der: Uint8Array, passphrase: string): forge.pkcs12.Pkcs12Pfx |
   } catch {
     return 'This is no PKCS#12 file: it is damaged or cut off.';
   }
+  if (roundsIn(parsed).some((rounds) => rounds > mostRounds))
+    return `This PKCS#12 file wants its passphrase hashed more than ${mostRounds.toLocaleString('en')} times, which would take too long. Export it again with less.`;
   try {
     return forge.pkcs12.pkcs12FromAsn1(parsed, passphrase);
   } catch (error) {
@@ -69,6 +74,35 @@ function openFile(der: Uint8Array, passphrase: string): forge.pkcs12.Pkcs12Pfx |
     return /MAC could not be verified|Invalid password/i.test(text)
       ? 'The passphrase does not open this PKCS#12 file.'
       : 'This is no PKCS#12 file that can be read.';
+  }
+}
+
+/**
+ * How often a passphrase is hashed for each part, as far as that can be seen before it is opened: the number that follows a
+ * salt (RFC 7292 §4 MacData, RFC 8018 §A.2 PBKDF2-params, RFC 7292 §C pkcs-12PbeParams).
+ */
+function roundsIn(element: forge.asn1.Asn1): readonly number[] {
+  if (typeof element.value === 'string') return isOctets(element) ? roundsWithin(element.value) : [];
+  const parts = element.value as unknown as readonly forge.asn1.Asn1[];
+  return parts.flatMap((part, index) => {
+    const before = parts[index - 1];
+    return before && isOctets(before) && part.type === forge.asn1.Type.INTEGER
+      ? [numberIn(part.value as string)]
+      : roundsIn(part);
+  });
+}
+
+const isOctets = ({ tagClass, type }: forge.asn1.Asn1): boolean =>
+  tagClass === forge.asn1.Class.UNIVERSAL && type === forge.asn1.Type.OCTETSTRING;
+
+const numberIn = (bytes: string): number => [...bytes].reduce((sum, byte) => sum * 256 + byte.charCodeAt(0), 0);
+
+/** Octets that hold DER themselves. */
+function roundsWithin(octets: string): readonly number[] {
+  try {
+    return octets.startsWith('\x30') ? roundsIn(forge.asn1.fromDer(octets)) : [];
+  } catch {
+    return [];
   }
 }
 

@@ -2,11 +2,12 @@ import { ChangeDetectionStrategy, Component, computed, inject, input } from '@an
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { counted } from '@loyal-hinge/core';
-import { saveFile, toCsv } from '../files/csv';
+import type { WorkOrderRow } from '@loyal-hinge/contract';
 import { ChoiceField } from '../shell/choice';
-import { FilterLine } from '../shell/filter-line';
+import { LedgerCell } from '../shell/ledger/cell';
+import { Ledger } from '../shell/ledger/ledger';
+import type { Column } from '../shell/ledger/ledger';
 import { addressWriter, fromAddress } from '../shell/page-address';
-import { lookingFor } from '../shell/words';
 import { ProblemNotice } from '../http/problem-notice';
 import { Moment } from '../signs/moment';
 import { orderActions, ordersFeature } from './state';
@@ -14,7 +15,7 @@ import { orderActions, ordersFeature } from './state';
 /** All work orders, the newest first. */
 @Component({
   selector: 'hinge-orders-page',
-  imports: [RouterLink, ProblemNotice, FilterLine, ChoiceField, Moment],
+  imports: [RouterLink, ProblemNotice, Ledger, LedgerCell, ChoiceField, Moment],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -22,7 +23,14 @@ import { orderActions, ordersFeature } from './state';
         <h1>{{ headline() }}</h1>
       </header>
       <hinge-problem [problem]="problem()" />
-      <hinge-filter-line [find]="find()" what="any title or person" (findChange)="go({ find: $event })" (save)="save()">
+      <hinge-ledger
+        [columns]="columns"
+        [rows]="shown()"
+        [find]="find()"
+        what="any title or person"
+        fileName="work-orders"
+        (findChange)="go({ find: $event })"
+      >
         <hinge-choice
           word="that is"
           label="State"
@@ -30,59 +38,36 @@ import { orderActions, ordersFeature } from './state';
           [chosen]="state()"
           (chose)="go({ state: $event })"
         />
-      </hinge-filter-line>
-      <table class="ledger">
-        <thead>
-          <tr>
-            <th scope="col">Work order</th>
-            <th scope="col">State</th>
-            <th scope="col">Lines</th>
-            <th scope="col">Proposed</th>
-            <th scope="col">Decided</th>
-          </tr>
-        </thead>
-        <tbody>
-          @for (order of shown(); track order.id) {
-            <tr>
-              <td>
-                <a [routerLink]="['/orders', order.id]">{{ order.title }}</a>
-              </td>
-              <td>
-                <strong [class]="tones[order.state]">{{ order.state }}</strong>
-              </td>
-              <td>
-                {{ order.done }} of {{ order.lines }} done
-                @if (order.failed > 0) {
-                  <span class="fails">, {{ order.failed }} failed</span>
-                }
-              </td>
-              <td>{{ order.proposedBy }}, <hinge-moment [at]="order.proposedAt" /></td>
-              <td>
-                @if (order.decidedAt) {
-                  {{ order.decidedBy }}, <hinge-moment [at]="order.decidedAt" />
-                }
-              </td>
-            </tr>
-          } @empty {
-            <tr>
-              <td colspan="5" class="faint">
-                @if (rows().length > 0) {
-                  Nothing fits.
-                } @else {
-                  Here stands what is to be changed, line by line, with its way back. Make one from the
-                  <a routerLink="/trust/plan">Plan</a> or from a cell of the <a routerLink="/trust">trust grid</a>.
-                }
-              </td>
-            </tr>
+        <ng-template hingeCell="title" [hingeCellOf]="shown()" let-order>
+          <a [routerLink]="['/orders', order.id]">{{ order.title }}</a>
+        </ng-template>
+        <ng-template hingeCell="state" [hingeCellOf]="shown()" let-order>
+          <strong [class]="tones[order.state]">{{ order.state }}</strong>
+        </ng-template>
+        <ng-template hingeCell="lines" [hingeCellOf]="shown()" let-order>
+          {{ order.done }} of {{ order.lines }} done
+          @if (order.failed > 0) {
+            <span class="fails">, {{ order.failed }} failed</span>
           }
-        </tbody>
-      </table>
+        </ng-template>
+        <ng-template hingeCell="proposed" [hingeCellOf]="shown()" let-order>
+          {{ order.proposedBy }}, <hinge-moment [at]="order.proposedAt" />
+        </ng-template>
+        <ng-template hingeCell="decided" [hingeCellOf]="shown()" let-order>
+          @if (order.decidedAt) {
+            {{ order.decidedBy }}, <hinge-moment [at]="order.decidedAt" />
+          }
+        </ng-template>
+        <ng-container ngProjectAs="[empty]">
+          @if (rows().length > 0) {
+            No work order is {{ state() }}.
+          } @else {
+            Here stands what is to be changed, line by line, with its way back. Make one from the
+            <a routerLink="/trust/plan">Plan</a> or from a cell of the <a routerLink="/trust">trust grid</a>.
+          }
+        </ng-container>
+      </hinge-ledger>
     </div>
-  `,
-  styles: `
-    td {
-      font-size: 0.93rem;
-    }
   `,
 })
 export class OrdersPage {
@@ -97,13 +82,8 @@ export class OrdersPage {
     ...['proposed', 'approved', 'running', 'done', 'proved', 'withdrawn'].map((state) => ({ key: state, word: state })),
   ];
   readonly tones = stateTones;
-  readonly shown = computed(() => {
-    const fits = lookingFor(this.find());
-    return this.rows().filter(
-      ({ title, proposedBy, decidedBy, state }) =>
-        (this.state() === '' || state === this.state()) && fits(title, proposedBy, decidedBy),
-    );
-  });
+  readonly columns = columns;
+  readonly shown = computed(() => this.rows().filter(({ state }) => this.state() === '' || state === this.state()));
   readonly headline = computed(() => {
     const count = (state: string): number => this.rows().filter((row) => row.state === state).length;
     const open = [
@@ -122,33 +102,30 @@ export class OrdersPage {
   constructor() {
     this.store.dispatch(orderActions.load());
   }
-
-  save(): void {
-    const header = [
-      'title',
-      'state',
-      'lines',
-      'done',
-      'failed',
-      'proposed by',
-      'proposed at',
-      'decided by',
-      'decided at',
-    ];
-    const rows = this.shown().map((row) => [
-      row.title,
-      row.state,
-      String(row.lines),
-      String(row.done),
-      String(row.failed),
-      row.proposedBy,
-      row.proposedAt,
-      row.decidedBy ?? '',
-      row.decidedAt ?? '',
-    ]);
-    saveFile('work-orders.csv', 'text/csv', toCsv(header, rows));
-  }
 }
+
+const columns: readonly Column<WorkOrderRow>[] = [
+  { key: 'title', title: 'Work order', text: ({ title }) => title },
+  { key: 'state', title: 'State', text: ({ state }) => state },
+  {
+    key: 'lines',
+    title: 'Lines',
+    text: ({ done, lines, failed }) => `${done} of ${lines} done${failed > 0 ? `, ${failed} failed` : ''}`,
+    order: ({ lines }) => lines,
+  },
+  {
+    key: 'proposed',
+    title: 'Proposed',
+    text: ({ proposedBy, proposedAt }) => `${proposedBy}, ${proposedAt}`,
+    order: ({ proposedAt }) => proposedAt,
+  },
+  {
+    key: 'decided',
+    title: 'Decided',
+    text: ({ decidedBy, decidedAt }) => (decidedAt === null ? '' : `${decidedBy ?? ''}, ${decidedAt}`),
+    order: ({ decidedAt }) => decidedAt ?? '',
+  },
+];
 
 export const stateTones = {
   proposed: 'weak',

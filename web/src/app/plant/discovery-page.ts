@@ -6,6 +6,9 @@ import { counted } from '@loyal-hinge/core';
 import type { FoundServerView } from '@loyal-hinge/contract';
 import { ProblemNotice } from '../http/problem-notice';
 import { may } from '../session/may';
+import { LedgerCell } from '../shell/ledger/cell';
+import { Ledger } from '../shell/ledger/ledger';
+import type { Column } from '../shell/ledger/ledger';
 import { Moment } from '../signs/moment';
 import { plantActions, plantFeature } from './state';
 
@@ -14,7 +17,7 @@ const ranks = { new: 0, differs: 1, known: 2 } as const;
 /** Looks for servers: what is found is proposed for the plant, and never added by itself. */
 @Component({
   selector: 'hinge-discovery-page',
-  imports: [FormsModule, RouterLink, ProblemNotice, Moment],
+  imports: [FormsModule, RouterLink, ProblemNotice, Ledger, LedgerCell, Moment],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -71,48 +74,34 @@ const ranks = { new: 0, differs: 1, known: 2 } as const;
       </form>
       @if (state(); as told) {
         @if (told.beganAt) {
-          <table class="ledger">
-            <thead>
-              <tr>
-                <th scope="col">Server</th>
-                <th scope="col">Where</th>
-                <th scope="col">How it stands</th>
-                <th scope="col">Found by</th>
-                <th scope="col"><span class="unseen">Actions</span></th>
-              </tr>
-            </thead>
-            <tbody>
-              @for (found of shown(); track found.endpointUrl + found.by) {
-                <tr>
-                  <td>
-                    {{ found.applicationName || 'without a name' }}
-                    <span class="mono faint line">{{ found.applicationUri }}</span>
-                  </td>
-                  <td class="mono">
-                    {{ found.endpointUrl }} <span class="faint line">{{ found.address }}</span>
-                  </td>
-                  <td>
-                    <strong [class]="tones[found.standing]">{{ words[found.standing] }}</strong>
-                    <span class="faint line">{{ found.says }}</span>
-                  </td>
-                  <td class="faint">{{ found.by }}</td>
-                  <td class="acts">
-                    @if (found.proposal) {
-                      <button type="button" class="act" [disabled]="!mayAct()" (click)="adopt(found)">
-                        Add it to the plant
-                      </button>
-                    }
-                  </td>
-                </tr>
-              } @empty {
-                <tr>
-                  <td colspan="5" class="faint">
-                    {{ told.running ? 'Nothing yet.' : 'No UA server answered there.' }}
-                  </td>
-                </tr>
+          <hinge-ledger
+            [columns]="columns"
+            [rows]="shown()"
+            [idOf]="idOf"
+            [(find)]="find"
+            fileName="found-servers"
+            [empty]="told.running ? 'Nothing yet.' : 'No UA server answered there.'"
+          >
+            <ng-template hingeCell="server" [hingeCellOf]="shown()" let-found>
+              {{ found.applicationName || 'without a name' }}
+              <span class="mono faint line">{{ found.applicationUri }}</span>
+            </ng-template>
+            <ng-template hingeCell="where" [hingeCellOf]="shown()" let-found>
+              <span class="mono">{{ found.endpointUrl }}</span>
+              <span class="mono faint line">{{ found.address }}</span>
+            </ng-template>
+            <ng-template hingeCell="standing" [hingeCellOf]="shown()" let-found>
+              <strong [class]="tones[found.standing]">{{ words[found.standing] }}</strong>
+              <span class="faint line">{{ found.says }}</span>
+            </ng-template>
+            <ng-template hingeCell="acts" [hingeCellOf]="shown()" let-found>
+              @if (found.proposal) {
+                <button type="button" class="act" [disabled]="!mayAct()" (click)="adopt(found)">
+                  Add it to the plant
+                </button>
               }
-            </tbody>
-          </table>
+            </ng-template>
+          </hinge-ledger>
           @for (fault of told.faults; track $index) {
             <p class="fault">{{ fault }}</p>
           }
@@ -135,14 +124,10 @@ const ranks = { new: 0, differs: 1, known: 2 } as const;
       padding: 0.8rem 1rem;
       margin-bottom: 1rem;
     }
-    td {
-      font-size: 0.92rem;
-    }
     .line {
       display: block;
       font-size: 0.86rem;
     }
-    td.mono .line,
     .mono.line {
       font-size: 0.82rem;
     }
@@ -165,7 +150,9 @@ export class DiscoveryPage {
   readonly ports = signal('4840');
   readonly machines = signal(false);
   readonly tones = { new: 'weak', differs: 'fails', known: 'holds' } as const;
-  readonly words = { new: 'not in the plant', differs: 'not where the plant has it', known: 'known' } as const;
+  readonly words = words;
+  readonly find = signal('');
+  readonly columns = columns;
   readonly shown = computed(() =>
     [...(this.state()?.found ?? [])].sort(
       (left, right) =>
@@ -206,7 +193,27 @@ export class DiscoveryPage {
     this.store.dispatch(plantActions.stopDiscovery());
   }
 
+  idOf = ({ endpointUrl, by }: FoundServerView): string => endpointUrl + by;
+
   adopt({ proposal }: FoundServerView): void {
     if (proposal) this.store.dispatch(plantActions.adopt(proposal));
   }
 }
+
+const words = { new: 'not in the plant', differs: 'not where the plant has it', known: 'known' } as const;
+
+const columns: readonly Column<FoundServerView>[] = [
+  {
+    key: 'server',
+    title: 'Server',
+    text: ({ applicationName, applicationUri }) => `${applicationName} ${applicationUri}`,
+  },
+  { key: 'where', title: 'Where', text: ({ endpointUrl, address }) => `${endpointUrl} ${address}` },
+  {
+    key: 'standing',
+    title: 'How it stands',
+    text: ({ standing, says }) => `${words[standing]}: ${says}`,
+    order: ({ standing }) => ranks[standing],
+  },
+  { key: 'by', title: 'Found by', text: ({ by }) => by },
+];

@@ -6,8 +6,9 @@ import { Dialog } from 'primeng/dialog';
 import type { Application, Link, Machine, Plant, Zone } from '@loyal-hinge/core';
 import { ProblemNotice } from '../http/problem-notice';
 import { may } from '../session/may';
-import { LedgerTable } from './ledger-table';
-import type { Column } from './ledger-table';
+import { LedgerCell } from '../shell/ledger/cell';
+import { Ledger } from '../shell/ledger/ledger';
+import type { Column } from '../shell/ledger/ledger';
 import { PartForm } from './part-form';
 import { plantActions, plantFeature } from './state';
 import type { PlantPart, PlantRow } from './state';
@@ -37,7 +38,7 @@ const parts: readonly {
 /** Everything that is known of the plant, as tables. */
 @Component({
   selector: 'hinge-plant-page',
-  imports: [RouterLink, LedgerTable, PartForm, ProblemNotice, Dialog],
+  imports: [RouterLink, Ledger, LedgerCell, PartForm, ProblemNotice, Dialog],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -83,11 +84,13 @@ const parts: readonly {
           [find]="find()"
           [empty]="chosen().empty"
           [fileName]="chosen().key"
-          [mayChange]="mayChange()"
           (findChange)="go({ find: $event || null })"
-          (edit)="edit($event)"
-          (remove)="removing.set($event)"
-        />
+        >
+          <ng-template hingeCell="acts" [hingeCellOf]="rows()" let-row>
+            <button type="button" class="plain" [disabled]="!mayChange()" (click)="edit(row.id)">Change</button>
+            <button type="button" class="plain" [disabled]="!mayChange()" (click)="removing.set(row.id)">Remove</button>
+          </ng-template>
+        </hinge-ledger>
       } @else {
         <div class="waiting" aria-busy="true"></div>
       }

@@ -4,10 +4,10 @@ import { Store } from '@ngrx/store';
 import { scalePow, timeFormat } from 'd3';
 import { counted } from '@loyal-hinge/core';
 import type { HorizonView } from '@loyal-hinge/contract';
-import { saveFile, toCsv } from '../files/csv';
-import { FilterLine } from '../shell/filter-line';
+import { LedgerCell, LedgerHeading } from '../shell/ledger/cell';
+import { Ledger } from '../shell/ledger/ledger';
+import type { Column } from '../shell/ledger/ledger';
 import { addressWriter, fromAddress } from '../shell/page-address';
-import { lookingFor } from '../shell/words';
 import { Moment } from '../signs/moment';
 import { daysWords, nearness } from './days';
 import { trustActions, trustFeature } from './state';
@@ -21,93 +21,83 @@ type Ending = HorizonView['endings'][number];
 /** What ends when: the near future is drawn wider than the far one. */
 @Component({
   selector: 'hinge-horizon-page',
-  imports: [RouterLink, TrustHead, FilterLine, Moment],
+  imports: [RouterLink, TrustHead, Ledger, LedgerCell, LedgerHeading, Moment],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
       <hinge-trust-head [headline]="headline()" />
-      <hinge-filter-line
-        [find]="find()"
-        what="any certificate, application or link"
-        (findChange)="go({ find: $event })"
-        (save)="save()"
-      >
-        <label
-          ><input type="checkbox" [checked]="idle() !== ''" (change)="go({ idle: idle() === '' ? 'too' : '' })" /> also
-          what takes no link down</label
-        >
-      </hinge-filter-line>
       @for (group of groups(); track group.by) {
         <p class="group">
           {{ group.says }} <strong>{{ group.names }}</strong> by <hinge-moment [at]="group.at" show="day" />.
         </p>
       }
       @if (horizon()) {
-        <table class="ledger">
-          <thead>
-            <tr>
-              <th scope="col">What ends</th>
-              <th scope="col" class="axis">
-                <svg
-                  [attr.viewBox]="'0 0 ' + width + ' 22'"
-                  role="img"
-                  aria-label="Time, from the past to the far future"
-                >
-                  @for (tick of ticks(); track tick.x) {
-                    <line [attr.x1]="tick.x" [attr.x2]="tick.x" y1="16" y2="22" />
-                    <text [attr.x]="tick.x" y="12" [attr.text-anchor]="tick.x > width - 30 ? 'end' : 'middle'">
-                      {{ tick.word }}
-                    </text>
-                  }
-                </svg>
-              </th>
-              <th scope="col">Ends</th>
-              <th scope="col">Takes down</th>
-            </tr>
-          </thead>
-          <tbody>
-            @for (row of shown(); track row.ending.id) {
-              <tr>
-                <th scope="row">
-                  @if (row.ending.kind === 'crl' || row.ending.kind === 'waiver') {
-                    {{ row.ending.name }}
-                  } @else {
-                    <a [routerLink]="['/trust/certificates', row.ending.id]">{{ row.ending.name }}</a>
-                  }
-                  @if (row.ending.kind === 'authority') {
-                    <span class="faint">authority</span>
-                  }
-                </th>
-                <td class="axis">
-                  <svg [attr.viewBox]="'0 0 ' + width + ' 16'" [class]="row.tone" aria-hidden="true">
-                    <line class="now" [attr.x1]="nowX" [attr.x2]="nowX" y1="0" y2="16" />
-                    @if (row.x >= nowX) {
-                      <path fill="currentColor" [attr.d]="'M' + nowX + ' 5H' + row.x + 'V11H' + nowX + 'Z'" />
-                    } @else {
-                      <path stroke="currentColor" stroke-dasharray="3 2" [attr.d]="'M' + row.x + ' 8H' + nowX" />
-                    }
-                    <path fill="currentColor" [attr.d]="'M' + (row.x - 1.5) + ' 1h3v14h-3z'" />
-                  </svg>
-                </td>
-                <td class="when">
-                  <strong [class]="row.tone">{{ row.words }}</strong>
-                  <span class="faint"><hinge-moment [at]="row.at" show="day" /></span>
-                </td>
-                <td class="links" [title]="row.ending.links.join(', ')">{{ row.links }}</td>
-              </tr>
-            } @empty {
-              <tr>
-                <td colspan="4" class="faint">
-                  {{
-                    find() === ''
-                      ? 'No certificate is known on which a link stands. Check the links, and read the lists of the servers.'
-                      : 'Nothing fits these words.'
-                  }}
-                </td>
-              </tr>
+        <hinge-ledger
+          [columns]="columns"
+          [rows]="shown()"
+          [find]="find()"
+          what="any certificate, application or link"
+          fileName="horizon"
+          empty="No certificate is known on which a link stands. Check the links, and read the lists of the servers."
+          (findChange)="go({ find: $event })"
+        >
+          <label
+            ><input type="checkbox" [checked]="idle() !== ''" (change)="go({ idle: idle() === '' ? 'too' : '' })" />
+            also what takes no link down</label
+          >
+          <ng-template hingeHeading="axis">
+            <svg
+              [attr.width]="width"
+              height="22"
+              [attr.viewBox]="'0 0 ' + width + ' 22'"
+              role="img"
+              aria-label="Time, from the past to the far future"
+            >
+              @for (tick of ticks(); track tick.x) {
+                <line [attr.x1]="tick.x" [attr.x2]="tick.x" y1="16" y2="22" />
+                <text [attr.x]="tick.x" y="12" [attr.text-anchor]="tick.x > width - 30 ? 'end' : 'middle'">
+                  {{ tick.word }}
+                </text>
+              }
+            </svg>
+          </ng-template>
+          <ng-template hingeCell="name" [hingeCellOf]="shown()" let-row>
+            @if (row.ending.kind === 'crl' || row.ending.kind === 'waiver') {
+              {{ row.ending.name }}
+            } @else {
+              <a [routerLink]="['/trust/certificates', row.ending.id]">{{ row.ending.name }}</a>
             }
-          </tbody>
-        </table>
+            @if (row.ending.kind === 'authority') {
+              <span class="faint kind">authority</span>
+            }
+          </ng-template>
+          <ng-template hingeCell="axis" [hingeCellOf]="shown()" let-row>
+            <svg
+              [attr.width]="width"
+              height="16"
+              [attr.viewBox]="'0 0 ' + width + ' 16'"
+              [class]="row.tone"
+              aria-hidden="true"
+            >
+              <line class="now" [attr.x1]="nowX" [attr.x2]="nowX" y1="0" y2="16" />
+              @if (row.x >= nowX) {
+                <path fill="currentColor" [attr.d]="'M' + nowX + ' 5H' + row.x + 'V11H' + nowX + 'Z'" />
+              } @else {
+                <path stroke="currentColor" stroke-dasharray="3 2" [attr.d]="'M' + row.x + ' 8H' + nowX" />
+              }
+              <path fill="currentColor" [attr.d]="'M' + (row.x - 1.5) + ' 1h3v14h-3z'" />
+            </svg>
+          </ng-template>
+          <ng-template hingeCell="ends" [hingeCellOf]="shown()" let-row>
+            <span class="when">
+              <strong [class]="row.tone">{{ row.words }}</strong>
+              <span class="faint kind"><hinge-moment [at]="row.at" show="day" /></span>
+            </span>
+          </ng-template>
+          <ng-template hingeCell="links" [hingeCellOf]="shown()" let-row>
+            <span [title]="row.ending.links.join(', ')">{{ row.links }}</span>
+          </ng-template>
+        </hinge-ledger>
       } @else {
         <div class="waiting" aria-busy="true"></div>
       }
@@ -119,15 +109,7 @@ type Ending = HorizonView['endings'][number];
       background: var(--panel);
       padding: 0.45rem 0.9rem;
     }
-    .axis {
-      width: ${width}px;
-      padding-left: 0;
-      padding-right: 0;
-      line-height: 0;
-    }
     svg {
-      width: 100%;
-      max-width: ${width}px;
       display: block;
     }
     svg text {
@@ -141,23 +123,12 @@ type Ending = HorizonView['endings'][number];
     .now {
       stroke: var(--ink);
     }
-    th[scope='row'] {
-      font-weight: 500;
-      font-size: 0.92rem;
-      color: var(--ink);
-    }
-    th[scope='row'] span,
-    .when span {
+    .kind {
       font-size: 0.86rem;
-      font-weight: 400;
       margin-left: 0.5rem;
     }
     .when {
       white-space: nowrap;
-      font-size: 0.92rem;
-    }
-    .links {
-      font-size: 0.88rem;
     }
   `,
 })
@@ -202,22 +173,19 @@ export class HorizonPage {
       })
       .filter(({ x }) => x <= width - 4);
   });
-  private readonly fitting = computed(() => {
-    const fits = lookingFor(this.find());
-    return (this.horizon()?.endings ?? []).filter(
-      ({ name, subject, applications, links }) =>
-        (this.idle() !== '' || links.length > 0) && fits(name, subject, ...applications, ...links),
-    );
-  });
+  readonly columns = columns;
   readonly shown = computed(() =>
-    this.fitting().map((ending) => ({
-      ending,
-      x: this.scale()(ending.ends),
-      at: new Date(ending.ends).toISOString(),
-      words: daysWords(ending.ends, this.now()),
-      tone: nearness(ending.ends, this.now()),
-      links: takesDown(ending),
-    })),
+    (this.horizon()?.endings ?? [])
+      .filter(({ links }) => this.idle() !== '' || links.length > 0)
+      .map((ending) => ({
+        id: ending.id,
+        ending,
+        x: this.scale()(ending.ends),
+        at: new Date(ending.ends).toISOString(),
+        words: daysWords(ending.ends, this.now()),
+        tone: nearness(ending.ends, this.now()),
+        links: takesDown(ending),
+      })),
   );
   readonly groups = computed(() => {
     const { endings = [], groups = [] } = this.horizon() ?? {};
@@ -247,19 +215,26 @@ export class HorizonPage {
   constructor() {
     this.store.dispatch(trustActions.show({ request: { view: 'horizon' } }));
   }
-
-  save(): void {
-    const header = ['what', 'kind', 'ends', 'applications', 'links'];
-    const rows = this.fitting().map(({ name, kind, ends, applications, links }) => [
-      name,
-      kind,
-      new Date(ends).toISOString(),
-      applications.join('; '),
-      links.join('; '),
-    ]);
-    saveFile('horizon.csv', 'text/csv', toCsv(header, rows));
-  }
 }
+
+interface ShownEnding {
+  readonly ending: Ending;
+  readonly at: string;
+}
+
+const columns: readonly Column<ShownEnding>[] = [
+  { key: 'name', title: 'What ends', text: ({ ending }) => ending.name },
+  { key: 'axis', title: 'Kind', text: ({ ending }) => ending.kind },
+  { key: 'ends', title: 'Ends', text: ({ at }) => at },
+  {
+    key: 'links',
+    title: 'Takes down',
+    text: ({ ending }) => ending.links.join('; '),
+    order: ({ ending }) => ending.links.length,
+  },
+  { key: 'applications', title: 'Applications', text: ({ ending }) => ending.applications.join('; '), onlySaved: true },
+  { key: 'subject', title: 'Subject', text: ({ ending }) => ending.subject, onlySaved: true },
+];
 
 function takesDown({ links }: Ending): string {
   const [first] = links;

@@ -2,7 +2,11 @@ import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@a
 import { FormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
 import { counted } from '@loyal-hinge/core';
+import type { PullTicket } from '@loyal-hinge/contract';
 import { may } from '../session/may';
+import { LedgerCell } from '../shell/ledger/cell';
+import { Ledger } from '../shell/ledger/ledger';
+import type { Column } from '../shell/ledger/ledger';
 import { CopyText } from '../signs/copy-text';
 import { Moment } from '../signs/moment';
 import { trustActions, trustFeature } from './state';
@@ -11,7 +15,7 @@ import { TrustHead } from './trust-head';
 /** Tickets with which applications fetch their certificate and trust list by themselves. */
 @Component({
   selector: 'hinge-tickets-page',
-  imports: [FormsModule, TrustHead, CopyText, Moment],
+  imports: [FormsModule, TrustHead, Ledger, LedgerCell, CopyText, Moment],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -44,67 +48,44 @@ import { TrustHead } from './trust-head';
           Make a ticket
         </button>
       </form>
-      <table class="ledger">
-        <thead>
-          <tr>
-            <th scope="col">For</th>
-            <th scope="col">Asks for</th>
-            <th scope="col">State</th>
-            <th scope="col">Made</th>
-            <th scope="col">Good until</th>
-            <th scope="col"><span class="unseen">Actions</span></th>
-          </tr>
-        </thead>
-        <tbody>
-          @for (ticket of tickets(); track ticket.id) {
-            <tr>
-              <td>{{ ticket.application }}</td>
-              <td>{{ ticket.asks ?? '' }}</td>
-              <td>
-                <strong [class]="tones[ticket.state]">{{ words[ticket.state] }}</strong>
-              </td>
-              <td>{{ ticket.madeBy }}, <hinge-moment [at]="ticket.madeAt" /></td>
-              <td><hinge-moment [at]="ticket.expiresAt" /></td>
-              <td class="acts">
-                @if (ticket.state === 'requested') {
-                  <button
-                    type="button"
-                    class="act"
-                    [disabled]="!mayAct() || !authority()"
-                    (click)="signing.set(ticket.id)"
-                  >
-                    Have it signed …
-                  </button>
-                }
-              </td>
-            </tr>
-            @if (signing() === ticket.id) {
-              <tr>
-                <td colspan="6">
-                  <form (ngSubmit)="sign(ticket.id)">
-                    <label class="field"
-                      >Passphrase of {{ authority()?.name
-                      }}<input type="password" autocomplete="off" name="passphrase" [(ngModel)]="passphrase"
-                    /></label>
-                    <label class="field">Valid for (days)<input type="number" name="days" [(ngModel)]="days" /></label>
-                    <span class="actions">
-                      <button type="submit" class="act main" [disabled]="busy() || passphrase() === ''">Sign it</button>
-                      <button type="button" class="act" (click)="signing.set('')">Leave it</button>
-                    </span>
-                  </form>
-                </td>
-              </tr>
-            }
-          } @empty {
-            <tr>
-              <td colspan="6" class="faint">
-                No ticket was made yet. One lets an application outside, or one without push management, fetch its
-                certificate and its trust list by itself, once.
-              </td>
-            </tr>
+      <hinge-ledger
+        [columns]="columns"
+        [rows]="tickets() ?? []"
+        [open]="signing()"
+        [(find)]="find"
+        fileName="tickets"
+        empty="No ticket was made yet. One lets an application outside, or one without push management, fetch its certificate and its trust list by itself, once."
+      >
+        <ng-template hingeCell="state" [hingeCellOf]="tickets() ?? []" let-ticket>
+          <strong [class]="tones[ticket.state]">{{ words[ticket.state] }}</strong>
+        </ng-template>
+        <ng-template hingeCell="made" [hingeCellOf]="tickets() ?? []" let-ticket>
+          {{ ticket.madeBy }}, <hinge-moment [at]="ticket.madeAt" />
+        </ng-template>
+        <ng-template hingeCell="expires" [hingeCellOf]="tickets() ?? []" let-ticket>
+          <hinge-moment [at]="ticket.expiresAt" />
+        </ng-template>
+        <ng-template hingeCell="acts" [hingeCellOf]="tickets() ?? []" let-ticket>
+          @if (ticket.state === 'requested') {
+            <button type="button" class="act" [disabled]="!mayAct() || !authority()" (click)="signing.set(ticket.id)">
+              Have it signed …
+            </button>
           }
-        </tbody>
-      </table>
+        </ng-template>
+        <ng-template hingeCell="below" [hingeCellOf]="tickets() ?? []" let-ticket>
+          <form (ngSubmit)="sign(ticket.id)">
+            <label class="field"
+              >Passphrase of {{ authority()?.name
+              }}<input type="password" autocomplete="off" name="passphrase" [(ngModel)]="passphrase"
+            /></label>
+            <label class="field">Valid for (days)<input type="number" name="days" [(ngModel)]="days" /></label>
+            <span class="actions">
+              <button type="submit" class="act main" [disabled]="busy() || passphrase() === ''">Sign it</button>
+              <button type="button" class="act" (click)="signing.set('')">Leave it</button>
+            </span>
+          </form>
+        </ng-template>
+      </hinge-ledger>
     </div>
   `,
   styles: `
@@ -123,9 +104,6 @@ import { TrustHead } from './trust-head';
       border-left: 4px solid var(--weak);
       padding: 0.8rem 1rem;
       margin-bottom: 0.9rem;
-    }
-    td {
-      font-size: 0.92rem;
     }
   `,
 })
@@ -147,13 +125,9 @@ export class TicketsPage {
   readonly days = signal(730);
   readonly signing = signal('');
   readonly passphrase = signal('');
-  readonly words = {
-    made: 'waits for its request',
-    requested: 'waits to be signed',
-    signed: 'waits to be fetched',
-    fetched: 'fetched',
-    expired: 'expired',
-  } as const;
+  readonly find = signal('');
+  readonly columns = columns;
+  readonly words = words;
   readonly tones = {
     made: 'unknown',
     requested: 'weak',
@@ -190,3 +164,19 @@ export class TicketsPage {
     this.signing.set('');
   }
 }
+
+const words = {
+  made: 'waits for its request',
+  requested: 'waits to be signed',
+  signed: 'waits to be fetched',
+  fetched: 'fetched',
+  expired: 'expired',
+} as const;
+
+const columns: readonly Column<PullTicket>[] = [
+  { key: 'application', title: 'For', text: ({ application }) => application },
+  { key: 'asks', title: 'Asks for', text: ({ asks }) => asks ?? '' },
+  { key: 'state', title: 'State', text: ({ state }) => words[state] },
+  { key: 'made', title: 'Made', text: ({ madeBy, madeAt }) => `${madeBy}, ${madeAt}`, order: ({ madeAt }) => madeAt },
+  { key: 'expires', title: 'Good until', text: ({ expiresAt }) => expiresAt },
+];

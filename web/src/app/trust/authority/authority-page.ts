@@ -9,7 +9,6 @@ import { may } from '../../session/may';
 import { CopyText } from '../../signs/copy-text';
 import { Moment } from '../../signs/moment';
 import { daysWords, nearness } from '../days';
-import { reasonWords } from '../reasons';
 import { trustActions, trustFeature } from '../state';
 import { TrustHead } from '../trust-head';
 import { MakeAuthority } from './make-authority';
@@ -18,6 +17,7 @@ import { NextCrl } from './next-crl';
 import { OpenRequests } from './open-requests';
 import { RevokeCertificate } from './revoke-certificate';
 import { SignRequest } from './sign-request';
+import { SignedBy } from './signed-by';
 import { TakeOverAuthority } from './take-over-authority';
 
 type Form = 'none' | 'create' | 'import' | 'issue' | 'request' | 'revoke' | 'crl';
@@ -33,6 +33,7 @@ type Form = 'none' | 'create' | 'import' | 'issue' | 'request' | 'revoke' | 'crl
     SignRequest,
     MakeRequest,
     OpenRequests,
+    SignedBy,
     RevokeCertificate,
     NextCrl,
     CopyText,
@@ -141,56 +142,7 @@ type Form = 'none' | 'create' | 'import' | 'issue' | 'request' | 'revoke' | 'crl
           }
           <hinge-open-requests [authority]="authority" />
           @if (authority.issued.length > 0) {
-            <table class="ledger">
-              <thead>
-                <tr>
-                  <th scope="col">For</th>
-                  <th scope="col">Serial number</th>
-                  <th scope="col">Signed</th>
-                  <th scope="col">Revoked</th>
-                  <th scope="col"><span class="unseen">Actions</span></th>
-                </tr>
-              </thead>
-              <tbody>
-                @for (row of authority.issued; track row.serialNumber) {
-                  <tr>
-                    <td>
-                      @if (row.thumbprint) {
-                        <a [routerLink]="['/trust/certificates', row.thumbprint]">{{
-                          row.application ?? 'a certificate'
-                        }}</a>
-                      } @else {
-                        {{ row.application ?? 'signed before it came here' }}
-                      }
-                    </td>
-                    <td class="mono">{{ row.serialNumber }}</td>
-                    <td>
-                      @if (row.issuedAt) {
-                        <hinge-moment [at]="row.issuedAt" show="day" />
-                      }
-                    </td>
-                    <td>
-                      @if (row.revokedAt) {
-                        <strong class="fails"><hinge-moment [at]="row.revokedAt" show="day" /></strong>
-                        {{ wordOf(row.reason) }}
-                      }
-                    </td>
-                    <td class="acts">
-                      @if (!row.revokedAt && authority.keyKept) {
-                        <button
-                          type="button"
-                          class="plain"
-                          [disabled]="!mayRevoke()"
-                          (click)="revoke(authority, row.serialNumber)"
-                        >
-                          Revoke …
-                        </button>
-                      }
-                    </td>
-                  </tr>
-                }
-              </tbody>
-            </table>
+            <hinge-signed-by [authority]="authority" (revoke)="revoke(authority, $event)" />
           }
         </section>
       } @empty {
@@ -229,7 +181,6 @@ export class AuthorityPage {
   readonly issued = this.store.selectSignal(trustFeature.selectIssued);
   private readonly says = this.store.selectSignal(trustFeature.selectSays);
   readonly mayAct = may('engineer');
-  readonly mayRevoke = may('approver');
   readonly mayMake = may('administrator');
   readonly form = signal<Form>('none');
   /** Whose form is open. */
@@ -259,7 +210,6 @@ export class AuthorityPage {
 
   leftOf = (at: string): string => daysWords(Date.parse(at), Date.now());
   toneOf = (at: string): string => nearness(Date.parse(at), Date.now());
-  wordOf = (reason: string | null): string => reasonWords[reason ?? ''] ?? reason ?? '';
   savePem = (name: string, pem: string): void => saveFile(`${name}.pem`, 'application/x-pem-file', pem);
 
   open(form: Form, authority: AuthorityView | null): void {

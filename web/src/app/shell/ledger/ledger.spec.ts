@@ -1,5 +1,8 @@
-import { Shown } from '../../testing/show';
-import { LedgerTable } from './ledger-table';
+import { Shown } from '../../../testing/show';
+import { Component, signal } from '@angular/core';
+import { LedgerCell, LedgerHeading } from './cell';
+import { Ledger } from './ledger';
+import type { Column } from './ledger';
 
 interface Row {
   readonly id: string;
@@ -15,9 +18,9 @@ const columns = [
   { key: 'name', title: 'Name', text: (row: Row) => row.name },
   { key: 'port', title: 'Port', text: (row: Row) => row.port },
 ];
-const table = (differs: Readonly<Record<string, unknown>> = {}): Shown<LedgerTable<Row>> =>
-  Shown.of<LedgerTable<Row>>(LedgerTable, { columns, rows, ...differs });
-const names = (shown: Shown<LedgerTable<Row>>) =>
+const table = (differs: Readonly<Record<string, unknown>> = {}): Shown<Ledger<Row>> =>
+  Shown.of<Ledger<Row>>(Ledger, { columns, rows, ...differs });
+const names = (shown: Shown<Ledger<Row>>) =>
   shown.all('tbody tr').map((row) => row.querySelector('td')?.textContent?.trim());
 
 describe('the ledger table', () => {
@@ -69,12 +72,44 @@ describe('the ledger table', () => {
     expect(await text).toMatch(/^Name,Port\r?\nLehr,4841\r?\n$/);
   });
 
-  it('lets nobody change anything who may not', () => {
-    const shown = table({ mayChange: false });
-    expect(shown.button(/^Remove/).disabled).toBe(true);
-    shown.give({ mayChange: true });
-    const removed = shown.heard(shown.part.remove);
-    shown.press(/^Remove/);
-    expect(removed).toEqual(['b']);
+  it('sorts by what the page says, where that is not the text', () => {
+    const byLength = [
+      { key: 'name', title: 'Name', text: ({ name }: Row) => name, order: ({ name }: Row) => -name.length },
+    ];
+    const shown = table({ columns: byLength });
+    shown.press(/^Name/);
+    expect(names(shown)).toEqual(['Furnace crown', 'Furnace', 'Lehr']);
+  });
+
+  it('says what belongs there while there is nothing', () => {
+    expect(table({ rows: [], empty: 'Here stand the machines.' }).text).toContain('Here stand the machines.');
+  });
+
+  it('shows cells, headings, deeds and what stands below as the page wants them', () => {
+    const shown = Shown.of(Page, {});
+    expect(names(shown as unknown as Shown<Ledger<Row>>)[0]).toBe('LEHR');
+    expect(shown.all('thead th').map((head) => head.textContent?.trim())).toEqual(['Name', 'the port', 'Actions']);
+    shown.press(/^Open Furnace$/);
+    expect(shown.all('tbody td[colspan="3"]').map(({ textContent }) => textContent?.trim())).toEqual(['below Furnace']);
   });
 });
+
+@Component({
+  selector: 'hinge-test-page',
+  imports: [Ledger, LedgerCell, LedgerHeading],
+  template: `
+    <hinge-ledger [columns]="columns" [rows]="rows" [open]="open()">
+      <ng-template hingeHeading="port">the port</ng-template>
+      <ng-template hingeCell="name" [hingeCellOf]="rows" let-row>{{ row.name.toUpperCase() }}</ng-template>
+      <ng-template hingeCell="acts" [hingeCellOf]="rows" let-row>
+        <button type="button" (click)="open.set(row.id)">Open {{ row.name }}</button>
+      </ng-template>
+      <ng-template hingeCell="below" [hingeCellOf]="rows" let-row>below {{ row.name }}</ng-template>
+    </hinge-ledger>
+  `,
+})
+class Page {
+  readonly columns: readonly Column<Row>[] = columns;
+  readonly rows = rows;
+  readonly open = signal<string | null>(null);
+}

@@ -115,7 +115,7 @@ test('a machine is added, changed and removed; a faulty one is refused with its 
   await dialog.getByRole('textbox', { name: /^Addresses/ }).fill('127.41.30.99');
   await dialog.getByRole('button', { name: 'Keep' }).click();
   await expect(page.getByRole('status')).toContainText('Spare press is kept');
-  await page.getByLabel('Filter').fill('spare');
+  await page.getByLabel('Words to look for').fill('spare');
   await expect(page.locator('tbody tr')).toHaveCount(1);
   await page.getByRole('button', { name: 'Remove' }).click();
   await page.getByRole('dialog').getByRole('button', { name: 'Remove' }).click();

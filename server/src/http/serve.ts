@@ -72,5 +72,10 @@ function parsed(schema: z.ZodType, value: unknown, where: string): unknown {
     .slice(0, 50)
     .map((issue) => ({ place: issue.path.map(String).join('.') || where, says: issue.message }));
   const [first] = faults;
-  throw invalid(`${first ? `${first.place}: ${first.says}` : `${where} is not valid.`}`, faults);
+  const detail = !first
+    ? `${where} is not valid.`
+    : first.place === where
+      ? first.says
+      : `${first.place}: ${first.says}`;
+  throw invalid(detail, faults);
 }

@@ -27,7 +27,7 @@ describe('plans', () => {
     expect(direct.turns).toContainEqual(
       expect.objectContaining({ linkId: 'quality--cooling-water', before: 'refused', after: 'trusted' }),
     );
-    expect(byAuthority?.atRenewal.most).toBeLessThan(direct.atRenewal.most);
+    expect(byAuthority?.atRenewal.mean).toBeLessThan(direct.atRenewal.mean);
     expect(unread).toContain('Crane server');
     await found(engineer, 'energy--furnace');
     const { turns } = await engineer.call(

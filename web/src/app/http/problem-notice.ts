@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, input } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
 import type { ShownProblem } from './problem';
 
 @Component({
@@ -8,9 +8,9 @@ import type { ShownProblem } from './problem';
     @if (problem(); as told) {
       <div class="notice" role="alert">
         <strong>{{ told.title }}.</strong> {{ told.detail }} <span class="faint">{{ told.remedy }}</span>
-        @if (told.faults.length > 0) {
+        @if (more().length > 0) {
           <ul>
-            @for (fault of told.faults; track $index) {
+            @for (fault of more(); track $index) {
               <li>
                 <code>{{ fault.place }}</code>: {{ fault.says }}
               </li>
@@ -23,4 +23,10 @@ import type { ShownProblem } from './problem';
 })
 export class ProblemNotice {
   readonly problem = input.required<ShownProblem | null>();
+  /** What the sentence does not say already. */
+  readonly more = computed(() => {
+    const problem = this.problem();
+    const { detail = '', faults = [] } = problem ?? {};
+    return faults.length === 1 && faults.every(({ says }) => detail.includes(says)) ? [] : faults;
+  });
 }

@@ -262,8 +262,8 @@ function columnsOf(part: PlantPart, plant: Plant | null): readonly Column<never>
       },
     ],
     machines: [
-      { key: 'name', title: 'Machine', text: (machine: Machine) => machine.name },
-      { key: 'zone', title: 'Zone', text: (machine: Machine) => nameIn(plant?.zones, machine.zoneId) },
+      { key: 'name', title: 'Machine', text: (machine: Machine) => machine.name, short: true },
+      { key: 'zone', title: 'Zone', text: (machine: Machine) => nameIn(plant?.zones, machine.zoneId), short: true },
       { key: 'hostNames', title: 'Host names', text: (machine: Machine) => machine.hostNames.join(' '), mono: true },
       { key: 'addresses', title: 'Addresses', text: (machine: Machine) => machine.addresses.join(' '), mono: true },
       { key: 'description', title: 'Description', text: (machine: Machine) => machine.description },

@@ -77,6 +77,17 @@ describe('the trust grid as it is shown', () => {
     expect(rowsOf('all', 'lehr stranger')).toEqual({ rows: ['lehr'], columns: ['stranger'] });
     expect(rowsOf('all', 'nothing like it')).toEqual({ rows: [], columns: [] });
   });
+
+  it('tells certificates of the same name apart by their thumbprints', () => {
+    const [first, ...others] = overview.columns;
+    if (!first) throw new Error('there is no column');
+    const twice = { ...overview, columns: [first, { ...first, thumbprint: '0123456789ABCDEF' }, ...others] };
+    const names = shownGrid(twice, { only: 'all', words: '' }).columns.map(({ name }) => name);
+    expect(names.filter((name) => name.startsWith(`${first.name} (`))).toEqual([
+      `${first.name} (01234567)`,
+      `${first.name} (${first.thumbprint.slice(0, 8)})`,
+    ]);
+  });
 });
 
 describe('the tone of a cell', () => {

@@ -54,10 +54,21 @@ export function shownGrid({ parties, columns, cells }: TrustOverview, { words, o
         .filter((party) => party.zone === zone)
         .map((party) => ({ party, cells: byHolder.get(party.applicationId) ?? new Map() })),
     })),
-    columns: columns
+    columns: toldApart(columns)
       .filter(({ thumbprint }) => everything || columnIds.has(thumbprint))
       .sort((left, right) => kindRank(left) - kindRank(right) || left.name.localeCompare(right.name)),
   };
+}
+
+/** Names that come twice, as they do where a certificate was renewed, are followed by the first digits of the thumbprint. */
+function toldApart(columns: readonly GridColumnView[]): readonly GridColumnView[] {
+  const times = new Map<string, number>();
+  for (const { name } of columns) times.set(name, (times.get(name) ?? 0) + 1);
+  return columns.map((column) =>
+    (times.get(column.name) ?? 0) > 1
+      ? { ...column, name: `${column.name} (${column.thumbprint.slice(0, 8)})` }
+      : column,
+  );
 }
 
 const kindRank = ({ isAuthority, shownBy }: GridColumnView): number => (isAuthority ? 0 : shownBy.length > 0 ? 1 : 2);

@@ -204,9 +204,9 @@ export class PlanPage {
     const { direct, authority } = plans;
     if (direct.changes.length === 0 && direct.remainder.length === 0)
       return 'Every wanted link is trusted both ways, and nothing else is.';
-    const cost = (plan: TrustPlanView): string =>
-      `${counted(plan.changes.length, 'change')}, ${counted(plan.restarts.length, 'restart')}`;
-    return `Direct trust: ${cost(direct)}${authority ? `; one authority: ${cost(authority)}, and ${authority.atRenewal.most} against up to ${direct.atRenewal.most} at a renewal` : ''}.`;
+    const cost = ({ changes, restarts, atRenewal }: TrustPlanView): string =>
+      `${counted(changes.length, 'change')}, ${counted(restarts.length, 'restart')}, then ${atRenewal.mean.toFixed(1)} at each renewal`;
+    return `Direct trust: ${cost(direct)}.${authority ? ` One authority: ${cost(authority)}.` : ''}`;
   });
 
   constructor() {

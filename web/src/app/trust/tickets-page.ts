@@ -36,6 +36,7 @@ import { TrustHead } from './trust-head';
         <label class="field"
           >For
           <select name="applicationId" [(ngModel)]="applicationId">
+            <option value="" disabled>which application?</option>
             @for (party of parties(); track party.applicationId) {
               <option [value]="party.applicationId">{{ party.name }}</option>
             }

@@ -89,4 +89,13 @@ describe('how a cell stands, in words', () => {
       wordsOf({ ...cell, ...differs, linkIds: [...('linkIds' in differs ? differs.linkIds : cell.linkIds)] }),
     ).toBe(words);
   });
+
+  it('folds a zone away: its rows are gone, and the keyboard passes over them', () => {
+    const shown = Shown.of(TrustGridView, { grid, folded: ['Hot End'] });
+    expect(shown.all('[role=gridcell]')).toEqual([]);
+    const told = shown.heard(shown.part.fold);
+    expect(shown.button(/Hot End/).getAttribute('aria-expanded')).toBe('false');
+    shown.press(/Hot End/);
+    expect(told).toEqual(['Hot End']);
+  });
 });

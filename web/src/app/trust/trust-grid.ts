@@ -31,9 +31,19 @@ import { TrustMark } from './trust-mark';
         @for (group of grid().zones; track group.zone) {
           <tbody>
             <tr class="zone">
-              <th scope="rowgroup" [attr.colspan]="grid().columns.length + 1">{{ group.zone }}</th>
+              <th scope="rowgroup" [attr.colspan]="grid().columns.length + 1">
+                <button
+                  type="button"
+                  class="plain"
+                  [attr.aria-expanded]="!folded().includes(group.zone)"
+                  (click)="fold.emit(group.zone)"
+                >
+                  {{ folded().includes(group.zone) ? '+' : '−' }} {{ group.zone }}
+                  <span class="faint">{{ group.rows.length }}</span>
+                </button>
+              </th>
             </tr>
-            @for (row of group.rows; track row.party.applicationId) {
+            @for (row of folded().includes(group.zone) ? [] : group.rows; track row.party.applicationId) {
               <tr>
                 <th scope="row">
                   <a [routerLink]="['/trust/lists', row.party.applicationId]">{{ row.party.name }}</a>
@@ -70,7 +80,7 @@ import { TrustMark } from './trust-mark';
   styles: `
     .frame {
       overflow: auto;
-      max-height: calc(100vh - 15.5rem);
+      max-height: calc(100vh - 13rem);
       background: var(--panel);
       border: 1px solid var(--line);
     }
@@ -93,10 +103,11 @@ import { TrustMark } from './trust-mark';
     thead a {
       writing-mode: vertical-rl;
       transform: rotate(180deg);
-      white-space: nowrap;
+      display: inline-block;
       max-height: 12.6rem;
       overflow: hidden;
-      text-overflow: ellipsis;
+      line-height: 1.15;
+      text-wrap: balance;
       font-size: 0.82rem;
       font-weight: 400;
       color: var(--ink);
@@ -151,6 +162,16 @@ import { TrustMark } from './trust-mark';
       background: var(--wash);
       font-weight: 600;
     }
+    .zone button {
+      color: inherit;
+      font-weight: inherit;
+      position: sticky;
+      left: 0.7rem;
+    }
+    .zone .faint {
+      font-weight: 400;
+      margin-left: 0.3rem;
+    }
     td {
       width: 24px;
       height: 23px;
@@ -174,8 +195,13 @@ export class TrustGridView {
   private readonly document = inject(DOCUMENT);
   readonly grid = input.required<ShownGrid>();
   readonly chosen = input<string>('');
+  /** Zones of which only the name is shown. */
+  readonly folded = input<readonly string[]>([]);
+  readonly fold = output<string>();
   readonly pick = output<{ holderId: string; thumbprint: string }>();
-  private readonly rows = computed(() => this.grid().zones.flatMap(({ rows }) => rows));
+  private readonly rows = computed(() =>
+    this.grid().zones.flatMap(({ zone, rows }) => (this.folded().includes(zone) ? [] : rows)),
+  );
   /** The cell that takes the keyboard. */
   readonly at = linkedSignal(() => {
     const [row, column] = [this.rows()[0], this.grid().columns[0]];

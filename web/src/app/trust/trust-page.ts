@@ -47,12 +47,18 @@ import { TrustHead } from './trust-head';
       </hinge-filter-line>
       @if (grid(); as shown) {
         @if (shown.columns.length > 0 && shown.zones.length > 0) {
-          <hinge-trust-grid [grid]="shown" [chosen]="cell()" (pick)="pick($event)" />
           <p class="key faint">
             @for (entry of legend; track entry.word) {
               <span><hinge-trust-mark [cell]="entry.cell" /> {{ entry.word }}</span>
             }
           </p>
+          <hinge-trust-grid
+            [grid]="shown"
+            [chosen]="cell()"
+            [folded]="foldedZones()"
+            (fold)="toggle($event)"
+            (pick)="pick($event)"
+          />
         } @else {
           <p class="empty">
             {{
@@ -84,7 +90,7 @@ import { TrustHead } from './trust-head';
       display: flex;
       flex-wrap: wrap;
       gap: 0.3rem 1.3rem;
-      margin-top: 0.6rem;
+      margin: 0 0 0.5rem;
       font-size: 0.86rem;
     }
     .key span {
@@ -101,6 +107,9 @@ export class TrustPage {
   readonly only = input('', { transform: fromAddress });
   /** Holder and thumbprint of the cell that is explained. */
   readonly cell = input('', { transform: fromAddress });
+  /** Zones whose rows are folded away, with commas between them. */
+  readonly folded = input('', { transform: fromAddress });
+  readonly foldedZones = computed(() => this.folded().split(',').filter(Boolean));
   readonly overview = this.store.selectSignal(trustFeature.selectOverview);
   readonly reading = this.store.selectSignal(trustFeature.selectReadingCount);
   readonly mayAct = may('engineer');
@@ -151,6 +160,12 @@ export class TrustPage {
 
   pick({ holderId, thumbprint }: { holderId: string; thumbprint: string }): void {
     this.go({ cell: `${holderId} ${thumbprint}` });
+  }
+
+  toggle(zone: string): void {
+    const folded = this.foldedZones();
+    const next = folded.includes(zone) ? folded.filter((other) => other !== zone) : [...folded, zone];
+    this.go({ folded: next.join(',') });
   }
 
   readAll(): void {

@@ -14,6 +14,8 @@ export interface Column<Row> {
   /** What is sorted by, where that is not the text. */
   readonly order?: (row: Row) => number | string;
   readonly mono?: boolean;
+  /** It is never broken into lines. */
+  readonly short?: boolean;
   /** Stands only in the saved file. */
   readonly onlySaved?: boolean;
 }
@@ -24,23 +26,25 @@ export interface Column<Row> {
   imports: [NgTemplateOutlet, FilterLine],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <hinge-filter-line [(find)]="find" [what]="what()" (save)="save()">
-      <ng-content />
-      <ng-container ngProjectAs="[end]">
-        <span class="faint">{{ shown().length }} of {{ rows().length }}</span>
-        <details class="columns">
-          <summary>Columns</summary>
-          <div>
-            @for (column of shownColumns(); track column.key) {
-              <label
-                ><input type="checkbox" [checked]="!hidden().includes(column.key)" (change)="toggle(column.key)" />
-                {{ column.title }}</label
-              >
-            }
-          </div>
-        </details>
-      </ng-container>
-    </hinge-filter-line>
+    @if (!plain()) {
+      <hinge-filter-line [(find)]="find" [what]="what()" (save)="save()">
+        <ng-content />
+        <ng-container ngProjectAs="[end]">
+          <span class="faint">{{ shown().length }} of {{ rows().length }}</span>
+          <details class="columns">
+            <summary>Columns</summary>
+            <div>
+              @for (column of shownColumns(); track column.key) {
+                <label
+                  ><input type="checkbox" [checked]="!hidden().includes(column.key)" (change)="toggle(column.key)" />
+                  {{ column.title }}</label
+                >
+              }
+            </div>
+          </details>
+        </ng-container>
+      </hinge-filter-line>
+    }
     <table class="ledger">
       <thead>
         <tr>
@@ -68,7 +72,7 @@ export interface Column<Row> {
         @for (row of shown(); track idOf()(row)) {
           <tr>
             @for (column of visible(); track column.key) {
-              <td [class]="'of-' + column.key" [class.mono]="column.mono">
+              <td [class]="'of-' + column.key" [class.mono]="column.mono" [class.short]="column.short">
                 @if (cells().get(column.key); as cell) {
                   <ng-container [ngTemplateOutlet]="cell" [ngTemplateOutletContext]="{ $implicit: row }" />
                 } @else {
@@ -144,6 +148,8 @@ export class Ledger<Row> {
   readonly what = input('any column');
   readonly empty = input('Nothing yet.');
   readonly fileName = input('table');
+  /** The table alone: where it is short, and one of several. */
+  readonly plain = input(false);
   /** The row below which more stands. */
   readonly open = input<string | null>(null);
   private readonly cellTemplates = contentChildren<LedgerCell<Row>>(LedgerCell);

@@ -87,7 +87,7 @@ type Form = 'none' | 'create' | 'import' | 'issue' | 'request' | 'revoke' | 'crl
                 <button type="button" class="act" [disabled]="!mayAct()" (click)="open('crl', authority)">
                   Issue the next CRL …
                 </button>
-              } @else {
+              } @else if (authority.isCurrent) {
                 <button type="button" class="act" [disabled]="!mayAct()" (click)="open('request', authority)">
                   Make a request …
                 </button>
@@ -114,7 +114,7 @@ type Form = 'none' | 'create' | 'import' | 'issue' | 'request' | 'revoke' | 'crl
               @if (authority.crl; as crl) {
                 number {{ crl.number }} of <hinge-moment [at]="crl.thisUpdate" show="day" />
                 @if (crl.nextUpdate) {
-                  <span class="left">next update</span> <hinge-moment [at]="crl.nextUpdate" show="day" />
+                  ; next update <hinge-moment [at]="crl.nextUpdate" show="day" />
                 }
                 @if (crl.warning) {
                   <p class="weak">{{ crl.warning }}</p>

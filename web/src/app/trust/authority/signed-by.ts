@@ -21,6 +21,7 @@ type Issued = AuthorityView['issued'][number];
       [rows]="rows()"
       [idOf]="idOf"
       [(find)]="find"
+      [plain]="rows().length <= few"
       what="any application or number"
       fileName="signed"
     >
@@ -57,6 +58,7 @@ export class SignedBy {
   readonly revoke = output<string>();
   readonly rows = computed<readonly Issued[]>(() => this.authority().issued);
   readonly find = signal('');
+  readonly few = 5;
   readonly mayRevoke = may('approver');
   readonly nameOf = nameOf;
   readonly wordOf = wordOf;

@@ -1,7 +1,9 @@
 import { PlantJudge, commonName, counted, emptyLists, trustGrid, trustState } from '@loyal-hinge/core';
+import type { TrustParty, Zone } from '@loyal-hinge/core';
 import type { TrustOverview, TrustPartyRow } from '@loyal-hinge/contract';
 import type { KnownTrust } from '../known-trust.js';
 import { nodeVerifier } from '../node-signatures.js';
+import { isPushLinkId } from '../push-desk.js';
 import { planView } from './plans.js';
 
 /** The trust grid of the whole plant, with its finding. */
@@ -31,9 +33,10 @@ export async function overviewOf(known: KnownTrust, reading: ReadonlySet<string>
 async function headlineOf(known: KnownTrust): Promise<string> {
   const { trust } = known;
   const verdicts = await new PlantJudge(trust, nodeVerifier).needs(trust);
-  const states = trust.links.map(
-    ({ linkId }) => trustState(verdicts.filter(({ need }) => need.link.linkId === linkId)).state,
-  );
+  // The product’s own ways to the servers are no links of the plant.
+  const states = trust.links
+    .filter(({ linkId }) => !isPushLinkId(linkId))
+    .map(({ linkId }) => trustState(verdicts.filter(({ need }) => need.link.linkId === linkId)).state);
   const refused = states.filter((state) => state === 'refused').length;
   const unread = trust.parties.filter(({ lists, way }) => lists === null && way !== 'unknown').length;
   const plan = await planView(known, 'direct', null);
@@ -48,19 +51,26 @@ async function headlineOf(known: KnownTrust): Promise<string> {
   return `${parts.join('; ')}.`;
 }
 
-/** The applications, as rows: how their lists are known and changed. */
+/** The applications, as rows in the order of their zones: how their lists are known and changed. */
 export function partyRows({ plant, trust, readings }: KnownTrust, reading: ReadonlySet<string>): TrustPartyRow[] {
-  const zones = new Map(plant.zones.map(({ id, name }) => [id, name]));
-  const zoneOf = new Map(plant.machines.map(({ id, zoneId }) => [id, zones.get(zoneId) ?? '']));
+  const zones = new Map(plant.zones.map((zone) => [zone.id, zone]));
+  const zoneOf = new Map(plant.machines.map(({ id, zoneId }) => [id, zones.get(zoneId)]));
   const applications = new Map(plant.applications.map((application) => [application.id, application]));
-  return trust.parties.map(({ applicationId, name, certificate, way, restarts, lists }) => {
+  const zoneOfParty = ({ applicationId }: TrustParty): Zone | undefined =>
+    zoneOf.get(applications.get(applicationId)?.machineId ?? '');
+  const inOrder = [...trust.parties].sort(
+    (left, right) =>
+      (zoneOfParty(left)?.order ?? 0) - (zoneOfParty(right)?.order ?? 0) || left.name.localeCompare(right.name),
+  );
+  return inOrder.map((party) => {
+    const { applicationId, name, certificate, way, restarts, lists } = party;
     const application = applications.get(applicationId);
     const newest = readings.get(applicationId);
     return {
       applicationId,
       name,
       kind: application?.kind ?? 'server',
-      zone: zoneOf.get(application?.machineId ?? '') ?? '',
+      zone: zoneOfParty(party)?.name ?? '',
       certificate: certificate?.thumbprint ?? null,
       way,
       restarts,

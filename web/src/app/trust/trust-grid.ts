@@ -104,6 +104,7 @@ import { TrustMark } from './trust-mark';
       writing-mode: vertical-rl;
       transform: rotate(180deg);
       display: inline-block;
+      vertical-align: bottom;
       max-height: 12.6rem;
       overflow: hidden;
       line-height: 1.15;

@@ -112,9 +112,11 @@ type Form = 'none' | 'create' | 'import' | 'issue' | 'request' | 'revoke' | 'crl
             <dt>CRL</dt>
             <dd>
               @if (authority.crl; as crl) {
-                number {{ crl.number }} of <hinge-moment [at]="crl.thisUpdate" show="day" />
+                number {{ crl.number }} of <hinge-moment [at]="crl.thisUpdate" show="day" />{{
+                  crl.nextUpdate ? ', next update' : ''
+                }}
                 @if (crl.nextUpdate) {
-                  ; next update <hinge-moment [at]="crl.nextUpdate" show="day" />
+                  <hinge-moment [at]="crl.nextUpdate" show="day" />
                 }
                 @if (crl.warning) {
                   <p class="weak">{{ crl.warning }}</p>

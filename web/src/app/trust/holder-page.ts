@@ -206,6 +206,8 @@ export class HolderPage {
   readonly overview = this.store.selectSignal(trustFeature.selectOverview);
   readonly problem = this.store.selectSignal(trustFeature.selectProblem);
   readonly busy = this.store.selectSignal(trustFeature.selectBusy);
+  private readonly says = this.store.selectSignal(trustFeature.selectSays);
+  private filledFor = '';
   readonly mayAct = may('engineer');
   readonly clients = computed(() => (this.overview()?.parties ?? []).filter(({ way }) => way === 'held'));
   readonly way = signal<TrustWayBody['way']>('unknown');
@@ -235,14 +237,19 @@ export class HolderPage {
   constructor() {
     this.store.dispatch(trustActions.load({ request: { view: 'overview' } }));
     effect(() => this.store.dispatch(trustActions.show({ request: { view: 'holder', id: this.id() } })));
+    // What somebody types stays when the lists are loaded anew: the form is filled once for each application.
     effect(() => {
       const told = this.holder();
-      if (!told) return;
+      if (!told || told.party.applicationId === this.filledFor) return;
+      this.filledFor = told.party.applicationId;
       this.way.set(told.party.way === 'held' ? 'unknown' : told.party.way);
       this.clientId.set(told.access?.clientId ?? '');
       this.endpointUrl.set(told.access?.endpointUrl ?? '');
       this.userName.set(told.access?.userName ?? '');
       this.password.set('');
+    });
+    effect(() => {
+      if (this.says() !== null) this.password.set('');
     });
   }
 

@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, untracked } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
 import { waivableSteps } from '@loyal-hinge/core';
@@ -124,7 +124,10 @@ export class WaiversView {
   );
 
   constructor() {
-    effect(() => this.holderId.set(this.page().meets[0]?.applicationId ?? ''));
+    effect(() => {
+      const ids = this.page().meets.map(({ applicationId }) => applicationId);
+      if (!ids.includes(untracked(this.holderId))) this.holderId.set(ids[0] ?? '');
+    });
   }
 
   give(): void {

@@ -1,0 +1,104 @@
+import type { WorkOrderRow } from '@loyal-hinge/contract';
+import { Site, refused } from '../../testing/site';
+import { line, order, thumbprintOf } from '../../testing/trust-answers';
+
+const row = (differs: Partial<WorkOrderRow> = {}): WorkOrderRow => ({
+  ...order(),
+  lines: 3,
+  done: 1,
+  failed: 0,
+  ...differs,
+});
+const rows = [
+  row(),
+  row({ id: 'o2', title: 'Renew the lehr', state: 'approved', failed: 1, decidedBy: 'administrator' }),
+  row({ id: 'o3', title: 'Old one', state: 'proved' }),
+];
+
+describe('the page of work orders', () => {
+  it('says which are open, and of which nothing is wanted any more', async () => {
+    const site = await Site.open('/orders', { orders: { orders: rows } });
+    expect(site.headline).toBe('3 work orders: 1 waits for approval, 1 can be carried out.');
+    expect(site.text).toContain('1 of 3 done , 1 failed');
+    await site.fill(/State/, 'proved');
+    expect(site.url).toBe('/orders?state=proved');
+    expect(site.rows().map(([title]) => title)).toEqual(['Old one']);
+    await site.fill(/State/, 'withdrawn');
+    expect(site.text).toContain('No work order is withdrawn.');
+  });
+
+  it('says where they come from while there are none', async () => {
+    const site = await Site.open('/orders', { orders: { orders: [] } });
+    expect(site.text).toContain('Here stands what is to be changed, line by line, with its way back.');
+  });
+});
+
+describe('the page of a work order', () => {
+  it('is approved by whoever may, and by nobody else', async () => {
+    const watched = await Site.open('/orders/o1', { order: order() });
+    expect(watched.button(/^Approve$/).disabled).toBe(true);
+    const site = await Site.open(
+      '/orders/o1',
+      { order: order(), approveOrder: refused('Another person must.') },
+      'approver',
+    );
+    await site.press(/^Approve$/);
+    expect(site.asked('approveOrder')).toHaveLength(1);
+    expect(site.one('[role=alert]').textContent).toContain('Another person must.');
+  });
+
+  it('asks before it touches a running machine, and says how many restarts', async () => {
+    const site = await Site.open('/orders/o1', {
+      order: order({ state: 'approved' }),
+      carryOutOrder: order({ state: 'running' }),
+    });
+    await site.press(/Carry it out …/);
+    expect(site.text).toContain('This changes running machines');
+    expect(site.text).toContain('1 of them may restart a server');
+    expect(site.asked('carryOutOrder')).toEqual([]);
+    await site.press(/Carry it out now/);
+    expect(site.asked('carryOutOrder')).toEqual([{}]);
+  });
+
+  it('asks for the passphrase where an authority signs, and sends it once', async () => {
+    const renew = { kind: 'renew-certificate', applicationId: 'lehr', authority: thumbprintOf('C') } as const;
+    const site = await Site.open('/orders/o1', {
+      order: order({ state: 'approved', lines: [line({ change: renew })] }),
+      carryOutOrder: refused('Not that passphrase.'),
+    });
+    await site.press(/Carry it out …/);
+    expect(site.button(/Carry it out now/).disabled).toBe(true);
+    await site.fill(/Passphrase/, 'open it');
+    await site.press(/Carry it out now/);
+    expect(site.asked('carryOutOrder')).toEqual([{ passphrase: 'open it' }]);
+  });
+
+  it('undoes a line that has a way back, and offers none where there is none', async () => {
+    const done = line({ state: 'proved' });
+    const renewed = line({
+      position: 2,
+      state: 'proved',
+      change: { kind: 'renew-certificate', applicationId: 'lehr', authority: thumbprintOf('C') },
+    });
+    const site = await Site.open('/orders/o1', {
+      order: order({ state: 'proved', lines: [done, renewed] }),
+      undoLine: refused('It was changed meanwhile.'),
+    });
+    expect(site.all('button').filter(({ textContent }) => /Undo/.test(textContent ?? ''))).toHaveLength(1);
+    await site.press(/Undo/);
+    await (site.all('button').some(({ textContent }) => /Undo it/.test(textContent ?? ''))
+      ? site.press(/Undo it/)
+      : null);
+    expect(site.calls.find(({ name }) => name === 'undoLine')?.params).toEqual({ id: 'o1', position: '1' });
+  });
+
+  it('lets a person say that a line is done by hand, and fetch the bundle for it', async () => {
+    const site = await Site.open('/orders/o1', {
+      order: order({ state: 'approved', lines: [line({ state: 'by hand', way: 'files', says: 'Take the bundle.' })] }),
+      lineDoneByHand: order({ state: 'done' }),
+    });
+    expect(site.one('a', /Fetch the bundle/).getAttribute('href')).toBe('/trust/lists/furnace');
+    await site.press(/It is done/);
+    expect(site.calls.find(({ name }) => name === 'lineDoneByHand')?.params).toEqual({ id: 'o1', position: '1' });
+  });
+});

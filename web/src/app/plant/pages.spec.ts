@@ -1,0 +1,94 @@
+import { discovery, plant } from '../../testing/plant-answers';
+import { Site, refused } from '../../testing/site';
+
+describe('the page of the plant', () => {
+  it('shows its parts as tables, each with its own address', async () => {
+    const site = await Site.open('/plant', { plant: plant() });
+    expect(site.headline).toBe('Works: 2 machines in 2 zones, 1 links');
+    expect(site.rows().map(([machine, zone]) => [machine, zone])).toEqual([
+      ['Furnace control', 'Hot End'],
+      ['Wall of screens', 'Control Room'],
+    ]);
+    await site.press(/^Links/);
+    expect(site.url).toBe('/plant?part=links');
+    expect(site.rows()[0]).toEqual(expect.arrayContaining(['Display to Furnace', 'as display', 'Crown/Temperature']));
+  });
+
+  it('adds a machine, and keeps what was typed where that is refused', async () => {
+    const site = await Site.open('/plant', { plant: plant(), putMachine: refused('There is such a machine.') });
+    await site.press(/Add a machine/);
+    await site.fill(/^Id/, 'spare');
+    await site.fill(/^Name/, 'Spare machine');
+    await site.fill(/^Addresses/, '127.41.10.99');
+    await site.press(/^Keep/);
+    expect(site.asked('putMachine')).toMatchObject([
+      { id: 'spare', name: 'Spare machine', addresses: ['127.41.10.99'] },
+    ]);
+    expect(site.text).toContain('There is such a machine.');
+    expect(site.filled(/^Id/)).toBe('spare');
+  });
+
+  it('asks before it removes', async () => {
+    const site = await Site.open('/plant', { plant: plant(), removeMachine: { done: true } });
+    await site.press(/^Remove$/);
+    expect(site.asked('removeMachine')).toEqual([]);
+    expect(site.text).toContain('Nothing is changed on a machine.');
+    site
+      .all('[role=dialog] button')
+      .find(({ textContent }) => textContent?.trim() === 'Remove')
+      ?.click();
+    await site.settle();
+    expect(site.calls.find(({ name }) => name === 'removeMachine')?.params).toEqual({ id: 'furnace' });
+  });
+
+  it('says before an import what it will replace', async () => {
+    const site = await Site.open('/plant', { plant: plant(), importMachines: { machines: 2 } });
+    await site.choose(/Import/, 'machines.csv', 'id,zone,name');
+    expect(site.text).toContain('The machines of machines.csv are added');
+    await site.press(/^Import$/);
+    expect(site.asked('importMachines')).toEqual([{ csv: 'id,zone,name' }]);
+  });
+
+  it('lets a viewer change nothing', async () => {
+    const site = await Site.open('/plant', { plant: plant() }, 'viewer');
+    expect(site.button(/^Change$/).disabled).toBe(true);
+    expect(site.button(/Add a machine/).disabled).toBe(true);
+  });
+});
+
+describe('the page that finds servers', () => {
+  it('proposes what is new, and adds it only when told to', async () => {
+    const site = await Site.open('/plant/discovery', {
+      plant: plant(),
+      discovery: discovery(),
+      putMachine: (params) => ({ ...plant().machines[0], id: params['id'] ?? '' }) as never,
+      putApplication: refused('It is there already.'),
+    });
+    expect(site.headline).toBe('1 server found: 1 not in the plant.');
+    expect(site.text).toContain('silent.works.example does not answer.');
+    expect(site.asked('putMachine')).toEqual([]);
+    await site.press(/Add it to the plant/);
+    expect(site.asked('putMachine')).toMatchObject([{ id: 'pump' }]);
+  });
+
+  it('looks where it is told to', async () => {
+    const site = await Site.open('/plant/discovery', {
+      plant: plant(),
+      discovery: discovery({ beganAt: null, found: [], faults: [] }),
+      beginDiscovery: discovery({ running: true, found: [], faults: [] }),
+    });
+    await site.fill(/Ask discovery servers/, 'opc.tcp://directory:4840');
+    await site.fill(/Dial addresses/, '127.41.10.0/28 127.41.20.0/28');
+    await site.fill(/^Ports/, '4840, 4841');
+    await site.press(/Look for servers/);
+    expect(site.asked('beginDiscovery')).toEqual([
+      {
+        discoveryUrls: ['opc.tcp://directory:4840'],
+        ranges: ['127.41.10.0/28', '127.41.20.0/28'],
+        ports: [4840, 4841],
+        machines: false,
+      },
+    ]);
+    expect(site.text).toContain('Nothing yet.');
+  });
+});

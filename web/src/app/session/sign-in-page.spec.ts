@@ -1,0 +1,30 @@
+import { Site, refused } from '../../testing/site';
+
+const person = { name: 'engineer', role: 'engineer', token: 't', plantName: 'Works' } as const;
+
+describe('signing in', () => {
+  it('leads back to what was wanted', async () => {
+    const site = await Site.open('/trust/horizon', { whoAmI: refused('Nobody is signed in.', 401), signIn: person });
+    expect(site.url).toBe('/sign-in?back=%2Ftrust%2Fhorizon');
+    expect(site.button(/Sign in/).disabled).toBe(true);
+    await site.fill(/^Name/, 'engineer');
+    await site.fill(/^Password/, 'a secret');
+    await site.press(/Sign in/);
+    expect(site.asked('signIn')).toEqual([{ name: 'engineer', password: 'a secret' }]);
+    expect(site.url).toBe('/trust/horizon');
+  });
+
+  it('that is refused says why, and loses no name', async () => {
+    const site = await Site.open('/sign-in', { signIn: refused('Name and password do not belong together.', 401) });
+    await site.fill(/^Name/, 'engineer');
+    await site.fill(/^Password/, 'wrong');
+    await site.press(/Sign in/);
+    expect(site.one('[role=alert]').textContent).toContain('do not belong together');
+    expect(site.filled(/^Name/)).toBe('engineer');
+  });
+
+  it('leads nowhere for an address that is none', async () => {
+    const site = await Site.open('/no/such/place', {});
+    expect(site.text).toContain('There is no such page.');
+  });
+});

@@ -1,0 +1,89 @@
+import type { ClientIdentityView } from '@loyal-hinge/contract';
+import { settings } from '../../testing/plant-answers';
+import { Site, refused } from '../../testing/site';
+import { authority, thumbprintOf } from '../../testing/trust-answers';
+
+const identity = (id: string, application: string, thumbprint: string | null): ClientIdentityView => ({
+  applicationId: id,
+  application,
+  thumbprint,
+  subject: thumbprint === null ? null : `CN=${application}`,
+  notAfter: thumbprint === null ? null : '2030-01-01T00:00:00.000Z',
+});
+const answers = {
+  settings: settings(),
+  identities: {
+    identities: [identity('display', 'Line display', thumbprintOf('A')), identity('new', 'New board', null)],
+  },
+  authorities: { authorities: [authority()] },
+};
+
+describe('the settings', () => {
+  it('tell what may be dialled, and who lacks a certificate', async () => {
+    const site = await Site.open('/settings', answers);
+    expect(site.headline).toContain('127.41.0.0/16 may be dialled');
+    expect(site.text).toContain('none: no secured channel as this client');
+  });
+
+  it('are kept by an administrator only', async () => {
+    const watched = await Site.open('/settings', answers);
+    expect(watched.button(/^Keep$/).disabled).toBe(true);
+    const site = await Site.open(
+      '/settings',
+      { ...answers, putSettings: refused('That is no range.') },
+      'administrator',
+    );
+    await site.fill(/Address ranges/, '10.20.0.0/16\n10.30.0.0/16');
+    await site.fill(/Name server/, '10.20.0.53');
+    await site.fill(/approved by another person/, '');
+    await site.press(/^Keep$/);
+    expect(site.asked('putSettings')).toEqual([
+      settings({ declaredRanges: ['10.20.0.0/16', '10.30.0.0/16'], nameServer: '10.20.0.53', approvedByAnother: true }),
+    ]);
+    expect(site.one('[role=alert]').textContent).toContain('That is no range.');
+  });
+});
+
+describe('a client’s certificate and key', () => {
+  it('are made here, for the hosts that are named, signed by the plant’s authority', async () => {
+    const site = await Site.open('/settings', { ...answers, putIdentity: refused('Not that passphrase.') });
+    await site.fill(/^Client/, 'new');
+    expect(site.button(/Make them/).disabled).toBe(true);
+    await site.fill(/Host names/, 'board.works.example 127.41.60.9');
+    await site.fill(/Signed by/, thumbprintOf('C'));
+    await site.fill(/Its passphrase/, 'open it');
+    await site.press(/Make them/);
+    expect(site.calls.find(({ name }) => name === 'putIdentity')?.params).toEqual({ id: 'new' });
+    expect(site.asked('putIdentity')[0]).toEqual({
+      by: 'making',
+      commonName: 'New board',
+      organization: '',
+      hosts: ['board.works.example', '127.41.60.9'],
+      keyKind: 'RSA 2048',
+      validDays: 730,
+      authority: { thumbprint: thumbprintOf('C'), passphrase: 'open it' },
+    });
+    expect(site.one('[role=alert]').textContent).toContain('Not that passphrase.');
+  });
+
+  it('come in one file, with its passphrase', async () => {
+    const kept = identity('display', 'Line display', thumbprintOf('B'));
+    const site = await Site.open('/settings', { ...answers, putIdentity: kept });
+    await site.fill(/Certificate and key/, 'pkcs12');
+    await site.choose(/^File/, 'display.p12', 'bytes');
+    await site.fill(/Its passphrase/, 'open it');
+    await site.press(/Keep them/);
+    expect(site.asked('putIdentity')).toEqual([{ by: 'pkcs12', base64: btoa('bytes'), passphrase: 'open it' }]);
+  });
+
+  it('come in two files, and neither alone is enough', async () => {
+    const kept = identity('display', 'Line display', thumbprintOf('B'));
+    const site = await Site.open('/settings', { ...answers, putIdentity: kept });
+    await site.fill(/Certificate and key/, 'pem');
+    await site.choose(/^Certificate \(PEM\)/, 'display.pem', 'a certificate');
+    expect(site.button(/Keep them/).disabled).toBe(true);
+    await site.choose(/^Private key/, 'display.key', 'a key');
+    await site.press(/Keep them/);
+    expect(site.asked('putIdentity')).toEqual([{ by: 'pem', certificatePem: 'a certificate', privateKeyPem: 'a key' }]);
+  });
+});

@@ -1,0 +1,117 @@
+import { Site, refused } from '../../../testing/site';
+import { authority, order, overview, thumbprintOf } from '../../../testing/trust-answers';
+
+const answers = { trust: overview(), authorities: { authorities: [authority()] } };
+const outside = authority({
+  keyKept: false,
+  requests: [
+    {
+      id: 'r1',
+      application: 'Line display',
+      requestPem: '-----BEGIN CERTIFICATE REQUEST-----\n',
+      madeBy: 'engineer',
+      madeAt: '2026-03-01T10:00:00.000Z',
+    },
+  ],
+});
+
+describe('the page of authorities', () => {
+  it('tells what it signed and revoked, and warns of its CRL', async () => {
+    const site = await Site.open('/trust/authority', answers);
+    expect(site.headline).toBe('Works Authority signs for the plant: 1 certificate from here, 1 revoked.');
+    expect(site.text).toContain('Its next update is due in 9 days.');
+    expect(site.rows().map(([who, serial]) => [who, serial])).toEqual([
+      ['Line display', '0A'],
+      ['signed before it came here', '0B'],
+    ]);
+  });
+
+  it('signs a request, and the form stays with what was given until it is signed', async () => {
+    const site = await Site.open('/trust/authority', { ...answers, issueCertificate: refused('Not that passphrase.') });
+    await site.press(/Sign a request/);
+    await site.choose(/Request/, 'display.csr', 'PEM of a request');
+    await site.fill(/^For/, 'crane');
+    await site.fill(/Passphrase/, 'open it');
+    await site.press(/^Sign it$/);
+    expect(site.asked('issueCertificate')).toEqual([
+      { applicationId: 'crane', requestPem: 'PEM of a request', validDays: 730, passphrase: 'open it' },
+    ]);
+    expect(site.one('[role=alert]').textContent).toContain('Not that passphrase.');
+    site.answers.issueCertificate = { thumbprint: thumbprintOf('D'), certificatePem: 'PEM', chainPem: 'PEM' };
+    await site.fill(/Passphrase/, 'open it now');
+    await site.press(/^Sign it$/);
+    expect(site.text).toContain('Save it as PEM');
+    expect(site.text).not.toContain('Sign it');
+  });
+
+  it('is made by an administrator only, with a passphrase', async () => {
+    const watched = await Site.open('/trust/authority', answers);
+    expect(watched.button(/Make an authority/).disabled).toBe(true);
+    const site = await Site.open('/trust/authority', { ...answers, createAuthority: authority() }, 'administrator');
+    await site.press(/Make an authority/);
+    await site.fill(/^Name/, 'New Authority');
+    await site.fill(/^Passphrase/, 'a long passphrase');
+    await site.press(/^Make it$/);
+    expect(site.asked('createAuthority')[0]).toMatchObject({
+      commonName: 'New Authority',
+      passphrase: 'a long passphrase',
+    });
+  });
+
+  it('revokes with a reason, after asking', async () => {
+    const site = await Site.open('/trust/authority', { ...answers, revokeCertificate: authority() }, 'approver');
+    await site.press(/^Revoke …$/);
+    await site.fill(/Passphrase/, 'open it');
+    await site.press(/^Revoke it$/);
+    expect(site.asked('revokeCertificate')[0]).toMatchObject({ serialNumber: '0A', passphrase: 'open it' });
+    expect(site.one('.says').textContent).toContain('CRL number 4 says so');
+  });
+
+  it('issues the next CRL, and says which', async () => {
+    const site = await Site.open('/trust/authority', { ...answers, issueCrl: authority() });
+    await site.press(/Issue the next CRL/);
+    await site.fill(/Passphrase/, 'open it');
+    await site.press(/^Issue it$/);
+    expect(site.asked('issueCrl')).toEqual([{ passphrase: 'open it' }]);
+    expect(site.text).not.toContain('It names all that was revoked');
+  });
+
+  it('invites to make one where there is none', async () => {
+    const site = await Site.open('/trust/authority', { trust: overview(), authorities: { authorities: [] } });
+    expect(site.headline).toBe('The plant has no authority of its own yet.');
+    expect(site.text).toContain('Make one, or take over one');
+  });
+});
+
+describe('an authority whose key is kept elsewhere', () => {
+  const elsewhere = { trust: overview(), authorities: { authorities: [outside] } };
+
+  it('has requests made by those that can be asked, and never signs here', async () => {
+    const site = await Site.open('/trust/authority', { ...elsewhere, requestCertificate: refused('It is away.') });
+    expect(site.text).not.toContain('Sign a request');
+    await site.press(/Make a request/);
+    const offered = site.all('select option').map(({ textContent }) => textContent?.trim());
+    expect(offered).toEqual(['Furnace server', 'Lehr server', 'Line display']);
+    await site.fill(/^For/, 'display');
+    await site.press(/^Make it$/);
+    expect(site.asked('requestCertificate')).toEqual([{ applicationId: 'display' }]);
+    expect(site.one('[role=alert]').textContent).toContain('It is away.');
+  });
+
+  it('takes the certificate that comes back, and leads to the work order', async () => {
+    const site = await Site.open('/trust/authority', {
+      ...elsewhere,
+      bringCertificate: order({ id: 'o5' }),
+      order: order({ id: 'o5' }),
+    });
+    await site.choose(/signed certificate for Line display/, 'display.pem', 'PEM of a certificate');
+    expect(site.asked('bringCertificate')).toEqual([{ certificatePem: 'PEM of a certificate' }]);
+    expect(site.url).toBe('/orders/o5');
+  });
+
+  it('waits no longer when told so', async () => {
+    const site = await Site.open('/trust/authority', { ...elsewhere, dropRequest: { done: true } });
+    await site.press(/Wait no longer/);
+    expect(site.calls.find(({ name }) => name === 'dropRequest')?.params).toEqual({ id: 'r1' });
+  });
+});

@@ -1,0 +1,100 @@
+import type { WaiverView } from '@loyal-hinge/contract';
+import { Site, refused } from '../../testing/site';
+import { certificate, thumbprintOf } from '../../testing/trust-answers';
+
+const url = `/trust/certificates/${thumbprintOf('A')}`;
+const waiver: WaiverView = {
+  id: 5,
+  holderId: 'history',
+  holder: 'History collector',
+  step: 'validity period',
+  until: '2030-03-01T00:00:00.000Z',
+  why: 'The new one comes.',
+  givenBy: 'administrator',
+  givenAt: '2026-03-01T00:00:00.000Z',
+  ended: null,
+};
+
+describe('the page of a certificate', () => {
+  it('tells its chain, where it lies and what stands on it', async () => {
+    const site = await Site.open(url, {
+      certificatePage: certificate({
+        chain: [
+          {
+            thumbprint: thumbprintOf('A'),
+            name: 'Inspection server',
+            notAfter: '2020-01-01T00:00:00.000Z',
+            isAuthority: false,
+            selfIssued: false,
+          },
+        ],
+        missingIssuer: 'CN=Lost Authority',
+        lies: [{ applicationId: 'history', name: 'History', list: 'issuers', since: '2026-01-01T00:00:00.000Z' }],
+        links: [
+          { linkId: 'history--inspection', name: 'History to Inspection' },
+          { linkId: 'push--inspection', name: 'Push management of Inspection' },
+        ],
+      }),
+    });
+    expect(site.text).toContain('The issuer CN=Lost Authority is known nowhere in the plant.');
+    expect(site.text).toContain('History: issuers list');
+    const links = site.all('a').map((link) => link.getAttribute('href'));
+    expect(links).toContain('/links/history--inspection');
+    expect(links).not.toContain('/links/push--inspection');
+  });
+
+  it('says why it was revoked', async () => {
+    const revoked = { since: '2026-01-05T00:00:00.000Z', reason: 'keyCompromise' };
+    const site = await Site.open(url, { certificatePage: certificate({ revoked }) });
+    expect(site.headline).toContain(': revoked;');
+  });
+
+  it('lists the rules that it does not keep, the remedy beside each', async () => {
+    const lint = [
+      { ruleId: 'uri', clause: 'Part 6 §6.2.2', severity: 'error' as const, says: 'It has no URI.', remedy: 'Add it.' },
+    ];
+    const site = await Site.open(url, { certificatePage: certificate({ lint }) });
+    expect(site.text).toMatch(/It has no URI\..*Add it\./);
+  });
+});
+
+describe('what is passed over', () => {
+  it('is given by an approver, until a date, with a reason', async () => {
+    const site = await Site.open(url, { certificatePage: certificate(), giveWaiver: waiver }, 'approver');
+    await site.press(/Pass over a step/);
+    expect(site.button(/Answer for it/).disabled).toBe(true);
+    await site.fill(/^At/, 'desk');
+    await site.fill(/^Step/, 'host name');
+    await site.fill(/^Until/, '2030-02-01');
+    await site.fill(/^Why/, 'The shutdown is in May.');
+    await site.press(/Answer for it/);
+    expect(site.asked('giveWaiver')).toEqual([
+      {
+        holderId: 'desk',
+        thumbprint: thumbprintOf('A'),
+        step: 'host name',
+        until: new Date('2030-02-01T00:00:00').toISOString(),
+        why: 'The shutdown is in May.',
+      },
+    ]);
+    expect(site.one('.says').textContent).toContain('History collector passes over “validity period”');
+  });
+
+  it('is not offered to an engineer', async () => {
+    const site = await Site.open(url, { certificatePage: certificate() }, 'engineer');
+    expect(site.button(/Pass over a step/).disabled).toBe(true);
+  });
+
+  it('is taken back, or tells who ended it', async () => {
+    const ended = { ...waiver, id: 4, ended: { at: '2026-03-02T00:00:00.000Z', by: 'its date' } };
+    const site = await Site.open(
+      url,
+      { certificatePage: certificate({ waivers: [waiver, ended] }), takeBackWaiver: refused('It has ended.') },
+      'approver',
+    );
+    expect(site.text).toContain('(by itself)');
+    await site.press(/Take it back/);
+    expect(site.calls.find(({ name }) => name === 'takeBackWaiver')?.params).toEqual({ id: '5' });
+    expect(site.one('[role=alert]').textContent).toContain('It has ended.');
+  });
+});

@@ -1,0 +1,50 @@
+import { Site } from '../../testing/site';
+import { order, plans, thumbprintOf } from '../../testing/trust-answers';
+
+describe('the page of plans', () => {
+  it('sets both strategies side by side, with what each costs at a renewal', async () => {
+    const site = await Site.open('/trust/plan', { trustPlans: plans() });
+    expect(site.headline).toBe(
+      'Direct trust: 1 change, 0 restarts, then 3.3 at each renewal. One authority: 1 change, 1 restart, then 1.0 at each renewal.',
+    );
+    expect(site.text).toContain('The lists of Crane server have not been read');
+    expect(site.text).toContain('3.3, at most 4');
+  });
+
+  it('shows the changes of the one that the address names', async () => {
+    const site = await Site.open('/trust/plan?by=authority', { trustPlans: plans() });
+    expect(site.text).toContain('Let Furnace trust the authority');
+    await site.press(/Show its changes/);
+    expect(site.text).toContain('Let Furnace trust the display');
+    expect(site.text).not.toContain('Let Furnace trust the authority');
+  });
+
+  it('makes one a work order, line by line', async () => {
+    const site = await Site.open('/trust/plan', {
+      trustPlans: plans(),
+      proposeOrder: order({ id: 'o2' }),
+      order: order({ id: 'o2' }),
+    });
+    await site.press(/Make it a work order/);
+    expect(site.asked('proposeOrder')).toEqual([
+      {
+        title: 'Trust for the whole plant: direct trust',
+        lines: [
+          {
+            change: expect.objectContaining({ thumbprint: thumbprintOf('A') }),
+            why: 'It must.',
+            linkIds: ['display--furnace'],
+          },
+        ],
+      },
+    ]);
+    expect(site.url).toBe('/orders/o2');
+  });
+
+  it('says so where nothing is left to do', async () => {
+    const { direct } = plans();
+    const done = { ...direct, changes: [], remainder: [] };
+    const site = await Site.open('/trust/plan', { trustPlans: plans({ direct: done, authority: null, unread: [] }) });
+    expect(site.headline).toBe('Every wanted link is trusted both ways, and nothing else is.');
+  });
+});

@@ -1,0 +1,81 @@
+import { Site } from '../../testing/site';
+import { aside, order, thumbprintOf } from '../../testing/trust-answers';
+
+const entries = [
+  aside(),
+  aside({ holderId: 'lehr', holder: 'Lehr server', claims: null, known: 'none', issuer: null, blocks: [] }),
+  aside({ holderId: 'tin', holder: 'Tin bath server', dismissed: { by: 'engineer', at: '2026-03-02T10:00:00.000Z' } }),
+];
+
+describe('the page of what is set aside', () => {
+  it('counts what waits and what blocks, and leaves out what was put off', async () => {
+    const site = await Site.open('/trust/set-aside', { setAside: { entries } });
+    expect(site.headline).toBe('2 certificates lie set aside; 1 blocks a link.');
+    expect(site.all('article')).toHaveLength(2);
+    await site.fill(/also what was put off/, '');
+    expect(site.url).toBe('/trust/set-aside?off=too');
+    expect(site.all('article')).toHaveLength(3);
+  });
+
+  it('narrows to words', async () => {
+    const site = await Site.open('/trust/set-aside?find=lehr', { setAside: { entries } });
+    expect(site.all('article h2').map(({ textContent }) => textContent)).toEqual([
+      expect.stringContaining('Lehr server set aside'),
+    ]);
+    expect(site.text).toContain('nobody whom the plant knows');
+  });
+
+  it('proposes to trust the leaf for a time, with the links that it opens', async () => {
+    const site = await Site.open('/trust/set-aside', {
+      setAside: { entries: [aside()] },
+      trustWhatIf: {
+        turns: [{ linkId: 'l', name: 'Laptop to Furnace', before: 'refused', after: 'trusted', why: '' }],
+      },
+      proposeOrder: order({ id: 'o9' }),
+      order: order({ id: 'o9' }),
+    });
+    await site.press(/Trust it/);
+    expect(site.text).toContain('Laptop to Furnace');
+    await site.fill(/Until/, '2030-05-01');
+    await site.press(/Propose it/);
+    expect(site.asked('proposeOrder')[0]?.lines[0]).toMatchObject({
+      change: {
+        kind: 'list-certificate',
+        holderId: 'furnace',
+        thumbprint: thumbprintOf('A'),
+        until: new Date('2030-05-01T00:00:00').toISOString(),
+      },
+      linkIds: ['laptop--furnace'],
+    });
+    expect(site.url).toBe('/orders/o9');
+  });
+
+  it('asks anew what would turn when the issuer is chosen', async () => {
+    const site = await Site.open('/trust/set-aside', { setAside: { entries: [aside()] }, trustWhatIf: { turns: [] } });
+    await site.press(/Trust it/);
+    await site.fill(/^Trust/, 'issuer');
+    expect(site.asked('trustWhatIf').map(({ changes: [change] }) => change)).toMatchObject([
+      { thumbprint: thumbprintOf('A') },
+      { thumbprint: thumbprintOf('C') },
+    ]);
+    expect(site.text).toContain('This alone opens no link');
+  });
+
+  it('puts a certificate off', async () => {
+    const site = await Site.open('/trust/set-aside', {
+      setAside: { entries: [aside()] },
+      dismissSetAside: { done: true },
+    });
+    await site.press(/Put it off/);
+    expect(site.asked('dismissSetAside')).toEqual([
+      { holderId: 'furnace', thumbprint: thumbprintOf('A'), dismissed: true },
+    ]);
+    expect(site.one('.says').textContent).toContain('It is put off.');
+  });
+
+  it('says where set-aside certificates come from while there are none', async () => {
+    const site = await Site.open('/trust/set-aside', { setAside: { entries: [] } });
+    expect(site.headline).toBe('No certificate lies set aside.');
+    expect(site.text).toContain('read all lists');
+  });
+});

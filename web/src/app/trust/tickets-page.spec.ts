@@ -1,0 +1,43 @@
+import { Site, refused } from '../../testing/site';
+import { authority, overview, thumbprintOf, ticket } from '../../testing/trust-answers';
+
+const answers = {
+  trust: overview(),
+  authorities: { authorities: [authority()] },
+  pullTickets: { tickets: [ticket(), ticket({ id: 't2', application: 'Lehr server', state: 'fetched', asks: null })] },
+};
+
+describe('the page of tickets', () => {
+  it('counts the requests that wait to be signed', async () => {
+    const site = await Site.open('/trust/tickets', answers);
+    expect(site.headline).toBe('1 request waits to be signed.');
+    expect(site.rows().map(([who, asks, state]) => [who, asks, state])).toEqual([
+      ['Crane server', 'CN=Crane', 'waits to be signed'],
+      ['Lehr server', '', 'fetched'],
+    ]);
+  });
+
+  it('makes a ticket for an application that is none of the product’s own, and shows its token once', async () => {
+    const token = 'a-token-of-more-than-twenty-letters';
+    const site = await Site.open('/trust/tickets', { ...answers, makePullTicket: { ticket: ticket(), token } });
+    const offered = site.all('select[name=applicationId] option').map(({ textContent }) => textContent?.trim());
+    expect(offered).not.toContain('Line display');
+    expect(site.button(/Make a ticket/).disabled).toBe(true);
+    await site.fill(/^For/, 'crane');
+    await site.fill(/Good for/, '3');
+    await site.press(/Make a ticket/);
+    expect(site.asked('makePullTicket')).toEqual([{ applicationId: 'crane', validHours: 3 }]);
+    expect(site.text).toContain(token);
+  });
+
+  it('has the request signed by the plant’s authority', async () => {
+    const site = await Site.open('/trust/tickets', { ...answers, signPullTicket: refused('Not that passphrase.') });
+    await site.press(/Have it signed/);
+    await site.fill(/Passphrase of Works Authority/, 'open it');
+    await site.press(/^Sign it$/);
+    expect(site.asked('signPullTicket')).toEqual([
+      { authority: thumbprintOf('C'), validDays: 730, passphrase: 'open it' },
+    ]);
+    expect(site.one('[role=alert]').textContent).toContain('Not that passphrase.');
+  });
+});

@@ -1,0 +1,212 @@
+import { HttpBackend, HttpErrorResponse, HttpResponse } from '@angular/common/http';
+import type { HttpEvent, HttpRequest } from '@angular/common/http';
+import { TestBed } from '@angular/core/testing';
+import { Router } from '@angular/router';
+import { RouterTestingHarness } from '@angular/router/testing';
+import type { Observable } from 'rxjs';
+import { defer, delay, of, throwError } from 'rxjs';
+import { routes } from '@loyal-hinge/contract';
+import type { AnswerOf, BodyOf, Problem, Role, RouteName } from '@loyal-hinge/contract';
+import { appConfig } from '../app/app.config';
+
+type Params = Readonly<Record<string, string>>;
+type Answer<Name extends RouteName> = AnswerOf<Name> | Refused | ((params: Params) => AnswerOf<Name> | Refused);
+/** What the server answers, by the name of the call; a call without an answer is refused as not found. */
+export type Answers = { readonly [Name in RouteName]?: Answer<Name> };
+
+/** An answer of the server that is a problem. */
+export class Refused {
+  constructor(readonly problem: Problem) {}
+}
+
+export const refused = (detail: string, status = 409): Refused =>
+  new Refused({
+    type: 'urn:loyal-hinge:problem:conflict',
+    title: 'Can’t be done now',
+    status,
+    code: 'conflict',
+    detail,
+    remedy: 'Look again.',
+  });
+
+interface Call {
+  readonly name: RouteName;
+  readonly params: Params;
+  readonly body: unknown;
+}
+
+/**
+ * The whole web application with its router, store and effects, before a server that is made up. Bodies and answers must fit
+ * the contract, so that neither pages nor tests make up calls.
+ */
+export class Site {
+  readonly calls: Call[] = [];
+
+  private constructor(
+    private readonly harness: RouterTestingHarness,
+    readonly answers: { [Name in RouteName]?: unknown },
+  ) {}
+
+  static async open(url: string, answers: Answers, role: Role = 'engineer'): Promise<Site> {
+    const calls: Call[] = [];
+    const given: { [Name in RouteName]?: unknown } = { whoAmI: signedInAs(role), ...answers };
+    TestBed.resetTestingModule();
+    TestBed.configureTestingModule({
+      providers: [...appConfig.providers, { provide: HttpBackend, useValue: new MadeUpServer(given, calls) }],
+    });
+    Object.assign(globalThis, { EventSource: SilentEvents });
+    const harness = await RouterTestingHarness.create();
+    const site = new Site(harness, given);
+    Object.assign(site, { calls });
+    await harness.navigateByUrl(url);
+    await site.settle();
+    return site;
+  }
+
+  /** Lets everything that is under way come to its end. */
+  async settle(): Promise<void> {
+    for (let turn = 0; turn < 6; turn++) {
+      await new Promise((resolve) => setTimeout(resolve, 2));
+      this.harness.detectChanges();
+    }
+  }
+
+  get url(): string {
+    return TestBed.inject(Router).url;
+  }
+
+  get text(): string {
+    return wordsOf(document.body);
+  }
+
+  get headline(): string {
+    return wordsOf(this.one('h1'));
+  }
+
+  all(selector: string): readonly HTMLElement[] {
+    return [...document.body.querySelectorAll<HTMLElement>(selector)];
+  }
+
+  one(selector: string, holding = /./): HTMLElement {
+    const found = this.all(selector).find((part) => holding.test(wordsOf(part)));
+    if (!found) throw new Error(`no ${selector} with ${String(holding)} in: ${this.text}`);
+    return found;
+  }
+
+  button(name: RegExp): HTMLButtonElement {
+    return this.one('button', name) as HTMLButtonElement;
+  }
+
+  async press(name: RegExp): Promise<void> {
+    this.button(name).click();
+    await this.settle();
+  }
+
+  /** Fills a field that is found by its label, as a person would. */
+  async fill(label: RegExp, value: string): Promise<void> {
+    const field = this.field(label);
+    if (field instanceof HTMLInputElement && field.type === 'checkbox') field.click();
+    else {
+      field.value = value;
+      field.dispatchEvent(new Event('input', { bubbles: true }));
+      field.dispatchEvent(new Event('change', { bubbles: true }));
+    }
+    await this.settle();
+  }
+
+  /** Chooses a file in a field that is found by its label. */
+  async choose(label: RegExp, name: string, text: string): Promise<void> {
+    const field = this.field(label);
+    // jsdom’s files can’t be read as a browser’s can.
+    const file = Object.assign(new File([text], name), {
+      text: () => Promise.resolve(text),
+      arrayBuffer: () => Promise.resolve(new TextEncoder().encode(text).buffer),
+    });
+    Object.defineProperty(field, 'files', { value: [file], configurable: true });
+    field.dispatchEvent(new Event('change', { bubbles: true }));
+    await this.settle();
+  }
+
+  /** What stands in a field. */
+  filled(label: RegExp): string {
+    return this.field(label).value;
+  }
+
+  private field(label: RegExp): HTMLInputElement | HTMLSelectElement {
+    const named = (part: HTMLElement): boolean =>
+      label.test(part.getAttribute('aria-label') ?? wordsOf(part.closest('label') ?? part));
+    // What stands in an open dialog covers the rest.
+    const within = (place: string) => this.all(['input', 'select', 'textarea'].map((tag) => `${place} ${tag}`).join());
+    const found = [...within('[role=dialog]'), ...within('')].find(named);
+    if (!found) throw new Error(`no field ${String(label)} in: ${this.text}`);
+    return found as HTMLInputElement | HTMLSelectElement;
+  }
+
+  /** The bodies that a call was made with. */
+  asked<Name extends RouteName>(name: Name): readonly BodyOf<Name>[] {
+    return this.calls.filter((call) => call.name === name).map(({ body }) => body as BodyOf<Name>);
+  }
+
+  /** The rows of a table, by the words in their cells. */
+  rows(selector = 'tbody tr'): readonly (readonly string[])[] {
+    return this.all(selector).map((row) => [...row.querySelectorAll('td, th')].map(wordsOf));
+  }
+}
+
+export const wordsOf = (part: Element): string => (part.textContent ?? '').replace(/\s+/g, ' ').trim();
+
+const signedInAs = (role: Role): AnswerOf<'whoAmI'> => ({
+  name: 'engineer',
+  role,
+  token: 'a token',
+  plantName: 'Works',
+});
+
+/** Answers calls of the contract out of a table, a moment later. */
+class MadeUpServer implements HttpBackend {
+  constructor(
+    private readonly answers: { [Name in RouteName]?: unknown },
+    private readonly calls: Call[],
+  ) {}
+
+  handle(request: HttpRequest<unknown>): Observable<HttpEvent<unknown>> {
+    return defer(() => this.answered(request)).pipe(delay(0));
+  }
+
+  private answered(request: HttpRequest<unknown>): Observable<HttpEvent<unknown>> {
+    const path = request.url.split('?')[0] ?? '';
+    const found = (Object.keys(routes) as RouteName[]).flatMap((name) => {
+      const params = routes[name].method.toUpperCase() === request.method ? paramsIn(routes[name].path, path) : null;
+      return params ? [{ name, params }] : [];
+    })[0];
+    if (!found) throw new Error(`the contract has no ${request.method} ${path}`);
+    const route = routes[found.name];
+    const body = 'body' in route ? route.body.parse(request.body) : request.body;
+    this.calls.push({ ...found, body });
+    const given = this.answers[found.name];
+    const answer: unknown = typeof given === 'function' ? (given as (params: Params) => unknown)(found.params) : given;
+    const told = answer ?? refused(`Nothing is known of ${found.name}.`, 404);
+    if (told instanceof Refused)
+      return throwError(() => new HttpErrorResponse({ status: told.problem.status, error: told.problem }));
+    return of(new HttpResponse({ status: 200, body: route.answer.parse(told) }));
+  }
+}
+
+/** The values of the parameters of a path; null where it is another path. */
+function paramsIn(pattern: string, path: string): Params | null {
+  const [wanted, given] = [pattern.split('/'), path.split('/')];
+  if (wanted.length !== given.length) return null;
+  const params: Record<string, string> = {};
+  for (const [index, part] of wanted.entries()) {
+    const value = decodeURIComponent(given[index] ?? '');
+    if (part.startsWith(':')) params[part.slice(1)] = value;
+    else if (part !== value) return null;
+  }
+  return params;
+}
+
+/** Events of the server, which never come. */
+class SilentEvents {
+  addEventListener(): void {}
+  close(): void {}
+}

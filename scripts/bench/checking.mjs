@@ -71,6 +71,7 @@ function meansOf(taken, { link, client }) {
     },
     clientTrust: { trusted: known.trustedPem.map(der), issuers: [], crls: [] },
     crlsDemanded: false,
+    waivers: { client: [], server: [] },
     password: taken.passwords.find(({ linkId }) => linkId === link.id)?.password ?? null,
     earlierCertificate: null,
     readServerLists: null,

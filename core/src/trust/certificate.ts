@@ -56,7 +56,8 @@ export interface CertificateSummary {
 /** A certificate that was read. Names and thumbprints are worked out when they are first asked for. */
 export class Certificate implements Signed {
   private summaryRead: CertificateSummary | null = null;
-  private selfIssuedRead: boolean | null = null;
+  /** Issuer and subject are the same name. Whether it is signed with its own key is another question. */
+  readonly isSelfIssued: boolean;
 
   constructor(
     readonly der: Uint8Array,
@@ -72,7 +73,9 @@ export class Certificate implements Signed {
     readonly notAfter: number,
     readonly publicKey: PublicKey,
     readonly extensions: CertificateExtensions,
-  ) {}
+  ) {
+    this.isSelfIssued = issuer.equals(subject);
+  }
 
   get summary(): CertificateSummary {
     return (this.summaryRead ??= summarise(this));
@@ -80,11 +83,6 @@ export class Certificate implements Signed {
 
   get thumbprint(): Thumbprint {
     return this.summary.thumbprint;
-  }
-
-  /** Issuer and subject are the same name. Whether it is signed with its own key is another question. */
-  get isSelfIssued(): boolean {
-    return (this.selfIssuedRead ??= this.issuer.equals(this.subject));
   }
 
   get isAuthority(): boolean {
@@ -135,7 +133,7 @@ function certificateOf(der: Uint8Array): Certificate {
     encodingOf(signed),
     signatureAlgorithmOf(algorithm),
     bitStringOf(signature).bytes,
-    new DistinguishedName(expectTag(issuer, derTag.sequence)).check(),
+    DistinguishedName.ofIssuer(expectTag(issuer, derTag.sequence)),
     new DistinguishedName(expectTag(subject, derTag.sequence)).check(),
     timeOf(some(notBefore)),
     timeOf(some(notAfter)),

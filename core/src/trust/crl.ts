@@ -85,7 +85,7 @@ function crlOf(der: Uint8Array): Crl {
   const innerAlgorithm = expectTag(fields.shift(), derTag.sequence);
   if (!sameBytes(encodingOf(algorithm), encodingOf(innerAlgorithm)))
     throw new DerFault('it names one signature algorithm inside and another outside');
-  const issuer = new DistinguishedName(expectTag(fields.shift(), derTag.sequence)).check();
+  const issuer = DistinguishedName.ofIssuer(expectTag(fields.shift(), derTag.sequence));
   const thisUpdate = timeOf(some(fields.shift()));
   const nextUpdate = isTime(fields[0]) ? timeOf(some(fields.shift())) : null;
   const entries = fields[0]?.tag === derTag.sequence ? partsOf(some(fields.shift())) : [];

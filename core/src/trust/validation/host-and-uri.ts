@@ -33,9 +33,15 @@ function dnsNameFits(name: string, host: string): boolean {
 
 /** Step 8: the one URI of the certificate is the application’s, to the letter. */
 export function uriProblems(certificate: Certificate, expected: string): readonly CertificateProblem[] {
-  const found: string[] = [];
-  for (const name of certificate.extensions.alternativeNames ?? []) if (name.kind === 'uri') found.push(name.value);
-  return found.length === 1 && found[0] === expected
-    ? none
-    : [{ kind: 'uri-mismatch', status: 'BadCertificateUriInvalid', ...about(certificate), expected, found }];
+  const { alternativeNames } = certificate.extensions;
+  let uris = 0;
+  let fitting = 0;
+  for (const name of alternativeNames ?? []) {
+    if (name.kind !== 'uri') continue;
+    uris += 1;
+    if (name.value === expected) fitting += 1;
+  }
+  if (uris === 1 && fitting === 1) return none;
+  const found = certificate.summary.applicationUris;
+  return [{ kind: 'uri-mismatch', status: 'BadCertificateUriInvalid', ...about(certificate), expected, found }];
 }

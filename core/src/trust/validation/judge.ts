@@ -2,6 +2,7 @@ import type { Certificate } from '../certificate.js';
 import { webCryptoVerifier } from '../x509/signatures.js';
 import type { SecurityPolicy } from '../../ua/security-policies.js';
 import { policyFault } from './certificate-policies.js';
+import type { Eventually } from './eventually.js';
 import { hostProblems, uriProblems } from './host-and-uri.js';
 import { keyPolicyProblems } from './key-policy.js';
 import { KnownSignatures } from './known-signatures.js';
@@ -72,21 +73,12 @@ export class CertificateJudge {
    * Goes the eleven steps of Part 4 §6.1.3. Of several ways to an anchor the first one counts on which all steps pass;
    * where there is none, the one that comes furthest.
    */
-  async judge(question: Question): Promise<Judgement> {
+  judge(question: Question): Promise<Judgement> {
     const { certificate, sentIssuers, profile, at } = question;
     const finder = sentIssuers.length === 0 ? this.finders[profile] : this.finder(profile, sentIssuers);
-    let best: Judgement | null = null;
-    const weigh = (judged: Judgement): boolean => {
-      if (!best || failedStep(judged.findings) > failedStep(best.findings)) best = judged;
-      return judged.status === 'Good';
-    };
-    await finder.find(certificate, at, (path) => {
-      const revocation = path.certificates.length < 2 ? null : this.revocations.of(path.certificates, question);
-      return revocation instanceof Promise
-        ? revocation.then((found) => weigh(this.along(path, found, question)))
-        : weigh(this.along(path, revocation, question));
-    });
-    return best ?? { status: 'BadCertificateInvalid', certificate, path: [certificate], findings: [] };
+    const weighing = new Weighing(this.list, this.revocations, question);
+    const ended = finder.find(certificate, at, weighing);
+    return ended instanceof Promise ? ended.then(() => weighing.outcome) : Promise.resolve(weighing.outcome);
   }
 
   private finder(profile: Question['profile'], sent: readonly Certificate[]): PathFinder {
@@ -94,13 +86,41 @@ export class CertificateJudge {
     const isAnchor = (certificate: Certificate): boolean => profile === 'chain' && this.list.trusts(certificate);
     return new PathFinder([...trusted, ...issuers, ...sent], this.signatures, isAnchor);
   }
+}
 
-  private along(
-    { certificates: path, end }: FoundPath,
-    revocation: RevocationFindings | null,
-    question: Question,
-  ): Judgement {
-    const { certificate, policy, host, applicationUri, profile, waivers = [], at } = question;
+/** Weighs the ways that are found for one question against each other. */
+class Weighing {
+  private best: Judgement | null = null;
+
+  constructor(
+    private readonly list: ReadTrustList,
+    private readonly revocations: Revocations,
+    private readonly question: Question,
+  ) {}
+
+  get outcome(): Judgement {
+    const { certificate } = this.question;
+    return this.best ?? { status: 'BadCertificateInvalid', certificate, path: [certificate], findings: [] };
+  }
+
+  pleases(path: FoundPath): Eventually<boolean> {
+    const found = path.certificates.length < 2 ? null : this.revocations.of(path.certificates, this.question);
+    return found instanceof Promise ? this.weighLater(path, found) : this.weigh(path, found);
+  }
+
+  private async weighLater(path: FoundPath, found: Promise<RevocationFindings>): Promise<boolean> {
+    return this.weigh(path, await found);
+  }
+
+  private weigh(path: FoundPath, revocation: RevocationFindings | null): boolean {
+    const judged = this.along(path, revocation);
+    if (!this.best || failedStep(judged.findings) > failedStep(this.best.findings)) this.best = judged;
+    return judged.status === 'Good';
+  }
+
+  private along({ certificates: path, end }: FoundPath, revocation: RevocationFindings | null): Judgement {
+    const { question } = this;
+    const { certificate, policy, host, applicationUri, profile, waivers, at } = question;
     const isApplication = profile === 'application';
     const found: Findings = [
       structureProblems(path),
@@ -111,11 +131,11 @@ export class CertificateJudge {
       validityProblems(path, question),
       host === null || !isApplication ? null : hostProblems(certificate, host),
       applicationUri === null || !isApplication ? null : uriProblems(certificate, applicationUri),
-      usageProblems(path, isApplication, [nameConstraintFault(path), policyFault(path)]),
+      usageProblems(path, isApplication, nameConstraintFault(path), policyFault(path)),
       revocation?.lists ?? null,
       revocation?.revoked ?? null,
     ];
-    const findings = withWaivers(found, certificate, waivers, at);
+    const findings = waivers && waivers.length > 0 ? withWaivers(found, certificate, waivers, at) : found;
     return { status: statusOf(findings), certificate, path, findings };
   }
 }
@@ -156,8 +176,9 @@ function signatureWrong(path: readonly Certificate[]): CertificateProblem {
 
 /** The first of the eleven steps that failed, or 11 where none did. */
 function failedStep(findings: Findings): number {
-  const index = findings.findIndex((problems) => problems?.some((problem) => !isWarning(problem)) ?? false);
-  return index < 0 ? findings.length : index;
+  for (let step = 0; step < findings.length; step += 1)
+    for (const problem of findings[step] ?? none) if (!isWarning(problem)) return step;
+  return findings.length;
 }
 
 const statusOf = (findings: Findings): string =>

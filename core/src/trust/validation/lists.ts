@@ -48,8 +48,9 @@ export class ReadTrustList {
   }
 
   private lists(certificate: Certificate, list: 'trusted' | 'issuers'): boolean {
-    const listed = this.bySerial.get(certificate.serialNumber);
-    return listed?.some((entry) => entry.list === list && entry.certificate.is(certificate)) ?? false;
+    for (const entry of this.bySerial.get(certificate.serialNumber) ?? [])
+      if (entry.list === list && entry.certificate.is(certificate)) return true;
+    return false;
   }
 }
 

@@ -1,5 +1,7 @@
 import type { Certificate } from '../certificate.js';
 import { sameBytes } from '../x509/der.js';
+import type { DistinguishedName } from '../x509/name.js';
+import type { Eventually } from './eventually.js';
 import type { KnownSignatures } from './known-signatures.js';
 
 /** A way from a certificate up to where it ends. */
@@ -15,7 +17,10 @@ export interface FoundPath {
     | 'signature wrong';
 }
 
-type Show = (certificates: readonly Certificate[], end: FoundPath['end']) => boolean | Promise<boolean>;
+/** Whoever asks for ways is shown one after the other until one pleases. */
+export interface Asker {
+  pleases(path: FoundPath): Eventually<boolean>;
+}
 
 /** Deepest chain that is followed, and how many ways are tried: a bound against lists made to keep us busy. */
 const longestPath = 10;
@@ -24,7 +29,7 @@ const mostWays = 64;
 /** Finds the ways from certificates to anchors among a pool of issuers (RFC 4158). Names chain; key identifiers are hints only. */
 export class PathFinder {
   private readonly byName = new Map<string, Certificate[]>();
-  private readonly byRawName = new Map<string, readonly Certificate[]>();
+  private readonly byIssuer = new Map<DistinguishedName, readonly Certificate[]>();
 
   /**
    * @param pool whatever may be an issuer
@@ -33,7 +38,7 @@ export class PathFinder {
   constructor(
     pool: readonly Certificate[],
     private readonly signatures: KnownSignatures,
-    private readonly isAnchor: (certificate: Certificate) => boolean,
+    readonly isAnchor: (certificate: Certificate) => boolean,
   ) {
     for (const certificate of pool) {
       const named = this.byName.get(certificate.subject.key) ?? [];
@@ -43,56 +48,124 @@ export class PathFinder {
   }
 
   /**
-   * Shows one way after the other until one pleases.
+   * Shows one way after the other until one pleases; at once where signatures are verified at once.
    * @param at the time in question: issuers that are valid then are tried first
    */
-  async find(leaf: Certificate, at: number, pleases: (path: FoundPath) => boolean | Promise<boolean>): Promise<void> {
-    let ways = 0;
-    const show: Show = (certificates, end) => {
-      ways += 1;
-      const pleased = pleases({ certificates, end });
-      if (typeof pleased === 'boolean') return pleased || ways >= mostWays;
-      return pleased.then((isPleased) => isPleased || ways >= mostWays);
-    };
-    await this.climb([leaf], at, show);
+  find(leaf: Certificate, at: number, asker: Asker): Eventually<boolean> {
+    return new Search(this, this.signatures, at, asker).climb([leaf]);
   }
 
-  /** True where the search is over. */
-  private async climb(path: readonly Certificate[], at: number, show: Show): Promise<boolean> {
-    const last = path[path.length - 1] as Certificate;
-    if (this.isAnchor(last)) return show(path, 'anchor');
-    if (last.isSelfIssued) {
-      const signed = this.signatures.isSignedWith(last, last.publicKey);
-      if (typeof signed === 'boolean' ? signed : await signed) return show(path, 'anchor');
-    }
-    if (path.length >= longestPath) return show(path, 'issuer missing');
-    const candidates = this.issuersOf(last).filter((candidate) => !repeats(path, candidate));
-    const ordered = candidates.length > 1 ? inOrderOfPromise(candidates, last, at) : candidates;
-    let followed = false;
-    for (const candidate of ordered) {
-      const signed = this.signatures.isSignedWith(last, candidate.publicKey);
-      if (!(typeof signed === 'boolean' ? signed : await signed)) continue;
-      followed = true;
-      if (await this.climb([...path, candidate], at, show)) return true;
-    }
-    if (followed) return false;
-    const couldBe = last.isSelfIssued || candidates.some((candidate) => keyIdMatch(last, candidate) !== 'other');
-    return show(path, couldBe ? 'signature wrong' : 'issuer missing');
-  }
-
-  private issuersOf(certificate: Certificate): readonly Certificate[] {
-    const { raw } = certificate.issuer;
-    let issuers = this.byRawName.get(raw);
-    if (!issuers) this.byRawName.set(raw, (issuers = this.byName.get(certificate.issuer.key) ?? []));
+  /** Whoever is called as the issuer of a certificate. */
+  issuersOf({ issuer }: Certificate): readonly Certificate[] {
+    let issuers = this.byIssuer.get(issuer);
+    if (!issuers) this.byIssuer.set(issuer, (issuers = this.byName.get(issuer.key) ?? []));
     return issuers;
   }
 }
 
+/** One search, depth first. What waits for a signature stands in methods of its own, so that what need not wait is quick. */
+class Search {
+  private ways = 0;
+
+  constructor(
+    private readonly finder: PathFinder,
+    private readonly signatures: KnownSignatures,
+    private readonly at: number,
+    private readonly asker: Asker,
+  ) {}
+
+  /** True where the search is over. */
+  climb(path: readonly Certificate[]): Eventually<boolean> {
+    const last = lastOf(path);
+    if (this.finder.isAnchor(last)) return this.show(path, 'anchor');
+    if (!last.isSelfIssued) return this.climbOn(path);
+    const isRoot = this.signatures.isSignedWith(last, last.publicKey);
+    return isRoot instanceof Promise ? this.endOrClimbLater(isRoot, path) : this.endOrClimb(isRoot, path);
+  }
+
+  private endOrClimb(isRoot: boolean, path: readonly Certificate[]): Eventually<boolean> {
+    return isRoot ? this.show(path, 'anchor') : this.climbOn(path);
+  }
+
+  private async endOrClimbLater(isRoot: Promise<boolean>, path: readonly Certificate[]): Promise<boolean> {
+    return this.endOrClimb(await isRoot, path);
+  }
+
+  private climbOn(path: readonly Certificate[]): Eventually<boolean> {
+    if (path.length >= longestPath) return this.show(path, 'issuer missing');
+    const last = lastOf(path);
+    const candidates = this.finder.issuersOf(last).filter((candidate) => !repeats(path, candidate));
+    return this.follow(
+      path,
+      candidates.length > 1 ? inOrderOfPromise(candidates, last, this.at) : candidates,
+      0,
+      false,
+    );
+  }
+
+  /** Follows the candidates from one on; where none has signed, the way ends here. */
+  private follow(
+    path: readonly Certificate[],
+    candidates: readonly Certificate[],
+    from: number,
+    followed: boolean,
+  ): Eventually<boolean> {
+    for (let index = from; index < candidates.length; index += 1) {
+      const candidate = candidates[index] as Certificate;
+      const isSigned = this.signatures.isSignedWith(lastOf(path), candidate.publicKey);
+      if (isSigned === false) continue;
+      if (isSigned instanceof Promise) return this.followLater(path, candidates, index, followed, isSigned);
+      const isOver = this.climb([...path, candidate]);
+      if (isOver instanceof Promise) return this.goOnLater(path, candidates, index, isOver);
+      if (isOver) return true;
+      followed = true;
+    }
+    return followed ? false : this.show(path, endOf(lastOf(path), candidates));
+  }
+
+  private async followLater(
+    path: readonly Certificate[],
+    candidates: readonly Certificate[],
+    index: number,
+    followed: boolean,
+    isSigned: Promise<boolean>,
+  ): Promise<boolean> {
+    if (!(await isSigned)) return this.follow(path, candidates, index + 1, followed);
+    return this.goOnLater(path, candidates, index, this.climb([...path, candidates[index] as Certificate]));
+  }
+
+  private async goOnLater(
+    path: readonly Certificate[],
+    candidates: readonly Certificate[],
+    index: number,
+    isOver: Eventually<boolean>,
+  ): Promise<boolean> {
+    return (await isOver) || this.follow(path, candidates, index + 1, true);
+  }
+
+  private show(certificates: readonly Certificate[], end: FoundPath['end']): Eventually<boolean> {
+    this.ways += 1;
+    const isEnough = this.ways >= mostWays;
+    const isPleased = this.asker.pleases({ certificates, end });
+    return isPleased instanceof Promise ? isPleased.then((later) => later || isEnough) : isPleased || isEnough;
+  }
+}
+
+const lastOf = (path: readonly Certificate[]): Certificate => path[path.length - 1] as Certificate;
+
+/** Nobody signed it: somebody who is called so and may have the key, or nobody at all. */
+function endOf(last: Certificate, candidates: readonly Certificate[]): FoundPath['end'] {
+  const couldBe = last.isSelfIssued || candidates.some((candidate) => keyIdMatch(last, candidate) !== 'other');
+  return couldBe ? 'signature wrong' : 'issuer missing';
+}
+
 /** RFC 4158 §2.4.2: no name with the same key stands twice in a path. */
-const repeats = (path: readonly Certificate[], candidate: Certificate): boolean =>
-  path.some(
-    (other) => sameBytes(other.publicKey.info, candidate.publicKey.info) && other.subject.equals(candidate.subject),
-  );
+function repeats(path: readonly Certificate[], candidate: Certificate): boolean {
+  for (const other of path)
+    if (sameBytes(other.publicKey.info, candidate.publicKey.info) && other.subject.equals(candidate.subject))
+      return true;
+  return false;
+}
 
 function keyIdMatch(certificate: Certificate, issuer: Certificate): 'same' | 'untold' | 'other' {
   const { authorityKeyId } = certificate.extensions;

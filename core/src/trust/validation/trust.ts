@@ -8,8 +8,7 @@ const none: readonly CertificateProblem[] = [];
 /** Step 5: the certificate or an authority above it is in the trusted list; the issuers list gives no trust. */
 export function trustProblems(path: readonly Certificate[], list: ReadTrustList): readonly CertificateProblem[] {
   const [leaf] = path;
-  if (!leaf || path.some((certificate, index) => list.trusts(certificate) && (index === 0 || certificate.isAuthority)))
-    return none;
+  if (!leaf || isTrusted(path, list)) return none;
   const notTrusted: CertificateProblem = {
     kind: 'not-trusted',
     status: 'BadCertificateUntrusted',
@@ -24,4 +23,10 @@ export function trustProblems(path: readonly Certificate[], list: ReadTrustList)
       ? `${leaf.subject.text} lies in the issuers list, where it gives no trust; it belongs into the trusted list.`
       : `The issuer ${misplaced.subject.text} lies only in the issuers list: it completes the chain and gives no trust.`;
   return [{ kind: 'wrong-list', status: 'BadCertificateUntrusted', ...about(misplaced), says }, notTrusted];
+}
+
+function isTrusted(path: readonly Certificate[], list: ReadTrustList): boolean {
+  for (const certificate of path)
+    if ((certificate === path[0] || certificate.isAuthority) && list.trusts(certificate)) return true;
+  return false;
 }

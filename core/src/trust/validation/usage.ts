@@ -13,7 +13,7 @@ export interface IssuerFault {
 export function usageProblems(
   path: readonly Certificate[],
   isApplication: boolean,
-  more: readonly (IssuerFault | null)[],
+  ...more: readonly (IssuerFault | null)[]
 ): readonly CertificateProblem[] {
   let problems: readonly CertificateProblem[] = [];
   const add = (certificate: Certificate, says: string | null, ofIssuer: boolean): void => {
@@ -39,8 +39,9 @@ const [serverAuth, clientAuth] = ['1.3.6.1.5.5.7.3.1', '1.3.6.1.5.5.7.3.2'] as c
 
 function applicationFault({ extensions, publicKey }: Certificate): string | null {
   const wanted = publicKey.kind === 'RSA' ? rsaUsages : ellipticUsages;
-  const missing = wanted.filter((usage) => !extensions.keyUsages?.includes(usage));
-  if (missing.length > 0) return `The key usage lacks ${missing.join(', ')}.`;
+  const there = extensions.keyUsages ?? [];
+  if (!wanted.every((usage) => there.includes(usage)))
+    return `The key usage lacks ${wanted.filter((usage) => !there.includes(usage)).join(', ')}.`;
   const extended = extensions.extendedKeyUsages ?? [];
   return extended.includes(serverAuth) || extended.includes(clientAuth)
     ? null

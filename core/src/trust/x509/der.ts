@@ -123,9 +123,21 @@ export function bitStringOf(element: DerElement): BitString {
   return { bytes: content.subarray(1), unusedBits };
 }
 
+/** Those that were read before, by their encoding: the same few come again in every certificate. */
+const knownIdentifiers = new Map<string, string>();
+const mostKnownIdentifiers = 1000;
+
 /** Dotted form of an OBJECT IDENTIFIER (X.690 §8.19). */
 export function objectIdentifierOf(element: DerElement): string {
-  const { source, from, to } = expectTag(element, derTag.objectIdentifier);
+  const encoded = latinText(contentOf(expectTag(element, derTag.objectIdentifier)));
+  const known = knownIdentifiers.get(encoded);
+  if (known !== undefined) return known;
+  const read = readIdentifier(element);
+  if (knownIdentifiers.size < mostKnownIdentifiers) knownIdentifiers.set(encoded, read);
+  return read;
+}
+
+function readIdentifier({ source, from, to }: DerElement): string {
   if (from === to || ((source[to - 1] ?? 0x80) & 0x80) !== 0) throw new DerFault('an OBJECT IDENTIFIER is malformed');
   let text = '';
   let value = 0;
@@ -163,7 +175,11 @@ export function textOf(element: DerElement): string {
   }
 }
 
-export function latinText(bytes: Uint8Array): string {
+const mostLettersAtOnce = 4096;
+
+/** A text of one letter a byte, made at once: a text that is put together letter by letter is slow to compare. */
+export function latinText(bytes: ArrayLike<number>): string {
+  if (bytes.length <= mostLettersAtOnce) return String.fromCharCode.apply(null, bytes as number[]);
   let text = '';
   for (let at = 0; at < bytes.length; at += 1) text += String.fromCharCode(bytes[at] ?? 0);
   return text;
@@ -206,16 +222,27 @@ export function timeOf(element: DerElement): number {
 
 const isDigit = (byte: number | undefined): boolean => byte !== undefined && byte >= 0x30 && byte <= 0x39;
 
+const hexDigits = Array.from('0123456789ABCDEF', (digit) => digit.charCodeAt(0));
+
 /** Capital hexadecimal. */
 export function hexOf(bytes: Uint8Array): string {
-  let text = '';
-  for (const byte of bytes) text += byte.toString(16).padStart(2, '0');
-  return text.toUpperCase();
+  const letters: number[] = [];
+  for (const byte of bytes) letters.push(hexDigits[byte >> 4] ?? 0, hexDigits[byte & 15] ?? 0);
+  return latinText(letters);
 }
 
 /** Compares two encodings byte by byte. */
 export function sameBytes(left: Uint8Array, right: Uint8Array): boolean {
   if (left.length !== right.length) return false;
   for (let at = 0; at < left.length; at += 1) if (left[at] !== right[at]) return false;
+  return true;
+}
+
+/** Compares the encodings of two elements where they stand. */
+export function sameEncoding(left: DerElement, right: DerElement): boolean {
+  const length = left.to - left.start;
+  if (length !== right.to - right.start) return false;
+  for (let at = 0; at < length; at += 1)
+    if (left.source[left.start + at] !== right.source[right.start + at]) return false;
   return true;
 }

@@ -124,6 +124,17 @@ export function extensionsIn(explicit: DerElement): readonly RawExtension[] {
 /** Extensions that inform and bind nobody here: where to find CRLs and issuers, other names of the issuer. */
 const knownToMatterNot = new Set(['2.5.29.31', '2.5.29.18', '1.3.6.1.5.5.7.1.1', '1.3.6.1.5.5.7.1.11']);
 
+const knownUsages = new Map<number, readonly KeyUsage[]>();
+
+/** The usages whose bits are set, the first one being the highest of sixteen. */
+function keyUsagesIn(bits: number): readonly KeyUsage[] {
+  const known = knownUsages.get(bits);
+  if (known) return known;
+  const usages = keyUsageNames.filter((_, bit) => ((bits >> (15 - bit)) & 1) === 1);
+  knownUsages.set(bits, usages);
+  return usages;
+}
+
 type Reader = (element: DerElement, found: Extension, critical: boolean) => void;
 
 const sequence = (element: DerElement): readonly DerElement[] => partsOf(expectTag(element, derTag.sequence));
@@ -138,7 +149,7 @@ const readers: Readonly<Record<string, Reader>> = {
   '2.5.29.15': (element, found, critical) => {
     const { bytes } = bitStringOf(element);
     found.usageIsBinding ||= critical;
-    found.keyUsages = keyUsageNames.filter((_, bit) => (((bytes[bit >> 3] ?? 0) >> (7 - (bit & 7))) & 1) === 1);
+    found.keyUsages = keyUsagesIn(((bytes[0] ?? 0) << 8) | ((bytes[1] ?? 0) & 0x80));
   },
   '2.5.29.37': (element, found, critical) => {
     found.usageIsBinding ||= critical;

@@ -1,28 +1,38 @@
 import {
   contentOf,
   derTag,
+  elementAt,
   encodingOf,
   expectTag,
   hexOf,
   latinText,
   objectIdentifierOf,
   partsOf,
-  sameBytes,
+  sameEncoding,
   textOf,
 } from './der.js';
 import type { DerElement } from './der.js';
 
+/** Names of issuers by their encoding: most certificates share theirs with many others. */
+const issuerNames = new Map<string, DistinguishedName>();
+const mostIssuerNames = 2000;
+
 /** A distinguished name (RFC 5280 §4.1.2.4), read when it is first looked at. */
 export class DistinguishedName {
   private keyRead: string | null = null;
-  private rawRead: string | null = null;
   private textRead: string | null = null;
 
   constructor(private readonly element: DerElement) {}
 
-  /** The encoding as a text of one letter a byte: equal encodings give equal texts. */
-  get raw(): string {
-    return (this.rawRead ??= latinText(encodingOf(this.element)));
+  /** The name of an issuer: names of the same encoding are one and the same object, as long as there are not too many. */
+  static ofIssuer(element: DerElement): DistinguishedName {
+    const encoded = latinText(encodingOf(element));
+    const known = issuerNames.get(encoded);
+    if (known) return known;
+    const name = new DistinguishedName(element).check();
+    if (issuerNames.size >= mostIssuerNames) issuerNames.clear();
+    issuerNames.set(encoded, name);
+    return name;
   }
 
   /** Equal for names that RFC 5280 §7.1 takes as equal: without regard to case, string type and runs of blanks. */
@@ -39,11 +49,14 @@ export class DistinguishedName {
 
   /** True for names that RFC 5280 §7.1 takes as equal; most that differ are told apart at their first difference. */
   equals(other: DistinguishedName): boolean {
-    if (sameBytes(encodingOf(this.element), encodingOf(other.element))) return true;
-    const ours = partsOf(this.element);
-    const theirs = partsOf(other.element);
-    if (ours.length !== theirs.length) return false;
-    return ours.every((relative, index) => startsAlike(relative, theirs[index] ?? relative)) && this.key === other.key;
+    if (this.isEncodedAs(other)) return true;
+    if (this.isEmpty || other.isEmpty) return false;
+    return startsAlike(this.element, other.element) && this.key === other.key;
+  }
+
+  /** True where both stand there byte by byte alike: names of one issuer mostly do. */
+  isEncodedAs(other: DistinguishedName): boolean {
+    return this === other || sameEncoding(this.element, other.element);
   }
 
   /** For reading by people, most significant part last as in RFC 4514, `CN=Furnace server, O=Works`. */
@@ -131,16 +144,38 @@ const stringTypes: readonly number[] = [
 const stringOf = (value: DerElement): string =>
   stringTypes.includes(value.tag) ? textOf(value) : `#${hexOf(contentOf(value))}`;
 
-/** False where two relative names of one attribute differ at a glance. */
+/** False where two names differ at a glance: in the type of their first attribute, or in the letter that it begins with. */
 function startsAlike(left: DerElement, right: DerElement): boolean {
-  if (sameBytes(contentOf(left), contentOf(right))) return true;
-  const [one, ...more] = partsOf(left);
-  const [other, ...others] = partsOf(right);
-  if (!one || !other || more.length > 0 || others.length > 0) return true;
-  const [oneType, oneValue] = partsOf(one);
-  const [otherType, otherValue] = partsOf(other);
-  if (!oneType || !otherType || !oneValue || !otherValue) return true;
-  return sameBytes(contentOf(oneType), contentOf(otherType)) && comparable(oneValue) === comparable(otherValue);
+  const [one, other] = [onlyAttribute(left), onlyAttribute(right)];
+  if (!one || !other) return true;
+  const [oneType, otherType] = [firstOf(one), firstOf(other)];
+  if (!sameEncoding(oneType, otherType)) return false;
+  const oneLetter = firstLetter(elementAt(one.source, oneType.to, one.to));
+  const otherLetter = firstLetter(elementAt(other.source, otherType.to, other.to));
+  return oneLetter === null || otherLetter === null || oneLetter === otherLetter;
+}
+
+const firstOf = ({ source, from, to }: DerElement): DerElement => elementAt(source, from, to);
+
+/** The attribute of the first relative name; null where it has several. */
+function onlyAttribute(name: DerElement): DerElement | null {
+  const relative = firstOf(name);
+  const attribute = firstOf(relative);
+  return attribute.to === relative.to ? attribute : null;
+}
+
+const ofOneByteALetter: readonly number[] = [
+  derTag.utf8String,
+  derTag.printableString,
+  derTag.teletexString,
+  derTag.ia5String,
+];
+
+/** The letter from a to z with which a text begins, without regard to case; null where it begins with anything else. */
+function firstLetter({ tag, source, from, to }: DerElement): number | null {
+  if (from === to || !ofOneByteALetter.includes(tag)) return null;
+  const letter = (source[from] ?? 0) | 0x20;
+  return letter >= 0x61 && letter <= 0x7a ? letter : null;
 }
 
 /** Folded as RFC 5280 §7.1 says; the separators of keys are kept out of values. */

@@ -110,6 +110,8 @@ export const setAsideEntry = z.object({
   /** The certificate that we know for that application: the same, another one, or none. */
   known: z.enum(['the same', 'another', 'none']),
   knownThumbprint: z.string().nullable(),
+  /** What it says otherwise than the one that we know. */
+  differs: z.array(z.object({ what: z.string(), known: z.string(), here: z.string() })),
   /** Its issuer, where it is known and an authority. */
   issuer: z.object({ thumbprint: z.string(), name: z.string() }).nullable(),
   unusual: z.array(z.string()),

@@ -10,14 +10,15 @@ import {
   readPkcs7,
   writePem,
 } from '@loyal-hinge/core';
-import type { Application, Certificate } from '@loyal-hinge/core';
+import type { Application, Certificate, Crl } from '@loyal-hinge/core';
 import { readPkiFolder } from '@loyal-hinge/core/bundles';
 import { readSigningRequest } from '@loyal-hinge/core/issuing';
 import type { RecognisedFile } from '@loyal-hinge/contract';
 import type { Database } from '../database/database.js';
 import { readPlant } from '../plant/store.js';
 import { keepCrl } from './lists-store.js';
-import { keepCertificate } from './store.js';
+import { nodeVerifier } from './node-signatures.js';
+import { allCertificates, keepCertificate } from './store.js';
 
 interface Block {
   readonly label: string;
@@ -90,7 +91,7 @@ async function single(
     return {
       name,
       kind: 'crl',
-      says: `A CRL of ${commonName(issuer.text)}, ${counted(revoked.size, 'certificate')} revoked, ${end}.${unusable === null ? '' : ` ${unusable}`}`,
+      says: `A CRL of ${commonName(issuer.text)}, ${counted(revoked.size, 'certificate')} revoked, ${end}.${unusable === null ? '' : ` ${unusable}`}${await signerFault(db, crl.crl)}`,
       ...nothing,
       crlId: await keepCrl(db, der),
     };
@@ -118,6 +119,14 @@ async function single(
     };
   const read = readCertificate(der);
   return { name, kind: 'unknown', says: read.ok ? 'Not known here.' : read.says, ...nothing };
+}
+
+/** Why a CRL says nothing to anybody here: another issuer’s, or signed by somebody else. Empty where it does. */
+async function signerFault(db: Database, crl: Crl): Promise<string> {
+  const named = (await allCertificates(db)).filter((one) => one.isAuthority && one.subject.equals(crl.issuer));
+  if (named.length === 0) return ' No authority of that name is known in the plant: bring its certificate first.';
+  for (const authority of named) if (await nodeVerifier(authority.publicKey, crl)) return '';
+  return ' None of the authorities of that name that are known here has signed it: nobody will accept it.';
 }
 
 function folderIn(name: string, bytes: Uint8Array, applications: readonly Application[]): RecognisedFile {

@@ -139,6 +139,7 @@ export const aside = (differs: Partial<SetAsideEntry> = {}): SetAsideEntry => ({
   claims: 'Maintenance laptop',
   known: 'the same',
   knownThumbprint: thumbprintOf('A'),
+  differs: [],
   issuer: { thumbprint: thumbprintOf('C'), name: 'Works Authority' },
   unusual: ['It is new.'],
   blocks: [{ linkId: 'laptop--furnace', name: 'Laptop to Furnace' }],

@@ -1,4 +1,4 @@
-import { certificateName } from '@loyal-hinge/core';
+import { certificateName, differencesBetween } from '@loyal-hinge/core';
 import type { Certificate, TrustParty } from '@loyal-hinge/core';
 import type { SetAsideEntry } from '@loyal-hinge/contract';
 import { appendAudit } from '../../audit/trail.js';
@@ -76,6 +76,7 @@ function setAsideEntry(
     claims: claims?.name ?? null,
     known: !claims?.certificate ? 'none' : claims.certificate.is(certificate) ? 'the same' : 'another',
     knownThumbprint: claims?.certificate?.thumbprint ?? null,
+    differs: claims?.certificate ? [...differencesBetween(claims.certificate.summary, certificate.summary)] : [],
     issuer: issuer ? { thumbprint: issuer.thumbprint, name: certificateName(issuer) } : null,
     unusual: [...unusualAbout(certificate.summary, at)],
     blocks: trust.links

@@ -61,6 +61,15 @@ describe('the page of what is set aside', () => {
     expect(site.text).toContain('This alone opens no link');
   });
 
+  it('sets a certificate beside the one that is known for the same application', async () => {
+    const differs = [{ what: 'issuer', known: 'CN=Works Authority', here: 'itself' }];
+    const site = await Site.open('/trust/set-aside', {
+      setAside: { entries: [aside({ known: 'another', knownThumbprint: thumbprintOf('D'), differs })] },
+    });
+    expect(site.text).toContain('another certificate for it: compare them first.');
+    expect(site.rows()).toEqual([['issuer', 'CN=Works Authority', 'itself']]);
+  });
+
   it('puts a certificate off', async () => {
     const site = await Site.open('/trust/set-aside', {
       setAside: { entries: [aside()] },

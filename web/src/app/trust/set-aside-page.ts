@@ -97,6 +97,27 @@ import { TurnsView } from './turns-view';
                   }
                 </ul>
               }
+              @if (entry.differs.length > 0) {
+                <h3>Beside the one that we know</h3>
+                <table class="ledger">
+                  <thead>
+                    <tr>
+                      <th scope="col"><span class="unseen">What</span></th>
+                      <th scope="col">We know</th>
+                      <th scope="col">Here</th>
+                    </tr>
+                  </thead>
+                  <tbody>
+                    @for (one of entry.differs; track one.what) {
+                      <tr>
+                        <th scope="row">{{ one.what }}</th>
+                        <td>{{ one.known }}</td>
+                        <td>{{ one.here }}</td>
+                      </tr>
+                    }
+                  </tbody>
+                </table>
+              }
               @if (entry.dismissed; as off) {
                 <p class="faint">Put off by {{ off.by }} on <hinge-moment [at]="off.at" />.</p>
               }
@@ -164,6 +185,10 @@ import { TurnsView } from './turns-view';
     ul {
       margin: 0.2rem 0;
       padding-left: 1.1rem;
+    }
+    table td {
+      font-size: 0.86rem;
+      overflow-wrap: anywhere;
     }
     .ask {
       border-top: 1px solid var(--line);

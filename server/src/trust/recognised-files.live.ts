@@ -1,0 +1,76 @@
+import { writePem } from '@loyal-hinge/core';
+import {
+  exportKey,
+  freshSerialNumber,
+  issueAuthorityCertificate,
+  issueRevocationList,
+  makeKeys,
+} from '@loyal-hinge/core/issuing';
+import type { Signer } from '@loyal-hinge/core/issuing';
+import type { RecognisedFile } from '@loyal-hinge/contract';
+import { signIn } from '../testing/calls.js';
+import type { Caller } from '../testing/calls.js';
+import { derOf, plantGiven } from '../testing/given.js';
+
+const taken = plantGiven();
+const dayMs = 86_400_000;
+let engineer: Caller;
+beforeAll(async () => {
+  engineer = await signIn('engineer');
+});
+
+async function told(bytes: Uint8Array | string): Promise<RecognisedFile | undefined> {
+  const base64 = Buffer.from(bytes).toString('base64');
+  return (await engineer.call('recognise', {}, { files: [{ name: 'brought', base64 }] })).files[0];
+}
+
+/** An authority that calls itself like another one. */
+async function stranger(commonName: string, organization: string): Promise<{ signer: Signer; crl: Uint8Array }> {
+  const keys = await makeKeys('P-256');
+  const certificate = await issueAuthorityCertificate(
+    {
+      subject: { commonName, organization },
+      publicKey: await exportKey('spki', keys.publicKey),
+      serialNumber: freshSerialNumber(),
+      notBefore: Date.now() - dayMs,
+      notAfter: Date.now() + 90 * dayMs,
+      pathLength: 0,
+    },
+    { kind: 'P-256', privateKey: keys.privateKey, certificate: null },
+  );
+  const signer: Signer = { kind: 'P-256', privateKey: keys.privateKey, certificate };
+  const times = { thisUpdate: Date.now() - dayMs, nextUpdate: Date.now() + 30 * dayMs };
+  return { signer, crl: await issueRevocationList({ number: 1, ...times, revoked: [] }, signer) };
+}
+
+describe('files that somebody brings', () => {
+  it('are a CRL of the plant’s authority, and nothing is said against it', async () => {
+    const [crl] = taken.clients.find(({ applicationId }) => applicationId === 'quality-client')?.crlsPem ?? [];
+    const file = await told(derOf(crl ?? ''));
+    expect(file).toMatchObject({ kind: 'crl', crlId: expect.any(String) });
+    expect(file?.says).toMatch(/^A CRL of Marrowby Glass Works Authority, 1 certificate revoked, next update \S+\.$/);
+  });
+
+  it('are a CRL of an issuer that nobody here knows', async () => {
+    const { crl } = await stranger('Distant Authority', 'Marrowby Glass');
+    expect((await told(crl))?.says).toContain('No authority of that name is known in the plant');
+  });
+
+  it('are a CRL that only bears the name of the plant’s authority', async () => {
+    const { crl } = await stranger('Marrowby Glass Works Authority', 'Marrowby Glass');
+    expect((await told(crl))?.says).toContain('None of the authorities of that name that are known here has signed it');
+  });
+
+  it('are private keys, which are never kept', async () => {
+    const file = await told(writePem('PRIVATE KEY', Uint8Array.from([0x30, 0x03, 0x02, 0x01, 0x00])));
+    expect(file).toMatchObject({ kind: 'private-key', says: expect.stringContaining('It was not kept') });
+  });
+
+  it.each([
+    ['', 'The file is empty.'],
+    ['Dear Sirs', 'This is neither DER nor PEM nor a zip.'],
+    ['-----BEGIN CERTIFICATE-----\nAAAA', 'Line 1: the block “CERTIFICATE” never ends.'],
+  ])('are nothing that is known: %j', async (text, says) => {
+    expect(await told(text)).toMatchObject({ kind: 'unknown', says });
+  });
+});

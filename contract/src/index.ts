@@ -10,4 +10,4 @@ export * from './identities.js';
 export * from './discovery.js';
 export * from './orders.js';
 export * from './trust.js';
-export * from './routes.js';
+export * from './routes/index.js';

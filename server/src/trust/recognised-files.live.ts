@@ -1,13 +1,7 @@
 import { writePem } from '@loyal-hinge/core';
-import {
-  exportKey,
-  freshSerialNumber,
-  issueAuthorityCertificate,
-  issueRevocationList,
-  makeKeys,
-} from '@loyal-hinge/core/issuing';
-import type { Signer } from '@loyal-hinge/core/issuing';
+import { issueRevocationList } from '@loyal-hinge/core/issuing';
 import type { RecognisedFile } from '@loyal-hinge/contract';
+import { authorityElsewhere } from '../testing/authority.js';
 import { signIn } from '../testing/calls.js';
 import type { Caller } from '../testing/calls.js';
 import { derOf, plantGiven } from '../testing/given.js';
@@ -24,23 +18,10 @@ async function told(bytes: Uint8Array | string): Promise<RecognisedFile | undefi
   return (await engineer.call('recognise', {}, { files: [{ name: 'brought', base64 }] })).files[0];
 }
 
-/** An authority that calls itself like another one. */
-async function stranger(commonName: string, organization: string): Promise<{ signer: Signer; crl: Uint8Array }> {
-  const keys = await makeKeys('P-256');
-  const certificate = await issueAuthorityCertificate(
-    {
-      subject: { commonName, organization },
-      publicKey: await exportKey('spki', keys.publicKey),
-      serialNumber: freshSerialNumber(),
-      notBefore: Date.now() - dayMs,
-      notAfter: Date.now() + 90 * dayMs,
-      pathLength: 0,
-    },
-    { kind: 'P-256', privateKey: keys.privateKey, certificate: null },
-  );
-  const signer: Signer = { kind: 'P-256', privateKey: keys.privateKey, certificate };
+/** The CRL of an authority that calls itself so. */
+async function crlOf(commonName: string): Promise<Uint8Array> {
   const times = { thisUpdate: Date.now() - dayMs, nextUpdate: Date.now() + 30 * dayMs };
-  return { signer, crl: await issueRevocationList({ number: 1, ...times, revoked: [] }, signer) };
+  return issueRevocationList({ number: 1, ...times, revoked: [] }, await authorityElsewhere(commonName));
 }
 
 describe('files that somebody brings', () => {
@@ -52,13 +33,14 @@ describe('files that somebody brings', () => {
   });
 
   it('are a CRL of an issuer that nobody here knows', async () => {
-    const { crl } = await stranger('Distant Authority', 'Marrowby Glass');
-    expect((await told(crl))?.says).toContain('No authority of that name is known in the plant');
+    expect((await told(await crlOf('Distant Authority')))?.says).toContain(
+      'No authority of that name is known in the plant',
+    );
   });
 
   it('are a CRL that only bears the name of the plant’s authority', async () => {
-    const { crl } = await stranger('Marrowby Glass Works Authority', 'Marrowby Glass');
-    expect((await told(crl))?.says).toContain('None of the authorities of that name that are known here has signed it');
+    const file = await told(await crlOf('Marrowby Glass Works Authority'));
+    expect(file?.says).toContain('None of the authorities of that name that are known here has signed it');
   });
 
   it('are private keys, which are never kept', async () => {

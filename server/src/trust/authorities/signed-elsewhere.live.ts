@@ -1,15 +1,14 @@
 import { writePem } from '@loyal-hinge/core';
 import {
-  exportKey,
   freshSerialNumber,
   issueApplicationCertificate,
-  issueAuthorityCertificate,
   issueRevocationList,
   makeKeys,
   readSigningRequest,
 } from '@loyal-hinge/core/issuing';
 import type { Signer } from '@loyal-hinge/core/issuing';
 import type { AuthorityView, SigningRequestView } from '@loyal-hinge/contract';
+import { authorityElsewhere } from '../../testing/authority.js';
 import { signIn } from '../../testing/calls.js';
 import { derOf, passphraseGiven, plantGiven, thumbprintIn } from '../../testing/given.js';
 import { Pair, listing, unlisting } from '../../testing/orders.js';
@@ -24,22 +23,11 @@ let authority: string;
 
 /** An authority whose key never comes to the product. */
 beforeAll(async () => {
-  const keys = await makeKeys('P-256');
-  const certificate = await issueAuthorityCertificate(
-    {
-      subject: { commonName: 'Head Office Authority', organization: 'Marrowby Glass' },
-      publicKey: await exportKey('spki', keys.publicKey),
-      serialNumber: freshSerialNumber(),
-      notBefore: Date.now() - dayMs,
-      notAfter: Date.now() + 900 * dayMs,
-      pathLength: 0,
-    },
-    { kind: 'P-256', privateKey: keys.privateKey, certificate: null },
-  );
-  signer = { kind: 'P-256', privateKey: keys.privateKey, certificate };
-  authority = thumbprintIn(certificate);
+  const outside = await authorityElsewhere('Head Office Authority');
+  signer = outside;
+  authority = thumbprintIn(outside.certificate);
   pair = new Pair(await signIn('engineer'), await signIn('administrator'));
-  const certificatePem = writePem('CERTIFICATE', certificate);
+  const certificatePem = writePem('CERTIFICATE', outside.certificate);
   const wish = { certificatePem, encryptedKeyPem: null, passphrase: null };
   expect(await pair.approver.call('importAuthority', {}, wish)).toMatchObject({ keyKept: false, requests: [] });
 });

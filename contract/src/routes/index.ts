@@ -1,0 +1,31 @@
+import type { z } from 'zod';
+import { peopleRoutes } from './people.js';
+import { linksRoutes } from './links.js';
+import { plantRoutes } from './plant.js';
+import { settingsRoutes } from './settings.js';
+import { benchRoutes } from './bench.js';
+import { trustRoutes } from './trust.js';
+import { authoritiesRoutes } from './authorities.js';
+import { ordersRoutes } from './orders.js';
+
+export type { Route } from './route.js';
+
+/** Every call of the server, in one table: it is served, documented and typed from here. */
+export const routes = {
+  ...peopleRoutes,
+  ...linksRoutes,
+  ...plantRoutes,
+  ...settingsRoutes,
+  ...benchRoutes,
+  ...trustRoutes,
+  ...authoritiesRoutes,
+  ...ordersRoutes,
+} as const;
+export type RouteName = keyof typeof routes;
+
+export type AnswerOf<Name extends RouteName> = z.infer<(typeof routes)[Name]['answer']>;
+export type BodyOf<Name extends RouteName> = (typeof routes)[Name] extends {
+  readonly body: infer Body extends z.ZodType;
+}
+  ? z.infer<Body>
+  : undefined;

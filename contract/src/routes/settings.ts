@@ -1,0 +1,38 @@
+import { z } from 'zod';
+import { plantSettings } from '../settings.js';
+import { clientIdentity, clientIdentityView } from '../identities.js';
+import { route } from './route.js';
+
+/** How the plant is dialled, and as whom. */
+export const settingsRoutes = {
+  settings: route({
+    method: 'get',
+    path: '/api/settings',
+    summary: 'How the plant is dialled',
+    role: 'viewer',
+    answer: plantSettings,
+  }),
+  putSettings: route({
+    method: 'put',
+    path: '/api/settings',
+    summary: 'Sets how the plant is dialled',
+    role: 'administrator',
+    body: plantSettings,
+    answer: plantSettings,
+  }),
+  identities: route({
+    method: 'get',
+    path: '/api/identities',
+    summary: 'Which clients have a certificate and key here',
+    role: 'viewer',
+    answer: z.object({ identities: z.array(clientIdentityView) }),
+  }),
+  putIdentity: route({
+    method: 'put',
+    path: '/api/identities/:id',
+    summary: 'Gives a client its certificate and key',
+    role: 'engineer',
+    body: clientIdentity,
+    answer: clientIdentityView,
+  }),
+};

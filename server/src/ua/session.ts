@@ -188,7 +188,7 @@ function readValue(read: DataValue | undefined): ReadValue {
   const value: unknown = read?.value?.value;
   return {
     code: read?.statusCode.name ?? 'BadUnexpectedError',
-    value: value === undefined || value === null ? null : textOf(value),
+    value: value === undefined || value === null ? null : textOf(value, read?.value.dataType),
     number: typeof value === 'number' ? value : null,
     dataType: read?.value ? (DataType[read.value.dataType] ?? null) : null,
     sourceTimestamp: read?.sourceTimestamp?.toISOString() ?? null,
@@ -197,14 +197,18 @@ function readValue(read: DataValue | undefined): ReadValue {
 }
 
 const longestText = 200;
+const mostElements = 16;
 
-function textOf(value: unknown): string {
+/** Structures are told by their fields; node ids, names and the like know their usual text. */
+function textOf(value: unknown, dataType: DataType | undefined): string {
   if (value instanceof Date) return value.toISOString();
   if (ArrayBuffer.isView(value) || Array.isArray(value))
-    return `${Array.from(value as ArrayLike<unknown>)
-      .slice(0, 16)
-      .join(', ')}`.slice(0, longestText);
-  return String(value).slice(0, longestText);
+    return Array.from(value as ArrayLike<unknown>)
+      .slice(0, mostElements)
+      .map((one) => textOf(one, dataType))
+      .join(', ')
+      .slice(0, longestText);
+  return (dataType === DataType.ExtensionObject ? JSON.stringify(value) : String(value)).slice(0, longestText);
 }
 
 /** Bits of AccessLevelType (Part 3 §8.57). */

@@ -79,7 +79,9 @@ import { benchActions, benchFeature } from './state';
           @if (reading(); as read) {
             <section class="reading">
               <h2>{{ chosenName() }}</h2>
-              <p class="value">{{ read.value ?? 'no value' }} {{ read.unit }}</p>
+              <p class="value" [class.long]="(read.value ?? '').length > 24">
+                {{ read.value ?? 'no value' }} {{ read.unit }}
+              </p>
               <dl>
                 <dt>Status</dt>
                 <dd>{{ read.status }}</dd>
@@ -200,13 +202,18 @@ import { benchActions, benchFeature } from './state';
     }
     .reading {
       padding: 0.8rem 1.1rem;
-      min-width: 24rem;
+      flex: 1 0 20rem;
+      width: 20rem;
       overflow-y: auto;
     }
     .value {
       font: 600 1.6rem/1.2 var(--mono);
       margin: 0.3rem 0;
       overflow-wrap: anywhere;
+    }
+    .value.long {
+      font-size: 0.92rem;
+      font-weight: 400;
     }
     dl {
       display: grid;

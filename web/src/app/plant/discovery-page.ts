@@ -128,8 +128,9 @@ const ranks = { new: 0, differs: 1, known: 2 } as const;
       display: block;
       font-size: 0.86rem;
     }
-    .mono.line {
-      font-size: 0.82rem;
+    .mono {
+      font-size: 0.78rem;
+      white-space: nowrap;
     }
     .fault {
       border-left: 4px solid var(--weak);

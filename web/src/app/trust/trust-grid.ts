@@ -109,6 +109,7 @@ import { TrustMark } from './trust-mark';
       overflow: hidden;
       line-height: 1.15;
       text-wrap: balance;
+      text-align: start;
       font-size: 0.82rem;
       font-weight: 400;
       color: var(--ink);

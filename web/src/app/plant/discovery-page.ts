@@ -91,8 +91,10 @@ const ranks = { new: 0, differs: 1, known: 2 } as const;
               <span class="mono faint line">{{ found.address }}</span>
             </ng-template>
             <ng-template hingeCell="standing" [hingeCellOf]="shown()" let-found>
-              <strong [class]="tones[found.standing]">{{ words[found.standing] }}</strong>
-              <span class="faint line">{{ found.says }}</span>
+              <div class="standing">
+                <strong [class]="tones[found.standing]">{{ words[found.standing] }}</strong>
+                <span class="faint line">{{ found.says }}</span>
+              </div>
             </ng-template>
             <ng-template hingeCell="acts" [hingeCellOf]="shown()" let-found>
               @if (found.proposal) {
@@ -128,8 +130,11 @@ const ranks = { new: 0, differs: 1, known: 2 } as const;
       display: block;
       font-size: 0.86rem;
     }
+    .standing {
+      min-width: 9.5rem;
+    }
     .mono {
-      font-size: 0.78rem;
+      font-size: 0.74rem;
       white-space: nowrap;
     }
     .fault {

@@ -86,6 +86,7 @@ describe('an authority whose key is kept elsewhere', () => {
     const order = await bring(made, pem);
     expect(order.lines[0]).toMatchObject({
       why: 'Head Office Authority has signed it where its key is kept.',
+      linkIds: expect.arrayContaining(['old-recorder--lehr']),
       restart: false,
     });
     expect(await shown()).toMatchObject({ requests: [], issued: [{ thumbprint: thumbprintIn(pem) }] });

@@ -71,10 +71,17 @@ export class SignedElsewhere {
     await this.events.tell({ kind: 'trust-changed', applicationId: kept.authority });
     const change = { kind: 'install-certificate', applicationId: application.id, thumbprint, before } as const;
     const why = `${commonName(certificate.issuer.text)} has signed it where its key is kept.`;
-    return this.orders.propose(
-      { title: `The new certificate of ${application.name}`, lines: [{ change, why, linkIds: [] }] },
-      actor,
-    );
+    const linkIds = await this.linksOf(application.id);
+    const title = `The new certificate of ${application.name}`;
+    return this.orders.propose({ title, lines: [{ change, why, linkIds }] }, actor);
+  }
+
+  /** The links at whose end an application stands: they meet its certificate. */
+  private async linksOf(applicationId: string): Promise<string[]> {
+    const { links } = await readPlant(this.db);
+    return links
+      .filter(({ clientId, serverId }) => clientId === applicationId || serverId === applicationId)
+      .map(({ id }) => id);
   }
 
   /** Nobody waits any more for what a request asked for. */

@@ -27,7 +27,9 @@ import { WaiversView } from './waivers-view';
       @if (page(); as told) {
         <div class="leaves">
           <div>
-            <hinge-certificate-sheet [view]="sheet()!" />
+            @if (sheet(); as view) {
+              <hinge-certificate-sheet [view]="view" [full]="true" />
+            }
             @if (told.lint; as findings) {
               <h2>What OPC UA asks of it</h2>
               @for (finding of findings; track finding.ruleId) {

@@ -51,6 +51,12 @@ describe('the sheet of a certificate', () => {
     );
   });
 
+  it('names the keys by which chains are followed, where it is shown in full', () => {
+    const keys = { subjectKeyId: 'EE'.repeat(20), authorityKeyId: 'FF'.repeat(20) };
+    expect(Shown.of(CertificateSheet, { view: view(keys), full: true }).text).toMatch(/E{40} .*Issuer’s key F{40}/);
+    expect(Shown.of(CertificateSheet, { view: view(keys) }).text).not.toContain('Issuer’s key');
+  });
+
   it('puts what is unusual first', () => {
     const { text } = Shown.of(CertificateSheet, { view: view({}, ['It has only 9 days left.']) });
     expect(text.indexOf('only 9 days left')).toBeLessThan(text.indexOf('CN=Furnace server'));

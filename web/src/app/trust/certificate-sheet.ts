@@ -40,6 +40,16 @@ import { Moment } from '../signs/moment';
         <dd>{{ uses() }}</dd>
         <dt>Serial number</dt>
         <dd class="mono">{{ certificate.serialNumber }}</dd>
+        @if (full()) {
+          @if (certificate.subjectKeyId; as own) {
+            <dt>Key identifier</dt>
+            <dd><hinge-copy [text]="own" /></dd>
+          }
+          @if (certificate.authorityKeyId; as above) {
+            <dt>Issuer’s key</dt>
+            <dd><hinge-copy [text]="above" /></dd>
+          }
+        }
         <dt>Thumbprint</dt>
         <dd><hinge-copy [text]="certificate.thumbprint" /></dd>
         <dt>SHA-256</dt>
@@ -75,6 +85,8 @@ import { Moment } from '../signs/moment';
 })
 export class CertificateSheet {
   readonly view = input.required<CertificateView>();
+  /** With what only chains are followed by. */
+  readonly full = input(false);
   /** Key usage and extended key usage, or that it is an authority. */
   readonly uses = computed(() => {
     const { isAuthority, pathLength, keyUsages, extendedKeyUsages } = this.view().certificate;

@@ -41,6 +41,8 @@ export const orderLine = z.object({
   why: z.string(),
   way: z.enum(['held', 'push', 'files', 'unknown']),
   restart: z.boolean(),
+  /** An authority whose key lies here signs for it: its passphrase is asked for. */
+  signedHere: z.boolean(),
   undo: z.string(),
   linkIds: z.array(z.string()),
   state: orderLineState,

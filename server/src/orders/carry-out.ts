@@ -9,9 +9,11 @@ import type { EventLog } from '../events/event-log.js';
 import { ProblemError, conflict, invalid, notFound } from '../http/problems.js';
 import type { Actor } from '../http/serve.js';
 import type { Links } from '../links/service.js';
+import { authoritiesHere } from '../trust/authorities/store.js';
 import type { Carried, TrustCarrier } from '../trust/carrier.js';
 import type { CertificateRenewal } from '../trust/renewal.js';
 import { clientsHeld, wayOf } from '../trust/store.js';
+import { isSignedHere } from './service.js';
 import type { WorkOrders } from './service.js';
 import { findOrder, linesOf, moveLines, moveOrder, releaseOrder } from './store.js';
 import type { LineRow } from './store.js';
@@ -48,7 +50,8 @@ export class OrderCarrier {
     if (this.running.has(id)) throw conflict('This order is being carried out.', 'Watch its lines.');
     const lines = await linesOf(this.db, id);
     const open = lines.filter(({ state }) => state === 'waiting' || state === 'failed');
-    if (open.some(({ change }) => change.kind === 'renew-certificate') && passphrase === undefined)
+    const signers = await authoritiesHere(this.db);
+    if (open.some(({ change }) => isSignedHere(change, signers)) && passphrase === undefined)
       throw invalid('An authority must sign for this order, so its passphrase is needed.', [
         { place: 'passphrase', says: 'It is used once and never kept.' },
       ]);

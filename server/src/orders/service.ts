@@ -8,6 +8,7 @@ import type { EventLog } from '../events/event-log.js';
 import type { Actor } from '../http/serve.js';
 import { conflict, notFound } from '../http/problems.js';
 import { readSetting } from '../plant/store.js';
+import { authoritiesHere } from '../trust/authorities/store.js';
 import { knownTrust } from '../trust/known-trust.js';
 import type { KnownTrust } from '../trust/known-trust.js';
 import { addOrder, allLines, allOrders, findOrder, linesOf, moveLines, moveOrder } from './store.js';
@@ -35,8 +36,12 @@ export class WorkOrders {
   async one(id: string): Promise<WorkOrder> {
     const order = await findOrder(this.db, id);
     if (!order) throw notFound('work order', id);
-    const [lines, known] = await Promise.all([linesOf(this.db, id), knownTrust(this.db)]);
-    return { ...headOf(order), lines: linesAsShown(lines, known) };
+    const [lines, known, signers] = await Promise.all([
+      linesOf(this.db, id),
+      knownTrust(this.db),
+      authoritiesHere(this.db),
+    ]);
+    return { ...headOf(order), lines: linesAsShown(lines, known, signers) };
   }
 
   /** What gives trust comes first, what takes it away last. */
@@ -128,6 +133,10 @@ export function holds(
   return isListed === (change.kind === 'list-certificate');
 }
 
+/** Whether an authority whose key lies here signs for a change. */
+export const isSignedHere = (change: TrustChange, signers: ReadonlySet<string>): boolean =>
+  change.kind === 'renew-certificate' && signers.has(change.authority);
+
 const isSignedBy = ({ certificate }: TrustParty, keyId: string | null): boolean =>
   keyId !== null && certificate?.extensions.authorityKeyId === keyId && !certificate.isSelfIssued;
 
@@ -141,7 +150,11 @@ const headOf = (order: OrderRow): Omit<WorkOrder, 'lines'> => ({
   decidedAt: iso(order.decidedAt),
 });
 
-function linesAsShown(lines: readonly LineRow[], { plant, trust, shelf }: KnownTrust): OrderLine[] {
+function linesAsShown(
+  lines: readonly LineRow[],
+  { plant, trust, shelf }: KnownTrust,
+  signers: ReadonlySet<string>,
+): OrderLine[] {
   const names = trustNames(plant.applications, shelf);
   const parties = new Map(trust.parties.map((party) => [party.applicationId, party]));
   return lines.map((line) => {
@@ -157,6 +170,7 @@ function linesAsShown(lines: readonly LineRow[], { plant, trust, shelf }: KnownT
       why: line.why,
       way: party?.way ?? 'unknown',
       restart: line.restarted || (party?.restarts ?? false) || (stageOf(line.change) === 1 && party?.way !== 'held'),
+      signedHere: isSignedHere(line.change, signers),
       undo: undoOf(line.change) ? undo : `${undo} It can’t be undone from here.`,
       linkIds: line.linkIds,
       state: line.state,

@@ -276,6 +276,7 @@ export const line = (differs: Partial<OrderLine> = {}): OrderLine => ({
   why: 'The link needs it.',
   way: 'push',
   restart: true,
+  signedHere: false,
   undo: 'Take it out again.',
   linkIds: ['display--furnace'],
   state: 'waiting',

@@ -17,6 +17,15 @@ export async function findAuthority(db: Queryable, thumbprint: string): Promise<
   return row ?? null;
 }
 
+/** Thumbprints of those whose key lies here. */
+export async function authoritiesHere(db: Queryable): Promise<ReadonlySet<string>> {
+  const rows = await db
+    .select({ thumbprint: authorities.thumbprint })
+    .from(authorities)
+    .where(isNotNull(authorities.keyKind));
+  return new Set(rows.map(({ thumbprint }) => thumbprint));
+}
+
 /** The authority with which plans reckon; null where the plant has none. */
 export async function currentAuthority(db: Queryable): Promise<Certificate | null> {
   const [row] = await db

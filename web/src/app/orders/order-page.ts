@@ -246,7 +246,7 @@ export class OrderPage {
     (this.order()?.lines ?? []).filter(({ state }) => state === 'waiting' || state === 'failed'),
   );
   readonly isBegun = computed(() => (this.order()?.lines ?? []).some(({ state }) => state !== 'waiting'));
-  readonly signs = computed(() => this.open().some(({ change }) => change.kind === 'renew-certificate'));
+  readonly signs = computed(() => this.open().some(({ signedHere }) => signedHere));
   readonly restarts = computed(() => this.open().filter(({ restart }) => restart).length);
 
   constructor() {

@@ -63,7 +63,7 @@ describe('the page of a work order', () => {
   it('asks for the passphrase where an authority signs, and sends it once', async () => {
     const renew = { kind: 'renew-certificate', applicationId: 'lehr', authority: thumbprintOf('C') } as const;
     const site = await Site.open('/orders/o1', {
-      order: order({ state: 'approved', lines: [line({ change: renew })] }),
+      order: order({ state: 'approved', lines: [line({ change: renew, signedHere: true })] }),
       carryOutOrder: refused('Not that passphrase.'),
     });
     await site.press(/Carry it out …/);
@@ -71,6 +71,17 @@ describe('the page of a work order', () => {
     await site.fill(/Passphrase/, 'open it');
     await site.press(/Carry it out now/);
     expect(site.asked('carryOutOrder')).toEqual([{ passphrase: 'open it' }]);
+  });
+
+  it('asks for none where the key is kept elsewhere', async () => {
+    const renew = { kind: 'renew-certificate', applicationId: 'lehr', authority: thumbprintOf('C') } as const;
+    const site = await Site.open('/orders/o1', {
+      order: order({ state: 'approved', lines: [line({ change: renew })] }),
+      carryOutOrder: order({ state: 'running' }),
+    });
+    await site.press(/Carry it out …/);
+    await site.press(/Carry it out now/);
+    expect(site.asked('carryOutOrder')).toEqual([{}]);
   });
 
   it('undoes a line that has a way back, and offers none where there is none', async () => {

@@ -1,34 +1,9 @@
 import type { OrderLine, WorkOrder } from '@loyal-hinge/contract';
+import { line, order as orderOf } from '../../testing/trust-answers';
 import { orderHeadline } from './state';
 
-const line = (state: OrderLine['state']): OrderLine => ({
-  position: 1,
-  change: { kind: 'list-certificate', holderId: 'a', list: 'trusted', thumbprint: 'AA', until: null },
-  title: '',
-  target: '',
-  before: '',
-  after: '',
-  why: '',
-  way: 'push',
-  restart: false,
-  undo: '',
-  linkIds: [],
-  state,
-  says: null,
-  by: null,
-  at: null,
-  provedAt: null,
-});
-const order = (state: WorkOrder['state'], ...lines: OrderLine['state'][]): WorkOrder => ({
-  id: 'o',
-  title: 'An order',
-  state,
-  proposedBy: 'the engineer',
-  proposedAt: '2026-03-01T12:00:00.000Z',
-  decidedBy: null,
-  decidedAt: null,
-  lines: lines.map(line),
-});
+const order = (state: WorkOrder['state'], ...lines: OrderLine['state'][]): WorkOrder =>
+  orderOf({ state, proposedBy: 'the engineer', lines: lines.map((one) => line({ state: one })) });
 
 describe('how a work order stands, in a sentence', () => {
   it.each([

@@ -95,7 +95,9 @@ const parts: readonly {
         <div class="waiting" aria-busy="true"></div>
       }
       @if (editing(); as form) {
-        <hinge-part-form [editing]="form" [plant]="plant()!" (left)="leaveEdit()" (kept)="save($event)" />
+        @if (plant(); as known) {
+          <hinge-part-form [editing]="form" [plant]="known" (left)="leaveEdit()" (kept)="save($event)" />
+        }
       }
       <p-dialog
         header="Remove it?"

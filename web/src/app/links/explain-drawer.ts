@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
-import { Drawer } from 'primeng/drawer';
 import { stepOf } from '@loyal-hinge/core';
 import type { FactSource, Remedy, StepVerdict } from '@loyal-hinge/core';
+import { SideSheet } from '../shell/side-sheet';
 import { Moment } from '../signs/moment';
 import { VerdictBar, verdictWords } from '../signs/verdict-bar';
 import { FindingView } from './finding-view';
@@ -9,17 +9,10 @@ import { FindingView } from './finding-view';
 /** Slides in from the right wherever a verdict is shown: what it means here, how we know, what to do. */
 @Component({
   selector: 'hinge-explain',
-  imports: [Drawer, Moment, VerdictBar, FindingView],
+  imports: [SideSheet, Moment, VerdictBar, FindingView],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <p-drawer
-      [visible]="verdict() !== null"
-      (visibleChange)="$event || closed.emit()"
-      position="right"
-      [modal]="false"
-      [style]="{ width: '32rem' }"
-      [header]="heading()"
-    >
+    <hinge-side-sheet [open]="verdict() !== null" [heading]="heading()" (closed)="closed.emit()">
       @if (verdict(); as told) {
         <p class="asks faint">
           {{ step().asks }} <span class="mono">{{ step().clause }}</span>
@@ -46,7 +39,7 @@ import { FindingView } from './finding-view';
           <p class="faint">No fact speaks about this step: a step before it did not let the check come this far.</p>
         }
       }
-    </p-drawer>
+    </hinge-side-sheet>
   `,
   styles: `
     .lead {

@@ -1,10 +1,10 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, output } from '@angular/core';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
-import { Drawer } from 'primeng/drawer';
 import { explainedStatusCode } from '@loyal-hinge/core';
 import type { TrustChange } from '@loyal-hinge/core';
 import type { GridCellView, GridColumnView, TrustPartyRow } from '@loyal-hinge/contract';
+import { SideSheet } from '../shell/side-sheet';
 import { Moment } from '../signs/moment';
 import { trustActions, trustFeature } from './state';
 import { TrustMark, toneOfCell } from './trust-mark';
@@ -14,16 +14,13 @@ import { TurnsView } from './turns-view';
 /** One cell of the trust grid: how it stands and why, which links need it, what can be changed and what that would turn. */
 @Component({
   selector: 'hinge-cell-drawer',
-  imports: [Drawer, RouterLink, Moment, TrustMark, TurnsView],
+  imports: [SideSheet, RouterLink, Moment, TrustMark, TurnsView],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <p-drawer
-      [visible]="party() !== null && column() !== null"
-      (visibleChange)="$event || closed.emit()"
-      position="right"
-      [modal]="false"
-      [style]="{ width: '30rem' }"
-      [header]="party()?.name ?? ''"
+    <hinge-side-sheet
+      [open]="party() !== null && column() !== null"
+      [heading]="party()?.name ?? ''"
+      (closed)="closed.emit()"
     >
       @if (party(); as holder) {
         @if (column(); as shown) {
@@ -86,7 +83,7 @@ import { TurnsView } from './turns-view';
           }
         }
       }
-    </p-drawer>
+    </hinge-side-sheet>
   `,
   styles: `
     .lead {

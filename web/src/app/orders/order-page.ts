@@ -60,9 +60,8 @@ import type { OrderCommand } from './state';
         <hinge-problem [problem]="problem()" />
         <p class="faint">
           <strong [class]="tones[told.state]">{{ told.state }}</strong>, proposed by {{ told.proposedBy }} on
-          <hinge-moment [at]="told.proposedAt" />
+          <hinge-moment [at]="told.proposedAt" />{{ told.decidedAt ? ', ' + decision() + ' on' : '' }}
           @if (told.decidedAt) {
-            , {{ told.state === 'withdrawn' ? 'withdrawn' : 'approved' }} by {{ told.decidedBy }} on
             <hinge-moment [at]="told.decidedAt" />
           }
         </p>
@@ -246,6 +245,10 @@ export class OrderPage {
     (this.order()?.lines ?? []).filter(({ state }) => state === 'waiting' || state === 'failed'),
   );
   readonly isBegun = computed(() => (this.order()?.lines ?? []).some(({ state }) => state !== 'waiting'));
+  readonly decision = computed(() => {
+    const { state, decidedBy } = this.order() ?? { state: null, decidedBy: null };
+    return `${state === 'withdrawn' ? 'withdrawn' : 'approved'} by ${decidedBy ?? ''}`;
+  });
   readonly signs = computed(() => this.open().some(({ signedHere }) => signedHere));
   readonly restarts = computed(() => this.open().filter(({ restart }) => restart).length);
 

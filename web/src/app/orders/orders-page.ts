@@ -45,9 +45,9 @@ import { orderActions, ordersFeature } from './state';
           <strong [class]="tones[order.state]">{{ order.state }}</strong>
         </ng-template>
         <ng-template hingeCell="lines" [hingeCellOf]="shown()" let-order>
-          {{ order.done }} of {{ order.lines }} done
+          {{ order.done }} of {{ order.lines }} done{{ order.failed > 0 ? ',' : '' }}
           @if (order.failed > 0) {
-            <span class="fails">, {{ order.failed }} failed</span>
+            <span class="fails">{{ order.failed }} failed</span>
           }
         </ng-template>
         <ng-template hingeCell="proposed" [hingeCellOf]="shown()" let-order>

@@ -19,7 +19,7 @@ describe('the page of work orders', () => {
   it('says which are open, and of which nothing is wanted any more', async () => {
     const site = await Site.open('/orders', { orders: { orders: rows } });
     expect(site.headline).toBe('3 work orders: 1 waits for approval, 1 can be carried out.');
-    expect(site.text).toContain('1 of 3 done , 1 failed');
+    expect(site.text).toContain('1 of 3 done, 1 failed');
     await site.fill(/State/, 'proved');
     expect(site.url).toBe('/orders?state=proved');
     expect(site.rows().map(([title]) => title)).toEqual(['Old one']);

@@ -87,7 +87,7 @@ const ranks = { new: 0, differs: 1, known: 2 } as const;
               <span class="mono faint line">{{ found.applicationUri }}</span>
             </ng-template>
             <ng-template hingeCell="where" [hingeCellOf]="shown()" let-found>
-              <span class="mono">{{ found.endpointUrl }}</span>
+              <span class="mono url">{{ found.endpointUrl }}</span>
               <span class="mono faint line">{{ found.address }}</span>
             </ng-template>
             <ng-template hingeCell="standing" [hingeCellOf]="shown()" let-found>
@@ -130,12 +130,15 @@ const ranks = { new: 0, differs: 1, known: 2 } as const;
       display: block;
       font-size: 0.86rem;
     }
+    .url {
+      white-space: nowrap;
+    }
     .standing {
       min-width: 9.5rem;
     }
     .mono {
-      font-size: 0.74rem;
-      white-space: nowrap;
+      font-size: 0.76rem;
+      overflow-wrap: anywhere;
     }
     .fault {
       border-left: 4px solid var(--weak);

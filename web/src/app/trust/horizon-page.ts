@@ -224,7 +224,8 @@ interface ShownEnding {
 
 const columns: readonly Column<ShownEnding>[] = [
   { key: 'name', title: 'What ends', text: ({ ending }) => ending.name },
-  { key: 'axis', title: 'Kind', text: ({ ending }) => ending.kind },
+  { key: 'axis', title: 'Time', text: () => '', onlyShown: true },
+  { key: 'kind', title: 'Kind', text: ({ ending }) => ending.kind, onlySaved: true },
   { key: 'ends', title: 'Ends', text: ({ at }) => at },
   {
     key: 'links',

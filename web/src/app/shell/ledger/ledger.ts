@@ -18,6 +18,8 @@ export interface Column<Row> {
   readonly short?: boolean;
   /** Stands only in the saved file. */
   readonly onlySaved?: boolean;
+  /** Is drawn, and has no words to save. */
+  readonly onlyShown?: boolean;
 }
 
 /** A table that sorts, filters, hides columns, and saves what it shows. */
@@ -189,7 +191,7 @@ export class Ledger<Row> {
   }
 
   save(): void {
-    const columns = this.columns().filter(({ key }) => !this.hidden().includes(key));
+    const columns = this.columns().filter(({ key, onlyShown }) => !onlyShown && !this.hidden().includes(key));
     const rows = this.shown().map((row) => columns.map(({ text }) => text(row)));
     const header = columns.map(({ title }) => title);
     saveFile(`${this.fileName()}.csv`, 'text/csv', toCsv(header, rows));

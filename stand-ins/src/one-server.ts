@@ -1,3 +1,4 @@
+import { once } from 'node:events';
 import { resolve } from 'node:path';
 import { readPem } from '@loyal-hinge/core';
 import { applicationUriOf, standInServers } from './marrowby/index.js';
@@ -17,10 +18,10 @@ interface Wish {
 
 /**
  * One server beside the made-up plant, which speaks push management and can be told to misbehave: for tests.
- * Folder and wish are its arguments; it tells its certificate when it is ready, and listens for quirks.
+ * Its argument is a folder, its first message the wish; it tells its certificate when it is ready, and listens for quirks.
  */
 const folder = resolve(process.argv[2] ?? '.data/one-server');
-const wish = JSON.parse(process.argv[3] ?? '{}') as Wish;
+const [wish] = (await once(process, 'message')) as [Wish];
 const standIn = standInServers.find(({ id }) => id === wish.id);
 if (!standIn) throw new Error(`no server ${wish.id}`);
 

@@ -1,5 +1,13 @@
 import { randomUUID } from 'node:crypto';
-import { inSafeOrder, listsOf, sayTrustChange, stageOf, targetOf, trustNames, undoOf } from '@loyal-hinge/core';
+import {
+  givesCertificate,
+  inSafeOrder,
+  listsOf,
+  sayTrustChange,
+  targetOf,
+  trustNames,
+  undoOf,
+} from '@loyal-hinge/core';
 import type { TrustChange, TrustParty } from '@loyal-hinge/core';
 import type { OrderLine, ProposedOrder, WorkOrder, WorkOrderRow, WorkOrderState } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
@@ -169,7 +177,7 @@ function linesAsShown(
       after,
       why: line.why,
       way: party?.way ?? 'unknown',
-      restart: line.restarted || (party?.restarts ?? false) || (stageOf(line.change) === 1 && party?.way !== 'held'),
+      restart: line.restarted || (party?.restarts ?? false) || (givesCertificate(line.change) && party?.way !== 'held'),
       signedHere: isSignedHere(line.change, signers),
       undo: undoOf(line.change) ? undo : `${undo} It can’t be undone from here.`,
       linkIds: line.linkIds,

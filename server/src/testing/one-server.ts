@@ -25,9 +25,10 @@ export async function startOneServer(wish: {
   readonly passwords: Readonly<Record<string, string>>;
 }): Promise<OneServer> {
   const folder = mkdtempSync(join(tmpdir(), 'hinge-one-'));
-  const child = fork(join(process.cwd(), 'stand-ins/dist/one-server.js'), [folder, JSON.stringify(wish)], {
+  const child = fork(join(process.cwd(), 'stand-ins/dist/one-server.js'), [folder], {
     stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
   });
+  child.send(wish);
   const gone = once(child, 'exit');
   const ended = gone.then(() => Promise.reject(new Error('the server ended before it was ready')));
   ended.catch(() => undefined);

@@ -1,6 +1,6 @@
 import { createHash, randomBytes, randomUUID } from 'node:crypto';
 import { and, desc, eq, isNull } from 'drizzle-orm';
-import { decodeBase64, encodeBase64, readPem, writePem } from '@loyal-hinge/core';
+import { decodeBase64, encodeBase64, writePem } from '@loyal-hinge/core';
 import { readSigningRequest } from '@loyal-hinge/core/issuing';
 import type { MadeTicket, PullTicket, Pulled } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
@@ -8,8 +8,10 @@ import type { Database, Queryable } from '../database/database.js';
 import { pullTickets } from '../database/schema.js';
 import type { EventLog } from '../events/event-log.js';
 import { conflict, invalid, notFound } from '../http/problems.js';
+import { knownApplication } from '../plant/known-application.js';
 import { readPlant } from '../plant/store.js';
 import type { Authorities } from './authorities/authorities.js';
+import { requestIn } from './authorities/given.js';
 import { listsOf } from './lists-store.js';
 import { clientsHeld, findCertificate, noteShown } from './store.js';
 
@@ -34,7 +36,7 @@ export class PullTickets {
   }
 
   async make(applicationId: string, validHours: number, actor: string): Promise<MadeTicket> {
-    const { name } = await this.application(applicationId);
+    const { name } = await knownApplication(this.db, applicationId);
     if ((await clientsHeld(this.db)).has(applicationId))
       throw conflict(
         `The product holds the key of ${name}: there is nothing to fetch for it.`,
@@ -57,14 +59,10 @@ export class PullTickets {
   /** Takes a request that fits the application; a second one with the same token is refused. */
   async handIn(token: string, requestPem: string): Promise<Pulled> {
     const row = await this.ofToken(token);
-    const pem = readPem(requestPem);
-    const der = pem.ok ? pem.blocks.find(({ label }) => label.endsWith('CERTIFICATE REQUEST'))?.der : undefined;
-    const read = der ? await readSigningRequest(der) : null;
-    if (!der || !read?.ok) {
-      const says = read && !read.ok ? read.says : 'There is no certificate request in this text.';
-      throw invalid(says, [{ place: 'requestPem', says }]);
-    }
-    const { applicationUri } = await this.application(row.applicationId);
+    const der = requestIn(requestPem);
+    const read = await readSigningRequest(der);
+    if (!read.ok) throw invalid(read.says, [{ place: 'requestPem', says: read.says }]);
+    const { applicationUri } = await knownApplication(this.db, row.applicationId);
     if (!read.request.applicationUris.includes(applicationUri))
       throw invalid(`The request is not for ${applicationUri}.`, [
         { place: 'requestPem', says: 'The application URI does not match.' },
@@ -89,7 +87,7 @@ export class PullTickets {
     const request = row.request === null ? null : decodeBase64(row.request);
     if (!request || row.thumbprint !== null)
       throw conflict('There is no request of this ticket that waits.', 'Look at how it stands now.');
-    const { applicationUri } = await this.application(row.applicationId);
+    const { applicationUri } = await knownApplication(this.db, row.applicationId);
     const signed = await this.authorities.sign(
       authority,
       request,
@@ -167,12 +165,6 @@ export class PullTickets {
     if (!row || row.fetchedAt !== null || Date.parse(row.expiresAt) < Date.now())
       throw notFound('ticket', 'with this token, or it has been used or has expired');
     return row;
-  }
-
-  private async application(id: string) {
-    const application = (await readPlant(this.db)).applications.find((one) => one.id === id);
-    if (!application) throw notFound('application', id);
-    return application;
   }
 
   private async view(row: Row): Promise<PullTicket> {

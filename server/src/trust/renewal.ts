@@ -9,7 +9,7 @@ import type { Database } from '../database/database.js';
 import { keyOf } from '../database/sealing.js';
 import type { SecretStore } from '../database/sealing.js';
 import { conflict, notFound } from '../http/problems.js';
-import { readPlant } from '../plant/store.js';
+import { knownApplication } from '../plant/known-application.js';
 import type { Authorities, Signed } from './authorities/authorities.js';
 import type { Carried, TrustCarrier } from './carrier.js';
 import type { PushDesk } from './push-desk.js';
@@ -38,7 +38,7 @@ export class CertificateRenewal {
   ) {}
 
   async renew(applicationId: string, authority: string, passphrase: string, actor: string): Promise<Carried> {
-    const application = await this.application(applicationId);
+    const application = await knownApplication(this.db, applicationId);
     const sign = (request: Uint8Array): Promise<Signed> =>
       this.authorities.sign(
         authority,
@@ -74,7 +74,7 @@ export class CertificateRenewal {
   /** Gives an application a certificate that exists already, for the key that it has. */
   async install(applicationId: string, thumbprint: string, actor: string): Promise<Carried> {
     const [application, found] = await Promise.all([
-      this.application(applicationId),
+      knownApplication(this.db, applicationId),
       findCertificate(this.db, thumbprint),
     ]);
     if (!found) throw notFound('certificate', thumbprint);
@@ -88,12 +88,6 @@ export class CertificateRenewal {
       ),
     );
     return this.shows(application, thumbprint);
-  }
-
-  private async application(id: string): Promise<Application> {
-    const found = (await readPlant(this.db)).applications.find((application) => application.id === id);
-    if (!found) throw notFound('application', id);
-    return found;
   }
 
   private async requestOfHeld(application: Application): Promise<Uint8Array> {

@@ -4,7 +4,7 @@ import type { Crl } from '../crl.js';
 import { PlantJudge, emptyLists, listsOf } from '../plant-trust/plant-judge.js';
 import { crlsOf, shelfOf, trustNeeds } from '../plant-trust/plant-trust.js';
 import type { KnownLists, PlantTrust, Shelf, TrustNeed, TrustParty } from '../plant-trust/plant-trust.js';
-import { changedLists, inSafeOrder, keyOfChange, stageOf, targetOf } from '../plant-trust/trust-change.js';
+import { changedLists, givesCertificate, inSafeOrder, keyOfChange, targetOf } from '../plant-trust/trust-change.js';
 import type { TrustChange } from '../plant-trust/trust-change.js';
 import type { CertificateProblem } from '../validation/problem.js';
 import { sayProblem } from '../validation/problem.js';
@@ -303,7 +303,7 @@ class Planner {
     const isRestart = ({ change }: PlannedChange): boolean => {
       const target = this.byId.get(targetOf(change));
       // A new certificate counts only after a restart; a client that the product holds is none that runs.
-      return target !== undefined && (target.restarts || (stageOf(change) === 1 && target.way !== 'held'));
+      return target !== undefined && (target.restarts || (givesCertificate(change) && target.way !== 'held'));
     };
     return [...new Set(changes.filter(isRestart).map(({ change }) => targetOf(change)))];
   }

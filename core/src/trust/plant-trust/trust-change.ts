@@ -153,6 +153,9 @@ function byTargetOf(changes: readonly TrustChange[]): ReadonlyMap<string, readon
 export const inSafeOrder = <Line extends { readonly change: TrustChange }>(lines: readonly Line[]): readonly Line[] =>
   [...lines].sort((left, right) => stageOf(left.change) - stageOf(right.change));
 
+/** Whether an application shows another certificate after a change, which counts only after a restart. */
+export const givesCertificate = (change: TrustChange): boolean => 'applicationId' in change;
+
 /** 0: gives trust; 1: gives another certificate; 2: takes trust away. */
 export const stageOf = (change: TrustChange): 0 | 1 | 2 =>
-  change.kind === 'unlist-certificate' ? 2 : 'applicationId' in change ? 1 : 0;
+  change.kind === 'unlist-certificate' ? 2 : givesCertificate(change) ? 1 : 0;

@@ -8,7 +8,7 @@ import { keyPolicyProblems } from './key-policy.js';
 import { KnownSignatures } from './known-signatures.js';
 import type { ReadTrustList } from './lists.js';
 import { nameConstraintFault } from './name-constraints.js';
-import { PathFinder } from './paths.js';
+import { PathFinder, lastOf } from './paths.js';
 import type { FoundPath } from './paths.js';
 import { about, isWarning } from './problem.js';
 import type { CertificateProblem } from './problem.js';
@@ -151,8 +151,6 @@ function structureProblems(path: readonly Certificate[]): readonly CertificatePr
   }
   return problems;
 }
-
-const lastOf = (path: readonly Certificate[]): Certificate => path[path.length - 1] as Certificate;
 
 function chainIncomplete(path: readonly Certificate[], list: ReadTrustList): CertificateProblem {
   const last = lastOf(path);

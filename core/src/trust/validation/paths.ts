@@ -151,7 +151,8 @@ class Search {
   }
 }
 
-const lastOf = (path: readonly Certificate[]): Certificate => path[path.length - 1] as Certificate;
+/** Where a path ends: the topmost certificate. */
+export const lastOf = (path: readonly Certificate[]): Certificate => path[path.length - 1] as Certificate;
 
 /** Nobody signed it: somebody who is called so and may have the key, or nobody at all. */
 function endOf(last: Certificate, candidates: readonly Certificate[]): FoundPath['end'] {

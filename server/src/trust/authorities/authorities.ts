@@ -24,7 +24,7 @@ import type { Database } from '../../database/database.js';
 import type { SecretStore } from '../../database/sealing.js';
 import type { EventLog } from '../../events/event-log.js';
 import { conflict, invalid, notFound } from '../../http/problems.js';
-import { readPlant } from '../../plant/store.js';
+import { knownApplication } from '../../plant/known-application.js';
 import { keepCrl } from '../lists-store.js';
 import { findCertificate, keepCertificate } from '../store.js';
 import { certificateIn, kindOf, openKey, pemOf, requestIn } from './given.js';
@@ -109,9 +109,7 @@ export class Authorities {
   /** Issues an application certificate from a request (PKCS#10) for an application of the plant. */
   async issue(authority: string, wish: IssueRequest, actor: string): Promise<IssuedView> {
     const block = requestIn(wish.requestPem);
-    const { applications } = await readPlant(this.db);
-    const application = applications.find(({ id }) => id === wish.applicationId);
-    if (!application) throw notFound('application', wish.applicationId);
+    const application = await knownApplication(this.db, wish.applicationId);
     const signed = await this.sign(
       authority,
       block,

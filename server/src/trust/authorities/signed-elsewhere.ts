@@ -9,6 +9,7 @@ import type { EventLog } from '../../events/event-log.js';
 import { conflict, invalid, notFound } from '../../http/problems.js';
 import type { Actor } from '../../http/serve.js';
 import type { WorkOrders } from '../../orders/service.js';
+import { knownApplication } from '../../plant/known-application.js';
 import { readPlant } from '../../plant/store.js';
 import type { CertificateRenewal } from '../renewal.js';
 import { findCertificate, keepCertificate, shownCertificates } from '../store.js';
@@ -33,7 +34,7 @@ export class SignedElsewhere {
     if (!kept) throw notFound('authority', authority);
     if (kept.keyKind !== null)
       throw conflict('The key of this authority lies here.', 'Renew the certificate with a work order.');
-    const application = await this.application(applicationId);
+    const application = await knownApplication(this.db, applicationId);
     const request = await this.renewal.requestOf(application);
     const id = randomUUID();
     await this.db.transaction(async (tx) => {
@@ -53,7 +54,7 @@ export class SignedElsewhere {
   /** Takes the certificate that came back, where it is what was asked for, and proposes to give it to the application. */
   async bring(id: string, certificatePem: string, actor: Actor): Promise<WorkOrder> {
     const kept = await this.open(id);
-    const application = await this.application(kept.applicationId);
+    const application = await knownApplication(this.db, kept.applicationId);
     const certificate = await this.fitting(kept, application, certificatePem);
     const { thumbprint, serialNumber } = certificate;
     const before = (await shownCertificates(this.db)).get(application.id)?.[0]?.thumbprint ?? null;
@@ -120,12 +121,6 @@ export class SignedElsewhere {
     const kept = await findOpenRequest(this.db, id);
     if (!kept) throw notFound('open request', id);
     return kept;
-  }
-
-  private async application(id: string): Promise<Application> {
-    const found = (await readPlant(this.db)).applications.find((application) => application.id === id);
-    if (!found) throw notFound('application', id);
-    return found;
   }
 }
 

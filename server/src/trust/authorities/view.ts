@@ -36,7 +36,7 @@ export async function authorityView(db: Database, kept: KeptAuthority): Promise<
           number: numberOf(crl),
           thisUpdate: new Date(crl.thisUpdate).toISOString(),
           nextUpdate: crl.nextUpdate === null ? null : new Date(crl.nextUpdate).toISOString(),
-          warning: crlWarning(daysLeft),
+          warning: crlWarning(daysLeft, kept.keyKind !== null),
         }
       : null,
     issued: rows.map((row) => ({
@@ -69,9 +69,9 @@ function newestOf(crls: readonly Crl[], authority: Certificate): Crl | null {
 
 const numberOf = ({ number }: Crl): number => Number.parseInt(number ?? '0', 16);
 
-function crlWarning(daysLeft: number | null): string | null {
+function crlWarning(daysLeft: number | null, isKeyHere: boolean): string | null {
   if (daysLeft === null || daysLeft > warnCrlDays) return null;
   return daysLeft < 0
     ? 'Its next update is past: who demands CRLs accepts nothing any more that this authority signed.'
-    : `Its next update is due in ${counted(daysLeft, 'day')}. Issue a new one, and give it to all lists.`;
+    : `Its next update is due in ${counted(daysLeft, 'day')}. ${isKeyHere ? 'Issue a new one' : 'Have a new one issued where its key is kept'}, and give it to all lists.`;
 }

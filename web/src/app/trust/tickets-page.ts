@@ -11,11 +11,12 @@ import { CopyText } from '../signs/copy-text';
 import { Moment } from '../signs/moment';
 import { trustActions, trustFeature } from './state';
 import { TrustHead } from './trust-head';
+import { WhichApplication } from './which-application';
 
 /** Tickets with which applications fetch their certificate and trust list by themselves. */
 @Component({
   selector: 'hinge-tickets-page',
-  imports: [FormsModule, TrustHead, Ledger, LedgerCell, CopyText, Moment],
+  imports: [FormsModule, WhichApplication, TrustHead, Ledger, LedgerCell, CopyText, Moment],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -33,15 +34,7 @@ import { TrustHead } from './trust-head';
         </section>
       }
       <form (ngSubmit)="make()">
-        <label class="field"
-          >For
-          <select name="applicationId" [(ngModel)]="applicationId">
-            <option value="" disabled>which application?</option>
-            @for (party of parties(); track party.applicationId) {
-              <option [value]="party.applicationId">{{ party.name }}</option>
-            }
-          </select></label
-        >
+        <hinge-which-application [parties]="parties()" [(chosen)]="applicationId" />
         <label class="field"
           >Good for (hours)<input type="number" name="hours" min="1" max="720" [(ngModel)]="hours"
         /></label>

@@ -91,7 +91,7 @@ describe('an authority whose key is kept elsewhere', () => {
     expect(site.text).not.toContain('Sign a request');
     await site.press(/Make a request/);
     const offered = site.all('select option').map(({ textContent }) => textContent?.trim());
-    expect(offered).toEqual(['Furnace server', 'Lehr server', 'Line display']);
+    expect(offered).toEqual(['which application?', 'Furnace server', 'Lehr server', 'Line display']);
     await site.fill(/^For/, 'display');
     await site.press(/^Make it$/);
     expect(site.asked('requestCertificate')).toEqual([{ applicationId: 'display' }]);

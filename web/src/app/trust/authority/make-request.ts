@@ -1,14 +1,14 @@
-import { ChangeDetectionStrategy, Component, computed, effect, inject, input, output, signal } from '@angular/core';
-import { FormsModule } from '@angular/forms';
+import { ChangeDetectionStrategy, Component, computed, inject, input, output, signal } from '@angular/core';
 import { Store } from '@ngrx/store';
 import type { AuthorityView } from '@loyal-hinge/contract';
 import { FormSheet } from '../../shell/form-sheet';
 import { trustActions, trustFeature } from '../state';
+import { WhichApplication } from '../which-application';
 
 /** Has an application make a request, which somebody takes to where the authority’s key is kept. */
 @Component({
   selector: 'hinge-make-request',
-  imports: [FormsModule, FormSheet],
+  imports: [FormSheet, WhichApplication],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <hinge-form-sheet heading="Make a request" does="Make it" [ready]="ready()" (kept)="make()" (left)="left.emit()">
@@ -16,14 +16,7 @@ import { trustActions, trustFeature } from '../state';
         The application keeps its key. The request waits below: save it, have it signed where the key of
         {{ authority().name }} is kept, and bring the certificate back.
       </p>
-      <label class="field"
-        >For
-        <select name="applicationId" [(ngModel)]="applicationId">
-          @for (party of parties(); track party.applicationId) {
-            <option [value]="party.applicationId">{{ party.name }}</option>
-          }
-        </select></label
-      >
+      <hinge-which-application [parties]="parties()" [(chosen)]="applicationId" />
     </hinge-form-sheet>
   `,
 })
@@ -39,13 +32,6 @@ export class MakeRequest {
   );
   readonly applicationId = signal('');
   readonly ready = computed(() => !this.busy() && this.applicationId() !== '');
-
-  constructor() {
-    effect(() => {
-      const first = this.parties()[0]?.applicationId ?? '';
-      if (this.applicationId() === '') this.applicationId.set(first);
-    });
-  }
 
   make(): void {
     const [{ thumbprint }, applicationId] = [this.authority(), this.applicationId()];

@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, computed, effect, inject, input, output, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, input, output, signal } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
 import type { AuthorityView } from '@loyal-hinge/contract';
@@ -6,22 +6,16 @@ import { chosenText } from '../../files/chosen-text';
 import { DroppedFiles } from '../../files/dropped-files';
 import { FormSheet } from '../../shell/form-sheet';
 import { trustActions, trustFeature } from '../state';
+import { WhichApplication } from '../which-application';
 
 /** Signs a certificate request of an application; one that was dropped onto the window lies here already. */
 @Component({
   selector: 'hinge-sign-request',
-  imports: [FormsModule, FormSheet],
+  imports: [FormsModule, FormSheet, WhichApplication],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <hinge-form-sheet heading="Sign a request" does="Sign it" [ready]="ready()" (kept)="sign()" (left)="left.emit()">
-      <label class="field"
-        >For
-        <select name="applicationId" [(ngModel)]="applicationId">
-          @for (party of parties(); track party.applicationId) {
-            <option [value]="party.applicationId">{{ party.name }}</option>
-          }
-        </select></label
-      >
+      <hinge-which-application [parties]="parties()" [(chosen)]="applicationId" />
       <label class="field"
         >Request (PKCS#10, PEM)<input type="file" accept=".csr,.pem,.req" (change)="take($event)" />
         @if (requestPem() !== '') {
@@ -47,17 +41,15 @@ export class SignRequest {
   readonly requestPem = signal('');
   readonly validDays = signal(730);
   readonly passphrase = signal('');
-  readonly ready = computed(() => !this.busy() && this.requestPem() !== '' && this.passphrase() !== '');
+  readonly ready = computed(
+    () => !this.busy() && this.applicationId() !== '' && this.requestPem() !== '' && this.passphrase() !== '',
+  );
 
   constructor() {
     const request = this.dropped.request();
     this.dropped.request.set(null);
     this.requestPem.set(request?.pem ?? '');
     this.applicationId.set(request?.applicationId ?? '');
-    effect(() => {
-      const first = this.parties()[0]?.applicationId ?? '';
-      if (this.applicationId() === '') this.applicationId.set(first);
-    });
   }
 
   async take(event: Event): Promise<void> {

@@ -3,7 +3,7 @@ import { setTimeout as pause } from 'node:timers/promises';
 import { algorithmOf, importPrivateKey, makeSigningRequest } from '@loyal-hinge/core/issuing';
 import type { KeyKind } from '@loyal-hinge/core/issuing';
 import type { Application, Certificate } from '@loyal-hinge/core';
-import { commonName, readCertificate } from '@loyal-hinge/core';
+import { commonName, readCertificate, renewedForDays } from '@loyal-hinge/core';
 import { appendAudit } from '../audit/trail.js';
 import type { Database } from '../database/database.js';
 import { keyOf } from '../database/sealing.js';
@@ -23,7 +23,6 @@ import {
   wayOf,
 } from './store.js';
 
-const validDays = 730;
 const comesBackWithinMs = 45_000;
 const lookAgainMs = 1000;
 
@@ -45,7 +44,7 @@ export class CertificateRenewal {
         request,
         application.applicationUri,
         applicationId,
-        validDays,
+        renewedForDays,
         passphrase,
         actor,
       );

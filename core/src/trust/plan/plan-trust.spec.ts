@@ -1,4 +1,5 @@
 import fc from 'fast-check';
+import { read, rootOf } from '../../testing/pki.js';
 import { lists, member, plantOf, wantedLink, works } from '../../testing/plant-trust.js';
 import type { Works } from '../../testing/plant-trust.js';
 import type { Certificate } from '../certificate.js';
@@ -6,6 +7,7 @@ import { PlantJudge } from '../plant-trust/plant-judge.js';
 import { shelfOf } from '../plant-trust/plant-trust.js';
 import type { PlantTrust, Shelf, TrustParty } from '../plant-trust/plant-trust.js';
 import { onPaper } from '../plant-trust/trust-change.js';
+import { withPromises } from '../plant-trust/promised.js';
 import { webCryptoVerifier } from '../x509/signatures.js';
 import { planTrust } from './plan-trust.js';
 import type { Strategy, TrustPlan } from './plan-trust.js';
@@ -189,6 +191,19 @@ describe('a plan with one authority', () => {
     ]);
   });
 
+  it('renews nobody for whom the same key and the same hosts would not be enough', async () => {
+    const furnace = await site.own('furnace', { dns: ['other.works.example'] });
+    const plant = plantOf(
+      [member('display', await site.signed('display')), member('furnace', furnace)],
+      [wantedLink('display', 'furnace', 'furnace.works.example')],
+    );
+    const made = await plan(plant, 'authority', knownOf(site.root));
+    expect(told(made)).toEqual(['list-certificate furnace trusted']);
+    expect(made.remainder.map(({ holderId, says }) => [holderId, says])).toEqual([
+      ['display', expect.stringContaining('other.works.example')],
+    ]);
+  });
+
   it('counts a restart for each new certificate of an application that runs', async () => {
     const [display, furnace] = [await site.own('display'), await site.own('furnace')];
     const plant = plantOf(
@@ -196,6 +211,51 @@ describe('a plan with one authority', () => {
       [wantedLink('display', 'furnace')],
     );
     expect((await plan(plant, 'authority', knownOf(site.root))).restarts).toEqual(['furnace']);
+  });
+});
+
+describe('a plan with an authority that was renewed', () => {
+  const trusting = async (root: Certificate): Promise<PlantTrust> =>
+    plantOf(
+      [
+        member('display', await site.signed('display'), lists({ trusted: [root] })),
+        member('furnace', await site.signed('furnace'), lists({ trusted: [root] })),
+      ],
+      [wantedLink('display', 'furnace')],
+    );
+  const planFor = (plant: PlantTrust, authority: Certificate): Promise<TrustPlan> =>
+    planTrust(plant, { strategy: 'authority', authority, known: knownOf(site.root, authority) }, webCryptoVerifier);
+  const overlap = ['display', 'furnace'].map((name) => `list-certificate ${name} trusted`);
+  const end = ['display', 'furnace'].map((name) => `unlist-certificate ${name} trusted`);
+
+  it('with its key: gives the new one to everybody, renews nothing, and takes the old one away at the end', async () => {
+    const renewed = read(await rootOf(site.authority, { to: '2040-01-01' }));
+    expect(told(await planFor(await trusting(site.root), renewed))).toEqual([...overlap, ...end]);
+    expect(told(await planFor(await trusting(renewed), renewed))).toEqual([]);
+  });
+
+  it('with a new key: renews all that the old one signed in between', async () => {
+    const renewed = (await works()).root;
+    expect(renewed.subject.equals(site.root.subject)).toBe(true);
+    const made = await planFor(await trusting(site.root), renewed);
+    expect(told(made).sort()).toEqual([...overlap, 'renew display', 'renew furnace', ...end].sort());
+    expect(made.remainder).toEqual([]);
+  });
+
+  it('leaves the old one trusted where somebody whom it signed can’t be renewed yet', async () => {
+    const plant = await trusting(site.root);
+    const unread = member('lehr', await site.signed('lehr'), null, { way: 'unknown' });
+    const wanted = [...plant.links, wantedLink('display', 'lehr')];
+    const made = await planFor({ ...plant, parties: [...plant.parties, unread], links: wanted }, (await works()).root);
+    expect(told(made).filter((line) => line.includes(' display') || line.startsWith('renew'))).toEqual([
+      'list-certificate display trusted',
+      'renew furnace',
+    ]);
+  });
+
+  it('does not want it in the place of the old one where it has ended itself', async () => {
+    const ended = read(await rootOf(site.authority, { to: '2026-02-01' }));
+    expect(told(await planFor(await trusting(site.root), ended))).toEqual([]);
   });
 });
 
@@ -254,6 +314,22 @@ describe('whatever the plant', () => {
         const verdicts = await new PlantJudge(after, webCryptoVerifier).needs(after);
         expect(verdicts.filter(({ result }) => result !== 'good')).toEqual([]);
         expect((await plan(after, 'direct', known)).changes).toEqual([]);
+      }),
+      { numRuns: 60 },
+    );
+  });
+
+  it('one authority carried out on paper makes every link trusted, and a second plan finds nothing left to do', async () => {
+    await fc.assert(
+      fc.asyncProperty(anyPlant(), async (plant) => {
+        const known = knownOf(site.root);
+        const made = await plan(plant, 'authority', known);
+        expect(made.remainder).toEqual([]);
+        const changes = made.changes.map(({ change }) => change);
+        const after = onPaper(plant, changes, shelfOf(plant, [site.root]));
+        const verdicts = await new PlantJudge(after, withPromises(webCryptoVerifier)).needs(after);
+        expect(verdicts.filter(({ result }) => result !== 'good')).toEqual([]);
+        expect((await plan(after, 'authority', known)).changes).toEqual([]);
       }),
       { numRuns: 60 },
     );

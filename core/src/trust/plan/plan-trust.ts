@@ -4,10 +4,19 @@ import type { Crl } from '../crl.js';
 import { PlantJudge, emptyLists, listsOf } from '../plant-trust/plant-judge.js';
 import { crlsOf, shelfOf, trustNeeds } from '../plant-trust/plant-trust.js';
 import type { KnownLists, PlantTrust, Shelf, TrustNeed, TrustParty } from '../plant-trust/plant-trust.js';
-import { changedLists, givesCertificate, inSafeOrder, keyOfChange, targetOf } from '../plant-trust/trust-change.js';
+import { withPromises } from '../plant-trust/promised.js';
+import {
+  changedLists,
+  givesCertificate,
+  inSafeOrder,
+  keyOfChange,
+  onPaper,
+  targetOf,
+} from '../plant-trust/trust-change.js';
 import type { TrustChange } from '../plant-trust/trust-change.js';
 import type { CertificateProblem } from '../validation/problem.js';
-import { sayProblem } from '../validation/problem.js';
+import { isWarning, sayProblem } from '../validation/problem.js';
+import { sameBytes } from '../x509/der.js';
 import type { SignatureVerifier } from '../x509/signatures.js';
 
 /** `direct`: each application lists the certificates of those it talks to. `authority`: each lists one authority, which signs for all. */
@@ -48,12 +57,14 @@ export interface PlanWish {
 
 /**
  * The smallest set of changes after which every wanted link is trusted both ways, as far as trust alone can mend it, and no
- * trusted list holds anything that no link needs. What works already is left as it is. Each list is looked at for itself:
+ * trusted list holds anything that no link needs. What works already is left as it is, unless it works only by what the
+ * authority was before it was renewed with its key. Whoever is to be given a certificate is judged by the one that is
+ * promised. Each list is looked at for itself:
  * what one application trusts never depends on what another does, so the smallest set of each makes the smallest of all.
  */
 export async function planTrust(plant: PlantTrust, wish: PlanWish, verifier: SignatureVerifier): Promise<TrustPlan> {
   const planner = new Planner(plant, wish, verifier);
-  return planner.plan();
+  return planner.plan(wish.strategy);
 }
 
 /** Problems that disappear when the right thing lies in the right list. */
@@ -71,37 +82,49 @@ type Wanted = Pick<PlannedChange, 'change' | 'why'>;
 interface Wish {
   readonly need: TrustNeed;
   readonly wanted: readonly Wanted[];
+  /** By what it works already, and is to work no longer; null where it doesn’t work yet. */
+  readonly instead: readonly Certificate[] | null;
 }
 
 class Planner {
   private readonly judge: PlantJudge;
   private readonly chains = new Map<Certificate, readonly Certificate[]>();
   private readonly shelf: Shelf;
+  /** What chains are built with: all authorities that are known, and the plant’s own preferred. */
   private readonly authorities: KnownLists;
   private readonly byId: ReadonlyMap<string, TrustParty>;
   private readonly changes = new Map<string, { change: TrustChange; why: string; linkIds: Set<string> }>();
   private readonly remainder: Remainder[] = [];
-  private readonly renewed = new Set<string>();
+  /** The plant’s authority trusted, with all CRLs that are known. */
+  private readonly underAuthority: KnownLists;
+  /** The authority that is to sign for all; null where each is trusted for itself. */
+  private readonly authority: Certificate | null;
 
   constructor(
     private readonly plant: PlantTrust,
-    private readonly wish: PlanWish,
+    wish: PlanWish,
     verifier: SignatureVerifier,
   ) {
-    this.judge = new PlantJudge(plant, verifier);
-    const lying = shelfOf(plant);
+    this.judge = new PlantJudge(plant, withPromises(verifier));
+    this.authority = wish.strategy === 'authority' ? wish.authority : null;
+    const lying = shelfOf(plant, this.authority ? [this.authority] : []);
     this.shelf = {
       certificates: new Map([...lying.certificates, ...wish.known.certificates]),
       crls: [...lying.crls, ...wish.known.crls],
     };
     const isAuthority = (certificate: Certificate): boolean => certificate.isAuthority;
-    this.authorities = { ...emptyLists, issuers: [...this.shelf.certificates.values()].filter(isAuthority) };
+    this.authorities = {
+      ...emptyLists,
+      trusted: this.authority ? [this.authority] : [],
+      issuers: [...this.shelf.certificates.values()].filter(isAuthority),
+    };
+    this.underAuthority = { ...this.authorities, trustedCrls: this.shelf.crls };
     this.byId = new Map(plant.parties.map((party) => [party.applicationId, party]));
   }
 
-  async plan(): Promise<TrustPlan> {
-    const needs = trustNeeds(this.plant);
-    if (this.wish.strategy === 'authority') await this.renewWhatTheAuthorityDidNotSign(needs);
+  async plan(strategy: Strategy): Promise<TrustPlan> {
+    const renewals = this.authority ? await this.renewals(this.authority) : [];
+    const needs = trustNeeds(onPaper(this.plant, renewals, this.shelf));
     const byHolder = new Map<string, TrustNeed[]>();
     for (const need of needs) {
       const known = byHolder.get(need.holder.applicationId);
@@ -113,7 +136,7 @@ class Planner {
       [...this.changes.values()].map(({ change, why, linkIds }) => ({ change, why, linkIds: [...linkIds] })),
     );
     return {
-      strategy: this.wish.strategy,
+      strategy,
       changes,
       restarts: this.restartsOf(changes),
       atRenewal: this.renewalCost(needs, changes),
@@ -122,31 +145,44 @@ class Planner {
   }
 
   /** Everybody who is shown on a link must show a certificate of the authority, in order but for trust. */
-  private async renewWhatTheAuthorityDidNotSign(needs: readonly TrustNeed[]): Promise<void> {
-    const { authority } = this.wish;
-    if (!authority) return;
+  private async renewals(authority: Certificate): Promise<readonly TrustChange[]> {
+    const needs = trustNeeds(this.plant);
     const unread = new Set(needs.filter(({ holder }) => !holder.lists).map(({ shown }) => shown.applicationId));
-    const lists = { ...this.authorities, trusted: [authority], trustedCrls: this.shelf.crls };
-    for (const { link, shown, host } of needs) {
-      const judgement = shown.certificate
-        ? await this.judge.certificate(lists, shown.certificate, shown.applicationUri, host)
-        : null;
-      const belongs = judgement?.path.some((certificate) => certificate.is(authority)) ?? false;
-      const problems = (judgement?.findings ?? [])
-        .flatMap((found) => found ?? [])
-        .filter(({ status }) => status !== 'Good');
-      const sound = belongs && problems.every(({ kind }) => mendable.has(kind));
+    for (const need of needs) {
+      const { link, shown } = need;
       // Whoever keeps lists that nobody knows would refuse the new certificate.
-      if (sound || shown.way === 'unknown' || unread.has(shown.applicationId)) continue;
-      this.renewed.add(shown.applicationId);
-      this.add(
-        { kind: 'renew-certificate', applicationId: shown.applicationId, authority: authority.thumbprint },
-        belongs && problems[0]
-          ? sayProblem(problems[0])
-          : `${commonName(authority.subject.text)} did not sign its certificate.`,
-        link.linkId,
-      );
+      if (shown.way === 'unknown' || unread.has(shown.applicationId)) continue;
+      const today = await this.flawsUnder(authority, need);
+      if (today.isSignedByIt && today.lasting.length === 0) continue;
+      const change = renewing(shown, authority);
+      const [after] = onPaper({ ...this.plant, parties: [shown] }, [change], this.shelf).parties;
+      // A new certificate for the same key and the same hosts would not help.
+      if (
+        after &&
+        shown.certificate &&
+        (await this.flawsUnder(authority, { ...need, shown: after })).lasting.length > 0
+      )
+        continue;
+      const [flaw] = today.isSignedByIt ? today.lasting : [];
+      const why = flaw ? sayProblem(flaw) : `${commonName(authority.subject.text)} did not sign its certificate.`;
+      this.add(change, why, link.linkId);
     }
+    return [...this.changes.values()].map(({ change }) => change);
+  }
+
+  /** Whether an authority stands above what is shown, and what is wrong with that beside trust. */
+  private async flawsUnder(
+    authority: Certificate,
+    { shown, host }: TrustNeed,
+  ): Promise<{ readonly isSignedByIt: boolean; readonly lasting: readonly CertificateProblem[] }> {
+    if (!shown.certificate) return { isSignedByIt: false, lasting: [] };
+    const lists = this.underAuthority;
+    const { path, findings } = await this.judge.certificate(lists, shown.certificate, shown.applicationUri, host);
+    const problems = findings.flatMap((found) => found ?? []);
+    return {
+      isSignedByIt: path.some((certificate) => certificate.is(authority)),
+      lasting: problems.filter((problem) => !isWarning(problem) && !mendable.has(problem.kind)),
+    };
   }
 
   private async planHolder(holder: TrustParty, needs: readonly TrustNeed[]): Promise<void> {
@@ -156,10 +192,7 @@ class Planner {
     }
     const used = new Set<Thumbprint>();
     const wishes: Wish[] = [];
-    for (const need of needs) {
-      if (this.renewed.has(need.shown.applicationId)) this.trustAuthority(need, used);
-      else wishes.push(...(await this.wishesOf(need, holder.lists, used)));
-    }
+    for (const need of needs) wishes.push(...(await this.wishesOf(need, holder.lists, used)));
     await this.grant(holder, wishes, used);
     for (const certificate of holder.lists.trusted)
       if (!used.has(certificate.thumbprint)) this.takeAway(holder, certificate);
@@ -172,14 +205,35 @@ class Planner {
       this.leave(need, verdict.says);
       return [];
     }
-    for (const certificate of verdict.judgement.path) used.add(certificate.thumbprint);
+    const { path, certificate } = verdict.judgement;
+    if (verdict.result === 'good' && path.some((one) => this.isFormerSelf(one)))
+      return [{ need, wanted: await this.mendingOf(need, certificate, this.withoutFormerSelf(lists)), instead: path }];
+    for (const one of path) used.add(one.thumbprint);
     if (verdict.result === 'good') return [];
     const lasting = verdict.problems.find(({ kind }) => !mendable.has(kind));
     if (lasting) {
       this.leave(need, sayProblem(lasting));
       return [];
     }
-    return [{ need, wanted: await this.mendingOf(need, verdict.judgement.certificate, lists) }];
+    return [{ need, wanted: await this.mendingOf(need, certificate, lists), instead: null }];
+  }
+
+  /** The authority before it was renewed with its key: what it signed hangs below both. */
+  private isFormerSelf(certificate: Certificate): boolean {
+    const { authority } = this;
+    return (
+      authority !== null &&
+      !certificate.is(authority) &&
+      certificate.isAuthority &&
+      certificate.subject.equals(authority.subject) &&
+      sameBytes(certificate.publicKey.info, authority.publicKey.info)
+    );
+  }
+
+  private withoutFormerSelf(lists: KnownLists): KnownLists {
+    const rest = (list: readonly Certificate[]): readonly Certificate[] =>
+      list.filter((certificate) => !this.isFormerSelf(certificate));
+    return { ...lists, trusted: rest(lists.trusted), issuers: rest(lists.issuers) };
   }
 
   /** The right things in the right lists. */
@@ -194,13 +248,15 @@ class Planner {
     const anchor = this.anchorOf(leaf, issuers);
     const isTrusted = (listed: Certificate, index: number): boolean =>
       holds(lists.trusted, listed) && (index === 0 || listed.isAuthority);
-    const trust: Wanted[] = path.some(isTrusted)
+    const isGiven = path.some(isTrusted);
+    const trust: Wanted[] = isGiven
       ? []
       : [{ change: listing(holder, 'trusted', anchor), why: `${holder.name} must trust ${shown.name}.` }];
     const completion = issuers
-      .filter((issuer) => issuer !== anchor && !holds(lists.trusted, issuer) && !holds(lists.issuers, issuer))
+      .filter((issuer) => !holds(lists.trusted, issuer) && !holds(lists.issuers, issuer))
+      .filter((issuer) => isGiven || issuer !== anchor)
       .map((issuer): Wanted => ({
-        change: listing(holder, 'issuers', issuer),
+        change: listing(holder, issuer === anchor ? 'trusted' : 'issuers', issuer),
         why: `The chain of ${shown.name} is incomplete without it.`,
       }));
     const crls = this.plant.crlsDemanded
@@ -230,13 +286,15 @@ class Planner {
   private async grant(holder: TrustParty, wishes: readonly Wish[], used: Set<Thumbprint>): Promise<void> {
     if (wishes.length === 0) return;
     const all = wishes.flatMap(({ wanted }) => wanted.map(({ change }) => change));
-    const after = { ...holder, lists: changedLists(listsOf(holder), all, this.shelf) };
-    for (const { need, wanted } of wishes) {
-      const judged = await this.judge.need({ ...need, holder: after });
-      if (judged.result === 'bad') this.leave(need, judged.problems.map(sayProblem).join(' '));
-      if (judged.result !== 'good') continue;
-      for (const certificate of judged.judgement.path) used.add(certificate.thumbprint);
-      for (const { change, why } of wanted) this.add(change, why, need.link.linkId);
+    const after = changedLists(listsOf(holder), all, this.shelf);
+    const whole = { ...holder, lists: after };
+    const moved = { ...holder, lists: this.withoutFormerSelf(after) };
+    for (const { need, wanted, instead } of wishes) {
+      const judged = await this.judge.need({ ...need, holder: instead ? moved : whole });
+      const isGranted = judged.result === 'good';
+      if (judged.result === 'bad' && !instead) this.leave(need, judged.problems.map(sayProblem).join(' '));
+      for (const certificate of isGranted ? judged.judgement.path : (instead ?? [])) used.add(certificate.thumbprint);
+      if (isGranted) for (const { change, why } of wanted) this.add(change, why, need.link.linkId);
     }
   }
 
@@ -250,21 +308,8 @@ class Planner {
 
   /** Directly: the certificate itself. By authority: the plant’s authority where it stands in the chain. */
   private anchorOf(leaf: Certificate, issuers: readonly Certificate[]): Certificate {
-    const { strategy, authority } = this.wish;
-    return (strategy === 'authority' && authority && issuers.find((issuer) => issuer.is(authority))) || leaf;
-  }
-
-  /** The authority gives trust to what it is going to sign; that can’t be judged before it is signed. */
-  private trustAuthority({ holder, shown, link }: TrustNeed, used: Set<Thumbprint>): void {
-    const { authority } = this.wish;
-    if (!authority) return;
-    const lists = listsOf(holder);
-    used.add(authority.thumbprint);
-    if (!holds(lists.trusted, authority))
-      this.add(listing(holder, 'trusted', authority), `It will sign the certificate of ${shown.name}.`, link.linkId);
-    if (this.plant.crlsDemanded)
-      for (const { change, why } of this.crlWanted(holder, authority, lists, authority))
-        this.add(change, why, link.linkId);
+    const { authority } = this;
+    return (authority && issuers.find((issuer) => issuer.is(authority))) ?? leaf;
   }
 
   private newestCrl(issuer: Certificate): Crl | null {
@@ -315,7 +360,7 @@ class Planner {
     for (const { holder, shown } of needs) {
       const touched = listsTouched.get(shown.applicationId) ?? new Set<string>();
       listsTouched.set(shown.applicationId, touched);
-      if (this.renewed.has(shown.applicationId) || !shown.certificate) continue;
+      if (!shown.certificate) continue;
       const isListed =
         holds(listsOf(holder).trusted, shown.certificate) ||
         added.has(keyOfChange(listing(holder, 'trusted', shown.certificate)));
@@ -329,6 +374,12 @@ class Planner {
 
 const holds = (list: readonly Certificate[], certificate: Certificate): boolean =>
   list.some((listed) => listed.is(certificate));
+
+const renewing = ({ applicationId }: TrustParty, { thumbprint }: Certificate): TrustChange => ({
+  kind: 'renew-certificate',
+  applicationId,
+  authority: thumbprint,
+});
 
 const listing = (holder: TrustParty, list: 'trusted' | 'issuers', { thumbprint }: Certificate): TrustChange => ({
   kind: 'list-certificate',

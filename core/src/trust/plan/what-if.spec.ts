@@ -63,6 +63,23 @@ describe('what if', () => {
     expect(await whatIf(plant, changes, shelfOf(plant), webCryptoVerifier)).toEqual([]);
   });
 
+  it('a certificate is renewed: judges the one that is promised, by those who trust the authority', async () => {
+    const plant = plantOf(
+      [
+        member('display', display, lists({ trusted: [furnace] })),
+        member('furnace', furnace, lists({ trusted: [site.root] })),
+      ],
+      wanted,
+    );
+    const renew = { kind: 'renew-certificate', applicationId: 'display', authority: site.root.thumbprint } as const;
+    const shelf = shelfOf(plant);
+    expect(await whatIf(plant, [renew], shelf, webCryptoVerifier)).toMatchObject([
+      { before: 'refused', after: 'trusted' },
+    ]);
+    const taking = [renew, listing('unlist-certificate', 'furnace', site.root)];
+    expect(await whatIf(plant, taking, shelf, webCryptoVerifier)).toEqual([]);
+  });
+
   it('lists are not known: the link stays unknown, and nothing is claimed', async () => {
     const plant = plantOf(
       [member('display', display, lists({ trusted: [furnace] })), member('furnace', furnace, null)],

@@ -1,5 +1,6 @@
 import { PlantJudge } from '../plant-trust/plant-judge.js';
 import type { NeedVerdict } from '../plant-trust/plant-judge.js';
+import { withPromises } from '../plant-trust/promised.js';
 import type { PlantTrust, Shelf } from '../plant-trust/plant-trust.js';
 import { onPaper } from '../plant-trust/trust-change.js';
 import type { TrustChange } from '../plant-trust/trust-change.js';
@@ -18,14 +19,14 @@ export interface LinkTurn {
 /** Whether both ends accept each other’s certificates. */
 export type TrustState = 'trusted' | 'refused' | 'unknown';
 
-/** Which links turn by changes, judged on paper: nothing is touched. Renewals change nothing on paper, since the new certificate is not there. */
+/** Which links turn by changes, judged on paper: nothing is touched. Certificates that are still to be signed are taken as promised. */
 export async function whatIf(
   plant: PlantTrust,
   changes: readonly TrustChange[],
   shelf: Shelf,
   verifier: SignatureVerifier,
 ): Promise<readonly LinkTurn[]> {
-  const judge = new PlantJudge(plant, verifier);
+  const judge = new PlantJudge(plant, withPromises(verifier));
   const [before, after] = [await judge.needs(plant), await judge.needs(onPaper(plant, changes, shelf))];
   return plant.links.flatMap((link) => {
     const of = (verdicts: readonly NeedVerdict[]) => verdicts.filter(({ need }) => need.link.linkId === link.linkId);

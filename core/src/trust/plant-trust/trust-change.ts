@@ -1,5 +1,6 @@
 import type { Certificate, Thumbprint } from '../certificate.js';
 import type { Crl } from '../crl.js';
+import { PromisedCertificate } from './promised.js';
 import type { KnownLists, PlantTrust, Shelf, TrustParty } from './plant-trust.js';
 
 /** A change of what an application trusts, or of the certificate that it shows. */
@@ -120,24 +121,35 @@ function withCrl(crls: readonly Crl[], crl: Crl): readonly Crl[] {
   return [...crls.filter((other) => !isOlder(other)), crl];
 }
 
-/** The plant after changes, on paper. Certificates that are not made yet are not made on paper: a renewal changes nothing here. */
+/**
+ * The plant after changes, on paper. Whoever is to be given a certificate that is not made yet shows a promised one; a
+ * judge believes in those only with `withPromises`.
+ */
 export function onPaper(plant: PlantTrust, changes: readonly TrustChange[], shelf: Shelf): PlantTrust {
   const byTarget = byTargetOf(changes);
   const changed = (party: TrustParty): TrustParty => {
     const own = byTarget.get(party.applicationId);
     if (!own) return party;
     const lists = party.lists ? changedLists(party.lists, own, shelf) : party.lists;
-    return { ...party, lists, certificate: shownAfter(party, own, shelf) };
+    return { ...party, lists, certificate: shownAfter(party, own, shelf, plant.at) };
   };
   return { ...plant, parties: plant.parties.map(changed) };
 }
 
-const shownAfter = (party: TrustParty, changes: readonly TrustChange[], shelf: Shelf): Certificate | null =>
-  changes.reduce(
-    (shown, change) =>
-      change.kind === 'install-certificate' ? (shelf.certificates.get(change.thumbprint) ?? shown) : shown,
-    party.certificate,
-  );
+function shownAfter(
+  party: TrustParty,
+  changes: readonly TrustChange[],
+  { certificates }: Shelf,
+  at: number,
+): Certificate | null {
+  let shown = party.certificate;
+  for (const change of changes) {
+    if (change.kind === 'install-certificate') shown = certificates.get(change.thumbprint) ?? shown;
+    const authority = change.kind === 'renew-certificate' ? certificates.get(change.authority) : undefined;
+    if (shown && authority) shown = new PromisedCertificate(shown, authority, party.applicationUri, at);
+  }
+  return shown;
+}
 
 function byTargetOf(changes: readonly TrustChange[]): ReadonlyMap<string, readonly TrustChange[]> {
   const groups = new Map<string, TrustChange[]>();

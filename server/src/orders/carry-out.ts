@@ -1,6 +1,6 @@
 import type { Logger } from 'pino';
-import { stageOf, targetOf, undoOf, wayWords } from '@loyal-hinge/core';
-import type { TrustChange } from '@loyal-hinge/core';
+import { counted, givesCertificate, listed, stageOf, targetOf, undoOf, wayWords } from '@loyal-hinge/core';
+import type { Stage, TrustChange } from '@loyal-hinge/core';
 import type { WorkOrder } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
 import { persist } from '../database/database.js';
@@ -13,6 +13,7 @@ import { authoritiesHere } from '../trust/authorities/store.js';
 import type { Carried, TrustCarrier } from '../trust/carrier.js';
 import type { CertificateRenewal } from '../trust/renewal.js';
 import { clientsHeld, wayOf } from '../trust/store.js';
+import type { RenewalProof } from './renewal-proof.js';
 import { isSignedHere } from './service.js';
 import type { WorkOrders } from './service.js';
 import { findOrder, linesOf, moveLines, moveOrder, releaseOrder } from './store.js';
@@ -22,7 +23,7 @@ import type { LineRow } from './store.js';
 interface Batch {
   readonly target: string;
   /** What gives trust, then new certificates, then what takes trust away. */
-  readonly stage: number;
+  readonly stage: Stage;
   readonly lines: readonly LineRow[];
 }
 
@@ -32,6 +33,7 @@ const patienceMs = 5 * 60_000;
 /** Carries work orders out, line by line, in the background of the call that asked for it. */
 export class OrderCarrier {
   private readonly running = new Map<string, Promise<void>>();
+  private readonly stopping = new AbortController();
 
   constructor(
     private readonly db: Database,
@@ -39,6 +41,7 @@ export class OrderCarrier {
     private readonly carrier: TrustCarrier,
     private readonly renewal: CertificateRenewal,
     private readonly links: Pick<Links, 'askAfresh'>,
+    private readonly proof: Pick<RenewalProof, 'doubts'>,
     private readonly events: EventLog,
     private readonly logger: Logger,
   ) {}
@@ -67,7 +70,7 @@ export class OrderCarrier {
     });
     const work = this.work(id, open, passphrase ?? '', actor.name)
       .catch(async (error: unknown) => {
-        this.logger.error({ err: error, orderId: id }, 'a work order stopped');
+        if (!this.stopping.signal.aborted) this.logger.error({ err: error, orderId: id }, 'a work order stopped');
         await persist(patienceMs, () => releaseOrder(this.db, id));
       })
       .finally(() => this.running.delete(id));
@@ -75,8 +78,9 @@ export class OrderCarrier {
     return this.orders.one(id);
   }
 
-  /** Waits for what is being carried out; called before the server stops. */
+  /** Waits for what is being carried out, and no longer for its proof; called before the server stops. */
   async settle(): Promise<void> {
+    this.stopping.abort();
     await Promise.all(this.running.values());
   }
 
@@ -128,11 +132,17 @@ export class OrderCarrier {
   }
 
   private async work(id: string, open: readonly LineRow[], passphrase: string, actor: string): Promise<void> {
-    let complete = await this.isGivingDone(id);
+    let stage: Stage = 0;
     for (const batch of batchesOf(open)) {
-      // Nothing is renewed or taken away while what should let it in, or take its place, is not there.
-      if (!complete && batch.stage > 0) break;
-      complete = (await this.carryOut(id, batch, passphrase, actor)) && complete;
+      if (batch.stage > stage) {
+        const doubts = await this.doubtsBefore(id, batch.stage, actor);
+        if (doubts) {
+          await this.holdBack(id, batch.stage, doubts);
+          break;
+        }
+        stage = batch.stage;
+      }
+      await this.carryOut(id, batch, passphrase, actor);
       await this.tell(id);
     }
     await persist(patienceMs, () => this.orders.prove(id));
@@ -141,28 +151,57 @@ export class OrderCarrier {
     await this.tell(id);
   }
 
+  /**
+   * What keeps a stage from beginning: nothing is renewed or taken away while what should let it in, or take its place, is
+   * not there; and nothing is taken away before new certificates are proved.
+   */
+  private async doubtsBefore(id: string, stage: Stage, actor: string): Promise<string | null> {
+    await persist(patienceMs, () => this.orders.prove(id));
+    const earlier = (await persist(patienceMs, () => linesOf(this.db, id))).filter(
+      ({ change }) => stageOf(change) < stage,
+    );
+    const numbers = (lines: readonly LineRow[]): string => listed(lines.map(({ position }) => String(position)));
+    const open = earlier.filter(({ state }) => state !== 'done' && state !== 'proved');
+    if (open.length > 0)
+      return `Not begun: ${counted(open.length, 'line')} before it ${open.length === 1 ? 'is' : 'are'} not done (${numbers(open)}).`;
+    if (stage < 2 || !earlier.some(({ change }) => givesCertificate(change))) return null;
+    const unproved = earlier.filter(({ state }) => state !== 'proved');
+    if (unproved.length > 0)
+      return `Kept until what takes its place is proved: nothing was read since ${counted(unproved.length, 'line')} before it ${unproved.length === 1 ? 'was' : 'were'} done (${numbers(unproved)}).`;
+    const doubts = await this.proof.doubts(earlier, await this.approvedAt(id), actor, this.stopping.signal);
+    return doubts.length === 0 ? null : `Kept, since a new certificate is not accepted everywhere. ${doubts.join(' ')}`;
+  }
+
+  private async approvedAt(id: string): Promise<string> {
+    const order = await persist(patienceMs, () => findOrder(this.db, id));
+    return new Date(order?.decidedAt ?? order?.proposedAt ?? Date.now()).toISOString();
+  }
+
+  private async holdBack(id: string, stage: Stage, says: string): Promise<void> {
+    const held = (await linesOf(this.db, id)).filter(({ change }) => stageOf(change) >= stage);
+    const positions = held.map(({ position }) => position);
+    await persist(patienceMs, () =>
+      moveLines(this.db, id, positions, ['waiting', 'failed'], { state: 'waiting', says }),
+    );
+  }
+
   private tell(orderId: string): Promise<void> {
     return persist(patienceMs, () => this.events.tell({ kind: 'order-changed', orderId }));
   }
 
-  /** False where a line that gives trust still waits for a person. */
-  private async isGivingDone(id: string): Promise<boolean> {
-    return (await linesOf(this.db, id)).every(({ state, change }) => state !== 'by hand' || stageOf(change) > 0);
-  }
-
-  /** One batch: claimed, carried out, and noted; true where it is done. */
-  private async carryOut(id: string, { target, lines }: Batch, passphrase: string, actor: string): Promise<boolean> {
+  /** One batch: claimed, carried out, and noted. */
+  private async carryOut(id: string, { target, lines }: Batch, passphrase: string, actor: string): Promise<void> {
     const positions = lines.map(({ position }) => position);
     const at = new Date().toISOString();
     if (await this.isByHand(target)) {
       const says = `It goes ${wayWords[(await wayOf(this.db, target))?.way ?? 'unknown']}. Fetch the bundle, take it there, then say that it is done.`;
       await moveLines(this.db, id, positions, ['waiting', 'failed'], { state: 'by hand', says, by: actor, at });
-      return false;
+      return;
     }
     const claimed = await persist(patienceMs, () =>
       moveLines(this.db, id, positions, ['waiting', 'failed'], { state: 'claimed', by: actor, at }),
     );
-    if (claimed.length === 0) return true;
+    if (claimed.length === 0) return;
     await this.tell(id);
     try {
       const changes = claimed.map(({ change }) => change);
@@ -178,7 +217,6 @@ export class OrderCarrier {
           });
         }),
       );
-      return true;
     } catch (error) {
       if (!(error instanceof ProblemError)) this.logger.error({ err: error, orderId: id, target }, 'a line failed');
       const says =
@@ -186,7 +224,6 @@ export class OrderCarrier {
           ? `${error.problem.detail} ${error.problem.remedy}`
           : 'The server met an error. Read the lists of the target, then carry it out again.';
       await persist(patienceMs, () => moveLines(this.db, id, positions, ['claimed'], { state: 'failed', says }));
-      return false;
     }
   }
 
@@ -221,7 +258,7 @@ export class OrderCarrier {
 
 /** Lines in their order, those of the same target and kind of step together. */
 export function batchesOf(lines: readonly LineRow[]): readonly Batch[] {
-  const batches = new Map<string, { target: string; stage: number; lines: LineRow[] }>();
+  const batches = new Map<string, { target: string; stage: Stage; lines: LineRow[] }>();
   for (const line of lines) {
     const target = targetOf(line.change);
     const stage = stageOf(line.change);

@@ -8,7 +8,7 @@ import type { SecretStore } from '../database/sealing.js';
 import { readPlant, writePlant, writeSetting } from '../plant/store.js';
 import { takeOverAuthority } from '../trust/authorities/take-over.js';
 import { noLists, noteReading, replaceLists } from '../trust/lists-store.js';
-import { pushLinkId } from '../trust/push-desk.js';
+import { pushLinkId } from '../trust/push-link.js';
 import { keepCertificate, noteRestarts, setClientCertificate, setWay } from '../trust/store.js';
 
 /** What the stand-ins hand over: the made-up plant, and the keys, lists and passwords that its engineer would have. */

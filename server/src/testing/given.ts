@@ -7,7 +7,7 @@ import { usualLimits } from '../links/check/means.js';
 import { handover } from '../setup/handover.js';
 import type { Handover } from '../setup/handover.js';
 import { walkLink } from '../links/check/walk-link.js';
-import { pushLink } from '../trust/push-desk.js';
+import { pushLink } from '../trust/push-link.js';
 import type { PushManagement } from '../ua/push-management.js';
 
 /** What `npm test` has started: database, made-up plant and server. */

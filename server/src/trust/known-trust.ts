@@ -6,7 +6,7 @@ import type { KeptAssessment } from '../links/store.js';
 import { readPlant, readSetting } from '../plant/store.js';
 import { allCrls, allLists, allReadings, noLists } from './lists-store.js';
 import type { Reading } from './lists-store.js';
-import { pushLink } from './push-desk.js';
+import { pushLink } from './push-link.js';
 import { allCertificates, allWays, clientsHeld, shownCertificates } from './store.js';
 import type { KeptWay } from './store.js';
 import { waiversInForce } from './waiver-store.js';

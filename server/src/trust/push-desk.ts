@@ -10,32 +10,9 @@ import { readPlant } from '../plant/store.js';
 import { PushRefusal } from '../ua/push-management.js';
 import type { PushManagement } from '../ua/push-management.js';
 import { keepCertificate, noteShown, wayOf } from './store.js';
-import type { KeptWay } from './store.js';
+import { pushLink } from './push-link.js';
 
 const patienceMs = 40_000;
-
-/** The id under which the access of push management is kept, beside those of the links. */
-export const pushLinkId = (serverId: string): string => `push--${serverId}`;
-export const isPushLinkId = (linkId: string): boolean => linkId.startsWith('push--');
-
-/** Push management wants a link like any other: our client to the server, as an administrator, encrypted (Part 12 §7.10.1). */
-export function pushLink(way: KeptWay, serverName: string): Link | null {
-  const { applicationId, clientId, endpointUrl, userName } = way;
-  if (way.way !== 'push' || clientId === null || endpointUrl === null || userName === null) return null;
-  return {
-    id: pushLinkId(applicationId),
-    name: `Push management of ${serverName}`,
-    clientId,
-    serverId: applicationId,
-    endpointUrl,
-    pinnedAddress: null,
-    chosenEndpoint: null,
-    needs: [],
-    identity: { kind: 'user', userName },
-    floor: 'encrypted',
-    staleAfterMs: 60_000,
-  };
-}
 
 /** The desk from which the lists of running servers are read and changed, over push management. */
 export class PushDesk {

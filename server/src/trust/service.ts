@@ -19,7 +19,7 @@ import type { TrustCarrier } from './carrier.js';
 import { knownTrust } from './known-trust.js';
 import { historyOf } from './lists-store.js';
 import { nodeVerifier } from './node-signatures.js';
-import { pushLinkId } from './push-desk.js';
+import { pushLinkId } from './push-link.js';
 import { putOff, setAsideEntries } from './views/set-aside.js';
 import { forgetWay, setWay } from './store.js';
 import { holderView } from './views/holder.js';

@@ -169,5 +169,6 @@ export const inSafeOrder = <Line extends { readonly change: TrustChange }>(lines
 export const givesCertificate = (change: TrustChange): boolean => 'applicationId' in change;
 
 /** 0: gives trust; 1: gives another certificate; 2: takes trust away. */
-export const stageOf = (change: TrustChange): 0 | 1 | 2 =>
+export type Stage = 0 | 1 | 2;
+export const stageOf = (change: TrustChange): Stage =>
   change.kind === 'unlist-certificate' ? 2 : givesCertificate(change) ? 1 : 0;

@@ -3,7 +3,7 @@ import type { TrustParty, Zone } from '@loyal-hinge/core';
 import type { TrustOverview, TrustPartyRow } from '@loyal-hinge/contract';
 import type { KnownTrust } from '../known-trust.js';
 import { nodeVerifier } from '../node-signatures.js';
-import { isPushLinkId } from '../push-desk.js';
+import { isPushLinkId } from '../push-link.js';
 import { planView } from './plans.js';
 
 /** The trust grid of the whole plant, with its finding. */

@@ -83,7 +83,7 @@ export const trustPlan = z.object({
   restarts: z.array(z.string()),
   atRenewal: z.object({ most: z.int(), mean: z.number() }),
   remainder: z.array(z.object({ linkId: z.string(), link: z.string(), says: z.string() })),
-  /** Links that turn by it, judged on paper: those that wait for new certificates can’t be. */
+  /** Links that turn by it, judged on paper; certificates that are still to be signed are taken as promised. */
   turns: z.array(linkTurn),
   /** How many links that are refused now it mends, those with new certificates among them. */
   mends: z.int(),
@@ -227,21 +227,52 @@ export const authorityView = z.object({
   ),
   /** What is to be signed where its key is kept. */
   requests: z.array(signingRequest),
+  /** Its key lies here, it signed itself, and plans reckon with it. */
+  mayRenew: z.boolean(),
+  /** How far the plant has moved to the authority with which plans reckon now; null: it is that one itself. */
+  succession: z
+    .object({
+      after: z.string(),
+      afterName: z.string(),
+      /** Names of applications that trust this one and not yet the one after. */
+      trustOnlyBefore: z.array(z.string()),
+      /** They trust both. */
+      trustBoth: z.array(z.string()),
+      /** What they show hangs below this one alone. */
+      showBefore: z.array(z.string()),
+      isOver: z.boolean(),
+    })
+    .nullable(),
 });
 export type AuthorityView = z.infer<typeof authorityView>;
 
 const passphrase = z.string().min(1, 'The passphrase is needed.').max(500);
 const pem = z.string().min(1, 'It is empty.').max(200_000);
 
+const newPassphrase = z.string().min(12, 'The passphrase needs at least 12 letters.').max(500);
+const keyKind = z.enum(['RSA 2048', 'RSA 3072', 'RSA 4096', 'P-256']);
+const authorityDays = z.int().min(30, 'At least 30 days.').max(7300, 'At most 20 years.');
+
 export const createAuthority = z.object({
   commonName: z.string().trim().min(1, 'A name is needed.').max(64, 'A common name has at most 64 letters.'),
   organization: z.string().trim().max(64, 'An organisation has at most 64 letters.'),
-  keyKind: z.enum(['RSA 2048', 'RSA 3072', 'RSA 4096', 'P-256']),
-  validDays: z.int().min(30, 'At least 30 days.').max(7300, 'At most 20 years.'),
+  keyKind,
+  validDays: authorityDays,
   pathLength: z.int().min(0).max(5).nullable(),
-  passphrase: z.string().min(12, 'The passphrase needs at least 12 letters.').max(500),
+  passphrase: newPassphrase,
 });
 export type CreateAuthority = z.infer<typeof createAuthority>;
+
+/** The same name, with the key that it has or with a new one. */
+export const renewAuthority = z.object({
+  /** null: it keeps its key, and all that it has signed. */
+  newKey: keyKind.nullable(),
+  validDays: authorityDays,
+  passphrase,
+  /** null: the passphrase stays. */
+  newPassphrase: newPassphrase.nullable(),
+});
+export type RenewAuthority = z.infer<typeof renewAuthority>;
 
 export const importAuthority = z.object({
   certificatePem: pem,

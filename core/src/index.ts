@@ -25,6 +25,7 @@ export * from './trust/plant-trust/plant-trust.js';
 export * from './trust/plant-trust/plant-judge.js';
 export * from './trust/plant-trust/promised.js';
 export * from './trust/plant-trust/trust-change.js';
+export * from './trust/plant-trust/succession.js';
 export * from './trust/plant-trust/grid.js';
 export * from './trust/plan/plan-trust.js';
 export * from './trust/plan/what-if.js';

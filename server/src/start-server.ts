@@ -18,6 +18,7 @@ import { linkRoutes } from './links/routes.js';
 import { Links } from './links/service.js';
 import { Turns } from './links/turns.js';
 import { OrderCarrier } from './orders/carry-out.js';
+import { RenewalProof } from './orders/renewal-proof.js';
 import { orderRoutes } from './orders/routes.js';
 import { WorkOrders } from './orders/service.js';
 import { releaseClaimed } from './orders/store.js';
@@ -27,10 +28,11 @@ import { People } from './people/service.js';
 import { Discovery } from './plant/discovery.js';
 import { discoveryRoutes, plantRoutes } from './plant/routes.js';
 import { PlantKeeping } from './plant/service.js';
-import { readSetting } from './plant/store.js';
+import { readPlant, readSetting } from './plant/store.js';
 import { Identities } from './settings/identities.js';
 import { settingsRoutes } from './settings/routes.js';
 import { Authorities } from './trust/authorities/authorities.js';
+import { AuthoritySigning } from './trust/authorities/signing.js';
 import { SignedElsewhere } from './trust/authorities/signed-elsewhere.js';
 import { Bundles } from './trust/bundles.js';
 import { TrustCarrier } from './trust/carrier.js';
@@ -70,13 +72,14 @@ export async function startServer(configuration: Configuration, logger: Logger):
   const benches = new Benches(db, secrets, links);
   const people = new People(db);
   const discovery = new Discovery(db, events);
-  const authorities = new Authorities(db, secrets, events);
-  const renewal = new CertificateRenewal(db, secrets, desk, carrier, authorities);
+  const signing = new AuthoritySigning(db, secrets, events);
+  const renewal = new CertificateRenewal(db, secrets, desk, carrier, signing);
   const orders = new WorkOrders(db, events);
   const afterReading = (): Promise<void> => orders.proveAll();
   const trust = new Trust(db, secrets, carrier, events, afterReading);
   const bundles = new Bundles(db, carrier, events, afterReading);
-  const orderCarrier = new OrderCarrier(db, orders, carrier, renewal, links, events, logger);
+  const proof = new RenewalProof(async () => (await readPlant(db)).links, links, carrier);
+  const orderCarrier = new OrderCarrier(db, orders, carrier, renewal, links, proof, events, logger);
   const waivers = new Waivers(db, events, links);
   const trustEnds = new TrustEnds(db, carrier, waivers, events, logger);
 
@@ -118,15 +121,16 @@ export async function startServer(configuration: Configuration, logger: Logger):
       linkRoutes(router, findActor, links, new Mending(db, secrets, links, carrier), db);
       plantRoutes(router, findActor, new PlantKeeping(db, events));
       discoveryRoutes(router, findActor, discovery);
-      settingsRoutes(router, findActor, db, new Identities(db, secrets, authorities, events));
+      settingsRoutes(router, findActor, db, new Identities(db, secrets, signing, events));
       benchRoutes(router, findActor, benches);
       trustRoutes(router, findActor, {
         db,
         trust,
         bundles,
-        authorities,
+        authorities: new Authorities(db, secrets, signing),
+        signing,
         elsewhere: new SignedElsewhere(db, renewal, orders, events),
-        pull: new PullTickets(db, authorities, events),
+        pull: new PullTickets(db, signing, events),
         orders,
         waivers,
       });

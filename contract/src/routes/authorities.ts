@@ -13,6 +13,7 @@ import {
   pullResult,
   pullTicket,
   pulled,
+  renewAuthority,
   revokeRequest,
   signTicket,
   signingRequest,
@@ -42,6 +43,15 @@ export const authoritiesRoutes = {
     summary: 'Takes an existing authority over',
     role: 'administrator',
     body: importAuthority,
+    answer: authorityView,
+  }),
+  renewAuthority: route({
+    method: 'post',
+    path: '/api/authorities/:thumbprint/renewals',
+    summary:
+      'Makes the certificate that takes the place of an authority’s own; both stand beside each other until everything has moved over',
+    role: 'administrator',
+    body: renewAuthority,
     answer: authorityView,
   }),
   issueCertificate: route({

@@ -17,7 +17,7 @@ import type { SecretStore } from '../database/sealing.js';
 import type { EventLog } from '../events/event-log.js';
 import { invalid, notFound } from '../http/problems.js';
 import { readPlant } from '../plant/store.js';
-import type { Authorities } from '../trust/authorities/authorities.js';
+import type { AuthoritySigning } from '../trust/authorities/signing.js';
 import { clientCertificateOf, keepCertificate, setClientCertificate } from '../trust/store.js';
 
 const dayMs = 86_400_000;
@@ -38,7 +38,7 @@ export class Identities {
   constructor(
     private readonly db: Database,
     private readonly secrets: SecretStore,
-    private readonly authorities: Pick<Authorities, 'sign'>,
+    private readonly signing: Pick<AuthoritySigning, 'sign'>,
     private readonly events: EventLog,
   ) {}
 
@@ -82,7 +82,7 @@ export class Identities {
     const { applicationUri } = client;
     const names = { subject, applicationUri, hosts: wish.hosts };
     const der = wish.authority
-      ? await this.authorities
+      ? await this.signing
           .sign(
             wish.authority.thumbprint,
             await makeSigningRequest({ ...names, kind: wish.keyKind, keys }),

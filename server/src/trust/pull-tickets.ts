@@ -10,7 +10,7 @@ import type { EventLog } from '../events/event-log.js';
 import { conflict, invalid, notFound } from '../http/problems.js';
 import { knownApplication } from '../plant/known-application.js';
 import { readPlant } from '../plant/store.js';
-import type { Authorities } from './authorities/authorities.js';
+import type { AuthoritySigning } from './authorities/signing.js';
 import { requestIn } from './authorities/given.js';
 import { listsOf } from './lists-store.js';
 import { clientsHeld, findCertificate, noteShown } from './store.js';
@@ -26,7 +26,7 @@ const hashOf = (token: string): string => createHash('sha256').update(token).dig
 export class PullTickets {
   constructor(
     private readonly db: Database,
-    private readonly authorities: Authorities,
+    private readonly signing: AuthoritySigning,
     private readonly events: EventLog,
   ) {}
 
@@ -88,7 +88,7 @@ export class PullTickets {
     if (!request || row.thumbprint !== null)
       throw conflict('There is no request of this ticket that waits.', 'Look at how it stands now.');
     const { applicationUri } = await knownApplication(this.db, row.applicationId);
-    const signed = await this.authorities.sign(
+    const signed = await this.signing.sign(
       authority,
       request,
       applicationUri,

@@ -10,7 +10,7 @@ import { keyOf } from '../database/sealing.js';
 import type { SecretStore } from '../database/sealing.js';
 import { conflict, notFound } from '../http/problems.js';
 import { knownApplication } from '../plant/known-application.js';
-import type { Authorities, Signed } from './authorities/authorities.js';
+import type { AuthoritySigning, Signed } from './authorities/signing.js';
 import type { Carried, TrustCarrier } from './carrier.js';
 import type { PushDesk } from './push-desk.js';
 import type { PushManagement } from '../ua/push-management.js';
@@ -33,13 +33,13 @@ export class CertificateRenewal {
     private readonly secrets: SecretStore,
     private readonly desk: PushDesk,
     private readonly carrier: TrustCarrier,
-    private readonly authorities: Authorities,
+    private readonly signing: AuthoritySigning,
   ) {}
 
   async renew(applicationId: string, authority: string, passphrase: string, actor: string): Promise<Carried> {
     const application = await knownApplication(this.db, applicationId);
     const sign = (request: Uint8Array): Promise<Signed> =>
-      this.authorities.sign(
+      this.signing.sign(
         authority,
         request,
         application.applicationUri,

@@ -5,6 +5,7 @@ import { serve } from '../http/serve.js';
 import type { FindActor } from '../http/serve.js';
 import type { WorkOrders } from '../orders/service.js';
 import type { Authorities } from './authorities/authorities.js';
+import type { AuthoritySigning } from './authorities/signing.js';
 import type { SignedElsewhere } from './authorities/signed-elsewhere.js';
 import type { Bundles } from './bundles.js';
 import { certificatePage } from './views/certificate.js';
@@ -21,6 +22,7 @@ export interface TrustParts {
   readonly trust: Trust;
   readonly bundles: Bundles;
   readonly authorities: Authorities;
+  readonly signing: AuthoritySigning;
   readonly elsewhere: SignedElsewhere;
   readonly pull: PullTickets;
   readonly orders: WorkOrders;
@@ -28,7 +30,7 @@ export interface TrustParts {
 }
 
 export function trustRoutes(router: Router, findActor: FindActor, parts: TrustParts): void {
-  const { db, trust, bundles, authorities, elsewhere, pull, orders, waivers } = parts;
+  const { db, trust, bundles, authorities, signing, elsewhere, pull, orders, waivers } = parts;
   serve(router, findActor, 'trust', () => trust.overview());
   serve(router, findActor, 'trustHolder', ({ params }) => trust.holder(idIn(params)));
   serve(router, findActor, 'readTrust', ({ params }, actor) => trust.read(idIn(params), actor.name));
@@ -87,11 +89,14 @@ export function trustRoutes(router: Router, findActor: FindActor, parts: TrustPa
   serve(router, findActor, 'authorities', async () => ({ authorities: await authorities.all() }));
   serve(router, findActor, 'createAuthority', ({ body }, actor) => authorities.create(body, actor.name));
   serve(router, findActor, 'importAuthority', ({ body }, actor) => authorities.import(body, actor.name));
+  serve(router, findActor, 'renewAuthority', ({ params, body }, actor) =>
+    authorities.renew(idIn(params, 'thumbprint'), body, actor.name),
+  );
   serve(router, findActor, 'issueCertificate', ({ params, body }, actor) =>
-    authorities.issue(idIn(params, 'thumbprint'), body, actor.name),
+    signing.issue(idIn(params, 'thumbprint'), body, actor.name),
   );
   serve(router, findActor, 'revokeCertificate', ({ params, body }, actor) =>
-    authorities.revoke(idIn(params, 'thumbprint'), body.serialNumber, body.reason, body.passphrase, actor.name),
+    signing.revoke(idIn(params, 'thumbprint'), body.serialNumber, body.reason, body.passphrase, actor.name),
   );
   serve(router, findActor, 'requestCertificate', ({ params, body }, actor) =>
     elsewhere.request(idIn(params, 'thumbprint'), body.applicationId, actor.name),
@@ -104,6 +109,6 @@ export function trustRoutes(router: Router, findActor: FindActor, parts: TrustPa
     return { done: true };
   });
   serve(router, findActor, 'issueCrl', ({ params, body }, actor) =>
-    authorities.issueCrl(idIn(params, 'thumbprint'), body.passphrase, actor.name),
+    signing.issueCrl(idIn(params, 'thumbprint'), body.passphrase, actor.name),
   );
 }

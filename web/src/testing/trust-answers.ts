@@ -230,6 +230,8 @@ export const authority = (differs: Partial<AuthorityView> = {}): AuthorityView =
     },
   ],
   requests: [],
+  mayRenew: true,
+  succession: null,
   ...differs,
 });
 

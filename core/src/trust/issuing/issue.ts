@@ -13,6 +13,7 @@ import {
 } from '@peculiar/x509';
 import type { Extension, JsonName, Name } from '@peculiar/x509';
 import { isAddressLiteral } from '../../links/endpoint-url.js';
+import { sameBytes } from '../x509/der.js';
 import { signatureOf } from './keys.js';
 import type { KeyKind } from './keys.js';
 
@@ -88,24 +89,60 @@ export function issueAuthorityCertificate(wish: AuthorityWish, signer: Signer): 
   ]);
 }
 
+/** What changes where an authority is renewed; its name and the authorities below it stay as they are. */
+export type RenewalWish = Omit<Wanted, 'subject'>;
+
+/**
+ * DER of an authority’s certificate that takes the place of a self-signed one: the same name to the byte, and the same
+ * path length. With the same key it keeps the key identifier, so that all that hangs below the one hangs below the other.
+ */
+export async function renewAuthorityCertificate(
+  today: Uint8Array,
+  wish: RenewalWish,
+  signer: Omit<Signer, 'certificate'>,
+): Promise<Uint8Array> {
+  const before = new X509Certificate(bufferOf(today));
+  const publicKey = new PublicKey(bufferOf(wish.publicKey));
+  const hasSameKey = sameBytes(new Uint8Array(before.publicKey.rawData), wish.publicKey);
+  const keyId =
+    (hasSameKey ? before.getExtension(SubjectKeyIdentifierExtension) : null) ??
+    (await SubjectKeyIdentifierExtension.create(publicKey));
+  return sign(wish, publicKey, { subject: before.subjectName, issuer: before.subjectName }, signer, [
+    before.getExtension(BasicConstraintsExtension) ?? new BasicConstraintsExtension(true, undefined, true),
+    new KeyUsagesExtension(KeyUsageFlags.keyCertSign | KeyUsageFlags.cRLSign, true),
+    keyId,
+    new AuthorityKeyIdentifierExtension(keyId.keyId),
+  ]);
+}
+
 async function issue(wish: Wanted, signer: Signer, extensions: readonly Extension[]): Promise<Uint8Array> {
   const publicKey = new PublicKey(bufferOf(wish.publicKey));
   const above = signer.certificate ? new X509Certificate(bufferOf(signer.certificate)) : null;
   const subject = jsonNameOf(wish.subject);
+  return sign(wish, publicKey, { subject, issuer: above?.subjectName ?? subject }, signer, [
+    ...extensions,
+    await SubjectKeyIdentifierExtension.create(publicKey),
+    await authorityKeyId(above, publicKey),
+  ]);
+}
+
+async function sign(
+  wish: RenewalWish,
+  publicKey: PublicKey,
+  { subject, issuer }: { readonly subject: JsonName | Name; readonly issuer: JsonName | Name },
+  signer: Omit<Signer, 'certificate'>,
+  extensions: Extension[],
+): Promise<Uint8Array> {
   const made = await X509CertificateGenerator.create({
     serialNumber: wish.serialNumber,
     subject,
-    issuer: (above?.subjectName as Name | undefined) ?? subject,
+    issuer,
     notBefore: new Date(wish.notBefore),
     notAfter: new Date(wish.notAfter),
     publicKey,
     signingKey: signer.privateKey,
     signingAlgorithm: signatureOf(signer.kind),
-    extensions: [
-      ...extensions,
-      await SubjectKeyIdentifierExtension.create(publicKey),
-      await authorityKeyId(above, publicKey),
-    ],
+    extensions,
   });
   return new Uint8Array(made.rawData);
 }

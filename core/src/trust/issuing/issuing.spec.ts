@@ -14,6 +14,7 @@ import {
   makeKeys,
   makeSigningRequest,
   readSigningRequest,
+  renewAuthorityCertificate,
 } from './index.js';
 import type { KeyKind, Signer } from './index.js';
 
@@ -169,4 +170,67 @@ it('what another key signed is not taken for ours', async () => {
   const result = readCertificate(authority.certificate);
   const key = new Uint8Array(await crypto.subtle.exportKey('spki', stranger.keys.publicKey));
   expect(result.ok && Buffer.from(result.certificate.publicKey.info).equals(Buffer.from(key))).toBe(false);
+});
+
+describe('an authority that is renewed', () => {
+  const later = { notBefore: from, notAfter: Date.parse('2036-01-01'), serialNumber: '4002' };
+  const renewed = async (
+    today: Signer & { certificate: Uint8Array },
+    keys: { publicKey: Uint8Array; privateKey: CryptoKey },
+  ) =>
+    read(
+      await renewAuthorityCertificate(
+        today.certificate,
+        { ...later, publicKey: keys.publicKey },
+        { ...today, privateKey: keys.privateKey },
+      ),
+    );
+  const signedBy = async (authority: Signer): Promise<Uint8Array> =>
+    issueApplicationCertificate(
+      {
+        ...application,
+        publicKey: await exportKey('spki', (await makeKeys('P-256')).publicKey),
+        serialNumber: freshSerialNumber(),
+      },
+      authority,
+    );
+  const statusUnder = async (certificate: Uint8Array, trusted: Uint8Array): Promise<string> =>
+    (
+      await validateCertificate({
+        certificate,
+        sentIssuers: [],
+        trustList: { trusted: [trusted], issuers: [], crls: [] },
+        at: '2026-03-01T00:00:00.000Z',
+        applicationUri: application.applicationUri,
+        host: null,
+        policy: null,
+        crlsDemanded: false,
+        warnDays: 0,
+      })
+    ).status;
+
+  it('with its key keeps its name, its key identifier and what it signed', async () => {
+    const today = await authorityOf('P-256');
+    const before = read(today.certificate);
+    const after = await renewed(today, { publicKey: before.publicKey.info, privateKey: today.privateKey });
+    expect(after.subject.equals(before.subject)).toBe(true);
+    expect(after.thumbprint).not.toBe(before.thumbprint);
+    expect(after.extensions).toEqual(before.extensions);
+    expect(await statusUnder(await signedBy(today), after.der)).toBe('Good');
+  });
+
+  it('with a new key keeps its name alone: what the old one signed does not hang below it', async () => {
+    const today = await authorityOf('P-256');
+    const keys = await makeKeys('P-256');
+    const after = await renewed(today, {
+      publicKey: await exportKey('spki', keys.publicKey),
+      privateKey: keys.privateKey,
+    });
+    expect(after.subject.equals(read(today.certificate).subject)).toBe(true);
+    expect(after.extensions.subjectKeyId).not.toBe(read(today.certificate).extensions.subjectKeyId);
+    expect(after.summary).toMatchObject({ isAuthority: true, pathLength: 0 });
+    expect(await statusUnder(await signedBy(today), after.der)).toBe('BadCertificateChainIncomplete');
+    const anew = await signedBy({ ...today, privateKey: keys.privateKey, certificate: after.der });
+    expect(await statusUnder(anew, after.der)).toBe('Good');
+  });
 });

@@ -115,6 +115,16 @@ describe('a plan of direct trust', () => {
     expect(made.remainder[0]?.says).toContain('Revoked by CN=Works CA');
   });
 
+  it('takes away nothing that may serve a link whose other end nobody has seen yet', async () => {
+    const [furnace, lehr] = [await site.own('furnace'), await site.own('lehr')];
+    const display = member('display', await site.own('display'), lists({ trusted: [furnace, lehr, site.root] }));
+    const made = await plan(plantOf([display, member('furnace', null)], [wantedLink('display', 'furnace')]));
+    const away = made.changes.flatMap(({ change }) =>
+      change.kind === 'unlist-certificate' ? [change.thumbprint] : [],
+    );
+    expect(away).toEqual([lehr.thumbprint]);
+  });
+
   it('says whose lists and whose certificate are not known', async () => {
     const plant = plantOf(
       [member('display', null), member('furnace', await site.own('furnace'), null)],

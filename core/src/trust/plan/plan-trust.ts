@@ -5,6 +5,7 @@ import { PlantJudge, emptyLists, listsOf } from '../plant-trust/plant-judge.js';
 import { crlsOf, shelfOf, trustNeeds } from '../plant-trust/plant-trust.js';
 import type { KnownLists, PlantTrust, Shelf, TrustNeed, TrustParty } from '../plant-trust/plant-trust.js';
 import { withPromises } from '../plant-trust/promised.js';
+import { isSameAuthority } from '../plant-trust/succession.js';
 import {
   changedLists,
   givesCertificate,
@@ -16,7 +17,6 @@ import {
 import type { TrustChange } from '../plant-trust/trust-change.js';
 import type { CertificateProblem } from '../validation/problem.js';
 import { isWarning, sayProblem } from '../validation/problem.js';
-import { sameBytes } from '../x509/der.js';
 import type { SignatureVerifier } from '../x509/signatures.js';
 
 /** `direct`: each application lists the certificates of those it talks to. `authority`: each lists one authority, which signs for all. */
@@ -203,6 +203,7 @@ class Planner {
     const verdict = await this.judge.need(need);
     if (verdict.result === 'unknown') {
       this.leave(need, verdict.says);
+      for (const listed of lists.trusted) if (mayServe(listed, need.shown)) used.add(listed.thumbprint);
       return [];
     }
     const { path, certificate } = verdict.judgement;
@@ -221,13 +222,7 @@ class Planner {
   /** The authority before it was renewed with its key: what it signed hangs below both. */
   private isFormerSelf(certificate: Certificate): boolean {
     const { authority } = this;
-    return (
-      authority !== null &&
-      !certificate.is(authority) &&
-      certificate.isAuthority &&
-      certificate.subject.equals(authority.subject) &&
-      sameBytes(certificate.publicKey.info, authority.publicKey.info)
-    );
+    return authority !== null && !certificate.is(authority) && isSameAuthority(certificate, authority);
   }
 
   private withoutFormerSelf(lists: KnownLists): KnownLists {
@@ -371,6 +366,10 @@ class Planner {
     return { most: Math.max(0, ...counts), mean: counts.length === 0 ? 0 : sum / counts.length };
   }
 }
+
+/** Whether a certificate may be what an application shows that nobody has seen yet, or above it. */
+const mayServe = ({ isAuthority, summary }: Certificate, { applicationUri }: TrustParty): boolean =>
+  isAuthority || summary.applicationUris.includes(applicationUri);
 
 const holds = (list: readonly Certificate[], certificate: Certificate): boolean =>
   list.some((listed) => listed.is(certificate));

@@ -1,62 +1,34 @@
-import { createPrivateKey, X509Certificate } from 'node:crypto';
-import { readCertificate } from '@loyal-hinge/core';
-import type { Certificate, RevocationReason } from '@loyal-hinge/core';
+import { X509Certificate, createPrivateKey } from 'node:crypto';
+import type { KeyObject, webcrypto } from 'node:crypto';
 import {
   exportKey,
   freshSerialNumber,
-  importPrivateKey,
-  issueApplicationCertificate,
   issueAuthorityCertificate,
-  issueRevocationList,
   makeKeys,
-  readSigningRequest,
+  renewAuthorityCertificate,
 } from '@loyal-hinge/core/issuing';
-import type { KeyKind, Signer } from '@loyal-hinge/core/issuing';
-import type {
-  AuthorityView,
-  CreateAuthority,
-  ImportAuthority,
-  IssueRequest,
-  Issued as IssuedView,
-} from '@loyal-hinge/contract';
+import type { KeyKind } from '@loyal-hinge/core/issuing';
+import type { AuthorityView, CreateAuthority, ImportAuthority, RenewAuthority } from '@loyal-hinge/contract';
 import { appendAudit } from '../../audit/trail.js';
 import type { Database } from '../../database/database.js';
 import type { SecretStore } from '../../database/sealing.js';
-import type { EventLog } from '../../events/event-log.js';
-import { conflict, invalid, notFound } from '../../http/problems.js';
-import { knownApplication } from '../../plant/known-application.js';
-import { keepCrl } from '../lists-store.js';
-import { findCertificate, keepCertificate } from '../store.js';
-import { certificateIn, kindOf, openKey, pemOf, requestIn } from './given.js';
-import { allAuthorities, findAuthority, keepAuthority, noteCrl, noteIssued, noteRevoked, revokedBy } from './store.js';
-import type { KeptAuthority } from './store.js';
-import { authorityView } from './view.js';
+import { conflict, invalid } from '../../http/problems.js';
+import { keepCertificate } from '../store.js';
+import { certificateIn, clockSlackMs, dayMs, kindOf, openKey } from './given.js';
+import type { AuthoritySigning } from './signing.js';
+import { authorityKeyOf, keepAuthority } from './store.js';
+import { authorityView, authorityViews } from './view.js';
 
-const dayMs = 86_400_000;
-/** An authority’s own certificate starts a little earlier, so that clocks that lag take it at once. */
-const clockSlackMs = 3_600_000;
-const crlDays = 35;
-
-export const authorityKeyOf = (thumbprint: string): string => `key of authority ${thumbprint}`;
-
-export interface Signed {
-  readonly certificate: Uint8Array;
-  /** The authority’s certificate, for the chain. */
-  readonly issuer: Uint8Array;
-  readonly thumbprint: string;
-}
-
-/** The plant’s authorities. Their keys lie here encrypted with a passphrase that is asked for each time and never kept. */
+/** The plant’s authorities: made, taken over, renewed. Their keys lie here encrypted with a passphrase that is never kept. */
 export class Authorities {
   constructor(
     private readonly db: Database,
     private readonly secrets: SecretStore,
-    private readonly events: EventLog,
+    private readonly signing: Pick<AuthoritySigning, 'open' | 'issueCrl'>,
   ) {}
 
-  async all(): Promise<AuthorityView[]> {
-    const rows = await allAuthorities(this.db);
-    return (await Promise.all(rows.map((row) => authorityView(this.db, row)))).flatMap((view) => view ?? []);
+  all(): Promise<AuthorityView[]> {
+    return authorityViews(this.db);
   }
 
   /** Makes an authority with a key of its own. */
@@ -74,16 +46,10 @@ export class Authorities {
       },
       { kind: wish.keyKind, privateKey: keys.privateKey, certificate: null },
     );
-    const encrypted = createPrivateKey({
-      key: Buffer.from(await exportKey('pkcs8', keys.privateKey)),
-      format: 'der',
-      type: 'pkcs8',
-    })
-      .export({ type: 'pkcs8', format: 'pem', cipher: 'aes-256-cbc', passphrase: wish.passphrase })
-      .toString();
+    const encrypted = encryptedPem(await keyObjectOf(keys.privateKey), wish.passphrase);
     const thumbprint = await this.keep(certificate, encrypted, wish.keyKind, actor, 'authority made');
-    await this.issueCrl(thumbprint, wish.passphrase, actor);
-    return this.one(thumbprint);
+    await this.signing.issueCrl(thumbprint, wish.passphrase, actor);
+    return authorityView(this.db, thumbprint);
   }
 
   /** Takes an authority over that exists already: with its encrypted key, or without any key where that is kept elsewhere. */
@@ -103,130 +69,41 @@ export class Authorities {
       kind = kindOf(certificate);
     }
     const thumbprint = await this.keep(certificate.der, given.encryptedKeyPem, kind, actor, 'authority imported');
-    return this.one(thumbprint);
+    return authorityView(this.db, thumbprint);
   }
 
-  /** Issues an application certificate from a request (PKCS#10) for an application of the plant. */
-  async issue(authority: string, wish: IssueRequest, actor: string): Promise<IssuedView> {
-    const block = requestIn(wish.requestPem);
-    const application = await knownApplication(this.db, wish.applicationId);
-    const signed = await this.sign(
-      authority,
-      block,
-      application.applicationUri,
-      application.id,
-      wish.validDays,
-      wish.passphrase,
-      actor,
-    );
-    return { thumbprint: signed.thumbprint, certificatePem: pemOf(signed.certificate), chainPem: pemOf(signed.issuer) };
-  }
-
-  /** Signs a request for an application: its URI must be the one that the plant knows. */
-  async sign(
-    authority: string,
-    request: Uint8Array,
-    applicationUri: string,
-    applicationId: string,
-    validDays: number,
-    passphrase: string,
-    actor: string,
-  ): Promise<Signed> {
-    const read = await readSigningRequest(request);
-    if (!read.ok) throw invalid(read.says, [{ place: 'requestPem', says: read.says }]);
-    const { applicationUris, hosts, publicKey, subject, keyType } = read.request;
-    if (applicationUris.length !== 1 || applicationUris[0] !== applicationUri)
-      throw invalid(
-        `The request is for ${applicationUris.join(', ') || 'no application URI'}, and the plant knows this application as ${applicationUri}.`,
-        [{ place: 'requestPem', says: 'The application URI does not match.' }],
+  /**
+   * Makes the certificate that takes the place of an authority’s own: the same name, with its key or a new one. From then
+   * on plans reckon with it; the one before stays trusted and goes on to issue CRLs until everything has moved over.
+   */
+  async renew(before: string, wish: RenewAuthority, actor: string): Promise<AuthorityView> {
+    const { signer, certificate, kept } = await this.signing.open(before, wish.passphrase);
+    if (!kept.isCurrent)
+      throw conflict('This authority was replaced already.', 'Renew the one with which plans reckon now.');
+    if (!certificate.isSelfIssued)
+      throw conflict(
+        `This authority was signed by ${certificate.issuer.text}.`,
+        'Have a new certificate signed for it there, and take that over.',
       );
-    if (keyType === 'other')
-      throw invalid('The request has a key that OPC UA does not use.', [
-        { place: 'requestPem', says: 'Use RSA or an elliptic curve.' },
-      ]);
-    const { signer, certificate } = await this.signer(authority, passphrase);
+    const fresh = wish.newKey === null ? null : await makeKeys(wish.newKey);
+    const keyKind = wish.newKey ?? kept.keyKind;
+    const privateKey = fresh?.privateKey ?? signer.privateKey;
     const notBefore = Date.now() - clockSlackMs;
-    const der = await issueApplicationCertificate(
+    const renewed = await renewAuthorityCertificate(
+      signer.certificate,
       {
-        subject,
-        applicationUri,
-        hosts,
-        publicKey,
+        publicKey: fresh ? await exportKey('spki', fresh.publicKey) : certificate.publicKey.info,
         serialNumber: freshSerialNumber(),
         notBefore,
-        notAfter: Math.min(notBefore + validDays * dayMs, certificate.notAfter),
+        notAfter: notBefore + wish.validDays * dayMs,
       },
-      signer,
+      { kind: keyKind, privateKey },
     );
-    const made = readCertificate(der);
-    if (!made.ok) throw new Error(made.says);
-    const { thumbprint, serialNumber } = made.certificate;
-    await this.db.transaction(async (tx) => {
-      await appendAudit(tx, {
-        actor,
-        action: 'certificate issued',
-        subject: applicationId,
-        details: { authority, serialNumber, thumbprint },
-      });
-      await keepCertificate(tx, der);
-      await noteIssued(tx, { authority, serialNumber, thumbprint, applicationId });
-    });
-    return { certificate: der, issuer: certificate.der, thumbprint };
-  }
-
-  /** Revokes what it has signed, and issues a CRL that says so. */
-  async revoke(
-    authority: string,
-    serialNumber: string,
-    reason: RevocationReason,
-    passphrase: string,
-    actor: string,
-  ): Promise<AuthorityView> {
-    await this.signer(authority, passphrase);
-    await this.db.transaction(async (tx) => {
-      await appendAudit(tx, {
-        actor,
-        action: 'certificate revoked',
-        subject: authority,
-        details: { serialNumber, reason },
-      });
-      await noteRevoked(tx, authority, serialNumber, new Date().toISOString(), reason);
-    });
-    await this.issueCrl(authority, passphrase, actor);
-    return this.one(authority);
-  }
-
-  /** Issues the next CRL. */
-  async issueCrl(authority: string, passphrase: string, actor: string): Promise<AuthorityView> {
-    const { signer, kept } = await this.signer(authority, passphrase);
-    const revoked = await revokedBy(this.db, authority);
-    const number = kept.crlNumber + 1;
-    const thisUpdate = Date.now() - 60_000;
-    const der = await issueRevocationList(
-      {
-        number,
-        thisUpdate,
-        nextUpdate: thisUpdate + crlDays * dayMs,
-        revoked: revoked.map(({ serialNumber, revokedAt, reason }) => ({
-          serialNumber,
-          since: Date.parse(revokedAt ?? ''),
-          reason: reason ?? 'unspecified',
-        })),
-      },
-      signer,
-    );
-    await this.db.transaction(async (tx) => {
-      await appendAudit(tx, {
-        actor,
-        action: 'CRL issued',
-        subject: authority,
-        details: { number, revoked: revoked.length },
-      });
-      const crlId = await keepCrl(tx, der);
-      if (crlId) await noteCrl(tx, authority, number, crlId);
-    });
-    await this.events.tell({ kind: 'trust-changed', applicationId: authority });
-    return this.one(authority);
+    const passphrase = wish.newPassphrase ?? wish.passphrase;
+    const encrypted = encryptedPem(await keyObjectOf(privateKey), passphrase);
+    const thumbprint = await this.keep(renewed, encrypted, keyKind, actor, 'authority renewed', { before });
+    await this.signing.issueCrl(thumbprint, passphrase, actor);
+    return authorityView(this.db, thumbprint);
   }
 
   private async keep(
@@ -235,40 +112,26 @@ export class Authorities {
     keyKind: KeyKind | null,
     actor: string,
     action: string,
+    more: Readonly<Record<string, string>> = {},
   ): Promise<string> {
     return this.db.transaction(async (tx) => {
       const thumbprint = await keepCertificate(tx, certificate);
       if (!thumbprint) throw new Error('the authority’s certificate can’t be read');
-      await appendAudit(tx, { actor, action, subject: thumbprint, details: { keyKept: encryptedKeyPem !== null } });
+      await appendAudit(tx, {
+        actor,
+        action,
+        subject: thumbprint,
+        details: { keyKept: encryptedKeyPem !== null, ...more },
+      });
       await keepAuthority(tx, { thumbprint, keyKind, isCurrent: true });
       if (encryptedKeyPem !== null) await this.secrets.keep(tx, authorityKeyOf(thumbprint), encryptedKeyPem);
       return thumbprint;
     });
   }
-
-  private async signer(
-    thumbprint: string,
-    passphrase: string,
-  ): Promise<{ readonly signer: Signer; readonly certificate: Certificate; readonly kept: KeptAuthority }> {
-    const kept = await findAuthority(this.db, thumbprint);
-    const found = await findCertificate(this.db, thumbprint);
-    if (!kept || !found) throw notFound('authority', thumbprint);
-    const pem = await this.secrets.find(this.db, authorityKeyOf(thumbprint));
-    if (!pem || kept.keyKind === null)
-      throw conflict(
-        'The key of this authority is kept elsewhere.',
-        'Make a request for the application on the Authority page, have it signed there, and bring the certificate back.',
-      );
-    const key = openKey(pem, passphrase).export({ type: 'pkcs8', format: 'der' });
-    const privateKey = await importPrivateKey(kept.keyKind, key);
-    key.fill(0);
-    return { signer: { kind: kept.keyKind, privateKey, certificate: found.der }, certificate: found.certificate, kept };
-  }
-
-  private async one(thumbprint: string): Promise<AuthorityView> {
-    const kept = await findAuthority(this.db, thumbprint);
-    const view = kept ? await authorityView(this.db, kept) : null;
-    if (!view) throw notFound('authority', thumbprint);
-    return view;
-  }
 }
+
+const keyObjectOf = async (key: webcrypto.CryptoKey): Promise<KeyObject> =>
+  createPrivateKey({ key: Buffer.from(await exportKey('pkcs8', key)), format: 'der', type: 'pkcs8' });
+
+const encryptedPem = (key: KeyObject, passphrase: string): string =>
+  key.export({ type: 'pkcs8', format: 'pem', cipher: 'aes-256-cbc', passphrase }).toString();

@@ -4,6 +4,10 @@ import type { Certificate } from '@loyal-hinge/core';
 import type { KeyKind } from '@loyal-hinge/core/issuing';
 import { invalid } from '../../http/problems.js';
 
+export const dayMs = 86_400_000;
+/** What is signed starts a little earlier, so that clocks that lag take it at once. */
+export const clockSlackMs = 3_600_000;
+
 export function openKey(pem: string, passphrase: string) {
   try {
     return createPrivateKey({ key: pem, passphrase });

@@ -1,9 +1,13 @@
-import { and, desc, eq, isNotNull, isNull } from 'drizzle-orm';
+import { and, desc, eq, inArray, isNotNull, isNull } from 'drizzle-orm';
+import { decodeBase64, isSameAuthority, readCertificate } from '@loyal-hinge/core';
 import type { Certificate, RevocationReason } from '@loyal-hinge/core';
 import type { KeyKind } from '@loyal-hinge/core/issuing';
 import type { Queryable } from '../../database/database.js';
-import { authorities, issued, signingRequests } from '../../database/schema.js';
+import { authorities, certificates, issued, signingRequests } from '../../database/schema.js';
 import { findCertificate } from '../store.js';
+
+/** Under which name the encrypted key of an authority lies among the secrets. */
+export const authorityKeyOf = (thumbprint: string): string => `key of authority ${thumbprint}`;
 
 export type KeptAuthority = typeof authorities.$inferSelect;
 export type Issued = typeof issued.$inferSelect;
@@ -46,18 +50,39 @@ export async function keepAuthority(
   await tx.insert(authorities).values(kept).onConflictDoUpdate({ target: authorities.thumbprint, set: kept });
 }
 
-export async function noteCrl(tx: Queryable, thumbprint: string, crlNumber: number, crlId: string): Promise<void> {
-  await tx.update(authorities).set({ crlNumber, crlId }).where(eq(authorities.thumbprint, thumbprint));
+/** An authority and what it was or became by a renewal with its key: whatever the one signs or revokes, the others do. */
+export async function selvesOf(db: Queryable, authority: Certificate): Promise<readonly KeptAuthority[]> {
+  const rows = await db
+    .select({ kept: authorities, der: certificates.der })
+    .from(authorities)
+    .innerJoin(certificates, eq(certificates.thumbprint, authorities.thumbprint));
+  return rows.flatMap(({ kept, der }) => {
+    const read = readCertificate(decodeBase64(der) ?? new Uint8Array());
+    return read.ok && isSameAuthority(read.certificate, authority) ? [kept] : [];
+  });
+}
+
+/** The number and the newest CRL of an authority, and of what it is by other certificates. */
+export async function noteCrl(
+  tx: Queryable,
+  thumbprints: readonly string[],
+  crlNumber: number,
+  crlId: string,
+): Promise<void> {
+  await tx
+    .update(authorities)
+    .set({ crlNumber, crlId })
+    .where(inArray(authorities.thumbprint, [...thumbprints]));
 }
 
 export const issuedBy = (db: Queryable, authority: string): Promise<Issued[]> =>
   db.select().from(issued).where(eq(issued.authority, authority)).orderBy(desc(issued.issuedAt));
 
-export const revokedBy = (db: Queryable, authority: string): Promise<Issued[]> =>
+export const revokedBy = (db: Queryable, selves: readonly string[]): Promise<Issued[]> =>
   db
     .select()
     .from(issued)
-    .where(and(eq(issued.authority, authority), isNotNull(issued.revokedAt)));
+    .where(and(inArray(issued.authority, [...selves]), isNotNull(issued.revokedAt)));
 
 export async function noteIssued(
   tx: Queryable,

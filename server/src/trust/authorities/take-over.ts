@@ -4,9 +4,8 @@ import type { Queryable } from '../../database/database.js';
 import type { SecretStore } from '../../database/sealing.js';
 import { keepCrl } from '../lists-store.js';
 import { keepCertificate } from '../store.js';
-import { authorityKeyOf } from './authorities.js';
 import { kindOf } from './given.js';
-import { keepAuthority, noteCrl, noteRevoked } from './store.js';
+import { authorityKeyOf, keepAuthority, noteCrl, noteRevoked } from './store.js';
 
 /** Takes over what an authority had signed and revoked before it came here. */
 export async function takeOverAuthority(
@@ -34,5 +33,5 @@ export async function takeOverAuthority(
     await noteRevoked(tx, thumbprint, serialNumber, since, reason);
   if (!given.crl) return;
   const [crlId, crl] = [await keepCrl(tx, given.crl), readCrl(given.crl)];
-  if (crlId && crl.ok) await noteCrl(tx, thumbprint, Number.parseInt(crl.crl.number ?? '0', 16), crlId);
+  if (crlId && crl.ok) await noteCrl(tx, [thumbprint], Number.parseInt(crl.crl.number ?? '0', 16), crlId);
 }

@@ -1,36 +1,55 @@
-import { commonName, counted, decodeBase64, writePem } from '@loyal-hinge/core';
+import { commonName, counted, decodeBase64, isOver, successionOf, writePem } from '@loyal-hinge/core';
+import type { Certificate, Crl } from '@loyal-hinge/core';
 import type { AuthorityView } from '@loyal-hinge/contract';
 import type { Database } from '../../database/database.js';
-import type { Certificate, Crl } from '@loyal-hinge/core';
-import { readPlant } from '../../plant/store.js';
-import { allCrls } from '../lists-store.js';
-import { findCertificate } from '../store.js';
-import { issuedBy, openRequests } from './store.js';
+import { notFound } from '../../http/problems.js';
+import { knownTrust } from '../known-trust.js';
+import type { KnownTrust } from '../known-trust.js';
+import { nodeVerifier } from '../node-signatures.js';
+import { dayMs } from './given.js';
+import { allAuthorities, issuedBy, openRequests } from './store.js';
 import type { KeptAuthority } from './store.js';
 
-const dayMs = 86_400_000;
 const warnCrlDays = 14;
 
+/** All authorities, the one with which plans reckon first. */
+export async function authorityViews(db: Database): Promise<AuthorityView[]> {
+  const [rows, known] = await Promise.all([allAuthorities(db), knownTrust(db)]);
+  const current = rows.find(({ isCurrent }) => isCurrent)?.thumbprint ?? null;
+  const views = await Promise.all(rows.map((row) => viewOf(db, known, row, current)));
+  return views.flatMap((view) => view ?? []);
+}
+
+export async function authorityView(db: Database, thumbprint: string): Promise<AuthorityView> {
+  const view = (await authorityViews(db)).find((one) => one.thumbprint === thumbprint);
+  if (!view) throw notFound('authority', thumbprint);
+  return view;
+}
+
 /** An authority with its CRL, what it signed, and what is signed for elsewhere; null where its certificate is gone. */
-export async function authorityView(db: Database, kept: KeptAuthority): Promise<AuthorityView | null> {
-  const found = await findCertificate(db, kept.thumbprint);
-  if (!found) return null;
-  const [rows, requests, crls, { applications }] = await Promise.all([
-    issuedBy(db, kept.thumbprint),
-    openRequests(db, kept.thumbprint),
-    allCrls(db),
-    readPlant(db),
-  ]);
-  const crl = crls.find(({ id }) => id === kept.crlId) ?? newestOf(crls, found.certificate);
-  const names = new Map(applications.map(({ id, name }) => [id, name]));
+async function viewOf(
+  db: Database,
+  known: KnownTrust,
+  kept: KeptAuthority,
+  current: string | null,
+): Promise<AuthorityView | null> {
+  const certificate = known.shelf.certificates.get(kept.thumbprint);
+  if (!certificate) return null;
+  const [rows, requests] = await Promise.all([issuedBy(db, kept.thumbprint), openRequests(db, kept.thumbprint)]);
+  const { crls } = known.shelf;
+  const crl = crls.find(({ id }) => id === kept.crlId) ?? newestOf(crls, certificate);
+  const names = new Map(known.plant.applications.map(({ id, name }) => [id, name]));
   const nameOf = (id: string): string => names.get(id) ?? id;
   const daysLeft = crl?.nextUpdate ? Math.floor((crl.nextUpdate - Date.now()) / dayMs) : null;
+  const after = current === null || kept.isCurrent ? undefined : known.shelf.certificates.get(current);
   return {
     thumbprint: kept.thumbprint,
-    name: commonName(found.summary.subject),
-    certificate: found.summary as AuthorityView['certificate'],
+    name: commonName(certificate.subject.text),
+    certificate: certificate.summary as AuthorityView['certificate'],
     isCurrent: kept.isCurrent,
     keyKept: kept.keyKind !== null,
+    mayRenew: kept.isCurrent && kept.keyKind !== null && certificate.isSelfIssued,
+    succession: after ? await successionView(known, certificate, after, nameOf) : null,
     crl: crl
       ? {
           number: numberOf(crl),
@@ -65,6 +84,26 @@ function newestOf(crls: readonly Crl[], authority: Certificate): Crl | null {
       (authorityKeyId === null || authorityKeyId === authority.extensions.subjectKeyId),
   );
   return own.reduce<Crl | null>((best, crl) => (best && best.thisUpdate >= crl.thisUpdate ? best : crl), null);
+}
+
+/** How far the plant has moved to the authority that plans reckon with now. */
+async function successionView(
+  { trust, shelf }: KnownTrust,
+  before: Certificate,
+  after: Certificate,
+  nameOf: (id: string) => string,
+): Promise<NonNullable<AuthorityView['succession']>> {
+  const told = await successionOf(trust, shelf, before, after, nodeVerifier);
+  const { trustOnlyBefore, trustBoth, showBefore } = told;
+  const namesOf = (ids: readonly string[]): string[] => ids.map(nameOf);
+  return {
+    after: after.thumbprint,
+    afterName: commonName(after.subject.text),
+    trustOnlyBefore: namesOf(trustOnlyBefore),
+    trustBoth: namesOf(trustBoth),
+    showBefore: namesOf(showBefore),
+    isOver: isOver(told),
+  };
 }
 
 const numberOf = ({ number }: Crl): number => Number.parseInt(number ?? '0', 16);

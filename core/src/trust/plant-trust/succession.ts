@@ -1,0 +1,73 @@
+import type { Certificate } from '../certificate.js';
+import { sameBytes } from '../x509/der.js';
+import type { SignatureVerifier } from '../x509/signatures.js';
+import { PlantJudge, emptyLists, listsOf } from './plant-judge.js';
+import type { PlantTrust, Shelf, TrustParty } from './plant-trust.js';
+
+/** Whether two certificates are of one authority, by its name and its key: all that one has signed hangs below both. */
+export const isSameAuthority = (left: Certificate, right: Certificate): boolean =>
+  left.isAuthority &&
+  right.isAuthority &&
+  left.subject.equals(right.subject) &&
+  sameBytes(left.publicKey.info, right.publicKey.info);
+
+/** How far a plant has moved from one authority to the one that takes its place. Applications are named by their ids. */
+export interface Succession {
+  /** They trust the one before and not yet the one after. */
+  readonly trustOnlyBefore: readonly string[];
+  /** They trust both: the overlap. */
+  readonly trustBoth: readonly string[];
+  /** They trust the one after alone. */
+  readonly trustOnlyAfter: readonly string[];
+  /** What they show hangs below the one before and not below the one after. */
+  readonly showBefore: readonly string[];
+  /** What they show hangs below the one after. */
+  readonly showAfter: readonly string[];
+}
+
+/** Nothing hangs on the one before any more, as far as lists and certificates are known. */
+export const isOver = ({ trustOnlyBefore, trustBoth, showBefore }: Succession): boolean =>
+  trustOnlyBefore.length + trustBoth.length + showBefore.length === 0;
+
+/**
+ * Reckons how far the lists and the certificates of a plant have moved from an authority to another. Chains are followed
+ * through whatever authorities are known.
+ */
+export async function successionOf(
+  plant: PlantTrust,
+  { certificates }: Shelf,
+  before: Certificate,
+  after: Certificate,
+  verifier: SignatureVerifier,
+): Promise<Succession> {
+  const judge = new PlantJudge({ crlsDemanded: false, at: plant.at }, verifier);
+  const issuers = [...certificates.values()].filter(({ isAuthority }) => isAuthority);
+  const under = {
+    before: { ...emptyLists, trusted: [before], issuers },
+    after: { ...emptyLists, trusted: [after], issuers },
+  };
+  const hangs = async ({ certificate }: TrustParty, which: 'before' | 'after'): Promise<boolean> => {
+    if (!certificate) return false;
+    const { path } = await judge.certificate(under[which], certificate, null, null);
+    return path.some((one) => one.is(which === 'before' ? before : after));
+  };
+  const trusts = (party: TrustParty, authority: Certificate): boolean =>
+    listsOf(party).trusted.some((listed) => listed.is(authority));
+  const ids = (parties: readonly TrustParty[]): readonly string[] => parties.map(({ applicationId }) => applicationId);
+  const { parties } = plant;
+  const [trustBefore, trustAfter] = [before, after].map(
+    (authority) => new Set(parties.filter((party) => trusts(party, authority))),
+  ) as [Set<TrustParty>, Set<TrustParty>];
+  const [showBefore, showAfter]: [TrustParty[], TrustParty[]] = [[], []];
+  for (const party of parties) {
+    if (await hangs(party, 'after')) showAfter.push(party);
+    else if (await hangs(party, 'before')) showBefore.push(party);
+  }
+  return {
+    trustOnlyBefore: ids([...trustBefore].filter((party) => !trustAfter.has(party))),
+    trustBoth: ids([...trustBefore].filter((party) => trustAfter.has(party))),
+    trustOnlyAfter: ids([...trustAfter].filter((party) => !trustBefore.has(party))),
+    showBefore: ids(showBefore),
+    showAfter: ids(showAfter),
+  };
+}

@@ -234,6 +234,8 @@ export const authorityView = z.object({
     .object({
       after: z.string(),
       afterName: z.string(),
+      /** Since when that one is valid: it may have the same name. */
+      afterSince: instant,
       /** Names of applications that trust this one and not yet the one after. */
       trustOnlyBefore: z.array(z.string()),
       /** They trust both. */

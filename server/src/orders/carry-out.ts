@@ -194,7 +194,10 @@ export class OrderCarrier {
     const positions = lines.map(({ position }) => position);
     const at = new Date().toISOString();
     if (await this.isByHand(target)) {
-      const says = `It goes ${wayWords[(await wayOf(this.db, target))?.way ?? 'unknown']}. Fetch the bundle, take it there, then say that it is done.`;
+      const way = wayWords[(await wayOf(this.db, target))?.way ?? 'unknown'];
+      const says = lines.some(({ change }) => givesCertificate(change))
+        ? 'It takes no certificate from here. Have it make a request and sign that on the Authority page, or make a ticket for it; then say that it is done.'
+        : `It goes ${way}. Fetch the bundle, take it there, then say that it is done.`;
       await moveLines(this.db, id, positions, ['waiting', 'failed'], { state: 'by hand', says, by: actor, at });
       return;
     }

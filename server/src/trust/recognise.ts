@@ -114,7 +114,7 @@ async function single(
     return {
       name,
       kind: 'pkcs12',
-      says: 'A PKCS#12 file: a certificate with its private key, behind a passphrase. It was not kept. “hinge cert show --passphrase-file” shows its certificates; give it to a client on the Settings page.',
+      says: 'A PKCS#12 file: a certificate with its private key, behind a passphrase. It was not kept; with its passphrase it can be given to a client.',
       ...nothing,
     };
   const read = readCertificate(der);

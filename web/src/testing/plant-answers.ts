@@ -1,5 +1,13 @@
 import { stepIds } from '@loyal-hinge/core';
-import type { AnswerOf, Check, DiscoveryState, LinkDetail, LinkRow, PlantSettings } from '@loyal-hinge/contract';
+import type {
+  AnswerOf,
+  Check,
+  ClientIdentityView,
+  DiscoveryState,
+  LinkDetail,
+  LinkRow,
+  PlantSettings,
+} from '@loyal-hinge/contract';
 
 /** Answers about plant and links as the server gives them, for pages in tests. */
 
@@ -177,4 +185,13 @@ export const settings = (differs: Partial<PlantSettings> = {}): PlantSettings =>
   crlsDemanded: true,
   approvedByAnother: false,
   ...differs,
+});
+
+/** What is known of the certificate of a client. */
+export const identity = (id: string, application: string, thumbprint: string | null): ClientIdentityView => ({
+  applicationId: id,
+  application,
+  thumbprint,
+  subject: thumbprint === null ? null : `CN=${application}`,
+  notAfter: thumbprint === null ? null : '2030-01-01T00:00:00.000Z',
 });

@@ -201,6 +201,17 @@ describe('a plan with one authority', () => {
     ]);
   });
 
+  it('renews nobody who should answer and does not, since the line would fail and hold everything else back', async () => {
+    const furnace = member('furnace', await site.own('furnace'), null, { way: 'push' });
+    const plant = plantOf(
+      [member('display', await site.signed('display')), furnace],
+      [wantedLink('display', 'furnace')],
+    );
+    expect(told(await plan(plant, 'authority', knownOf(site.root)))).toEqual(['list-certificate display trusted']);
+    const copied = { ...plant, parties: plant.parties.map((one) => ({ ...one, way: 'files' as const })) };
+    expect(told(await plan(copied, 'authority', knownOf(site.root)))).toContain('renew furnace');
+  });
+
   it('renews nobody for whom the same key and the same hosts would not be enough', async () => {
     const furnace = await site.own('furnace', { dns: ['other.works.example'] });
     const plant = plantOf(

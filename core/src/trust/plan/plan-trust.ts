@@ -150,8 +150,9 @@ class Planner {
     const unread = new Set(needs.filter(({ holder }) => !holder.lists).map(({ shown }) => shown.applicationId));
     for (const need of needs) {
       const { link, shown } = need;
+      if (!canBeGiven(shown)) continue;
       // Whoever keeps lists that nobody knows would refuse the new certificate.
-      if (shown.way === 'unknown' || unread.has(shown.applicationId)) continue;
+      if (unread.has(shown.applicationId)) continue;
       const today = await this.flawsUnder(authority, need);
       if (today.isSignedByIt && today.lasting.length === 0) continue;
       const change = renewing(shown, authority);
@@ -366,6 +367,9 @@ class Planner {
     return { most: Math.max(0, ...counts), mean: counts.length === 0 ? 0 : sum / counts.length };
   }
 }
+
+/** Whether there is a way to give an application a certificate: one that should answer and does not can’t be given any. */
+const canBeGiven = ({ way, lists }: TrustParty): boolean => way !== 'unknown' && (way !== 'push' || lists !== null);
 
 /** Whether a certificate may be what an application shows that nobody has seen yet, or above it. */
 const mayServe = ({ isAuthority, summary }: Certificate, { applicationUri }: TrustParty): boolean =>

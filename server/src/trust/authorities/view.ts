@@ -17,8 +17,12 @@ export async function authorityViews(db: Database): Promise<AuthorityView[]> {
   const [rows, known] = await Promise.all([allAuthorities(db), knownTrust(db)]);
   const current = rows.find(({ isCurrent }) => isCurrent)?.thumbprint ?? null;
   const views = await Promise.all(rows.map((row) => viewOf(db, known, row, current)));
-  return views.flatMap((view) => view ?? []);
+  return views.flatMap((view) => view ?? []).sort(currentThenNewest);
 }
+
+const currentThenNewest = (left: AuthorityView, right: AuthorityView): number =>
+  Number(right.isCurrent) - Number(left.isCurrent) ||
+  Date.parse(right.certificate.notBefore) - Date.parse(left.certificate.notBefore);
 
 export async function authorityView(db: Database, thumbprint: string): Promise<AuthorityView> {
   const view = (await authorityViews(db)).find((one) => one.thumbprint === thumbprint);
@@ -99,6 +103,7 @@ async function successionView(
   return {
     after: after.thumbprint,
     afterName: commonName(after.subject.text),
+    afterSince: new Date(after.notBefore).toISOString(),
     trustOnlyBefore: namesOf(trustOnlyBefore),
     trustBoth: namesOf(trustBoth),
     showBefore: namesOf(showBefore),

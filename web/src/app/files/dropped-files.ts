@@ -18,6 +18,8 @@ export class DroppedFiles {
   readonly refused = signal<string | null>(null);
   /** A request (PKCS#10, PEM) that is on its way to an authority. */
   readonly request = signal<{ readonly pem: string; readonly applicationId: string | null } | null>(null);
+  /** A certificate with its key (PKCS#12) that is on its way to a client; it stays in this window until it is given. */
+  readonly identity = signal<Pick<DroppedFile, 'name' | 'base64'> | null>(null);
 
   async take(list: Iterable<File>): Promise<void> {
     const all = [...list];

@@ -2,7 +2,7 @@ import { ChangeDetectionStrategy, Component, DestroyRef, computed, effect, injec
 import { FormsModule } from '@angular/forms';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
-import { targetOf, undoOf, wayWords } from '@loyal-hinge/core';
+import { givesCertificate, targetOf, undoOf, wayWords } from '@loyal-hinge/core';
 import type { OrderLine } from '@loyal-hinge/contract';
 import { ProblemNotice } from '../http/problem-notice';
 import { may } from '../session/may';
@@ -73,7 +73,9 @@ import type { OrderCommand } from './state';
                 restarts() > 0
                   ? '; ' + restarts() + ' of them may restart a server, and its sessions break off for some seconds'
                   : ''
-              }}. If one fails or waits for a person, nothing is renewed or taken away after it.
+              }}. If one fails or waits for a person, nothing is renewed or taken away after it{{
+                renews() ? ', and nothing is taken away before the new certificates are proved' : ''
+              }}.
             </p>
             @if (signs()) {
               <label class="field"
@@ -130,7 +132,11 @@ import type { OrderCommand } from './state';
                 </td>
                 <td class="acts">
                   @if (line.state === 'by hand') {
-                    <a class="plain" [routerLink]="['/trust/lists', targetOf(line)]">Fetch the bundle</a>
+                    @if (isRenewal(line)) {
+                      <a class="plain" routerLink="/trust/authority">Sign its request</a>
+                    } @else {
+                      <a class="plain" [routerLink]="['/trust/lists', targetOf(line)]">Fetch the bundle</a>
+                    }
                     <button
                       type="button"
                       class="plain"
@@ -250,6 +256,7 @@ export class OrderPage {
     return `${state === 'withdrawn' ? 'withdrawn' : 'approved'} by ${decidedBy ?? ''}`;
   });
   readonly signs = computed(() => this.open().some(({ signedHere }) => signedHere));
+  readonly renews = computed(() => this.open().some(({ change }) => givesCertificate(change)));
   readonly restarts = computed(() => this.open().filter(({ restart }) => restart).length);
 
   constructor() {
@@ -263,6 +270,7 @@ export class OrderPage {
     inject(DestroyRef).onDestroy(remove);
   }
 
+  isRenewal = ({ change }: OrderLine): boolean => givesCertificate(change);
   targetOf = ({ change }: OrderLine): string => targetOf(change);
 
   mayUndo = ({ state, change, way }: OrderLine): boolean =>

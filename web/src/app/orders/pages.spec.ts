@@ -112,4 +112,13 @@ describe('the page of a work order', () => {
     await site.press(/It is done/);
     expect(site.calls.find(({ name }) => name === 'lineDoneByHand')?.params).toEqual({ id: 'o1', position: '1' });
   });
+
+  it('leads to the authority where a certificate waits for a person', async () => {
+    const change = { kind: 'renew-certificate', applicationId: 'crane', authority: 'C'.repeat(40) } as const;
+    const site = await Site.open('/orders/o1', {
+      order: order({ state: 'approved', lines: [line({ state: 'by hand', way: 'files', change })] }),
+    });
+    expect(site.one('a', /Sign its request/).getAttribute('href')).toBe('/trust/authority');
+    expect(site.text).not.toContain('Fetch the bundle');
+  });
 });

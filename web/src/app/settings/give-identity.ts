@@ -1,9 +1,10 @@
-import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, untracked } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
 import type { ClientIdentity, ClientIdentityView } from '@loyal-hinge/contract';
 import { base64Of } from '../files/base64';
 import { chosenText } from '../files/chosen-text';
+import { DroppedFiles } from '../files/dropped-files';
 import { settingsActions, settingsFeature } from './state';
 
 type By = ClientIdentity['by'];
@@ -65,8 +66,11 @@ type By = ClientIdentity['by'];
         }
         @case ('pkcs12') {
           <label class="field"
-            >File<input type="file" accept=".p12,.pfx" name="file" (change)="takeFile($event)"
-          /></label>
+            >File<input type="file" accept=".p12,.pfx" name="file" (change)="takeFile($event)" />
+            @if (brought(); as name) {
+              <small class="faint">{{ name }} is here.</small>
+            }
+          </label>
           <label class="field"
             >Its passphrase<input type="password" autocomplete="off" name="opening" [(ngModel)]="passphrase"
           /></label>
@@ -112,6 +116,7 @@ type By = ClientIdentity['by'];
 })
 export class GiveIdentity {
   private readonly store = inject(Store);
+  private readonly dropped = inject(DroppedFiles);
   readonly identities = input.required<readonly ClientIdentityView[]>();
   readonly mayGive = input.required<boolean>();
   readonly busy = this.store.selectSignal(settingsFeature.selectBusy);
@@ -128,6 +133,8 @@ export class GiveIdentity {
   readonly authority = signal('');
   readonly passphrase = signal('');
   readonly file = signal('');
+  /** The name of a file that fell onto the window. */
+  readonly brought = signal<string | null>(null);
   readonly certificatePem = signal('');
   readonly privateKeyPem = signal('');
   private readonly identity = computed((): ClientIdentity | null => {
@@ -146,6 +153,14 @@ export class GiveIdentity {
 
   constructor() {
     effect(() => {
+      const dropped = this.dropped.identity();
+      if (!dropped) return;
+      this.by.set('pkcs12');
+      this.file.set(dropped.base64);
+      this.brought.set(dropped.name);
+      untracked(() => this.dropped.identity.set(null));
+    });
+    effect(() => {
       const [first] = this.identities();
       if (this.clientId() === '' && first) this.clientId.set(first.applicationId);
     });
@@ -162,6 +177,7 @@ export class GiveIdentity {
   async takeFile(event: Event): Promise<void> {
     const file = (event.target as HTMLInputElement).files?.[0];
     this.file.set(file ? await base64Of(file) : '');
+    this.brought.set(null);
   }
 
   give(): void {

@@ -1,15 +1,7 @@
-import type { ClientIdentityView } from '@loyal-hinge/contract';
-import { settings } from '../../testing/plant-answers';
+import { identity, settings } from '../../testing/plant-answers';
 import { Site, refused } from '../../testing/site';
 import { authority, thumbprintOf } from '../../testing/trust-answers';
 
-const identity = (id: string, application: string, thumbprint: string | null): ClientIdentityView => ({
-  applicationId: id,
-  application,
-  thumbprint,
-  subject: thumbprint === null ? null : `CN=${application}`,
-  notAfter: thumbprint === null ? null : '2030-01-01T00:00:00.000Z',
-});
 const answers = {
   settings: settings(),
   identities: {

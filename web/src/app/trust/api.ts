@@ -14,6 +14,7 @@ import type {
   IssueRequest,
   MadeTicket,
   PullTicket,
+  RenewAuthority,
   ReportedBundle,
   SigningRequestView,
   TrustOverview,
@@ -56,6 +57,8 @@ export class TrustApi {
   authorities = () => this.http.get<AnswerOf<'authorities'>>('/api/authorities');
   createAuthority = (body: CreateAuthority) => this.http.post<AuthorityView>('/api/authorities', body);
   importAuthority = (body: ImportAuthority) => this.http.post<AuthorityView>('/api/authorities/imports', body);
+  renewAuthority = (authority: string, body: RenewAuthority) =>
+    this.http.post<AuthorityView>(`/api/authorities/${place(authority)}/renewals`, body);
   issue = (authority: string, body: IssueRequest) =>
     this.http.post<Issued>(`/api/authorities/${place(authority)}/certificates`, body);
   revoke = (authority: string, body: BodyOf<'revokeCertificate'>) =>

@@ -128,6 +128,12 @@ export class TrustEffects {
           .pipe(map(({ name }) => ({ says: `${name} is made, with its first CRL.` })));
       case 'import authority':
         return api.importAuthority(command.body).pipe(map(({ name }) => ({ says: `${name} is taken over.` })));
+      case 'renew authority':
+        return api.renewAuthority(command.authority, command.body).pipe(
+          map(({ name }) => ({
+            says: `${name} is renewed. Both stand beside each other until everything has moved over.`,
+          })),
+        );
       case 'waive':
         return api.waive(command.body).pipe(
           map(({ holder, step, until }) => ({

@@ -1,4 +1,5 @@
 import type { RecognisedFile } from '@loyal-hinge/contract';
+import { identity, settings } from '../../testing/plant-answers';
 import { Site, refused } from '../../testing/site';
 import { authority, overview, thumbprintOf } from '../../testing/trust-answers';
 
@@ -72,6 +73,22 @@ describe('the page of files', () => {
     await site.press(/Have it signed/);
     expect(site.url).toBe('/trust/authority');
     expect(site.text).toContain('A request is here.');
+  });
+
+  it('takes a certificate with its key to the settings, where only the passphrase is missing', async () => {
+    const site = await opened(file({ name: 'display.p12', kind: 'pkcs12' }));
+    Object.assign(site.answers, {
+      settings: settings(),
+      identities: { identities: [identity('display', 'Line display', null)] },
+      putIdentity: refused('Not that passphrase.'),
+    });
+    await give(site);
+    await site.press(/Give it to a client/);
+    expect(site.url).toBe('/settings');
+    expect(site.text).toContain('file is here.');
+    await site.fill(/Its passphrase/, 'open it');
+    await site.press(/^Keep them$/);
+    expect(site.asked('putIdentity')).toEqual([{ by: 'pkcs12', base64: btoa('bytes'), passphrase: 'open it' }]);
   });
 
   it('takes a copied folder over for whom it seems to be of', async () => {

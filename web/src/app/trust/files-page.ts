@@ -82,6 +82,13 @@ import { TrustHead } from './trust-head';
                 <button type="button" class="act" [disabled]="!mayAct()" (click)="sign(file)">Have it signed …</button>
               </div>
             }
+            @case ('pkcs12') {
+              <div class="actions">
+                <button type="button" class="act" [disabled]="!mayAct()" (click)="giveToClient($index)">
+                  Give it to a client …
+                </button>
+              </div>
+            }
             @case ('pki-folder') {
               <div class="actions">
                 <button type="button" class="act" [disabled]="!mayAct() || busy()" (click)="report($index)">
@@ -170,6 +177,13 @@ export class FilesPage {
     if (requestPem === null) return;
     this.dropped.request.set({ pem: requestPem, applicationId });
     void this.router.navigateByUrl('/trust/authority');
+  }
+
+  giveToClient(index: number): void {
+    const file = this.dropped.files()[index];
+    if (!file) return;
+    this.dropped.identity.set(file);
+    void this.router.navigateByUrl('/settings');
   }
 
   report(index: number): void {

@@ -13,6 +13,7 @@ import type {
   MadeTicket,
   PullTicket,
   RecognisedFile,
+  RenewAuthority,
   SetAsideEntry,
   TrustOverview,
   TrustPlans,
@@ -59,6 +60,7 @@ export type TrustCommand =
   | { readonly does: 'take waiver back'; readonly id: number }
   | { readonly does: 'create authority'; readonly body: CreateAuthority }
   | { readonly does: 'import authority'; readonly body: ImportAuthority }
+  | { readonly does: 'renew authority'; readonly authority: string; readonly body: RenewAuthority }
   | { readonly does: 'issue'; readonly authority: string; readonly body: IssueRequest }
   | { readonly does: 'make request'; readonly authority: string; readonly applicationId: string }
   | { readonly does: 'bring certificate'; readonly id: string; readonly certificatePem: string }

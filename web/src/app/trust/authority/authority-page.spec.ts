@@ -58,6 +58,71 @@ describe('the page of authorities', () => {
     });
   });
 
+  it('is renewed by an administrator, with its key or a new one, and says what that means', async () => {
+    const watched = await Site.open('/trust/authority', answers);
+    expect(watched.button(/Renew it …/).disabled).toBe(true);
+    const site = await Site.open('/trust/authority', { ...answers, renewAuthority: authority() }, 'administrator');
+    await site.press(/Renew it …/);
+    expect(site.text).toContain('What it has signed stays valid');
+    await site.fill(/^Key/, 'RSA 3072');
+    expect(site.text).toContain('All that it has signed must be signed anew');
+    await site.fill(/^Passphrase of today/, 'open it');
+    await site.press(/^Renew it$/);
+    expect(site.asked('renewAuthority')).toEqual([
+      { newKey: 'RSA 3072', validDays: 3650, passphrase: 'open it', newPassphrase: null },
+    ]);
+    expect(site.one('[role=status]').textContent).toContain('Both stand beside each other');
+  });
+
+  it('tells of a former one what still hangs on it, and leads to the plan', async () => {
+    const former = authority({
+      thumbprint: thumbprintOf('F'),
+      isCurrent: false,
+      mayRenew: false,
+      succession: {
+        after: thumbprintOf('C'),
+        afterName: 'Works Authority',
+        afterSince: '2026-03-01T00:00:00.000Z',
+        trustOnlyBefore: ['Lehr'],
+        trustBoth: ['Furnace', 'Line display'],
+        showBefore: ['a', 'b', 'c', 'd', 'e'],
+        isOver: false,
+      },
+    });
+    const both = { trust: overview(), authorities: { authorities: [authority(), former] } };
+    const site = await Site.open('/trust/authority', both);
+    expect(site.headline).toContain('The one before it is still needed.');
+    expect(site.all('hinge-succession li').map(({ textContent }) => textContent)).toEqual([
+      'Lehr trusts this one, and not yet the one after it.',
+      'Furnace and Line display trust both.',
+      '5 applications show a certificate that only this one signed.',
+    ]);
+    expect(site.one('hinge-succession a.act').getAttribute('href')).toBe('/trust/plan?by=authority');
+  });
+
+  it('says so where nothing hangs on a former one any more', async () => {
+    const succession = {
+      after: thumbprintOf('C'),
+      afterName: 'Works',
+      afterSince: '2026-03-01T00:00:00.000Z',
+      trustOnlyBefore: [],
+      trustBoth: [],
+      showBefore: [],
+    };
+    const former = authority({
+      thumbprint: thumbprintOf('F'),
+      isCurrent: false,
+      succession: { ...succession, isOver: true },
+    });
+    const site = await Site.open('/trust/authority', {
+      trust: overview(),
+      authorities: { authorities: [authority(), former] },
+    });
+    expect(site.text).toContain('Nothing hangs on it any more');
+    expect(site.text).not.toContain('Plan what is left');
+    expect(site.headline).not.toContain('still needed');
+  });
+
   it('revokes with a reason, after asking', async () => {
     const site = await Site.open('/trust/authority', { ...answers, revokeCertificate: authority() }, 'approver');
     await site.press(/^Revoke …$/);

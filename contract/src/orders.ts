@@ -3,6 +3,7 @@ import type { TrustChange } from '@loyal-hinge/core';
 
 const thumbprint = z.string().regex(/^[0-9A-F]{40}$/, 'A thumbprint has 40 hexadecimal digits.');
 const holderId = z.string().min(1).max(80);
+const crlId = z.string().regex(/^[0-9A-F]{64}$/, 'The id of a CRL has 64 hexadecimal digits.');
 const list = z.enum(['trusted', 'issuers']);
 
 export const trustChange = z.discriminatedUnion('kind', [
@@ -14,7 +15,8 @@ export const trustChange = z.discriminatedUnion('kind', [
     until: z.iso.datetime({ error: 'This is no point in time.' }).nullable(),
   }),
   z.object({ kind: z.literal('unlist-certificate'), holderId, list, thumbprint }),
-  z.object({ kind: z.literal('list-crl'), holderId, list, crlId: z.string().regex(/^[0-9A-F]{64}$/) }),
+  z.object({ kind: z.literal('list-crl'), holderId, list, crlId, before: crlId.nullable() }),
+  z.object({ kind: z.literal('unlist-crl'), holderId, list, crlId, instead: crlId.nullable() }),
   z.object({ kind: z.literal('renew-certificate'), applicationId: holderId, authority: thumbprint }),
   z.object({
     kind: z.literal('install-certificate'),

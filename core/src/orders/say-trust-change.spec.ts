@@ -24,7 +24,7 @@ describe('a change of trust in words', () => {
     expect(sayTrustChange({ kind: 'unlist-certificate', ...at, list: 'issuers', thumbprint }, names).title).toBe(
       `Take Works CA (${short}) out of the issuers list of Furnace server`,
     );
-    expect(sayTrustChange({ kind: 'list-crl', ...at, list: 'trusted', crlId: crl.id }, names).title).toBe(
+    expect(sayTrustChange({ kind: 'list-crl', ...at, list: 'trusted', crlId: crl.id, before: null }, names).title).toBe(
       'Give Furnace server the CRL of Works CA of 1 February 2026',
     );
     expect(
@@ -39,5 +39,27 @@ describe('a change of trust in words', () => {
       before: 'its certificate of today',
     });
     expect(sayTrustChange({ ...install, before: thumbprint }, names).before).toBe(`Works CA (${short})`);
+  });
+
+  it('says which CRL takes whose place, and what comes back', async () => {
+    const site = await works();
+    const [older, newer] = [await site.crl({ thisUpdate: '2026-01-01' }), await site.crl({ thisUpdate: '2026-02-20' })];
+    const names = trustNames([{ id: 'lehr', name: 'Lehr server' }], {
+      ...shelfOf({ parties: [] }),
+      crls: [older, newer],
+    });
+    const at = { holderId: 'lehr', list: 'issuers', crlId: newer.id } as const;
+    expect(sayTrustChange({ kind: 'list-crl', ...at, before: older.id }, names)).toMatchObject({
+      before: 'the CRL of Works CA of 1 January 2026 beside the issuers list',
+      after: 'beside the issuers list',
+      undo: 'Take it away, and put the CRL of Works CA of 1 January 2026 back.',
+    });
+    expect(sayTrustChange({ kind: 'unlist-crl', ...at, instead: older.id }, names)).toMatchObject({
+      title: 'Take the CRL of Works CA of 20 February 2026 away from Lehr server',
+      after: 'the CRL of Works CA of 1 January 2026 beside the issuers list instead',
+    });
+    expect(sayTrustChange({ kind: 'unlist-crl', ...at, instead: null }, names).after).toBe(
+      'not beside the issuers list',
+    );
   });
 });

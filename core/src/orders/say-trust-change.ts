@@ -72,14 +72,29 @@ export function sayTrustChange(change: TrustChange, names: TrustNames): ToldChan
         undo: `Put it into the ${list} again; its bytes are kept.`,
       };
     }
-    case 'list-crl':
+    case 'list-crl': {
+      const place = `beside the ${listWords[change.list]}`;
       return {
         title: `Give ${target} the ${names.crl(change.crlId)}`,
         target,
-        before: `without it beside the ${listWords[change.list]}`,
-        after: `beside the ${listWords[change.list]}`,
-        undo: 'One step back in the history of its lists brings the CRL from before.',
+        before: change.before === null ? `without it ${place}` : `the ${names.crl(change.before)} ${place}`,
+        after: place,
+        undo:
+          change.before === null
+            ? 'Take it away again.'
+            : `Take it away, and put the ${names.crl(change.before)} back.`,
       };
+    }
+    case 'unlist-crl': {
+      const place = `beside the ${listWords[change.list]}`;
+      return {
+        title: `Take the ${names.crl(change.crlId)} away from ${target}`,
+        target,
+        before: place,
+        after: change.instead === null ? `not ${place}` : `the ${names.crl(change.instead)} ${place} instead`,
+        undo: `Put it ${place} again; its bytes are kept.`,
+      };
+    }
     case 'renew-certificate':
       return {
         title: `Give ${target} a certificate signed by ${names.certificate(change.authority)}`,

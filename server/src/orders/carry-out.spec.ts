@@ -19,7 +19,13 @@ const at = (holderId: string) => ({ holderId, list: 'trusted' as const, thumbpri
 const give = (holderId: string): TrustChange => ({ kind: 'list-certificate', ...at(holderId), until: null });
 const take = (holderId: string): TrustChange => ({ kind: 'unlist-certificate', ...at(holderId) });
 const renew = (applicationId: string): TrustChange => ({ kind: 'renew-certificate', applicationId, authority: 'BB' });
-const crl = (holderId: string): TrustChange => ({ kind: 'list-crl', holderId, list: 'issuers', crlId: 'CC' });
+const crl = (holderId: string): TrustChange => ({
+  kind: 'list-crl',
+  holderId,
+  list: 'issuers',
+  crlId: 'CC',
+  before: null,
+});
 
 describe('the lines of a work order', () => {
   it('go together by target, so that a server is written to and restarted once', () => {

@@ -35,8 +35,12 @@ describe('whether a change holds, by what was read', () => {
 
   it('is so for a CRL beside the right list only', async () => {
     const { trust, crlId } = await known();
-    expect(holds({ kind: 'list-crl', holderId: 'furnace', list: 'trusted', crlId }, trust)).toBe(true);
-    expect(holds({ kind: 'list-crl', holderId: 'furnace', list: 'issuers', crlId }, trust)).toBe(false);
+    expect(holds({ kind: 'list-crl', holderId: 'furnace', list: 'trusted', crlId, before: null }, trust)).toBe(true);
+    expect(holds({ kind: 'list-crl', holderId: 'furnace', list: 'issuers', crlId, before: null }, trust)).toBe(false);
+    const away = { kind: 'unlist-crl', holderId: 'furnace', crlId, instead: null } as const;
+    expect(holds({ ...away, list: 'trusted' }, trust)).toBe(false);
+    expect(holds({ ...away, list: 'issuers' }, trust)).toBe(true);
+    expect(holds({ ...away, list: 'issuers', instead: crlId }, trust)).toBe(false);
   });
 
   it('is never so where nobody has read the lists', async () => {

@@ -2,6 +2,7 @@ import { randomUUID } from 'node:crypto';
 import {
   givesCertificate,
   inSafeOrder,
+  listingCrl,
   listsOf,
   sayTrustChange,
   targetOf,
@@ -55,6 +56,8 @@ export class WorkOrders {
   /** What gives trust comes first, what takes it away last. */
   async propose({ title, lines }: ProposedOrder, actor: Actor): Promise<WorkOrder> {
     const id = randomUUID();
+    const known = lines.some(({ change }) => change.kind === 'list-crl') ? await knownTrust(this.db) : null;
+    const withBefore = known ? lines.map((line) => ({ ...line, change: asItLies(line.change, known) })) : lines;
     await this.db.transaction(async (tx) => {
       await appendAudit(tx, {
         actor: actor.name,
@@ -62,7 +65,7 @@ export class WorkOrders {
         subject: id,
         details: { title, lines: lines.length },
       });
-      await addOrder(tx, { id, title, proposedBy: actor.name }, [...inSafeOrder(lines)]);
+      await addOrder(tx, { id, title, proposedBy: actor.name }, [...inSafeOrder(withBefore)]);
     });
     await this.events.tell({ kind: 'order-changed', orderId: id });
     return this.one(id);
@@ -135,10 +138,21 @@ export function holds(
   if (change.kind === 'install-certificate') return party.certificate?.thumbprint === change.thumbprint;
   if (!party.lists) return false;
   const lists = listsOf(party);
-  if (change.kind === 'list-crl')
-    return lists[change.list === 'trusted' ? 'trustedCrls' : 'issuerCrls'].some(({ id }) => id === change.crlId);
+  if (change.kind === 'list-crl' || change.kind === 'unlist-crl') {
+    const there = lists[change.list === 'trusted' ? 'trustedCrls' : 'issuerCrls'].map(({ id }) => id);
+    if (change.kind === 'list-crl') return there.includes(change.crlId);
+    return !there.includes(change.crlId) && (change.instead === null || there.includes(change.instead));
+  }
   const isListed = lists[change.list].some(({ thumbprint }) => thumbprint === change.thumbprint);
   return isListed === (change.kind === 'list-certificate');
+}
+
+/** A CRL that is given, with what it really takes the place of: the way back is reckoned from that. */
+function asItLies(change: TrustChange, { trust, shelf }: Pick<KnownTrust, 'trust' | 'shelf'>): TrustChange {
+  if (change.kind !== 'list-crl') return change;
+  const crl = shelf.crls.find(({ id }) => id === change.crlId);
+  const party = trust.parties.find(({ applicationId }) => applicationId === change.holderId);
+  return crl ? listingCrl(change.holderId, change.list, crl, party?.lists ?? null) : change;
 }
 
 /** Whether an authority whose key lies here signs for a change. */

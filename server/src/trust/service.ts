@@ -17,7 +17,8 @@ import { conflict, invalid, notFound } from '../http/problems.js';
 import { currentAuthority } from './authorities/store.js';
 import type { TrustCarrier } from './carrier.js';
 import { knownTrust } from './known-trust.js';
-import { historyOf } from './lists-store.js';
+import { backTo } from './step-back.js';
+import { allCrls, historyOf } from './lists-store.js';
 import { nodeVerifier } from './node-signatures.js';
 import { pushLinkId } from './push-link.js';
 import { putOff, setAsideEntries } from './views/set-aside.js';
@@ -75,17 +76,10 @@ export class Trust {
   async stepBack(applicationId: string, entryId: number): Promise<readonly TrustChange[]> {
     const entry = (await historyOf(this.db, applicationId)).find(({ id }) => id === entryId);
     if (!entry) throw notFound('entry of the history', String(entryId));
-    const holderId = applicationId;
-    const changes = (['trusted', 'issuers'] as const).flatMap((list): TrustChange[] => [
-      ...entry.before[list]
-        .filter((thumbprint) => !entry.after[list].includes(thumbprint))
-        .map((thumbprint): TrustChange => ({ kind: 'list-certificate', holderId, list, thumbprint, until: null })),
-      ...entry.after[list]
-        .filter((thumbprint) => !entry.before[list].includes(thumbprint))
-        .map((thumbprint): TrustChange => ({ kind: 'unlist-certificate', holderId, list, thumbprint })),
-    ]);
+    const issuers = new Map((await allCrls(this.db)).map(({ id, issuer }) => [id, issuer.key]));
+    const changes = backTo(applicationId, entry, (crlId) => issuers.get(crlId));
     if (changes.length === 0)
-      throw conflict('Only CRLs changed in this step.', 'Give the list the CRL that it should have.');
+      throw conflict('Nothing that gives trust changed in this step.', 'Choose another entry of the history.');
     return changes;
   }
 

@@ -11,6 +11,7 @@ import {
   givesCertificate,
   inSafeOrder,
   keyOfChange,
+  listingCrl,
   onPaper,
   targetOf,
 } from '../plant-trust/trust-change.js';
@@ -272,7 +273,7 @@ class Planner {
     const list = issuer === anchor ? ('trusted' as const) : ('issuers' as const);
     return [
       {
-        change: { kind: 'list-crl', holderId: holder.applicationId, list, crlId: crl.id },
+        change: listingCrl(holder.applicationId, list, crl, lists),
         why: `Without a CRL of ${commonName(issuer.subject.text)} in force, ${holder.name} accepts nothing that it signed.`,
       },
     ];

@@ -3,7 +3,7 @@ import type { Works } from '../../testing/plant-trust.js';
 import type { Certificate } from '../certificate.js';
 import { shelfOf } from './plant-trust.js';
 import type { Shelf } from './plant-trust.js';
-import { changedLists, inSafeOrder, keyOfChange, onPaper, targetOf, undoOf } from './trust-change.js';
+import { changedLists, inSafeOrder, keyOfChange, listingCrl, onPaper, targetOf, undoOf } from './trust-change.js';
 import type { TrustChange } from './trust-change.js';
 
 let site: Works;
@@ -59,10 +59,41 @@ describe('lists after changes', () => {
   it('take a newer CRL in the place of the older one of the same authority', async () => {
     const [older, newer] = [await site.crl({ thisUpdate: '2026-01-01' }), await site.crl({ thisUpdate: '2026-02-20' })];
     const known = { ...shelf, crls: [older, newer] };
-    const bring = (crlId: string): TrustChange => ({ kind: 'list-crl', holderId: 'furnace', list: 'trusted', crlId });
+    const bring = (crlId: string): TrustChange => ({
+      kind: 'list-crl',
+      holderId: 'furnace',
+      list: 'trusted',
+      crlId,
+      before: null,
+    });
     expect(changedLists(lists({ trustedCrls: [older] }), [bring(newer.id)], known).trustedCrls).toEqual([newer]);
     const back = changedLists(lists({ trustedCrls: [newer] }), [bring(older.id)], known).trustedCrls;
     expect(back).toEqual([newer, older]);
+  });
+
+  it('get the older CRL back where the newer one is undone', async () => {
+    const [older, newer] = [await site.crl({ thisUpdate: '2026-01-01' }), await site.crl({ thisUpdate: '2026-02-20' })];
+    const known = { ...shelf, crls: [older, newer] };
+    for (const [list, key] of [
+      ['trusted', 'trustedCrls'],
+      ['issuers', 'issuerCrls'],
+    ] as const) {
+      const held = lists({ [key]: [older] });
+      const change = listingCrl('furnace', list, newer, held);
+      expect(change).toMatchObject({ crlId: newer.id, before: older.id });
+      const undo = undoOf(change) as TrustChange;
+      expect(changedLists(held, [change, undo], known)).toEqual(held);
+      expect(undoOf(undo)).toEqual(change);
+    }
+  });
+
+  it('lose a CRL that took nobody’s place without another one coming', async () => {
+    const [own, other] = [await site.crl(), await (await works('Other CA')).crl()];
+    const change = listingCrl('furnace', 'trusted', own, lists({ trustedCrls: [other] }));
+    expect(change).toMatchObject({ before: null });
+    const known = { ...shelf, crls: [own, other] };
+    const undone = changedLists(lists({ trustedCrls: [other, own] }), [undoOf(change) as TrustChange], known);
+    expect(undone.trustedCrls).toEqual([other]);
   });
 
   it('are left alone by what nobody knows', () => {

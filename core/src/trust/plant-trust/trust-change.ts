@@ -26,6 +26,16 @@ export type TrustChange =
       readonly list: 'trusted' | 'issuers';
       /** SHA-256 of the CRL’s DER, in capital hexadecimal. */
       readonly crlId: string;
+      /** The older one of the same authority that it takes the place of, for the way back; null where none lies there. */
+      readonly before: string | null;
+    }
+  | {
+      readonly kind: 'unlist-crl';
+      readonly holderId: string;
+      readonly list: 'trusted' | 'issuers';
+      readonly crlId: string;
+      /** The one that lies there again afterwards; null: none. */
+      readonly instead: string | null;
     }
   /** A new certificate for an application, signed by an authority of the plant (Part 12 §7.10.4). */
   | {
@@ -47,7 +57,7 @@ export type TrustChange =
 export const targetOf = (change: TrustChange): string =>
   'holderId' in change ? change.holderId : change.applicationId;
 
-/** The same change twice is one change. */
+/** The same change twice is one change, whatever lay there before it. */
 export function keyOfChange(change: TrustChange): string {
   switch (change.kind) {
     case 'renew-certificate':
@@ -55,7 +65,8 @@ export function keyOfChange(change: TrustChange): string {
     case 'install-certificate':
       return `install ${change.applicationId} ${change.thumbprint}`;
     case 'list-crl':
-      return `crl ${change.holderId} ${change.list} ${change.crlId}`;
+    case 'unlist-crl':
+      return `${change.kind} ${change.holderId} ${change.list} ${change.crlId}`;
     default:
       return `${change.kind} ${change.holderId} ${change.list} ${change.thumbprint}`;
   }
@@ -72,13 +83,21 @@ export function undoOf(change: TrustChange): TrustChange | null {
       const { holderId, list, thumbprint } = change;
       return { kind: 'list-certificate', holderId, list, thumbprint, until: null };
     }
+    case 'list-crl': {
+      const { holderId, list, crlId, before } = change;
+      return { kind: 'unlist-crl', holderId, list, crlId, instead: before };
+    }
+    case 'unlist-crl': {
+      const { holderId, list, crlId, instead } = change;
+      return { kind: 'list-crl', holderId, list, crlId, before: instead };
+    }
     case 'install-certificate': {
       const { applicationId, thumbprint, before } = change;
       return before === null
         ? null
         : { kind: 'install-certificate', applicationId, thumbprint: before, before: thumbprint };
     }
-    default:
+    case 'renew-certificate':
       return null;
   }
 }
@@ -88,10 +107,9 @@ export function changedLists(lists: KnownLists, changes: readonly TrustChange[],
   let { trusted, issuers, rejected, trustedCrls, issuerCrls } = lists;
   for (const change of changes) {
     if (!('holderId' in change)) continue;
-    if (change.kind === 'list-crl') {
-      const crl = shelf.crls.find(({ id }) => id === change.crlId);
-      if (crl && change.list === 'trusted') trustedCrls = withCrl(trustedCrls, crl);
-      if (crl && change.list === 'issuers') issuerCrls = withCrl(issuerCrls, crl);
+    if (change.kind === 'list-crl' || change.kind === 'unlist-crl') {
+      if (change.list === 'trusted') trustedCrls = changedCrls(trustedCrls, change, shelf);
+      else issuerCrls = changedCrls(issuerCrls, change, shelf);
       continue;
     }
     const certificate = shelf.certificates.get(change.thumbprint);
@@ -112,13 +130,37 @@ export function changedLists(lists: KnownLists, changes: readonly TrustChange[],
   return { trusted, issuers, rejected, trustedCrls, issuerCrls };
 }
 
-/** A newer CRL takes the place of older ones by the same issuer’s name and with the same authority key. */
-function withCrl(crls: readonly Crl[], crl: Crl): readonly Crl[] {
-  const isOlder = (other: Crl): boolean =>
-    other.issuer.equals(crl.issuer) &&
-    other.authorityKeyId === crl.authorityKeyId &&
-    other.thisUpdate <= crl.thisUpdate;
-  return [...crls.filter((other) => !isOlder(other)), crl];
+/** A newer CRL takes the place of older ones of the same authority; one that is taken away gives its place back. */
+function changedCrls(
+  crls: readonly Crl[],
+  change: Extract<TrustChange, { readonly kind: 'list-crl' | 'unlist-crl' }>,
+  shelf: Shelf,
+): readonly Crl[] {
+  const onShelf = (id: string): Crl | undefined => shelf.crls.find((crl) => crl.id === id);
+  if (change.kind === 'list-crl') {
+    const crl = onShelf(change.crlId);
+    return crl ? [...crls.filter((other) => !isReplacedBy(other, crl)), crl] : crls;
+  }
+  const left = crls.filter(({ id }) => id !== change.crlId);
+  const back = change.instead === null ? undefined : onShelf(change.instead);
+  return back && !left.some(({ id }) => id === back.id) ? [...left, back] : left;
+}
+
+const isReplacedBy = (older: Crl, newer: Crl): boolean =>
+  older.issuer.equals(newer.issuer) &&
+  older.authorityKeyId === newer.authorityKeyId &&
+  older.thisUpdate <= newer.thisUpdate;
+
+/** The wish that a CRL lies beside a list, with what it takes the place of there. */
+export function listingCrl(
+  holderId: string,
+  list: 'trusted' | 'issuers',
+  crl: Crl,
+  lists: KnownLists | null,
+): TrustChange {
+  const there = (list === 'trusted' ? lists?.trustedCrls : lists?.issuerCrls) ?? [];
+  const before = there.find((other) => other.id !== crl.id && isReplacedBy(other, crl));
+  return { kind: 'list-crl', holderId, list, crlId: crl.id, before: before?.id ?? null };
 }
 
 /**
@@ -171,4 +213,4 @@ export const givesCertificate = (change: TrustChange): boolean => 'applicationId
 /** 0: gives trust; 1: gives another certificate; 2: takes trust away. */
 export type Stage = 0 | 1 | 2;
 export const stageOf = (change: TrustChange): Stage =>
-  change.kind === 'unlist-certificate' ? 2 : givesCertificate(change) ? 1 : 0;
+  change.kind.startsWith('unlist-') ? 2 : givesCertificate(change) ? 1 : 0;

@@ -111,7 +111,7 @@ describe('an authority whose key is kept elsewhere', () => {
     const crlId = recognised?.crlId ?? '';
     const letIn = [
       listing('engineering-client', authority),
-      { kind: 'list-crl', holderId: 'engineering-client', list: 'trusted', crlId } as const,
+      { kind: 'list-crl', holderId: 'engineering-client', list: 'trusted', crlId, before: null } as const,
     ];
     expect(await pair.carryOut(letIn)).toMatchObject({ state: 'proved' });
     expect(await shown()).toMatchObject({ crl: { number: 1 } });

@@ -64,6 +64,7 @@ describe('the page of files', () => {
       holderId: 'furnace',
       list: 'trusted',
       crlId: 'F'.repeat(64),
+      before: null,
     });
   });
 

@@ -169,7 +169,7 @@ export class FilesPage {
 
   giveCrl(list: 'trusted' | 'issuers', { crlId, name }: RecognisedFile): void {
     if (crlId === null) return;
-    const change = { kind: 'list-crl', holderId: this.holderId(), list, crlId } as const;
+    const change = { kind: 'list-crl', holderId: this.holderId(), list, crlId, before: null } as const;
     this.propose(`Give ${this.nameOf(this.holderId())} the CRL of ${name}`, change);
   }
 

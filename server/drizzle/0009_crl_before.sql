@@ -1,0 +1,3 @@
+-- A line that gives a CRL says what it takes the place of; of older lines that is not known.
+update order_lines set change = change || '{"before": null}'::jsonb
+where change->>'kind' = 'list-crl' and not change ? 'before';

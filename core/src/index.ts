@@ -33,6 +33,7 @@ export * from './trust/horizon.js';
 export * from './trust/lint/index.js';
 export * from './orders/change.js';
 export * from './orders/say-trust-change.js';
+export * from './orders/waits-for.js';
 export * from './links/cause.js';
 export * from './links/choose-endpoint.js';
 export * from './links/read-step.js';

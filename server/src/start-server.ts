@@ -28,7 +28,7 @@ import { People } from './people/service.js';
 import { Discovery } from './plant/discovery.js';
 import { discoveryRoutes, plantRoutes } from './plant/routes.js';
 import { PlantKeeping } from './plant/service.js';
-import { readPlant, readSetting } from './plant/store.js';
+import { readSetting } from './plant/store.js';
 import { Identities } from './settings/identities.js';
 import { settingsRoutes } from './settings/routes.js';
 import { Authorities } from './trust/authorities/authorities.js';
@@ -78,7 +78,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
   const afterReading = (): Promise<void> => orders.proveAll();
   const trust = new Trust(db, secrets, carrier, events, afterReading);
   const bundles = new Bundles(db, carrier, events, afterReading);
-  const proof = new RenewalProof(async () => (await readPlant(db)).links, links, carrier);
+  const proof = new RenewalProof(links, carrier);
   const orderCarrier = new OrderCarrier(db, orders, carrier, renewal, links, proof, events, logger);
   const waivers = new Waivers(db, events, links);
   const trustEnds = new TrustEnds(db, carrier, waivers, events, logger);

@@ -1,6 +1,6 @@
 import type { Logger } from 'pino';
-import { counted, givesCertificate, listed, stageOf, targetOf, undoOf, wayWords } from '@loyal-hinge/core';
-import type { Stage, TrustChange } from '@loyal-hinge/core';
+import { givesCertificate, targetOf, undoOf, wayWords } from '@loyal-hinge/core';
+import type { TrustChange } from '@loyal-hinge/core';
 import type { WorkOrder } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
 import { persist } from '../database/database.js';
@@ -10,22 +10,18 @@ import { ProblemError, conflict, invalid, notFound } from '../http/problems.js';
 import type { Actor } from '../http/serve.js';
 import type { Links } from '../links/service.js';
 import { authoritiesHere } from '../trust/authorities/store.js';
+import { knownTrust } from '../trust/known-trust.js';
 import type { Carried, TrustCarrier } from '../trust/carrier.js';
 import type { CertificateRenewal } from '../trust/renewal.js';
 import { clientsHeld, wayOf } from '../trust/store.js';
+import { batchesOf } from './batches.js';
+import type { Batch } from './batches.js';
 import type { RenewalProof } from './renewal-proof.js';
+import { StageGate } from './stage-gate.js';
 import { isSignedHere } from './service.js';
 import type { WorkOrders } from './service.js';
 import { findOrder, linesOf, moveLines, moveOrder, releaseOrder } from './store.js';
 import type { LineRow } from './store.js';
-
-/** Lines of one target that follow each other: they are written together, so that a server is restarted once. */
-interface Batch {
-  readonly target: string;
-  /** What gives trust, then new certificates, then what takes trust away. */
-  readonly stage: Stage;
-  readonly lines: readonly LineRow[];
-}
 
 /** How long an order keeps trying to write down what it did while the database is away. */
 const patienceMs = 5 * 60_000;
@@ -132,17 +128,11 @@ export class OrderCarrier {
   }
 
   private async work(id: string, open: readonly LineRow[], passphrase: string, actor: string): Promise<void> {
-    let stage: Stage = 0;
+    const gate = await this.gateOf(id, actor);
     for (const batch of batchesOf(open)) {
-      if (batch.stage > stage) {
-        const doubts = await this.doubtsBefore(id, batch.stage, actor);
-        if (doubts) {
-          await this.holdBack(id, batch.stage, doubts);
-          break;
-        }
-        stage = batch.stage;
-      }
-      await this.carryOut(id, batch, passphrase, actor);
+      const waits = await gate.heldBackBy(batch);
+      if (waits === null) await this.carryOut(id, batch, passphrase, actor);
+      else await this.holdBack(id, batch, waits);
       await this.tell(id);
     }
     await persist(patienceMs, () => this.orders.prove(id));
@@ -151,35 +141,22 @@ export class OrderCarrier {
     await this.tell(id);
   }
 
-  /**
-   * What keeps a stage from beginning: nothing is renewed or taken away while what should let it in, or take its place, is
-   * not there; and nothing is taken away before new certificates are proved.
-   */
-  private async doubtsBefore(id: string, stage: Stage, actor: string): Promise<string | null> {
-    await persist(patienceMs, () => this.orders.prove(id));
-    const earlier = (await persist(patienceMs, () => linesOf(this.db, id))).filter(
-      ({ change }) => stageOf(change) < stage,
-    );
-    const numbers = (lines: readonly LineRow[]): string => listed(lines.map(({ position }) => String(position)));
-    const open = earlier.filter(({ state }) => state !== 'done' && state !== 'proved');
-    if (open.length > 0)
-      return `Not begun: ${counted(open.length, 'line')} before it ${open.length === 1 ? 'is' : 'are'} not done (${numbers(open)}).`;
-    if (stage < 2 || !earlier.some(({ change }) => givesCertificate(change))) return null;
-    const unproved = earlier.filter(({ state }) => state !== 'proved');
-    if (unproved.length > 0)
-      return `Kept until what takes its place is proved: nothing was read since ${counted(unproved.length, 'line')} before it ${unproved.length === 1 ? 'was' : 'were'} done (${numbers(unproved)}).`;
-    const doubts = await this.proof.doubts(earlier, await this.approvedAt(id), actor, this.stopping.signal);
-    return doubts.length === 0 ? null : `Kept, since a new certificate is not accepted everywhere. ${doubts.join(' ')}`;
+  /** Nothing is renewed or taken away while what lets it in, or takes its place, is not there or not proved. */
+  private async gateOf(id: string, actor: string): Promise<StageGate> {
+    const { links } = (await persist(patienceMs, () => knownTrust(this.db))).trust;
+    const linesNow = async (): Promise<readonly LineRow[]> => {
+      await persist(patienceMs, () => this.orders.prove(id));
+      return persist(patienceMs, () => linesOf(this.db, id));
+    };
+    return new StageGate(links, linesNow, async (renewals) => {
+      const order = await persist(patienceMs, () => findOrder(this.db, id));
+      const since = new Date(order?.decidedAt ?? Date.now()).toISOString();
+      return this.proof.doubts(renewals, links, since, actor, this.stopping.signal);
+    });
   }
 
-  private async approvedAt(id: string): Promise<string> {
-    const order = await persist(patienceMs, () => findOrder(this.db, id));
-    return new Date(order?.decidedAt ?? order?.proposedAt ?? Date.now()).toISOString();
-  }
-
-  private async holdBack(id: string, stage: Stage, says: string): Promise<void> {
-    const held = (await linesOf(this.db, id)).filter(({ change }) => stageOf(change) >= stage);
-    const positions = held.map(({ position }) => position);
+  private async holdBack(id: string, { lines }: Batch, says: string): Promise<void> {
+    const positions = lines.map(({ position }) => position);
     await persist(patienceMs, () =>
       moveLines(this.db, id, positions, ['waiting', 'failed'], { state: 'waiting', says }),
     );
@@ -257,18 +234,4 @@ export class OrderCarrier {
       .askAfresh(linkIds, actor)
       .catch((error: unknown) => this.logger.warn({ err: error }, 'links could not be checked after a change'));
   }
-}
-
-/** Lines in their order, those of the same target and kind of step together. */
-export function batchesOf(lines: readonly LineRow[]): readonly Batch[] {
-  const batches = new Map<string, { target: string; stage: Stage; lines: LineRow[] }>();
-  for (const line of lines) {
-    const target = targetOf(line.change);
-    const stage = stageOf(line.change);
-    const key = `${stage} ${target}`;
-    const known = batches.get(key) ?? { target, stage, lines: [] };
-    known.lines.push(line);
-    batches.set(key, known);
-  }
-  return [...batches.values()].sort((left, right) => left.stage - right.stage);
 }

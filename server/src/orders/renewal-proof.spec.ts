@@ -2,20 +2,29 @@ import type { LinkAssessment, StepId } from '@loyal-hinge/core';
 import type { Check, CheckDetail, LinkDetail } from '@loyal-hinge/contract';
 import { conflict } from '../http/problems.js';
 import { RenewalProof } from './renewal-proof.js';
+import type { Doubt } from './renewal-proof.js';
 import type { LineRow } from './store.js';
 
 const never = new AbortController().signal;
+const met = (clientId: string, serverId: string, linkId = `${clientId}--${serverId}`) => ({
+  linkId,
+  name: `${clientId} to ${serverId}`,
+  clientId,
+  serverId,
+});
 const links = [
-  { id: 'display--furnace', name: 'Display to Furnace', clientId: 'display', serverId: 'furnace' },
-  { id: 'display--lehr', name: 'Display to Lehr', clientId: 'display', serverId: 'lehr' },
+  met('display', 'furnace'),
+  met('display', 'lehr'),
+  met('desk', 'furnace', 'push--furnace'),
+  met('desk', 'lehr', 'push--lehr'),
 ];
 
-const renewal = (applicationId: string, ...linkIds: string[]): LineRow => ({
+const renewal = (applicationId: string): LineRow => ({
   orderId: 'o',
   position: 1,
   change: { kind: 'renew-certificate', applicationId, authority: 'AA' },
   why: '',
-  linkIds,
+  linkIds: [],
   state: 'proved',
   says: null,
   restarted: false,
@@ -23,11 +32,6 @@ const renewal = (applicationId: string, ...linkIds: string[]): LineRow => ({
   at: null,
   provedAt: null,
 });
-
-const giving: LineRow = {
-  ...renewal('x', 'display--lehr'),
-  change: { kind: 'list-certificate', holderId: 'lehr', list: 'trusted', thumbprint: 'AA', until: null },
-};
 
 const since = '2026-03-01T12:00:00.000Z';
 type Failing = Readonly<Record<string, StepId>>;
@@ -38,7 +42,6 @@ function proofWhere(failing: Failing, shut: readonly string[] = [], failedBefore
   const read: string[] = [];
   const looks = new Map<string, number>();
   const proof = new RenewalProof(
-    async () => links,
     {
       async askAfresh(linkIds) {
         asked.push(...linkIds);
@@ -73,50 +76,54 @@ function detailWith(step: StepId | undefined, endedAt: string | null): CheckDeta
   return { check: { endedAt }, assessment } as unknown as CheckDetail;
 }
 
+const saysOf = (doubts: readonly Doubt[]): readonly string[] => doubts.map(({ says }) => says);
+
 describe('new certificates', () => {
-  it('are proved where every link that they are for accepts them; other links are not asked', async () => {
-    const { proof, asked } = proofWhere({});
-    expect(await proof.doubts([renewal('furnace', 'display--furnace'), giving], since, 'engineer', never)).toEqual([]);
-    expect(asked).toEqual(['display--furnace']);
+  it('are proved where every link of theirs accepts them; other links are not asked', async () => {
+    const { proof, asked, read } = proofWhere({});
+    expect(await proof.doubts([renewal('furnace')], links, since, 'engineer', never)).toEqual([]);
+    expect([asked, read]).toEqual([['display--furnace'], ['furnace']]);
   });
 
-  it('are doubted where the other side refuses them, with the finding of the link', async () => {
-    const lines = [renewal('furnace', 'display--furnace')];
-    expect(
-      await proofWhere({ 'display--furnace': 'server-certificate' }).proof.doubts(lines, since, 'x', never),
-    ).toEqual(['Display to Furnace: It stops at server-certificate.']);
-    const client = [renewal('display', 'display--lehr')];
-    expect(
-      await proofWhere({ 'display--lehr': 'client-certificate' }).proof.doubts(client, since, 'x', never),
-    ).toHaveLength(1);
+  it('are doubted where the other side refuses them, with the finding of the link and between whom', async () => {
+    const server = proofWhere({ 'display--furnace': 'server-certificate' }).proof;
+    expect(await server.doubts([renewal('furnace')], links, since, 'x', never)).toEqual([
+      { between: ['display', 'furnace'], says: 'display to furnace: It stops at server-certificate.' },
+    ]);
+    const client = proofWhere({ 'display--lehr': 'client-certificate' }).proof;
+    expect(saysOf(await client.doubts([renewal('display')], links, since, 'x', never))).toEqual([
+      'display to lehr: It stops at client-certificate.',
+    ]);
   });
 
   it('are not blamed for what fails elsewhere, or for the certificate of the other side', async () => {
-    const lines = [renewal('furnace', 'display--furnace')];
-    for (const step of ['reach', 'identity', 'client-certificate'] satisfies StepId[])
-      expect(await proofWhere({ 'display--furnace': step }).proof.doubts(lines, since, 'x', never)).toEqual([]);
+    for (const step of ['reach', 'identity', 'client-certificate'] satisfies StepId[]) {
+      const { proof } = proofWhere({ 'display--furnace': step });
+      expect(await proof.doubts([renewal('furnace')], links, since, 'x', never)).toEqual([]);
+    }
   });
 
   it('are doubted where the channel is refused without a reason, unless it was so before the order', async () => {
     const failing = { 'display--lehr': 'secure-channel' } as const;
-    const lines = [renewal('display', 'display--lehr')];
-    expect(await proofWhere(failing).proof.doubts(lines, since, 'x', never)).toHaveLength(1);
-    expect(await proofWhere(failing, [], failing).proof.doubts(lines, since, 'x', never)).toEqual([]);
-    const otherwise = { 'display--lehr': 'reach' } as const;
-    expect(await proofWhere(failing, [], otherwise).proof.doubts(lines, since, 'x', never)).toHaveLength(1);
+    const count = async (before: Failing): Promise<number> =>
+      (await proofWhere(failing, [], before).proof.doubts([renewal('display')], links, since, 'x', never)).length;
+    expect(await count({})).toBe(1);
+    expect(await count(failing)).toBe(0);
+    expect(await count({ 'display--lehr': 'reach' })).toBe(1);
   });
 
   it('are doubted where the product itself can’t open a server any more', async () => {
     const { proof, asked, read } = proofWhere({}, ['lehr']);
-    const lines = [renewal('desk', 'push--furnace', 'push--lehr')];
-    expect(await proof.doubts(lines, since, 'engineer', never)).toEqual(['lehr does not open.']);
+    expect(await proof.doubts([renewal('desk')], links, since, 'engineer', never)).toEqual([
+      { between: ['desk', 'lehr'], says: 'lehr does not open.' },
+    ]);
     expect([asked, read]).toEqual([[], ['furnace', 'lehr']]);
   });
 
   it('are waited for no longer when the server stops', async () => {
     const stopping = new AbortController();
     stopping.abort();
-    const lines = [renewal('furnace', 'display--furnace')];
-    await expect(proofWhere({}).proof.doubts(lines, since, 'engineer', stopping.signal)).rejects.toThrow(/abort/i);
+    const waiting = proofWhere({}).proof.doubts([renewal('furnace')], links, since, 'engineer', stopping.signal);
+    await expect(waiting).rejects.toThrow(/abort/i);
   });
 });

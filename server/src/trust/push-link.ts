@@ -4,10 +4,6 @@ import type { KeptWay } from './store.js';
 /** The id under which the access of push management is kept, beside those of the links. */
 export const pushLinkId = (serverId: string): string => `push--${serverId}`;
 export const isPushLinkId = (linkId: string): boolean => linkId.startsWith('push--');
-/** The server that such an access leads to; none where it is a link of the plant. */
-export const pushedServerOf = (linkId: string): readonly string[] =>
-  isPushLinkId(linkId) ? [linkId.slice('push--'.length)] : [];
-
 /** Push management wants a link like any other: our client to the server, as an administrator, encrypted (Part 12 §7.10.1). */
 export function pushLink(way: KeptWay, serverName: string): Link | null {
   const { applicationId, clientId, endpointUrl, userName } = way;

@@ -120,7 +120,7 @@ describe('an authority that is renewed with a new key', () => {
     const order = await pair.carryOut(changes, [linkId]);
     expect(order.state).toBe('approved');
     expect(statesOf(order).slice(-2)).toEqual(['renew-certificate proved', 'unlist-certificate waiting']);
-    expect(order.lines.at(-1)?.says).toContain('Kept, since a new certificate is not accepted everywhere');
+    expect(order.lines.at(-1)?.says).toContain('Kept, since a new certificate is not accepted here');
     expect(order.lines.at(-1)?.says).toContain('Quality board to Crane');
     expect(await engineer.call('readTrust', { id: crane }, {})).toMatchObject({ ok: true });
     expect(await trustedBy(crane)).toContain(works);

@@ -73,7 +73,7 @@ import type { OrderCommand } from './state';
                 restarts() > 0
                   ? '; ' + restarts() + ' of them may restart a server, and its sessions break off for some seconds'
                   : ''
-              }}. If one fails or waits for a person, nothing is renewed or taken away after it{{
+              }}. Where one fails or waits for a person, what hangs on it waits, too{{
                 renews() ? ', and nothing is taken away before the new certificates are proved' : ''
               }}.
             </p>

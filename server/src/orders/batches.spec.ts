@@ -1,5 +1,5 @@
 import type { TrustChange } from '@loyal-hinge/core';
-import { batchesOf } from './carry-out.js';
+import { batchesOf } from './batches.js';
 import type { LineRow } from './store.js';
 
 const line = (position: number, change: TrustChange): LineRow => ({

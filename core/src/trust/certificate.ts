@@ -56,6 +56,7 @@ export interface CertificateSummary {
 /** A certificate that was read. Names and thumbprints are worked out when they are first asked for. */
 export class Certificate implements Signed {
   private summaryRead: CertificateSummary | null = null;
+  private thumbprintRead: Thumbprint | null = null;
   /** Issuer and subject are the same name. Whether it is signed with its own key is another question. */
   readonly isSelfIssued: boolean;
 
@@ -82,7 +83,7 @@ export class Certificate implements Signed {
   }
 
   get thumbprint(): Thumbprint {
-    return this.summary.thumbprint;
+    return (this.thumbprintRead ??= hexOf(sha1(this.der)));
   }
 
   get isAuthority(): boolean {
@@ -154,7 +155,7 @@ function summarise(certificate: Certificate): CertificateSummary {
   const names = extensions.alternativeNames ?? [];
   const namesOf = (kind: 'uri' | 'dns'): string[] => names.flatMap((name) => (name.kind === kind ? [name.value] : []));
   return {
-    thumbprint: hexOf(sha1(certificate.der)),
+    thumbprint: certificate.thumbprint,
     sha256: hexOf(sha256(certificate.der)),
     subject: certificate.subject.text,
     issuer: certificate.issuer.text,

@@ -8,7 +8,11 @@ const keys = new WeakMap<PublicKey, KeyObject>();
 function keyOf(key: PublicKey): KeyObject {
   const known = keys.get(key);
   if (known) return known;
-  const made = createPublicKey({ key: Buffer.from(key.info), format: 'der', type: 'spki' });
+  // The plain form of an RSA key is read thirty times as fast as the one that names its algorithm.
+  const made =
+    key.pkcs1 === null
+      ? createPublicKey({ key: Buffer.from(key.info), format: 'der', type: 'spki' })
+      : createPublicKey({ key: Buffer.from(key.pkcs1), format: 'der', type: 'pkcs1' });
   keys.set(key, made);
   return made;
 }

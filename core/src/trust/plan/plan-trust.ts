@@ -87,6 +87,13 @@ interface Wish {
   readonly instead: readonly Certificate[] | null;
 }
 
+/** How a certificate stands under the plant’s authority. */
+interface Flaws {
+  readonly isSignedByIt: boolean;
+  /** Problems that trust does not mend. */
+  readonly lasting: readonly CertificateProblem[];
+}
+
 class Planner {
   private readonly judge: PlantJudge;
   private readonly chains = new Map<Certificate, readonly Certificate[]>();
@@ -149,40 +156,46 @@ class Planner {
   private async renewals(authority: Certificate): Promise<readonly TrustChange[]> {
     const needs = trustNeeds(this.plant);
     const unread = new Set(needs.filter(({ holder }) => !holder.lists).map(({ shown }) => shown.applicationId));
-    for (const need of needs) {
-      const { link, shown } = need;
+    for (const [shown, byHost] of byShown(needs)) {
       if (!canBeGiven(shown)) continue;
       // Whoever keeps lists that nobody knows would refuse the new certificate.
       if (unread.has(shown.applicationId)) continue;
-      const today = await this.flawsUnder(authority, need);
-      if (today.isSignedByIt && today.lasting.length === 0) continue;
       const change = renewing(shown, authority);
-      const [after] = onPaper({ ...this.plant, parties: [shown] }, [change], this.shelf).parties;
-      // A new certificate for the same key and the same hosts would not help.
-      if (
-        after &&
-        shown.certificate &&
-        (await this.flawsUnder(authority, { ...need, shown: after })).lasting.length > 0
-      )
-        continue;
-      const [flaw] = today.isSignedByIt ? today.lasting : [];
-      const why = flaw ? sayProblem(flaw) : `${commonName(authority.subject.text)} did not sign its certificate.`;
-      this.add(change, why, link.linkId);
+      for (const [host, linkIds] of byHost) {
+        const why = await this.whyRenewed(authority, shown, host, change);
+        if (why !== null) this.add(change, why, linkIds);
+      }
     }
     return [...this.changes.values()].map(({ change }) => change);
+  }
+
+  /** Why the authority must sign anew for an application; null where what it shows is in order, or where that would not help. */
+  private async whyRenewed(
+    authority: Certificate,
+    shown: TrustParty,
+    host: string | null,
+    change: TrustChange,
+  ): Promise<string | null> {
+    const today = await this.flawsUnder(authority, shown, host);
+    if (today.isSignedByIt && today.lasting.length === 0) return null;
+    const [after] = onPaper({ ...this.plant, parties: [shown] }, [change], this.shelf).parties;
+    // A new certificate for the same key and the same hosts would not help.
+    if (after && (await this.flawsUnder(authority, after, host)).lasting.length > 0) return null;
+    const [flaw] = today.isSignedByIt ? today.lasting : [];
+    return flaw ? sayProblem(flaw) : `${commonName(authority.subject.text)} did not sign its certificate.`;
   }
 
   /** Whether an authority stands above what is shown, and what is wrong with that beside trust. */
   private async flawsUnder(
     authority: Certificate,
-    { shown, host }: TrustNeed,
-  ): Promise<{ readonly isSignedByIt: boolean; readonly lasting: readonly CertificateProblem[] }> {
-    if (!shown.certificate) return { isSignedByIt: false, lasting: [] };
-    const lists = this.underAuthority;
-    const { path, findings } = await this.judge.certificate(lists, shown.certificate, shown.applicationUri, host);
+    { certificate, applicationUri }: TrustParty,
+    host: string | null,
+  ): Promise<Flaws> {
+    if (!certificate) return { isSignedByIt: false, lasting: [] };
+    const { path, findings } = await this.judge.certificate(this.underAuthority, certificate, applicationUri, host);
     const problems = findings.flatMap((found) => found ?? []);
     return {
-      isSignedByIt: path.some((certificate) => certificate.is(authority)),
+      isSignedByIt: path.some((one) => one.is(authority)),
       lasting: problems.filter((problem) => !isWarning(problem) && !mendable.has(problem.kind)),
     };
   }
@@ -291,7 +304,7 @@ class Planner {
       const isGranted = judged.result === 'good';
       if (judged.result === 'bad' && !instead) this.leave(need, judged.problems.map(sayProblem).join(' '));
       for (const certificate of isGranted ? judged.judgement.path : (instead ?? [])) used.add(certificate.thumbprint);
-      if (isGranted) for (const { change, why } of wanted) this.add(change, why, need.link.linkId);
+      if (isGranted) for (const { change, why } of wanted) this.add(change, why, [need.link.linkId]);
     }
   }
 
@@ -326,14 +339,14 @@ class Planner {
     this.add(
       { kind: 'unlist-certificate', holderId, list: 'trusted', thumbprint },
       `No link needs ${holder.name} to trust ${commonName(certificate.subject.text)}.`,
-      null,
+      [],
     );
   }
 
-  private add(change: TrustChange, why: string, linkId: string | null): void {
+  private add(change: TrustChange, why: string, linkIds: readonly string[]): void {
     const key = keyOfChange(change);
     const known = this.changes.get(key) ?? { change, why, linkIds: new Set<string>() };
-    if (linkId !== null) known.linkIds.add(linkId);
+    for (const linkId of linkIds) known.linkIds.add(linkId);
     this.changes.set(key, known);
   }
 
@@ -367,6 +380,19 @@ class Planner {
     const sum = counts.reduce((total, count) => total + count, 0);
     return { most: Math.max(0, ...counts), mean: counts.length === 0 ? 0 : sum / counts.length };
   }
+}
+
+/** The links on which each application is shown, by the host by which it is dialled. */
+function byShown(needs: readonly TrustNeed[]): ReadonlyMap<TrustParty, ReadonlyMap<string | null, readonly string[]>> {
+  const groups = new Map<TrustParty, Map<string | null, string[]>>();
+  for (const { shown, host, link } of needs) {
+    const byHost = groups.get(shown) ?? new Map<string | null, string[]>();
+    groups.set(shown, byHost);
+    const linkIds = byHost.get(host);
+    if (linkIds) linkIds.push(link.linkId);
+    else byHost.set(host, [link.linkId]);
+  }
+  return groups;
 }
 
 /** Whether there is a way to give an application a certificate: one that should answer and does not can’t be given any. */

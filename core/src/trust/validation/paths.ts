@@ -160,11 +160,14 @@ function endOf(last: Certificate, candidates: readonly Certificate[]): FoundPath
   return couldBe ? 'signature wrong' : 'issuer missing';
 }
 
-/** RFC 4158 §2.4.2: no name with the same key stands twice in a path. */
+/** RFC 4158 §2.4.2: no name with the same key stands twice in a path. The candidate is called as the last one’s issuer. */
 function repeats(path: readonly Certificate[], candidate: Certificate): boolean {
-  for (const other of path)
-    if (sameBytes(other.publicKey.info, candidate.publicKey.info) && other.subject.equals(candidate.subject))
+  const last = path.length - 1;
+  for (let index = lastOf(path).isSelfIssued ? last : last - 1; index >= 0; index -= 1) {
+    const other = path[index] as Certificate;
+    if (other.subject.equals(candidate.subject) && sameBytes(other.publicKey.info, candidate.publicKey.info))
       return true;
+  }
   return false;
 }
 

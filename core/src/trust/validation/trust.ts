@@ -25,8 +25,11 @@ export function trustProblems(path: readonly Certificate[], list: ReadTrustList)
   return [{ kind: 'wrong-list', status: 'BadCertificateUntrusted', ...about(misplaced), says }, notTrusted];
 }
 
+/** From the top, where trust is usually given. */
 function isTrusted(path: readonly Certificate[], list: ReadTrustList): boolean {
-  for (const certificate of path)
-    if ((certificate === path[0] || certificate.isAuthority) && list.trusts(certificate)) return true;
+  for (let index = path.length - 1; index >= 0; index -= 1) {
+    const certificate = path[index] as Certificate;
+    if ((index === 0 || certificate.isAuthority) && list.trusts(certificate)) return true;
+  }
   return false;
 }

@@ -79,6 +79,8 @@ export interface PublicKey {
   /** Name of the curve as WebCrypto calls it, for EC. */
   readonly curve: string | null;
   readonly info: Uint8Array;
+  /** RSAPublicKey (RFC 8017 §A.1.1) of a key that is bound to no parameters; null for all others. */
+  readonly pkcs1: Uint8Array | null;
 }
 
 const curves: Readonly<Record<string, readonly [string, number]>> = {
@@ -96,13 +98,19 @@ export function publicKeyOf(element: DerElement): PublicKey {
   const bits = bitStringOf(expectTag(key, derTag.bitString));
   const info = encodingOf(element);
   if (oid === '1.2.840.113549.1.1.1' || oid === rsaPss)
-    return { kind: 'RSA', bits: modulusBits(bits.bytes), curve: null, info };
+    return {
+      kind: 'RSA',
+      bits: modulusBits(bits.bytes),
+      curve: null,
+      info,
+      pkcs1: oid === rsaPss ? null : bits.bytes,
+    };
   if (oid === '1.2.840.10045.2.1') {
     const named = parameters?.tag === derTag.objectIdentifier ? curves[objectIdentifierOf(parameters)] : undefined;
-    return { kind: 'EC', bits: named?.[1] ?? 0, curve: named?.[0] ?? null, info };
+    return { kind: 'EC', bits: named?.[1] ?? 0, curve: named?.[0] ?? null, info, pkcs1: null };
   }
-  if (oid === '1.3.101.112') return { kind: 'Ed25519', bits: 256, curve: null, info };
-  return { kind: 'other', bits: 0, curve: null, info };
+  if (oid === '1.3.101.112') return { kind: 'Ed25519', bits: 256, curve: null, info, pkcs1: null };
+  return { kind: 'other', bits: 0, curve: null, info, pkcs1: null };
 }
 
 function modulusBits(key: Uint8Array): number {

@@ -16,8 +16,8 @@ import {
   targetOf,
 } from '../plant-trust/trust-change.js';
 import type { TrustChange } from '../plant-trust/trust-change.js';
-import type { CertificateProblem } from '../validation/problem.js';
-import { isWarning, sayProblem } from '../validation/problem.js';
+import { sayProblem } from '../validation/problem.js';
+import { Renewals, mendable } from './renewals.js';
 import type { SignatureVerifier } from '../x509/signatures.js';
 
 /** `direct`: each application lists the certificates of those it talks to. `authority`: each lists one authority, which signs for all. */
@@ -68,15 +68,6 @@ export async function planTrust(plant: PlantTrust, wish: PlanWish, verifier: Sig
   return planner.plan(wish.strategy);
 }
 
-/** Problems that disappear when the right thing lies in the right list. */
-const mendable: ReadonlySet<CertificateProblem['kind']> = new Set([
-  'not-trusted',
-  'wrong-list',
-  'chain-incomplete',
-  'crl-missing',
-  'crl-stale',
-]);
-
 type Wanted = Pick<PlannedChange, 'change' | 'why'>;
 
 /** What would mend a need, if it is enough. */
@@ -85,13 +76,6 @@ interface Wish {
   readonly wanted: readonly Wanted[];
   /** By what it works already, and is to work no longer; null where it doesn’t work yet. */
   readonly instead: readonly Certificate[] | null;
-}
-
-/** How a certificate stands under the plant’s authority. */
-interface Flaws {
-  readonly isSignedByIt: boolean;
-  /** Problems that trust does not mend. */
-  readonly lasting: readonly CertificateProblem[];
 }
 
 class Planner {
@@ -103,8 +87,6 @@ class Planner {
   private readonly byId: ReadonlyMap<string, TrustParty>;
   private readonly changes = new Map<string, { change: TrustChange; why: string; linkIds: Set<string> }>();
   private readonly remainder: Remainder[] = [];
-  /** The plant’s authority trusted, with all CRLs that are known. */
-  private readonly underAuthority: KnownLists;
   /** The authority that is to sign for all; null where each is trusted for itself. */
   private readonly authority: Certificate | null;
 
@@ -126,13 +108,14 @@ class Planner {
       trusted: this.authority ? [this.authority] : [],
       issuers: [...this.shelf.certificates.values()].filter(isAuthority),
     };
-    this.underAuthority = { ...this.authorities, trustedCrls: this.shelf.crls };
     this.byId = new Map(plant.parties.map((party) => [party.applicationId, party]));
   }
 
   async plan(strategy: Strategy): Promise<TrustPlan> {
-    const renewals = this.authority ? await this.renewals(this.authority) : [];
-    const needs = trustNeeds(onPaper(this.plant, renewals, this.shelf));
+    const renewals = this.authority ? await this.renewals(this.authority).wanted() : [];
+    for (const { change, why, linkIds } of renewals) this.add(change, why, linkIds);
+    const shown = renewals.map(({ change }) => change);
+    const needs = trustNeeds(onPaper(this.plant, shown, this.shelf));
     const byHolder = new Map<string, TrustNeed[]>();
     for (const need of needs) {
       const known = byHolder.get(need.holder.applicationId);
@@ -152,52 +135,9 @@ class Planner {
     };
   }
 
-  /** Everybody who is shown on a link must show a certificate of the authority, in order but for trust. */
-  private async renewals(authority: Certificate): Promise<readonly TrustChange[]> {
-    const needs = trustNeeds(this.plant);
-    const unread = new Set(needs.filter(({ holder }) => !holder.lists).map(({ shown }) => shown.applicationId));
-    for (const [shown, byHost] of byShown(needs)) {
-      if (!canBeGiven(shown)) continue;
-      // Whoever keeps lists that nobody knows would refuse the new certificate.
-      if (unread.has(shown.applicationId)) continue;
-      const change = renewing(shown, authority);
-      for (const [host, linkIds] of byHost) {
-        const why = await this.whyRenewed(authority, shown, host, change);
-        if (why !== null) this.add(change, why, linkIds);
-      }
-    }
-    return [...this.changes.values()].map(({ change }) => change);
-  }
-
-  /** Why the authority must sign anew for an application; null where what it shows is in order, or where that would not help. */
-  private async whyRenewed(
-    authority: Certificate,
-    shown: TrustParty,
-    host: string | null,
-    change: TrustChange,
-  ): Promise<string | null> {
-    const today = await this.flawsUnder(authority, shown, host);
-    if (today.isSignedByIt && today.lasting.length === 0) return null;
-    const [after] = onPaper({ ...this.plant, parties: [shown] }, [change], this.shelf).parties;
-    // A new certificate for the same key and the same hosts would not help.
-    if (after && (await this.flawsUnder(authority, after, host)).lasting.length > 0) return null;
-    const [flaw] = today.isSignedByIt ? today.lasting : [];
-    return flaw ? sayProblem(flaw) : `${commonName(authority.subject.text)} did not sign its certificate.`;
-  }
-
-  /** Whether an authority stands above what is shown, and what is wrong with that beside trust. */
-  private async flawsUnder(
-    authority: Certificate,
-    { certificate, applicationUri }: TrustParty,
-    host: string | null,
-  ): Promise<Flaws> {
-    if (!certificate) return { isSignedByIt: false, lasting: [] };
-    const { path, findings } = await this.judge.certificate(this.underAuthority, certificate, applicationUri, host);
-    const problems = findings.flatMap((found) => found ?? []);
-    return {
-      isSignedByIt: path.some((one) => one.is(authority)),
-      lasting: problems.filter((problem) => !isWarning(problem) && !mendable.has(problem.kind)),
-    };
+  private renewals(authority: Certificate): Renewals {
+    const under = { ...this.authorities, trustedCrls: this.shelf.crls };
+    return new Renewals(this.plant, authority, under, this.shelf, this.judge);
   }
 
   private async planHolder(holder: TrustParty, needs: readonly TrustNeed[]): Promise<void> {
@@ -382,34 +322,12 @@ class Planner {
   }
 }
 
-/** The links on which each application is shown, by the host by which it is dialled. */
-function byShown(needs: readonly TrustNeed[]): ReadonlyMap<TrustParty, ReadonlyMap<string | null, readonly string[]>> {
-  const groups = new Map<TrustParty, Map<string | null, string[]>>();
-  for (const { shown, host, link } of needs) {
-    const byHost = groups.get(shown) ?? new Map<string | null, string[]>();
-    groups.set(shown, byHost);
-    const linkIds = byHost.get(host);
-    if (linkIds) linkIds.push(link.linkId);
-    else byHost.set(host, [link.linkId]);
-  }
-  return groups;
-}
-
-/** Whether there is a way to give an application a certificate: one that should answer and does not can’t be given any. */
-const canBeGiven = ({ way, lists }: TrustParty): boolean => way !== 'unknown' && (way !== 'push' || lists !== null);
-
 /** Whether a certificate may be what an application shows that nobody has seen yet, or above it. */
 const mayServe = ({ isAuthority, summary }: Certificate, { applicationUri }: TrustParty): boolean =>
   isAuthority || summary.applicationUris.includes(applicationUri);
 
 const holds = (list: readonly Certificate[], certificate: Certificate): boolean =>
   list.some((listed) => listed.is(certificate));
-
-const renewing = ({ applicationId }: TrustParty, { thumbprint }: Certificate): TrustChange => ({
-  kind: 'renew-certificate',
-  applicationId,
-  authority: thumbprint,
-});
 
 const listing = (holder: TrustParty, list: 'trusted' | 'issuers', { thumbprint }: Certificate): TrustChange => ({
   kind: 'list-certificate',

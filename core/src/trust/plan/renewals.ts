@@ -1,0 +1,107 @@
+import { commonName } from '../certificate.js';
+import type { Certificate } from '../certificate.js';
+import type { PlantJudge } from '../plant-trust/plant-judge.js';
+import { trustNeeds } from '../plant-trust/plant-trust.js';
+import type { KnownLists, PlantTrust, Shelf, TrustNeed, TrustParty } from '../plant-trust/plant-trust.js';
+import { onPaper } from '../plant-trust/trust-change.js';
+import type { TrustChange } from '../plant-trust/trust-change.js';
+import type { CertificateProblem } from '../validation/problem.js';
+import { isWarning, sayProblem } from '../validation/problem.js';
+import type { PlannedChange } from './plan-trust.js';
+
+/** Problems that disappear when the right thing lies in the right list. */
+export const mendable: ReadonlySet<CertificateProblem['kind']> = new Set([
+  'not-trusted',
+  'wrong-list',
+  'chain-incomplete',
+  'crl-missing',
+  'crl-stale',
+]);
+
+/** How a certificate stands under the plant’s authority. */
+interface Flaws {
+  readonly isSignedByIt: boolean;
+  /** Problems that trust does not mend. */
+  readonly lasting: readonly CertificateProblem[];
+}
+
+/** Finds whom an authority must sign anew for, so that everybody shows a certificate of it. */
+export class Renewals {
+  /**
+   * @param judge believes in promised certificates
+   * @param under lists that trust the authority, with all issuers and CRLs that are known
+   */
+  constructor(
+    private readonly plant: PlantTrust,
+    private readonly authority: Certificate,
+    private readonly under: KnownLists,
+    private readonly shelf: Shelf,
+    private readonly judge: PlantJudge,
+  ) {}
+
+  /** Everybody who is shown on a link must show a certificate of the authority, in order but for trust. */
+  async wanted(): Promise<readonly PlannedChange[]> {
+    const needs = trustNeeds(this.plant);
+    const wanted: PlannedChange[] = [];
+    const unread = new Set(needs.filter(({ holder }) => !holder.lists).map(({ shown }) => shown.applicationId));
+    for (const [shown, byHost] of byShown(needs)) {
+      if (!canBeGiven(shown)) continue;
+      // Whoever keeps lists that nobody knows would refuse the new certificate.
+      if (unread.has(shown.applicationId)) continue;
+      const change = renewing(shown, this.authority);
+      const linkIds: string[] = [];
+      let why: string | null = null;
+      for (const [host, onLinks] of byHost) {
+        const reason = await this.whyRenewed(shown, host, change);
+        if (reason !== null) linkIds.push(...onLinks);
+        why ??= reason;
+      }
+      if (why !== null) wanted.push({ change, why, linkIds });
+    }
+    return wanted;
+  }
+
+  /** Why the authority must sign anew for an application; null where what it shows is in order, or where that would not help. */
+  private async whyRenewed(shown: TrustParty, host: string | null, change: TrustChange): Promise<string | null> {
+    const today = await this.flaws(shown, host);
+    if (today.isSignedByIt && today.lasting.length === 0) return null;
+    const [after] = onPaper({ ...this.plant, parties: [shown] }, [change], this.shelf).parties;
+    // A new certificate for the same key and the same hosts would not help.
+    if (after && (await this.flaws(after, host)).lasting.length > 0) return null;
+    const [flaw] = today.isSignedByIt ? today.lasting : [];
+    return flaw ? sayProblem(flaw) : `${commonName(this.authority.subject.text)} did not sign its certificate.`;
+  }
+
+  /** Whether the authority stands above what is shown, and what is wrong with that beside trust. */
+  private async flaws({ certificate, applicationUri }: TrustParty, host: string | null): Promise<Flaws> {
+    if (!certificate) return { isSignedByIt: false, lasting: [] };
+    const { path, findings } = await this.judge.certificate(this.under, certificate, applicationUri, host);
+    const problems = findings.flatMap((found) => found ?? []);
+    return {
+      isSignedByIt: path.some((one) => one.is(this.authority)),
+      lasting: problems.filter((problem) => !isWarning(problem) && !mendable.has(problem.kind)),
+    };
+  }
+}
+
+/** The links on which each application is shown, by the host by which it is dialled. */
+function byShown(needs: readonly TrustNeed[]): ReadonlyMap<TrustParty, ReadonlyMap<string | null, readonly string[]>> {
+  const groups = new Map<TrustParty, Map<string | null, string[]>>();
+  for (const { shown, host, link } of needs) {
+    const byHost = groups.get(shown) ?? new Map<string | null, string[]>();
+    groups.set(shown, byHost);
+    const linkIds = byHost.get(host);
+    if (linkIds) linkIds.push(link.linkId);
+    else byHost.set(host, [link.linkId]);
+  }
+  return groups;
+}
+
+/** Whether there is a way to give an application a certificate: one that should answer and does not can’t be given any. */
+const canBeGiven = ({ way, lists }: TrustParty): boolean => way !== 'unknown' && (way !== 'push' || lists !== null);
+
+const renewing = ({ applicationId }: TrustParty, { thumbprint }: Certificate): TrustChange => ({
+  kind: 'renew-certificate',
+  applicationId,
+  authority: thumbprint,
+});

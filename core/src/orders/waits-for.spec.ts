@@ -1,3 +1,4 @@
+import { give, renew, take } from '../testing/changes.js';
 import type { TrustChange } from '../trust/plant-trust/trust-change.js';
 import { partnersOf, whatItWaitsFor } from './waits-for.js';
 
@@ -5,10 +6,6 @@ const links = [
   { clientId: 'display', serverId: 'furnace' },
   { clientId: 'display', serverId: 'lehr' },
 ];
-const at = (holderId: string) => ({ holderId, list: 'trusted', thumbprint: 'AA' }) as const;
-const give = (holderId: string): TrustChange => ({ kind: 'list-certificate', ...at(holderId), until: null });
-const take = (holderId: string): TrustChange => ({ kind: 'unlist-certificate', ...at(holderId) });
-const renew = (applicationId: string): TrustChange => ({ kind: 'renew-certificate', applicationId, authority: 'BB' });
 const everything = ['display', 'furnace', 'lehr'].flatMap((id) => [give(id), renew(id), take(id)]);
 const waits = (change: TrustChange): readonly TrustChange[] => everything.filter(whatItWaitsFor(change, links));
 

@@ -1,4 +1,5 @@
 import type { TrustChange } from '@loyal-hinge/core';
+import { give, renew, take } from '../../../core/src/testing/changes.js';
 import { batchesOf } from './batches.js';
 import type { LineRow } from './store.js';
 
@@ -15,10 +16,6 @@ const line = (position: number, change: TrustChange): LineRow => ({
   at: null,
   provedAt: null,
 });
-const at = (holderId: string) => ({ holderId, list: 'trusted' as const, thumbprint: 'AA' });
-const give = (holderId: string): TrustChange => ({ kind: 'list-certificate', ...at(holderId), until: null });
-const take = (holderId: string): TrustChange => ({ kind: 'unlist-certificate', ...at(holderId) });
-const renew = (applicationId: string): TrustChange => ({ kind: 'renew-certificate', applicationId, authority: 'BB' });
 const crl = (holderId: string): TrustChange => ({
   kind: 'list-crl',
   holderId,

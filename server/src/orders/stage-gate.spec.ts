@@ -1,4 +1,5 @@
 import type { TrustChange } from '@loyal-hinge/core';
+import { give, renew, take } from '../../../core/src/testing/changes.js';
 import { batchesOf } from './batches.js';
 import type { Doubt } from './renewal-proof.js';
 import { StageGate } from './stage-gate.js';
@@ -8,10 +9,6 @@ const links = [
   { clientId: 'display', serverId: 'furnace' },
   { clientId: 'display', serverId: 'lehr' },
 ];
-const at = (holderId: string) => ({ holderId, list: 'trusted', thumbprint: 'AA' }) as const;
-const give = (holderId: string): TrustChange => ({ kind: 'list-certificate', ...at(holderId), until: null });
-const take = (holderId: string): TrustChange => ({ kind: 'unlist-certificate', ...at(holderId) });
-const renew = (applicationId: string): TrustChange => ({ kind: 'renew-certificate', applicationId, authority: 'BB' });
 
 type Standing = readonly [TrustChange, LineRow['state']];
 

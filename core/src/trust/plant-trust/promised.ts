@@ -1,6 +1,7 @@
 import { Certificate } from '../certificate.js';
 import type { SignatureAlgorithm } from '../x509/algorithms.js';
 import { sameBytes } from '../x509/der.js';
+import { noExtensions } from '../x509/extensions.js';
 import type { CertificateExtensions, KeyUsage } from '../x509/extensions.js';
 import type { SignatureVerifier } from '../x509/signatures.js';
 
@@ -65,6 +66,7 @@ function rightExtensions(
 ): CertificateExtensions {
   const hosts = (extensions.alternativeNames ?? []).filter(({ kind }) => kind === 'dns' || kind === 'ip');
   return {
+    ...noExtensions,
     basicConstraints: { isAuthority: false, pathLength: null, critical: true },
     keyUsages: publicKey.kind === 'RSA' ? rsaUsages : ellipticUsages,
     usageIsBinding: true,
@@ -72,12 +74,6 @@ function rightExtensions(
     alternativeNames: [{ kind: 'uri', value: applicationUri }, ...hosts],
     subjectKeyId: extensions.subjectKeyId,
     authorityKeyId: authority.extensions.subjectKeyId,
-    nameConstraints: null,
-    policies: null,
-    policyMappings: null,
-    policyConstraints: null,
-    inhibitAnyPolicy: null,
-    unknownCritical: [],
     present: ['2.5.29.19', '2.5.29.15', '2.5.29.37', '2.5.29.17', '2.5.29.14', '2.5.29.35'],
   };
 }

@@ -68,7 +68,8 @@ export type KeyUsage = (typeof keyUsageNames)[number];
 
 type Extension = { -readonly [Key in keyof CertificateExtensions]: CertificateExtensions[Key] };
 
-const none: CertificateExtensions = {
+/** A certificate without any. */
+export const noExtensions: CertificateExtensions = {
   basicConstraints: null,
   keyUsages: null,
   usageIsBinding: false,
@@ -87,8 +88,8 @@ const none: CertificateExtensions = {
 
 /** `[3] EXPLICIT SEQUENCE OF Extension`, or nothing at all. */
 export function certificateExtensionsOf(element: DerElement | undefined): CertificateExtensions {
-  if (!element) return none;
-  const found: Extension = { ...none };
+  if (!element) return noExtensions;
+  const found: Extension = { ...noExtensions };
   const present: string[] = [];
   const unknownCritical: string[] = [];
   for (const { oid, critical, value } of extensionsIn(element)) {

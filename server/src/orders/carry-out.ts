@@ -1,5 +1,5 @@
 import type { Logger } from 'pino';
-import { givesCertificate, targetOf, undoOf, wayWords } from '@loyal-hinge/core';
+import { givesCertificate, stageOf, targetOf, undoOf, wayWords } from '@loyal-hinge/core';
 import type { TrustChange } from '@loyal-hinge/core';
 import type { WorkOrder } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
@@ -149,10 +149,22 @@ export class OrderCarrier {
       return persist(patienceMs, () => linesOf(this.db, id));
     };
     return new StageGate(links, linesNow, async (renewals) => {
+      await this.sayTried(id);
       const order = await persist(patienceMs, () => findOrder(this.db, id));
       const since = new Date(order?.decidedAt ?? Date.now()).toISOString();
       return this.proof.doubts(renewals, links, since, actor, this.stopping.signal);
     });
+  }
+
+  /** Trying new certificates takes a while: the lines that wait for it say so. */
+  private async sayTried(id: string): Promise<void> {
+    const waiting = (await persist(patienceMs, () => linesOf(this.db, id))).filter(
+      ({ change }) => stageOf(change) === 2,
+    );
+    const positions = waiting.map(({ position }) => position);
+    const says = 'The new certificates are tried first, on every link of theirs.';
+    await persist(patienceMs, () => moveLines(this.db, id, positions, ['waiting'], { state: 'waiting', says }));
+    await this.tell(id);
   }
 
   private async holdBack(id: string, { lines }: Batch, says: string): Promise<void> {

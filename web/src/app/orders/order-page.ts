@@ -2,13 +2,13 @@ import { ChangeDetectionStrategy, Component, DestroyRef, computed, effect, injec
 import { FormsModule } from '@angular/forms';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
-import { givesCertificate, targetOf, undoOf, wayWords } from '@loyal-hinge/core';
-import type { OrderLine } from '@loyal-hinge/contract';
+import { givesCertificate } from '@loyal-hinge/core';
 import { ProblemNotice } from '../http/problem-notice';
 import { may } from '../session/may';
 import { Keys } from '../shell/keys';
 import { Moment } from '../signs/moment';
-import { VerdictBar } from '../signs/verdict-bar';
+import { fromAddress } from '../shell/page-address';
+import { OrderLines } from './order-lines';
 import { stateTones } from './orders-page';
 import { orderActions, ordersFeature } from './state';
 import type { OrderCommand } from './state';
@@ -16,7 +16,7 @@ import type { OrderCommand } from './state';
 /** One work order: before and after of each line side by side, what came of it, and the way back. */
 @Component({
   selector: 'hinge-order-page',
-  imports: [FormsModule, RouterLink, ProblemNotice, Moment, VerdictBar],
+  imports: [FormsModule, RouterLink, ProblemNotice, Moment, OrderLines],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -96,72 +96,14 @@ import type { OrderCommand } from './state';
             </div>
           </form>
         }
-        <table class="ledger">
-          <thead>
-            <tr>
-              <th scope="col"></th>
-              <th scope="col">Change</th>
-              <th scope="col">Before</th>
-              <th scope="col">After</th>
-              <th scope="col">Way</th>
-              <th scope="col">How it stands</th>
-              <th scope="col"><span class="unseen">Actions</span></th>
-            </tr>
-          </thead>
-          <tbody>
-            @for (line of told.lines; track line.position) {
-              <tr>
-                <td class="number">{{ line.position }}</td>
-                <td>
-                  {{ line.title }} <span class="faint why">{{ line.why }}</span>
-                </td>
-                <td>{{ line.before }}</td>
-                <td>{{ line.after }}</td>
-                <td [title]="ways[line.way]">
-                  {{ shortWays[line.way] }}
-                  @if (line.restart) {
-                    <span class="weak why">restart</span>
-                  }
-                </td>
-                <td class="state">
-                  <hinge-bar [verdict]="bars[line.state]" [working]="line.state === 'claimed'" />
-                  <strong [class]="bars[line.state]">{{ words[line.state] }}</strong>
-                  @if (line.says) {
-                    <span class="faint why">{{ line.says }}</span>
-                  }
-                </td>
-                <td class="acts">
-                  @if (line.state === 'by hand') {
-                    @if (isRenewal(line)) {
-                      <a class="plain" routerLink="/trust/authority">Sign its request</a>
-                    } @else {
-                      <a class="plain" [routerLink]="['/trust/lists', targetOf(line)]">Fetch the bundle</a>
-                    }
-                    <button
-                      type="button"
-                      class="plain"
-                      [disabled]="!mayAct()"
-                      (click)="ask({ does: 'done by hand', position: line.position })"
-                    >
-                      It is done
-                    </button>
-                  }
-                  @if (mayUndo(line)) {
-                    <button
-                      type="button"
-                      class="plain"
-                      [disabled]="!mayAct() || busy()"
-                      [title]="line.undo"
-                      (click)="ask({ does: 'undo', position: line.position })"
-                    >
-                      Undo
-                    </button>
-                  }
-                </td>
-              </tr>
-            }
-          </tbody>
-        </table>
+        <hinge-order-lines
+          [lines]="told.lines"
+          [find]="find()"
+          [standing]="standing()"
+          [mayAct]="mayAct()"
+          [busy]="busy()"
+          (ask)="ask($event)"
+        />
       } @else {
         <hinge-problem [problem]="problem()" />
         @if (!problem()) {
@@ -173,33 +115,6 @@ import type { OrderCommand } from './state';
   styles: `
     .path {
       margin-bottom: 0.2rem;
-    }
-    table.ledger td {
-      font-size: 0.92rem;
-      vertical-align: top;
-    }
-    .why {
-      display: block;
-      font-size: 0.86rem;
-    }
-    .number {
-      color: var(--faint);
-      text-align: right;
-    }
-    .state {
-      width: 24%;
-    }
-    .state hinge-bar {
-      vertical-align: -0.1rem;
-      margin-right: 0.35rem;
-    }
-    .acts {
-      white-space: nowrap;
-      text-align: right;
-    }
-    .acts > * {
-      display: block;
-      margin-left: auto;
     }
     .sure {
       background: var(--panel);
@@ -218,6 +133,9 @@ export class OrderPage {
   private readonly store = inject(Store);
   /** From the address. */
   readonly id = input.required<string>();
+  readonly find = input('', { transform: fromAddress });
+  /** How the lines that are shown stand; empty: all. */
+  readonly standing = input('', { transform: fromAddress });
   readonly order = this.store.selectSignal(ordersFeature.selectOrder);
   readonly headline = this.store.selectSignal(ordersFeature.selectHeadline);
   readonly problem = this.store.selectSignal(ordersFeature.selectProblem);
@@ -227,26 +145,6 @@ export class OrderPage {
   readonly sure = signal(false);
   readonly passphrase = signal('');
   readonly tones = stateTones;
-  readonly ways = wayWords;
-  readonly shortWays = { held: 'held here', push: 'push', files: 'bundle', unknown: 'by hand' } as const;
-  readonly bars = {
-    waiting: 'unknown',
-    claimed: 'unknown',
-    'by hand': 'weak',
-    done: 'weak',
-    proved: 'holds',
-    failed: 'fails',
-    undone: 'not-needed',
-  } as const;
-  readonly words = {
-    waiting: 'waiting',
-    claimed: 'being carried out',
-    'by hand': 'for a person',
-    done: 'done, not proved yet',
-    proved: 'proved',
-    failed: 'failed',
-    undone: 'undone',
-  } as const;
   readonly open = computed(() =>
     (this.order()?.lines ?? []).filter(({ state }) => state === 'waiting' || state === 'failed'),
   );
@@ -269,12 +167,6 @@ export class OrderPage {
     });
     inject(DestroyRef).onDestroy(remove);
   }
-
-  isRenewal = ({ change }: OrderLine): boolean => givesCertificate(change);
-  targetOf = ({ change }: OrderLine): string => targetOf(change);
-
-  mayUndo = ({ state, change, way }: OrderLine): boolean =>
-    (state === 'done' || state === 'proved') && (way === 'held' || way === 'push') && undoOf(change) !== null;
 
   ask(command: OrderCommand): void {
     this.store.dispatch(orderActions.command({ id: this.id(), command }));

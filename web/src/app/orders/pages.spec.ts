@@ -121,4 +121,17 @@ describe('the page of a work order', () => {
     expect(site.one('a', /Sign its request/).getAttribute('href')).toBe('/trust/authority');
     expect(site.text).not.toContain('Fetch the bundle');
   });
+
+  it('filters its lines by words and by how they stand, in the address', async () => {
+    const lines = Array.from({ length: 7 }, (_, index) =>
+      line({ position: index + 1, title: `Change ${index + 1}`, state: index < 2 ? 'proved' : 'waiting' }),
+    );
+    const site = await Site.open('/orders/o1', { order: order({ state: 'approved', lines }) });
+    expect(site.rows()).toHaveLength(7);
+    await site.fill(/How it stands/, 'proved');
+    expect(site.url).toBe('/orders/o1?standing=proved');
+    expect(site.rows().map(([position]) => position)).toEqual(['1', '2']);
+    await site.fill(/How it stands/, 'failed');
+    expect(site.text).toContain('No line stands like that.');
+  });
 });

@@ -1,0 +1,163 @@
+import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
+import { RouterLink } from '@angular/router';
+import { givesCertificate, targetOf, undoOf, wayWords } from '@loyal-hinge/core';
+import type { OrderLine } from '@loyal-hinge/contract';
+import { ChoiceField } from '../shell/choice';
+import { LedgerCell } from '../shell/ledger/cell';
+import { Ledger } from '../shell/ledger/ledger';
+import type { Column } from '../shell/ledger/ledger';
+import { addressWriter } from '../shell/page-address';
+import { VerdictBar } from '../signs/verdict-bar';
+import type { OrderCommand } from './state';
+
+/** The lines of a work order: before and after side by side, what came of each, and the way back. */
+@Component({
+  selector: 'hinge-order-lines',
+  imports: [RouterLink, Ledger, LedgerCell, ChoiceField, VerdictBar],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <hinge-ledger
+      [columns]="columns"
+      [rows]="shown()"
+      [idOf]="idOf"
+      [find]="find()"
+      [plain]="lines().length <= few"
+      what="any change or reason"
+      fileName="work-order"
+      empty="No line stands like that."
+      (findChange)="go({ find: $event })"
+    >
+      <hinge-choice
+        word="that is"
+        label="How it stands"
+        [choices]="choices"
+        [chosen]="standing()"
+        (chose)="go({ standing: $event })"
+      />
+      <ng-template hingeCell="change" [hingeCellOf]="shown()" let-line>
+        {{ line.title }} <span class="faint why">{{ line.why }}</span>
+      </ng-template>
+      <ng-template hingeCell="way" [hingeCellOf]="shown()" let-line>
+        <span [title]="ways[line.way]">{{ shortWays[line.way] }}</span>
+        @if (line.restart) {
+          <span class="weak why">restart</span>
+        }
+      </ng-template>
+      <ng-template hingeCell="state" [hingeCellOf]="shown()" let-line>
+        <div class="state">
+          <hinge-bar [verdict]="bars[line.state]" [working]="line.state === 'claimed'" />
+          <strong [class]="bars[line.state]">{{ words[line.state] }}</strong>
+          @if (line.says) {
+            <span class="faint why">{{ line.says }}</span>
+          }
+        </div>
+      </ng-template>
+      <ng-template hingeCell="acts" [hingeCellOf]="shown()" let-line>
+        @if (line.state === 'by hand') {
+          @if (isRenewal(line)) {
+            <a class="plain" routerLink="/trust/authority">Sign its request</a>
+          } @else {
+            <a class="plain" [routerLink]="['/trust/lists', targetOf(line)]">Fetch the bundle</a>
+          }
+          <button
+            type="button"
+            class="plain"
+            [disabled]="!mayAct()"
+            (click)="ask.emit({ does: 'done by hand', position: line.position })"
+          >
+            It is done
+          </button>
+        }
+        @if (mayUndo(line)) {
+          <button
+            type="button"
+            class="plain"
+            [disabled]="!mayAct() || busy()"
+            [title]="line.undo"
+            (click)="ask.emit({ does: 'undo', position: line.position })"
+          >
+            Undo
+          </button>
+        }
+      </ng-template>
+    </hinge-ledger>
+  `,
+  styles: `
+    .why {
+      display: block;
+      font-size: 0.86rem;
+    }
+    .state {
+      min-width: 14rem;
+    }
+    .state hinge-bar {
+      vertical-align: -0.1rem;
+      margin-right: 0.35rem;
+    }
+    a.plain,
+    button.plain {
+      display: block;
+      margin-left: auto;
+      white-space: nowrap;
+    }
+  `,
+})
+export class OrderLines {
+  readonly lines = input.required<readonly OrderLine[]>();
+  readonly find = input.required<string>();
+  /** How the lines that are shown stand; empty: all. */
+  readonly standing = input.required<string>();
+  readonly mayAct = input.required<boolean>();
+  readonly busy = input.required<boolean>();
+  readonly ask = output<OrderCommand>();
+  readonly go = addressWriter();
+  readonly few = 5;
+  readonly columns = columns;
+  readonly ways = wayWords;
+  readonly shortWays = shortWays;
+  readonly bars = bars;
+  readonly words = words;
+  readonly choices = [
+    { key: '', word: 'in any state' },
+    ...Object.entries(words).map(([key, word]) => ({ key, word })),
+  ];
+  readonly shown = computed(() =>
+    this.lines().filter(({ state }) => this.standing() === '' || state === this.standing()),
+  );
+
+  idOf = ({ position }: OrderLine): string => String(position);
+  targetOf = ({ change }: OrderLine): string => targetOf(change);
+  isRenewal = ({ change }: OrderLine): boolean => givesCertificate(change);
+  mayUndo = ({ state, change, way }: OrderLine): boolean =>
+    (state === 'done' || state === 'proved') && (way === 'held' || way === 'push') && undoOf(change) !== null;
+}
+
+const shortWays = { held: 'held here', push: 'push', files: 'bundle', unknown: 'by hand' } as const;
+const bars = {
+  waiting: 'unknown',
+  claimed: 'unknown',
+  'by hand': 'weak',
+  done: 'weak',
+  proved: 'holds',
+  failed: 'fails',
+  undone: 'not-needed',
+} as const;
+const words = {
+  waiting: 'waiting',
+  claimed: 'being carried out',
+  'by hand': 'for a person',
+  done: 'done, not proved yet',
+  proved: 'proved',
+  failed: 'failed',
+  undone: 'undone',
+} as const;
+
+const columns: readonly Column<OrderLine>[] = [
+  { key: 'position', title: 'No.', text: ({ position }) => String(position), order: ({ position }) => position },
+  { key: 'change', title: 'Change', text: ({ title, why }) => `${title}. ${why}` },
+  { key: 'target', title: 'Where', text: ({ target }) => target, onlySaved: true },
+  { key: 'before', title: 'Before', text: ({ before }) => before },
+  { key: 'after', title: 'After', text: ({ after }) => after },
+  { key: 'way', title: 'Way', text: ({ way, restart }) => `${shortWays[way]}${restart ? ', restart' : ''}` },
+  { key: 'state', title: 'How it stands', text: ({ state, says }) => `${words[state]}${says ? `: ${says}` : ''}` },
+];

@@ -47,4 +47,21 @@ describe('the page of plans', () => {
     const site = await Site.open('/trust/plan', { trustPlans: plans({ direct: done, authority: null, unread: [] }) });
     expect(site.headline).toBe('Every wanted link is trusted both ways, and nothing else is.');
   });
+
+  it('filters its changes by words, in the address', async () => {
+    const { direct } = plans();
+    const [known] = direct.changes;
+    const changes = ['Furnace', 'Lehr', 'Tin bath', 'Cutter', 'Stacker', 'Crane'].map((target) => ({
+      why: known?.why ?? '',
+      linkIds: [],
+      change: { kind: 'unlist-certificate', holderId: target, list: 'trusted', thumbprint: thumbprintOf('A') } as const,
+      target,
+      title: `Take it from ${target}`,
+    }));
+    const site = await Site.open('/trust/plan', { trustPlans: plans({ direct: { ...direct, changes } }) });
+    expect(site.rows()).toHaveLength(6);
+    await site.fill(/Words to look for/, 'bath');
+    expect(site.url).toBe('/trust/plan?find=bath');
+    expect(site.rows().map(([where]) => where)).toEqual(['Tin bath']);
+  });
 });

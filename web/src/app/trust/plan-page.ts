@@ -1,18 +1,22 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
-import { counted, listed } from '@loyal-hinge/core';
+import { counted, keyOfChange, listed } from '@loyal-hinge/core';
 import type { TrustPlanView } from '@loyal-hinge/contract';
+import { Ledger } from '../shell/ledger/ledger';
+import type { Column } from '../shell/ledger/ledger';
 import { addressWriter, fromAddress } from '../shell/page-address';
 import { orderActions, ordersFeature } from '../orders/state';
 import { may } from '../session/may';
 import { trustActions, trustFeature } from './state';
 import { TrustHead } from './trust-head';
 
+type PlannedLine = TrustPlanView['changes'][number];
+
 /** The two strategies side by side, each with the smallest set of changes after which every wanted link is trusted. */
 @Component({
   selector: 'hinge-plan-page',
-  imports: [RouterLink, TrustHead],
+  imports: [RouterLink, TrustHead, Ledger],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -78,30 +82,17 @@ import { TrustHead } from './trust-head';
           }
         </div>
         @if (chosen(); as plan) {
-          <table class="ledger">
-            <thead>
-              <tr>
-                <th scope="col">Where</th>
-                <th scope="col">Change</th>
-                <th scope="col">Why</th>
-                <th scope="col">Links</th>
-              </tr>
-            </thead>
-            <tbody>
-              @for (line of plan.changes; track $index) {
-                <tr>
-                  <td class="where">{{ line.target }}</td>
-                  <td>{{ line.title }}</td>
-                  <td class="faint">{{ line.why }}</td>
-                  <td class="number">{{ line.linkIds.length || '' }}</td>
-                </tr>
-              } @empty {
-                <tr>
-                  <td colspan="4">Nothing has to be changed.</td>
-                </tr>
-              }
-            </tbody>
-          </table>
+          <hinge-ledger
+            [columns]="columns"
+            [rows]="plan.changes"
+            [idOf]="idOf"
+            [find]="find()"
+            [plain]="plan.changes.length <= few"
+            what="any application, change or reason"
+            fileName="plan"
+            empty="Nothing has to be changed."
+            (findChange)="go({ find: $event })"
+          />
           @if (plan.remainder.length > 0) {
             <h2>What this does not mend</h2>
             <ul>
@@ -160,16 +151,10 @@ import { TrustHead } from './trust-head';
       background: var(--panel);
       padding: 0.45rem 0.9rem;
     }
-    td {
-      font-size: 0.92rem;
+    hinge-ledger {
+      display: block;
     }
-    .where {
-      white-space: nowrap;
-    }
-    .number {
-      text-align: right;
-    }
-    table + h2 {
+    hinge-ledger + h2 {
       margin: 1.2rem 0 0.4rem;
     }
   `,
@@ -178,6 +163,9 @@ export class PlanPage {
   private readonly store = inject(Store);
   readonly go = addressWriter();
   readonly by = input('', { transform: fromAddress });
+  readonly find = input('', { transform: fromAddress });
+  readonly few = 5;
+  readonly columns = columns;
   readonly plans = this.store.selectSignal(trustFeature.selectPlans);
   readonly orderProblem = this.store.selectSignal(ordersFeature.selectProblem);
   readonly busy = this.store.selectSignal(ordersFeature.selectBusy);
@@ -213,6 +201,7 @@ export class PlanPage {
     this.store.dispatch(trustActions.show({ request: { view: 'plans' } }));
   }
 
+  idOf = ({ change }: PlannedLine): string => keyOfChange(change);
   listedNames = (names: readonly string[]): string => listed(names);
   renewal = ({ atRenewal: { most, mean } }: TrustPlanView): string =>
     most === Math.round(mean * 10) / 10 ? String(most) : `${mean.toFixed(1)}, at most ${most}`;
@@ -228,3 +217,15 @@ export class PlanPage {
     );
   }
 }
+
+const columns: readonly Column<PlannedLine>[] = [
+  { key: 'target', title: 'Where', text: ({ target }) => target, short: true },
+  { key: 'change', title: 'Change', text: ({ title }) => title },
+  { key: 'why', title: 'Why', text: ({ why }) => why },
+  {
+    key: 'links',
+    title: 'Links',
+    text: ({ linkIds }) => (linkIds.length === 0 ? '' : String(linkIds.length)),
+    order: ({ linkIds }) => linkIds.length,
+  },
+];

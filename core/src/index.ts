@@ -27,6 +27,7 @@ export * from './trust/plant-trust/promised.js';
 export * from './trust/plant-trust/trust-change.js';
 export * from './trust/plant-trust/succession.js';
 export * from './trust/plant-trust/grid.js';
+export * from './trust/plan/planned-change.js';
 export * from './trust/plan/plan-trust.js';
 export * from './trust/plan/what-if.js';
 export * from './trust/horizon.js';

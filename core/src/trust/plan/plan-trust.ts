@@ -17,18 +17,12 @@ import {
 } from '../plant-trust/trust-change.js';
 import type { TrustChange } from '../plant-trust/trust-change.js';
 import { sayProblem } from '../validation/problem.js';
+import type { PlannedChange } from './planned-change.js';
 import { Renewals, mendable } from './renewals.js';
 import type { SignatureVerifier } from '../x509/signatures.js';
 
 /** `direct`: each application lists the certificates of those it talks to. `authority`: each lists one authority, which signs for all. */
 export type Strategy = 'direct' | 'authority';
-
-export interface PlannedChange {
-  readonly change: TrustChange;
-  readonly why: string;
-  /** Links that need it; empty where something is taken away that no link needs. */
-  readonly linkIds: readonly string[];
-}
 
 /** A need that no change of trust mends, and why. */
 export interface Remainder {

@@ -7,7 +7,7 @@ import { onPaper } from '../plant-trust/trust-change.js';
 import type { TrustChange } from '../plant-trust/trust-change.js';
 import type { CertificateProblem } from '../validation/problem.js';
 import { isWarning, sayProblem } from '../validation/problem.js';
-import type { PlannedChange } from './plan-trust.js';
+import type { PlannedChange } from './planned-change.js';
 
 /** Problems that disappear when the right thing lies in the right list. */
 export const mendable: ReadonlySet<CertificateProblem['kind']> = new Set([

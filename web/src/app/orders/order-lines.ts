@@ -29,7 +29,7 @@ import type { OrderCommand } from './state';
     >
       <hinge-choice
         word="that is"
-        label="How it stands"
+        label="State of the lines"
         [choices]="choices"
         [chosen]="standing()"
         (chose)="go({ standing: $event })"

@@ -128,10 +128,10 @@ describe('the page of a work order', () => {
     );
     const site = await Site.open('/orders/o1', { order: order({ state: 'approved', lines }) });
     expect(site.rows()).toHaveLength(7);
-    await site.fill(/How it stands/, 'proved');
+    await site.fill(/State of the lines/, 'proved');
     expect(site.url).toBe('/orders/o1?standing=proved');
     expect(site.rows().map(([position]) => position)).toEqual(['1', '2']);
-    await site.fill(/How it stands/, 'failed');
+    await site.fill(/State of the lines/, 'failed');
     expect(site.text).toContain('No line stands like that.');
   });
 });

@@ -1,8 +1,9 @@
 import { Certificate } from '../certificate.js';
+import { applicationUsages, clientAuth, serverAuth } from '../validation/usage.js';
 import type { SignatureAlgorithm } from '../x509/algorithms.js';
 import { sameBytes } from '../x509/der.js';
 import { noExtensions } from '../x509/extensions.js';
-import type { CertificateExtensions, KeyUsage } from '../x509/extensions.js';
+import type { CertificateExtensions } from '../x509/extensions.js';
 import type { SignatureVerifier } from '../x509/signatures.js';
 
 const hourMs = 3_600_000;
@@ -55,9 +56,6 @@ export function withPromises(verifier: SignatureVerifier): SignatureVerifier {
 const signedWith = ({ publicKey }: Certificate): SignatureAlgorithm =>
   publicKey.kind === 'EC' ? { kind: 'ECDSA', hash: 'SHA-256' } : { kind: 'RSA PKCS#1 v1.5', hash: 'SHA-256' };
 
-const rsaUsages: readonly KeyUsage[] = ['digitalSignature', 'nonRepudiation', 'keyEncipherment', 'dataEncipherment'];
-const ellipticUsages: readonly KeyUsage[] = ['digitalSignature', 'nonRepudiation'];
-
 /** What an application instance certificate needs (Part 6 §6.2.2), right by construction; its hosts stay. */
 function rightExtensions(
   { extensions, publicKey }: Certificate,
@@ -68,9 +66,9 @@ function rightExtensions(
   return {
     ...noExtensions,
     basicConstraints: { isAuthority: false, pathLength: null, critical: true },
-    keyUsages: publicKey.kind === 'RSA' ? rsaUsages : ellipticUsages,
+    keyUsages: applicationUsages(publicKey.kind),
     usageIsBinding: true,
-    extendedKeyUsages: ['1.3.6.1.5.5.7.3.1', '1.3.6.1.5.5.7.3.2'],
+    extendedKeyUsages: [serverAuth, clientAuth],
     alternativeNames: [{ kind: 'uri', value: applicationUri }, ...hosts],
     subjectKeyId: extensions.subjectKeyId,
     authorityKeyId: authority.extensions.subjectKeyId,

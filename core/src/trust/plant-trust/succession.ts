@@ -2,7 +2,7 @@ import type { Certificate } from '../certificate.js';
 import { sameBytes } from '../x509/der.js';
 import type { SignatureVerifier } from '../x509/signatures.js';
 import { PlantJudge, emptyLists, listsOf } from './plant-judge.js';
-import type { PlantTrust, Shelf, TrustParty } from './plant-trust.js';
+import type { KnownLists, PlantTrust, Shelf, TrustParty } from './plant-trust.js';
 
 /** Whether two certificates are of one authority, by its name and its key: all that one has signed hangs below both. */
 export const isSameAuthority = (left: Certificate, right: Certificate): boolean =>
@@ -42,32 +42,22 @@ export async function successionOf(
 ): Promise<Succession> {
   const judge = new PlantJudge({ crlsDemanded: false, at: plant.at }, verifier);
   const issuers = [...certificates.values()].filter(({ isAuthority }) => isAuthority);
-  const under = {
-    before: { ...emptyLists, trusted: [before], issuers },
-    after: { ...emptyLists, trusted: [after], issuers },
-  };
-  const hangs = async ({ certificate }: TrustParty, which: 'before' | 'after'): Promise<boolean> => {
-    if (!certificate) return false;
-    const { path } = await judge.certificate(under[which], certificate, null, null);
-    return path.some((one) => one.is(which === 'before' ? before : after));
-  };
+  const under = (authority: Certificate): KnownLists => ({ ...emptyLists, trusted: [authority], issuers });
+  const [underBefore, underAfter] = [under(before), under(after)];
+  const hangs = async ({ certificate }: TrustParty, lists: KnownLists, authority: Certificate): Promise<boolean> =>
+    certificate !== null &&
+    (await judge.certificate(lists, certificate, null, null)).path.some((one) => one.is(authority));
   const trusts = (party: TrustParty, authority: Certificate): boolean =>
     listsOf(party).trusted.some((listed) => listed.is(authority));
-  const ids = (parties: readonly TrustParty[]): readonly string[] => parties.map(({ applicationId }) => applicationId);
-  const { parties } = plant;
-  const [trustBefore, trustAfter] = [before, after].map(
-    (authority) => new Set(parties.filter((party) => trusts(party, authority))),
-  ) as [Set<TrustParty>, Set<TrustParty>];
-  const [showBefore, showAfter]: [TrustParty[], TrustParty[]] = [[], []];
-  for (const party of parties) {
-    if (await hangs(party, 'after')) showAfter.push(party);
-    else if (await hangs(party, 'before')) showBefore.push(party);
+  const told = { trustOnlyBefore: [], trustBoth: [], trustOnlyAfter: [], showBefore: [], showAfter: [] } as Told;
+  for (const party of plant.parties) {
+    const { applicationId } = party;
+    const [old, next] = [trusts(party, before), trusts(party, after)];
+    if (old || next) told[old ? (next ? 'trustBoth' : 'trustOnlyBefore') : 'trustOnlyAfter'].push(applicationId);
+    if (await hangs(party, underAfter, after)) told.showAfter.push(applicationId);
+    else if (await hangs(party, underBefore, before)) told.showBefore.push(applicationId);
   }
-  return {
-    trustOnlyBefore: ids([...trustBefore].filter((party) => !trustAfter.has(party))),
-    trustBoth: ids([...trustBefore].filter((party) => trustAfter.has(party))),
-    trustOnlyAfter: ids([...trustAfter].filter((party) => !trustBefore.has(party))),
-    showBefore: ids(showBefore),
-    showAfter: ids(showAfter),
-  };
+  return told;
 }
+
+type Told = { readonly [Key in keyof Succession]: string[] };

@@ -33,12 +33,16 @@ export function usageProblems(
   return problems;
 }
 
+/** What an application must be allowed to do with its key, by the kind of the key (Part 6 §6.2.2). */
+export const applicationUsages = (kind: Certificate['publicKey']['kind']): readonly KeyUsage[] =>
+  kind === 'RSA' ? rsaUsages : ellipticUsages;
+
 const rsaUsages: readonly KeyUsage[] = ['digitalSignature', 'nonRepudiation', 'keyEncipherment', 'dataEncipherment'];
 const ellipticUsages: readonly KeyUsage[] = ['digitalSignature'];
-const [serverAuth, clientAuth] = ['1.3.6.1.5.5.7.3.1', '1.3.6.1.5.5.7.3.2'] as const;
+export const [serverAuth, clientAuth] = ['1.3.6.1.5.5.7.3.1', '1.3.6.1.5.5.7.3.2'] as const;
 
 function applicationFault({ extensions, publicKey }: Certificate): string | null {
-  const wanted = publicKey.kind === 'RSA' ? rsaUsages : ellipticUsages;
+  const wanted = applicationUsages(publicKey.kind);
   const there = extensions.keyUsages ?? [];
   if (!wanted.every((usage) => there.includes(usage)))
     return `The key usage lacks ${wanted.filter((usage) => !there.includes(usage)).join(', ')}.`;

@@ -17,7 +17,12 @@ export const trustChange = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('unlist-certificate'), holderId, list, thumbprint }),
   z.object({ kind: z.literal('list-crl'), holderId, list, crlId, before: crlId.nullable() }),
   z.object({ kind: z.literal('unlist-crl'), holderId, list, crlId, instead: crlId.nullable() }),
-  z.object({ kind: z.literal('renew-certificate'), applicationId: holderId, authority: thumbprint }),
+  z.object({
+    kind: z.literal('renew-certificate'),
+    applicationId: holderId,
+    authority: thumbprint,
+    before: thumbprint.nullable(),
+  }),
   z.object({
     kind: z.literal('install-certificate'),
     applicationId: holderId,

@@ -16,7 +16,7 @@ const changes: readonly TrustChange[] = [
   { kind: 'unlist-certificate', ...at, list: 'issuers', thumbprint },
   { kind: 'list-crl', ...at, crlId, before: null },
   { kind: 'unlist-crl', ...at, crlId, instead: 'C'.repeat(64) },
-  { kind: 'renew-certificate', applicationId: 'furnace', authority: thumbprint },
+  { kind: 'renew-certificate', applicationId: 'furnace', authority: thumbprint, before: thumbprint },
   { kind: 'install-certificate', applicationId: 'furnace', thumbprint, before: thumbprint },
 ];
 

@@ -28,7 +28,7 @@ describe('a change of trust in words', () => {
       'Give Furnace server the CRL of Works CA of 1 February 2026',
     );
     expect(
-      sayTrustChange({ kind: 'renew-certificate', applicationId: 'lost', authority: thumbprint }, names),
+      sayTrustChange({ kind: 'renew-certificate', applicationId: 'lost', authority: thumbprint, before: null }, names),
     ).toMatchObject({
       title: `Give lost a certificate signed by Works CA (${short})`,
       target: 'lost',

@@ -99,9 +99,9 @@ export function sayTrustChange(change: TrustChange, names: TrustNames): ToldChan
       return {
         title: `Give ${target} a certificate signed by ${names.certificate(change.authority)}`,
         target,
-        before: 'its certificate of today',
+        before: change.before === null ? 'its certificate of today' : names.certificate(change.before),
         after: `one signed by ${names.certificate(change.authority)}`,
-        undo: 'The certificate of today is kept, and stays trusted until the new one is proved.',
+        undo: 'Give it the certificate from before again; its key stays the same.',
       };
     case 'install-certificate':
       return {

@@ -10,4 +10,5 @@ export const renew = (applicationId: string): TrustChange => ({
   kind: 'renew-certificate',
   applicationId,
   authority: 'BB',
+  before: null,
 });

@@ -22,7 +22,7 @@ const links = [
 const renewal = (applicationId: string): LineRow => ({
   orderId: 'o',
   position: 1,
-  change: { kind: 'renew-certificate', applicationId, authority: 'AA' },
+  change: { kind: 'renew-certificate', applicationId, authority: 'AA', before: null },
   why: '',
   linkIds: [],
   state: 'proved',

@@ -52,8 +52,12 @@ describe('whether a change holds, by what was read', () => {
 
   it('is so for a new certificate where the application shows one of that authority', async () => {
     const { trust, root } = await known();
-    expect(holds({ kind: 'renew-certificate', applicationId: 'furnace', authority: root }, trust)).toBe(true);
-    expect(holds({ kind: 'renew-certificate', applicationId: 'lehr', authority: root }, trust)).toBe(false);
+    expect(holds({ kind: 'renew-certificate', applicationId: 'furnace', authority: root, before: null }, trust)).toBe(
+      true,
+    );
+    expect(holds({ kind: 'renew-certificate', applicationId: 'lehr', authority: root, before: null }, trust)).toBe(
+      false,
+    );
   });
 
   it('is so for a certificate that was signed elsewhere where the application shows that very one', async () => {

@@ -56,8 +56,8 @@ export class WorkOrders {
   /** What gives trust comes first, what takes it away last. */
   async propose({ title, lines }: ProposedOrder, actor: Actor): Promise<WorkOrder> {
     const id = randomUUID();
-    const known = lines.some(({ change }) => change.kind === 'list-crl') ? await knownTrust(this.db) : null;
-    const withBefore = known ? lines.map((line) => ({ ...line, change: asItLies(line.change, known) })) : lines;
+    const known = await knownTrust(this.db);
+    const withBefore = lines.map((line) => ({ ...line, change: asItLies(line.change, known) }));
     await this.db.transaction(async (tx) => {
       await appendAudit(tx, {
         actor: actor.name,
@@ -147,11 +147,12 @@ export function holds(
   return isListed === (change.kind === 'list-certificate');
 }
 
-/** A CRL that is given, with what it really takes the place of: the way back is reckoned from that. */
+/** A change with what it really takes the place of: the way back is reckoned from that. */
 function asItLies(change: TrustChange, { trust, shelf }: Pick<KnownTrust, 'trust' | 'shelf'>): TrustChange {
-  if (change.kind !== 'list-crl') return change;
+  if (change.kind !== 'list-crl' && change.kind !== 'renew-certificate') return change;
+  const party = trust.parties.find(({ applicationId }) => applicationId === targetOf(change));
+  if (change.kind === 'renew-certificate') return { ...change, before: party?.certificate?.thumbprint ?? null };
   const crl = shelf.crls.find(({ id }) => id === change.crlId);
-  const party = trust.parties.find(({ applicationId }) => applicationId === change.holderId);
   return crl ? listingCrl(change.holderId, change.list, crl, party?.lists ?? null) : change;
 }
 

@@ -95,7 +95,7 @@ describe('a server that answers noise for its trust list', () => {
 describe('a server that hangs up between UpdateCertificate and ApplyChanges', () => {
   it('keeps its certificate; the line fails, is carried out again, and is proved', async () => {
     await server.behave({ hangsUpOnUpdate: true });
-    const order = await pair.carryOut([{ kind: 'renew-certificate', applicationId: crane, authority }]);
+    const order = await pair.carryOut([{ kind: 'renew-certificate', applicationId: crane, authority, before: null }]);
     expect(order).toMatchObject({ state: 'approved', lines: [{ state: 'failed' }] });
     expect(order.lines[0]?.says).toMatch(/broke off|UpdateCertificate/);
     await server.behave({});
@@ -108,5 +108,8 @@ describe('a server that hangs up between UpdateCertificate and ApplyChanges', ()
     expect(await pair.carryOut([listing('engineering-client', authority)])).toMatchObject({ state: 'proved' });
     expect(await pair.goOn(order.id)).toMatchObject({ state: 'proved', lines: [{ state: 'proved', restart: true }] });
     expect(await shown()).toBe(false);
+    const undone = await engineer.call('undoLine', { id: order.id, position: '1' }, {});
+    expect(undone.lines[0]).toMatchObject({ state: 'undone', says: expect.stringContaining('answers with it') });
+    expect(await shown()).toBe(true);
   }, 180_000);
 });

@@ -100,8 +100,9 @@ function byShown(needs: readonly TrustNeed[]): ReadonlyMap<TrustParty, ReadonlyM
 /** Whether there is a way to give an application a certificate: one that should answer and does not can’t be given any. */
 const canBeGiven = ({ way, lists }: TrustParty): boolean => way !== 'unknown' && (way !== 'push' || lists !== null);
 
-const renewing = ({ applicationId }: TrustParty, { thumbprint }: Certificate): TrustChange => ({
+const renewing = ({ applicationId, certificate }: TrustParty, { thumbprint }: Certificate): TrustChange => ({
   kind: 'renew-certificate',
   applicationId,
   authority: thumbprint,
+  before: certificate?.thumbprint ?? null,
 });

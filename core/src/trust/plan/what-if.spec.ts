@@ -71,7 +71,12 @@ describe('what if', () => {
       ],
       wanted,
     );
-    const renew = { kind: 'renew-certificate', applicationId: 'display', authority: site.root.thumbprint } as const;
+    const renew = {
+      kind: 'renew-certificate',
+      applicationId: 'display',
+      authority: site.root.thumbprint,
+      before: null,
+    } as const;
     const shelf = shelfOf(plant);
     expect(await whatIf(plant, [renew], shelf, webCryptoVerifier)).toMatchObject([
       { before: 'refused', after: 'trusted' },

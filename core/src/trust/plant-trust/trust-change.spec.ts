@@ -115,7 +115,7 @@ describe('a plant on paper', () => {
 });
 
 describe('changes', () => {
-  const renew: TrustChange = { kind: 'renew-certificate', applicationId: 'lehr', authority: 'AA' };
+  const renew: TrustChange = { kind: 'renew-certificate', applicationId: 'lehr', authority: 'AA', before: null };
 
   it('have a target, and a key that tells the same from another', () => {
     expect([targetOf(renew), targetOf(give('trusted', display))]).toEqual(['lehr', 'furnace']);
@@ -123,7 +123,13 @@ describe('changes', () => {
     expect(new Set(keys).size).toBe(4);
   });
 
-  it('have no way back where the old certificate is gone', () => {
+  it('give the certificate from before again, and have no way back where nobody knows it', () => {
+    expect(undoOf({ ...renew, before: 'BB' } as TrustChange)).toEqual({
+      kind: 'install-certificate',
+      applicationId: 'lehr',
+      thumbprint: 'BB',
+      before: null,
+    });
     expect(undoOf(renew)).toBeNull();
   });
 

@@ -43,6 +43,8 @@ export type TrustChange =
       readonly applicationId: string;
       /** Thumbprint of the authority that signs. */
       readonly authority: Thumbprint;
+      /** The one that it shows until then, for the way back: the key stays the same. null where that is not known. */
+      readonly before: Thumbprint | null;
     }
   /** A certificate that was signed elsewhere for the key that the application has (Part 12 §7.10.4). */
   | {
@@ -72,7 +74,7 @@ export function keyOfChange(change: TrustChange): string {
   }
 }
 
-/** What undoes a change; null where the way back is another certificate, not the old one. */
+/** What undoes a change; null where nobody knows the certificate from before. */
 export function undoOf(change: TrustChange): TrustChange | null {
   switch (change.kind) {
     case 'list-certificate': {
@@ -97,8 +99,10 @@ export function undoOf(change: TrustChange): TrustChange | null {
         ? null
         : { kind: 'install-certificate', applicationId, thumbprint: before, before: thumbprint };
     }
-    case 'renew-certificate':
-      return null;
+    case 'renew-certificate': {
+      const { applicationId, before } = change;
+      return before === null ? null : { kind: 'install-certificate', applicationId, thumbprint: before, before: null };
+    }
   }
 }
 

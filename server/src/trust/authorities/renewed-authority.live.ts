@@ -32,6 +32,7 @@ const renewing = (applicationId: string, authority: string): TrustChange => ({
   kind: 'renew-certificate',
   applicationId,
   authority,
+  before: null,
 });
 const authorityOf = async (thumbprint: string): Promise<AuthorityView | undefined> =>
   (await engineer.call('authorities')).authorities.find((one) => one.thumbprint === thumbprint);
@@ -142,7 +143,7 @@ describe('an authority that is renewed with a new key', () => {
       ...(await plannedHere()).filter((change) => change.kind !== 'unlist-certificate'),
       unlisting(quality, works),
     ];
-    expect(changes).toContainEqual(renewing(crane, next.thumbprint));
+    expect(changes).toContainEqual({ ...renewing(crane, next.thumbprint), before: expect.any(String) });
     const order = await pair.carryOut(changes, [linkId]);
     expect(order).toMatchObject({ state: 'proved' });
     const { checks } = await engineer.call('link', { linkId });

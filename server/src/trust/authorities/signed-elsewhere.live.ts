@@ -142,7 +142,7 @@ describe('an authority whose key is kept elsewhere', () => {
   });
 
   it('can’t renew by itself: the line says what to do instead, and no passphrase is asked for', async () => {
-    const renew = { kind: 'renew-certificate', applicationId: recorder, authority } as const;
+    const renew = { kind: 'renew-certificate', applicationId: recorder, authority, before: null } as const;
     const order = await pair.carryOut([renew]);
     expect(order.lines[0]).toMatchObject({ state: 'failed', signedHere: false });
     expect(order.lines[0]?.says).toContain('Make a request for the application on the Authority page');

@@ -61,7 +61,12 @@ describe('the page of a work order', () => {
   });
 
   it('asks for the passphrase where an authority signs, and sends it once', async () => {
-    const renew = { kind: 'renew-certificate', applicationId: 'lehr', authority: thumbprintOf('C') } as const;
+    const renew = {
+      kind: 'renew-certificate',
+      applicationId: 'lehr',
+      authority: thumbprintOf('C'),
+      before: null,
+    } as const;
     const site = await Site.open('/orders/o1', {
       order: order({ state: 'approved', lines: [line({ change: renew, signedHere: true })] }),
       carryOutOrder: refused('Not that passphrase.'),
@@ -74,7 +79,12 @@ describe('the page of a work order', () => {
   });
 
   it('asks for none where the key is kept elsewhere', async () => {
-    const renew = { kind: 'renew-certificate', applicationId: 'lehr', authority: thumbprintOf('C') } as const;
+    const renew = {
+      kind: 'renew-certificate',
+      applicationId: 'lehr',
+      authority: thumbprintOf('C'),
+      before: null,
+    } as const;
     const site = await Site.open('/orders/o1', {
       order: order({ state: 'approved', lines: [line({ change: renew })] }),
       carryOutOrder: order({ state: 'running' }),
@@ -89,7 +99,7 @@ describe('the page of a work order', () => {
     const renewed = line({
       position: 2,
       state: 'proved',
-      change: { kind: 'renew-certificate', applicationId: 'lehr', authority: thumbprintOf('C') },
+      change: { kind: 'renew-certificate', applicationId: 'lehr', authority: thumbprintOf('C'), before: null },
     });
     const site = await Site.open('/orders/o1', {
       order: order({ state: 'proved', lines: [done, renewed] }),
@@ -114,7 +124,12 @@ describe('the page of a work order', () => {
   });
 
   it('leads to the authority where a certificate waits for a person', async () => {
-    const change = { kind: 'renew-certificate', applicationId: 'crane', authority: 'C'.repeat(40) } as const;
+    const change = {
+      kind: 'renew-certificate',
+      applicationId: 'crane',
+      authority: 'C'.repeat(40),
+      before: null,
+    } as const;
     const site = await Site.open('/orders/o1', {
       order: order({ state: 'approved', lines: [line({ state: 'by hand', way: 'files', change })] }),
     });

@@ -67,6 +67,9 @@ describe('the page of authorities', () => {
     await site.fill(/^Key/, 'RSA 3072');
     expect(site.text).toContain('All that it has signed must be signed anew');
     await site.fill(/^Passphrase of today/, 'open it');
+    await site.fill(/^New passphrase/, 'short');
+    expect(site.button(/^Renew it$/).disabled).toBe(true);
+    await site.fill(/^New passphrase/, '');
     await site.press(/^Renew it$/);
     expect(site.asked('renewAuthority')).toEqual([
       { newKey: 'RSA 3072', validDays: 3650, passphrase: 'open it', newPassphrase: null },

@@ -65,7 +65,8 @@ export class RenewAuthority {
   readonly validDays = signal(3650);
   readonly passphrase = signal('');
   readonly newPassphrase = signal('');
-  readonly ready = computed(() => !this.busy() && this.passphrase() !== '');
+  private readonly isLongEnough = computed(() => this.newPassphrase() === '' || this.newPassphrase().length >= 12);
+  readonly ready = computed(() => !this.busy() && this.passphrase() !== '' && this.isLongEnough());
 
   renew(): void {
     const body = {

@@ -3,6 +3,8 @@ import angularPreset from 'jest-preset-angular/presets/index.js';
 const sources = {
   '^@loyal-hinge/core/(issuing|bundles|pkcs12)$': '<rootDir>/core/src/trust/$1/index.ts',
   '^@loyal-hinge/(core|contract|stand-ins)$': '<rootDir>/$1/src/index.ts',
+  // The UA library makes a key of 4096 bits whenever it is loaded, only to warn.
+  '/verify_pcks1\\.js$': '<rootDir>/scripts/testing/no-key-test.cjs',
   '^(\\.{1,2}/.*)\\.js$': '$1',
 };
 const compiled = {
@@ -45,9 +47,10 @@ export default {
       transform: { '/(core|contract)/src/.+\\.ts$': compiled['^.+\\.[cm]?[jt]s$'], ...angular.transform },
       transformIgnorePatterns: ['/node_modules/(?!(.*\\.mjs$|d3-|internmap|primeng|@primeuix|@ngrx|@angular))'],
     }),
-    project('integration', ['<rootDir>/server/src/**/*.live.ts'], {
-      setupFilesAfterEnv: ['<rootDir>/server/src/testing/once-more.ts'],
+    project('live', ['<rootDir>/{server/src,scripts}/**/*.live.ts'], {
+      setupFiles: ['reflect-metadata', '<rootDir>/server/src/testing/take-plant.ts'],
     }),
   ],
+  testSequencer: './scripts/testing/longest-first.cjs',
   testTimeout: 240_000,
 };

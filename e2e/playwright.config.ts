@@ -5,12 +5,10 @@ export default defineConfig({
   // A machine that is shared may stand still for a while: waiting longer fails nothing that works.
   timeout: 240_000,
   expect: { timeout: 30_000 },
-  workers: 1,
-  retries: 1,
   reporter: [['list'], ['json', { outputFile: process.env['HINGE_E2E_REPORT'] ?? 'test-results/report.json' }]],
   use: {
-    baseURL: process.env['HINGE_TEST_URL'] ?? 'http://127.0.0.1:8480',
     viewport: { width: 1280, height: 800 },
+    contextOptions: { reducedMotion: 'reduce' },
     launchOptions: {
       executablePath: '/usr/bin/chromium',
       args: [

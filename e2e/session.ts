@@ -1,7 +1,28 @@
-import { expect } from '@playwright/test';
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { test as base, expect } from '@playwright/test';
 import type { Page } from '@playwright/test';
 
-export const password = process.env['HINGE_TEST_PASSWORD'] ?? '';
+/** Several made-up plants stand side by side, each with a server of its own; each worker takes one. */
+const plants = JSON.parse(process.env['HINGE_TEST_PLANTS'] ?? '[]') as Readonly<Record<string, string>>[];
+const plant = plants[Number(process.env['TEST_PARALLEL_INDEX'] ?? '0') % Math.max(plants.length, 1)] ?? {};
+
+export const password = plant['HINGE_TEST_PASSWORD'] ?? '';
+/** The folder of the made-up plant itself. */
+export const standIns = join(plant['HINGE_TEST_DATA'] ?? '', 'stand-ins');
+
+/** The password of the user as whom a link signs in. */
+export function passwordOf(linkId: string): string {
+  const { passwords } = JSON.parse(readFileSync(join(standIns, 'handover.json'), 'utf8')) as {
+    passwords: readonly { readonly linkId: string; readonly password: string }[];
+  };
+  return passwords.find((kept) => kept.linkId === linkId)?.password ?? '';
+}
+
+export const test = base.extend({
+  baseURL: async ({}, use) => use(plant['HINGE_TEST_URL']),
+});
+export { expect };
 
 /** Signs somebody in and waits for the page. */
 export async function signIn(page: Page, path = '/links', name = 'engineer'): Promise<void> {

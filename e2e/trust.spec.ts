@@ -1,10 +1,7 @@
 import { copyFileSync, existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { expect, test } from '@playwright/test';
 import type { Page } from '@playwright/test';
-import { linkState, signIn } from './session';
-
-const standIns = join(process.env['HINGE_TEST_DATA'] ?? '.data/test', 'stand-ins');
+import { expect, linkState, signIn, standIns, test } from './session';
 
 async function checkAllLinks(page: Page): Promise<void> {
   await page.goto('/links');

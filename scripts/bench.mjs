@@ -3,15 +3,15 @@ import { join } from 'node:path';
 import { ensureBuild } from './lib/build.mjs';
 import { startCluster } from './lib/cluster.mjs';
 import { demoSignIn, startStandIns, standInsFolder, takeOver } from './lib/demo-plant.mjs';
+import { command } from './lib/command.mjs';
 import { ensureChromium, ensurePackages, ensurePostgres } from './lib/install.mjs';
+import { onlyOne } from './lib/only-one.mjs';
 import { root } from './lib/places.mjs';
 import { giveUp, say } from './lib/say.mjs';
-import { onlyOne, serverEnvironment, startHinge, stopper } from './lib/serve.mjs';
+import { serverEnvironment, startHinge } from './lib/serve.mjs';
 
 const dataFolder = join(root, '.data', 'bench');
-const { add, stop } = stopper();
-
-try {
+await command(async ({ add, stop }) => {
   await ensurePackages();
   const postgres = await ensurePostgres();
   await ensureChromium();
@@ -36,14 +36,14 @@ try {
   const environment = serverEnvironment(cluster.url, dataFolder, 'demo');
   await takeOver(environment, dataFolder);
   const signIn = await demoSignIn(environment, dataFolder);
-  const server = await startHinge(environment, dataFolder);
+  const server = await startHinge(environment, dataFolder, 0);
   add(server.stop);
   const { firstView } = await import('./bench/first-view.mjs');
   await firstView(say, server.url, signIn);
-} catch (error) {
-  console.error(error);
-  process.exitCode = 1;
-} finally {
+  const { reading } = await import('./bench/reading.mjs');
+  await reading(say, server, cluster.url, signIn);
+  const { serving } = await import('./bench/serving.mjs');
+  await serving(say, server.url, signIn);
   await stop();
-}
-process.exit();
+  process.exit();
+});

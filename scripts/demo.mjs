@@ -2,33 +2,49 @@ import { rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { ensureBuild } from './lib/build.mjs';
 import { startCluster } from './lib/cluster.mjs';
+import { command, optionsOf } from './lib/command.mjs';
 import { authorityPassphrase, demoSignIn, standInsFolder, startStandIns, takeOver } from './lib/demo-plant.mjs';
 import { ensurePackages, ensurePostgres } from './lib/install.mjs';
+import { keepAll } from './lib/keep-all.mjs';
+import { keepRunning, startLog } from './lib/keep-running.mjs';
+import { onlyOne } from './lib/only-one.mjs';
 import { root } from './lib/places.mjs';
-import { giveUp, say } from './lib/say.mjs';
-import { onlyOne, serverEnvironment, startHinge, stopper } from './lib/serve.mjs';
+import { say } from './lib/say.mjs';
+import { portOf, serverEnvironment } from './lib/serve.mjs';
 
 const dataFolder = join(root, '.data', 'demo');
 const begun = Date.now();
-const one = onlyOne(dataFolder);
-const { add, stop } = stopper();
-add(() => one.leave());
 
-try {
+await command(async ({ add, isStopping }) => {
+  const { fresh } = optionsOf({ fresh: { type: 'boolean' } });
+  const one = onlyOne(dataFolder);
+  add(() => one.leave());
+  const log = startLog(dataFolder);
+  const port = await portOf(dataFolder, log);
   await ensurePackages();
-  const postgres = await ensurePostgres();
-  if (process.argv.includes('--fresh')) await startOver(postgres);
+  const postgres = await ensurePostgres(dataFolder);
+  if (fresh) await startOver(postgres);
   await ensureBuild(process.env.HINGE_NO_WEB ? { web: false } : {});
   say('Starting the database and the made-up plant …');
-  const [cluster] = await Promise.all([
-    startCluster(postgres, dataFolder).then((started) => (add(started.stop), started)),
-    startStandIns(dataFolder).then((started) => add(started.stop)),
-  ]);
-  const environment = serverEnvironment(cluster.url, dataFolder, 'demo');
-  const seeded = (await takeOver(environment, dataFolder)).includes('seeded');
-  const signIn = await demoSignIn(environment, dataFolder);
-  const server = await startHinge(environment, dataFolder);
-  add(server.stop);
+  const standIns = keepRunning('The made-up plant', () => startStandIns(dataFolder), { log, isStopping });
+  standIns.then(({ stop }) => add(stop)).catch(() => undefined);
+  let seeded = false;
+  let signIn = null;
+  const server = await keepAll({
+    startDatabase: (port) => startCluster(postgres, dataFolder, port),
+    environmentOf: (url) => serverEnvironment(url, dataFolder, 'demo'),
+    beforeServer: async (environment) => {
+      await standIns;
+      seeded = (await takeOver(environment, dataFolder)).includes('seeded');
+      signIn = await demoSignIn(environment, dataFolder);
+    },
+    port,
+    nextPort: () => portOf(dataFolder, log),
+    dataFolder,
+    log,
+    add,
+    isStopping,
+  });
   one.tell(server.url);
   if (seeded) await checkEverythingOnce(server.url, signIn);
   say(`
@@ -39,14 +55,10 @@ Loyal Hinge with the made-up plant Marrowby Glass is ready after ${Math.round((D
   Password  ${signIn.password}
 
   The plant’s authority signs with the passphrase  ${authorityPassphrase(dataFolder)}
-  Its PKI folders by hand lie in                   ${standInsFolder(dataFolder)}
+  Its PKI folders by hand are in                   ${standInsFolder(dataFolder)}
 
 Stop with Ctrl-C. “npm run demo -- --fresh” starts over with new data.`);
-  server.child.once('exit', () => void stop().then(() => process.exit(1)));
-} catch (error) {
-  await stop();
-  giveUp(`The demo could not start: ${error.message}`);
-}
+});
 
 async function startOver(postgres) {
   const old = await startCluster(postgres, dataFolder).catch(() => null);

@@ -1,67 +1,79 @@
-import { stdin, stdout } from 'node:process';
-import { join } from 'node:path';
-import { createInterface } from 'node:readline';
+import { join, resolve } from 'node:path';
+import { stdin } from 'node:process';
+import { askHidden, askYes } from './lib/ask.mjs';
+import { copyBeforeMigration } from './lib/backup.mjs';
 import { ensureBuild } from './lib/build.mjs';
 import { startCluster } from './lib/cluster.mjs';
+import { command, optionsOf } from './lib/command.mjs';
 import { putPerson } from './lib/demo-plant.mjs';
 import { ensurePackages, ensurePostgres } from './lib/install.mjs';
+import { keepAll } from './lib/keep-all.mjs';
+import { startLog } from './lib/keep-running.mjs';
+import { onlyOne } from './lib/only-one.mjs';
 import { root, setupScript } from './lib/places.mjs';
-import { run } from './lib/run.mjs';
+import { runOwn } from './lib/run.mjs';
 import { giveUp, say } from './lib/say.mjs';
-import { onlyOne, serverEnvironment, startHinge, stopper } from './lib/serve.mjs';
+import { portOf, serverEnvironment } from './lib/serve.mjs';
 
-const dataFolder = join(root, '.data', 'own');
-const one = onlyOne(dataFolder);
-const { add, stop } = stopper();
-add(() => one.leave());
+const leastLetters = 10;
+const noPassword = 'No password was given. Start again in a terminal, or set HINGE_FIRST_PASSWORD.';
 
-try {
+await command(async ({ add, isStopping }) => {
+  const options = optionsOf({
+    data: { type: 'string' },
+    install: { type: 'boolean' },
+    'forget-secrets': { type: 'boolean' },
+  });
+  const dataFolder = resolve(options.data ?? process.env.HINGE_DATA ?? join(root, '.data', 'own'));
+  const one = onlyOne(dataFolder);
+  add(() => one.leave());
+  const log = startLog(dataFolder);
+  const port = await portOf(dataFolder, log);
   await ensurePackages();
-  const postgres = await ensurePostgres();
+  const postgres = await ensurePostgres(
+    dataFolder,
+    () => options.install ?? askYes('PostgreSQL is missing. Install Debian’s package “postgresql” now?'),
+  );
   await ensureBuild();
-  const cluster = await startCluster(postgres, dataFolder);
-  add(cluster.stop);
-  const environment = serverEnvironment(cluster.url, dataFolder, 'own');
-  if (!(await anybody(environment))) await askForAdministrator(environment);
-  const server = await startHinge(environment, dataFolder);
-  add(server.stop);
+  const server = await keepAll({
+    startDatabase: (port) => startCluster(postgres, dataFolder, port),
+    environmentOf: (url) => serverEnvironment(url, dataFolder, 'own'),
+    // Said for this start: a server that is started again later must not forget what is lost by then.
+    atFirst: options['forget-secrets'] ? { HINGE_FORGET_SECRETS: 'yes' } : {},
+    beforeServer: async (environment, cluster) => {
+      await copyBeforeMigration({ postgres, cluster, dataFolder, log });
+      if (!(await anybody(environment))) await askForAdministrator(environment);
+    },
+    port,
+    nextPort: () => portOf(dataFolder, log),
+    dataFolder,
+    log,
+    add,
+    isStopping,
+  });
   one.tell(server.url);
-  say(`\nLoyal Hinge is ready at ${server.url}\nStop with Ctrl-C. The data lie in ${dataFolder}.`);
-  server.child.once('exit', () => void stop().then(() => process.exit(1)));
-} catch (error) {
-  await stop();
-  giveUp(`Loyal Hinge could not start: ${error.message}`);
-}
+  say(`\nLoyal Hinge is ready at ${server.url}\nStop with Ctrl-C. The data are in ${dataFolder}.`);
+});
 
-const anybody = (environment) =>
-  run(process.execPath, [setupScript('put-person'), '--any'], { quiet: true, env: environment }).then(
+function anybody(environment) {
+  return runOwn(setupScript('anybody'), [], { env: environment }).then(
     () => true,
     (error) => (error.code === 3 ? false : Promise.reject(error)),
   );
+}
 
 async function askForAdministrator(environment) {
   const name = process.env.HINGE_FIRST_NAME ?? 'administrator';
-  say(`Nobody can sign in yet. Choose a password for “${name}” (at least 10 letters).`);
+  const given = process.env.HINGE_FIRST_PASSWORD;
+  if (given === undefined)
+    say(`Nobody can sign in yet. Choose a password for “${name}”, of at least ${leastLetters} letters.`);
   for (;;) {
-    const password = process.env.HINGE_FIRST_PASSWORD ?? (await hidden('Password: '));
-    if (password.length >= 10) return putPerson(environment, name, 'administrator', password);
-    if (process.env.HINGE_FIRST_PASSWORD !== undefined || !stdin.isTTY)
-      throw new Error('The password needs at least 10 letters.');
+    const password = given ?? (await askHidden('Password: ', noPassword));
+    if (password.length >= leastLetters) return putPerson(environment, name, 'administrator', password);
+    if (given !== undefined || !stdin.isTTY)
+      giveUp(
+        `The password of “${name}” needs at least ${leastLetters} letters${given === undefined ? '' : '; HINGE_FIRST_PASSWORD has fewer'}. Start again with a longer one.`,
+      );
     say('That is too short.');
   }
-}
-
-/** Asks without showing what is typed. */
-function hidden(question) {
-  return new Promise((resolve, reject) => {
-    const lines = createInterface({ input: stdin, output: stdout, terminal: stdin.isTTY });
-    stdout.write(question);
-    lines._writeToOutput = () => undefined;
-    lines.once('close', () => reject(new Error('No password was given.')));
-    lines.once('line', (line) => {
-      stdout.write('\n');
-      resolve(line);
-      lines.close();
-    });
-  });
 }

@@ -2,6 +2,12 @@
 import { existsSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 
+// Whoever reads only the beginning, such as “head”, closes the pipe: that is no failure.
+process.stdout.on('error', (error) => {
+  if (error.code !== 'EPIPE') throw error;
+  process.exit();
+});
+
 const main = new URL('../dist/main.js', import.meta.url);
 if (existsSync(fileURLToPath(main))) {
   const { hinge } = await import(main.href);

@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { readFileSync, readdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import fc from 'fast-check';
-import { readCertificate, readCrl, readPem, readPkcs7 } from '@loyal-hinge/core';
+import { readCertificate, readCrl, readPem, readPkcs7, textOf } from '@loyal-hinge/core';
 import { readPkiFolder } from '@loyal-hinge/core/bundles';
 import { readSigningRequest } from '@loyal-hinge/core/issuing';
 import { readPkcs12 } from '@loyal-hinge/core/pkcs12';
@@ -14,7 +14,7 @@ const readers: Readonly<Record<string, (bytes: Uint8Array) => Outcome | Promise<
   certificate: readCertificate,
   crl: readCrl,
   pem: (bytes) => {
-    const read = readPem(Buffer.from(bytes).toString('utf8'));
+    const read = readPem(textOf(bytes));
     return read.ok ? { ok: true } : { ok: false, says: `line ${read.fault.line}: ${read.fault.says}` };
   },
   pkcs7: readPkcs7,

@@ -1,6 +1,6 @@
 import { readFileSync, readdirSync, statSync } from 'node:fs';
 import { join } from 'node:path';
-import { readPem, readPkcs7 } from '@loyal-hinge/core';
+import { readPem, readPkcs7, textOf } from '@loyal-hinge/core';
 import { CannotRun, messageOf } from './cannot-run.js';
 
 const mostBytes = 8 * 1024 * 1024;
@@ -17,11 +17,20 @@ export function readBytes(path: string): Uint8Array {
   }
 }
 
-/** The DER blocks of one kind in a file: of PEM all with that label, of DER the file itself, of a PKCS#7 bundle its parts. */
-export function derBlocks(bytes: Uint8Array, label: 'CERTIFICATE' | 'X509 CRL'): readonly Uint8Array[] {
-  const text = new TextDecoder('latin1').decode(bytes);
+/** Told of what is passed over, and why. */
+export type Tell = (says: string) => void;
+
+/**
+ * The DER blocks of one kind in a file: of PEM all with that label, of DER the file itself, of a PKCS#7 bundle its parts.
+ * PEM blocks that are cut off or no Base64 are told.
+ */
+export function derBlocks(path: string, label: 'CERTIFICATE' | 'X509 CRL', tell: Tell): readonly Uint8Array[] {
+  const bytes = readBytes(path);
+  const text = textOf(bytes);
   if (!text.includes('-----BEGIN ')) return inBundle(bytes, label) ?? [bytes];
   const read = readPem(text);
+  for (const { line, says } of read.ok ? read.passedOver : [read.fault])
+    tell(`${path}, line ${line}: ${says}. This block was passed over.`);
   if (!read.ok) return [];
   return read.blocks.flatMap((block) => {
     if (block.label === label) return [block.der];
@@ -36,23 +45,36 @@ function inBundle(der: Uint8Array, label: 'CERTIFICATE' | 'X509 CRL'): readonly 
 
 /**
  * All files of a folder, or of its subfolder for this kind where the folder is laid out as Part 12 Annex F says
- * (`certs`, `crl`); no folder at all gives none.
+ * (`certs`, `crl`); no folder at all gives none. A file that can’t be read is told, and ends nothing.
  */
-export function derInFolder(folder: string | null, label: 'CERTIFICATE' | 'X509 CRL'): readonly Uint8Array[] {
+export function derInFolder(
+  folder: string | null,
+  label: 'CERTIFICATE' | 'X509 CRL',
+  tell: Tell,
+): readonly Uint8Array[] {
   if (folder === null) return [];
-  const inside = filesOf(join(folder, label === 'CERTIFICATE' ? 'certs' : 'crl'));
-  const files = inside ?? filesOf(folder);
+  const inside = namesIn(join(folder, label === 'CERTIFICATE' ? 'certs' : 'crl'));
+  const files = inside ?? namesIn(folder);
   if (!files) throw new CannotRun(`${folder} is not a folder that can be read.`);
-  return files.flatMap((path) => derBlocks(readBytes(path), label));
+  return files.flatMap((path) => {
+    try {
+      return isFolder(path) ? [] : derBlocks(path, label, tell);
+    } catch (error) {
+      tell(`${messageOf(error)} It was passed over.`);
+      return [];
+    }
+  });
 }
 
-function filesOf(folder: string): readonly string[] | null {
+function namesIn(folder: string): readonly string[] | null {
   try {
     return readdirSync(folder)
       .sort()
-      .map((name) => join(folder, name))
-      .filter((path) => statSync(path).isFile());
+      .map((name) => join(folder, name));
   } catch {
     return null;
   }
 }
+
+/** A link that leads nowhere is no folder: reading it says so. */
+const isFolder = (path: string): boolean => statSync(path, { throwIfNoEntry: false })?.isDirectory() ?? false;

@@ -1,4 +1,4 @@
-import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readFileSync, rmSync, symlinkSync, truncateSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import forge from 'node-forge';
@@ -22,6 +22,7 @@ beforeAll(async () => {
     certify(middle, works, { authority: true }),
     certify(await party('app', 'RSA'), middle),
   ]);
+  put('root.pem', writePem('CERTIFICATE', root));
   put('trusted/root.der', root);
   put('pki/certs/root.der', root);
   put('issuers/middle.pem', `a note\n${writePem('CERTIFICATE', mid)}`);
@@ -40,6 +41,24 @@ async function run(...args: string[]): Promise<{ code: number; out: string; erro
 }
 const check = (...more: string[]) =>
   run('cert', 'check', '--trusted', at('trusted'), '--at', '2026-03-01T12:00:00Z', ...more);
+
+describe('a folder with strays in it', () => {
+  it('is read all the same, and what was passed over is told', async () => {
+    mkdirSync(at('strays'));
+    put('strays/root.pem', `${readFileSync(at('root.pem'), 'utf8')}-----BEGIN CERTIFICATE-----\nAAAA\n`);
+    symlinkSync(at('gone'), at('strays/a-link'));
+    writeFileSync(at('strays/large'), '');
+    truncateSync(at('strays/large'), 9 * 1024 * 1024);
+    const { code, errors } = await run(
+      ...['cert', 'check', '--cert', at('root.pem'), '--trusted', at('strays'), '--at', '2026-03-01T12:00:00Z'],
+      ...['--profile', 'chain'],
+    );
+    expect(errors).toMatch(/a-link can’t be read.*passed over/);
+    expect(errors).toMatch(/large is larger than 8 MB.*passed over/);
+    expect(errors).toMatch(/root\.pem, line \d+: .*never ends.*passed over/);
+    expect([0, 3]).toContain(code);
+  });
+});
 
 describe('hinge cert check', () => {
   it('says Good with 0, each step, and the path, as JSON', async () => {

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { endpointUrl, machine, serverApplication } from './plant.js';
+import { endpointUrl, machine, serverApplication, zone } from './plant.js';
 
 /** Where to look: discovery servers to ask, and addresses to dial, politely and inside the declared ranges only. */
 export const discoveryWish = z
@@ -26,7 +26,7 @@ export const foundServer = z.object({
   by: z.string(),
   standing: z.enum(['known', 'differs', 'new']),
   says: z.string(),
-  proposal: z.object({ machine: machine.nullable(), application: serverApplication }).nullable(),
+  proposal: z.object({ zone: zone.nullable(), machine: machine.nullable(), application: serverApplication }).nullable(),
 });
 export type FoundServerView = z.infer<typeof foundServer>;
 

@@ -4,6 +4,8 @@ import { stepId, verdict, checkState, linkState } from './links.js';
 /** What the server tells by itself, in order; every event has a number from which the stream can be taken up again. */
 export const hingeEvent = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('check-asked'), checkId: z.string(), linkId: z.string() }),
+  /** Told once, where a person’s work keeps the machine busy. */
+  z.object({ kind: z.literal('check-waits'), checkId: z.string(), linkId: z.string(), waitsFor: z.string() }),
   z.object({
     kind: z.literal('check-step'),
     checkId: z.string(),
@@ -23,6 +25,7 @@ export const hingeEvent = z.discriminatedUnion('kind', [
   /** Lists of an application were read or changed, or the way to them. */
   z.object({ kind: z.literal('trust-changed'), applicationId: z.string() }),
   z.object({ kind: z.literal('order-changed'), orderId: z.string() }),
+  z.object({ kind: z.literal('proposals-changed') }),
   z.object({ kind: z.literal('discovery-changed') }),
 ]);
 export type HingeEvent = z.infer<typeof hingeEvent>;

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { thumbprint } from './thumbprint.js';
 
 const passphrase = z.string().max(500);
 const hostName = z
@@ -33,7 +34,7 @@ export const clientIdentity = z.discriminatedUnion('by', [
     keyKind: z.enum(['RSA 2048', 'RSA 3072', 'RSA 4096']),
     validDays: z.int().min(1, 'At least one day.').max(3650, 'At most ten years.'),
     /** Thumbprint of the authority that signs, and its passphrase; null: it signs itself. */
-    authority: z.object({ thumbprint: z.string().regex(/^[0-9A-F]{40}$/), passphrase }).nullable(),
+    authority: z.object({ thumbprint, passphrase }).nullable(),
   }),
 ]);
 export type ClientIdentity = z.infer<typeof clientIdentity>;

@@ -9,5 +9,7 @@ export * from './settings.js';
 export * from './identities.js';
 export * from './discovery.js';
 export * from './orders.js';
+export * from './proposals.js';
 export * from './trust.js';
 export * from './routes/index.js';
+export * from './text.js';

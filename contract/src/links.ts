@@ -7,44 +7,80 @@ import type {
   Finding,
   LinkAssessment,
   LinkState,
+  PasswordTarget,
   Remedy,
   StepVerdict,
   Verdict,
 } from '@loyal-hinge/core';
-import { chosenEndpoint, link } from './plant.js';
+import { address, chosenEndpoint, endpointUrl, id, link } from './plant.js';
+import { thumbprint } from './thumbprint.js';
 
 export const stepId = z.enum(stepIds);
 export const verdict = z.enum(['holds', 'weak', 'fails', 'unknown', 'not-needed']) satisfies z.ZodType<Verdict>;
 export const linkState = z.enum(['Sound', 'Strained', 'Parted', 'Untried']) satisfies z.ZodType<LinkState>;
 const instant = z.string();
 
+export const passwordState = z.enum(['none', 'kept', 'for another target']);
+export type PasswordState = z.infer<typeof passwordState>;
+
+const passwordTarget = z.object({
+  applicationUri: z.string().max(2000),
+  endpointUrl: z.string().max(4096),
+  pinnedAddress: address.nullable(),
+  userName: z.string().max(200),
+}) satisfies z.ZodType<PasswordTarget>;
+
+/** Where a kept password may go, and where it would go now. */
+export const passwordMove = z.object({ before: passwordTarget, after: passwordTarget });
+export type PasswordMove = z.infer<typeof passwordMove>;
+
 export const change = z.discriminatedUnion('kind', [
   z.object({
     kind: z.literal('set-endpoint-url'),
-    linkId: z.string(),
-    before: z.string(),
-    after: z.string().min(1).max(4096),
+    linkId: id,
+    before: endpointUrl,
+    after: endpointUrl,
   }),
-  z.object({ kind: z.literal('pin-address'), linkId: z.string(), before: z.string().nullable(), after: z.string() }),
+  z.object({ kind: z.literal('pin-address'), linkId: id, before: address.nullable(), after: address }),
   z.object({
     kind: z.literal('choose-endpoint'),
-    linkId: z.string(),
+    linkId: id,
     before: chosenEndpoint.nullable(),
     after: chosenEndpoint.nullable(),
   }),
   z.object({
     kind: z.literal('trust-server-certificate'),
-    linkId: z.string(),
-    clientId: z.string(),
-    thumbprint: z.string(),
+    linkId: id,
+    clientId: id,
+    thumbprint,
   }),
   z.object({
     kind: z.literal('accept-client-certificate'),
-    linkId: z.string(),
-    serverId: z.string(),
-    thumbprint: z.string(),
+    linkId: id,
+    serverId: id,
+    thumbprint,
   }),
-  z.object({ kind: z.literal('set-password'), linkId: z.string(), userName: z.string() }),
+  z.object({
+    kind: z.literal('change-lists'),
+    linkId: id,
+    holderId: id,
+    wish: z.discriminatedUnion('what', [
+      z.object({ what: z.literal('move-to-trusted'), thumbprint }),
+      z.object({
+        what: z.literal('supply-issuer'),
+        subject: z.string().max(1000),
+        keyId: z.string().max(200).nullable(),
+      }),
+      z.object({
+        what: z.literal('trust-issuer'),
+        subject: z.string().max(1000),
+        keyId: z.string().max(200).nullable(),
+      }),
+      z.object({ what: z.literal('supply-crl'), issuer: z.string().max(1000) }),
+    ]),
+  }),
+  z.object({ kind: z.literal('release-password'), linkId: id, before: passwordTarget, after: passwordTarget }),
+  z.object({ kind: z.literal('set-password'), linkId: id, userName: z.string().max(200) }),
   z.object({ kind: z.literal('by-hand') }),
 ]) satisfies z.ZodType<Change>;
 
@@ -134,6 +170,8 @@ export const linkRow = z.object({
   checkedAt: instant.nullable(),
   /** A check that has not ended yet. */
   checkId: z.string().nullable(),
+  /** What that check waits for, such as “the bench of …”; null where it runs, or waits for other checks alone. */
+  waitsFor: z.string().nullable(),
 });
 export type LinkRow = z.infer<typeof linkRow>;
 
@@ -156,7 +194,7 @@ export const linkDetail = z.object({
   /** True where the link’s settings were changed after the check that is shown. */
   changedSince: z.boolean(),
   /** Whether a password is kept; it is never shown. */
-  passwordKept: z.boolean(),
+  passwordState,
   /** Endpoints that both sides have, as the last check saw them. */
   usableEndpoints: z.array(chosenEndpoint),
 });
@@ -174,10 +212,17 @@ export type CheckDetail = z.infer<typeof checkDetail>;
 /** A remedy that the product carries out itself, with what only a person can give. */
 export const mending = z.object({
   change,
-  /** Only for `set-password`. */
+  /** For `set-password`, and for changes that point the link elsewhere: it belongs to the new target. */
   password: z.string().min(1, 'A password is needed.').max(500).optional(),
 });
-export const mended = z.object({ says: z.string(), checkId: z.string() });
+export const mended = z.object({
+  says: z.string(),
+  /** The check that proves it; null where another person has to approve first. */
+  checkId: z.string().nullable(),
+  /** The work order in which it waits for another person; null: it is done. */
+  orderId: z.string().nullable(),
+});
+export type Mended = z.infer<typeof mended>;
 
 export const certificateSummary = z.object({
   thumbprint: z.string(),

@@ -1,7 +1,8 @@
 import { z } from 'zod';
 import type { TrustChange } from '@loyal-hinge/core';
+import { pointInTime } from './plant.js';
+import { thumbprint } from './thumbprint.js';
 
-const thumbprint = z.string().regex(/^[0-9A-F]{40}$/, 'A thumbprint has 40 hexadecimal digits.');
 const holderId = z.string().min(1).max(80);
 const crlId = z.string().regex(/^[0-9A-F]{64}$/, 'The id of a CRL has 64 hexadecimal digits.');
 const list = z.enum(['trusted', 'issuers']);
@@ -12,7 +13,7 @@ export const trustChange = z.discriminatedUnion('kind', [
     holderId,
     list,
     thumbprint,
-    until: z.iso.datetime({ error: 'This is no point in time.' }).nullable(),
+    until: pointInTime('This is no point in time.').nullable(),
   }),
   z.object({ kind: z.literal('unlist-certificate'), holderId, list, thumbprint }),
   z.object({ kind: z.literal('list-crl'), holderId, list, crlId, before: crlId.nullable() }),
@@ -31,8 +32,20 @@ export const trustChange = z.discriminatedUnion('kind', [
   }),
 ]) satisfies z.ZodType<TrustChange>;
 
-/** `waiting`: not begun; `claimed`: being carried out; `by hand`: a person takes it to the machine; `done`: carried out. */
-export const orderLineState = z.enum(['waiting', 'claimed', 'by hand', 'done', 'proved', 'failed', 'undone']);
+/**
+ * `waiting`: not begun; `claimed`: being carried out; `by hand`: a person takes it to the machine; `done`: carried out;
+ * `undoing`: its way back is being carried out.
+ */
+export const orderLineState = z.enum([
+  'waiting',
+  'claimed',
+  'by hand',
+  'done',
+  'proved',
+  'failed',
+  'undoing',
+  'undone',
+]);
 export type OrderLineState = z.infer<typeof orderLineState>;
 export const workOrderState = z.enum(['proposed', 'approved', 'running', 'done', 'proved', 'withdrawn']);
 export type WorkOrderState = z.infer<typeof workOrderState>;
@@ -50,6 +63,8 @@ export const orderLine = z.object({
   restart: z.boolean(),
   /** An authority whose key lies here signs for it: its passphrase is asked for. */
   signedHere: z.boolean(),
+  /** False where it was carried out and changed nothing, since all was so already. */
+  wrote: z.boolean(),
   undo: z.string(),
   linkIds: z.array(z.string()),
   state: orderLineState,

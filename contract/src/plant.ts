@@ -2,6 +2,12 @@ import { z } from 'zod';
 import { itemUses, securityFloors, securityModes, securityPolicyNames } from '@loyal-hinge/core';
 import type { Application, ClientApplication, Link, Machine, Plant, ServerApplication, Zone } from '@loyal-hinge/core';
 
+/** A point in time that the database keeps as it is. */
+export const pointInTime = (error: string) =>
+  z.iso
+    .datetime({ error, abort: true })
+    .refine((text) => text >= '1970' && Number.isFinite(Date.parse(text)), { error });
+
 /** Ids are short words: they stand in addresses of pages and in exported files. */
 export const id = z
   .string()
@@ -14,7 +20,7 @@ const hostName = z
   .string()
   .max(253)
   .regex(/^[a-z0-9_]([a-z0-9_.-]*[a-z0-9_])?$/i, 'This is no host name.');
-const address = z.union([z.ipv4(), z.ipv6()], { error: 'This is no IP address.' });
+export const address = z.union([z.ipv4(), z.ipv6()], { error: 'This is no IP address.' });
 const port = z.int().min(1, 'A port is at least 1.').max(65535, 'A port is at most 65535.');
 const applicationUri = z.string().trim().min(1, 'An application URI is needed.').max(500);
 

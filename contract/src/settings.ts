@@ -1,5 +1,17 @@
 import { z } from 'zod';
 
+const ipv4 = z.ipv4();
+const ipv6 = z.ipv6();
+
+/** An IP address, IPv6 in brackets, and a port where it is not 53. */
+function isNameServer(text: string): boolean {
+  const read = /^(?:\[(?<v6>[^\]]+)\]|(?<v4>[^:[\]]+))(?::(?<port>\d{1,5}))?$/.exec(text)?.groups;
+  if (!read) return false;
+  const port = Number(read['port'] ?? 53);
+  const isAddress = read['v6'] === undefined ? ipv4.safeParse(read['v4']).success : ipv6.safeParse(read['v6']).success;
+  return isAddress && port >= 1 && port <= 65_535;
+}
+
 /** How the plant is dialled. Nothing outside the declared ranges is ever dialled. */
 export const plantSettings = z.object({
   plantName: z.string().trim().min(1, 'The plant needs a name.').max(120),
@@ -7,18 +19,14 @@ export const plantSettings = z.object({
     .array(z.union([z.cidrv4(), z.cidrv6()], { error: 'This is no range such as 10.20.0.0/16.' }))
     .max(200),
   /** Address, and port where it is not 53; null: the operating system resolves. */
-  nameServer: z
-    .string()
-    .regex(
-      /^(\d{1,3}(\.\d{1,3}){3}(:\d{1,5})?|\[[0-9a-f:]+\](:\d{1,5})?)$/i,
-      'This is no address such as 10.20.0.53 or 10.20.0.53:53.',
-    )
-    .nullable(),
+  nameServer: z.string().refine(isNameServer, 'This is no address such as 10.20.0.53 or 10.20.0.53:53.').nullable(),
   /** Only where the client machines’ addresses stand on this computer too. */
   dialFromClientAddress: z.boolean(),
   /** Whether an authority without a usable CRL is a failure. */
   crlsDemanded: z.boolean(),
   /** Whether a work order is approved by another person than the one who proposed it. */
   approvedByAnother: z.boolean(),
+  /** How long checks and their facts are kept; those that a verdict of today rests on are kept longer. */
+  checksKeptDays: z.int().min(1, 'At least one day.').max(3650, 'At most ten years.').default(90),
 });
 export type PlantSettings = z.infer<typeof plantSettings>;

@@ -1,9 +1,10 @@
 import { z } from 'zod';
 import { standings, trustWays, waivableSteps } from '@loyal-hinge/core';
 import type { Ending, LinkTurn, RenewalGroup } from '@loyal-hinge/core';
-import { certificateSummary } from './links.js';
-import { endpointUrl, id } from './plant.js';
+import { certificateSummary, passwordMove, passwordState } from './links.js';
+import { endpointUrl, id, pointInTime } from './plant.js';
 import { trustChange } from './orders.js';
+import { thumbprint as thumbprintText } from './thumbprint.js';
 
 const instant = z.string();
 
@@ -91,6 +92,8 @@ export const trustPlan = z.object({
 export type TrustPlanView = z.infer<typeof trustPlan>;
 
 export const trustPlans = z.object({
+  /** How many links the plans are for. */
+  links: z.int(),
   direct: trustPlan,
   /** null: the plant has no authority yet. */
   authority: trustPlan.nullable(),
@@ -166,7 +169,14 @@ export const trustHistoryEntry = z.object({
 export const holderDetail = z.object({
   party: trustParty,
   access: z
-    .object({ clientId: z.string(), endpointUrl: z.string(), userName: z.string(), passwordKept: z.boolean() })
+    .object({
+      clientId: z.string(),
+      endpointUrl: z.string(),
+      userName: z.string(),
+      passwordState,
+      /** Where a kept password may go, and where it would go now; null: that is the same, or none is kept. */
+      passwordMoves: passwordMove.nullable(),
+    })
     .nullable(),
   lists: z.array(
     z.object({
@@ -329,9 +339,9 @@ export const waiver = z.object({
 export type WaiverView = z.infer<typeof waiver>;
 export const giveWaiver = z.object({
   holderId: id,
-  thumbprint: z.string().regex(/^[0-9A-F]{40}$/, 'A thumbprint has 40 hexadecimal digits.'),
+  thumbprint: thumbprintText,
   step: z.enum(waivableSteps, { error: 'This step may not be waived (Part 4 §6.1.3).' }),
-  until: z.iso.datetime({ error: 'A waiver needs the date on which it ends.' }),
+  until: pointInTime('A waiver needs the date on which it ends.'),
   why: z.string().trim().min(5, 'Say why, in a few words: an auditor will ask.').max(500),
 });
 export type GiveWaiver = z.infer<typeof giveWaiver>;

@@ -74,6 +74,9 @@ function meansOf(taken, { link, client }) {
     waivers: { client: [], server: [] },
     password: taken.passwords.find(({ linkId }) => linkId === link.id)?.password ?? null,
     earlierCertificate: null,
+    earlierTypes: new Map(),
+    knownServerLists: null,
+    changeMade: null,
     readServerLists: null,
     limits: usualLimits,
   };

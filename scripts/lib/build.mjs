@@ -3,8 +3,9 @@ import { existsSync, readFileSync, readdirSync, statSync, writeFileSync } from '
 import { join } from 'node:path';
 import { promisify } from 'node:util';
 import { brotliCompress, constants, gzip } from 'node:zlib';
-import { root, webFolder } from './places.mjs';
-import { run } from './run.mjs';
+import { bundlePrograms } from './bundle.mjs';
+import { root, tscMain, webFolder } from './places.mjs';
+import { roomy, run } from './run.mjs';
 import { say } from './say.mjs';
 
 const packages = ['core', 'contract', 'cli', 'server', 'stand-ins'];
@@ -13,16 +14,21 @@ const passedOver = new Set(['node_modules', 'dist', '.angular']);
 /** Builds what has changed since the last build. */
 export async function ensureBuild({ web = true } = {}) {
   const programs = stampOf(packages);
-  if (!isBuilt('programs', programs, 'server/dist/main.js')) {
+  if (!isBuilt('programs', programs, 'server/dist/programs/main.js')) {
     say('Building the programs …');
-    await run('npx', ['tsc', '-b'], { cwd: root, quiet: true });
+    await run(process.execPath, [tscMain, '-b'], { cwd: root, quiet: true });
+    await bundlePrograms();
     mark('programs', programs);
   }
   if (!web) return;
   const page = stampOf(['core', 'contract', 'web']);
   if (isBuilt('web', page, join('web', 'dist', 'browser', 'index.html'))) return;
   say('Building the web application …');
-  await run('npm', ['run', 'build', '-w', 'web'], { cwd: root, quiet: true, env: { NG_CLI_ANALYTICS: 'false' } });
+  await run('npm', ['run', 'build', '-w', 'web'], {
+    cwd: root,
+    quiet: true,
+    env: { ...roomy, NG_CLI_ANALYTICS: 'false' },
+  });
   if (!existsSync(webFolder)) throw new Error('the web application was built to an unexpected folder');
   await pack(webFolder);
   mark('web', page);

@@ -1,13 +1,18 @@
 import { randomBytes } from 'node:crypto';
-import { existsSync, openSync, readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, openSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { setupScript, standInsMain } from './places.mjs';
-import { run, startProcess } from './run.mjs';
+import { runOwn, startProcess } from './run.mjs';
 
-/** Starts the made-up plant; it hands over what its engineer would know. */
-export function startStandIns(dataFolder) {
+/** Starts the made-up plant in 127.<block>.0.0/16; it hands over what its engineer would know. */
+export function startStandIns(dataFolder, block = 41) {
+  mkdirSync(dataFolder, { recursive: true, mode: 0o755 });
   const logFile = openSync(join(dataFolder, 'stand-ins.log'), 'a', 0o600);
-  return startProcess(standInsMain, [standInsFolder(dataFolder)], { name: 'the made-up plant', logFile });
+  return startProcess(standInsMain, [standInsFolder(dataFolder)], {
+    name: 'the made-up plant',
+    logFile,
+    env: { HINGE_PLANT_BLOCK: String(block) },
+  });
 }
 
 export const standInsFolder = (dataFolder) => join(dataFolder, 'stand-ins');
@@ -18,10 +23,7 @@ export const authorityPassphrase = (dataFolder) =>
 
 /** Seeds an empty installation with the made-up plant. */
 export const takeOver = (environment, dataFolder) =>
-  run(process.execPath, [setupScript('take-over'), join(standInsFolder(dataFolder), 'handover.json')], {
-    quiet: true,
-    env: environment,
-  });
+  runOwn(setupScript('take-over'), [join(standInsFolder(dataFolder), 'handover.json')], { env: environment });
 
 /** The demo’s sign-in: made at the first start, kept readable for its owner alone. */
 export async function demoSignIn(environment, dataFolder) {
@@ -34,4 +36,4 @@ export async function demoSignIn(environment, dataFolder) {
 }
 
 export const putPerson = (environment, name, role, password) =>
-  run(process.execPath, [setupScript('put-person'), name, role], { quiet: true, env: environment, input: password });
+  runOwn(setupScript('put-person'), [name, role], { env: environment, input: password });

@@ -19,35 +19,49 @@ export async function ensurePackages() {
   writeFileSync(stamp, wanted);
 }
 
-/** The folder of PostgreSQL’s programs; installs Debian’s package where that is possible. */
-export async function ensurePostgres() {
-  const found = postgresFolder();
+/**
+ * The folder of PostgreSQL’s programs, of the version that made the data where there are some.
+ * @param mayInstall whether Debian’s package may be installed where it is missing: asked for only by root
+ */
+export async function ensurePostgres(dataFolder, mayInstall = () => true) {
+  const found = postgresFolder(dataFolder);
   if (found) return found;
-  if (process.getuid?.() !== 0 || !existsSync('/usr/bin/apt-get'))
-    giveUp('PostgreSQL is missing. Run “sudo apt-get install postgresql” once, then start again.');
+  if (!canInstall()) giveUp('PostgreSQL is missing. Run “sudo apt-get install postgresql” once, then start again.');
+  if (!(await mayInstall()))
+    giveUp('PostgreSQL is missing. Start again with “--install”, or run “apt-get install postgresql” yourself.');
   say('Installing Debian’s PostgreSQL …');
   await aptInstall(['postgresql']);
-  return postgresFolder() ?? giveUp('PostgreSQL was installed and can’t be found below /usr/lib/postgresql.');
+  return postgresFolder(dataFolder) ?? giveUp('PostgreSQL was installed and can’t be found below /usr/lib/postgresql.');
 }
 
-function postgresFolder() {
+const canInstall = () => process.getuid?.() === 0 && existsSync('/usr/bin/apt-get');
+
+function postgresFolder(dataFolder) {
   const base = '/usr/lib/postgresql';
-  const versions = existsSync(base)
-    ? readdirSync(base)
-        .map(Number)
-        .filter((version) => version >= 15)
-    : [];
-  const newest = Math.max(...versions);
-  const folder = join(base, String(newest), 'bin');
-  return versions.length > 0 && existsSync(join(folder, 'initdb')) ? folder : null;
+  const programs = (version) => join(base, String(version), 'bin');
+  const versions = (existsSync(base) ? readdirSync(base) : [])
+    .map(Number)
+    .filter((version) => version >= 15 && existsSync(join(programs(version), 'initdb')));
+  const made = dataFolder === undefined ? null : versionOf(join(dataFolder, 'cluster'));
+  if (made === null) return versions.length > 0 ? programs(Math.max(...versions)) : null;
+  if (versions.length > 0 && !versions.includes(made))
+    giveUp(
+      `The data in ${dataFolder} were made by PostgreSQL ${made}, which is not installed; ${versions.join(' and ')} can’t read them. Install postgresql-${made}, or restore a backup into a new folder.`,
+    );
+  return versions.includes(made) ? programs(made) : null;
+}
+
+/** The version of PostgreSQL that made a cluster; null where there is none. */
+function versionOf(folder) {
+  const file = join(folder, 'PG_VERSION');
+  return existsSync(file) ? Number(readFileSync(file, 'utf8')) : null;
 }
 
 /** Debian’s Chromium, for the browser tests. */
 export async function ensureChromium() {
   const place = '/usr/bin/chromium';
   if (existsSync(place)) return place;
-  if (process.getuid?.() !== 0 || !existsSync('/usr/bin/apt-get'))
-    giveUp('Chromium is missing. Run “sudo apt-get install chromium” once, then start again.');
+  if (!canInstall()) giveUp('Chromium is missing. Run “sudo apt-get install chromium” once, then start again.');
   say('Installing Debian’s Chromium …');
   await aptInstall(['chromium']);
   return place;

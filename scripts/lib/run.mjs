@@ -1,4 +1,9 @@
 import { spawn } from 'node:child_process';
+import { closeSync } from 'node:fs';
+import { GiveUp } from './say.mjs';
+
+/** For tools that read and drop a lot: room for young objects saves them a quarter of their time. */
+export const roomy = { NODE_OPTIONS: '--max-semi-space-size=64' };
 
 /** Runs a command to its end; its output is shown, or only where it fails. */
 export function run(command, args, { cwd, env, quiet = false, input, uid, gid } = {}) {
@@ -23,17 +28,28 @@ export function run(command, args, { cwd, env, quiet = false, input, uid, gid } 
   });
 }
 
-/** Starts one of our own processes and waits until it says that it is ready. */
+/** Runs one of our own programs to its end; what it says last is why it failed. */
+export const runOwn = (script, args, options) =>
+  run(process.execPath, [script, ...args], { quiet: true, ...options }).catch((error) => {
+    throw Object.assign(new GiveUp(error.said?.trim().split('\n').at(-1) || error.message), { code: error.code });
+  });
+
+/** Starts one of our own processes and waits until it says that it is ready, or why it can’t be. */
 export function startProcess(script, args, { env, name, logFile }) {
   return new Promise((resolve, reject) => {
     const child = spawn(process.execPath, [script, ...args], {
       env: { ...process.env, ...env },
       stdio: ['ignore', logFile ?? 'ignore', logFile ?? 'inherit', 'ipc'],
     });
-    child.once('error', reject);
-    child.once('exit', (code) => reject(new Error(`${name} ended with ${code} before it was ready`)));
+    if (logFile !== undefined) child.once('spawn', () => closeSync(logFile));
+    const ended = new Promise((end) => {
+      child.once('error', (error) => end(error.message));
+      child.once('exit', (code, signal) => end(signal === null ? `exit status ${code}` : `killed by ${signal}`));
+    });
+    void ended.then((why) => reject(new Error(`${name} ended (${why}) before it was ready; its log says why`)));
     child.on('message', (message) => {
-      if (message?.ready) resolve({ child, ...message, stop: () => stopProcess(child) });
+      if (message?.failed) reject(Object.assign(new GiveUp(message.failed), { portTaken: message.portTaken === true }));
+      if (message?.ready) resolve({ child, ended, ...message, stop: () => stopProcess(child) });
     });
   });
 }

@@ -1,35 +1,12 @@
-import { existsSync, mkdirSync, openSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
-import { connect } from 'node:net';
+import { openSync, readFileSync, writeFileSync } from 'node:fs';
+import { createServer } from 'node:net';
 import { join } from 'node:path';
-import { freePort } from './cluster.mjs';
 import { serverMain, webFolder } from './places.mjs';
 import { startProcess } from './run.mjs';
 import { giveUp } from './say.mjs';
 
 const usualPort = 8480;
-
-/** Refuses to start a second copy on the same data, and says where the first one is. */
-export function onlyOne(dataFolder) {
-  mkdirSync(dataFolder, { recursive: true, mode: 0o755 });
-  const file = join(dataFolder, 'running.json');
-  const other = existsSync(file) ? JSON.parse(readFileSync(file, 'utf8')) : null;
-  if (other && isAlive(other.pid))
-    giveUp(
-      `One is running already, at ${other.url ?? 'an address that it has not told yet'} (process ${other.pid}). Stop that one first with Ctrl-C.`,
-    );
-  const write = (url) => writeFileSync(file, JSON.stringify({ pid: process.pid, url }));
-  write(null);
-  return { tell: write, leave: () => rmSync(file, { force: true }) };
-}
-
-function isAlive(pid) {
-  try {
-    process.kill(pid, 0);
-    return /scripts\/(demo|start|test)\.mjs/.test(readFileSync(`/proc/${pid}/cmdline`, 'utf8'));
-  } catch {
-    return false;
-  }
-}
+const portsTried = 50;
 
 /** The environment of the server’s programs. */
 export const serverEnvironment = (databaseUrl, dataFolder, mode) => ({
@@ -40,9 +17,46 @@ export const serverEnvironment = (databaseUrl, dataFolder, mode) => ({
   NODE_ENV: 'production',
 });
 
-/** Starts the server on its usual port, or on a free one where that is taken. */
-export async function startHinge(environment, dataFolder, wantedPort) {
-  const port = wantedPort ?? ((await isTaken(usualPort)) ? await freePort() : usualPort);
+/**
+ * The port of this installation: the one that was asked for, the one that it had before, or the usual one.
+ * Where that is taken by another program it says so, takes the next that is free, and stays with it.
+ */
+export async function portOf(dataFolder, log) {
+  const asked = process.env.HINGE_PORT;
+  if (asked !== undefined) return askedFor(asked);
+  const file = join(dataFolder, 'port.json');
+  const kept = keptIn(file) ?? usualPort;
+  if (await isFree(kept)) return kept;
+  for (let port = usualPort; port < usualPort + portsTried; port += 1) {
+    if (!(await isFree(port))) continue;
+    writeFileSync(file, JSON.stringify({ port }));
+    log(`Port ${kept} is taken by another program. Port ${port} is used instead, from now on.`);
+    return port;
+  }
+  return giveUp(
+    `The ports ${usualPort} to ${usualPort + portsTried - 1} are all taken. Name a free one: HINGE_PORT=… npm start.`,
+  );
+}
+
+async function askedFor(text) {
+  const port = Number(text);
+  if (!/^\d+$/.test(text) || port < 1 || port > 65535)
+    giveUp(`HINGE_PORT is “${text}”; it must be a number from 1 to 65535.`);
+  if (!(await isFree(port))) giveUp(`Port ${port} is taken by another program. Choose another one with HINGE_PORT.`);
+  return port;
+}
+
+function keptIn(file) {
+  try {
+    const { port } = JSON.parse(readFileSync(file, 'utf8'));
+    return Number.isInteger(port) ? port : null;
+  } catch {
+    return null;
+  }
+}
+
+/** Starts the server; port 0 takes a free one. */
+export async function startHinge(environment, dataFolder, port) {
   const logFile = openSync(join(dataFolder, 'server.log'), 'a', 0o600);
   return startProcess(serverMain, [], {
     name: 'the server',
@@ -51,25 +65,31 @@ export async function startHinge(environment, dataFolder, wantedPort) {
   });
 }
 
-const isTaken = (port) =>
+const isFree = (port) =>
   new Promise((resolve) => {
-    const socket = connect({ host: '127.0.0.1', port }, () => {
-      socket.destroy();
-      resolve(true);
-    });
-    socket.once('error', () => resolve(false));
+    const probe = createServer();
+    probe.once('error', () => resolve(false));
+    probe.listen(port, '127.0.0.1', () => probe.close(() => resolve(true)));
   });
 
-/** Stops everything that was started, last first, once. */
-export function stopper() {
-  const parts = [];
-  let stopping = null;
-  const stop = () => (stopping ??= stopAll(parts));
-  for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'])
-    process.on(signal, () => void stop().then(() => process.exit(0)));
-  return { add: (part) => parts.push(part), stop };
-}
+const silenceMs = 10_000;
+const mostSilences = 6;
 
-async function stopAll(parts) {
-  for (const part of [...parts].reverse()) await part();
+/** Kills a server that runs and answers nothing for a minute; whoever keeps it running starts it again. */
+export function watchAnswers(current, log) {
+  let silences = 0;
+  const timer = setInterval(async () => {
+    const { url, child } = current();
+    if (!child) return;
+    const answered = await fetch(`${url}/api/health`, { signal: AbortSignal.timeout(silenceMs) }).then(
+      () => true,
+      () => false,
+    );
+    silences = answered ? 0 : silences + 1;
+    if (silences < mostSilences || child !== current().child) return;
+    log('The server does not answer any more; it is stopped.');
+    silences = 0;
+    child.kill('SIGKILL');
+  }, silenceMs).unref();
+  return () => clearInterval(timer);
 }

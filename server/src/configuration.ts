@@ -1,9 +1,14 @@
+import { join } from 'node:path';
 import { z } from 'zod';
+import type { KeyPlace } from './database/sealing-key.js';
+import { StartRefusal } from './why-not.js';
 
 const environment = z.object({
   HINGE_DATABASE_URL: z.string().min(1),
   HINGE_DATA: z.string().min(1),
   HINGE_KEY: z.string().optional(),
+  /** Whether secrets that the sealing key can’t open are to be forgotten. */
+  HINGE_FORGET_SECRETS: z.enum(['yes', 'no']).default('no'),
   HINGE_HOST: z.string().default('127.0.0.1'),
   HINGE_PORT: z.coerce.number().int().min(0).max(65535).default(4841),
   HINGE_LOG: z.enum(['silent', 'error', 'warn', 'info', 'debug']).default('info'),
@@ -14,9 +19,9 @@ const environment = z.object({
 
 export interface Configuration {
   readonly databaseUrl: string;
-  /** Folder for the sealing key. */
+  /** Folder for what does not go into the database. */
   readonly dataFolder: string;
-  readonly sealingKey: string | undefined;
+  readonly sealingKey: KeyPlace;
   readonly host: string;
   readonly port: number;
   readonly logLevel: string;
@@ -29,12 +34,18 @@ export interface Configuration {
 export function readConfiguration(env: NodeJS.ProcessEnv): Configuration {
   const read = environment.safeParse(env);
   if (!read.success)
-    throw new Error(read.error.issues.map((issue) => `${issue.path.join('.')}: ${issue.message}`).join('; '));
+    throw new StartRefusal(
+      `${read.error.issues.map(({ path, message }) => (env[path.join('.')] === undefined ? `${path.join('.')} is not set` : `${path.join('.')}: ${message}`)).join('; ')}. See docs/formats.md.`,
+    );
   const { data } = read;
   return {
     databaseUrl: data.HINGE_DATABASE_URL,
     dataFolder: data.HINGE_DATA,
-    sealingKey: data.HINGE_KEY,
+    sealingKey: {
+      file: join(data.HINGE_DATA, 'sealing-key'),
+      fromEnvironment: data.HINGE_KEY,
+      forgetsUnopenable: data.HINGE_FORGET_SECRETS === 'yes',
+    },
     host: data.HINGE_HOST,
     port: data.HINGE_PORT,
     logLevel: data.HINGE_LOG,

@@ -1,28 +1,35 @@
 import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
-import { join } from 'node:path';
 import type { Logger } from 'pino';
 import type { Health } from '@loyal-hinge/contract';
 import { benchRoutes } from './bench/routes.js';
 import { Benches } from './bench/service.js';
 import type { Configuration } from './configuration.js';
 import { openDatabase } from './database/database.js';
-import { Sealing, SecretStore } from './database/sealing.js';
+import { SecretStore } from './database/sealing.js';
+import { openSealing } from './database/sealing-key.js';
 import { EventLog } from './events/event-log.js';
+import { Notices } from './events/notices.js';
 import { eventRoutes } from './events/routes.js';
+import { HeavyWork } from './heavy/heavy-work.js';
 import { makeApp } from './http/app.js';
 import { CheckRunner } from './links/check-runner.js';
 import { Mending } from './links/mend.js';
 import { CheckQueue } from './links/queue.js';
+import { Retention } from './links/retention.js';
 import { linkRoutes } from './links/routes.js';
 import { Links } from './links/service.js';
-import { Turns } from './links/turns.js';
+import { proposalRoutes } from './proposals/routes.js';
+import { Proposals } from './proposals/service.js';
+import { PasswordRelease } from './links/password-release.js';
+import { bindSecrets } from './plant/secret-owners.js';
+import { MachineLocks } from './processes/machine-locks.js';
+import { ServerProcess } from './processes/server-process.js';
 import { OrderCarrier } from './orders/carry-out.js';
 import { RenewalProof } from './orders/renewal-proof.js';
 import { orderRoutes } from './orders/routes.js';
 import { WorkOrders } from './orders/service.js';
-import { releaseClaimed } from './orders/store.js';
-import { orphanedChecks, queuedChecks } from './links/store.js';
+import { orphanedChecks } from './links/store.js';
 import { findActorBy, peopleRoutes } from './people/routes.js';
 import { People } from './people/service.js';
 import { Discovery } from './plant/discovery.js';
@@ -30,11 +37,10 @@ import { discoveryRoutes, plantRoutes } from './plant/routes.js';
 import { PlantKeeping } from './plant/service.js';
 import { readSetting } from './plant/store.js';
 import { Identities } from './settings/identities.js';
-import { settingsRoutes } from './settings/routes.js';
+import { settingsRoutes, writeSettings } from './settings/routes.js';
 import { Authorities } from './trust/authorities/authorities.js';
 import { AuthoritySigning } from './trust/authorities/signing.js';
 import { SignedElsewhere } from './trust/authorities/signed-elsewhere.js';
-import { Bundles } from './trust/bundles.js';
 import { TrustCarrier } from './trust/carrier.js';
 import { TrustEnds } from './trust/ends.js';
 import { PushDesk } from './trust/push-desk.js';
@@ -57,43 +63,69 @@ export interface RunningServer {
 export async function startServer(configuration: Configuration, logger: Logger): Promise<RunningServer> {
   silenceLibrary();
   const { db, isUp, close } = await openDatabase(configuration.databaseUrl, logger);
-  const secrets = new SecretStore(
-    await Sealing.fromFile(join(configuration.dataFolder, 'sealing-key'), configuration.sealingKey),
-  );
-  const events = new EventLog(db);
-  const turns = new Turns();
-  const desk = new PushDesk(db, secrets, turns);
+  const secrets = new SecretStore(await openSealing(db, configuration.sealingKey));
+  await db.transaction((tx) => bindSecrets(tx, secrets));
+  const heavy = new HeavyWork(configuration.databaseUrl, logger);
+  const notices = new Notices(configuration.databaseUrl, logger);
+  const events = new EventLog(db, notices, logger);
+  const serverProcess = new ServerProcess(db, logger);
+  const locks = new MachineLocks(db, serverProcess);
+  const desk = new PushDesk(db, secrets, locks);
   const carrier = new TrustCarrier(db, desk);
-  const runner = new CheckRunner(db, secrets, events, logger, turns, (serverId, signal) =>
+  const runner = new CheckRunner(db, secrets, events, logger, serverProcess, locks, (serverId, signal) =>
     carrier.listsForCheck(serverId, signal),
   );
   const queue = new CheckQueue(configuration.databaseUrl, logger);
-  const links = new Links(db, secrets, queue, runner, events);
-  const benches = new Benches(db, secrets, links);
+  const links = new Links(db, secrets, heavy, queue, runner, events);
+  const release = new PasswordRelease(db, secrets);
+  const benches = new Benches(db, secrets, links, locks);
   const people = new People(db);
-  const discovery = new Discovery(db, events);
-  const signing = new AuthoritySigning(db, secrets, events);
+  const discovery = new Discovery(db, events, locks);
+  const signing = new AuthoritySigning(db, secrets, heavy, events);
   const renewal = new CertificateRenewal(db, secrets, desk, carrier, signing);
-  const orders = new WorkOrders(db, events);
+  const orders = new WorkOrders(db, heavy, events);
   const afterReading = (): Promise<void> => orders.proveAll();
-  const trust = new Trust(db, secrets, carrier, events, afterReading);
-  const bundles = new Bundles(db, carrier, events, afterReading);
+  const trust = new Trust(db, secrets, release, carrier, events, heavy, afterReading);
   const proof = new RenewalProof(links, carrier);
-  const orderCarrier = new OrderCarrier(db, orders, carrier, renewal, links, proof, events, logger);
-  const waivers = new Waivers(db, events, links);
+  const orderCarrier = new OrderCarrier(
+    db,
+    heavy,
+    serverProcess,
+    orders,
+    carrier,
+    renewal,
+    links,
+    proof,
+    events,
+    logger,
+  );
+  const waivers = new Waivers(db, heavy, events, links);
+  const retention = new Retention(db, logger);
   const trustEnds = new TrustEnds(db, carrier, waivers, events, logger);
 
-  await runner.failInterrupted();
-  await releaseClaimed(db);
-  await events.forgetOld();
+  serverProcess.clearingBy(() => runner.failInterrupted());
+  serverProcess.clearingBy(() => orderCarrier.releaseInterrupted());
+  await serverProcess.join();
+  notices.hear((notice) => {
+    if (notice.kind === 'cancel') runner.cancel(notice.checkId);
+  });
+  await events.start();
+  await notices.start();
+  void retention.look();
   await queue.start((checkId) => runner.run(checkId));
   // A check whose job got lost with the last server gets a new one; a second job for the same check does nothing.
-  await queue.add(await queuedChecks(db));
+  await queue.add(await orphanedChecks(db, 0));
   const sweeper = setInterval(() => {
     orphanedChecks(db, orphanAfterMs)
       .then((checkIds) => queue.add(checkIds.filter((checkId) => !runner.has(checkId))))
       .catch((error: unknown) => logger.warn({ reason: String(error) }, 'lost checks could not be looked for'));
   }, orphanAfterMs);
+
+  const proposals = new Proposals(db, async ({ id, body, proposedBy }) => {
+    if (body.kind === 'plant') await heavy.run('replacePlant', { proposalId: id });
+    else if (body.kind === 'waiver') await waivers.give(body.wish, proposedBy);
+    else await writeSettings(db, { approvedByAnother: body.approvedByAnother }, proposedBy);
+  });
 
   const health = async (): Promise<Health> => {
     const [database, queueUp] = await Promise.all([isUp(), queue.isUp()]);
@@ -118,16 +150,15 @@ export async function startServer(configuration: Configuration, logger: Logger):
     routes: (router) => {
       const findActor = findActorBy(people);
       peopleRoutes(router, people, db, findActor);
-      linkRoutes(router, findActor, links, new Mending(db, secrets, links, carrier), db);
-      plantRoutes(router, findActor, new PlantKeeping(db, events));
+      linkRoutes(router, findActor, links, new Mending(db, secrets, links, carrier, release, orders), db);
+      plantRoutes(router, findActor, new PlantKeeping(db, events), heavy);
       discoveryRoutes(router, findActor, discovery);
       settingsRoutes(router, findActor, db, new Identities(db, secrets, signing, events));
       benchRoutes(router, findActor, benches);
       trustRoutes(router, findActor, {
-        db,
         trust,
-        bundles,
-        authorities: new Authorities(db, secrets, signing),
+        heavy,
+        authorities: new Authorities(db, secrets, heavy, signing),
         signing,
         elsewhere: new SignedElsewhere(db, renewal, orders, events),
         pull: new PullTickets(db, signing, events),
@@ -135,6 +166,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
         waivers,
       });
       orderRoutes(router, findActor, orders, orderCarrier);
+      proposalRoutes(router, findActor, proposals);
       eventRoutes(router, events, findActor);
     },
   });
@@ -150,13 +182,18 @@ export async function startServer(configuration: Configuration, logger: Logger):
     async stop() {
       clearInterval(sweeper);
       trustEnds.stop();
+      retention.stop();
+      events.stop();
+      await notices.stop();
       discovery.stop();
       server.close();
       benches.closeAll();
       runner.cancelAll();
       await queue.stop();
       await orderCarrier.settle();
+      await heavy.stop();
       server.closeAllConnections();
+      await serverProcess.leave().catch(() => undefined);
       await close();
     },
   };

@@ -1,10 +1,22 @@
+import { WellKnownRoles, makeRoles } from 'node-opcua-address-space';
 import { makeEUInformation, standardUnits } from 'node-opcua-data-access';
+import { makePermissionFlag } from 'node-opcua-data-model';
 import type { OPCUAServer } from 'node-opcua-server';
 import { DataType } from 'node-opcua-variant';
 import type { StandInServer } from './marrowby/index.js';
 import { ProcessValue } from './process-values.js';
 
 const tickMs = 500;
+
+const seen = makePermissionFlag('Browse | Read | ReadRolePermissions');
+/** Part 3 §8.56: everybody who signed in sees it, operators write it. */
+const setByOperators = [
+  { roleId: makeRoles([WellKnownRoles.AuthenticatedUser])[0] ?? null, permissions: seen },
+  {
+    roleId: makeRoles([WellKnownRoles.Operator])[0] ?? null,
+    permissions: makePermissionFlag('Browse | Read | ReadRolePermissions | Write'),
+  },
+];
 
 /** Puts a stand-in's items into its address space, and keeps their values moving. */
 export function exposeItems(server: OPCUAServer, standIn: StandInServer): NodeJS.Timeout {
@@ -32,12 +44,14 @@ export function exposeItems(server: OPCUAServer, standIn: StandInServer): NodeJS
       engineeringUnitsRange: { low: item.mean - 10 * item.swing, high: item.mean + 10 * item.swing },
       dataType: DataType.Double,
       minimumSamplingInterval: 100,
-      accessLevel: 'CurrentRead',
-      userAccessLevel: 'CurrentRead',
+      accessLevel: item.isSet ? 'CurrentRead | CurrentWrite' : 'CurrentRead',
+      userAccessLevel: item.isSet ? 'CurrentRead | CurrentWrite' : 'CurrentRead',
+      ...(item.isSet ? { rolePermissions: setByOperators } : {}),
     });
-    return () => variable.setValueFromSource({ dataType: DataType.Double, value: value.next() });
+    const next = (): void => variable.setValueFromSource({ dataType: DataType.Double, value: value.next() });
+    next();
+    return item.isSet ? () => variable.touchValue() : next;
   });
   const update = (): void => updates.forEach((run) => run());
-  update();
   return setInterval(update, tickMs);
 }

@@ -4,6 +4,8 @@ import type { Plant } from '@loyal-hinge/core';
 /** What the product needs to know to act for the made-up plant's engineer. It holds keys and passwords. */
 export interface Handover {
   readonly plant: Plant;
+  /** The range in which all of it stands, and which may be dialled. */
+  readonly range: string;
   /** Address and port of the plant's name server. */
   readonly nameServer: string;
   /** A page of the made-up plant: where it answers, the stand-ins are there. */

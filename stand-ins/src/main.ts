@@ -1,3 +1,4 @@
+import './skip-key-test.js';
 import { join, resolve } from 'node:path';
 import { writeHandover } from './handover.js';
 import { startPlant } from './start-plant.js';

@@ -25,6 +25,8 @@ const closed = (socket: Socket): Promise<void> => new Promise((resolve) => socke
 /** Bit 0 to 3 of the flags: the name does not exist (RFC 1035 §4.1.1). */
 const nameError = 3;
 
+const kindOf = (address: string): 'A' | 'AAAA' => (address.includes(':') ? 'AAAA' : 'A');
+
 function answerTo(book: ReadonlyMap<string, readonly string[]>, message: Buffer): Buffer | null {
   try {
     const query = decode(message);
@@ -36,10 +38,9 @@ function answerTo(book: ReadonlyMap<string, readonly string[]>, message: Buffer)
       id: query.id ?? 0,
       flags: AUTHORITATIVE_ANSWER | (addresses ? 0 : nameError),
       questions: [question],
-      answers:
-        question.type === 'A'
-          ? (addresses ?? []).map((data) => ({ type: 'A' as const, name: question.name, ttl: 5, data }))
-          : [],
+      answers: (addresses ?? [])
+        .filter((address) => kindOf(address) === question.type)
+        .map((data) => ({ type: kindOf(data), name: question.name, ttl: 5, data })),
     });
   } catch {
     return null;

@@ -1,3 +1,4 @@
+import './skip-key-test.js';
 import { once } from 'node:events';
 import { resolve } from 'node:path';
 import { readPem } from '@loyal-hinge/core';
@@ -10,8 +11,12 @@ import { startUaServer } from './ua-server.js';
 interface Wish {
   readonly id: string;
   readonly address: string;
+  /** Further hosts that its certificate names. */
+  readonly hosts?: readonly string[];
   /** Certificates that it trusts, PEM. */
   readonly trusted: readonly string[];
+  /** Whether it offers no security at all, but for the password itself. */
+  readonly unsecured?: boolean;
   /** By user name. */
   readonly passwords: Readonly<Record<string, string>>;
 }
@@ -29,7 +34,7 @@ const own = await makeApplication(
   {
     commonName: standIn.name,
     applicationUri: applicationUriOf(standIn.id),
-    hosts: [wish.address],
+    hosts: [wish.address, ...(wish.hosts ?? [])],
     fromDay: -1,
     toDay: 300,
   },
@@ -40,17 +45,20 @@ const trustedCertificates = wish.trusted.flatMap((pem) => {
   const read = readPem(pem);
   return read.ok ? read.blocks.map(({ der }) => der) : [];
 });
-const certificate = { ...standIn.certificate, hosts: [wish.address] };
+const certificate = { ...standIn.certificate, hosts: [wish.address, ...(wish.hosts ?? [])] };
+const offers = wish.unsecured
+  ? { policies: ['None' as const, 'Basic256Sha256' as const], modes: ['None' as const, 'SignAndEncrypt' as const] }
+  : {};
 const users = Object.keys(wish.passwords);
 const running = await startUaServer(
-  { ...standIn, address: wish.address, advertisedHost: wish.address, certificate, users, push: true },
+  { ...standIn, address: wish.address, advertisedHost: wish.address, certificate, users, push: true, ...offers },
   { own: resolve(folder, 'own'), pki: resolve(folder, 'pki') },
   new Map(Object.entries(wish.passwords)),
   { lists: { trustedCertificates, trustedCrls: [], issuerCertificates: [], issuerCrls: [] }, since: [] },
+  (userName, password) => void process.send?.({ heard: { userName, password } }),
 );
 process.on('message', (quirks: PushQuirks) => {
-  running.behave(quirks);
-  process.send?.({ behaves: true });
+  void running.behave(quirks).then(() => process.send?.({ behaves: true }));
 });
 process.send?.({ certificatePem: own.certificatePem });
 

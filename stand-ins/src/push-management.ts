@@ -41,9 +41,11 @@ export interface PushQuirks {
   readonly noise: boolean;
   /** The line goes down as soon as UpdateCertificate has come. */
   readonly hangsUpOnUpdate: boolean;
+  /** Lists are taken and shown, and it goes on with those that it read at its start. */
+  readonly staysAsItWas: boolean;
 }
 
-export const wellBehaved: PushQuirks = { oneByOne: false, noise: false, hangsUpOnUpdate: false };
+export const wellBehaved: PushQuirks = { oneByOne: false, noise: false, hangsUpOnUpdate: false, staysAsItWas: false };
 
 export interface PendingChanges {
   readonly lists: Partial<StoredLists> | null;

@@ -11,7 +11,9 @@ import {
   clientLists,
   deskId,
   deskUser,
+  inBlock,
   marrowbyGlass,
+  plantRange,
   siloGaugePort,
   silentPort,
   standInClients,
@@ -28,7 +30,7 @@ import type { PlantCertificates } from './plant-certificates.js';
 import { startUaServer } from './ua-server.js';
 import type { BeginningLists, RunningServer } from './ua-server.js';
 
-export const nameServerAddress = { address: '127.41.0.53', port: 5353 };
+export const nameServerAddress = { address: inBlock('0.53'), port: 5353 };
 
 interface PlantSecrets {
   /** Encrypts the authority’s key. */
@@ -148,6 +150,7 @@ function handoverOf(secrets: PlantSecrets, certificates: PlantCertificates): Han
   const none: FirstLists = { trusted: [] };
   return {
     plant: marrowbyGlass,
+    range: plantRange,
     nameServer: `${nameServerAddress.address}:${nameServerAddress.port}`,
     standInsUrl: `http://${weighbridgePage.address}:${weighbridgePage.port}`,
     clients: standInClients.map(({ id }) => {

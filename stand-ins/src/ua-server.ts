@@ -1,4 +1,4 @@
-import { mkdir, readFile, stat, writeFile } from 'node:fs/promises';
+import { copyFile, mkdir, readFile, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { WellKnownRoles, makeRoles } from 'node-opcua-address-space';
 import type { NodeId } from 'node-opcua-nodeid';
@@ -24,7 +24,7 @@ export interface RunningServer extends Stoppable {
   /** Takes lists over that somebody brought along by hand. */
   takeLists(lists: Partial<StoredLists>): Promise<void>;
   /** From now on push management has these quirks. */
-  behave(quirks: PushQuirks): void;
+  behave(quirks: PushQuirks): Promise<void>;
 }
 
 export interface ServerFolders {
@@ -44,14 +44,16 @@ export interface BeginningLists {
  * Starts a stand-in on its own loopback address.
  * @param passwords by user name
  * @param beginning put into its lists at the very first start
+ * @param hear is told every user name and password that somebody sends, right or wrong
  */
 export async function startUaServer(
   standIn: StandInServer,
   folders: ServerFolders,
   passwords: ReadonlyMap<string, string>,
   beginning: BeginningLists,
+  hear: (userName: string, password: string) => void = () => undefined,
 ): Promise<RunningServer> {
-  const standing = new StandIn(standIn, folders, passwords);
+  const standing = new StandIn(standIn, folders, passwords, hear);
   await standing.setUp(beginning);
   await standing.start();
   return {
@@ -81,13 +83,17 @@ class StandIn {
     private readonly standIn: StandInServer,
     private readonly folders: ServerFolders,
     private readonly passwords: ReadonlyMap<string, string>,
+    private readonly hear: (userName: string, password: string) => void,
   ) {
     this.store = new TrustStore(folders.pki);
     this.files = keyFiles(folders.own);
   }
 
   async setUp({ lists, since }: BeginningLists): Promise<void> {
-    await mkdir(this.folders.pki, { recursive: true, mode: 0o700 });
+    // The library keeps a key of its own beside the lists, and would make one.
+    const kept = join(this.folders.pki, 'own', 'private');
+    await mkdir(kept, { recursive: true, mode: 0o700 });
+    await copyFile(this.files.privateKey, join(kept, 'private_key.pem'));
     const marker = join(this.folders.pki, 'trust-was-set-up');
     if (await exists(marker)) return;
     await this.store.write(lists);
@@ -113,11 +119,13 @@ class StandIn {
 
   async takeLists(lists: Partial<StoredLists>): Promise<void> {
     await this.store.write(lists);
-    await this.running?.certificates.reloadCertificates();
+    if (!this.quirks.staysAsItWas) await this.running?.certificates.reloadCertificates();
   }
 
-  behave(quirks: PushQuirks): void {
+  /** One that stayed as it was goes by its lists when that ends, as after a restart. */
+  async behave(quirks: PushQuirks): Promise<void> {
     this.quirks = quirks;
+    if (!quirks.staysAsItWas) await this.running?.certificates.reloadCertificates();
   }
 
   async stop(): Promise<void> {
@@ -139,8 +147,10 @@ class StandIn {
       securityModes: standIn.modes.map((mode) => MessageSecurityMode[mode]),
       allowAnonymous: standIn.anonymous,
       userManager: {
-        isValidUser: (name: string, password: string) =>
-          standIn.users.includes(name) && passwords.get(name) === password,
+        isValidUser: (name: string, password: string) => {
+          this.hear(name, password);
+          return standIn.users.includes(name) && passwords.get(name) === password;
+        },
         getUserRoles: (name: string): NodeId[] => makeRoles([...(roles[name] ?? [WellKnownRoles.Observer])]),
       },
       serverInfo: {
@@ -183,6 +193,7 @@ class StandIn {
         privateKeyPem: certificate.privateKeyPem,
         certificatePem: certificate.chain.map((der) => writePem('CERTIFICATE', der)).join(''),
       });
+    if (this.quirks.staysAsItWas) return;
     await this.halt();
     if (!this.isStopped) await this.start();
   }

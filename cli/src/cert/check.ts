@@ -12,7 +12,7 @@ import {
 import type { CertificateValidation, SecurityPolicy } from '@loyal-hinge/core';
 import { CannotRun } from '../cannot-run.js';
 import type { Command, Out } from '../command.js';
-import { derBlocks, derInFolder, readBytes } from '../files.js';
+import { derBlocks, derInFolder } from '../files.js';
 import { readOptions } from '../options.js';
 
 const usage = `hinge cert check --cert FILE --trusted DIR [--issuers DIR] [--crls DIR] [--at ISO-TIME]
@@ -37,17 +37,18 @@ const warnDays = 60;
 
 export const check: Command = {
   usage,
-  async run(args, out) {
+  async run(args, out, errors) {
     const { options, rest } = readOptions(args, kinds, usage);
     if (rest.length > 0) throw new CannotRun(`“${rest.join(' ')}” is one word too many.\n\n${usage}`);
     if (options.cert === null) throw new CannotRun(`Say which certificate: --cert FILE.\n\n${usage}`);
     if (options.trusted === null) throw new CannotRun(`Say which list is trusted: --trusted DIR.\n\n${usage}`);
     const profile = profileOf(options.profile);
-    const [first, ...sent] = derBlocks(readBytes(options.cert), 'CERTIFICATE');
+    const tellOther = (says: string): void => void errors.write(`${says}\n`);
+    const [first, ...sent] = derBlocks(options.cert, 'CERTIFICATE', tellOther);
     const list = ReadTrustList.read({
-      trusted: derInFolder(options.trusted, 'CERTIFICATE'),
-      issuers: derInFolder(options.issuers, 'CERTIFICATE'),
-      crls: derInFolder(options.crls, 'X509 CRL'),
+      trusted: derInFolder(options.trusted, 'CERTIFICATE', tellOther),
+      issuers: derInFolder(options.issuers, 'CERTIFICATE', tellOther),
+      crls: derInFolder(options.crls, 'X509 CRL', tellOther),
     });
     const at = timeOf(options.at);
     const policy = policyOf(options.policy);

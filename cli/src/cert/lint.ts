@@ -1,7 +1,7 @@
 import { lintCertificate, readCertificate } from '@loyal-hinge/core';
 import { CannotRun } from '../cannot-run.js';
 import type { Command } from '../command.js';
-import { derBlocks, readBytes } from '../files.js';
+import { derBlocks } from '../files.js';
 import { readOptions } from '../options.js';
 
 const usage = `hinge cert lint FILE [--json]
@@ -10,11 +10,11 @@ const usage = `hinge cert lint FILE [--json]
 
 export const lint: Command = {
   usage,
-  run(args, out) {
+  run(args, out, errors) {
     const { options, rest } = readOptions(args, { cert: 'text', json: 'flag' }, usage);
     const file = options.cert ?? rest[0];
     if (file === undefined) throw new CannotRun(`Say which file.\n\n${usage}`);
-    const [der] = derBlocks(readBytes(file), 'CERTIFICATE');
+    const [der] = derBlocks(file, 'CERTIFICATE', (says) => errors.write(`${says}\n`));
     const read = der ? readCertificate(der) : { ok: false as const, says: 'The file holds no certificate.' };
     if (!read.ok) {
       out.write(options.json ? `${JSON.stringify({ unreadable: read.says })}\n` : `${read.says}\n`);

@@ -11,13 +11,16 @@ const usage = `hinge cert show FILE [--passphrase-file FILE] [--json]
 
 export const show: Command = {
   usage,
-  run(args, out) {
+  run(args, out, errors) {
     const { options, rest } = readOptions(args, { cert: 'text', 'passphrase-file': 'text', json: 'flag' }, usage);
     const file = options.cert ?? rest[0];
     if (file === undefined) throw new CannotRun(`Say which file.\n\n${usage}`);
-    const bytes = readBytes(file);
     const phrase = options['passphrase-file'];
-    const read = (phrase === null ? derBlocks(bytes, 'CERTIFICATE') : inPkcs12(bytes, phrase)).map(readCertificate);
+    const read = (
+      phrase === null
+        ? derBlocks(file, 'CERTIFICATE', (says) => errors.write(`${says}\n`))
+        : inPkcs12(readBytes(file), phrase)
+    ).map(readCertificate);
     const told = read.map((result) => (result.ok ? result.certificate.summary : { unreadable: result.says }));
     if (options.json) out.write(`${JSON.stringify(told, null, 2)}\n`);
     else out.write(`${told.map((one) => ('unreadable' in one ? one.unreadable : inLines(one))).join('\n\n')}\n`);

@@ -7,6 +7,7 @@ import { benchRoutes } from './bench.js';
 import { trustRoutes } from './trust.js';
 import { authoritiesRoutes } from './authorities.js';
 import { ordersRoutes } from './orders.js';
+import { proposalsRoutes } from './proposals.js';
 
 export type { Route } from './route.js';
 
@@ -20,6 +21,7 @@ export const routes = {
   ...trustRoutes,
   ...authoritiesRoutes,
   ...ordersRoutes,
+  ...proposalsRoutes,
 } as const;
 export type RouteName = keyof typeof routes;
 

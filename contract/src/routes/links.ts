@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { id } from '../plant.js';
 import { certificateView, check, checkDetail, judgedUrl, linkDetail, linkRow, mended, mending } from '../links.js';
 import { nothing, route } from './route.js';
 
@@ -31,7 +32,7 @@ export const linksRoutes = {
     path: '/api/checks',
     summary: 'Asks for a check of every link, or of those named',
     role: 'engineer',
-    body: z.object({ linkIds: z.array(z.string()).max(100_000).optional() }),
+    body: z.object({ linkIds: z.array(id).max(100_000).optional() }),
     answer: z.object({ checks: z.array(check) }),
   }),
   check: route({

@@ -1,11 +1,22 @@
 import { z } from 'zod';
+import { firstStepIds } from '@loyal-hinge/core';
 import { discoveryState, discoveryWish } from '../discovery.js';
+import { waits } from '../proposals.js';
 import { application, link, machine, plant, plantDocument, zone } from '../plant.js';
 import { done, nothing, route } from './route.js';
 
 /** What the plant is made of, and finding what is there. */
 export const plantRoutes = {
   plant: route({ method: 'get', path: '/api/plant', summary: 'The whole plant', role: 'viewer', answer: plant }),
+  firstSteps: route({
+    method: 'get',
+    path: '/api/first-steps',
+    summary: 'What leads from an empty plant to its first check, and how far it has come',
+    role: 'viewer',
+    answer: z.object({
+      steps: z.array(z.object({ id: z.enum(firstStepIds), title: z.string(), why: z.string(), done: z.boolean() })),
+    }),
+  }),
   exportPlant: route({
     method: 'get',
     path: '/api/plant/document',
@@ -19,7 +30,7 @@ export const plantRoutes = {
     summary: 'Replaces the whole plant by a file’s; all or nothing',
     role: 'engineer',
     body: plantDocument,
-    answer: done,
+    answer: waits,
   }),
   exportMachines: route({
     method: 'get',

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { plantSettings } from '../settings.js';
 import { clientIdentity, clientIdentityView } from '../identities.js';
+import { waits } from '../proposals.js';
 import { route } from './route.js';
 
 /** How the plant is dialled, and as whom. */
@@ -18,7 +19,8 @@ export const settingsRoutes = {
     summary: 'Sets how the plant is dialled',
     role: 'administrator',
     body: plantSettings,
-    answer: plantSettings,
+    /** One rule alone is not let go by one person where it holds: that waits as a proposal. */
+    answer: plantSettings.extend(waits.shape),
   }),
   identities: route({
     method: 'get',

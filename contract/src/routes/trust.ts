@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { pointInTime } from '../plant.js';
 import { trustChange, workOrder } from '../orders.js';
 import {
   certificatePage,
@@ -16,6 +17,8 @@ import {
   trustWay,
   waiver,
 } from '../trust.js';
+import { passwordMove } from '../links.js';
+import { waits } from '../proposals.js';
 import { done, nothing, route } from './route.js';
 
 /** Who trusts whom: lists, plans, what is set aside, what ends when. */
@@ -33,6 +36,14 @@ export const trustRoutes = {
     summary: 'The lists of one application, with their history',
     role: 'viewer',
     answer: holderDetail,
+  }),
+  releasePushPassword: route({
+    method: 'post',
+    path: '/api/trust/holders/:id/password-release',
+    summary: 'Lets the kept password of push management go to another target than it was given for',
+    role: 'approver',
+    body: passwordMove,
+    answer: done,
   }),
   readTrust: route({
     method: 'post',
@@ -62,7 +73,7 @@ export const trustRoutes = {
     path: '/api/trust/holders/:id/bundle',
     summary: 'Takes over a PKI folder that was copied from the machine',
     role: 'engineer',
-    body: z.object({ file: droppedFile, copiedAt: z.iso.datetime() }),
+    body: z.object({ file: droppedFile, copiedAt: pointInTime('This is no point in time.') }),
     answer: reportedBundle,
   }),
   recognise: route({
@@ -86,7 +97,7 @@ export const trustRoutes = {
     summary: 'Lets an application pass over a step of the validation for one certificate, until a date',
     role: 'approver',
     body: giveWaiver,
-    answer: waiver,
+    answer: waits.extend({ waiver: waiver.nullable() }),
   }),
   takeBackWaiver: route({
     method: 'post',

@@ -102,3 +102,103 @@ describe('assess', () => {
     expect(judge(seen)).toEqual(judge(seen));
   });
 });
+
+describe('a link is never called sound too early', () => {
+  const writing = subject({ needs: [{ path: 'Furnace/Crown', uses: ['read', 'write'] }] });
+  const twoItems = subject({
+    needs: [
+      { path: 'Furnace/Crown', uses: ['read', 'watch'] },
+      { path: 'Furnace/Hearth', uses: ['read', 'watch'] },
+    ],
+  });
+
+  it('while it must write and nothing is known of that', () => {
+    expect(judge(healthy(), writing)).toMatchObject({
+      state: 'Untried',
+      partedAt: null,
+      headline: 'Whether Furnace/Crown can be written is not known: it was neither tried nor calculated.',
+    });
+    expect(judge([...healthy(), facts.rights(null)], writing)).toMatchObject({
+      state: 'Untried',
+      headline: expect.stringContaining('does not tell UserAccessLevel'),
+    });
+  });
+
+  it('and is, once its right to write is calculated', () => {
+    const seen = [...healthy(), facts.rights(['CurrentRead', 'CurrentWrite'])];
+    expect(judge(seen, writing)).toMatchObject({ state: 'Sound' });
+    expect(judge(seen, writing).steps.at(-1)).toMatchObject({ verdict: 'holds', source: 'reckoned' });
+    expect(judge([...healthy(), facts.rights()], writing)).toMatchObject({ state: 'Parted', partedAt: 'write' });
+  });
+
+  it('while one of its items was found, and not read or watched', () => {
+    const seen = [...healthy(), facts.found('Furnace/Hearth')];
+    expect(judge(seen, twoItems)).toMatchObject({
+      state: 'Untried',
+      headline: expect.stringContaining('Furnace/Hearth'),
+    });
+    const verdicts = judge(seen, twoItems).steps.map(({ verdict }) => verdict);
+    expect(verdicts.slice(10, 12)).toEqual(['unknown', 'unknown']);
+  });
+
+  it('but says what kept it from being tried', () => {
+    const stopped = [...healthy().slice(0, 6), facts.notTried('no client key', 'Line display')];
+    expect(judge(stopped)).toMatchObject({
+      state: 'Untried',
+      headline: expect.stringContaining('no certificate with its private key'),
+    });
+    const outside = [
+      facts.url('opc.tcp://furnace.works.example:4840'),
+      facts.resolved(['10.0.0.1']),
+      facts.notTried('outside the declared ranges', '10.0.0.1'),
+    ];
+    expect(judge(outside)).toMatchObject({
+      state: 'Untried',
+      partedAt: null,
+      headline: expect.stringContaining('10.0.0.1 lies outside'),
+    });
+  });
+});
+
+describe('a client’s certificate that the lists speak against', () => {
+  const refused = validation('client', {
+    kind: 'not-trusted',
+    status: 'BadCertificateUntrusted',
+    subject: 'CN=Line display',
+    thumbprint: 'EF'.repeat(20),
+    issuer: 'CN=Line display',
+    selfIssued: true,
+  });
+
+  it('is a weakness where the server opened the channel all the same', () => {
+    const { state, steps } = judge([...healthy(), refused]);
+    expect(state).toBe('Strained');
+    expect(steps.find(({ step }) => step === 'client-certificate')).toMatchObject({
+      verdict: 'weak',
+      summary: expect.stringContaining('opened the channel all the same'),
+    });
+  });
+});
+
+describe('a refused channel', () => {
+  const base = [...healthy().slice(0, 6), facts.channelRefused()];
+  const rankOf = (...more: Fact[]): string =>
+    judge([...base, ...more]).steps.find(({ step }) => step === 'secure-channel')?.findings[0]?.meaning ?? '';
+
+  it('ranks what it can be by the facts at hand', () => {
+    expect(rankOf()).toMatch(/\(1\) it does not trust .* its lists are not known here\. \(2\) the clocks/);
+    expect(rankOf(fact({ kind: 'lists-unread', reason: 'The line broke off.' }))).toMatch(
+      /\(1\) .*could not be read to see \(The line broke off\)/,
+    );
+    expect(rankOf(validation('client'))).toMatch(/\(1\) the clocks .*\(2\) its lists are not as they were last read/);
+    const set = fact(
+      { kind: 'listed-certificate', list: 'rejected', thumbprint: 'EF'.repeat(20), since: now, by: 'a file' },
+      'reported',
+    );
+    expect(rankOf(set)).toMatch(/\(1\) the certificate of .* is in its rejected list/);
+    expect(
+      judge([...healthy().slice(0, 6), facts.channelRefused('BadSecurityPolicyRejected')]).steps[6]?.findings[0]
+        ?.meaning,
+    ).toMatch(/\(1\) Furnace server no longer takes this policy/);
+  });
+});

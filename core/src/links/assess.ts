@@ -4,7 +4,7 @@ import type { Cause, EvidenceLine, Finding, Rules, Sight } from './cause.js';
 import { FactBook } from './facts.js';
 import type { Fact, FactSource } from './facts.js';
 import type { Instant } from '../time.js';
-import { choiceFrom, readStep } from './read-step.js';
+import { choiceFrom, nothingKnown, readStep } from './read-step.js';
 import type { Verdict } from './read-step.js';
 import { sayFact } from './say-fact.js';
 import { stepIds, stepOf, stepPosition } from './steps.js';
@@ -62,8 +62,21 @@ const explainedBy = new Map(causes.map((cause) => [cause.id, cause.explains]));
 
 function examineStep(sight: Sight, step: StepId): Finding[] {
   if (sight.facts.facts.length === 0) return [];
-  return (causesOf.get(step) ?? []).flatMap((cause) => cause.examine(sight, step, sayFact) ?? []);
+  const findings = (causesOf.get(step) ?? []).flatMap((cause) => cause.examine(sight, step, sayFact) ?? []);
+  return step === 'client-certificate' && sight.facts.latest('channel')?.outcome === 'open'
+    ? findings.map((finding) => acceptedAllTheSame(finding, sight))
+    : findings;
 }
+
+/** What the lists speak against and the server lets in is a weakness, and no failure: either the lists are not what we know, or it does not look. */
+const acceptedAllTheSame = (finding: Finding, { subject: { server } }: Sight): Finding =>
+  finding.severity === 'weak'
+    ? finding
+    : {
+        ...finding,
+        severity: 'weak',
+        meaning: `${finding.meaning} ${server.name} opened the channel all the same: its lists are not as they were last read, or it does not look at them.`,
+      };
 
 /** Folds a finding under the one of the same or a later-found step that explains it. */
 function fold(findings: readonly Finding[]): readonly Finding[] {
@@ -85,7 +98,7 @@ function judge(sight: Sight, step: StepId, findings: readonly Finding[]): StepVe
   const { verdict, summary, source, facts } = readStep(sight, step);
   const worst: Verdict = findings.some((finding) => finding.severity === 'fails')
     ? 'fails'
-    : verdict === 'holds' && findings.length > 0
+    : (verdict === 'holds' || verdict === 'not-needed') && findings.length > 0
       ? 'weak'
       : verdict;
   const lead = findings[0];
@@ -107,11 +120,11 @@ function conclude(
 ): LinkAssessment {
   const failed = steps.find((step) => step.verdict === 'fails') ?? null;
   const weak = steps.find((step) => step.verdict === 'weak') ?? null;
-  const open = steps.find((step) => step.verdict === 'unknown' && step.step !== 'write') ?? null;
+  const open = steps.find((step) => step.verdict === 'unknown') ?? null;
   const state: LinkState = failed ? 'Parted' : open ? 'Untried' : weak ? 'Strained' : 'Sound';
   const told =
     (failed ? explanationOf(failed, findings) : null) ??
-    (failed ?? (state === 'Strained' ? weak : null))?.findings[0] ??
+    (failed ?? (state === 'Strained' ? weak : open))?.findings[0] ??
     null;
   return {
     linkId: subject.link.id,
@@ -161,10 +174,13 @@ function headlineOf(
       return told?.meaning ?? failed?.summary ?? '';
     case 'Untried': {
       if (facts.length === 0) return 'This link has never been checked.';
+      if (told) return told.meaning;
       const stopped = facts.find((fact) => fact.kind === 'check-stopped');
       return stopped
         ? sayFact(stopped)
-        : `The last check did not get as far as “${open ? stepOf(open.step).title : ''}”.`;
+        : open && open.summary !== nothingKnown
+          ? open.summary
+          : `The last check did not get as far as “${open ? stepOf(open.step).title : ''}”.`;
     }
   }
 }

@@ -1,3 +1,4 @@
+import type { PasswordTarget } from './password-target.js';
 import type { Instant } from '../time.js';
 import type { SecurityMode } from '../ua/security-policies.js';
 import type { ConnectionLimits, ForeignProtocol } from '../ua/tcp-messages.js';
@@ -31,7 +32,12 @@ export type FactBody =
   | SessionFact
   | ItemFoundFact
   | ItemReadFact
+  | ItemRightsFact
+  | EarlierItemTypeFact
   | ItemWatchedFact
+  | ListsUnreadFact
+  | ChangeMadeFact
+  | NotTriedFact
   | CheckStoppedFact;
 
 export type Fact = Observed & FactBody;
@@ -61,6 +67,8 @@ export interface NameResolutionFact {
   readonly addresses: readonly string[];
   /** Why there is no address, as the resolver says. */
   readonly failure: string | null;
+  /** Whether the look-up was answered at all: that a name has no address is only known from an answer. Absent: answered. */
+  readonly lookUp?: 'answered' | 'not answered';
   readonly ms: number;
 }
 
@@ -164,6 +172,8 @@ export type ChannelFact = {
 
 /** An anonymous session was tried beside the link's own identity. */
 export interface AnonymousFact {
+  /** The first needed item that it may write; null: none, or none was looked at. */
+  readonly writable?: string | null;
   readonly kind: 'anonymous';
   readonly accepted: boolean;
   readonly code: string;
@@ -188,8 +198,19 @@ export type SessionFact = {
       readonly reason: string;
       readonly during: 'CreateSession' | 'ActivateSession';
     }
-  | { readonly outcome: 'withheld'; readonly reason: 'password in clear' | 'no password kept' }
+  | ({ readonly outcome: 'withheld' } & Withheld)
 );
+
+/** Why a kept password was not sent. */
+export type Withheld =
+  | { readonly reason: 'password in clear' | 'no password kept' }
+  | {
+      readonly reason: 'kept for another target';
+      readonly keptFor: PasswordTarget;
+      readonly wanted: PasswordTarget;
+    }
+  /** Nothing proves that the server is the one of the plant; `says` why. */
+  | { readonly reason: 'server not proved'; readonly says: string };
 
 export type ItemFoundFact = { readonly kind: 'item-found'; readonly path: string; readonly ms: number } & (
   | { readonly outcome: 'found'; readonly nodeId: string }
@@ -219,9 +240,59 @@ export interface ItemWatchedFact {
   readonly revisedSamplingIntervalMs: number;
   readonly revisedPublishingIntervalMs: number;
   readonly firstNotificationMs: number | null;
+  /** Source timestamp of the newest value that came; null: it had none, or none came. Absent: not noted. */
+  readonly newestSourceTimestamp?: Instant | null;
   readonly changes: number;
   readonly keepAlives: number;
   readonly waitedMs: number;
+}
+
+/** What the attributes of an item say about this user’s rights; nothing is tried for it. */
+export interface ItemRightsFact {
+  readonly kind: 'item-rights';
+  readonly path: string;
+  readonly nodeId: string;
+  /** UserAccessLevel (Part 3 §5.6.2), as words; null: could not be read. */
+  readonly userAccessLevel: readonly string[] | null;
+  /** All permissions of the user’s roles (UserRolePermissions, Part 3 §5.2.10); null: the server does not tell. */
+  readonly userPermissions: readonly string[] | null;
+  /** AccessRestrictions (Part 3 §5.2.11); null: the server does not tell. */
+  readonly accessRestrictions: readonly string[] | null;
+  /** What could not be read, and why. */
+  readonly unread: readonly string[];
+}
+
+/** The data type of an item as the check before this one saw it. */
+export interface EarlierItemTypeFact {
+  readonly kind: 'earlier-item-type';
+  readonly path: string;
+  readonly dataType: string;
+}
+
+/** The server’s lists were to be read and could not be. */
+export interface ListsUnreadFact {
+  readonly kind: 'lists-unread';
+  readonly reason: string;
+}
+
+/** A change of the server’s lists that was carried out, and after which no channel was opened yet. */
+export interface ChangeMadeFact {
+  readonly kind: 'change-made';
+  /** What was changed, in a sentence. */
+  readonly says: string;
+  readonly since: Instant;
+  readonly by: string;
+  /** Whether the lists show it, as they were read afterwards. */
+  readonly inLists: boolean;
+}
+
+/** Something was not tried, for a reason on this side: it says nothing about the link. */
+export interface NotTriedFact {
+  readonly kind: 'not-tried';
+  readonly reason: 'no client key' | 'outside the declared ranges' | 'no such near address';
+  readonly purpose: Purpose;
+  /** The address or the application that it is about. */
+  readonly what: string;
 }
 
 /** The walk ended early: it was cancelled, or a collector met something that it could not carry on from. */

@@ -6,6 +6,7 @@ import type { LinkInPlant } from '../plant/plant.js';
 import { commonName } from '../trust/certificate.js';
 import type { StepId } from './steps.js';
 import { counted, listed } from './wording.js';
+import { writeAccess } from './write-access.js';
 import { spanOf } from '../time.js';
 
 export type Verdict = 'holds' | 'weak' | 'fails' | 'unknown' | 'not-needed';
@@ -18,7 +19,9 @@ export interface StepReading {
   readonly facts: readonly Fact[];
 }
 
-const unknown: StepReading = { verdict: 'unknown', summary: 'Nothing is known yet.', source: null, facts: [] };
+/** Said of a step that no fact speaks of. */
+export const nothingKnown = 'Nothing is known yet.';
+const unknown: StepReading = { verdict: 'unknown', summary: nothingKnown, source: null, facts: [] };
 
 const reading = (verdict: StepReading['verdict'], summary: string, facts: readonly Fact[]): StepReading => ({
   verdict,
@@ -135,7 +138,8 @@ const readers: Readonly<Record<StepId, (sight: Sight) => StepReading>> = {
     const wanted = subject.link.needs.filter((item) => item.uses.includes('read') || item.uses.includes('watch'));
     if (wanted.length === 0) return notNeeded('The link reads nothing.');
     const read = facts.all('item-read');
-    if (read.length === 0) return unknown;
+    const unread = wanted.filter(({ path }) => !read.some((fact) => fact.path === path));
+    if (unread.length > 0) return unprovedNeeds('read', unread);
     const bad = read.filter((fact) => fact.code.startsWith('Bad'));
     return bad.length === 0
       ? reading('holds', `${counted(read.length, 'item')} read.`, read)
@@ -145,18 +149,45 @@ const readers: Readonly<Record<StepId, (sight: Sight) => StepReading>> = {
   watch({ facts, subject }) {
     if (!subject.link.needs.some((item) => item.uses.includes('watch'))) return notNeeded('The link watches nothing.');
     const watched = facts.all('item-watched');
-    if (watched.length === 0) return unknown;
+    const unwatched = subject.link.needs.filter(
+      ({ path, uses }) => uses.includes('watch') && !watched.some((fact) => fact.path === path),
+    );
+    if (unwatched.length > 0) return unprovedNeeds('watched', unwatched);
     const silent = watched.filter((fact) => fact.code !== 'Good' || fact.firstNotificationMs === null);
     return silent.length === 0
       ? reading('holds', `${counted(watched.length, 'item')} watched.`, watched)
       : reading('fails', `${silent.length} of ${counted(watched.length, 'item')} silent.`, silent);
   },
 
-  write({ subject }) {
-    if (!subject.link.needs.some((item) => item.uses.includes('write'))) return notNeeded('The link writes nothing.');
-    return { ...unknown, summary: 'Writing is not tried by a check.' };
+  write({ facts, subject, choice }) {
+    const wanted = subject.link.needs.filter((item) => item.uses.includes('write'));
+    if (wanted.length === 0) return notNeeded('The link writes nothing.');
+    const rights = wanted.map(({ path }) => facts.all('item-rights').findLast((fact) => fact.path === path) ?? null);
+    const known = rights.filter((fact) => fact !== null);
+    const unproved = wanted.filter((_, index) => rights[index] === null);
+    if (unproved.length > 0) return unprovedNeeds('written', unproved);
+    const accesses = known.map((fact) => writeAccess(fact, choice?.chosen?.securityMode ?? 'None'));
+    const verdict = accesses.some(({ may }) => may === 'denied')
+      ? 'fails'
+      : accesses.some(({ may }) => may === 'unknown')
+        ? 'unknown'
+        : 'holds';
+    const summary =
+      verdict === 'holds'
+        ? `${counted(known.length, 'item')} may be written, as the server tells; nothing was written.`
+        : accesses
+            .filter(({ may }) => may === (verdict === 'fails' ? 'denied' : 'unknown'))
+            .map(({ says }) => says)
+            .join(' ');
+    return { verdict, summary, source: 'reckoned', facts: known };
   },
 };
+
+/** A need that nothing was tried or calculated for stays open. */
+const unprovedNeeds = (word: string, needs: readonly { readonly path: string }[]): StepReading => ({
+  ...unknown,
+  summary: `Whether ${listed(needs.map(({ path }) => path))} can be ${word} is not known: it was neither tried nor calculated.`,
+});
 
 const notNeeded = (summary: string): StepReading => ({ verdict: 'not-needed', summary, source: null, facts: [] });
 

@@ -15,7 +15,7 @@ describe('a fact in words', () => {
       facts.missing('A/B', 'A/C'),
       'A/B was not found among 6 nodes: Bad_NoMatch: The browse path leads to no node. Look for the nearest path by browsing. The nearest is A/C.',
     ],
-    [facts.withheld('password in clear'), 'The password was not sent: nothing would have encrypted it.'],
+    [facts.withheld({ reason: 'password in clear' }), 'The password was not sent: nothing would have encrypted it.'],
     [
       facts.watched(null, 250, 3),
       'Furnace/Crown: no notification within 900 ms, 1 change, 3 keep-alives; sampling every 250 ms.',

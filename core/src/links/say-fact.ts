@@ -1,3 +1,4 @@
+import { sayPasswordTarget } from './password-target.js';
 import { sayProblem } from '../trust/validation/problem.js';
 import { explainedStatusCode } from '../ua/status-codes.js';
 import { endpointName } from './choose-endpoint.js';
@@ -48,6 +49,16 @@ export function sayFact(fact: Fact): string {
       return fact.code === 'Good'
         ? `${fact.path} is ${fact.value ?? 'empty'}, source time ${fact.sourceTimestamp ?? 'not given'}.`
         : `${fact.path} gave ${explainedStatusCode(fact.code)}`;
+    case 'item-rights':
+      return sayRights(fact);
+    case 'earlier-item-type':
+      return `The check before saw ${fact.path} as ${fact.dataType}.`;
+    case 'lists-unread':
+      return `The server’s lists could not be read: ${fact.reason}`;
+    case 'change-made':
+      return `${fact.says} Done by ${fact.by} on ${dayOf(fact.since)}${fact.inLists ? '; its lists show it' : ', and not proved yet'}.`;
+    case 'not-tried':
+      return `${fact.what}: not tried (${fact.reason}).`;
     case 'item-watched':
       return sayWatched(fact);
     case 'check-stopped':
@@ -115,9 +126,32 @@ function saySession(fact: FactOf<'session'>): string {
   }
   if (fact.outcome === 'refused')
     return `${fact.during} was refused: ${explainedStatusCode(fact.code)} ${fact.reason}`.trimEnd();
-  return fact.reason === 'password in clear'
-    ? 'The password was not sent: nothing would have encrypted it.'
-    : 'No password is kept for this link, so no session was tried.';
+  switch (fact.reason) {
+    case 'password in clear':
+      return 'The password was not sent: nothing would have encrypted it.';
+    case 'no password kept':
+      return 'No password is kept for this link, so no session was tried.';
+    case 'kept for another target':
+      return `The password was not sent: it is kept for ${sayPasswordTarget(fact.keptFor)}, and this is ${sayPasswordTarget(fact.wanted)}.`;
+    case 'server not proved':
+      return `The password was not sent: nothing proves who would get it. ${fact.says}`;
+  }
+}
+
+function sayRights({
+  path,
+  userAccessLevel,
+  userPermissions,
+  accessRestrictions,
+  unread,
+}: FactOf<'item-rights'>): string {
+  const parts = [
+    userAccessLevel === null ? null : `UserAccessLevel is ${listed(userAccessLevel) || 'empty'}`,
+    userPermissions === null ? null : `the user’s permissions are ${listed(userPermissions) || 'none'}`,
+    accessRestrictions === null ? null : `AccessRestrictions is ${listed(accessRestrictions) || 'empty'}`,
+    unread.length === 0 ? null : `not read: ${unread.join('; ')}`,
+  ].filter((part) => part !== null);
+  return `${path}: ${parts.join('; ')}.`;
 }
 
 function sayWatched(fact: FactOf<'item-watched'>): string {

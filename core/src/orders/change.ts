@@ -1,3 +1,4 @@
+import type { PasswordTarget } from '../links/password-target.js';
 import type { ChosenEndpoint } from '../plant/plant.js';
 
 /** Something that can be changed to remove a cause. What is carried out by a person says so. */
@@ -24,8 +25,24 @@ export type Change =
       readonly serverId: string;
       readonly thumbprint: string;
     }
+  /** Changes a list of one end, by what is known of certificates and CRLs when it is carried out. */
+  | { readonly kind: 'change-lists'; readonly linkId: string; readonly holderId: string; readonly wish: ListWish }
+  /** Lets the kept password go to the target that the link has now. */
+  | {
+      readonly kind: 'release-password';
+      readonly linkId: string;
+      readonly before: PasswordTarget;
+      readonly after: PasswordTarget;
+    }
   | { readonly kind: 'set-password'; readonly linkId: string; readonly userName: string }
   | { readonly kind: 'by-hand' };
+
+/** What a list lacks, as a validation tells it: by thumbprint where that is known, and otherwise by name and key. */
+export type ListWish =
+  | { readonly what: 'move-to-trusted'; readonly thumbprint: string }
+  | { readonly what: 'supply-issuer'; readonly subject: string; readonly keyId: string | null }
+  | { readonly what: 'trust-issuer'; readonly subject: string; readonly keyId: string | null }
+  | { readonly what: 'supply-crl'; readonly issuer: string };
 
 /** A change that removes a cause, with everything that someone working under a permit has to know beforehand. */
 export interface Remedy {

@@ -23,6 +23,7 @@ const found = (differs: Partial<FoundServer> = {}): FoundServer => ({
   by: 'a sweep',
   ...differs,
 });
+const awkward = { applicationUri: 'urn:works.example:pump', applicationName: `\u0000\u202e${'ö'.repeat(400)}\ud800` };
 const stranger = { applicationUri: 'urn:works.example:pump', applicationName: 'Dosing pump' };
 
 describe('a server that was found', () => {
@@ -50,7 +51,7 @@ describe('a server that was found', () => {
 
   it('is proposed with a machine of its own, so that the plant still holds together', () => {
     const standing = standingOf(plant, found({ ...stranger, address: '10.0.0.77', host: 'furnace.other.example' }));
-    if (standing.standing !== 'new' || !standing.proposal.machine) throw new Error('nothing is proposed');
+    if (standing.standing !== 'new' || !standing.proposal?.machine) throw new Error('nothing is proposed');
     const { machine, application } = standing.proposal;
     expect(machine).toMatchObject({ id: 'furnace-2', hostNames: ['furnace.other.example'], addresses: ['10.0.0.77'] });
     const after = {
@@ -65,4 +66,28 @@ describe('a server that was found', () => {
     const nameless = { applicationUri: '…', applicationName: '' };
     expect(standingOf(plant, found(nameless))).toMatchObject({ proposal: { application: { id: 'found' } } });
   });
+
+  it('is proposed with a zone where the plant has none yet', () => {
+    const empty: Plant = { name: 'Works', zones: [], machines: [], applications: [], links: [] };
+    const standing = standingOf(empty, found(stranger));
+    if (standing.standing !== 'new' || !standing.proposal) throw new Error('not proposed');
+    const { zone, machine, application } = standing.proposal;
+    if (!zone || !machine) throw new Error('nothing to stand in');
+    expect(machine.zoneId).toBe(zone.id);
+    expect(plantFaults({ ...empty, zones: [zone], machines: [machine], applications: [application] })).toEqual([]);
+  });
+
+  it('is proposed under a name that can be kept, whatever it calls itself', () => {
+    const standing = standingOf(plant, found({ ...awkward, host: 'furnace..works_é', address: '10.0.0.77' }));
+    if (standing.standing !== 'new' || !standing.proposal) throw new Error('not proposed');
+    expect(standing.proposal.application.name).toBe('ö'.repeat(120));
+    expect(standing.proposal.machine).toMatchObject({ name: '10.0.0.77', hostNames: [] });
+  });
+
+  it.each(['', '  ', 'urn:a\u0000b', 'u'.repeat(501)])(
+    'is told and not proposed with the application URI %j',
+    (applicationUri) => {
+      expect(standingOf(plant, found({ applicationUri }))).toMatchObject({ standing: 'new', proposal: null });
+    },
+  );
 });

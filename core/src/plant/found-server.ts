@@ -1,4 +1,4 @@
-import type { Machine, Plant, ServerApplication } from './plant.js';
+import type { Machine, Plant, ServerApplication, Zone } from './plant.js';
 
 /** A UA server that was found somewhere: by a discovery server, or by dialling an address. */
 export interface FoundServer {
@@ -19,10 +19,12 @@ export type FoundStanding =
   | { readonly standing: 'known'; readonly applicationId: string; readonly says: string }
   /** The application is known, and something about where it stands is not. */
   | { readonly standing: 'differs'; readonly applicationId: string; readonly says: string }
-  | { readonly standing: 'new'; readonly says: string; readonly proposal: FoundProposal };
+  /** Without a proposal where what it says of itself can’t be taken into the plant. */
+  | { readonly standing: 'new'; readonly says: string; readonly proposal: FoundProposal | null };
 
-/** What would be added to the plant: the application, and its machine where no known one has the address. */
+/** What would be added to the plant: the application, its machine where no known one has the address, and a zone where there is none. */
 export interface FoundProposal {
+  readonly zone: Zone | null;
   readonly machine: Machine | null;
   readonly application: ServerApplication;
 }
@@ -30,7 +32,11 @@ export interface FoundProposal {
 /** How a server that was found stands to what the plant knows. Nothing is added by itself. */
 export function standingOf(plant: Plant, found: FoundServer): FoundStanding {
   const known = plant.applications.find(({ applicationUri }) => applicationUri === found.applicationUri);
-  if (!known) return { standing: 'new', says: 'The plant does not know it.', proposal: proposalFor(plant, found) };
+  if (!known) {
+    const proposal = proposalFor(plant, found);
+    const says = proposal ? 'The plant does not know it.' : unfitUri(found.applicationUri);
+    return { standing: 'new', says, proposal };
+  }
   const { id: applicationId } = known;
   const machine = plant.machines.find(({ id }) => id === known.machineId);
   if (!machine?.addresses.includes(found.address)) {
@@ -48,21 +54,39 @@ export function standingOf(plant: Plant, found: FoundServer): FoundStanding {
   return { standing: 'known', applicationId, says: `It is known as ${known.name}.` };
 }
 
-function proposalFor(plant: Plant, found: FoundServer): FoundProposal {
+const longestUri = 500;
+const longestName = 120;
+
+const unfitUri = (uri: string): string =>
+  uri.trim() === ''
+    ? 'It tells no application URI, so it can’t be added to the plant. Give it one in its own configuration.'
+    : `Its application URI has ${uri.length} letters or characters that can’t be kept, so it can’t be added to the plant.`;
+
+/** What a server says of itself is anything at all: what can’t be kept is left out, or the server is not proposed. */
+function proposalFor(plant: Plant, found: FoundServer): FoundProposal | null {
+  const { applicationUri } = found;
+  if (
+    applicationUri.trim() === '' ||
+    applicationUri.length > longestUri ||
+    plainName(applicationUri) !== applicationUri
+  )
+    return null;
   const owner = plant.machines.find(({ addresses }) => addresses.includes(found.address)) ?? null;
-  const name = found.applicationName || found.applicationUri;
-  const isName = found.host !== found.address;
+  const name = (plainName(found.applicationName) || plainName(applicationUri)).slice(0, longestName).trim();
+  const isName = found.host !== found.address && /^[a-z0-9_]([a-z0-9_.-]*[a-z0-9_])?$/i.test(found.host);
+  const zone = owner || plant.zones.length > 0 ? null : { id: 'plant-floor', name: 'Plant floor', order: 0 };
   const machine: Machine | null = owner
     ? null
     : {
         id: freeId(isName ? (found.host.split('.')[0] ?? name) : found.address, plant.machines),
-        zoneId: plant.zones[0]?.id ?? '',
-        name: isName ? found.host : found.address,
+        zoneId: plant.zones[0]?.id ?? zone?.id ?? '',
+        name: (isName ? found.host : found.address).slice(0, longestName),
         description: '',
         hostNames: isName ? [found.host] : [],
         addresses: [found.address],
       };
   return {
+    zone,
     machine,
     application: {
       kind: 'server',
@@ -74,6 +98,13 @@ function proposalFor(plant: Plant, found: FoundServer): FoundProposal {
     },
   };
 }
+
+/** A name as one line of plain text, without what can’t be shown or kept. */
+const plainName = (text: string): string =>
+  text
+    .replace(/[\p{Cc}\p{Surrogate}\p{Bidi_Control}]+/gu, ' ')
+    .trim()
+    .slice(0, longestUri);
 
 /** An id made of a name: small letters, digits and hyphens, and none that is taken. */
 function freeId(name: string, taken: readonly { readonly id: string }[]): string {

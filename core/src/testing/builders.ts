@@ -1,4 +1,4 @@
-import type { EndpointDescription, Fact, FactBody, FactSource } from '../links/facts.js';
+import type { EndpointDescription, Fact, FactBody, FactOf, FactSource, Withheld } from '../links/facts.js';
 import type { Link, LinkInPlant, Machine } from '../plant/plant.js';
 import type { CertificateSummary } from '../trust/certificate.js';
 import type { CertificateValidation } from '../trust/validation.js';
@@ -197,8 +197,8 @@ export const facts = {
       reason: '',
       during,
     }),
-  withheld: (reason: 'password in clear' | 'no password kept'): Fact =>
-    fact({ kind: 'session', tokenType: 'UserName', passwordInClear: false, ms: 0, outcome: 'withheld', reason }),
+  withheld: (why: Withheld): Fact =>
+    fact({ kind: 'session', tokenType: 'UserName', passwordInClear: false, ms: 0, outcome: 'withheld', ...why }),
   found: (path = 'Furnace/Crown'): Fact =>
     fact({ kind: 'item-found', path, ms: 4, outcome: 'found', nodeId: 'ns=1;s=Crown' }),
   missing: (path = 'Furnace/Crown', nearest: string | null = null): Fact =>
@@ -217,6 +217,39 @@ export const facts = {
       userAccessLevel,
       ms: 3,
     }),
+  rights: (
+    userAccessLevel: string[] | null = ['CurrentRead'],
+    userPermissions: string[] | null = null,
+    accessRestrictions: string[] | null = null,
+  ): Fact =>
+    fact({
+      kind: 'item-rights',
+      path: 'Furnace/Crown',
+      nodeId: 'ns=1;s=Crown',
+      userAccessLevel,
+      userPermissions,
+      accessRestrictions,
+      unread: userAccessLevel === null ? ['UserAccessLevel: BadAttributeIdInvalid'] : [],
+    }),
+  unanswered: (host = 'furnace.works.example'): Fact =>
+    fact({
+      kind: 'name-resolution',
+      purpose: 'link',
+      host,
+      means: 'name server',
+      asked: '10.0.0.53',
+      addresses: [],
+      failure: 'no answer in time',
+      lookUp: 'not answered',
+      ms: 2000,
+    }),
+  notTried: (reason: FactOf<'not-tried'>['reason'], what: string): Fact =>
+    fact({ kind: 'not-tried', reason, purpose: 'link', what }, 'reckoned'),
+  changeMade: (inLists = false): Fact =>
+    fact(
+      { kind: 'change-made', says: 'Furnace server was to trust Line display.', since: now, by: 'engineer', inLists },
+      'reported',
+    ),
   watched: (
     firstNotificationMs: number | null = 80,
     revisedSamplingIntervalMs = 250,

@@ -5,7 +5,6 @@ import { publicKeyOf, signatureAlgorithmOf } from './x509/algorithms.js';
 import type { PublicKey, SignatureAlgorithm } from './x509/algorithms.js';
 import {
   DerFault,
-  bitStringOf,
   contextTag,
   derTag,
   encodingOf,
@@ -16,6 +15,7 @@ import {
   sameBytes,
   smallInteger,
   timeOf,
+  wholeBytesOf,
   wholeElement,
 } from './x509/der.js';
 import type { DerElement } from './x509/der.js';
@@ -133,7 +133,7 @@ function certificateOf(der: Uint8Array): Certificate {
     hexOf(integerBytes(expectTag(serial, derTag.integer))),
     encodingOf(signed),
     signatureAlgorithmOf(algorithm),
-    bitStringOf(signature).bytes,
+    wholeBytesOf(signature),
     DistinguishedName.ofIssuer(expectTag(issuer, derTag.sequence)),
     new DistinguishedName(expectTag(subject, derTag.sequence)).check(),
     timeOf(some(notBefore)),

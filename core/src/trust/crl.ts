@@ -4,7 +4,6 @@ import { signatureAlgorithmOf } from './x509/algorithms.js';
 import type { SignatureAlgorithm } from './x509/algorithms.js';
 import {
   DerFault,
-  bitStringOf,
   booleanOf,
   contentOf,
   contextTag,
@@ -17,6 +16,7 @@ import {
   sameBytes,
   smallInteger,
   timeOf,
+  wholeBytesOf,
   wholeElement,
 } from './x509/der.js';
 import type { DerElement } from './x509/der.js';
@@ -109,7 +109,7 @@ function crlOf(der: Uint8Array): Crl {
         : null),
     signed: encodingOf(signed),
     signatureAlgorithm: signatureAlgorithmOf(algorithm) as SignatureAlgorithm,
-    signature: bitStringOf(signature).bytes,
+    signature: wholeBytesOf(signature),
   };
 }
 

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { decodeBase64, derElementLength, encodeBase64, readPem, splitDerChain, writePem } from './pem.js';
+import { decodeBase64, derElementLength, encodeBase64, readPem, splitDerChain, textOf, writePem } from './pem.js';
 
 const bytes = fc.uint8Array({ minLength: 1, maxLength: 400 });
 
@@ -8,7 +8,7 @@ describe('PEM', () => {
     fc.assert(
       fc.property(fc.array(bytes, { maxLength: 4 }), (ders) => {
         const read = readPem(ders.map((der) => writePem('CERTIFICATE', der)).join('some text between\n'));
-        expect(read).toEqual({ ok: true, blocks: ders.map((der) => ({ label: 'CERTIFICATE', der })) });
+        expect(read).toEqual({ ok: true, passedOver: [], blocks: ders.map((der) => ({ label: 'CERTIFICATE', der })) });
       }),
     );
   });
@@ -23,6 +23,44 @@ describe('PEM', () => {
     const read = readPem(text);
     expect(read).toMatchObject({ ok: false, fault: { line } });
     if (!read.ok) expect(read.fault.says).toMatch(says);
+  });
+
+  const der = Uint8Array.from([0x30, 3, 2, 1, 5]);
+  const good = writePem('CERTIFICATE', der);
+  const block = { label: 'CERTIFICATE', der };
+
+  it.each([
+    ['one that is cut off', `${good}-----BEGIN CERTIFICATE-----\nAAAA\n`, /never ends/],
+    ['one that is cut off before it', `-----BEGIN CERTIFICATE-----\nAAAA\n${good}`, /before “CERTIFICATE” has ended/],
+    ['one of other letters', `-----BEGIN NOTE-----\nno Base64 at all\n-----END NOTE-----\n${good}`, /not Base64/],
+    ['an end without a beginning', `-----END NOTE-----\n${good}`, /never began/],
+  ])('takes a good block beside %s, and tells the other', (_what, text, says) => {
+    const read = readPem(text);
+    expect(read).toMatchObject({ ok: true, blocks: [block] });
+    expect(read.ok && read.passedOver.map((fault) => fault.says).join()).toMatch(says);
+  });
+
+  it.each([
+    ['X509 CERTIFICATE', 'CERTIFICATE'],
+    ['X.509 CERTIFICATE', 'CERTIFICATE'],
+    ['CRL', 'X509 CRL'],
+    ['NEW CERTIFICATE REQUEST', 'CERTIFICATE REQUEST'],
+  ])('knows the older label %s', (older, label) => {
+    expect(readPem(writePem(older, der))).toMatchObject({ ok: true, blocks: [{ label, der }] });
+  });
+
+  it('takes of a trusted certificate the certificate alone', () => {
+    const trusted = writePem('TRUSTED CERTIFICATE', Uint8Array.from([...der, 0x30, 0]));
+    expect(readPem(trusted)).toMatchObject({ ok: true, blocks: [block] });
+  });
+
+  it.each([
+    ['UTF-8 with a byte order mark', [0xef, 0xbb, 0xbf, ...new TextEncoder().encode(good)]],
+    ['UTF-16, little end first', [0xff, 0xfe, ...[...good].flatMap((letter) => [letter.charCodeAt(0), 0])]],
+    ['UTF-16, big end first', [0xfe, 0xff, ...[...good].flatMap((letter) => [0, letter.charCodeAt(0)])]],
+    ['UTF-16 without a mark', [...good].flatMap((letter) => [letter.charCodeAt(0), 0])],
+  ])('is read from %s', (_encoding, octets) => {
+    expect(readPem(textOf(Uint8Array.from(octets)))).toMatchObject({ ok: true, blocks: [block] });
   });
 
   it('never throws', () => {

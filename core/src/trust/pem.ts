@@ -7,34 +7,75 @@ export interface PemBlock {
 
 export type PemFault = { readonly line: number; readonly says: string };
 export type PemResult =
-  { readonly ok: true; readonly blocks: readonly PemBlock[] } | { readonly ok: false; readonly fault: PemFault };
+  | {
+      readonly ok: true;
+      readonly blocks: readonly PemBlock[];
+      /** Blocks that are cut off or no Base64, beside those that could be read. */
+      readonly passedOver: readonly PemFault[];
+    }
+  | { readonly ok: false; readonly fault: PemFault };
+
+/** Labels of before RFC 7468 (§5.1, §7), by the one that it has for the same thing. */
+const olderLabels: Readonly<Record<string, string>> = {
+  'X509 CERTIFICATE': 'CERTIFICATE',
+  'X.509 CERTIFICATE': 'CERTIFICATE',
+  'TRUSTED CERTIFICATE': 'CERTIFICATE',
+  CRL: 'X509 CRL',
+  'X.509 CRL': 'X509 CRL',
+  'NEW CERTIFICATE REQUEST': 'CERTIFICATE REQUEST',
+};
 
 /**
- * Reads all PEM blocks of a text, in their order; text between the blocks is passed over.
- * A block that is not closed or not Base64 is a fault with its line: nothing of such a file is used.
+ * Reads all PEM blocks of a text, in their order; text between the blocks is passed over. A block that is not closed or not
+ * Base64 is told with its line, and the others are read; where none can be, the first fault is the answer.
+ * Older labels are given as those of RFC 7468.
  */
 export function readPem(text: string): PemResult {
   const blocks: PemBlock[] = [];
+  const faults: PemFault[] = [];
   let open: { label: string; line: number; body: string } | null = null;
   for (const [index, raw] of text.split(/\r\n|\n|\r/).entries()) {
-    const line = raw.trim();
-    const begin = /^-----BEGIN ([A-Z0-9 ]+)-----$/.exec(line);
-    const end = /^-----END ([A-Z0-9 ]+)-----$/.exec(line);
+    const line = raw.replace(/^\ufeff/, '').trim();
+    const begin = /^-----BEGIN ([A-Z0-9. ]+)-----$/.exec(line);
+    const end = /^-----END ([A-Z0-9. ]+)-----$/.exec(line);
     if (begin) {
-      if (open) return pemFault(index + 1, `a new block begins before “${open.label}” has ended`);
+      if (open) faults.push({ line: index + 1, says: `a new block begins before “${open.label}” has ended` });
       open = { label: begin[1] ?? '', line: index + 1, body: '' };
     } else if (end) {
-      if (!open) return pemFault(index + 1, 'a block ends that never began');
-      if (open.label !== end[1]) return pemFault(index + 1, `“${open.label}” ends as “${end[1] ?? ''}”`);
-      const der = decodeBase64(open.body);
-      if (!der) return pemFault(open.line, `the block “${open.label}” is not Base64`);
-      blocks.push({ label: open.label, der });
+      const read: PemBlock | PemFault = open
+        ? closed(open, end[1] ?? '', index + 1)
+        : { line: index + 1, says: 'a block ends that never began' };
+      if ('der' in read) blocks.push(read);
+      else faults.push(read);
       open = null;
     } else if (open) {
       open.body += line;
     }
   }
-  return open ? pemFault(open.line, `the block “${open.label}” never ends`) : { ok: true, blocks };
+  if (open) faults.push({ line: open.line, says: `the block “${open.label}” never ends` });
+  const [first] = faults;
+  return first && blocks.length === 0 ? { ok: false, fault: first } : { ok: true, blocks, passedOver: faults };
+}
+
+function closed(open: { label: string; line: number; body: string }, label: string, line: number): PemBlock | PemFault {
+  if (open.label !== label) return { line, says: `“${open.label}” ends as “${label}”` };
+  const der = decodeBase64(open.body);
+  if (!der) return { line: open.line, says: `the block “${label}” is not Base64` };
+  // Behind a trusted certificate stands what some programs trust it for: that is not the certificate’s.
+  const length = label === 'TRUSTED CERTIFICATE' ? derElementLength(der) : null;
+  return { label: olderLabels[label] ?? label, der: length === null ? der : der.slice(0, length) };
+}
+
+/** The text that a file holds: UTF-8 or UTF-16 by its byte order mark or its zeros, and otherwise letter by letter. */
+export function textOf(bytes: Uint8Array): string {
+  return new TextDecoder(encodingOf(bytes)).decode(bytes);
+}
+
+function encodingOf([first, second, third]: Uint8Array): string {
+  if (first === 0xef && second === 0xbb && third === 0xbf) return 'utf-8';
+  if ((first === 0xff && second === 0xfe) || (first !== 0 && second === 0)) return 'utf-16le';
+  if ((first === 0xfe && second === 0xff) || (first === 0 && second !== 0)) return 'utf-16be';
+  return 'latin1';
 }
 
 /** Writes one PEM block, 64 letters a line. */
@@ -54,10 +95,11 @@ export function encodeBase64(bytes: Uint8Array): string {
 export function decodeBase64(text: string): Uint8Array | null {
   const tight = text.replace(/\s+/g, '');
   if (tight === '' || tight.length % 4 !== 0 || !/^[A-Za-z0-9+/]+={0,2}$/.test(tight)) return null;
-  return Uint8Array.from(atob(tight), (letter) => letter.charCodeAt(0));
+  const binary = atob(tight);
+  const bytes = new Uint8Array(binary.length);
+  for (let index = 0; index < bytes.length; index += 1) bytes[index] = binary.charCodeAt(index);
+  return bytes;
 }
-
-const pemFault = (line: number, says: string): PemResult => ({ ok: false, fault: { line, says } });
 
 /**
  * Length in bytes of the DER element that begins at the start (X.690 §8.1.3), or null where there is none:

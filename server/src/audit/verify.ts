@@ -1,14 +1,13 @@
-import { pino } from 'pino';
-import { openDatabase } from '../database/database.js';
-import { readConfiguration } from '../configuration.js';
+import { program } from '../setup/program.js';
 import { verifyAudit } from './trail.js';
 
-const { db, close } = await openDatabase(readConfiguration(process.env).databaseUrl, pino({ level: 'warn' }));
-const { rows, brokenAt } = await verifyAudit(db);
-await close();
-console.log(
-  brokenAt === null
-    ? `The audit trail is whole: ${rows} rows.`
-    : `The audit trail is broken at row ${brokenAt}; ${rows} rows before it are whole.`,
-);
-process.exitCode = brokenAt === null ? 0 : 1;
+/** node verify.js: recomputes the chain of the audit trail; exit status 1 where it is broken. */
+await program(async (db) => {
+  const { rows, breaks } = await verifyAudit(db);
+  console.log(
+    breaks.length === 0
+      ? `The audit trail is whole: ${rows} rows.`
+      : `The audit trail of ${rows} rows is broken at ${breaks.join(', ')}. A row before each was changed or taken away, or the row itself was.`,
+  );
+  process.exitCode = breaks.length === 0 ? 0 : 1;
+});

@@ -1,6 +1,6 @@
 import type { Router } from 'express';
 import type { BenchValue } from '@loyal-hinge/contract';
-import { openStream } from '../events/routes.js';
+import { EventStream } from '../events/stream.js';
 import { admit, serve } from '../http/serve.js';
 import type { FindActor } from '../http/serve.js';
 import type { Benches } from './service.js';
@@ -9,7 +9,9 @@ import type { Benches } from './service.js';
 const gatherMs = 250;
 
 export function benchRoutes(router: Router, findActor: FindActor, benches: Benches): void {
-  serve(router, findActor, 'openBench', ({ params }, actor) => benches.openOn(params['linkId'] ?? '', actor.name));
+  serve(router, findActor, 'openBench', ({ params, signal }, actor) =>
+    benches.openOn(params['linkId'] ?? '', actor.name, signal),
+  );
   serve(router, findActor, 'browseBench', async ({ params, query }, actor) => ({
     nodes: await benches.browse(params['benchId'] ?? '', actor.name, query['parent']),
   }));
@@ -28,16 +30,21 @@ export function benchRoutes(router: Router, findActor: FindActor, benches: Bench
       (nodeId): nodeId is string => typeof nodeId === 'string',
     );
     const newest = new Map<string, BenchValue>();
+    const leave = benches.attend(request.params['benchId'] ?? '', actor.name);
+    // While it was looked up who asks, they may have gone already.
+    if (response.closed) leave();
+    else response.once('close', leave);
     const stop = await benches.watch(request.params['benchId'] ?? '', actor.name, nodeIds, (value) =>
       newest.set(value.nodeId, value),
     );
-    openStream(response);
+    const stream = EventStream.open(response, async () => (await findActor(request)) !== null);
     const timer = setInterval(() => {
-      if (newest.size === 0) return;
-      response.write(`data: ${JSON.stringify({ values: [...newest.values()] })}\n\n`);
+      // Where the reader takes nothing in, only the newest of each is kept for it.
+      if (newest.size === 0 || stream.isFull) return;
+      stream.write(`data: ${JSON.stringify({ values: [...newest.values()] })}\n\n`);
       newest.clear();
     }, gatherMs);
-    response.on('close', () => {
+    stream.whenEnded(() => {
       clearInterval(timer);
       stop();
     });

@@ -9,12 +9,19 @@ import { conflict, notFound } from '../http/problems.js';
 import { meansOfLink } from '../links/means-of-link.js';
 import { walkLink } from '../links/check/walk-link.js';
 import type { Links } from '../links/service.js';
+import type { MachineLocks } from '../processes/machine-locks.js';
 import { failureOf } from '../ua/failure.js';
 import { objectsFolder } from '../ua/session.js';
 import type { ReadValue, UaSession } from '../ua/session.js';
 
 const idleMs = 5 * 60_000;
 const mostBenches = 20;
+/** A page that is loaded anew, or watches something else, is back before. */
+const pageAwayMs = 8_000;
+/** Whoever has opened a bench uses it sooner; where the answer was lost on its way, nobody would ever close it. */
+const unusedMs = 30_000;
+/** A machine is dialled by one at a time: a bench waits for the check before it, and for no other bench. */
+const waitsForMachineMs = 8_000;
 const mostWatched = 50;
 const samplingIntervalMs = 500;
 
@@ -24,6 +31,11 @@ interface OpenBench {
   readonly session: UaSession;
   readonly end: AbortController;
   lastUsed: number;
+  /** Streams of its page that are open now. */
+  streams: number;
+  /** Closes it, where nobody comes back. */
+  leaving: NodeJS.Timeout | null;
+  isUsed: boolean;
 }
 
 /** Live sessions by hand, each on a link that a check would find usable; one that nobody uses is closed by itself. */
@@ -35,10 +47,14 @@ export class Benches {
     private readonly db: Database,
     private readonly secrets: SecretStore,
     private readonly links: Links,
+    private readonly locks: Pick<MachineLocks, 'take'>,
   ) {}
 
-  /** Walks the link as a check does and keeps the session that it ends in. */
-  async openOn(linkId: string, owner: string): Promise<BenchOpened> {
+  /**
+   * Walks the link as a check does and keeps the session that it ends in.
+   * @param signal aborts when the one who asked has gone before the answer was there: nobody would ever close the bench
+   */
+  async openOn(linkId: string, owner: string, signal: AbortSignal): Promise<BenchOpened> {
     if (this.open.size >= mostBenches) throw conflict('Too many benches are open.', 'Close one first.');
     const subject = await this.links.subject(linkId);
     const means = await meansOfLink(this.db, this.secrets, subject);
@@ -53,18 +69,48 @@ export class Benches {
       },
     };
     const end = new AbortController();
-    const session = await new Promise<UaSession | null>((resolve) => {
-      void walkLink(subject, means, log, end.signal, async (opened) => {
-        resolve(opened);
-        await aborted(end.signal);
-      }).finally(() => resolve(null));
+    signal.addEventListener('abort', () => end.abort(), { once: true });
+    signal.throwIfAborted();
+    const wish = {
+      holder: `the bench of ${owner} on ${subject.link.name}`,
+      byPerson: true,
+      signal: end.signal,
+      patienceMs: waitsForMachineMs,
+    };
+    const session = await new Promise<UaSession | null>((resolve, reject) => {
+      this.locks
+        .take(subject.serverMachine.id, wish, (lost) =>
+          walkLink(subject, means, log, AbortSignal.any([end.signal, lost]), async (opened) => {
+            resolve(opened);
+            await aborted(AbortSignal.any([end.signal, lost]));
+          }),
+        )
+        .then(() => resolve(null), reject)
+        // A walk that ended for another reason, a lock that was lost among them, leaves no bench behind.
+        .finally(() => end.abort());
     });
     if (!session) throw conflict(refusal(subject, facts), 'Check the link, and mend what the check finds.');
-    const bench: OpenBench = { id: randomUUID(), owner, session, end, lastUsed: Date.now() };
+    const bench: OpenBench = {
+      id: randomUUID(),
+      owner,
+      session,
+      end,
+      lastUsed: Date.now(),
+      streams: 0,
+      leaving: setTimeout(() => end.abort(), unusedMs).unref(),
+      isUsed: false,
+    };
     this.open.set(bench.id, bench);
-    await this.db.transaction((tx) =>
-      appendAudit(tx, { actor: owner, action: 'bench opened', subject: linkId, details: {} }),
-    );
+    end.signal.addEventListener('abort', () => this.open.delete(bench.id), { once: true });
+    try {
+      await this.db.transaction((tx) =>
+        appendAudit(tx, { actor: owner, action: 'bench opened', subject: linkId, details: {} }),
+      );
+    } catch (error) {
+      // Nobody learns of a bench whose opening could not be written down: it must not hold its machine.
+      this.close(bench.id, owner);
+      throw error;
+    }
     return { benchId: bench.id, linkId, linkName: subject.link.name, ...shown(subject, facts) };
   }
 
@@ -92,6 +138,7 @@ export class Benches {
     nodeIds: readonly string[],
     hear: (value: BenchValue) => void,
   ): Promise<() => void> {
+    if (nodeIds.length === 0) return () => undefined;
     if (nodeIds.length > mostWatched)
       throw conflict(`At most ${mostWatched} nodes can be watched at once.`, 'Watch fewer.');
     const watching = await this.using(benchId, owner, (session) =>
@@ -109,21 +156,33 @@ export class Benches {
     return () => void watching[0]?.stop();
   }
 
+  /** Its page is there until the returned function is called; a bench whose page stays away is closed, so that its machine is free. */
+  attend(benchId: string, owner: string): () => void {
+    const bench = this.find(benchId, owner);
+    bench.streams += 1;
+    if (bench.leaving) clearTimeout(bench.leaving);
+    return () => {
+      bench.streams -= 1;
+      if (bench.streams > 0) return;
+      bench.leaving = setTimeout(() => bench.end.abort(), pageAwayMs).unref();
+    };
+  }
+
   close(benchId: string, owner: string): void {
     this.find(benchId, owner).end.abort();
-    this.open.delete(benchId);
   }
 
   closeAll(): void {
     clearInterval(this.sweeper);
     for (const bench of this.open.values()) bench.end.abort();
-    this.open.clear();
   }
 
   private find(benchId: string, owner: string): OpenBench {
     const bench = this.open.get(benchId);
     if (!bench || bench.owner !== owner) throw notFound('open bench', benchId);
     bench.lastUsed = Date.now();
+    if (!bench.isUsed && bench.leaving) clearTimeout(bench.leaving);
+    bench.isUsed = true;
     return bench;
   }
 
@@ -144,11 +203,7 @@ export class Benches {
   }
 
   private sweep(): void {
-    for (const bench of this.open.values()) {
-      if (Date.now() - bench.lastUsed < idleMs) continue;
-      bench.end.abort();
-      this.open.delete(bench.id);
-    }
+    for (const bench of this.open.values()) if (Date.now() - bench.lastUsed >= idleMs) bench.end.abort();
   }
 }
 

@@ -4,6 +4,7 @@ import type { NodePgDatabase } from 'drizzle-orm/node-postgres';
 import { migrate } from 'drizzle-orm/node-postgres/migrator';
 import pg from 'pg';
 import type { Logger } from 'pino';
+import { isDatabaseAway } from './faults.js';
 import * as schema from './schema.js';
 
 export type Database = NodePgDatabase<typeof schema>;
@@ -18,14 +19,49 @@ export interface OpenDatabase {
 
 const migrationsFolder = fileURLToPath(new URL('../../drizzle', import.meta.url));
 
+/** A connection of the pool is waited for so long; a database that is not there refuses at once. */
+const longestWaitMs = 10_000;
+/** A database that does not answer for so long is taken to be away. */
+const longestQueryMs = 30_000;
+
 /** Connects and brings the schema up to date. */
 export async function openDatabase(url: string, logger: Logger): Promise<OpenDatabase> {
-  const pool = new pg.Pool({ connectionString: url, max: 16, connectionTimeoutMillis: 3000, keepAlive: true });
-  pool.on('error', (error) => logger.warn({ reason: error.message }, 'a database connection broke'));
-  const db = drizzle(pool, { schema });
-  await migrate(db, { migrationsFolder });
+  const opened = connectDatabase(url, logger, 16);
+  await oneAtATime(url, () => migrate(opened.db, { migrationsFolder }));
+  return opened;
+}
+
+const startLock = 4_840_002;
+
+/** Tables are made and changed by one process at a time, however many start on the same database at once. */
+export async function oneAtATime<Result>(url: string, run: () => Promise<Result>): Promise<Result> {
+  const client = new pg.Client({ connectionString: url, connectionTimeoutMillis: longestWaitMs });
+  client.on('error', () => undefined);
+  await client.connect();
+  try {
+    await client.query('select pg_advisory_lock($1)', [startLock]);
+    return await run();
+  } finally {
+    // The lock falls with its connection.
+    await client.end().catch(() => undefined);
+  }
+}
+
+/** Connects to a database whose schema is up to date, with at most so many connections. */
+export function connectDatabase(url: string, logger: Logger, most: number): OpenDatabase {
+  const pool = new pg.Pool({
+    connectionString: url,
+    max: most,
+    connectionTimeoutMillis: longestWaitMs,
+    query_timeout: longestQueryMs,
+    keepAlive: true,
+  });
+  const broke = (error: Error): void => logger.warn({ reason: error.message }, 'a database connection broke');
+  pool.on('error', broke);
+  // A connection that breaks while a transaction holds it tells so itself, and its query fails: without a listener the process would end.
+  pool.on('connect', (client) => client.on('error', broke));
   return {
-    db,
+    db: Object.assign(drizzle(pool, { schema }), { transaction: transactionOn(pool) }),
     isUp: () =>
       pool.query('select 1').then(
         () => true,
@@ -35,16 +71,27 @@ export async function openDatabase(url: string, logger: Logger): Promise<OpenDat
   };
 }
 
-/** True for errors that mean that the database can't be had now, and may come back. */
-export function isDatabaseAway(error: unknown): boolean {
-  for (let current: unknown = error; current instanceof Error; current = current.cause) {
-    const code = 'code' in current ? String(current.code) : '';
-    if (/^(ECONNREFUSED|ECONNRESET|EPIPE|57P0[1-3]|08\w{3})$/.test(code)) return true;
-    if (/connection terminated|timeout exceeded when trying to connect|Connection ended/i.test(current.message))
-      return true;
-  }
-  return false;
-}
+/**
+ * A transaction on a connection of its own, which goes back to the pool whatever happens. Drizzle’s own keeps the
+ * connection for ever where `begin` itself fails, as it does when the database goes away: after a few such moments
+ * the pool is empty, and the server never recovers. A connection that broke is not used again.
+ */
+const transactionOn =
+  (pool: pg.Pool): Database['transaction'] =>
+  async (run, config) => {
+    const client = await pool.connect();
+    let isBroken = true;
+    try {
+      const result = await drizzle(client, { schema }).transaction(run, config);
+      isBroken = false;
+      return result;
+    } catch (error) {
+      isBroken = isDatabaseAway(error);
+      throw error;
+    } finally {
+      client.release(isBroken);
+    }
+  };
 
 /** Tries again while the database is away, for at most `patienceMs`. */
 export async function persist<Result>(patienceMs: number, run: () => Promise<Result>): Promise<Result> {

@@ -18,6 +18,8 @@ import type {
   LinkIdentity,
   LinkInPlant,
   NeededItem,
+  PasswordTarget,
+  Plant,
   RevocationReason,
   SecurityFloor,
   SecurityMode,
@@ -25,10 +27,22 @@ import type {
   TrustChange,
   WaivableStep,
 } from '@loyal-hinge/core';
-import type { CheckState, HingeEvent, OrderLineState, Role, WorkOrderState } from '@loyal-hinge/contract';
+import type {
+  CheckState,
+  GiveWaiver,
+  HingeEvent,
+  OrderLineState,
+  ProposalKind,
+  ProposalState,
+  Role,
+  WorkOrderState,
+} from '@loyal-hinge/contract';
 
 /** Everything of a link that a check is judged by; the plant’s other machines only serve hints. */
 export type CheckedSubject = Omit<LinkInPlant, 'machines'>;
+
+/** A password’s target, or the application whose key it is. */
+export type SecretTarget = PasswordTarget | { readonly applicationUri: string };
 
 /** The lists of an application by thumbprints and ids of CRLs. */
 export interface ListedIds {
@@ -93,7 +107,15 @@ export const links = pgTable('links', {
 });
 
 /** Keys, passwords and tokens, sealed with AES-256-GCM; the key is never in the database. */
-export const secrets = pgTable('secrets', { name: text('name').primaryKey(), sealed: text('sealed').notNull() });
+export const secrets = pgTable('secrets', {
+  name: text('name').primaryKey(),
+  sealed: text('sealed').notNull(),
+  /** The one target that it may be used for, bound to the sealed bytes; null: it is bound to its name alone. */
+  target: jsonb('target').$type<SecretTarget>(),
+  /** The newest target that its owner was given instead, and everybody who gave it one since; null and nobody: it has the same. */
+  movedTo: jsonb('moved_to').$type<SecretTarget>(),
+  movedBy: text('moved_by').array().notNull().default([]),
+});
 
 /** Certificates that were seen or given, by thumbprint; DER in Base64. */
 export const certificates = pgTable('certificates', {
@@ -256,6 +278,8 @@ export const issued = pgTable(
     applicationId: text('application_id'),
     issuedAt: instant('issued_at'),
     revokedAt: instant('revoked_at'),
+    /** The line of a work order that it was signed for: gone on with, the line takes it instead of another one. */
+    forLine: text('for_line'),
     reason: text('reason').$type<RevocationReason>(),
   },
   (table) => [primaryKey({ columns: [table.authority, table.serialNumber] })],
@@ -301,6 +325,8 @@ export const workOrders = pgTable('work_orders', {
   proposedAt: now('proposed_at'),
   decidedBy: text('decided_by'),
   decidedAt: instant('decided_at'),
+  /** The server process that carries it out. */
+  serverId: text('server_id'),
 });
 
 /** One change of a work order. A line is claimed before it is carried out, so that it never runs twice. */
@@ -318,11 +344,39 @@ export const orderLines = pgTable(
     /** What came of it, in words. */
     says: text('says'),
     restarted: boolean('restarted').notNull().default(false),
+    /** False where all was so already: there is nothing to undo then. */
+    wrote: boolean('wrote').notNull().default(true),
     by: text('by'),
     at: instant('at'),
+    /** The server process that claimed it. */
+    serverId: text('server_id'),
     provedAt: instant('proved_at'),
   },
   (table) => [primaryKey({ columns: [table.orderId, table.position] })],
+);
+
+/** What a proposal would do when a second person accepts it. */
+export type ProposalBody =
+  | { readonly kind: 'plant'; readonly plant: Plant }
+  | { readonly kind: 'waiver'; readonly wish: GiveWaiver }
+  | { readonly kind: 'settings'; readonly approvedByAnother: boolean };
+
+/** What waits for a second person beside the work orders. */
+export const proposals = pgTable(
+  'proposals',
+  {
+    id: text('id').primaryKey(),
+    kind: text('kind').$type<ProposalKind>().notNull(),
+    title: text('title').notNull(),
+    says: text('says').array().notNull(),
+    body: jsonb('body').$type<ProposalBody>().notNull(),
+    state: text('state').$type<ProposalState>().notNull().default('waiting'),
+    proposedBy: text('proposed_by').notNull(),
+    proposedAt: now('proposed_at'),
+    decidedBy: text('decided_by'),
+    decidedAt: instant('decided_at'),
+  },
+  (table) => [index('proposals_by_time').on(table.proposedAt)],
 );
 
 export const checks = pgTable(
@@ -339,6 +393,8 @@ export const checks = pgTable(
     found: text('found').$type<LinkAssessment['state']>(),
     /** The link and its ends as they were when the check began: what was found is judged by them, not by later settings. */
     subject: jsonb('subject').$type<CheckedSubject>(),
+    /** The server process that runs it. */
+    serverId: text('server_id'),
   },
   (table) => [index('checks_by_link').on(table.linkId, table.askedAt), index('checks_by_state').on(table.state)],
 );
@@ -377,6 +433,28 @@ export const people = pgTable('people', {
   name: text('name').primaryKey(),
   role: text('role').$type<Role>().notNull(),
   passwordHash: text('password_hash').notNull(),
+});
+
+/** The server processes that run on these data now. */
+export const serverProcesses = pgTable('server_processes', {
+  id: text('id').primaryKey(),
+  host: text('host').notNull(),
+  pid: integer('pid').notNull(),
+  /** When the process began, as its computer counts: tells it from a later one of the same number. */
+  began: text('began').notNull(),
+  seenAt: now('seen_at'),
+});
+
+/** Machines that are dialled now, each by one at a time. A lock falls with the process that holds it. */
+export const machineLocks = pgTable('machine_locks', {
+  machineId: text('machine_id').primaryKey(),
+  serverId: text('server_id')
+    .notNull()
+    .references(() => serverProcesses.id, { onDelete: 'cascade' }),
+  holder: text('holder').notNull(),
+  /** Held for as long as a person likes; everything else is over soon. */
+  byPerson: boolean('by_person').notNull().default(false),
+  since: now('since'),
 });
 
 /** Sessions of people; the cookie’s value is kept only as a hash. */

@@ -23,6 +23,15 @@ describe('sealing', () => {
     expect(() => new Sealing(randomBytes(32)).open('a', sealed)).toThrow();
   });
 
+  it('refuses a secret for another target, and takes the same one whatever the order of its fields', () => {
+    const target = { applicationUri: 'urn:a', endpointUrl: 'opc.tcp://a:1', pinnedAddress: null, userName: 'u' };
+    const sealed = sealing.seal('a', 'secret', target);
+    const turned = Object.fromEntries(Object.entries(target).reverse()) as typeof target;
+    expect(sealing.open('a', sealed, turned)).toBe('secret');
+    expect(() => sealing.open('a', sealed, { ...target, pinnedAddress: '10.0.0.66' })).toThrow();
+    expect(() => sealing.open('a', sealed)).toThrow();
+  });
+
   it('wants a key of 32 bytes', () => {
     expect(() => new Sealing(randomBytes(16))).toThrow(/32 bytes/);
   });

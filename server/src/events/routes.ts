@@ -1,43 +1,59 @@
-import type { Response, Router } from 'express';
+import type { Request, Router } from 'express';
 import { admit } from '../http/serve.js';
 import type { FindActor } from '../http/serve.js';
 import type { EventLog, NumberedEvent } from './event-log.js';
+import { EventStream } from './stream.js';
 
-const heartbeatMs = 15_000;
-
-/** GET /api/events: server-sent events (WHATWG HTML §9.2), resumed after `Last-Event-ID`. */
+/** GET /api/events: server-sent events (WHATWG HTML §9.2), resumed after `Last-Event-ID`, each event once and in order. */
 export function eventRoutes(router: Router, log: EventLog, findActor: FindActor): void {
   router.get('/api/events', async (request, response) => {
     await admit(request, findActor, 'viewer', 'get');
-    const asked = Number(request.get('last-event-id') ?? request.query['after'] ?? Number.NaN);
-    let sent = Number.isSafeInteger(asked) && asked >= 0 ? asked : await log.newestId();
-    const waiting: NumberedEvent[] = [];
-    let live = false;
-    const stop = log.listen((event) => {
-      if (!live) waiting.push(event);
-      else if (event.id > sent) sent = send(response, event);
+    const asked = askedFor(request);
+    const resumes = asked !== null && (await log.reachesBackTo(asked));
+    let sent = resumes ? asked : await log.newestId();
+    /** Whether it has all that was told, and takes what is told next at once; otherwise it reads on by itself. */
+    let isLive = false;
+    let isBehind = false;
+    const stop = log.listen((events) => {
+      if (!isLive) isBehind = true;
+      else if (send(events)) void catchUp();
     });
-    request.on('close', stop);
-    openStream(response);
-    response.write(`id: ${sent}\nevent: hello\ndata: {}\n\n`);
-    for (const event of await log.after(sent)) sent = send(response, event);
-    for (const event of waiting) if (event.id > sent) sent = send(response, event);
-    live = true;
+    const stream = EventStream.open(response, async () => (await findActor(request)) !== null);
+    stream.whenEnded(stop);
+    /** Sends until the reader must first take in what it was sent: true then. */
+    const send = (events: readonly NumberedEvent[]): boolean => {
+      for (const { id, written } of events) {
+        if (id <= sent) continue;
+        if (stream.isFull) return true;
+        stream.write(written);
+        sent = id;
+      }
+      return stream.isFull;
+    };
+    const catchUp = async (): Promise<void> => {
+      isLive = false;
+      try {
+        for (let isMore = true; isMore && stream.isOpen; isMore ||= isBehind) {
+          await stream.drained();
+          isBehind = false;
+          const page = await log.after(sent);
+          send(page);
+          isMore = page.length > 0;
+        }
+        isLive = true;
+      } catch {
+        // The database is away: the reader comes again, and goes on where it stopped.
+        response.destroy();
+      }
+    };
+    // Who asks for a number that is not kept any more, or was never given, is told to look at everything anew.
+    const hello = asked !== null && !resumes ? '{"missed":true}' : '{}';
+    stream.write(`id: ${sent}\nevent: hello\ndata: ${hello}\n\n`);
+    await catchUp();
   });
 }
 
-/** Begins a stream that is kept open by a comment now and then. */
-export function openStream(response: Response): void {
-  response.writeHead(200, {
-    'content-type': 'text/event-stream',
-    'cache-control': 'no-store',
-    'x-accel-buffering': 'no',
-  });
-  const timer = setInterval(() => response.write(': still here\n\n'), heartbeatMs);
-  response.on('close', () => clearInterval(timer));
-}
-
-function send(response: Response, { id, body }: NumberedEvent): number {
-  response.write(`id: ${id}\ndata: ${JSON.stringify(body)}\n\n`);
-  return id;
+function askedFor(request: Request): number | null {
+  const asked = Number(request.get('last-event-id') ?? request.query['after'] ?? Number.NaN);
+  return Number.isSafeInteger(asked) && asked >= 0 ? asked : null;
 }

@@ -10,9 +10,9 @@ import helmet from 'helmet';
 import type { Logger } from 'pino';
 import { pinoHttp } from 'pino-http';
 import type { Health } from '@loyal-hinge/contract';
-import { isDatabaseAway } from '../database/database.js';
+import { isDatabaseAway, isDiskFull, isUnfitForDatabase } from '../database/faults.js';
 import { openApiDocument, openApiPage, openApiStyle } from './openapi.js';
-import { ProblemError, databaseAway, notFound, notJson, tooLarge, unexpected } from './problems.js';
+import { ProblemError, databaseAway, diskFull, invalid, notFound, notJson, tooLarge, unexpected } from './problems.js';
 
 export interface AppParts {
   readonly logger: Logger;
@@ -39,10 +39,14 @@ export async function makeApp({ logger, webFolder, health, routes }: AppParts): 
     }),
   );
   app.use(compression({ filter: (request, response) => !isStream(response) && compression.filter(request, response) }));
-  app.use('/api/plant/document', express.json({ limit: importBodyBytes }));
-  app.use('/api/plant/machines.csv', express.json({ limit: importBodyBytes }));
-  for (const place of ['/api/trust/recognised-files', /^\/api\/trust\/holders\/[^/]+\/bundle$/])
-    app.use(place, express.json({ limit: importBodyBytes }));
+  // Taken as text: a worker reads them.
+  for (const place of [
+    '/api/plant/document',
+    '/api/plant/machines.csv',
+    '/api/trust/recognised-files',
+    /^\/api\/trust\/holders\/[^/]+\/bundle$/,
+  ])
+    app.use(place, express.text({ type: 'application/json', limit: importBodyBytes }));
   app.use('/api', express.json({ limit: usualBodyBytes }));
   app.use('/api', (_request, response, next) => {
     response.setHeader('cache-control', 'no-store');
@@ -139,18 +143,23 @@ const asProblem =
       next(error);
       return;
     }
-    const { problem } = problemOf(error);
+    const { problem, retryAfterSeconds } = problemOf(error);
     if (problem.status === 500) logger.error({ err: error, path: request.path }, 'a call failed');
-    if (problem.status === 503) response.setHeader('retry-after', '2');
+    const retryAfter = retryAfterSeconds ?? (problem.status === 503 ? 2 : null);
+    if (retryAfter !== null) response.setHeader('retry-after', String(retryAfter));
     response.status(problem.status).type('application/problem+json').send(JSON.stringify(problem));
   };
 
 function problemOf(error: unknown): ProblemError {
   if (error instanceof ProblemError) return error;
   if (isDatabaseAway(error)) return databaseAway();
+  if (isDiskFull(error)) return diskFull();
   const type = error instanceof Error && 'type' in error ? String(error.type) : '';
   if (type === 'entity.too.large') return tooLarge();
+  if (error instanceof Error && isUnfitForDatabase(error)) return invalid('A value is not one that can be kept.');
+  if (error instanceof URIError) return invalid('The address has an escape that stands for no character.');
   if (type === 'entity.parse.failed' || type === 'encoding.unsupported' || type === 'charset.unsupported')
     return notJson();
-  return unexpected();
+  const status = error instanceof Error && 'status' in error ? Number(error.status) : 500;
+  return status >= 400 && status < 500 ? invalid('The request is not well-formed.') : unexpected();
 }

@@ -1,4 +1,4 @@
-import { given, plantGiven } from '../testing/given.js';
+import { given, inPlant, plantGiven } from '../testing/given.js';
 import { until } from '../testing/until.js';
 
 const base = given('HINGE_TEST_URL');
@@ -132,8 +132,7 @@ describe('bad input', () => {
   });
 
   it('imports none of the machines of a file with one bad row', async () => {
-    const csv =
-      'id,zone,name,description,hostNames,addresses\nspare,hot-end,Spare,,,127.41.20.99\nworse,nowhere,Worse,,,\n';
+    const csv = `id,zone,name,description,hostNames,addresses\nspare,hot-end,Spare,,,${inPlant('20.99')}\nworse,nowhere,Worse,,,\n`;
     const answer = await send(engineer, 'POST', '/api/plant/machines.csv', { csv });
     expect(answer.body['faults']).toEqual([{ place: 'row 3, zone', says: 'There is no zone “nowhere”.' }]);
     const { body } = await call(engineer, 'GET', '/api/plant');
@@ -214,10 +213,13 @@ describe('checks', () => {
 describe('settings', () => {
   it('are the administrator’s to change, and faulty ones are named', async () => {
     const { body: before } = await call(engineer, 'GET', '/api/settings');
-    expect(before).toMatchObject({ declaredRanges: ['127.41.0.0/16'], nameServer: '127.41.0.53:5353' });
+    expect(before).toMatchObject({ declaredRanges: [plantGiven().range], nameServer: `${inPlant('0.53')}:5353` });
     expect(await send(engineer, 'PUT', '/api/settings', before)).toMatchObject({ status: 403 });
     const administrator = await signIn('administrator', given('HINGE_TEST_PASSWORD'));
-    expect(await send(administrator, 'PUT', '/api/settings', before)).toEqual({ status: 200, body: before });
+    expect(await send(administrator, 'PUT', '/api/settings', before)).toEqual({
+      status: 200,
+      body: { ...before, waitsAs: null },
+    });
     const faulty = await send(administrator, 'PUT', '/api/settings', { ...before, declaredRanges: ['10.0.0.0'] });
     expect(faulty.body['faults']).toEqual([
       { place: 'declaredRanges.0', says: 'This is no range such as 10.20.0.0/16.' },

@@ -2,14 +2,19 @@ import type { Problem } from '@loyal-hinge/contract';
 
 /** An error that a user can meet: it says what happened and what to do. */
 export class ProblemError extends Error {
-  constructor(readonly problem: Problem) {
+  constructor(
+    readonly problem: Problem,
+    /** After how many seconds it may be tried again; null: that is not known. */
+    readonly retryAfterSeconds: number | null = null,
+  ) {
     super(problem.detail);
   }
 }
 
 type Told = Omit<Problem, 'type'>;
 
-const make = (told: Told): ProblemError => new ProblemError({ type: `urn:loyal-hinge:problem:${told.code}`, ...told });
+const make = (told: Told, retryAfterSeconds: number | null = null): ProblemError =>
+  new ProblemError({ type: `urn:loyal-hinge:problem:${told.code}`, ...told }, retryAfterSeconds);
 
 export const notFound = (what: string, id: string): ProblemError =>
   make({
@@ -69,14 +74,18 @@ export const tokenMissing = (): ProblemError =>
     remedy: 'Load the page anew and try again.',
   });
 
-export const tooMany = (): ProblemError =>
-  make({
-    title: 'Too many attempts',
-    status: 429,
-    code: 'too-many-attempts',
-    detail: 'There were too many attempts to sign in from this place.',
-    remedy: 'Wait a few minutes.',
-  });
+/** @param seconds after which it may be tried again */
+export const tooMany = (seconds: number): ProblemError =>
+  make(
+    {
+      title: 'Too many attempts',
+      status: 429,
+      code: 'too-many-attempts',
+      detail: 'There were too many wrong attempts to sign in.',
+      remedy: `Try again in ${seconds < 90 ? `${seconds} seconds` : `${Math.ceil(seconds / 60)} minutes`}.`,
+    },
+    seconds,
+  );
 
 export const tooLarge = (): ProblemError =>
   make({
@@ -96,13 +105,41 @@ export const notJson = (): ProblemError =>
     remedy: 'Correct it and send it again. Nothing was changed.',
   });
 
+export const busy = (): ProblemError =>
+  make({
+    title: 'Too much at once',
+    status: 503,
+    code: 'busy',
+    detail: 'The server has more to compute than it can at the moment. What was asked for was not begun, or was ended.',
+    remedy: 'Wait a moment and try again.',
+  });
+
+export const tookTooLong = (): ProblemError =>
+  make({
+    title: 'It took too long',
+    status: 503,
+    code: 'took-too-long',
+    detail: 'The computation took longer than is allowed, and was ended.',
+    remedy: 'Ask for less at once; if it comes back, look into the server’s log.',
+  });
+
+export const diskFull = (): ProblemError =>
+  make({
+    title: 'The disk is full',
+    status: 507,
+    code: 'disk-full',
+    detail: 'The database’s disk is full, so nothing can be written. Nothing was changed. Reading goes on.',
+    remedy: 'Free some space on the disk; the server goes on by itself.',
+  });
+
 export const databaseAway = (): ProblemError =>
   make({
     title: 'The database is away',
     status: 503,
     code: 'database-away',
-    detail: 'The database can’t be reached at the moment. What was asked for was not accepted.',
-    remedy: 'Wait a moment and try again; the server connects again by itself.',
+    detail:
+      'The database can’t be reached at the moment. If something was to be changed, it is not certain whether it was.',
+    remedy: 'Wait a moment, look at how it stands now, and try again; the server connects again by itself.',
   });
 
 export const unexpected = (): ProblemError =>
@@ -110,6 +147,6 @@ export const unexpected = (): ProblemError =>
     title: 'Unexpected error',
     status: 500,
     code: 'unexpected',
-    detail: 'The server met an error that it did not expect. Nothing was changed.',
-    remedy: 'Try again; if it comes back, look into the server’s log.',
+    detail: 'The server met an error that it did not expect. It is not certain whether anything was changed.',
+    remedy: 'Look at how it stands now before you try again; if it comes back, look into the server’s log.',
   });

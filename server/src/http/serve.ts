@@ -1,8 +1,8 @@
 import type { Request, Response, Router } from 'express';
-import type { z } from 'zod';
 import { mayActAs, routes } from '@loyal-hinge/contract';
 import type { AnswerOf, BodyOf, Role, RouteName } from '@loyal-hinge/contract';
-import { invalid, mayNot, notSignedIn, tokenMissing } from './problems.js';
+import { mayNot, notFound, notSignedIn, tokenMissing } from './problems.js';
+import { parsed, refuseUnfit } from './parsed.js';
 
 /** Somebody who is signed in. */
 export interface Actor {
@@ -17,6 +17,16 @@ export interface Call<Name extends RouteName> {
   readonly body: BodyOf<Name>;
   readonly request: Request;
   readonly response: Response;
+  /** Aborts when the one who asked has gone. */
+  readonly signal: AbortSignal;
+}
+
+/** A call whose body is large: taken as text. */
+export interface LargeCall {
+  readonly text: string;
+  readonly params: Readonly<Record<string, string>>;
+  /** Aborts when the one who asked has gone. */
+  readonly signal: AbortSignal;
 }
 
 /** `actor` is there on every route that names a role. */
@@ -35,25 +45,93 @@ export function serve<Name extends RouteName>(
   name: Name,
   handler: Handler<Name>,
 ): void {
+  answering(router, findActor, name, async (call, actor) => send(call.response, name, await handler(call, actor)));
+}
+
+/** Serves a call whose answer is large: a worker puts it together, and it goes out as the text that the worker made. */
+export function serveText<Name extends RouteName>(
+  router: Router,
+  findActor: FindActor,
+  name: Name,
+  handler: (call: Call<Name>, actor: Actor) => Promise<AnswerText<Name>>,
+): void {
+  answering(router, findActor, name, async (call, actor) => {
+    const { json } = await handler(call, actor);
+    call.response.type('application/json').send(json);
+  });
+}
+
+function answering<Name extends RouteName>(
+  router: Router,
+  findActor: FindActor,
+  name: Name,
+  answer: (call: Call<Name>, actor: Actor) => Promise<void>,
+): void {
   const route = routes[name];
   router[route.method](route.path, async (request, response) => {
     const actor = route.role === null ? nobody : await admit(request, findActor, route.role, route.method);
+    refuseUnfit(request.params, 'the address');
+    refuseUnfit(request.query, 'the query');
     const query = 'query' in route ? parsed(route.query, request.query, 'the query') : {};
     const body = 'body' in route ? parsed(route.body, request.body ?? {}, 'the body') : undefined;
-    const answer = await handler(
+    await answer(
       {
         params: request.params as Record<string, string>,
         query: query as Record<string, string | undefined>,
         body: body as BodyOf<Name>,
         request,
         response,
+        signal: whileAsked(response),
       },
       actor,
     );
-    if (response.headersSent) return;
-    if (typeof answer === 'string') response.send(answer);
-    else response.json(route.answer.parse(answer));
   });
+}
+
+/** Serves a call whose body is large: it is taken as text, and read by a worker. */
+export function serveLarge<Name extends RouteName>(
+  router: Router,
+  findActor: FindActor,
+  name: Name,
+  handler: (call: LargeCall, actor: Actor) => Promise<AnswerOf<Name>>,
+): void {
+  const route = routes[name];
+  router[route.method](route.path, async (request, response) => {
+    const actor = await admit(request, findActor, route.role ?? 'viewer', route.method);
+    const text = typeof request.body === 'string' ? request.body : '';
+    refuseUnfit(request.params, 'the address');
+    const params = request.params as Record<string, string>;
+    send(response, name, await handler({ text, params, signal: whileAsked(response) }, actor));
+  });
+}
+
+/** An answer as the text that goes out, which fits the contract. */
+export interface AnswerText<Name extends RouteName> {
+  readonly route: Name;
+  readonly json: string;
+}
+
+export const answerText = <Name extends RouteName>(route: Name, answer: AnswerOf<Name>): AnswerText<Name> => ({
+  route,
+  json: JSON.stringify(routes[route].answer.parse(answer)),
+});
+
+function send<Name extends RouteName>(response: Response, name: Name, answer: AnswerOf<Name>): void {
+  if (response.headersSent) return;
+  if (typeof answer === 'string') response.send(answer);
+  else response.json(routes[name].answer.parse(answer));
+}
+
+/** Aborts when the connection closes before it was answered. */
+function whileAsked(response: Response): AbortSignal {
+  const controller = new AbortController();
+  const leave = (): void => {
+    if (!response.writableFinished) controller.abort(new Error('nobody waits for the answer any more'));
+  };
+  // While it was looked up who asks, they may have gone already.
+  if (response.closed) leave();
+  else response.once('close', leave);
+  return controller.signal;
 }
 
 /** Who may make this call; anything that changes something must carry the sign-in's token. */
@@ -65,17 +143,10 @@ export async function admit(request: Request, findActor: FindActor, needed: Role
   return actor;
 }
 
-function parsed(schema: z.ZodType, value: unknown, where: string): unknown {
-  const read = schema.safeParse(value);
-  if (read.success) return read.data;
-  const faults = read.error.issues
-    .slice(0, 50)
-    .map((issue) => ({ place: issue.path.map(String).join('.') || where, says: issue.message }));
-  const [first] = faults;
-  const detail = !first
-    ? `${where} is not valid.`
-    : first.place === where
-      ? first.says
-      : `${first.place}: ${first.says}`;
-  throw invalid(detail, faults);
+/** A whole number in the address; anything else names nothing that there is. */
+export function numberIn(params: Readonly<Record<string, string>>, name: string, what: string): number {
+  const text = params[name] ?? '';
+  const number = Number(text);
+  if (!/^\d{1,9}$/.test(text)) throw notFound(what, text);
+  return number;
 }

@@ -12,8 +12,17 @@ import { keepCertificate, noteShown, wayOf } from '../trust/store.js';
 import type { CheckLog, CheckMeans, ServerLists } from './check/means.js';
 import { walkLink } from './check/walk-link.js';
 import { meansOfLink, serverCertificateIn } from './means-of-link.js';
-import { addFacts, factsOfCheck, findCheck, interruptedChecks, keepAssessment, moveCheck } from './store.js';
-import type { Turns } from './turns.js';
+import type { MachineLocks } from '../processes/machine-locks.js';
+import type { ServerProcess } from '../processes/server-process.js';
+import {
+  addFacts,
+  beginCheck,
+  factsOfCheck,
+  failInterruptedChecks,
+  findCheck,
+  keepAssessment,
+  moveCheck,
+} from './store.js';
 
 /** How long a check keeps trying to write what it saw while the database is away. */
 const patienceMs = 5 * 60_000;
@@ -23,6 +32,7 @@ const longestCheckMs = 90_000;
 /** Carries checks out, one at a time per server’s machine, and writes down what they see. */
 export class CheckRunner {
   private readonly running = new Map<string, AbortController>();
+  private readonly stopping = new AbortController();
   /** Checks that were handed over and wait for their machine, or run. */
   private readonly taken = new Set<string>();
 
@@ -31,8 +41,9 @@ export class CheckRunner {
     private readonly secrets: SecretStore,
     private readonly events: EventLog,
     private readonly logger: Logger,
+    private readonly server: Pick<ServerProcess, 'id'>,
     /** One connection at a time per machine, whoever dials it. */
-    private readonly turns: Turns,
+    private readonly locks: Pick<MachineLocks, 'take'>,
     private readonly readServerLists: (serverId: string, signal: AbortSignal) => Promise<ServerLists>,
   ) {}
 
@@ -54,12 +65,19 @@ export class CheckRunner {
   private async runOnce(checkId: string): Promise<void> {
     const asked = await persist(patienceMs, () => findCheck(this.db, checkId));
     if (asked?.state !== 'queued') return;
-    const subject = linkInPlant(await persist(patienceMs, () => readPlant(this.db)), asked.linkId);
+    const plant = await persist(patienceMs, () => readPlant(this.db, [asked.linkId]));
+    const subject = linkInPlant(plant, asked.linkId);
     if (isPlantFault(subject)) {
       await this.end(checkId, asked.linkId, ['queued'], { state: 'failed', reason: subject.says });
       return;
     }
-    await this.turns.take(subject.serverMachine.id, () => this.carryOut(asked, subject));
+    const waits = (waitsFor: string): void => void this.tellWaiting(asked, waitsFor);
+    const wish = { holder: `the check of ${subject.link.name}`, signal: this.stopping.signal, waits };
+    await this.locks.take(subject.serverMachine.id, wish, (lost) => this.carryOut(asked, subject, lost));
+  }
+
+  private async tellWaiting({ id: checkId, linkId }: Check, waitsFor: string): Promise<void> {
+    await this.events.tell({ kind: 'check-waits', checkId, linkId, waitsFor }).catch(() => undefined);
   }
 
   /** Stops a running check; false where it does not run here. */
@@ -70,17 +88,19 @@ export class CheckRunner {
   }
 
   cancelAll(): void {
+    this.stopping.abort(new Error('the server stops.'));
     for (const controller of this.running.values()) controller.abort(new Error('the server stops.'));
   }
 
-  /** After a stop in the middle: what was running can’t be taken up again, since its connections are gone. */
+  /**
+   * What was running in a process that is gone can’t be taken up again, since its connections are gone; nor what this
+   * one gave up while the database was away for longer than its patience.
+   */
   async failInterrupted(): Promise<void> {
-    for (const check of await interruptedChecks(this.db)) {
-      await this.end(check.id, check.linkId, ['running'], {
-        state: 'failed',
-        reason: 'The server was stopped in the middle of the check. Ask for it again.',
-      });
-    }
+    const reason = 'The server was stopped in the middle of the check. Ask for it again.';
+    const here = { serverId: this.server.id, isAtWork: (id: string) => this.taken.has(id) };
+    for (const { id: checkId, linkId } of await failInterruptedChecks(this.db, here, reason))
+      await this.events.tell({ kind: 'check-ended', checkId, linkId, state: 'failed', found: null });
   }
 
   private async meansOf(subject: LinkInPlant): Promise<CheckMeans> {
@@ -91,18 +111,16 @@ export class CheckRunner {
       : means;
   }
 
-  private async carryOut(asked: Check, subject: LinkInPlant): Promise<void> {
+  private async carryOut(asked: Check, subject: LinkInPlant, lost: AbortSignal): Promise<void> {
     const begun = await persist(patienceMs, () =>
-      moveCheck(this.db, asked.id, ['queued'], {
-        state: 'running',
-        begunAt: new Date().toISOString(),
-        subject: checkedSubject(subject),
-      }),
+      beginCheck(this.db, asked.id, this.server.id, checkedSubject(subject)),
     );
     if (!begun) return;
     const controller = new AbortController();
     this.running.set(asked.id, controller);
     const timer = setTimeout(() => controller.abort(new Error('it took too long.')), longestCheckMs);
+    const lose = (): void => controller.abort(lost.reason);
+    lost.addEventListener('abort', lose, { once: true });
     const log = new WrittenLog(this.db, this.events, asked, subject);
     try {
       const means = await persist(patienceMs, () => this.meansOf(subject));
@@ -120,6 +138,7 @@ export class CheckRunner {
       }).catch(() => undefined);
     } finally {
       clearTimeout(timer);
+      lost.removeEventListener('abort', lose);
       this.running.delete(asked.id);
     }
   }

@@ -1,13 +1,15 @@
 import type { CertificateSummary, Fact, LinkInPlant } from '@loyal-hinge/core';
 import type { Queryable } from '../database/database.js';
-import { keyOf, passwordOf } from '../database/sealing.js';
+import { keyOf } from '../database/sealing.js';
 import type { SecretStore } from '../database/sealing.js';
 import { readSetting } from '../plant/store.js';
-import { trustListOf } from '../trust/lists-store.js';
+import { knownListsOf, trustListOf } from '../trust/lists-store.js';
+import { lastChangeOf, newestChangeOf } from '../orders/store.js';
 import { clientCertificateOf } from '../trust/store.js';
 import { waiversInForce } from '../trust/waiver-store.js';
 import { usualLimits } from './check/means.js';
-import type { CheckMeans } from './check/means.js';
+import type { CheckMeans, ServerLists } from './check/means.js';
+import { passwordFor } from './kept-passwords.js';
 import { assessmentOf, factsOfCheck } from './store.js';
 
 /** Gathers what a check of this link needs; secrets are opened here and stay in memory. The server’s own lists are the caller’s to add. */
@@ -19,23 +21,28 @@ export async function meansOfLink(db: Queryable, secrets: SecretStore, subject: 
     near,
     crlsDemanded,
     certificate,
-    privateKeyPem,
+    key,
     clientTrust,
-    password,
-    earlierCertificate,
+    kept,
+    earlier,
     waivers,
+    knownServerLists,
+    made,
   ] = await Promise.all([
     readSetting(db, 'nameServer'),
     readSetting(db, 'declaredRanges'),
     readSetting(db, 'dialFromClientAddress'),
     readSetting(db, 'crlsDemanded'),
     clientCertificateOf(db, client.id),
-    secrets.find(db, keyOf(client.id)),
+    secrets.findFor(db, keyOf(client.id), { applicationUri: client.applicationUri }),
     trustListOf(db, client.id),
-    secrets.find(db, passwordOf(link.id)),
-    earlierServerCertificate(db, link.id),
+    passwordFor(db, secrets, subject),
+    earlierFacts(db, link.id),
     waiversInForce(db),
+    listsAsTheyAre(db, server.id),
+    newestChangeOf(db, server.id),
   ]);
+  const privateKeyPem = key && 'secret' in key ? key.secret : null;
   return {
     nameServer: typeof nameServer === 'string' ? nameServer : null,
     declaredRanges: Array.isArray(ranges) ? ranges.map(String) : [],
@@ -45,17 +52,41 @@ export async function meansOfLink(db: Queryable, secrets: SecretStore, subject: 
     clientTrust,
     crlsDemanded: crlsDemanded === true,
     waivers: { client: waivers.get(client.id) ?? [], server: waivers.get(server.id) ?? [] },
-    password,
-    earlierCertificate,
+    ...kept,
+    earlierCertificate: serverCertificateIn(earlier),
+    earlierTypes: typesIn(earlier),
+    knownServerLists,
+    changeMade: made && !openedAfter(earlier, made.since) ? made : null,
     readServerLists: null,
     limits: usualLimits,
   };
 }
 
-async function earlierServerCertificate(db: Queryable, linkId: string): Promise<CertificateSummary | null> {
-  const kept = await assessmentOf(db, linkId);
-  return kept ? serverCertificateIn(await factsOfCheck(db, kept.checkId)) : null;
+/** What is known of the server’s lists; nothing where they were changed after they were last read. */
+async function listsAsTheyAre(db: Queryable, serverId: string): Promise<ServerLists | null> {
+  const [lists, changedAt] = await Promise.all([knownListsOf(db, serverId), lastChangeOf(db, serverId)]);
+  return lists && changedAt !== null && changedAt > lists.readAt ? null : lists;
 }
+
+/** Whether a check saw the channel open after a moment. */
+const openedAfter = (facts: readonly Fact[], since: string): boolean =>
+  facts.some((fact) => fact.kind === 'channel' && fact.outcome === 'open' && Date.parse(fact.at) > Date.parse(since));
+
+async function earlierFacts(db: Queryable, linkId: string): Promise<readonly Fact[]> {
+  const kept = await assessmentOf(db, linkId);
+  return kept ? factsOfCheck(db, kept.checkId) : [];
+}
+
+/** The data types of items as they were read, or as the check before had them where they were not. */
+const typesIn = (facts: readonly Fact[]): ReadonlyMap<string, string> =>
+  new Map(
+    facts.flatMap((fact) => {
+      if (fact.kind === 'earlier-item-type') return [[fact.path, fact.dataType] as const];
+      return fact.kind === 'item-read' && fact.code === 'Good' && fact.dataType !== null
+        ? [[fact.path, fact.dataType] as const]
+        : [];
+    }),
+  );
 
 /** The server’s certificate as the endpoints show it. */
 export function serverCertificateIn(facts: readonly Fact[]): CertificateSummary | null {

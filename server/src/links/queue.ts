@@ -1,5 +1,6 @@
 import PgBoss from 'pg-boss';
 import type { Logger } from 'pino';
+import { oneAtATime } from '../database/database.js';
 
 const queueName = 'checks';
 const workers = 8;
@@ -10,7 +11,10 @@ export class CheckQueue {
   private readonly boss: PgBoss;
   private broken = false;
 
-  constructor(databaseUrl: string, logger: Logger) {
+  constructor(
+    private readonly databaseUrl: string,
+    logger: Logger,
+  ) {
     this.boss = new PgBoss({ connectionString: databaseUrl, max: 6 });
     this.boss.on('error', (error) => {
       this.broken = true;
@@ -19,8 +23,10 @@ export class CheckQueue {
   }
 
   async start(run: (checkId: string) => Promise<void>): Promise<void> {
-    await this.boss.start();
-    await this.boss.createQueue(queueName);
+    await oneAtATime(this.databaseUrl, async () => {
+      await this.boss.start();
+      await this.boss.createQueue(queueName);
+    });
     for (let worker = 0; worker < workers; worker += 1) {
       await this.boss.work<{ checkId: string }>(
         queueName,

@@ -3,7 +3,7 @@ import { judgeEndpointUrl } from '@loyal-hinge/core';
 import type { CertificateView } from '@loyal-hinge/contract';
 import type { Database } from '../database/database.js';
 import { notFound } from '../http/problems.js';
-import { serve } from '../http/serve.js';
+import { serve, serveText } from '../http/serve.js';
 import type { FindActor } from '../http/serve.js';
 import { readPlant } from '../plant/store.js';
 import { findCertificate } from '../trust/store.js';
@@ -12,7 +12,7 @@ import type { Mending } from './mend.js';
 import type { Links } from './service.js';
 
 export function linkRoutes(router: Router, findActor: FindActor, links: Links, mending: Mending, db: Database): void {
-  serve(router, findActor, 'links', async () => ({ links: await links.rows() }));
+  serveText(router, findActor, 'links', ({ signal }) => links.rows(signal));
   serve(router, findActor, 'link', ({ params }) => links.detail(params['linkId'] ?? ''));
   serve(router, findActor, 'checkLink', async ({ params }, actor) => {
     const [check] = await links.ask([params['linkId'] ?? ''], actor.name);
@@ -25,10 +25,10 @@ export function linkRoutes(router: Router, findActor: FindActor, links: Links, m
   serve(router, findActor, 'check', async ({ params }) => links.checkDetail(params['checkId'] ?? ''));
   serve(router, findActor, 'cancelCheck', ({ params }) => links.cancel(params['checkId'] ?? ''));
   serve(router, findActor, 'mend', ({ params, body }, actor) =>
-    mending.mend(params['linkId'] ?? '', body.change, body.password, actor.name),
+    mending.mend(params['linkId'] ?? '', body.change, body.password, actor),
   );
   serve(router, findActor, 'judgeUrl', async ({ query }) => {
-    const plant = await readPlant(db);
+    const plant = await readPlant(db, []);
     const server = plant.applications.find((application) => application.id === query['serverId']);
     const judged = judgeEndpointUrl(query['url'] ?? '', server?.kind === 'server' ? server.ports[0] : undefined);
     return { given: judged.given, cleaned: judged.cleaned, flaws: [...judged.flaws] };

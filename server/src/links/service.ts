@@ -1,27 +1,22 @@
+import { sql } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
 import { isDeepStrictEqual } from 'node:util';
-import {
-  assess,
-  chooseEndpoint,
-  isPlantFault,
-  linkInPlant,
-  securityPolicyOf,
-  stepIds,
-  usualRules,
-} from '@loyal-hinge/core';
-import type { ChosenEndpoint, Fact, LinkAssessment, LinkInPlant, Plant } from '@loyal-hinge/core';
-import type { Check, CheckDetail, LinkDetail, LinkRow } from '@loyal-hinge/contract';
+import { assess, chooseEndpoint, isPlantFault, linkInPlant, securityPolicyOf, usualRules } from '@loyal-hinge/core';
+import type { ChosenEndpoint, Fact, LinkInPlant, Plant } from '@loyal-hinge/core';
+import type { Check, CheckDetail, LinkDetail } from '@loyal-hinge/contract';
 import type { Database } from '../database/database.js';
-import { passwordOf } from '../database/sealing.js';
 import type { SecretStore } from '../database/sealing.js';
 import type { EventLog } from '../events/event-log.js';
+import type { HeavyWork } from '../heavy/heavy-work.js';
 import { conflict, notFound } from '../http/problems.js';
-import { readPlant } from '../plant/store.js';
+import type { AnswerText } from '../http/serve.js';
+import { linkIdsIn, readPlant } from '../plant/store.js';
 import type { CheckQueue } from './queue.js';
+import { shownPassword } from './kept-passwords.js';
 import type { CheckRunner } from './check-runner.js';
+import { endsOf } from './rows.js';
 import {
   addCheck,
-  allAssessments,
   assessmentOf,
   checksOfLink,
   factsOfCheck,
@@ -30,7 +25,6 @@ import {
   openChecks,
   subjectOfCheck,
 } from './store.js';
-import type { KeptAssessment } from './store.js';
 
 const shownChecks = 30;
 
@@ -39,38 +33,19 @@ export class Links {
   constructor(
     private readonly db: Database,
     private readonly secrets: SecretStore,
+    private readonly heavy: Pick<HeavyWork, 'run'>,
     private readonly queue: Pick<CheckQueue, 'add'>,
     private readonly runner: Pick<CheckRunner, 'cancel'>,
     private readonly events: EventLog,
   ) {}
 
-  async rows(): Promise<LinkRow[]> {
-    const [plant, kept, open] = await Promise.all([readPlant(this.db), allAssessments(this.db), openChecks(this.db)]);
-    const ends = endsOf(plant);
-    return plant.links.map((link) => {
-      const assessed = kept.get(link.id) ?? null;
-      const client = ends.get(link.clientId);
-      const server = ends.get(link.serverId);
-      return {
-        id: link.id,
-        name: link.name,
-        client: client?.name ?? link.clientId,
-        clientZone: client?.zone ?? '',
-        server: server?.name ?? link.serverId,
-        serverZone: server?.zone ?? '',
-        endpointUrl: link.endpointUrl,
-        ...shownOf(assessed),
-        checkId: open.get(link.id)?.id ?? null,
-      };
-    });
-  }
+  rows = (signal: AbortSignal): Promise<AnswerText<'links'>> => this.heavy.run('linkRows', undefined, signal);
 
   async detail(linkId: string): Promise<LinkDetail> {
-    const [plant, kept, checks, passwordKept] = await Promise.all([
-      readPlant(this.db),
+    const [plant, kept, checks] = await Promise.all([
+      readPlant(this.db, [linkId]),
       assessmentOf(this.db, linkId),
       checksOfLink(this.db, linkId, shownChecks),
-      this.secrets.has(this.db, passwordOf(linkId)),
     ]);
     const subject = subjectOf(plant, linkId);
     const facts = kept ? await factsOfCheck(this.db, kept.checkId) : [];
@@ -83,7 +58,7 @@ export class Links {
       changedSince: !isDeepStrictEqual(checked.link, subject.link),
       assessment: assess(checked, facts, usualRules, kept?.at ?? new Date().toISOString()) as LinkDetail['assessment'],
       checks,
-      passwordKept,
+      passwordState: (await shownPassword(this.db, this.secrets, subject)).passwordState,
       usableEndpoints: usableEndpoints(subject, facts),
     };
   }
@@ -91,7 +66,7 @@ export class Links {
   async checkDetail(checkId: string): Promise<CheckDetail> {
     const check = await findCheck(this.db, checkId);
     if (!check) throw notFound('check', checkId);
-    const [plant, facts] = await Promise.all([readPlant(this.db), factsOfCheck(this.db, checkId)]);
+    const [plant, facts] = await Promise.all([readPlant(this.db, [check.linkId]), factsOfCheck(this.db, checkId)]);
     const subject = await this.asChecked(checkId, subjectOf(plant, check.linkId));
     const assessment = assess(
       subject,
@@ -109,8 +84,7 @@ export class Links {
 
   /** Asks for checks; a link that has an open check already keeps that one. */
   async ask(linkIds: readonly string[] | null, askedBy: string): Promise<Check[]> {
-    const { links } = await readPlant(this.db);
-    const known = new Set(links.map(({ id }) => id));
+    const known = new Set(await linkIdsIn(this.db));
     const wanted = [...new Set(linkIds ?? known)];
     const missing = wanted.find((linkId) => !known.has(linkId));
     if (missing !== undefined) throw notFound('link', missing);
@@ -122,8 +96,8 @@ export class Links {
    * Links that the plant no longer has are passed over.
    */
   async askAfresh(linkIds: readonly string[], askedBy: string): Promise<Check[]> {
-    const { links } = await readPlant(this.db);
-    const wanted = links.map(({ id }) => id).filter((id) => linkIds.includes(id));
+    const asked = new Set(linkIds);
+    const wanted = (await linkIdsIn(this.db)).filter((id) => asked.has(id));
     return this.enqueue(wanted, askedBy, (open) => open.state === 'queued');
   }
 
@@ -150,6 +124,10 @@ export class Links {
     const check = await findCheck(this.db, checkId);
     if (!check) throw notFound('check', checkId);
     if (this.runner.cancel(checkId)) return check;
+    if (check.state === 'running') {
+      await this.db.execute(sql`select pg_notify('hinge', ${`cancel ${checkId}`})`);
+      return check;
+    }
     const cancelled = await moveCheck(this.db, checkId, ['queued'], {
       state: 'cancelled',
       endedAt: new Date().toISOString(),
@@ -161,7 +139,7 @@ export class Links {
   }
 
   async subject(linkId: string): Promise<LinkInPlant> {
-    return subjectOf(await readPlant(this.db), linkId);
+    return subjectOf(await readPlant(this.db, [linkId]), linkId);
   }
 }
 
@@ -169,32 +147,6 @@ function subjectOf(plant: Plant, linkId: string): LinkInPlant {
   const subject = linkInPlant(plant, linkId);
   if (isPlantFault(subject)) throw notFound('link', linkId);
   return subject;
-}
-
-const untried = stepIds.map(() => 'unknown' as const);
-
-function shownOf(
-  kept: KeptAssessment | null,
-): Pick<LinkRow, 'state' | 'headline' | 'partedAt' | 'leadingCause' | 'verdicts' | 'checkedAt'> {
-  if (!kept)
-    return {
-      state: 'Untried',
-      headline: 'This link has never been checked.',
-      partedAt: null,
-      leadingCause: null,
-      verdicts: untried,
-      checkedAt: null,
-    };
-  const { state, headline, partedAt, leadingCause, steps }: LinkAssessment = kept.body;
-  return { state, headline, partedAt, leadingCause, verdicts: steps.map(({ verdict }) => verdict), checkedAt: kept.at };
-}
-
-function endsOf(plant: Plant): ReadonlyMap<string, { name: string; zone: string }> {
-  const zones = new Map(plant.zones.map((zone) => [zone.id, zone.name]));
-  const zoneOfMachine = new Map(plant.machines.map((machine) => [machine.id, zones.get(machine.zoneId) ?? '']));
-  return new Map(
-    plant.applications.map(({ id, name, machineId }) => [id, { name, zone: zoneOfMachine.get(machineId) ?? '' }]),
-  );
 }
 
 function shownEnd(

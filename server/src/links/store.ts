@@ -1,9 +1,10 @@
-import { and, desc, eq, inArray, sql } from 'drizzle-orm';
+import { and, desc, eq, inArray, or, sql } from 'drizzle-orm';
 import type { Fact, LinkAssessment } from '@loyal-hinge/core';
 import type { Check, CheckState } from '@loyal-hinge/contract';
 import type { Queryable } from '../database/database.js';
 import { assessments, checks, facts } from '../database/schema.js';
 import type { CheckedSubject } from '../database/schema.js';
+import { ofNoProcess } from '../processes/of-no-process.js';
 
 type CheckRow = typeof checks.$inferSelect;
 
@@ -66,7 +67,9 @@ export async function moveCheck(
   db: Queryable,
   id: string,
   from: readonly CheckState[],
-  to: Partial<Pick<CheckRow, 'begunAt' | 'endedAt' | 'reason' | 'found' | 'subject'>> & { readonly state: CheckState },
+  to: Partial<Pick<CheckRow, 'endedAt' | 'reason' | 'found'>> & {
+    readonly state: CheckState;
+  },
 ): Promise<Check | null> {
   const [row] = await db
     .update(checks)
@@ -76,9 +79,49 @@ export async function moveCheck(
   return row ? checkOf(row) : null;
 }
 
-/** Checks that a stopped server left behind in the middle. */
-export async function interruptedChecks(db: Queryable): Promise<Check[]> {
-  return (await db.select().from(checks).where(eq(checks.state, 'running'))).map(checkOf);
+/**
+ * A process begins a queued check; null where it has ended or another process has begun it. Asked twice, since an answer
+ * may be lost with its connection: what this process has begun already is its own.
+ */
+export async function beginCheck(
+  db: Queryable,
+  id: string,
+  serverId: string,
+  subject: CheckedSubject,
+): Promise<Check | null> {
+  const [row] = await db
+    .update(checks)
+    .set({ state: 'running', begunAt: new Date().toISOString(), subject, serverId })
+    .where(
+      and(
+        eq(checks.id, id),
+        or(eq(checks.state, 'queued'), and(eq(checks.state, 'running'), eq(checks.serverId, serverId))),
+      ),
+    )
+    .returning();
+  return row ? checkOf(row) : null;
+}
+
+/**
+ * Ends the checks that were left in the middle, and gives them: those of a process that is gone, and those of this one
+ * (`serverId`) that it does not carry out any more.
+ */
+export async function failInterruptedChecks(
+  db: Queryable,
+  { serverId, isAtWork }: { readonly serverId: string; readonly isAtWork: (checkId: string) => boolean },
+  reason: string,
+): Promise<Check[]> {
+  const own = await db
+    .select({ id: checks.id })
+    .from(checks)
+    .where(and(eq(checks.state, 'running'), eq(checks.serverId, serverId)));
+  const dropped = own.map(({ id }) => id).filter((id) => !isAtWork(id));
+  const rows = await db
+    .update(checks)
+    .set({ state: 'failed', reason, endedAt: new Date().toISOString() })
+    .where(and(eq(checks.state, 'running'), or(ofNoProcess(checks.serverId), inArray(checks.id, dropped))))
+    .returning();
+  return rows.map(checkOf);
 }
 
 /** Checks that wait and have no waiting job: their job was lost when the server or the database went away. */
@@ -88,11 +131,6 @@ export async function orphanedChecks(db: Queryable, olderThanMs: number): Promis
     select id from checks where state = 'queued' and asked_at < ${before}
     and id not in (select data->>'checkId' from pgboss.job where name = 'checks' and state = 'created')`);
   return rows.map(({ id }) => id);
-}
-
-/** Checks that wait for their turn. */
-export async function queuedChecks(db: Queryable): Promise<string[]> {
-  return (await db.select({ id: checks.id }).from(checks).where(eq(checks.state, 'queued'))).map(({ id }) => id);
 }
 
 export async function addFacts(

@@ -42,6 +42,25 @@ const acknowledge = (): Buffer => {
 };
 
 describe('dialling', () => {
+  it('that was cancelled says nothing about the far side, before and after it began', async () => {
+    const port = await listen(() => undefined);
+    expect(await dialTcp('127.0.0.1', port, null, 1000, AbortSignal.abort())).toMatchObject({
+      outcome: 'cancelled',
+      socket: null,
+    });
+    const leave = new AbortController();
+    const dialled = dialTcp('127.0.0.1', port, null, 1000, leave.signal);
+    leave.abort();
+    expect(await dialled).toMatchObject({ outcome: 'cancelled', socket: null });
+  });
+
+  it('from an address that this computer does not have is told as such', async () => {
+    expect(await dialTcp('127.0.0.1', await listen(() => undefined), '192.0.2.1', 1000, idle)).toMatchObject({
+      outcome: 'not bound',
+      socket: null,
+    });
+  });
+
   it('tells an open port from a refused one', async () => {
     const port = await listen(() => undefined);
     const open = await dialTcp('127.0.0.1', port, null, 1000, idle);

@@ -3,8 +3,11 @@ import type { Socket } from 'node:net';
 import { decodeHelloAnswer, encodeHello } from '@loyal-hinge/core';
 import type { ConnectOutcome, HelloAnswer } from '@loyal-hinge/core';
 
+/** `not bound`: this computer does not have the near address; `cancelled`: somebody ended it. Neither says anything about the far side. */
+export type DialOutcome = ConnectOutcome | 'not bound' | 'cancelled';
+
 export interface DialResult {
-  readonly outcome: ConnectOutcome;
+  readonly outcome: DialOutcome;
   readonly ms: number;
   /** Open; the caller closes it. */
   readonly socket: Socket | null;
@@ -21,7 +24,7 @@ export function dialTcp(
   return new Promise((resolve) => {
     const begun = performance.now();
     const socket = connect({ host: address, port, ...(from ? { localAddress: from } : {}) });
-    const end = (outcome: ConnectOutcome): void => {
+    const end = (outcome: DialOutcome): void => {
       clearTimeout(timer);
       signal.removeEventListener('abort', cancel);
       socket.removeAllListeners();
@@ -29,11 +32,14 @@ export function dialTcp(
       if (outcome !== 'open') socket.destroy();
       resolve({ outcome, ms: elapsed(begun), socket: outcome === 'open' ? socket : null });
     };
-    const cancel = (): void => end('silent');
+    const cancel = (): void => end('cancelled');
     const timer = setTimeout(() => end('silent'), timeoutMs);
+    if (signal.aborted) return cancel();
     signal.addEventListener('abort', cancel, { once: true });
     socket.once('connect', () => end('open'));
-    socket.once('error', (error: NodeJS.ErrnoException) => end(outcomes[error.code ?? ''] ?? 'unreachable'));
+    socket.once('error', (error: NodeJS.ErrnoException) =>
+      end(error.syscall === 'bind' ? 'not bound' : (outcomes[error.code ?? ''] ?? 'unreachable')),
+    );
   });
 }
 

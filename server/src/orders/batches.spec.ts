@@ -12,9 +12,11 @@ const line = (position: number, change: TrustChange): LineRow => ({
   state: 'waiting',
   says: null,
   restarted: false,
+  wrote: true,
   by: null,
   at: null,
   provedAt: null,
+  serverId: null,
 });
 const crl = (holderId: string): TrustChange => ({
   kind: 'list-crl',

@@ -6,33 +6,41 @@ import { appendAudit } from '../audit/trail.js';
 import { persist } from '../database/database.js';
 import type { Database } from '../database/database.js';
 import type { EventLog } from '../events/event-log.js';
+import type { HeavyWork } from '../heavy/heavy-work.js';
 import { ProblemError, conflict, invalid, notFound } from '../http/problems.js';
 import type { Actor } from '../http/serve.js';
 import type { Links } from '../links/service.js';
+import type { ServerProcess } from '../processes/server-process.js';
 import { authoritiesHere } from '../trust/authorities/store.js';
-import { knownTrust } from '../trust/known-trust.js';
 import type { Carried, TrustCarrier } from '../trust/carrier.js';
 import type { CertificateRenewal } from '../trust/renewal.js';
 import { clientsHeld, wayOf } from '../trust/store.js';
 import { batchesOf } from './batches.js';
 import type { Batch } from './batches.js';
 import type { RenewalProof } from './renewal-proof.js';
+import { isSignedHere } from './shown.js';
 import { StageGate } from './stage-gate.js';
-import { isSignedHere } from './service.js';
 import type { WorkOrders } from './service.js';
-import { findOrder, linesOf, moveLines, moveOrder, releaseOrder } from './store.js';
+import { wantsAnother } from './wants-another.js';
+import { claimLines, findOrder, linesOf, moveLines, moveOrder, releaseInterrupted, releaseOrder } from './store.js';
 import type { LineRow } from './store.js';
 
 /** How long an order keeps trying to write down what it did while the database is away. */
 const patienceMs = 5 * 60_000;
 
+const isBeingCarriedOut = () => conflict('This order is being carried out.', 'Watch its lines.');
+
 /** Carries work orders out, line by line, in the background of the call that asked for it. */
 export class OrderCarrier {
   private readonly running = new Map<string, Promise<void>>();
+  /** Orders that this process has begun, or is about to. */
+  private readonly atWork = new Set<string>();
   private readonly stopping = new AbortController();
 
   constructor(
     private readonly db: Database,
+    private readonly heavy: Pick<HeavyWork, 'run'>,
+    private readonly server: Pick<ServerProcess, 'id'>,
     private readonly orders: WorkOrders,
     private readonly carrier: TrustCarrier,
     private readonly renewal: CertificateRenewal,
@@ -46,7 +54,6 @@ export class OrderCarrier {
   async begin(id: string, passphrase: string | undefined, actor: Actor): Promise<WorkOrder> {
     const order = await findOrder(this.db, id);
     if (!order) throw notFound('work order', id);
-    if (this.running.has(id)) throw conflict('This order is being carried out.', 'Watch its lines.');
     const lines = await linesOf(this.db, id);
     const open = lines.filter(({ state }) => state === 'waiting' || state === 'failed');
     const signers = await authoritiesHere(this.db);
@@ -54,24 +61,40 @@ export class OrderCarrier {
       throw invalid('An authority must sign for this order, so its passphrase is needed.', [
         { place: 'passphrase', says: 'It is used once and never kept.' },
       ]);
-    await this.db.transaction(async (tx) => {
-      if (!(await moveOrder(tx, id, ['approved', 'running', 'done'], { state: 'running' })))
-        throw conflict('Only an approved order is carried out.', 'Have it approved first.');
-      await appendAudit(tx, {
-        actor: actor.name,
-        action: 'work order carried out',
-        subject: id,
-        details: { lines: open.length },
-      });
-    });
+    if (this.atWork.has(id)) throw isBeingCarriedOut();
+    this.atWork.add(id);
+    try {
+      await this.noteBegun(id, open.length, actor);
+    } catch (error) {
+      this.atWork.delete(id);
+      throw error;
+    }
     const work = this.work(id, open, passphrase ?? '', actor.name)
       .catch(async (error: unknown) => {
         if (!this.stopping.signal.aborted) this.logger.error({ err: error, orderId: id }, 'a work order stopped');
         await persist(patienceMs, () => releaseOrder(this.db, id));
       })
-      .finally(() => this.running.delete(id));
+      .finally(() => {
+        this.running.delete(id);
+        this.atWork.delete(id);
+      });
     this.running.set(id, work);
     return this.orders.one(id);
+  }
+
+  private noteBegun(id: string, lines: number, actor: Actor): Promise<void> {
+    return this.db.transaction(async (tx) => {
+      if (!(await moveOrder(tx, id, ['approved', 'done'], { state: 'running', serverId: this.server.id })))
+        throw (await findOrder(tx, id))?.state === 'running'
+          ? isBeingCarriedOut()
+          : conflict('Only an approved order is carried out.', 'Have it approved first.');
+      await appendAudit(tx, { actor: actor.name, action: 'work order carried out', subject: id, details: { lines } });
+    });
+  }
+
+  /** Releases what a process that is gone left in the middle, and what this one began without ever hearing that it had. */
+  releaseInterrupted(): Promise<void> {
+    return releaseInterrupted(this.db, { serverId: this.server.id, isAtWork: (id) => this.atWork.has(id) });
   }
 
   /** Waits for what is being carried out, and no longer for its proof; called before the server stops. */
@@ -99,7 +122,10 @@ export class OrderCarrier {
     return this.orders.one(id);
   }
 
-  /** Carries the way back of a line out. */
+  /**
+   * Carries the way back of a line out; where the plant wants a second person for that, it is proposed as an order of its own.
+   * @returns the order of the line, or the one that was proposed
+   */
   async undo(id: string, position: number, actor: Actor): Promise<WorkOrder> {
     const line = (await linesOf(this.db, id)).find((row) => row.position === position);
     if (!line) throw notFound('line', String(position));
@@ -110,21 +136,44 @@ export class OrderCarrier {
         'See the history of the lists.',
       );
     if (line.state !== 'done' && line.state !== 'proved')
-      throw conflict('This line was not carried out.', 'There is nothing to undo.');
-    const { says } = await this.carry(targetOf(change), [change], '', actor.name);
-    await this.db.transaction(async (tx) => {
-      await moveLines(tx, id, [position], ['done', 'proved'], {
-        state: 'undone',
-        says: `Undone. ${says}`,
-        by: actor.name,
-        at: new Date().toISOString(),
-        provedAt: null,
-      });
-      await appendAudit(tx, { actor: actor.name, action: 'line undone', subject: id, details: { position } });
-    });
+      throw conflict('This line was not carried out, or is being undone.', 'Look at how it stands now.');
+    if (!line.wrote) throw conflict('This line changed nothing: all was so already.', 'There is nothing to undo.');
+    if (await wantsAnother(this.db)) {
+      const title = `Undo line ${position} of “${(await findOrder(this.db, id))?.title ?? id}”`.slice(0, 200);
+      const why = `It takes back what ${line.by ?? 'somebody'} carried out.`;
+      return this.orders.propose({ title, lines: [{ change, why, linkIds: line.linkIds }] }, actor);
+    }
+    await this.undoNow(line, change, actor);
     await this.askForChecks(line.linkIds, actor.name);
     await this.orders.prove(id);
     return this.orders.one(id);
+  }
+
+  private async undoNow(line: LineRow, change: TrustChange, actor: Actor): Promise<void> {
+    const { orderId, position, state } = line;
+    const move = (...[from, to]: [LineRow['state'], Parameters<typeof moveLines>[4]]): Promise<LineRow[]> =>
+      moveLines(this.db, orderId, [position], [from], to);
+    const claimed = await move(state, { state: 'undoing', serverId: this.server.id });
+    if (claimed.length === 0)
+      throw conflict('Somebody else undoes this line, or has done so.', 'Look at how it stands now.');
+    let carried: Carried;
+    try {
+      carried = await this.carry(targetOf(change), [change], '', actor.name, `${orderId}/${position}/undo`);
+    } catch (error) {
+      await persist(patienceMs, () => move('undoing', { state, says: line.says }));
+      throw error;
+    }
+    const says =
+      carried.idle?.length === 1 ? 'Nothing was left to undo: it was so already.' : `Undone. ${carried.says}`;
+    const at = new Date().toISOString();
+    await persist(patienceMs, () =>
+      this.db.transaction(async (tx) => {
+        const undone = { state: 'undone', says, by: actor.name, at, provedAt: null } as const;
+        if ((await moveLines(tx, orderId, [position], ['undoing'], undone)).length === 0) return;
+        const details = { position, nothingLeft: carried.idle?.length === 1 };
+        await appendAudit(tx, { actor: actor.name, action: 'line undone', subject: orderId, details });
+      }),
+    );
   }
 
   private async work(id: string, open: readonly LineRow[], passphrase: string, actor: string): Promise<void> {
@@ -143,7 +192,7 @@ export class OrderCarrier {
 
   /** Nothing is renewed or taken away while what lets it in, or takes its place, is not there or not proved. */
   private async gateOf(id: string, actor: string): Promise<StageGate> {
-    const { links } = (await persist(patienceMs, () => knownTrust(this.db))).trust;
+    const links = await persist(patienceMs, () => this.heavy.run('trustLinks', undefined));
     const linesNow = async (): Promise<readonly LineRow[]> => {
       await persist(patienceMs, () => this.orders.prove(id));
       return persist(patienceMs, () => linesOf(this.db, id));
@@ -190,17 +239,24 @@ export class OrderCarrier {
       await moveLines(this.db, id, positions, ['waiting', 'failed'], { state: 'by hand', says, by: actor, at });
       return;
     }
-    const claimed = await persist(patienceMs, () =>
-      moveLines(this.db, id, positions, ['waiting', 'failed'], { state: 'claimed', by: actor, at }),
-    );
+    const claim = { by: actor, at, serverId: this.server.id };
+    const claimed = await persist(patienceMs, () => claimLines(this.db, id, positions, claim));
     if (claimed.length === 0) return;
     await this.tell(id);
     try {
       const changes = claimed.map(({ change }) => change);
-      const { says, restarted } = await this.carry(target, changes, passphrase, actor);
+      const {
+        says,
+        restarted,
+        idle = [],
+      } = await this.carry(target, changes, passphrase, actor, `${id}/${positions[0] ?? 0}`);
       await persist(patienceMs, () =>
         this.db.transaction(async (tx) => {
-          await moveLines(tx, id, positions, ['claimed'], { state: 'done', says, restarted });
+          const moved = await moveLines(tx, id, positions, ['claimed'], { state: 'done', says, restarted });
+          // Nothing moves where the answer to the same words was lost with its connection: it is written down then.
+          if (moved.length === 0) return;
+          const idleAt = claimed.filter(({ change }) => idle.includes(change)).map(({ position }) => position);
+          await moveLines(tx, id, idleAt, ['done'], { state: 'done', wrote: false });
           await appendAudit(tx, {
             actor,
             action: 'lists changed',
@@ -224,11 +280,12 @@ export class OrderCarrier {
     changes: readonly TrustChange[],
     passphrase: string,
     actor: string,
+    forLine: string,
   ): Promise<Carried> {
     const [first] = changes;
     switch (first?.kind) {
       case 'renew-certificate':
-        return this.renewal.renew(target, first.authority, passphrase, actor);
+        return this.renewal.renew(target, first.authority, passphrase, actor, forLine);
       case 'install-certificate':
         return this.renewal.install(target, first.thumbprint, actor);
       default:

@@ -1,7 +1,8 @@
 import type { TrustChange } from '@loyal-hinge/core';
 import { signIn } from '../testing/calls.js';
 import type { Caller } from '../testing/calls.js';
-import { overPush, plantGiven, thumbprintIn } from '../testing/given.js';
+import { overPush } from '../testing/by-hand.js';
+import { plantGiven, thumbprintIn } from '../testing/given.js';
 import { ownPassword, ownServer } from '../testing/own-server.js';
 import { plug } from '../testing/plug.js';
 import { until } from '../testing/until.js';

@@ -28,9 +28,11 @@ const renewal = (applicationId: string): LineRow => ({
   state: 'proved',
   says: null,
   restarted: false,
+  wrote: true,
   by: null,
   at: null,
   provedAt: null,
+  serverId: null,
 });
 
 const since = '2026-03-01T12:00:00.000Z';

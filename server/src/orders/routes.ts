@@ -1,5 +1,5 @@
 import type { Router } from 'express';
-import { serve } from '../http/serve.js';
+import { numberIn, serve } from '../http/serve.js';
 import type { FindActor } from '../http/serve.js';
 import type { OrderCarrier } from './carry-out.js';
 import type { WorkOrders } from './service.js';
@@ -16,9 +16,9 @@ export function orderRoutes(router: Router, findActor: FindActor, orders: WorkOr
     carrier.begin(idIn(params), body.passphrase, actor),
   );
   serve(router, findActor, 'lineDoneByHand', ({ params }, actor) =>
-    carrier.doneByHand(idIn(params), Number(params['position']), actor),
+    carrier.doneByHand(idIn(params), numberIn(params, 'position', 'line'), actor),
   );
   serve(router, findActor, 'undoLine', ({ params }, actor) =>
-    carrier.undo(idIn(params), Number(params['position']), actor),
+    carrier.undo(idIn(params), numberIn(params, 'position', 'line'), actor),
   );
 }

@@ -6,6 +6,7 @@ import type { Caller } from '../testing/calls.js';
 import { derOf, given, plantGiven, thumbprintIn } from '../testing/given.js';
 import { found } from '../testing/found.js';
 import { Pair, listing, unlisting } from '../testing/orders.js';
+import { wantSecondPerson } from '../testing/second-person.js';
 import { until } from '../testing/until.js';
 import { silenceLibrary } from '../ua/quiet.js';
 
@@ -125,8 +126,7 @@ describe('a work order', () => {
       status: 409,
       detail: 'Only an approved order is carried out.',
     });
-    const settings = await approver.call('settings');
-    await approver.call('putSettings', {}, { ...settings, approvedByAnother: true });
+    const letGo = await wantSecondPerson(approver, await signIn('approver'));
     try {
       const own = await approver.call('proposeOrder', {}, { title: 'My own', lines });
       expect(await approver.refused('approveOrder', { id: own.id }, {})).toMatchObject({
@@ -137,9 +137,57 @@ describe('a work order', () => {
         decidedBy: 'administrator',
       });
     } finally {
-      await approver.call('putSettings', {}, { ...settings, approvedByAnother: false });
+      await letGo();
     }
     expect(await engineer.call('withdrawOrder', { id }, {})).toMatchObject({ state: 'withdrawn' });
+  });
+
+  it('is what mending and undoing become where the plant wants a second person, and so does every other way', async () => {
+    const change = {
+      kind: 'trust-server-certificate',
+      linkId: 'history--tin-bath',
+      clientId: 'history-client',
+      thumbprint: authority,
+    } as const;
+    const done = await pair.carryOut([listing('gas-meter-server', ownOf('quality-client'))]);
+    const letGo = await wantSecondPerson(approver, await signIn('approver'));
+    try {
+      const mended = await engineer.call('mend', { linkId: change.linkId }, { change });
+      expect(mended).toMatchObject({ checkId: null, says: expect.stringContaining('another person') });
+      expect(await engineer.call('order', { id: mended.orderId ?? '' })).toMatchObject({
+        state: 'proposed',
+        lines: [{ change: { kind: 'list-certificate', holderId: 'history-client', thumbprint: authority } }],
+      });
+      const undoing = await engineer.call('undoLine', { id: done.id, position: '1' }, {});
+      expect(undoing).toMatchObject({ state: 'proposed', lines: [{ change: { kind: 'unlist-certificate' } }] });
+      expect(undoing.id).not.toBe(done.id);
+      expect((await engineer.call('order', { id: done.id })).lines[0]?.state).toMatch(/done|proved/);
+      const { lists } = await engineer.call('trustHolder', { id: 'history-client' });
+      expect(lists.filter(({ thumbprint }) => thumbprint === authority)).toEqual([]);
+    } finally {
+      await letGo();
+    }
+  });
+
+  it('is undone once, says so where nothing was left to undo, and not at all where it changed nothing', async () => {
+    const own = ownOf('line-display-client');
+    const wish = listing('gas-meter-server', own);
+    const order = await pair.carryOut([wish]);
+    const again = await pair.carryOut([wish]);
+    expect(again.lines[0]).toMatchObject({ wrote: false });
+    expect(await engineer.refused('undoLine', { id: again.id, position: '1' }, {})).toMatchObject({
+      status: 409,
+      detail: expect.stringContaining('changed nothing'),
+    });
+    const both = await Promise.allSettled(
+      [engineer, approver].map((caller) => caller.call('undoLine', { id: order.id, position: '1' }, {})),
+    );
+    expect(both.map(({ status }) => status).sort()).toEqual(['fulfilled', 'rejected']);
+    const third = await pair.carryOut([wish]);
+    await pair.carryOut([unlisting('gas-meter-server', own)]);
+    expect(await engineer.call('undoLine', { id: third.id, position: '1' }, {})).toMatchObject({
+      lines: [{ state: 'undone', says: 'Nothing was left to undo: it was so already.' }],
+    });
   });
 
   it('with a wrong line is refused whole, with the place named', async () => {

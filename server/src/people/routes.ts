@@ -1,13 +1,11 @@
 import { parse, serialize } from 'cookie';
 import type { Request, Router } from 'express';
-import { rateLimit } from 'express-rate-limit';
-import { routes } from '@loyal-hinge/contract';
 import { newestAudit } from '../audit/trail.js';
 import type { Database } from '../database/database.js';
-import { tooMany } from '../http/problems.js';
 import { serve } from '../http/serve.js';
 import type { FindActor } from '../http/serve.js';
 import type { People } from './service.js';
+import { SignInLimits } from './sign-in-limits.js';
 
 const cookieName = 'hinge';
 const cookieOf = (request: Request): string | undefined => parse(request.headers.cookie ?? '')[cookieName];
@@ -19,20 +17,12 @@ export const findActorBy =
     return cookie === undefined ? null : people.find(cookie);
   };
 
-const attempts = { windowMs: 10 * 60_000, limit: 20 };
-
 export function peopleRoutes(router: Router, people: People, db: Database, findActor: FindActor): void {
-  router.post(
-    routes.signIn.path,
-    rateLimit({
-      ...attempts,
-      skipSuccessfulRequests: true,
-      legacyHeaders: false,
-      handler: (_request, _response, next) => next(tooMany()),
-    }),
-  );
-  serve(router, findActor, 'signIn', async ({ body, response }) => {
-    const { cookie, signedIn } = await people.signIn(body.name, body.password);
+  const limits = new SignInLimits();
+  serve(router, findActor, 'signIn', async ({ body, request, response }) => {
+    const { cookie, signedIn } = await limits.attempt(body.name, request.ip ?? '', () =>
+      people.signIn(body.name, body.password),
+    );
     response.setHeader(
       'set-cookie',
       serialize({ name: cookieName, value: cookie, httpOnly: true, sameSite: 'strict', path: '/' }),

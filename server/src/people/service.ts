@@ -70,7 +70,3 @@ export async function putPerson(tx: Queryable, name: string, role: Role, passwor
     .onConflictDoUpdate({ target: people.name, set: { role, passwordHash } });
   await appendAudit(tx, { actor: 'setup', action: 'person added or changed', subject: name, details: { role } });
 }
-
-export async function anyPerson(db: Queryable): Promise<boolean> {
-  return (await db.select({ name: people.name }).from(people).limit(1)).length > 0;
-}

@@ -1,5 +1,6 @@
 import type { DiscoveryWish } from '@loyal-hinge/contract';
 import { signIn } from '../testing/calls.js';
+import { inPlant } from '../testing/given.js';
 import type { Caller } from '../testing/calls.js';
 import { until } from '../testing/until.js';
 
@@ -32,7 +33,7 @@ describe('looking for servers', () => {
     });
     expect(faults.join(' ')).toContain('cutter-cabinet-7');
     expect(found.find(({ standing }) => standing === 'new')?.proposal).toMatchObject({
-      machine: { id: 'dosing-pump', addresses: ['127.41.10.31'] },
+      machine: { id: 'dosing-pump', addresses: [inPlant('10.31')] },
       application: { applicationUri: 'urn:marrowby.example:dosing-pump-server', ports: [4840] },
     });
     const plant = await engineer.call('plant');
@@ -40,7 +41,7 @@ describe('looking for servers', () => {
   });
 
   it('sweeps a range, and takes nothing for a server that is none', async () => {
-    const { found, done, total } = await look({ ranges: ['127.41.10.8/29'], ports: [4840, 4850] });
+    const { found, done, total } = await look({ ranges: [inPlant('10.8/29')], ports: [4840, 4850] });
     expect(found.map(({ applicationName }) => applicationName).sort()).toEqual([
       'Batch scales server',
       'Dust filter server',
@@ -49,17 +50,17 @@ describe('looking for servers', () => {
   });
 
   it('dials nothing outside the declared ranges, and no more than it should', async () => {
-    expect(await engineer.refused('beginDiscovery', {}, { ...nowhere, ranges: ['127.42.0.0/30'] })).toMatchObject({
+    expect(await engineer.refused('beginDiscovery', {}, { ...nowhere, ranges: ['127.200.0.0/30'] })).toMatchObject({
       detail: expect.stringContaining('lies outside the address ranges'),
     });
-    expect(await engineer.refused('beginDiscovery', {}, { ...nowhere, ranges: ['127.41.0.0/16'] })).toMatchObject({
+    expect(await engineer.refused('beginDiscovery', {}, { ...nowhere, ranges: [inPlant('0.0/16')] })).toMatchObject({
       detail: expect.stringContaining('more than 1024 addresses'),
     });
     expect(await engineer.refused('beginDiscovery', {}, nowhere)).toMatchObject({ status: 400 });
   });
 
   it('can be stopped', async () => {
-    await engineer.call('beginDiscovery', {}, { ...nowhere, ranges: ['127.41.10.0/26'] });
+    await engineer.call('beginDiscovery', {}, { ...nowhere, ranges: [inPlant('10.0/26')] });
     await engineer.call('stopDiscovery', {}, {});
     const { done, total } = await until(
       () => engineer.call('discovery'),

@@ -1,6 +1,6 @@
 import ipaddr from 'ipaddr.js';
 import { endpointUrlParts, standingOf } from '@loyal-hinge/core';
-import type { FoundServer } from '@loyal-hinge/core';
+import type { FoundServer, Machine } from '@loyal-hinge/core';
 import type { DiscoveryState, DiscoveryWish, FoundServerView } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
 import type { Database } from '../database/database.js';
@@ -11,6 +11,7 @@ import { dialTcp, sayHello } from '../net/dial.js';
 import { resolveHost } from '../net/resolve.js';
 import { keepCertificate } from '../trust/store.js';
 import { UaConnection } from '../ua/connection.js';
+import type { MachineLocks } from '../processes/machine-locks.js';
 import { readPlant, readSetting } from './store.js';
 
 const mostAddresses = 1024;
@@ -19,6 +20,7 @@ const atOnce = 8;
 const connectMs = 1200;
 const callMs = 5000;
 const resolveMs = 2000;
+const waitsForMachineMs = 30_000;
 
 interface Place {
   readonly host: string;
@@ -39,14 +41,17 @@ export class Discovery {
     by: null,
   };
   private stopping = new AbortController();
+  /** Machines of the plant by their addresses, as they were when the search began. */
+  private machines: ReadonlyMap<string, Machine> = new Map();
 
   constructor(
     private readonly db: Database,
     private readonly events: EventLog,
+    private readonly locks: Pick<MachineLocks, 'take'>,
   ) {}
 
   async told(): Promise<DiscoveryState> {
-    const plant = await readPlant(this.db);
+    const plant = await readPlant(this.db, []);
     return {
       ...this.state,
       faults: [...this.state.faults],
@@ -75,6 +80,8 @@ export class Discovery {
       }),
     );
     this.stopping = new AbortController();
+    const plant = await readPlant(this.db, []);
+    this.machines = new Map(plant.machines.flatMap((machine) => machine.addresses.map((at) => [at, machine] as const)));
     const total = places.length + wish.discoveryUrls.length;
     this.state = { running: true, done: 0, total, found: [], faults: [], beganAt: new Date().toISOString(), by: actor };
     void this.look(wish.discoveryUrls, places, ranges).finally(() => {
@@ -106,7 +113,7 @@ export class Discovery {
       for (let queue = queues.shift(); queue; queue = queues.shift())
         for (const place of queue) {
           if (this.stopping.signal.aborted) return;
-          await this.visit(place);
+          await this.whileNobodyElse(place.address, () => this.visit(place));
           this.count();
         }
     };
@@ -123,6 +130,10 @@ export class Discovery {
       );
       return [];
     }
+    return (await this.whileNobodyElse(place.address, () => this.askAt(place, parts?.host ?? url, url, ranges))) ?? [];
+  }
+
+  private async askAt(place: Place, host: string, url: string, ranges: readonly string[]): Promise<Place[]> {
     const opened = await this.connect(place, url);
     if (!opened.ok) {
       this.fault(`${url} does not answer as a UA server (${opened.failure.code}).`);
@@ -138,16 +149,28 @@ export class Discovery {
       const places: Place[] = [];
       for (const known of new Set(urls)) {
         const at = endpointUrlParts(known);
-        const found = at
-          ? await this.placeOf(at.host, at.port, `the discovery server ${parts?.host ?? url}`, ranges)
-          : null;
+        const found = at ? await this.placeOf(at.host, at.port, `the discovery server ${host}`, ranges) : null;
         if (found) places.push(found);
-        else
-          this.fault(`${parts?.host ?? url} tells of ${known}, whose host has no address inside the declared ranges.`);
+        else this.fault(`${host} tells of ${known}, whose host has no address inside the declared ranges.`);
       }
       return places;
     } finally {
       await opened.value.close();
+    }
+  }
+
+  /** One connection at a time per machine; one that stays in use is passed over, and told. */
+  private async whileNobodyElse<Result>(address: string, dial: () => Promise<Result>): Promise<Result | null> {
+    const machine = this.machines.get(address);
+    const wish = { holder: 'the search for servers', patienceMs: waitsForMachineMs, signal: this.stopping.signal };
+    try {
+      return await this.locks.take(machine?.id ?? `address ${address}`, wish, dial);
+    } catch (error) {
+      if (!this.stopping.signal.aborted)
+        this.fault(
+          `${machine?.name ?? address} was passed over: ${error instanceof Error ? error.message : 'an error'}`,
+        );
+      return null;
     }
   }
 
@@ -218,7 +241,7 @@ export class Discovery {
     { machines, ranges: asked, ports }: DiscoveryWish,
     ranges: readonly string[],
   ): Promise<Place[]> {
-    const plant = machines ? await readPlant(this.db) : null;
+    const plant = machines ? await readPlant(this.db, []) : null;
     const known = (plant?.machines ?? []).flatMap(({ addresses, hostNames, name }) =>
       addresses.map((address, index) => ({
         host: index === 0 ? (hostNames[0] ?? address) : address,

@@ -1,9 +1,9 @@
 import type { Router } from 'express';
 import type { AnswerOf, BodyOf } from '@loyal-hinge/contract';
 import { invalid } from '../http/problems.js';
-import { serve } from '../http/serve.js';
+import type { HeavyWork } from '../heavy/heavy-work.js';
+import { serve, serveLarge, serveText } from '../http/serve.js';
 import type { Call, FindActor } from '../http/serve.js';
-import { machinesToCsv } from './machines-csv.js';
 import type { Discovery } from './discovery.js';
 import type { PlantKeeping } from './service.js';
 
@@ -18,22 +18,29 @@ export function discoveryRoutes(router: Router, findActor: FindActor, discovery:
   });
 }
 
-export function plantRoutes(router: Router, findActor: FindActor, plant: PlantKeeping): void {
-  serve(router, findActor, 'plant', async () => (await plant.read()) as AnswerOf<'plant'>);
-  serve(router, findActor, 'exportPlant', async ({ response }) => {
+export function plantRoutes(
+  router: Router,
+  findActor: FindActor,
+  plant: PlantKeeping,
+  heavy: Pick<HeavyWork, 'run'>,
+): void {
+  serveText(router, findActor, 'plant', ({ signal }) => heavy.run('plant', undefined, signal));
+  serve(router, findActor, 'firstSteps', async () => ({ steps: [...(await plant.firstSteps())] }));
+  serveText(router, findActor, 'exportPlant', async ({ response, signal }) => {
+    const document = await heavy.run('exportPlant', undefined, signal);
     response.attachment('plant.json');
-    return { format: 'loyal-hinge/plant', version: 1, plant: await plant.read() } as AnswerOf<'exportPlant'>;
+    return document;
   });
-  serve(router, findActor, 'importPlant', async ({ body }, actor) => {
-    await plant.replace(body.plant, actor.name);
-    return { done: true };
-  });
-  serve(router, findActor, 'exportMachines', async ({ response }) => {
+  serveLarge(router, findActor, 'importPlant', async ({ text, signal }, { name: actor }) => ({
+    waitsAs: await heavy.run('importPlant', { text, actor }, signal),
+  }));
+  serve(router, findActor, 'exportMachines', async ({ response, signal }) => {
+    const csv = await heavy.run('exportMachines', undefined, signal);
     response.attachment('machines.csv').type('text/csv');
-    return machinesToCsv((await plant.read()).machines);
+    return csv;
   });
-  serve(router, findActor, 'importMachines', async ({ body }, actor) => ({
-    machines: await plant.addMachines(body.csv, actor.name),
+  serveLarge(router, findActor, 'importMachines', async ({ text, signal }, { name: actor }) => ({
+    machines: await heavy.run('importMachines', { text, actor }, signal),
   }));
   serve(router, findActor, 'putZone', (call, actor) => plant.putZone(sameId(call), actor.name));
   serve(

@@ -1,12 +1,15 @@
-import { plantFaults } from '@loyal-hinge/core';
-import type { Application, Link, Machine, Plant, Zone } from '@loyal-hinge/core';
+import { plantDifference, plantFaults } from '@loyal-hinge/core';
+import type { Application, FirstStep, Link, Machine, Plant, Zone } from '@loyal-hinge/core';
 import { appendAudit } from '../audit/trail.js';
 import type { Database, Queryable } from '../database/database.js';
 import type { EventLog } from '../events/event-log.js';
 import { conflict, invalid, notFound } from '../http/problems.js';
 import { forgetOrphanedAssessments } from '../links/store.js';
+import { propose } from '../proposals/store.js';
+import { firstStepsOf } from './first-steps.js';
 import { machinesFromCsv } from './machines-csv.js';
-import { putApplication, putLink, putMachine, putZone, readPlant, removePart, writePlant } from './store.js';
+import { settleSecrets } from './secret-owners.js';
+import { linkIdsIn, putApplication, putLink, putMachine, putZone, readPlant, removePart, writePlant } from './store.js';
 import type { PlantPart } from './store.js';
 
 const words: Readonly<Record<PlantPart, string>> = {
@@ -20,16 +23,24 @@ const words: Readonly<Record<PlantPart, string>> = {
 export class PlantKeeping {
   constructor(
     private readonly db: Database,
-    private readonly events: EventLog,
+    private readonly events: Pick<EventLog, 'tell'>,
   ) {}
 
-  read(): Promise<Plant> {
-    return readPlant(this.db);
+  firstSteps = (): Promise<readonly FirstStep[]> => firstStepsOf(this.db);
+
+  /** Lets a second person decide whether the plant is replaced. @returns the proposal’s id */
+  async proposeReplacing(plant: Plant, actor: string): Promise<string> {
+    refuseContradictions(plant);
+    const says = plantDifference(await readPlant(this.db), plant);
+    return propose(
+      this.db,
+      { body: { kind: 'plant', plant }, title: `Replace the plant by ${plant.name}`, says },
+      actor,
+    );
   }
 
   async replace(plant: Plant, actor: string): Promise<void> {
-    const faults = plantFaults(plant).map(({ subject, field, says }) => ({ place: `${subject}.${field}`, says }));
-    if (faults.length > 0) throw invalid(`The file contradicts itself: ${faults[0]?.says ?? ''}`, faults.slice(0, 50));
+    refuseContradictions(plant);
     await this.changing(
       actor,
       'plant imported',
@@ -43,7 +54,7 @@ export class PlantKeeping {
   }
 
   async addMachines(csv: string, actor: string): Promise<number> {
-    const { zones } = await this.read();
+    const { zones } = await readPlant(this.db, []);
     const read = machinesFromCsv(csv, zones);
     if (!read.ok)
       throw invalid(
@@ -63,8 +74,14 @@ export class PlantKeeping {
     this.put('applications', application, actor, (tx) => putApplication(tx, application));
   putLink = (link: Link, actor: string): Promise<Link> => this.put('links', link, actor, (tx) => putLink(tx, link));
 
+  /** Those links that may contradict a part when it changes. */
+  private async linksAt(part: PlantPart, id: string): Promise<readonly string[]> {
+    if (part === 'links') return [id];
+    return part === 'applications' ? linkIdsIn(this.db, id) : [];
+  }
+
   async remove(part: PlantPart, id: string, actor: string): Promise<void> {
-    const before = (await this.read())[part].find((row) => row.id === id);
+    const before = (await readPlant(this.db, part === 'links' ? [id] : []))[part].find((row) => row.id === id);
     await this.changing(actor, `${words[part]} removed`, id, { before }, async (tx) => {
       const removed = await removePart(tx, part, id).catch((error: unknown) => {
         if (codeOf(error) === '23503')
@@ -83,7 +100,7 @@ export class PlantKeeping {
     actor: string,
     write: (tx: Queryable) => Promise<void>,
   ): Promise<Row> {
-    const plant = await this.read();
+    const plant = await readPlant(this.db, await this.linksAt(part, row.id));
     const rows = plant[part] as readonly { readonly id: string }[];
     const before = rows.find((other) => other.id === row.id);
     const after = { ...plant, [part]: [...rows.filter((other) => other.id !== row.id), row] };
@@ -108,9 +125,15 @@ export class PlantKeeping {
         details: JSON.parse(JSON.stringify(details)) as Record<string, unknown>,
       });
       await write(tx);
+      await settleSecrets(tx, actor);
     });
     await this.events.tell({ kind: 'plant-changed' });
   }
+}
+
+function refuseContradictions(plant: Plant): void {
+  const faults = plantFaults(plant).map(({ subject, field, says }) => ({ place: `${subject}.${field}`, says }));
+  if (faults.length > 0) throw invalid(`The file contradicts itself: ${faults[0]?.says ?? ''}`, faults.slice(0, 50));
 }
 
 function codeOf(error: unknown): string | null {

@@ -1,17 +1,25 @@
-import { asc, eq } from 'drizzle-orm';
+import { asc, eq, inArray, or } from 'drizzle-orm';
 import type { Application, Link, Machine, Plant, Zone } from '@loyal-hinge/core';
 import type { Queryable } from '../database/database.js';
 import { applications, links, machines, settings, zones } from '../database/schema.js';
 
 type ApplicationRow = typeof applications.$inferSelect;
 
-export async function readPlant(db: Queryable): Promise<Plant> {
+/**
+ * The plant; with `linkIds`, of its links those alone. All links of a large plant are read by workers: the thread that
+ * answers everybody would stand still for it.
+ */
+export async function readPlant(db: Queryable, linkIds?: readonly string[]): Promise<Plant> {
   const [name, zoneRows, machineRows, applicationRows, linkRows] = await Promise.all([
     readSetting(db, 'plantName'),
     db.select().from(zones).orderBy(asc(zones.order), asc(zones.id)),
     db.select().from(machines).orderBy(asc(machines.name)),
     db.select().from(applications).orderBy(asc(applications.name)),
-    db.select().from(links).orderBy(asc(links.name)),
+    db
+      .select()
+      .from(links)
+      .where(linkIds && inArray(links.id, [...linkIds]))
+      .orderBy(asc(links.name)),
   ]);
   return {
     name: typeof name === 'string' ? name : 'Plant',
@@ -20,6 +28,14 @@ export async function readPlant(db: Queryable): Promise<Plant> {
     applications: applicationRows.map(applicationOf),
     links: linkRows,
   };
+}
+
+/** The ids of all links, or of those at whose end an application stands; by name. */
+export async function linkIdsIn(db: Queryable, applicationId?: string): Promise<string[]> {
+  const atEnd =
+    applicationId === undefined ? undefined : or(eq(links.clientId, applicationId), eq(links.serverId, applicationId));
+  const rows = await db.select({ id: links.id }).from(links).where(atEnd).orderBy(asc(links.name));
+  return rows.map(({ id }) => id);
 }
 
 /** Replaces everything; to be called in a transaction. */
@@ -74,7 +90,12 @@ export async function readSetting(db: Queryable, key: string): Promise<unknown> 
   return row?.value;
 }
 
+/** `null` is kept as nothing: reading it gives undefined. */
 export async function writeSetting(db: Queryable, key: string, value: unknown): Promise<void> {
+  if (value === null) {
+    await db.delete(settings).where(eq(settings.key, key));
+    return;
+  }
   await db.insert(settings).values({ key, value }).onConflictDoUpdate({ target: settings.key, set: { value } });
 }
 

@@ -4,7 +4,7 @@ import type { ClientIdentity } from '@loyal-hinge/contract';
 import { findCertificateIn } from '../testing/certificates.js';
 import { signIn } from '../testing/calls.js';
 import type { Caller } from '../testing/calls.js';
-import { passphraseGiven, plantGiven, thumbprintIn } from '../testing/given.js';
+import { inPlant, passphraseGiven, plantGiven, thumbprintIn } from '../testing/given.js';
 
 const { clients, authority } = plantGiven();
 const passphrase = passphraseGiven();
@@ -19,7 +19,7 @@ const making = {
   by: 'making',
   commonName: 'Old recorder',
   organization: 'Marrowby Glass',
-  hosts: ['recorder-2.marrowby.example', '127.41.50.12'],
+  hosts: ['recorder-2.marrowby.example', inPlant('50.12')],
   keyKind: 'RSA 2048',
   validDays: 90,
   authority: null,
@@ -45,7 +45,7 @@ describe('a client’s certificate that is made here', () => {
       selfIssued: true,
       applicationUris: [own ? findCertificateIn(own.certificatePem).summary.applicationUris[0] : ''],
       dnsNames: ['recorder-2.marrowby.example'],
-      ipAddresses: ['127.41.50.12'],
+      ipAddresses: [inPlant('50.12')],
     });
     expect(page.shownBy).toContainEqual(expect.objectContaining({ applicationId: id, now: true }));
   });

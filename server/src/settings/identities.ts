@@ -43,12 +43,12 @@ export class Identities {
   ) {}
 
   async all(): Promise<ClientIdentityView[]> {
-    const { applications } = await readPlant(this.db);
+    const { applications } = await readPlant(this.db, []);
     return Promise.all(applications.filter(({ kind }) => kind === 'client').map((client) => this.view(client)));
   }
 
   async give(applicationId: string, wish: ClientIdentity, actor: string): Promise<ClientIdentityView> {
-    const { applications } = await readPlant(this.db);
+    const { applications } = await readPlant(this.db, []);
     const client = applications.find(({ id, kind }) => id === applicationId && kind === 'client');
     if (!client) throw notFound('client application', applicationId);
     const { certificate, privateKeyPem, others } = await this.keyed(client, wish, actor);
@@ -59,7 +59,7 @@ export class Identities {
       await appendAudit(tx, { actor, action: 'client identity set', subject: client.id, details });
       for (const { der } of [certificate, ...others]) await keepCertificate(tx, der);
       await setClientCertificate(tx, client.id, thumbprint);
-      await this.secrets.keep(tx, keyOf(client.id), privateKeyPem);
+      await this.secrets.keep(tx, keyOf(client.id), privateKeyPem, { applicationUri: client.applicationUri });
     });
     await this.events.tell({ kind: 'trust-changed', applicationId: client.id });
     return this.view(client);

@@ -1,6 +1,7 @@
 import { once } from 'node:events';
 import type { Check } from '@loyal-hinge/contract';
-import { ownServer } from '../testing/own-server.js';
+import { signIn } from '../testing/calls.js';
+import { ownPassword, ownServer } from '../testing/own-server.js';
 import { until } from '../testing/until.js';
 
 const own = ownServer('killed');
@@ -10,24 +11,12 @@ afterEach(() => own.remove());
 describe('a server that is killed in the middle of a check', () => {
   it('says so at its next start, and carries out what was still waiting', async () => {
     const first = await own.serve();
-    const json = { 'content-type': 'application/json' };
-    const signIn = await fetch(`${first.url}/api/session`, {
-      method: 'POST',
-      headers: json,
-      body: JSON.stringify({ name: 'engineer', password: 'a long password' }),
-    });
-    const { token } = (await signIn.json()) as { token: string };
-    const headers = {
-      ...json,
-      cookie: signIn.headers.get('set-cookie')?.split(';')[0] ?? '',
-      'x-hinge-token': token,
-    };
+    const { call, headers } = await signIn('engineer', first.url, ownPassword);
     const look = async (url: string, id: string): Promise<Check> => {
       const answer = await fetch(`${url}/api/checks/${id}`, { headers });
       return ((await answer.json()) as { check: Check }).check;
     };
-    const asked = await fetch(`${first.url}/api/checks`, { method: 'POST', headers, body: '{}' });
-    const { checks } = (await asked.json()) as { checks: Check[] };
+    const { checks } = await call('checkAll', {}, {});
     await until(
       () => own.read<{ id: string }>("select id from checks where state = 'running'"),
       (running) => running.length > 0,

@@ -5,7 +5,7 @@ import { given } from '../testing/given.js';
 
 describe('a second copy on the same data', () => {
   it('does not start, and says where the first one is', async () => {
-    const url = given('HINGE_TEST_URL');
+    const url = given('HINGE_TEST_TOLD_URL');
     const second = promisify(execFile)(process.execPath, [join(process.cwd(), 'scripts/test.mjs')]);
     await expect(second).rejects.toMatchObject({
       code: 1,

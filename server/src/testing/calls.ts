@@ -4,6 +4,8 @@ import { given } from './given.js';
 
 /** Somebody who is signed in at the server that `npm test` has started. */
 export interface Caller {
+  /** What every request of this sign-in carries. */
+  readonly headers: Readonly<Record<string, string>>;
   call<Name extends RouteName>(
     name: Name,
     params?: Readonly<Record<string, string>>,
@@ -28,6 +30,7 @@ export async function signIn(
     headers: json,
     body: JSON.stringify({ name, password }),
   });
+  if (!answer.ok) throw new Error(`signIn: ${answer.status} ${await answer.text()}`);
   const { token } = (await answer.json()) as { token: string };
   const cookie = answer.headers.get('set-cookie')?.split(';')[0] ?? '';
   const send = (route: RouteName, params: Readonly<Record<string, string>>, body: unknown): Promise<Response> => {
@@ -40,6 +43,7 @@ export async function signIn(
     });
   };
   return {
+    headers: { ...json, cookie, 'x-hinge-token': token },
     async call(route, params = {}, body) {
       const got = await send(route, params, body);
       if (!got.ok) throw new Error(`${route}: ${got.status} ${await got.text()}`);

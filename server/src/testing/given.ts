@@ -1,14 +1,8 @@
 import { readFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
-import { linkInPlant, isPlantFault, readCertificate, readPem } from '@loyal-hinge/core';
-import type { Fact, FactBody, FactSource, LinkInPlant } from '@loyal-hinge/core';
-import type { CheckLog, CheckMeans, ServerLists } from '../links/check/means.js';
-import { usualLimits } from '../links/check/means.js';
+import { readCertificate, readPem } from '@loyal-hinge/core';
 import { handover } from '../setup/handover.js';
 import type { Handover } from '../setup/handover.js';
-import { walkLink } from '../links/check/walk-link.js';
-import { pushLink } from '../trust/push-link.js';
-import type { PushManagement } from '../ua/push-management.js';
 
 /** What `npm test` has started: database, made-up plant and server. */
 export function given(name: string): string {
@@ -19,6 +13,12 @@ export function given(name: string): string {
 
 export const plantGiven = (): Handover =>
   handover.parse(JSON.parse(readFileSync(given('HINGE_TEST_HANDOVER'), 'utf8')));
+
+/** An address of the made-up plant by what is its own part of it, such as `20.11`. */
+export function inPlant(rest: string): string {
+  const [first = '', second = ''] = plantGiven().range.split('.');
+  return `${first}.${second}.${rest}`;
+}
 
 /** The passphrase of the authority of the made-up plant; it is made anew with the plant. */
 export function passphraseGiven(): string {
@@ -36,101 +36,4 @@ export function derOf(pem: string): Uint8Array {
 export function thumbprintIn(certificate: string | Uint8Array): string {
   const read = readCertificate(typeof certificate === 'string' ? derOf(certificate) : certificate);
   return read.ok ? read.certificate.thumbprint : '';
-}
-
-export function subjectOf(taken: Handover, linkId: string): LinkInPlant {
-  const subject = linkInPlant(taken.plant, linkId);
-  if (isPlantFault(subject)) throw new Error(subject.says);
-  return subject;
-}
-
-export function meansOf(taken: Handover, { link, client, server }: LinkInPlant): CheckMeans {
-  const known = taken.clients.find(({ applicationId }) => applicationId === client.id);
-  if (!known) throw new Error(`no client ${client.id}`);
-  return {
-    nameServer: taken.nameServer,
-    declaredRanges: ['127.0.0.0/8'],
-    dialFromClientAddress: true,
-    credentials: {
-      applicationUri: client.applicationUri,
-      certificate: derOf(known.certificatePem),
-      privateKeyPem: known.privateKeyPem,
-    },
-    clientTrust: { trusted: known.trustedPem.map(derOf), issuers: [], crls: known.crlsPem.map(derOf) },
-    crlsDemanded: true,
-    waivers: { client: [], server: [] },
-    password: passwordFor(taken, link.id),
-    earlierCertificate: null,
-    readServerLists: isPushed(taken, server.id) ? () => listsOverPush(taken, server.id) : null,
-    limits: usualLimits,
-  };
-}
-
-const passwordFor = (taken: Handover, linkId: string): string | null => {
-  const push = taken.ways.find(({ applicationId }) => linkId === `push--${applicationId}`);
-  return push?.way === 'push'
-    ? push.password
-    : (taken.passwords.find((kept) => kept.linkId === linkId)?.password ?? null);
-};
-
-const isPushed = (taken: Handover, serverId: string): boolean =>
-  taken.ways.some(({ applicationId, way }) => applicationId === serverId && way === 'push');
-
-/** The link over which a server of the made-up plant is configured. */
-export function pushSubjectOf(taken: Handover, serverId: string): LinkInPlant {
-  const way = taken.ways.find(({ applicationId }) => applicationId === serverId);
-  if (way?.way !== 'push') throw new Error(`${serverId} has no push management`);
-  const link = pushLink(way, serverId);
-  return subjectOf(
-    { ...taken, plant: { ...taken.plant, links: link ? [link as Handover['plant']['links'][number]] : [] } },
-    `push--${serverId}`,
-  );
-}
-
-/** Opens an administrator’s session on a server of the made-up plant. */
-export async function overPush<Result>(
-  taken: Handover,
-  serverId: string,
-  use: (push: PushManagement) => Promise<Result>,
-): Promise<Result> {
-  const subject = pushSubjectOf(taken, serverId);
-  const log = memoryLog();
-  let outcome: { readonly result: Result } | null = null;
-  const means = { ...meansOf(taken, subject), readServerLists: null };
-  await walkLink(subject, means, log, new AbortController().signal, async (session) => {
-    outcome = { result: await use(session.pushManagement()) };
-  });
-  if (!outcome) throw new Error(`no session on ${serverId}: ${JSON.stringify(log.facts.at(-1))}`);
-  return (outcome as { readonly result: Result }).result;
-}
-
-async function listsOverPush(taken: Handover, serverId: string): Promise<ServerLists> {
-  return overPush(taken, serverId, async (push) => {
-    const lists = await push.readLists();
-    return {
-      trusted: lists.trustedCertificates,
-      issuers: lists.issuerCertificates,
-      crls: [...lists.trustedCrls, ...lists.issuerCrls],
-      rejected: await push.readRejected(),
-      by: 'push management',
-      rejectedSince: () => null,
-    };
-  });
-}
-
-/** Keeps facts in memory. */
-export function memoryLog(): CheckLog & { readonly facts: Fact[]; readonly begun: string[] } {
-  const facts: Fact[] = [];
-  const begun: string[] = [];
-  return {
-    facts,
-    begun,
-    begin: (step) => void begun.push(step),
-    keep: () => undefined,
-    note(body: FactBody, source: FactSource = 'tried') {
-      const fact: Fact = { ...body, id: `f${facts.length + 1}`, source, at: new Date().toISOString() };
-      facts.push(fact);
-      return fact;
-    },
-  };
 }

@@ -9,10 +9,13 @@ export interface Quirks {
   readonly oneByOne?: boolean;
   readonly noise?: boolean;
   readonly hangsUpOnUpdate?: boolean;
+  readonly staysAsItWas?: boolean;
 }
 
 export interface OneServer {
   readonly certificatePem: string;
+  /** Every user name and password that somebody sent it, right or wrong. */
+  readonly heard: readonly { readonly userName: string; readonly password: string }[];
   behave(quirks: Quirks): Promise<void>;
   stop(): Promise<void>;
 }
@@ -21,6 +24,10 @@ export interface OneServer {
 export async function startOneServer(wish: {
   readonly id: string;
   readonly address: string;
+  /** Further hosts that its certificate names. */
+  readonly hosts?: readonly string[];
+  /** Whether it offers no security at all, but for the password itself. */
+  readonly unsecured?: boolean;
   readonly trusted: readonly string[];
   readonly passwords: Readonly<Record<string, string>>;
 }): Promise<OneServer> {
@@ -33,11 +40,23 @@ export async function startOneServer(wish: {
   const ended = gone.then(() => Promise.reject(new Error('the server ended before it was ready')));
   ended.catch(() => undefined);
   const [ready] = (await Promise.race([once(child, 'message'), ended])) as [{ certificatePem: string }];
+  const heard: { userName: string; password: string }[] = [];
+  child.on('message', (message: { heard?: { userName: string; password: string } }) => {
+    if (message.heard) heard.push(message.heard);
+  });
   return {
+    heard,
     certificatePem: ready.certificatePem,
     async behave(quirks) {
-      const behaves = once(child, 'message');
-      child.send({ oneByOne: false, noise: false, hangsUpOnUpdate: false, ...quirks });
+      const behaves = new Promise<void>((resolve) => {
+        const hear = (message: { behaves?: true }): void => {
+          if (!message.behaves) return;
+          child.off('message', hear);
+          resolve();
+        };
+        child.on('message', hear);
+      });
+      child.send({ oneByOne: false, noise: false, hangsUpOnUpdate: false, staysAsItWas: false, ...quirks });
       await behaves;
     },
     async stop() {

@@ -1,7 +1,7 @@
 import { spawn } from 'node:child_process';
 import type { ChildProcess } from 'node:child_process';
 import { once } from 'node:events';
-import { mkdirSync, mkdtempSync, rmSync } from 'node:fs';
+import { closeSync, copyFileSync, mkdirSync, mkdtempSync, openSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import pg from 'pg';
@@ -9,8 +9,10 @@ import { given } from './given.js';
 
 export interface OwnServer {
   setUp(): Promise<void>;
-  /** Starts it, again and again on the same data until that is removed. */
-  serve(): Promise<{ readonly url: string; readonly child: ChildProcess }>;
+  /** Where its database is. */
+  readonly databaseUrl: string;
+  /** Starts it, again and again on the same data until that is removed; `way` leads to its database otherwise than directly. */
+  serve(way?: string): Promise<{ readonly url: string; readonly child: ChildProcess }>;
   /** Kills it without a word, as a failing machine would, and comes back when the process is gone. */
   kill(child: ChildProcess): Promise<void>;
   /** The rows of its own database, read past the server. */
@@ -18,49 +20,45 @@ export interface OwnServer {
   remove(): Promise<void>;
 }
 
-/** The password of its people, engineer and administrator. */
-export const ownPassword = 'a long password';
+/** The password of its people: viewer, engineer and administrator. */
+export const ownPassword = given('HINGE_TEST_PASSWORD');
 
-/** A server of a test’s own, on a database of its own, beside the made-up plant that all share: it may be killed. */
+/** A server of a test’s own, on a database of its own with the made-up plant in it, beside the one that all share: it may be killed. */
 export function ownServer(name: string): OwnServer {
-  const built = join(process.cwd(), 'server/dist');
+  const built = join(process.cwd(), 'server/dist/programs');
   const folder = join(mkdtempSync(join(tmpdir(), 'hinge-')), 'kept');
-  const shared = given('HINGE_TEST_DATABASE_URL');
   const env = {
     ...process.env,
-    HINGE_DATABASE_URL: shared.replace(/\/postgres$/, `/${name}`),
+    HINGE_DATABASE_URL: databaseUrl(name),
     HINGE_DATA: folder,
     HINGE_PORT: '0',
     HINGE_LOG: 'error',
   };
   const running: ChildProcess[] = [];
   const onServersDatabase = async (statement: string): Promise<void> => {
-    const client = new pg.Client({ connectionString: shared });
+    const client = new pg.Client({ connectionString: databaseUrl('postgres') });
     await client.connect();
     await client.query(statement).finally(() => client.end());
   };
-  const run = async (script: string, args: readonly string[], input = ''): Promise<void> => {
-    const child = spawn(process.execPath, [join(built, 'setup', script), ...args], { env });
-    child.stdin.end(input);
-    const [code] = (await once(child, 'exit')) as [number];
-    if (code !== 0) throw new Error(`${script} ended with ${code}`);
-  };
   return {
+    databaseUrl: env.HINGE_DATABASE_URL,
     async setUp() {
       mkdirSync(folder);
+      copyFileSync(join(given('HINGE_TEST_DATA'), 'sealing-key'), join(folder, 'sealing-key'));
       await onServersDatabase(`drop database if exists ${name}`);
-      await onServersDatabase(`create database ${name}`);
-      await run('take-over.js', [given('HINGE_TEST_HANDOVER')]);
-      await run('put-person.js', ['engineer', 'engineer'], ownPassword);
-      await run('put-person.js', ['administrator', 'administrator'], ownPassword);
+      // Copied by way of the log, its sequences could step back when the database is halted.
+      await onServersDatabase(`create database ${name} template seeded strategy file_copy`);
     },
-    async serve() {
+    async serve(way = env.HINGE_DATABASE_URL) {
+      const log = openSync(join(given('HINGE_TEST_DATA'), `${name}.log`), 'a');
       const child = spawn(process.execPath, [join(built, 'main.js')], {
-        env,
-        stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
+        env: { ...env, HINGE_DATABASE_URL: way },
+        stdio: ['ignore', log, log, 'ipc'],
       });
+      closeSync(log);
       running.push(child);
-      const [message] = (await once(child, 'message')) as [{ url: string }];
+      const [message] = (await once(child, 'message')) as [{ url: string; failed?: string }];
+      if (message.failed) throw new Error(`the server did not start: ${message.failed}`);
       return { url: message.url, child };
     },
     kill,
@@ -79,6 +77,9 @@ export function ownServer(name: string): OwnServer {
     },
   };
 }
+
+const databaseUrl = (name: string): string =>
+  Object.assign(new URL(given('HINGE_TEST_DATABASE_URL')), { pathname: name }).href;
 
 async function kill(child: ChildProcess): Promise<void> {
   const gone = once(child, 'exit');

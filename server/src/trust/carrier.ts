@@ -1,14 +1,13 @@
 import { setTimeout as pause } from 'node:timers/promises';
 import type { TrustChange } from '@loyal-hinge/core';
-import { readCertificate, wayWords } from '@loyal-hinge/core';
-import { appendAudit } from '../audit/trail.js';
+import { wayWords } from '@loyal-hinge/core';
 import { persist } from '../database/database.js';
 import type { Database } from '../database/database.js';
-import { ProblemError, conflict } from '../http/problems.js';
+import { ProblemError, conflict, notFound } from '../http/problems.js';
 import type { ServerLists } from '../links/check/means.js';
 import type { PushManagement, PushedLists } from '../ua/push-management.js';
 import { changedBytes, differing } from './change-lists.js';
-import { allCrls, entriesOf, listsOf, noteReading, replaceLists, setUntil } from './lists-store.js';
+import { allCrls, entriesOf, rejectedSinceBy, listsOf, noteReading, replaceLists, setUntil } from './lists-store.js';
 import type { ListedBytes } from './lists-store.js';
 import type { PushDesk } from './push-desk.js';
 import { allCertificates, clientsHeld, noteRestarts, wayOf } from './store.js';
@@ -23,6 +22,8 @@ export interface Carried {
   readonly says: string;
   /** True where the application was restarted for it. */
   readonly restarted: boolean;
+  /** Those changes that held before: nothing was written for them. */
+  readonly idle?: readonly TrustChange[];
 }
 
 /** Reads lists and carries changes of lists out, by whichever way there is to them. */
@@ -49,13 +50,7 @@ export class TrustCarrier {
       crls: [...lists.trustedCrls, ...lists.issuerCrls],
       rejected: lists.rejected,
       by: pushWords,
-      rejectedSince: (der) => {
-        const read = readCertificate(der);
-        const entry = entries.find(
-          ({ list, thumbprint }) => list === 'rejected' && read.ok && thumbprint === read.certificate.thumbprint,
-        );
-        return entry ? new Date(entry.since).toISOString() : null;
-      },
+      rejectedSince: rejectedSinceBy(entries),
     };
   }
 
@@ -64,6 +59,7 @@ export class TrustCarrier {
    * the lists that differ are written, a required restart is waited for, and the lists are read again afterwards.
    */
   async change(applicationId: string, changes: readonly TrustChange[], actor: string): Promise<Carried> {
+    await this.refuseUnknown(changes);
     const [held, way] = await Promise.all([clientsHeld(this.db), wayOf(this.db, applicationId)]);
     const carried = held.has(applicationId)
       ? await this.changeHeld(applicationId, changes, actor)
@@ -81,13 +77,15 @@ export class TrustCarrier {
     return carried;
   }
 
-  /** Keeps lists that came in a file; the application is then known as of that date. */
-  async report(applicationId: string, lists: ListedBytes, readAt: string, by: string, actor: string): Promise<void> {
-    await this.db.transaction(async (tx) => {
-      await appendAudit(tx, { actor, action: 'lists reported', subject: applicationId, details: { by, readAt } });
-      await replaceLists(tx, applicationId, lists, { actor, says: `Read from ${by}.` });
-      await noteReading(tx, applicationId, { source: 'reported', by, readAt, fault: null });
-    });
+  /** What is to be listed must be known by its bytes: otherwise nothing would be written, and said to be done. */
+  private async refuseUnknown(changes: readonly TrustChange[]): Promise<void> {
+    const { certificates, crls } = await this.shelf();
+    for (const change of changes) {
+      if (change.kind === 'list-certificate' && !certificates.has(change.thumbprint))
+        throw notFound('certificate', change.thumbprint);
+      if (change.kind === 'list-crl' && !crls.some(({ id }) => id === change.crlId))
+        throw notFound('CRL', change.crlId);
+    }
   }
 
   private async reading(applicationId: string, actor: string, read: () => Promise<ListedBytes>): Promise<ListedBytes> {
@@ -113,7 +111,7 @@ export class TrustCarrier {
   }
 
   private async changeHeld(applicationId: string, changes: readonly TrustChange[], actor: string): Promise<Carried> {
-    await this.db.transaction(async (tx) => {
+    const idle = await this.db.transaction(async (tx) => {
       const known = await listsOf(tx, applicationId);
       const ders = (parts: readonly { readonly der: Uint8Array }[]): Uint8Array[] => parts.map(({ der }) => der);
       const before = {
@@ -123,7 +121,8 @@ export class TrustCarrier {
         trustedCrls: ders(known.trustedCrls),
         issuerCrls: ders(known.issuerCrls),
       };
-      const after = changedBytes(before, changes, await this.shelf());
+      const shelf = await this.shelf();
+      const after = changedBytes(before, changes, shelf);
       await noteReading(tx, applicationId, {
         source: 'tried',
         by: 'the product itself',
@@ -131,8 +130,11 @@ export class TrustCarrier {
         fault: null,
       });
       await replaceLists(tx, applicationId, after, { actor, says: 'Changed by the product.' });
+      return idleOf(before, changes, shelf);
     });
-    return { says: 'Its lists are kept here, and changed.', restarted: false };
+    return idle.length === changes.length
+      ? { says: nothingWritten, restarted: false, idle }
+      : { says: 'Its lists are kept here, and changed.', restarted: false, idle };
   }
 
   private async changeOverPush(
@@ -145,14 +147,15 @@ export class TrustCarrier {
       const before = await readAll(push);
       const after = changedBytes(before, changes, shelf);
       const lists = differing(before, after).filter((list): list is PushedKey => list !== 'rejected');
-      if (lists.length === 0) return { before, restarts: false, changed: false };
+      const idle = idleOf(before, changes, shelf);
+      if (lists.length === 0) return { before, restarts: false, changed: false, idle };
       const restarts = await push.changeLists(allPushed(before), pushedLists(after, lists));
       if (restarts) await push.applyChanges();
-      return { before, restarts, changed: true };
+      return { before, restarts, changed: true, idle };
     });
     if (!written.changed) {
       await this.keepRead(applicationId, written.before, actor, 'Found when its lists were read.');
-      return { says: 'Its lists held this already; nothing was written.', restarted: false };
+      return { says: nothingWritten, restarted: false, idle: written.idle };
     }
     await noteRestarts(this.db, applicationId, written.restarts);
     const now = await this.readWhenBack(applicationId, written.restarts);
@@ -162,6 +165,7 @@ export class TrustCarrier {
         ? 'Written over push management; the server was restarted for it, and its lists were read again.'
         : 'Written over push management, and read again.',
       restarted: written.restarts,
+      idle: written.idle,
     };
   }
 
@@ -184,6 +188,16 @@ export class TrustCarrier {
     return { certificates: new Map(certificates.map((certificate) => [certificate.thumbprint, certificate])), crls };
   }
 }
+
+const nothingWritten = 'Its lists held this already; nothing was written.';
+
+/** Those changes that the lists, as they were, needed not. */
+const idleOf = (
+  before: ListedBytes,
+  changes: readonly TrustChange[],
+  shelf: Parameters<typeof changedBytes>[2],
+): readonly TrustChange[] =>
+  changes.filter((change) => differing(before, changedBytes(before, [change], shelf)).length === 0);
 
 async function readAll(push: PushManagement): Promise<ListedBytes> {
   const { trustedCertificates, trustedCrls, issuerCertificates, issuerCrls } = await push.readLists();

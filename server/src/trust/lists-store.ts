@@ -188,6 +188,47 @@ export async function trustListOf(db: Queryable, applicationId: string): Promise
   return { trusted: ders(trusted), issuers: ders(issuers), crls: ders([...trustedCrls, ...issuerCrls]) };
 }
 
+/** What is known of an application’s lists from when they were last read; null where they never were. */
+export async function knownListsOf(
+  db: Queryable,
+  applicationId: string,
+): Promise<
+  | (TrustList & {
+      readonly rejected: readonly Uint8Array[];
+      readonly readAt: string;
+      readonly by: string;
+      rejectedSince(der: Uint8Array): string | null;
+    })
+  | null
+> {
+  const reading = await readingOf(db, applicationId);
+  if (!reading?.readAt) return null;
+  const readAt = new Date(reading.readAt).toISOString();
+  const [lists, trustList, entries] = await Promise.all([
+    listsOf(db, applicationId),
+    trustListOf(db, applicationId),
+    entriesOf(db, applicationId),
+  ]);
+  return {
+    ...trustList,
+    rejected: lists.rejected.map(({ der }) => der),
+    readAt,
+    by: `${reading.by}, on ${readAt.slice(0, 16).replace('T', ' ')} UTC`,
+    rejectedSince: rejectedSinceBy(entries),
+  };
+}
+
+/** Since when a certificate is known to be in the rejected list. */
+export const rejectedSinceBy =
+  (entries: Awaited<ReturnType<typeof entriesOf>>) =>
+  (der: Uint8Array): string | null => {
+    const read = readCertificate(der);
+    const entry = entries.find(
+      ({ list, thumbprint }) => list === 'rejected' && read.ok && thumbprint === read.certificate.thumbprint,
+    );
+    return entry ? new Date(entry.since).toISOString() : null;
+  };
+
 export type Reading = typeof trustReadings.$inferSelect;
 
 export async function readingOf(db: Queryable, applicationId: string): Promise<Reading | null> {

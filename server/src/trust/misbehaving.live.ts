@@ -2,11 +2,12 @@ import { randomBytes } from 'node:crypto';
 import type { TrustChange } from '@loyal-hinge/core';
 import { signIn } from '../testing/calls.js';
 import type { Caller } from '../testing/calls.js';
-import { passphraseGiven, plantGiven, thumbprintIn } from '../testing/given.js';
+import { inPlant, passphraseGiven, plantGiven, thumbprintIn } from '../testing/given.js';
 import { startOneServer } from '../testing/one-server.js';
 import type { OneServer } from '../testing/one-server.js';
 import { Pair, listing, unlisting } from '../testing/orders.js';
 import { ownPassword, ownServer } from '../testing/own-server.js';
+import { until } from '../testing/until.js';
 
 const taken = plantGiven();
 const authority = thumbprintIn(taken.authority.certificatePem);
@@ -16,7 +17,7 @@ const base64 = (text: string): string => Buffer.from(text).toString('base64');
 
 const own = ownServer('misbehaving');
 const crane = 'crane-server';
-const address = '127.41.99.1';
+const address = inPlant('99.1');
 let server: OneServer;
 let engineer: Caller;
 let pair: Pair;
@@ -74,6 +75,40 @@ describe('a server that takes its lists only one certificate after the other', (
     const order = await pair.carryOut([{ ...listing(crane, authority), list: 'issuers' } as TrustChange]);
     expect(order).toMatchObject({ state: 'approved', lines: [{ state: 'failed' }] });
     expect(order.lines[0]?.says).toContain('refused AddCertificate');
+  }, 120_000);
+});
+
+describe('a server that takes lists, and goes on with those that it read at its start', () => {
+  it('is said to need a restart, since when and for what, until it goes by them', async () => {
+    const linkId = 'quality--crane';
+    const { links, machines, applications } = await engineer.call('plant');
+    const { machineId } = applications.find(({ id }) => id === crane) ?? { machineId: '' };
+    const machine = machines.find(({ id }) => id === machineId);
+    if (!machine) throw new Error(`no machine ${machineId}`);
+    await engineer.call('putMachine', { id: machineId }, { ...machine, addresses: [address] });
+    const link = links.find(({ id }) => id === linkId);
+    if (!link) throw new Error(`no link ${linkId}`);
+    const clientId = 'line-display-client';
+    await engineer.call('putLink', { id: linkId }, { ...link, clientId, endpointUrl: `opc.tcp://${address}:4840` });
+    const client = thumbprintIn(pemOf(clientId));
+    const checked = async () => {
+      const { id: checkId } = await engineer.call('checkLink', { linkId }, {});
+      await until(
+        () => engineer.call('check', { checkId }),
+        ({ check }) => check.endedAt !== null,
+      );
+      return (await engineer.call('link', { linkId })).assessment;
+    };
+    await server.behave({ staysAsItWas: true });
+    await pair.carryOut([listing(clientId, thumbprintIn(server.certificatePem))]);
+    expect((await checked()).leadingCause).toMatch(/not-trusted|lying-in-rejected/);
+    expect(await pair.carryOut([listing(crane, client)])).toMatchObject({ state: 'proved' });
+    const told = await checked();
+    expect(told).toMatchObject({ partedAt: 'secure-channel', leadingCause: 'needs-restart' });
+    const said = told.steps.flatMap(({ findings }) => findings).find(({ causeId }) => causeId === 'needs-restart');
+    expect(said?.meaning).toContain('although its lists, as they are read, accept');
+    await server.behave({});
+    expect((await checked()).leadingCause).not.toBe('needs-restart');
   }, 120_000);
 });
 

@@ -168,7 +168,7 @@ export class PullTickets {
   }
 
   private async view(row: Row): Promise<PullTicket> {
-    const { applications } = await readPlant(this.db);
+    const { applications } = await readPlant(this.db, []);
     const der = row.request === null ? null : decodeBase64(row.request);
     const read = der ? await readSigningRequest(der) : null;
     const isOver = Date.parse(row.expiresAt) < Date.now();

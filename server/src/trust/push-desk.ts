@@ -5,7 +5,7 @@ import type { SecretStore } from '../database/sealing.js';
 import { conflict } from '../http/problems.js';
 import { walkLink } from '../links/check/walk-link.js';
 import { meansOfLink, serverCertificateIn } from '../links/means-of-link.js';
-import type { Turns } from '../links/turns.js';
+import type { MachineLocks } from '../processes/machine-locks.js';
 import { readPlant } from '../plant/store.js';
 import { PushRefusal } from '../ua/push-management.js';
 import type { PushManagement } from '../ua/push-management.js';
@@ -19,7 +19,7 @@ export class PushDesk {
   constructor(
     private readonly db: Database,
     private readonly secrets: SecretStore,
-    private readonly turns: Turns,
+    private readonly locks: Pick<MachineLocks, 'take'>,
   ) {}
 
   /**
@@ -32,7 +32,10 @@ export class PushDesk {
     signal?: AbortSignal,
   ): Promise<Result> {
     const subject = await this.subject(serverId);
-    return this.turns.take(subject.serverMachine.id, () => this.now(subject, use, signal));
+    const wish = { holder: `push management of ${subject.server.name}`, ...(signal ? { signal } : {}) };
+    return this.locks.take(subject.serverMachine.id, wish, (lost) =>
+      this.now(subject, use, signal ? AbortSignal.any([signal, lost]) : lost),
+    );
   }
 
   /** The same without waiting for a turn: for a check, which has it already. */
@@ -82,7 +85,7 @@ export class PushDesk {
   }
 
   private async subject(serverId: string): Promise<LinkInPlant> {
-    const [plant, way] = await Promise.all([readPlant(this.db), wayOf(this.db, serverId)]);
+    const [plant, way] = await Promise.all([readPlant(this.db, []), wayOf(this.db, serverId)]);
     const server = plant.applications.find(({ id }) => id === serverId);
     const link = way ? pushLink(way, server?.name ?? serverId) : null;
     const subject = link ? linkInPlant(withLink(plant, link), link.id) : null;

@@ -7,10 +7,11 @@ import {
   readCertificate,
   readCrl,
   readPem,
+  textOf,
   readPkcs7,
   writePem,
 } from '@loyal-hinge/core';
-import type { Application, Certificate, Crl } from '@loyal-hinge/core';
+import type { Application, Certificate, Crl, PemResult } from '@loyal-hinge/core';
 import { readPkiFolder } from '@loyal-hinge/core/bundles';
 import { readSigningRequest } from '@loyal-hinge/core/issuing';
 import type { RecognisedFile } from '@loyal-hinge/contract';
@@ -20,61 +21,71 @@ import { keepCrl } from './lists-store.js';
 import { nodeVerifier } from './node-signatures.js';
 import { allCertificates, keepCertificate } from './store.js';
 
-interface Block {
-  readonly label: string;
-  readonly der: Uint8Array;
-}
-
 /** Says what dropped files are. Certificates and CRLs in them are kept, so that they can be used; keys are not. */
 export async function recognise(
   db: Database,
   files: readonly { readonly name: string; readonly base64: string }[],
 ): Promise<RecognisedFile[]> {
-  const { applications } = await readPlant(db);
-  return Promise.all(
-    files.map(({ name, base64 }) => one(db, name, decodeBase64(base64) ?? new Uint8Array(), applications)),
+  const { applications } = await readPlant(db, []);
+  const found = await Promise.all(
+    files.map(({ name, base64 }) => inFile(db, name, decodeBase64(base64) ?? new Uint8Array(), applications)),
   );
+  return found.flat();
 }
 
 const nothing = { certificates: [], crlId: null, applicationId: null, requestPem: null };
 
-async function one(
+/** What a file holds: its certificates together, and each other block, readable or not, for itself. */
+async function inFile(
   db: Database,
   name: string,
   bytes: Uint8Array,
   applications: readonly Application[],
+): Promise<RecognisedFile[]> {
+  const unknown = (says: string): RecognisedFile => ({ name, kind: 'unknown', says, ...nothing });
+  if (bytes.length === 0) return [unknown('The file is empty.')];
+  if (bytes[0] === 0x50 && bytes[1] === 0x4b) return [folderIn(name, bytes, applications)];
+  const read = blocksIn(bytes);
+  if (typeof read === 'string') return [unknown(read)];
+  if (read.blocks.some(({ label }) => label.endsWith('PRIVATE KEY')))
+    return [
+      {
+        name,
+        kind: 'private-key',
+        says: 'A private key. It was not kept: give it to a client on the Settings page, together with its certificate.',
+        ...nothing,
+      },
+    ];
+  const parts = read.blocks.map(({ der }) => ({ der, certificates: certificatesOf(der) }));
+  const certificates = parts.flatMap((part) => part.certificates);
+  const others = parts.filter((part) => part.certificates.length === 0);
+  const found = [
+    ...(certificates.length > 0 ? [await keptCertificates(db, name, certificates, applications)] : []),
+    ...(await Promise.all(others.map(({ der }) => single(db, name, der, applications)))),
+    ...read.passedOver.map(({ line, says }) => unknown(`Line ${line}: ${says}. This block was passed over.`)),
+  ];
+  return found.length > 0 ? found : [unknown('There is no block in this text.')];
+}
+
+async function keptCertificates(
+  db: Database,
+  name: string,
+  certificates: readonly Certificate[],
+  applications: readonly Application[],
 ): Promise<RecognisedFile> {
-  if (bytes.length === 0) return { name, kind: 'unknown', says: 'The file is empty.', ...nothing };
-  if (bytes[0] === 0x50 && bytes[1] === 0x4b) return folderIn(name, bytes, applications);
-  const blocks = blocksIn(bytes);
-  if (typeof blocks === 'string') return { name, kind: 'unknown', says: blocks, ...nothing };
-  if (blocks.some(({ label }) => label.endsWith('PRIVATE KEY')))
-    return {
-      name,
-      kind: 'private-key',
-      says: 'A private key. It was not kept: give it to a client on the Settings page, together with its certificate.',
-      ...nothing,
-    };
-  const certificates = blocks.flatMap(({ der }) => certificatesOf(der));
-  if (certificates.length > 0) {
-    for (const { der } of certificates) await keepCertificate(db, der);
-    return {
-      name,
-      kind: 'certificates',
-      says: `${counted(certificates.length, 'certificate')}: ${listed(certificates.map(({ subject }) => commonName(subject.text)))}.`,
-      ...nothing,
-      certificates: certificates.map((certificate) => ({
-        thumbprint: certificate.thumbprint,
-        name: certificateName(certificate),
-        isAuthority: certificate.isAuthority,
-        shownBy: ownerOf(certificate, applications)?.name ?? null,
-      })),
-    };
-  }
-  const [block] = blocks;
-  return block
-    ? single(db, name, block.der, applications)
-    : { name, kind: 'unknown', says: 'There is no block in this text.', ...nothing };
+  for (const { der } of certificates) await keepCertificate(db, der);
+  return {
+    name,
+    kind: 'certificates',
+    says: `${counted(certificates.length, 'certificate')}: ${listed(certificates.map(({ subject }) => commonName(subject.text)))}.`,
+    ...nothing,
+    certificates: certificates.map((certificate) => ({
+      thumbprint: certificate.thumbprint,
+      name: certificateName(certificate),
+      isAuthority: certificate.isAuthority,
+      shownBy: ownerOf(certificate, applications)?.name ?? null,
+    })),
+  };
 }
 
 async function single(
@@ -144,12 +155,12 @@ function folderIn(name: string, bytes: Uint8Array, applications: readonly Applic
   };
 }
 
-function blocksIn(bytes: Uint8Array): readonly Block[] | string {
-  if (bytes[0] === 0x30) return [{ label: 'DER', der: bytes }];
-  const text = new TextDecoder('latin1').decode(bytes);
+function blocksIn(bytes: Uint8Array): Pick<Extract<PemResult, { ok: true }>, 'blocks' | 'passedOver'> | string {
+  if (bytes[0] === 0x30) return { blocks: [{ label: 'DER', der: bytes }], passedOver: [] };
+  const text = textOf(bytes);
   if (!text.includes('-----BEGIN')) return 'This is neither DER nor PEM nor a zip.';
   const read = readPem(text);
-  return read.ok ? read.blocks : `Line ${read.fault.line}: ${read.fault.says}.`;
+  return read.ok ? read : `Line ${read.fault.line}: ${read.fault.says}.`;
 }
 
 /** The certificate that some bytes are, or those of a PKCS#7 bundle. */

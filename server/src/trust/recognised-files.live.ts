@@ -48,6 +48,15 @@ describe('files that somebody brings', () => {
     expect(file).toMatchObject({ kind: 'private-key', says: expect.stringContaining('It was not kept') });
   });
 
+  it('hold several things, each told for itself, what can’t be read among them', async () => {
+    const cut = '-----BEGIN CERTIFICATE-----\nAAAA\n';
+    const text = `${taken.authority.certificatePem}\n${writePem('X509 CRL', await crlOf('Distant Authority'))}${cut}`;
+    const base64 = Buffer.from(text, 'utf16le').toString('base64');
+    const { files } = await engineer.call('recognise', {}, { files: [{ name: 'brought', base64 }] });
+    expect(files.map(({ kind }) => kind)).toEqual(['certificates', 'crl', 'unknown']);
+    expect(files[2]?.says).toMatch(/never ends. This block was passed over/);
+  });
+
   it.each([
     ['', 'The file is empty.'],
     ['Dear Sirs', 'This is neither DER nor PEM nor a zip.'],

@@ -36,7 +36,13 @@ export class CertificateRenewal {
     private readonly signing: AuthoritySigning,
   ) {}
 
-  async renew(applicationId: string, authority: string, passphrase: string, actor: string): Promise<Carried> {
+  async renew(
+    applicationId: string,
+    authority: string,
+    passphrase: string,
+    actor: string,
+    forLine: string,
+  ): Promise<Carried> {
     const application = await knownApplication(this.db, applicationId);
     const sign = (request: Uint8Array): Promise<Signed> =>
       this.signing.sign(
@@ -47,6 +53,7 @@ export class CertificateRenewal {
         renewedForDays,
         passphrase,
         actor,
+        forLine,
       );
     if (application.kind === 'client') {
       const { thumbprint } = await sign(await this.requestOfHeld(application));
@@ -90,15 +97,15 @@ export class CertificateRenewal {
   }
 
   private async requestOfHeld(application: Application): Promise<Uint8Array> {
-    const [pem, present] = await Promise.all([
-      this.secrets.find(this.db, keyOf(application.id)),
+    const [key, present] = await Promise.all([
+      this.secrets.findFor(this.db, keyOf(application.id), { applicationUri: application.applicationUri }),
       clientCertificateOf(this.db, application.id),
     ]);
     const read = present ? readCertificate(present) : null;
-    if (!pem || !read?.ok)
+    if (!key || !('secret' in key) || !read?.ok)
       throw conflict(`No key of ${application.name} is kept here.`, 'Give it one on the Settings page first.');
     const { subject, dnsNames, ipAddresses } = read.certificate.summary;
-    return requestWith(pem, application, subject, [...dnsNames, ...ipAddresses]);
+    return requestWith(key.secret, application, subject, [...dnsNames, ...ipAddresses]);
   }
 
   private async showHeld(application: Application, thumbprint: string, actor: string): Promise<Carried> {

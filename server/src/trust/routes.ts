@@ -1,26 +1,20 @@
 import type { Router } from 'express';
-import { sayTrustChange, trustNames } from '@loyal-hinge/core';
-import type { Database } from '../database/database.js';
-import { serve } from '../http/serve.js';
+import type { HeavyWork } from '../heavy/heavy-work.js';
+import { numberIn, serve, serveLarge, serveText } from '../http/serve.js';
 import type { FindActor } from '../http/serve.js';
 import type { WorkOrders } from '../orders/service.js';
 import type { Authorities } from './authorities/authorities.js';
 import type { AuthoritySigning } from './authorities/signing.js';
 import type { SignedElsewhere } from './authorities/signed-elsewhere.js';
-import type { Bundles } from './bundles.js';
-import { certificatePage } from './views/certificate.js';
-import { knownTrust } from './known-trust.js';
 import type { PullTickets } from './pull-tickets.js';
-import { recognise } from './recognise.js';
 import type { Trust } from './service.js';
 import type { Waivers } from './waivers.js';
 
 const idIn = (params: Readonly<Record<string, string>>, name = 'id'): string => params[name] ?? '';
 
 export interface TrustParts {
-  readonly db: Database;
   readonly trust: Trust;
-  readonly bundles: Bundles;
+  readonly heavy: Pick<HeavyWork, 'run'>;
   readonly authorities: Authorities;
   readonly signing: AuthoritySigning;
   readonly elsewhere: SignedElsewhere;
@@ -30,53 +24,53 @@ export interface TrustParts {
 }
 
 export function trustRoutes(router: Router, findActor: FindActor, parts: TrustParts): void {
-  const { db, trust, bundles, authorities, signing, elsewhere, pull, orders, waivers } = parts;
-  serve(router, findActor, 'trust', () => trust.overview());
-  serve(router, findActor, 'trustHolder', ({ params }) => trust.holder(idIn(params)));
+  const { trust, heavy, authorities, signing, elsewhere, pull, orders, waivers } = parts;
+  serveText(router, findActor, 'trust', ({ signal }) => trust.overview(signal));
+  serveText(router, findActor, 'trustHolder', ({ params, signal }) => trust.holder(idIn(params), signal));
   serve(router, findActor, 'readTrust', ({ params }, actor) => trust.read(idIn(params), actor.name));
   serve(router, findActor, 'readAllTrust', async (_call, actor) => ({
     applicationIds: [...(await trust.readAll(actor.name))],
   }));
-  serve(router, findActor, 'exportBundle', async ({ params, response }) => {
-    const { name, zip } = await bundles.exported(idIn(params));
+  serve(router, findActor, 'exportBundle', async ({ params, response, signal }) => {
+    const { name, zip } = await heavy.run('exportBundle', { applicationId: idIn(params) }, signal);
     response.attachment(name).type('application/zip').send(Buffer.from(zip));
     return '';
   });
-  serve(router, findActor, 'importBundle', ({ params, body }, actor) =>
-    bundles.imported(idIn(params), body.file, body.copiedAt, actor.name),
+  serveLarge(router, findActor, 'importBundle', async ({ text, params, signal }, { name: actor }) => {
+    const reported = await heavy.run('importBundle', { applicationId: idIn(params), text, actor }, signal);
+    await orders.proveAll();
+    return reported;
+  });
+  serveLarge(router, findActor, 'recognise', async ({ text, signal }, { name: actor }) => ({
+    files: await heavy.run('recognise', { text, actor }, signal),
+  }));
+  serveText(router, findActor, 'certificatePage', ({ params, signal }) =>
+    trust.certificate(idIn(params, 'thumbprint'), signal),
   );
-  serve(router, findActor, 'recognise', async ({ body }) => ({ files: await recognise(db, body.files) }));
-  serve(router, findActor, 'certificatePage', ({ params }) => certificatePage(db, idIn(params, 'thumbprint')));
-  serve(router, findActor, 'giveWaiver', ({ body }, actor) => waivers.give(body, actor.name));
+  serve(router, findActor, 'giveWaiver', ({ body }, actor) => waivers.ask(body, actor.name));
   serve(router, findActor, 'takeBackWaiver', ({ params }, actor) => waivers.takeBack(Number(idIn(params)), actor.name));
   serve(router, findActor, 'setTrustWay', async ({ params, body }, actor) => {
     await trust.setWay(idIn(params), body, actor.name);
     return { done: true };
   });
-  serve(router, findActor, 'stepBack', async ({ params }, actor) => {
-    const changes = await trust.stepBack(idIn(params), Number(params['entry']));
-    const { plant, shelf } = await knownTrust(db);
-    const names = trustNames(plant.applications, shelf);
-    return orders.propose(
-      {
-        title: `Take the lists of ${names.application(idIn(params))} one step back`,
-        lines: changes.map((change) => ({
-          change,
-          why: `${sayTrustChange(change, names).after}: as it was before.`,
-          linkIds: [],
-        })),
-      },
-      actor,
-    );
+  serve(router, findActor, 'releasePushPassword', async ({ params, body }, actor) => {
+    await trust.releasePassword(idIn(params), body, actor.name);
+    return { done: true };
   });
-  serve(router, findActor, 'trustPlans', () => trust.plans());
-  serve(router, findActor, 'trustWhatIf', async ({ body }) => ({ turns: await trust.whatIf(body.changes) }));
-  serve(router, findActor, 'setAside', async () => ({ entries: await trust.setAside() }));
+  serve(router, findActor, 'stepBack', async ({ params, signal }, actor) => {
+    const entryId = numberIn(params, 'entry', 'entry');
+    return orders.propose(await heavy.run('stepBack', { applicationId: idIn(params), entryId }, signal), actor);
+  });
+  serveText(router, findActor, 'trustPlans', ({ signal }) => trust.plans(signal));
+  serve(router, findActor, 'trustWhatIf', async ({ body, signal }) => ({
+    turns: await trust.whatIf(body.changes, signal),
+  }));
+  serveText(router, findActor, 'setAside', ({ signal }) => trust.setAside(signal));
   serve(router, findActor, 'dismissSetAside', async ({ body }, actor) => {
     await trust.dismiss(body.holderId, body.thumbprint, body.dismissed, actor.name);
     return { done: true };
   });
-  serve(router, findActor, 'horizon', () => trust.horizon());
+  serveText(router, findActor, 'horizon', ({ signal }) => trust.horizon(signal));
 
   serve(router, findActor, 'pullTickets', async () => ({ tickets: await pull.all() }));
   serve(router, findActor, 'makePullTicket', ({ body }, actor) =>

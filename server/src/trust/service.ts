@@ -1,32 +1,22 @@
-import { counted, listed, whatIf } from '@loyal-hinge/core';
-import type { TrustChange } from '@loyal-hinge/core';
-import type {
-  HolderDetail,
-  HorizonView,
-  SetAsideEntry,
-  TrustOverview,
-  TrustPlans,
-  TrustWayBody,
-} from '@loyal-hinge/contract';
+import { counted, listed } from '@loyal-hinge/core';
+import type { LinkTurn, TrustChange } from '@loyal-hinge/core';
+import type { PasswordMove, TrustWayBody } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
 import type { Database } from '../database/database.js';
 import { passwordOf } from '../database/sealing.js';
 import type { SecretStore } from '../database/sealing.js';
 import type { EventLog } from '../events/event-log.js';
-import { conflict, invalid, notFound } from '../http/problems.js';
-import { currentAuthority } from './authorities/store.js';
+import type { HeavyWork } from '../heavy/heavy-work.js';
+import { invalid, notFound } from '../http/problems.js';
+import type { AnswerText } from '../http/serve.js';
+import { noPassword, passwordOwner, shownPassword } from '../links/kept-passwords.js';
+import type { PasswordRelease } from '../links/password-release.js';
+import { settleSecrets } from '../plant/secret-owners.js';
+import { readPlant } from '../plant/store.js';
 import type { TrustCarrier } from './carrier.js';
-import { knownTrust } from './known-trust.js';
-import { backTo } from './step-back.js';
-import { allCrls, historyOf } from './lists-store.js';
-import { nodeVerifier } from './node-signatures.js';
 import { pushLinkId } from './push-link.js';
-import { putOff, setAsideEntries } from './views/set-aside.js';
-import { forgetWay, setWay } from './store.js';
-import { holderView } from './views/holder.js';
-import { horizonView } from './views/horizon.js';
-import { overviewOf } from './views/overview.js';
-import { plansOf } from './views/plans.js';
+import { putOff } from './views/set-aside.js';
+import { forgetWay, pushedApplications, setWay } from './store.js';
 
 /** Who trusts whom, as it is shown; what to change, as it is planned. */
 export class Trust {
@@ -36,55 +26,42 @@ export class Trust {
   constructor(
     private readonly db: Database,
     private readonly secrets: SecretStore,
+    private readonly release: Pick<PasswordRelease, 'release'>,
     private readonly carrier: TrustCarrier,
     private readonly events: EventLog,
+    private readonly heavy: Pick<HeavyWork, 'run'>,
     /** What was done may be proved by what was read. */
     private readonly afterReading: () => Promise<void>,
   ) {}
 
-  async overview(): Promise<TrustOverview> {
-    return overviewOf(await knownTrust(this.db), this.reading);
-  }
-
-  async plans(): Promise<TrustPlans> {
-    return plansOf(await knownTrust(this.db), await currentAuthority(this.db));
-  }
-
+  overview = (signal: AbortSignal): Promise<AnswerText<'trust'>> =>
+    this.heavy.run('trustOverview', { reading: [...this.reading] }, signal);
+  plans = (signal: AbortSignal): Promise<AnswerText<'trustPlans'>> => this.heavy.run('trustPlans', undefined, signal);
   /** Which links turn by changes, on paper. */
-  async whatIf(changes: readonly TrustChange[]) {
-    const known = await knownTrust(this.db);
-    return [...(await whatIf(known.trust, changes, known.shelf, nodeVerifier))];
-  }
-
-  setAside = (): Promise<SetAsideEntry[]> => setAsideEntries(this.db);
+  whatIf = (changes: readonly TrustChange[], signal: AbortSignal): Promise<LinkTurn[]> =>
+    this.heavy.run('trustWhatIf', { changes }, signal);
+  setAside = (signal: AbortSignal): Promise<AnswerText<'setAside'>> => this.heavy.run('setAside', undefined, signal);
   dismiss = (holderId: string, thumbprint: string, isDismissed: boolean, actor: string): Promise<void> =>
     putOff(this.db, holderId, thumbprint, isDismissed, actor);
 
-  async horizon(): Promise<HorizonView> {
-    return horizonView(await knownTrust(this.db));
+  horizon = (signal: AbortSignal): Promise<AnswerText<'horizon'>> => this.heavy.run('horizon', undefined, signal);
+  certificate = (thumbprint: string, signal: AbortSignal): Promise<AnswerText<'certificatePage'>> =>
+    this.heavy.run('certificatePage', { thumbprint }, signal);
+
+  async holder(applicationId: string, signal: AbortSignal): Promise<AnswerText<'trustHolder'>> {
+    const owner = await passwordOwner(this.db, pushLinkId(applicationId));
+    const held = owner ? await shownPassword(this.db, this.secrets, owner) : noPassword;
+    return this.heavy.run('trustHolder', { applicationId, reading: [...this.reading], held }, signal);
   }
 
-  async holder(applicationId: string): Promise<HolderDetail> {
-    const [known, passwordKept] = await Promise.all([
-      knownTrust(this.db),
-      this.secrets.has(this.db, passwordOf(pushLinkId(applicationId))),
-    ]);
-    return holderView(this.db, known, applicationId, this.reading, passwordKept);
-  }
-
-  /** Changes that take the lists of an application back to what they were before an entry of its history. */
-  async stepBack(applicationId: string, entryId: number): Promise<readonly TrustChange[]> {
-    const entry = (await historyOf(this.db, applicationId)).find(({ id }) => id === entryId);
-    if (!entry) throw notFound('entry of the history', String(entryId));
-    const issuers = new Map((await allCrls(this.db)).map(({ id, issuer }) => [id, issuer.key]));
-    const changes = backTo(applicationId, entry, (crlId) => issuers.get(crlId));
-    if (changes.length === 0)
-      throw conflict('Nothing that gives trust changed in this step.', 'Choose another entry of the history.');
-    return changes;
+  /** Lets the kept password of push management go to the target that it has now. */
+  async releasePassword(applicationId: string, move: PasswordMove, actor: string): Promise<void> {
+    await this.release.release(pushLinkId(applicationId), move, actor);
+    await this.events.tell({ kind: 'trust-changed', applicationId });
   }
 
   async setWay(applicationId: string, body: TrustWayBody, actor: string): Promise<void> {
-    const { plant } = await knownTrust(this.db);
+    const plant = await readPlant(this.db, []);
     const application = plant.applications.find(({ id }) => id === applicationId);
     if (!application) throw notFound('application', applicationId);
     if (body.way === 'push') {
@@ -104,17 +81,21 @@ export class Trust {
         const { clientId, endpointUrl, userName } = body;
         await setWay(tx, { applicationId, way: 'push', clientId, endpointUrl, userName });
         if (body.password !== undefined)
-          await this.secrets.keep(tx, passwordOf(pushLinkId(applicationId)), body.password);
+          await this.secrets.keep(tx, passwordOf(pushLinkId(applicationId)), body.password, {
+            applicationUri: application.applicationUri,
+            endpointUrl,
+            pinnedAddress: null,
+            userName,
+          });
       }
+      await settleSecrets(tx, actor);
     });
     await this.events.tell({ kind: 'trust-changed', applicationId });
   }
 
   /** Begins to read all lists that can be read over push management; each tells when it is done. */
   async readAll(actor: string): Promise<readonly string[]> {
-    const { trust } = await knownTrust(this.db);
-    const pushed = trust.parties.filter(({ way }) => way === 'push').map(({ applicationId }) => applicationId);
-    const begun = pushed.filter((applicationId) => !this.reading.has(applicationId));
+    const begun = (await pushedApplications(this.db)).filter((applicationId) => !this.reading.has(applicationId));
     for (const applicationId of begun) {
       this.reading.add(applicationId);
       void this.read(applicationId, actor).catch(() => undefined);

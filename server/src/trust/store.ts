@@ -1,8 +1,14 @@
-import { and, desc, eq, sql } from 'drizzle-orm';
+import { and, desc, eq, isNull, sql } from 'drizzle-orm';
 import { decodeBase64, encodeBase64, readCertificate } from '@loyal-hinge/core';
 import type { Certificate, CertificateSummary } from '@loyal-hinge/core';
 import type { Queryable } from '../database/database.js';
-import { applicationCertificates, certificates, clientCertificates, trustWays } from '../database/schema.js';
+import {
+  applicationCertificates,
+  applications,
+  certificates,
+  clientCertificates,
+  trustWays,
+} from '../database/schema.js';
 
 /** Keeps a certificate's bytes, and gives its thumbprint; null where they are no certificate. */
 export async function keepCertificate(db: Queryable, der: Uint8Array): Promise<string | null> {
@@ -100,6 +106,17 @@ export async function wayOf(db: Queryable, applicationId: string): Promise<KeptW
 
 export async function allWays(db: Queryable): Promise<ReadonlyMap<string, KeptWay>> {
   return new Map((await db.select().from(trustWays)).map((row) => [row.applicationId, row]));
+}
+
+/** Those whose lists go over push management: the product reads and writes them itself. */
+export async function pushedApplications(db: Queryable): Promise<readonly string[]> {
+  const rows = await db
+    .select({ id: trustWays.applicationId })
+    .from(trustWays)
+    .innerJoin(applications, eq(applications.id, trustWays.applicationId))
+    .leftJoin(clientCertificates, eq(clientCertificates.applicationId, trustWays.applicationId))
+    .where(and(eq(trustWays.way, 'push'), isNull(clientCertificates.applicationId)));
+  return rows.map(({ id }) => id);
 }
 
 export async function setWay(tx: Queryable, kept: Omit<KeptWay, 'restarts'>): Promise<void> {

@@ -31,7 +31,8 @@ describe('a step that somebody answers for', () => {
       status: 400,
       faults: [{ place: 'until' }],
     });
-    const { id } = await approver.call('giveWaiver', {}, wish);
+    const { waiver } = await approver.call('giveWaiver', {}, wish);
+    const id = waiver?.id ?? 0;
     expect(await approver.refused('giveWaiver', {}, wish)).toMatchObject({ status: 409 });
     expect(await found(engineer, linkId)).toBe('Strained');
     const ended = await approver.call('takeBackWaiver', { id: String(id) });

@@ -1,11 +1,14 @@
 import { trustNeeds } from '@loyal-hinge/core';
-import type { GiveWaiver, WaiverView } from '@loyal-hinge/contract';
+import type { AnswerOf, GiveWaiver, WaiverView } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
 import type { Database, Queryable } from '../database/database.js';
 import type { EventLog } from '../events/event-log.js';
+import type { HeavyWork } from '../heavy/heavy-work.js';
 import { conflict, invalid, notFound } from '../http/problems.js';
 import type { Links } from '../links/service.js';
+import { wantsAnother } from '../orders/wants-another.js';
 import { readPlant } from '../plant/store.js';
+import { propose } from '../proposals/store.js';
 import { knownTrust } from './known-trust.js';
 import { findCertificate } from './store.js';
 import { addWaiver, endWaiver, findWaiver, waiversFor, waiversThatAreOver } from './waiver-store.js';
@@ -19,18 +22,34 @@ export const byItself = 'its date';
 export class Waivers {
   constructor(
     private readonly db: Database,
+    private readonly heavy: Pick<HeavyWork, 'run'>,
     private readonly events: EventLog,
     private readonly links: Pick<Links, 'askAfresh'>,
   ) {}
 
-  async give(wish: GiveWaiver, actor: string): Promise<WaiverView> {
+  /** Where the plant wants a second person, it waits for one as a proposal. */
+  async ask(wish: GiveWaiver, actor: string): Promise<AnswerOf<'giveWaiver'>> {
+    if (!(await wantsAnother(this.db))) return { waiver: await this.give(wish, actor), waitsAs: null };
+    await this.refuseUnfit(wish);
+    const { applications } = await readPlant(this.db, []);
+    const holder = applications.find(({ id }) => id === wish.holderId)?.name ?? wish.holderId;
+    const title = `Let ${holder} pass over “${wish.step}” for one certificate`;
+    const says = [`Certificate ${wish.thumbprint}.`, `Until ${wish.until.slice(0, 10)}.`, `Why: ${wish.why}`];
+    return { waiver: null, waitsAs: await propose(this.db, { body: { kind: 'waiver', wish }, title, says }, actor) };
+  }
+
+  private async refuseUnfit(wish: GiveWaiver): Promise<void> {
     const until = Date.parse(wish.until);
     if (until <= Date.now()) throw badUntil('This date has passed.');
     if (until > Date.now() + longestMs)
       throw badUntil('A waiver lasts for a year at most; then it is looked at again.');
-    const { applications } = await readPlant(this.db);
+    const { applications } = await readPlant(this.db, []);
     if (!applications.some(({ id }) => id === wish.holderId)) throw notFound('application', wish.holderId);
     if (!(await findCertificate(this.db, wish.thumbprint))) throw notFound('certificate', wish.thumbprint);
+  }
+
+  async give(wish: GiveWaiver, actor: string): Promise<WaiverView> {
+    await this.refuseUnfit(wish);
     const id = await this.db.transaction(async (tx) => {
       const open = (await waiversFor(tx, wish.thumbprint)).find(
         ({ holderId, step, endedAt }) => holderId === wish.holderId && step === wish.step && endedAt === null,
@@ -83,18 +102,22 @@ export class Waivers {
     actor: string,
   ): Promise<void> {
     await this.events.tell({ kind: 'trust-changed', applicationId: holderId });
-    const { trust } = await knownTrust(this.db);
-    const linkIds = trustNeeds(trust)
-      .filter(({ holder, shown }) => holder.applicationId === holderId && shown.certificate?.thumbprint === thumbprint)
-      .map(({ link }) => link.linkId);
-    await this.links.askAfresh(linkIds, actor);
+    await this.links.askAfresh(await this.heavy.run('linksThatMeet', { holderId, thumbprint }), actor);
   }
 
   private async one(id: number): Promise<WaiverView> {
-    const [kept, { applications }] = await Promise.all([findWaiver(this.db, id), readPlant(this.db)]);
+    const [kept, { applications }] = await Promise.all([findWaiver(this.db, id), readPlant(this.db, [])]);
     if (!kept) throw notFound('waiver', String(id));
     return viewOf(kept, (holderId) => applications.find((one) => one.id === holderId)?.name ?? holderId);
   }
+}
+
+/** The links on which an application meets a certificate. */
+export async function linksThatMeet(db: Queryable, holderId: string, thumbprint: string): Promise<string[]> {
+  const { trust } = await knownTrust(db);
+  return trustNeeds(trust)
+    .filter(({ holder, shown }) => holder.applicationId === holderId && shown.certificate?.thumbprint === thumbprint)
+    .map(({ link }) => link.linkId);
 }
 
 /** The waivers of a certificate, as they are shown. */

@@ -43,6 +43,9 @@ export interface SeenEndpoint {
 
 /** A secure channel to one server, with the calls that a check makes over it. Always close it. */
 export class UaConnection {
+  /** The service that the newest session failed in: the last one that was called, whatever code it gave. */
+  failedService: 'CreateSession' | 'ActivateSession' = 'CreateSession';
+
   private constructor(
     private readonly client: OPCUAClient,
     private readonly dial: Dial,
@@ -98,6 +101,11 @@ export class UaConnection {
 
   /** CreateSession and ActivateSession (Part 4 §5.7); the library verifies the server's signature and nonce. */
   openSession(identity: SessionIdentity): Promise<Attempt<UaSession>> {
+    this.failedService = 'CreateSession';
+    const called = ({ schema }: { readonly schema?: { readonly name?: string } }): void => {
+      if (schema?.name === 'ActivateSessionRequest') this.failedService = 'ActivateSession';
+    };
+    this.client.on('send_request', called);
     return this.attempt(async () => {
       const session: ClientSession = await this.client.createSession(
         identity.kind === 'anonymous'
@@ -105,7 +113,7 @@ export class UaConnection {
           : { type: UserTokenType.UserName, userName: identity.userName, password: identity.password },
       );
       return new UaSession(session, this.dial.timeoutMs, this.signal);
-    });
+    }).finally(() => this.client.off('send_request', called));
   }
 
   /** Closes channel and connection; never throws and never waits long. */

@@ -29,6 +29,14 @@ export interface ReadItem extends ReadValue {
   readonly userAccessLevel: readonly string[];
 }
 
+export interface ReadRights {
+  readonly userAccessLevel: readonly string[] | null;
+  readonly userPermissions: readonly string[] | null;
+  readonly accessRestrictions: readonly string[] | null;
+  /** Which attribute could not be read, and with what code. */
+  readonly unread: readonly string[];
+}
+
 export interface Watching {
   readonly code: string;
   readonly revisedSamplingIntervalMs: number;
@@ -86,6 +94,22 @@ export class UaSession {
       const [value, access, userAccess] = values.slice(index * 3, index * 3 + 3);
       return { ...readValue(value), accessLevel: accessWords(access), userAccessLevel: accessWords(userAccess) };
     });
+  }
+
+  /** What the items’ attributes say about this user’s rights, in one request; nothing is written. */
+  async rights(nodeIds: readonly string[]): Promise<readonly ReadRights[]> {
+    const attributes = [
+      AttributeIds.UserAccessLevel,
+      AttributeIds.UserRolePermissions,
+      AttributeIds.AccessRestrictions,
+    ];
+    const values = await this.limited(
+      this.session.read(
+        nodeIds.flatMap((nodeId) => attributes.map((attributeId) => ({ nodeId, attributeId }))),
+        0,
+      ),
+    );
+    return nodeIds.map((_, index) => rightsFrom(values.slice(index * 3, index * 3 + 3)));
   }
 
   /** The engineering unit of an analog item (Part 8 §5.3.2), or nothing where it has none. */
@@ -221,6 +245,60 @@ const accessBits = [
   'StatusWrite',
   'TimestampWrite',
 ];
+
+/** Bits of PermissionType (Part 3 §8.55). */
+const permissionBits = [
+  'Browse',
+  'ReadRolePermissions',
+  'WriteAttribute',
+  'WriteRolePermissions',
+  'WriteHistorizing',
+  'Read',
+  'Write',
+  'ReadHistory',
+  'InsertHistory',
+  'ModifyHistory',
+  'DeleteHistory',
+  'ReceiveEvents',
+  'Call',
+  'AddReference',
+  'RemoveReference',
+  'DeleteNode',
+  'AddNode',
+];
+
+/** Bits of AccessRestrictionType (Part 3 §8.56). */
+const restrictionBits = ['SigningRequired', 'EncryptionRequired', 'SessionRequired', 'ApplyRestrictionsToBrowse'];
+
+const wordsOf = (bits: number, names: readonly string[]): string[] =>
+  names.filter((_, bit) => (bits & (1 << bit)) !== 0);
+
+/** UserAccessLevel, UserRolePermissions and AccessRestrictions as one; a server need not have the last two. */
+function rightsFrom([userAccess, roles, restrictions]: readonly (DataValue | undefined)[]): ReadRights {
+  const isRead = (read: DataValue | undefined): boolean =>
+    read?.statusCode.isGood() === true && read.value?.value !== null;
+  const unread = (
+    [
+      ['UserAccessLevel', userAccess],
+      ['UserRolePermissions', roles],
+      ['AccessRestrictions', restrictions],
+    ] as const
+  ).flatMap(([name, read]) => (isRead(read) ? [] : [`${name}: ${read?.statusCode.name ?? 'no answer'}`]));
+  const granted: unknown = isRead(roles) ? roles?.value.value : null;
+  const restricted: unknown = isRead(restrictions) ? restrictions?.value.value : null;
+  const permissions = Array.isArray(granted)
+    ? granted.reduce(
+        (bits: number, entry: { readonly permissions?: unknown }) => bits | Number(entry.permissions ?? 0),
+        0,
+      )
+    : null;
+  return {
+    userAccessLevel: isRead(userAccess) ? accessWords(userAccess) : null,
+    userPermissions: permissions === null ? null : wordsOf(permissions, permissionBits),
+    accessRestrictions: typeof restricted === 'number' ? wordsOf(restricted, restrictionBits) : null,
+    unread,
+  };
+}
 
 function accessWords(read: DataValue | undefined): readonly string[] {
   const bits: unknown = read?.value?.value;

@@ -1,9 +1,11 @@
 import type { Plant, ServerApplication } from '@loyal-hinge/core';
+import { inBlock } from './address-block.js';
 import { standInClients } from './clients.js';
 import { links } from './links.js';
 import { host, machines, unknownMachine, uri, zones } from './machines.js';
 import { believedServers, standInServers } from './servers.js';
 
+export { inBlock, plantRange } from './address-block.js';
 export * from './clients.js';
 export { applicationUriOf, wrongPasswordLinks } from './links.js';
 export * from './servers.js';
@@ -37,5 +39,5 @@ export const addressBook: ReadonlyMap<string, readonly string[]> = new Map([
     known.hostNames[0] ?? known.id,
     known.addresses.slice(0, 1),
   ]),
-  [host('lehr-both'), ['127.41.30.111', '127.41.30.11']] as [string, readonly string[]],
+  [host('lehr-both'), [inBlock('30.111'), inBlock('30.11')]] as [string, readonly string[]],
 ]);

@@ -1,4 +1,5 @@
 import type { Machine, Zone } from '@loyal-hinge/core';
+import { inBlock } from './address-block.js';
 
 /** Marrowby Glass, a made-up float-glass works: what the engineer knows of it, and what really stands there. */
 
@@ -21,38 +22,38 @@ const machine = (id: string, zoneId: string, name: string, address: string, desc
   name,
   description,
   hostNames: [host(id)],
-  addresses: [address],
+  addresses: [inBlock(address)],
 });
 
 export const machines: readonly Machine[] = [
-  machine('batch-scales', 'batch-house', 'Batch scales', '127.41.10.11', 'Weighs sand, soda ash and cullet'),
-  machine('weighbridge', 'batch-house', 'Weighbridge', '127.41.10.12', 'Lorry scale at the gate'),
-  machine('silo-levels', 'batch-house', 'Silo levels', '127.41.10.13', 'Radar gauges of the six silos'),
-  machine('dust-filter', 'batch-house', 'Dust filter', '127.41.10.14', 'Bag filter above the mixers'),
-  machine('furnace', 'hot-end', 'Furnace control', '127.41.20.11', 'Cross-fired furnace, six ports'),
-  machine('tin-bath', 'hot-end', 'Tin bath control', '127.41.20.12', 'Atmosphere and top rollers'),
-  machine('cullet-crusher', 'hot-end', 'Cullet crusher', '127.41.20.13', 'Returns broken glass to the batch'),
+  machine('batch-scales', 'batch-house', 'Batch scales', '10.11', 'Weighs sand, soda ash and cullet'),
+  machine('weighbridge', 'batch-house', 'Weighbridge', '10.12', 'Lorry scale at the gate'),
+  machine('silo-levels', 'batch-house', 'Silo levels', '10.13', 'Radar gauges of the six silos'),
+  machine('dust-filter', 'batch-house', 'Dust filter', '10.14', 'Bag filter above the mixers'),
+  machine('furnace', 'hot-end', 'Furnace control', '20.11', 'Cross-fired furnace, six ports'),
+  machine('tin-bath', 'hot-end', 'Tin bath control', '20.12', 'Atmosphere and top rollers'),
+  machine('cullet-crusher', 'hot-end', 'Cullet crusher', '20.13', 'Returns broken glass to the batch'),
   {
-    ...machine('lehr', 'cold-end', 'Lehr control', '127.41.30.11', 'Annealing lehr, eight zones, two network cards'),
+    ...machine('lehr', 'cold-end', 'Lehr control', '30.11', 'Annealing lehr, eight zones, two network cards'),
     hostNames: [host('lehr'), host('lehr-both')],
-    addresses: ['127.41.30.11', '127.41.30.111'],
+    addresses: [inBlock('30.11'), inBlock('30.111')],
   },
-  machine('cutter', 'cold-end', 'Cutter control', '127.41.30.12', 'Cutting bridges and snapping rolls'),
-  machine('stacker', 'cold-end', 'Stacker', '127.41.30.13', 'Takes the cut plates off the line'),
-  machine('inspection', 'cold-end', 'Glass inspection', '127.41.30.14', 'Camera line behind the lehr'),
-  machine('line-display', 'control-room', 'Line display', '127.41.40.21', 'Wall of screens'),
-  machine('maintenance-laptop', 'control-room', 'Maintenance laptop', '127.41.40.31', 'Carried to the cabinets'),
-  machine('old-recorder', 'control-room', 'Old recorder', '127.41.40.41', 'Paperless recorder of the first years'),
-  machine('history', 'plant-dmz', 'History node', '127.41.50.21', 'Keeps process values for the office'),
-  machine('energy', 'works-office', 'Energy board', '127.41.60.21', 'Gas and power per tonne of glass'),
-  machine('cullet-sorter', 'batch-house', 'Cullet sorter', '127.41.10.21', 'Sorts returned glass by colour'),
-  machine('cooling-water', 'hot-end', 'Cooling water', '127.41.20.21', 'Pumps and towers of the furnace'),
-  machine('gas-meter', 'hot-end', 'Gas meter', '127.41.20.22', 'Natural gas of the whole works'),
-  machine('crane', 'cold-end', 'Crane', '127.41.30.21', 'Carries plates to the store'),
-  machine('engineering', 'control-room', 'Security desk', '127.41.40.51', 'From here trust lists are changed'),
-  machine('directory', 'plant-dmz', 'Directory', '127.41.50.31', 'Tells which OPC servers have registered'),
-  machine('glass-lab', 'works-office', 'Glass laboratory', '127.41.60.31', 'Density and stress of samples'),
-  machine('quality', 'works-office', 'Quality board', '127.41.60.41', 'Faults, waste and yield by shift'),
+  machine('cutter', 'cold-end', 'Cutter control', '30.12', 'Cutting bridges and snapping rolls'),
+  machine('stacker', 'cold-end', 'Stacker', '30.13', 'Takes the cut plates off the line'),
+  machine('inspection', 'cold-end', 'Glass inspection', '30.14', 'Camera line behind the lehr'),
+  machine('line-display', 'control-room', 'Line display', '40.21', 'Wall of screens'),
+  machine('maintenance-laptop', 'control-room', 'Maintenance laptop', '40.31', 'Carried to the cabinets'),
+  machine('old-recorder', 'control-room', 'Old recorder', '40.41', 'Paperless recorder of the first years'),
+  machine('history', 'plant-dmz', 'History node', '50.21', 'Keeps process values for the office'),
+  machine('energy', 'works-office', 'Energy board', '60.21', 'Gas and power per tonne of glass'),
+  machine('cullet-sorter', 'batch-house', 'Cullet sorter', '10.21', 'Sorts returned glass by colour'),
+  machine('cooling-water', 'hot-end', 'Cooling water', '20.21', 'Pumps and towers of the furnace'),
+  machine('gas-meter', 'hot-end', 'Gas meter', '20.22', 'Natural gas of the whole works'),
+  machine('crane', 'cold-end', 'Crane', '30.21', 'Carries plates to the store'),
+  machine('engineering', 'control-room', 'Security desk', '40.51', 'From here trust lists are changed'),
+  machine('directory', 'plant-dmz', 'Directory', '50.31', 'Tells which OPC servers have registered'),
+  machine('glass-lab', 'works-office', 'Glass laboratory', '60.31', 'Density and stress of samples'),
+  machine('quality', 'works-office', 'Quality board', '60.41', 'Faults, waste and yield by shift'),
 ];
 
 /** Stands in the plant, and in no list of its engineer. */
@@ -60,6 +61,6 @@ export const unknownMachine = machine(
   'dosing-pump',
   'batch-house',
   'Dosing pump',
-  '127.41.10.31',
+  '10.31',
   'Doses sodium sulphate; put up by a contractor',
 );

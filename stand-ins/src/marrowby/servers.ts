@@ -1,4 +1,5 @@
 import type { SecurityMode, SecurityPolicyName, ServerApplication } from '@loyal-hinge/core';
+import { inBlock } from './address-block.js';
 import { host, machines, unknownMachine, uri } from './machines.js';
 
 export interface StandInItem {
@@ -7,6 +8,8 @@ export interface StandInItem {
   readonly mean: number;
   /** How far the value strays from its mean. */
   readonly swing: number;
+  /** A value that operators set, and nobody else: it stays as they have written it. */
+  readonly isSet?: boolean;
 }
 
 /** A UA server that is really started. */
@@ -132,6 +135,7 @@ export const standInServers: readonly StandInServer[] = [
       item('Lehr/Zone C/Temperature', 'degree_celsius', 410, 4),
       item('Lehr/Zone D/Temperature', 'degree_celsius', 280, 4),
       item('Lehr/Roller speed', 'metre_per_second', 0.21, 0.01),
+      { ...item('Lehr/Roller speed wanted', 'metre_per_second', 0.21, 0.01), isSet: true },
     ],
   }),
   server({
@@ -168,7 +172,7 @@ export const standInServers: readonly StandInServer[] = [
       item('Inspection/Faults per hour', 'count', 14, 5),
       item('Inspection/Ribbon thickness', 'percent', 99.6, 0.3),
     ],
-    differs: { certificate: { hosts: [host('inspection'), '127.41.30.14'], fromDay: -770, toDay: -40 } },
+    differs: { certificate: { hosts: [host('inspection'), inBlock('30.14')], fromDay: -770, toDay: -40 } },
   }),
   server({
     id: 'dust-filter',
@@ -219,7 +223,7 @@ export const standInServers: readonly StandInServer[] = [
     name: 'Gas meter server',
     trusts: ['energy-client'],
     items: [item('Gas/Flow', 'count', 2870, 60), item('Gas/Pressure', 'pascal', 300_000, 1500)],
-    differs: { certificate: { hosts: [host('gas-meter'), '127.41.20.22'], fromDay: -718, toDay: 12.4 } },
+    differs: { certificate: { hosts: [host('gas-meter'), inBlock('20.22')], fromDay: -718, toDay: 12.4 } },
   }),
   server({
     id: 'directory',
@@ -268,7 +272,7 @@ export const believedServers: readonly ServerApplication[] = [
   },
 ];
 
-export const weighbridgePage = { address: '127.41.10.12', port: 4840 };
-export const silentPort = { address: '127.41.10.13', port: 4840 };
+export const weighbridgePage = { address: inBlock('10.12'), port: 4840 };
+export const silentPort = { address: inBlock('10.13'), port: 4840 };
 /** Beside its silent port this machine has one that speaks: so it is switched on. */
-export const siloGaugePort = { address: '127.41.10.13', port: 4850 };
+export const siloGaugePort = { address: inBlock('10.13'), port: 4850 };

@@ -8,6 +8,8 @@ import { provideState, provideStore } from '@ngrx/store';
 import { routerReducer } from '@ngrx/router-store';
 import { providePrimeNG } from 'primeng/config';
 import { routes } from './app.routes';
+import { FirstStepsEffects } from './first-steps/effects';
+import { firstStepsFeature } from './first-steps/state';
 import { carryToken } from './http/carry-token';
 import { LinkEffects } from './links/effects';
 import { linksFeature } from './links/state';
@@ -27,7 +29,8 @@ export const appConfig: ApplicationConfig = {
     provideState(sessionFeature),
     provideState(linksFeature),
     provideState(ordersFeature),
-    provideEffects(SessionEffects, LinkEffects, OrderEffects),
+    provideState(firstStepsFeature),
+    provideEffects(SessionEffects, LinkEffects, OrderEffects, FirstStepsEffects),
     providePrimeNG({ theme: { preset: worksPreset, options: { darkModeSelector: '.night' } } }),
   ],
 };

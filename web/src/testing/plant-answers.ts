@@ -1,4 +1,5 @@
-import { stepIds } from '@loyal-hinge/core';
+import { firstSteps, stepIds } from '@loyal-hinge/core';
+import type { PlantProgress } from '@loyal-hinge/core';
 import type {
   AnswerOf,
   Check,
@@ -28,6 +29,7 @@ export const row = (id: string, name: string, differs: Partial<LinkRow> = {}): L
   verdicts: stepIds.map(() => 'holds'),
   checkedAt: at,
   checkId: null,
+  waitsFor: null,
   ...differs,
 });
 
@@ -130,7 +132,7 @@ export const detail = (differs: Partial<LinkDetail['assessment']> = {}, more: Pa
     },
     checks: [],
     changedSince: false,
-    passwordKept: true,
+    passwordState: 'kept',
     usableEndpoints: [],
     ...more,
   };
@@ -152,6 +154,7 @@ export const discovery = (differs: Partial<DiscoveryState> = {}): DiscoveryState
       standing: 'new',
       says: 'The plant does not know it.',
       proposal: {
+        zone: null,
         machine: {
           id: 'pump',
           zoneId: 'hot',
@@ -184,6 +187,7 @@ export const settings = (differs: Partial<PlantSettings> = {}): PlantSettings =>
   dialFromClientAddress: false,
   crlsDemanded: true,
   approvedByAnother: false,
+  checksKeptDays: 90,
   ...differs,
 });
 
@@ -194,4 +198,21 @@ export const identity = (id: string, application: string, thumbprint: string | n
   thumbprint,
   subject: thumbprint === null ? null : `CN=${application}`,
   notAfter: thumbprint === null ? null : '2030-01-01T00:00:00.000Z',
+});
+
+/** The first steps of a plant that has described nothing but what is told. */
+export const firstStepsAnswer = (differs: Partial<PlantProgress> = {}): AnswerOf<'firstSteps'> => ({
+  steps: [
+    ...firstSteps({
+      declaredRanges: 0,
+      zones: 0,
+      machines: 0,
+      servers: 0,
+      clients: 0,
+      clientCertificates: 0,
+      links: 0,
+      checks: 0,
+      ...differs,
+    }),
+  ],
 });

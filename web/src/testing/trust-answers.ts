@@ -103,7 +103,13 @@ export const overview = (differs: Partial<TrustOverview> = {}): TrustOverview =>
 
 export const holder = (differs: Partial<HolderDetail> = {}): HolderDetail => ({
   party: party('furnace', 'Furnace server'),
-  access: { clientId: 'display', endpointUrl: 'opc.tcp://furnace:4840', userName: 'security', passwordKept: true },
+  access: {
+    clientId: 'display',
+    endpointUrl: 'opc.tcp://furnace:4840',
+    userName: 'security',
+    passwordState: 'kept',
+    passwordMoves: null,
+  },
   lists: [
     {
       list: 'trusted',
@@ -166,6 +172,7 @@ const plan = (strategy: 'direct' | 'authority', mean: number): TrustPlans['direc
   mends: 1,
 });
 export const plans = (differs: Partial<TrustPlans> = {}): TrustPlans => ({
+  links: 2,
   direct: plan('direct', 3.25),
   authority: plan('authority', 1),
   unread: ['Crane server'],
@@ -279,6 +286,7 @@ export const line = (differs: Partial<OrderLine> = {}): OrderLine => ({
   way: 'push',
   restart: true,
   signedHere: false,
+  wrote: true,
   undo: 'Take it out again.',
   linkIds: ['display--furnace'],
   state: 'waiting',

@@ -31,11 +31,19 @@ const secured = endpoint('Basic256Sha256', 'SignAndEncrypt');
 const anonymousToo = endpoint('Basic256Sha256', 'SignAndEncrypt', {
   userTokens: [...secured.userTokens, { policyId: 'anonymous', tokenType: 'Anonymous', securityPolicyUri: '' }],
 });
+const target = {
+  applicationUri: 'urn:works:furnace',
+  endpointUrl: 'opc.tcp://furnace:4840',
+  pinnedAddress: null,
+  userName: 'display',
+};
+const otherTarget = { ...target, pinnedAddress: '10.0.0.66' };
 const encryptedToken = {
   policyId: 'user',
   tokenType: 'UserName' as const,
   securityPolicyUri: secured.securityPolicyUri,
 };
+const writes = subject({ needs: [{ path: 'Furnace/Crown', uses: ['write'] }] });
 const unsecured = { policies: ['None' as const], modes: ['None' as const] };
 const used = facts.url('opc.tcp://furnace.works.example:4840');
 const astray = listed(endpoint('Basic256Sha256', 'SignAndEncrypt', { endpointUrl: 'opc.tcp://cabinet-7:4840' }));
@@ -163,6 +171,13 @@ const cases: readonly Case[] = [
   }),
   certificateCase({ kind: 'signature-wrong', status: 'BadCertificateInvalid', ...about, issuer: 'CN=Works CA' }),
   certificateCase({
+    kind: 'signature-wrong',
+    status: 'BadCertificateInvalid',
+    ...about,
+    issuer: 'CN=Works CA',
+    uncheckable: 'MD5',
+  }),
+  certificateCase({
     kind: 'key-below-policy',
     status: 'BadCertificatePolicyCheckFailed',
     ...about,
@@ -273,20 +288,83 @@ const cases: readonly Case[] = [
   },
   {
     cause: 'password-not-kept',
-    fires: [facts.withheld('no password kept')],
-    justNot: [facts.withheld('password in clear')],
+    fires: [facts.withheld({ reason: 'no password kept' })],
+    justNot: [facts.withheld({ reason: 'password in clear' })],
+  },
+  {
+    cause: 'password-elsewhere',
+    fires: [facts.withheld({ reason: 'kept for another target', keptFor: otherTarget, wanted: target })],
+    justNot: [facts.withheld({ reason: 'no password kept' })],
+  },
+  {
+    cause: 'server-unproved',
+    fires: [facts.withheld({ reason: 'server not proved', says: 'It shows no certificate.' })],
+    justNot: [facts.withheld({ reason: 'password in clear' })],
   },
   {
     cause: 'server-signature-wrong',
     fires: [facts.sessionRefused('BadApplicationSignatureInvalid', 'CreateSession')],
     justNot: [facts.sessionRefused('BadApplicationSignatureInvalid', 'ActivateSession')],
   },
-  { cause: 'anonymous-in', fires: [listed(anonymousToo)], justNot: [listed(secured)] },
+  {
+    cause: 'anonymous-in',
+    fires: [listed(anonymousToo), fact({ kind: 'anonymous', accepted: true, code: 'Good', writable: 'Furnace/Crown' })],
+    justNot: [
+      listed(anonymousToo),
+      fact({ kind: 'anonymous', accepted: false, code: 'BadIdentityTokenRejected', writable: null }),
+    ],
+  },
   { cause: 'item-missing', fires: [facts.missing()], justNot: [facts.found()] },
   { cause: 'item-denied', fires: [facts.read('BadUserAccessDenied')], justNot: [facts.read('BadNoCommunication')] },
   { cause: 'item-bad', fires: [facts.read('UncertainLastUsableValue')], justNot: [facts.read()] },
   { cause: 'item-stale', fires: [facts.read('Good', before(60_001))], justNot: [facts.read('Good', before(60_000))] },
   { cause: 'watch-silent', fires: [facts.watched(null)], justNot: [facts.watched()] },
+  {
+    cause: 'type-changed',
+    fires: [facts.read(), fact({ kind: 'earlier-item-type', path: 'Furnace/Crown', dataType: 'Float' }, 'reported')],
+    justNot: [facts.read(), fact({ kind: 'earlier-item-type', path: 'Furnace/Crown', dataType: 'Double' }, 'reported')],
+  },
+  {
+    cause: 'write-denied',
+    fires: [facts.rights()],
+    justNot: [facts.rights(['CurrentRead', 'CurrentWrite'])],
+    on: writes,
+  },
+  {
+    cause: 'write-open',
+    fires: [facts.rights(['CurrentRead', 'CurrentWrite'])],
+    justNot: [facts.rights(['CurrentRead', 'CurrentWrite'], ['Browse', 'Read'])],
+  },
+  {
+    cause: 'name-server-silent',
+    fires: [facts.unanswered()],
+    justNot: [facts.resolved([], 'furnace.works.example')],
+  },
+  {
+    cause: 'outside-ranges',
+    fires: [facts.notTried('outside the declared ranges', '10.9.0.1')],
+    justNot: [facts.notTried('no such near address', '10.9.0.1')],
+  },
+  {
+    cause: 'near-address-missing',
+    fires: [facts.notTried('no such near address', '10.0.0.2')],
+    justNot: [facts.notTried('outside the declared ranges', '10.0.0.2')],
+  },
+  {
+    cause: 'no-client-key',
+    fires: [facts.notTried('no client key', 'Line display')],
+    justNot: [facts.channel()],
+  },
+  {
+    cause: 'needs-restart',
+    fires: [facts.channelRefused(), facts.changeMade()],
+    justNot: [facts.channel(), facts.changeMade()],
+  },
+  {
+    cause: 'needs-restart',
+    fires: [facts.changeMade(true), validation('client'), facts.channelRefused()],
+    justNot: [facts.changeMade(true), facts.channelRefused()],
+  },
   { cause: 'watch-slowed', fires: [facts.watched(80, 501)], justNot: [facts.watched(80, 500)] },
 ];
 

@@ -28,7 +28,9 @@ import { helloRefused } from './hello/hello-refused.js';
 import { notUa } from './hello/not-ua.js';
 import { anonymousIn } from './identity/anonymous-in.js';
 import { passwordInClear } from './identity/password-in-clear.js';
+import { passwordElsewhere } from './identity/password-elsewhere.js';
 import { passwordNotKept } from './identity/password-not-kept.js';
+import { serverUnproved } from './identity/server-unproved.js';
 import { serverSignatureWrong } from './identity/server-signature-wrong.js';
 import { sessionRefused } from './identity/session-refused.js';
 import { sessionsFull } from './identity/sessions-full.js';
@@ -42,6 +44,7 @@ import { watchSilent } from './items/watch-silent.js';
 import { watchSlowed } from './items/watch-slowed.js';
 import { manyAddresses } from './name/many-addresses.js';
 import { nameElsewhere } from './name/name-elsewhere.js';
+import { nameServerSilent } from './name/name-server-silent.js';
 import { nameUnknown } from './name/name-unknown.js';
 import { urlMalformed } from './name/url-malformed.js';
 import { belowFloor } from './policy/below-floor.js';
@@ -53,13 +56,23 @@ import { unsecuredOffered } from './policy/unsecured-offered.js';
 import { farTooSlow } from './reach/far-too-slow.js';
 import { portRefused } from './reach/port-refused.js';
 import { portSilent } from './reach/port-silent.js';
+import { needsRestart } from './restart/needs-restart.js';
+import { typeChanged } from './items/type-changed.js';
+import { nearAddressMissing } from './untried/near-address-missing.js';
+import { noClientKey } from './untried/no-client-key.js';
+import { outsideRanges } from './untried/outside-ranges.js';
+import { writeDenied } from './write/write-denied.js';
+import { writeOpen } from './write/write-open.js';
 
 /** The catalogue: every cause that the product knows, in the order of the steps. */
 export const causes: readonly Cause[] = [
   urlMalformed,
   nameUnknown,
+  nameServerSilent,
   nameElsewhere,
   manyAddresses,
+  outsideRanges,
+  nearAddressMissing,
   portRefused,
   portSilent,
   farTooSlow,
@@ -94,6 +107,8 @@ export const causes: readonly Cause[] = [
   issuerRevoked,
   revoked,
   lyingInRejected,
+  noClientKey,
+  needsRestart,
   channelRefused,
   clockApart,
   sessionsFull,
@@ -102,12 +117,17 @@ export const causes: readonly Cause[] = [
   tokenNotOffered,
   passwordInClear,
   passwordNotKept,
+  passwordElsewhere,
+  serverUnproved,
   serverSignatureWrong,
   anonymousIn,
   itemMissing,
   itemDenied,
   itemBad,
   itemStale,
+  typeChanged,
   watchSilent,
   watchSlowed,
+  writeDenied,
+  writeOpen,
 ];

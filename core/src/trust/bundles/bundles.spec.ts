@@ -40,11 +40,27 @@ describe('a PKI folder as a zip', () => {
   });
 
   it('names the files that it passes over, and why', () => {
-    const zip = zipSync({ 'trusted/certs/a.der': strToU8('no certificate'), 'trusted/crl/b.crl': site.root.der });
+    const zip = zipSync({
+      'trusted/certs/a.der': strToU8('no certificate'),
+      'trusted/crl/b.crl': site.root.der,
+      'issuers/certs/c.der': site.root.der,
+    });
     expect(readPkiFolder(zip)).toMatchObject({
       ok: true,
-      folder: emptyFolder,
+      folder: { ...emptyFolder, issuers: [site.root.der] },
+      found: new Set(['issuers']),
       passedOver: [{ says: 'It is no certificate.' }, { says: 'It is no CRL.' }],
+    });
+  });
+
+  it('in which nothing can be read says so, and empties no list', () => {
+    const zip = zipSync({
+      'trusted/certs/a.der': strToU8('no certificate'),
+      'trusted/crl/b.crl': strToU8('nor a CRL'),
+    });
+    expect(readPkiFolder(zip)).toEqual({
+      ok: false,
+      says: 'Nothing in the lists of this zip can be read as a certificate or CRL.',
     });
   });
 

@@ -1,7 +1,7 @@
 import { zipSync } from 'fflate';
 import { readCertificate } from '../certificate.js';
 import { readCrl } from '../crl.js';
-import { readPem } from '../pem.js';
+import { readPem, textOf } from '../pem.js';
 import { unzip } from './unzip.js';
 
 /** What a PKI folder holds (Part 12 Annex F), by bytes. Private keys are never read and never written. */
@@ -49,7 +49,7 @@ export type PkiFolderResult =
   | {
       readonly ok: true;
       readonly folder: PkiFolder;
-      /** Lists whose folder stands in the zip, even where it is empty of certificates. */
+      /** Lists whose folder stands in the zip, empty or with something in it that can be read. */
       readonly found: ReadonlySet<PkiList>;
       /** Files that were passed over, and why. */
       readonly passedOver: readonly { readonly path: string; readonly says: string }[];
@@ -69,6 +69,7 @@ export function readPkiFolder(zip: Uint8Array): PkiFolderResult {
     rejected: [],
   };
   const found = new Set(unpacked.folders.flatMap((path) => listOf(path) ?? []));
+  const filled = new Set<PkiList>();
   const passedOver: { path: string; says: string }[] = [];
   for (const { path, bytes } of unpacked.files) {
     const list = listOf(path);
@@ -77,12 +78,17 @@ export function readPkiFolder(zip: Uint8Array): PkiFolderResult {
       continue;
     }
     found.add(list);
+    filled.add(list);
     const isCrl = list === 'trustedCrls' || list === 'issuerCrls';
     const ders = dersIn(bytes);
     const read = ders.filter((der) => (isCrl ? readCrl(der).ok : readCertificate(der).ok));
     lists[list].push(...read);
     if (read.length === 0) passedOver.push({ path, says: isCrl ? 'It is no CRL.' : 'It is no certificate.' });
   }
+  // A list that is full of what can’t be read is not known to be empty.
+  for (const list of filled) if (lists[list].length === 0) found.delete(list);
+  if (found.size === 0 && filled.size > 0)
+    return { ok: false, says: 'Nothing in the lists of this zip can be read as a certificate or CRL.' };
   return found.size === 0
     ? { ok: false, says: 'The zip holds none of the folders own, trusted, issuer and rejected of Part 12 Annex F.' }
     : { ok: true, folder: lists, found, passedOver };
@@ -95,7 +101,7 @@ function listOf(path: string): PkiList | null {
 
 function dersIn(bytes: Uint8Array): readonly Uint8Array[] {
   if (bytes[0] === 0x30) return [bytes];
-  const read = readPem(new TextDecoder('latin1').decode(bytes));
+  const read = readPem(textOf(bytes));
   return read.ok ? read.blocks.map(({ der }) => der) : [];
 }
 

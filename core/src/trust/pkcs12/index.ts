@@ -21,8 +21,8 @@ const { oids } = forge.pki;
 const mostRounds = 1_000_000;
 
 /**
- * Reads the one key and its certificate out of a PKCS#12 file, whichever ciphers it was made with. A wrong passphrase,
- * no key, several keys and a key of another kind than RSA give a sentence; nothing is thrown.
+ * Reads the one key, RSA or elliptic, and its certificate out of a PKCS#12 file, whichever ciphers it was made with.
+ * A wrong passphrase, no key, several keys and a key that no certificate belongs to give a sentence; nothing is thrown.
  */
 export function readPkcs12(der: Uint8Array, passphrase: string): Pkcs12Result {
   const opened = openFile(der, passphrase);
@@ -40,13 +40,14 @@ export function readPkcs12(der: Uint8Array, passphrase: string): Pkcs12Result {
   if (!key && !asn1) return { ok: false, says: 'The private key of this PKCS#12 file can’t be read.' };
   const privateKey = key ? forge.pki.wrapRsaPrivateKey(forge.pki.privateKeyToAsn1(key)) : asn1;
   const certificates = certificatesIn(opened);
-  const own = key
-    ? certificates.find((certificate) => belongs(certificate, key as forge.pki.rsa.PrivateKey))
-    : undefined;
+  const point = asn1 && !key ? pointIn(asn1) : null;
+  const own = certificates.find((certificate) =>
+    key ? belongs(certificate, key as forge.pki.rsa.PrivateKey) : point !== null && hasPoint(certificate, point),
+  );
   if (!own || !privateKey)
     return {
       ok: false,
-      says: 'No certificate of this PKCS#12 file belongs to its key; only RSA keys can be matched here.',
+      says: 'No certificate of this PKCS#12 file belongs to its key; RSA keys and elliptic ones with their public half can be matched.',
     };
   return {
     ok: true,
@@ -120,6 +121,29 @@ function belongs({ publicKey }: Certificate, key: forge.pki.rsa.PrivateKey): boo
   const modulus = forge.util.hexToBytes(key.n.toString(16).padStart(publicKey.bits / 4, '0'));
   return publicKey.kind === 'RSA' && binaryOf(publicKey.info).includes(modulus);
 }
+
+/** The public half that stands in an elliptic private key (RFC 5958 §2, RFC 5915 §3: publicKey [1]); null where it does not. */
+function pointIn(privateKeyInfo: forge.asn1.Asn1): string | null {
+  try {
+    const octets = partsOf(privateKeyInfo)[2];
+    const parts = octets && isOctets(octets) ? partsOf(forge.asn1.fromDer(octets.value as string)) : [];
+    const tagged = parts.find(
+      ({ tagClass, type }) => tagClass === forge.asn1.Class.CONTEXT_SPECIFIC && (type as number) === 1,
+    );
+    const bits = tagged ? partsOf(tagged)[0] : undefined;
+    const value: unknown = bits?.value;
+    // The first octet of a BIT STRING tells its unused bits (X.690 §8.6.2): a point has none.
+    return typeof value === 'string' && value.startsWith('\x00\x04') ? value.slice(1) : null;
+  } catch {
+    return null;
+  }
+}
+
+const partsOf = ({ value }: forge.asn1.Asn1): readonly forge.asn1.Asn1[] =>
+  typeof value === 'string' ? [] : (value as unknown as readonly forge.asn1.Asn1[]);
+
+const hasPoint = ({ publicKey }: Certificate, point: string): boolean =>
+  publicKey.kind === 'EC' && binaryOf(publicKey.info).endsWith(point);
 
 function binaryOf(bytes: Uint8Array): string {
   let binary = '';

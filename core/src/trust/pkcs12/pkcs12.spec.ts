@@ -30,6 +30,36 @@ function safeOf(file: forge.asn1.Asn1): forge.asn1.Asn1 {
   return part(part(part(file, 1), 1), 0);
 }
 
+/** A file with an elliptic key, which the library reads but does not write (RFC 7292 §4.2: keyBag, pkcs8ShroudedKeyBag). */
+async function ellipticFile(
+  { keys }: Party,
+  certificates: readonly Uint8Array[],
+  how: 'sealed' | 'open',
+): Promise<Uint8Array> {
+  const { asn1, pki } = forge;
+  const { Class, Type } = asn1;
+  const sequence = (...parts: forge.asn1.Asn1[]) => asn1.create(Class.UNIVERSAL, Type.SEQUENCE, true, parts);
+  const tagged = (part: forge.asn1.Asn1) => asn1.create(Class.CONTEXT_SPECIFIC, 0 as forge.asn1.Type, true, [part]);
+  const oid = (name: string) =>
+    asn1.create(Class.UNIVERSAL, Type.OID, false, asn1.oidToDer(pki.oids[name] ?? '').getBytes());
+  const octets = (part: forge.asn1.Asn1) =>
+    asn1.create(Class.UNIVERSAL, Type.OCTETSTRING, false, asn1.toDer(part).getBytes());
+  const certificateBag = (der: Uint8Array) =>
+    sequence(oid('certBag'), tagged(sequence(oid('x509Certificate'), tagged(octets(asn1.fromDer(binary(der)))))));
+  const info = asn1.fromDer(binary(new Uint8Array(await crypto.subtle.exportKey('pkcs8', keys.privateKey))));
+  const keyBag =
+    how === 'open'
+      ? sequence(oid('keyBag'), tagged(info))
+      : sequence(
+          oid('pkcs8ShroudedKeyBag'),
+          tagged(pki.encryptPrivateKeyInfo(info, 'open it', { algorithm: 'aes256' }) as unknown as forge.asn1.Asn1),
+        );
+  const data = (part: forge.asn1.Asn1) => sequence(oid('data'), tagged(octets(part)));
+  const safe = sequence(data(sequence(keyBag, ...certificates.map(certificateBag))));
+  const version = asn1.create(Class.UNIVERSAL, Type.INTEGER, false, asn1.integerToDer(3).getBytes());
+  return fileOf(sequence(version, data(safe)));
+}
+
 let furnace: Party;
 let leaf: Uint8Array;
 let issuer: Uint8Array;
@@ -64,6 +94,22 @@ describe('a PKCS#12 file', () => {
     );
     expect(readPkcs12(old, 'open it')).toMatchObject({ ok: true });
   });
+
+  it.each(['sealed', 'open'] as const)(
+    'with an elliptic key, %s, gives the certificate that belongs to it',
+    async (how) => {
+      const elliptic = await party('lehr', 'P-256');
+      const der = await certify(elliptic, elliptic);
+      const read = readPkcs12(await ellipticFile(elliptic, [issuer, der], how), 'open it');
+      if (!read.ok) throw new Error(read.says);
+      expect(read.entry.certificate.subject.text).toBe('CN=lehr, O=Works');
+      expect(read.entry.others).toHaveLength(1);
+      const mine = await crypto.subtle.exportKey('pkcs8', elliptic.keys.privateKey);
+      expect(read.entry.privateKeyPem.replace(/-----[A-Z ]+-----|\n/g, '')).toBe(Buffer.from(mine).toString('base64'));
+      const strange = readPkcs12(await ellipticFile(await party('other', 'P-256'), [der], how), 'open it');
+      expect(strange).toMatchObject({ ok: false, says: expect.stringContaining('belongs to its key') });
+    },
+  );
 
   it('is not opened by another passphrase', () => {
     expect(readPkcs12(file, 'open it!')).toEqual({

@@ -1,4 +1,5 @@
 import type { Certificate } from '../certificate.js';
+import { uncomputed } from '../x509/algorithms.js';
 import { webCryptoVerifier } from '../x509/signatures.js';
 import type { SecurityPolicy } from '../../ua/security-policies.js';
 import { policyFault } from './certificate-policies.js';
@@ -122,16 +123,19 @@ class Weighing {
     const { question } = this;
     const { certificate, policy, host, applicationUri, profile, waivers, at } = question;
     const isApplication = profile === 'application';
+    const distrust = trustProblems(path, this.list);
+    // Names and policies are work that anybody’s certificates can ask for: done only where trust was given.
+    const pathFaults = distrust.length === 0 ? [nameConstraintFault(path), policyFault(path)] : [];
     const found: Findings = [
       structureProblems(path),
       end === 'issuer missing' ? [chainIncomplete(path, this.list)] : none,
       end === 'signature wrong' ? [signatureWrong(path)] : none,
       policy?.keyBits ? keyPolicyProblems(certificate, policy) : null,
-      trustProblems(path, this.list),
+      distrust,
       validityProblems(path, question),
       host === null || !isApplication ? null : hostProblems(certificate, host),
       applicationUri === null || !isApplication ? null : uriProblems(certificate, applicationUri),
-      usageProblems(path, isApplication, nameConstraintFault(path), policyFault(path)),
+      usageProblems(path, isApplication, ...pathFaults),
       revocation?.lists ?? null,
       revocation?.revoked ?? null,
     ];
@@ -169,7 +173,9 @@ function chainIncomplete(path: readonly Certificate[], list: ReadTrustList): Cer
 
 function signatureWrong(path: readonly Certificate[]): CertificateProblem {
   const last = lastOf(path);
-  return { kind: 'signature-wrong', status: 'BadCertificateInvalid', ...about(last), issuer: last.issuer.text };
+  const { issuer, signatureAlgorithm } = last;
+  const uncheckable = uncomputed(signatureAlgorithm);
+  return { kind: 'signature-wrong', status: 'BadCertificateInvalid', ...about(last), issuer: issuer.text, uncheckable };
 }
 
 /** The first of the eleven steps that failed, or 11 where none did. */

@@ -3,6 +3,8 @@ import type { Party, Wish } from '../../testing/pki.js';
 import { CertificateJudge } from './judge.js';
 import type { Question } from './judge.js';
 import { ReadTrustList } from './lists.js';
+import { sayProblem } from './problem.js';
+import type { CertificateProblem } from './problem.js';
 
 const at = Date.parse('2026-03-01T12:00:00Z');
 let root: Party, otherRoot: Party, middle: Party, low: Party, app: Party;
@@ -69,6 +71,16 @@ describe('a way to an anchor', () => {
     expect((await judge(leaf, { trusted: [oldTop] })).findings[1]).toMatchObject([
       { kind: 'chain-incomplete', missingKeyId: read(newTop).extensions.subjectKeyId },
     ]);
+  });
+
+  it('ends where a signature was made with an outdated algorithm, and says so', async () => {
+    const works = await party('Works', 'RSA');
+    const [top, leaf] = await Promise.all([rootOf(works), certify(app, works)]);
+    const [sha256, md5] = ['2a864886f70d01010b', '2a864886f70d010104'];
+    const old = Uint8Array.from(Buffer.from(Buffer.from(leaf).toString('hex').replaceAll(sha256, md5), 'hex'));
+    const { findings } = await judge(old, { trusted: [top] });
+    expect(findings[2]).toMatchObject([{ kind: 'signature-wrong', uncheckable: 'MD5' }]);
+    expect(sayProblem(findings[2]?.[0] as CertificateProblem)).toContain('made with MD5, and is not checked');
   });
 
   it('is taken over a cross-signed authority to the root that is trusted', async () => {
@@ -146,6 +158,52 @@ describe('what issuers may do', () => {
       'BadCertificateIssuerUseNotAllowed',
     );
     expect((await chainOf(constrained(0xa1, 'urnace.works.example'))).status).toBe('Good');
+  });
+
+  it('is bounded for hosts that stand in the common name alone, too', async () => {
+    const tree = [0x30, 15, 0x82, 13, ...Buffer.from('works.example')];
+    const within = { more: [rawExtension('2.5.29.30', true, 0x30, tree.length + 2, 0xa0, tree.length, ...tree)] };
+    expect((await chainOf(within, { subjectName: 'CN=furnace.works.example' })).status).toBe('Good');
+    expect((await chainOf(within, { subjectName: 'CN=Furnace server 2.0' })).status).toBe('Good');
+    expect((await chainOf(within, { subjectName: 'CN=furnace.elsewhere.example' })).status).toBe(
+      'BadCertificateIssuerUseNotAllowed',
+    );
+  });
+
+  it('is bounded for a name that can’t be compared with a constraint on its kind', async () => {
+    const host = [...Buffer.from('other.example')];
+    const tree = [0x30, host.length + 2, 0x81, host.length, ...host];
+    const without = { more: [rawExtension('2.5.29.30', true, 0x30, tree.length + 2, 0xa1, tree.length, ...tree)] };
+    expect((await chainOf(without, { subjectName: 'CN=furnace, E=desk@works.example' })).status).toBe('Good');
+    for (const mailbox of ['nobody', '@works.example', 'desk@'])
+      expect((await chainOf(without, { subjectName: `CN=furnace, E=${mailbox}` })).status).toBe(
+        'BadCertificateIssuerUseNotAllowed',
+      );
+  });
+
+  it('is bounded without endless work where names and constraints are made to cause it, and without any where nobody trusts', async () => {
+    const long = (tag: number, content: readonly number[]): number[] => [
+      tag,
+      0x82,
+      content.length >> 8,
+      content.length & 0xff,
+      ...content,
+    ];
+    const trees = Array.from({ length: 600 }, (_, index) => {
+      const host = `${index}.example`;
+      return [0x30, host.length + 2, 0x82, host.length, ...Buffer.from(host)];
+    }).flat();
+    const more = [rawExtension('2.5.29.30', true, ...long(0x30, long(0xa1, trees)))];
+    const [top, mid, leaf] = await Promise.all([
+      rootOf(root),
+      authority(middle, root, { more }),
+      certify(app, middle, { dns: Array.from({ length: 600 }, (_, index) => `${index}.works.example`) }),
+    ]);
+    const trusted = await judge(leaf, { trusted: [top], issuers: [mid] });
+    expect(trusted.status).toBe('BadCertificateIssuerUseNotAllowed');
+    expect(trusted.findings[8]).toMatchObject([{ says: expect.stringContaining('more than 200,000 comparisons') }]);
+    const distrusted = await judge(leaf, { issuers: [top, mid] });
+    expect([distrusted.status, distrusted.findings[8]]).toEqual(['BadCertificateUntrusted', []]);
   });
 
   it('is bounded by a policy that they demand', async () => {
@@ -234,5 +292,46 @@ describe('revocation', () => {
     const crl = await revoke(renewed, { revoked: [{ serialNumber: '0c', ...revoked }] });
     const issuers = [...lists.issuers, renewedMiddle];
     expect(await statusOf(leaf, { ...lists, issuers, crls: [crl] })).toBe('BadCertificateRevoked');
+  });
+
+  it.each<[string, (impostor: Party) => Promise<{ trusted?: Uint8Array; issuers: Uint8Array[]; crls?: Uint8Array[] }>]>(
+    [
+      ['that signed itself', async (impostor) => ({ issuers: [await rootOf(impostor)] })],
+      ['below another anchor', async (impostor) => ({ issuers: [await authority(impostor, otherRoot)] })],
+      ['that has expired', async (impostor) => ({ issuers: [await authority(impostor, root, { to: '2026-02-15' })] })],
+      ['that may sign no CRLs', async (impostor) => ({ issuers: [await authority(impostor, root, { usages: 4 })] })],
+      [
+        'that was revoked itself',
+        async (impostor) => ({
+          issuers: [await authority(impostor, root, { serial: '0d' })],
+          crls: [await revoke(root, { revoked: [{ serialNumber: '0d', ...revoked }] })],
+        }),
+      ],
+    ],
+  )('is not hidden by a newer CRL of a namesake %s', async (_, made) => {
+    const { leaf, lists } = await chain();
+    const impostor = { ...(await party('Middle')), name: 'Middle' };
+    const { issuers, crls: more = [] } = await made(impostor);
+    const [real, impostors] = await Promise.all([
+      revoke(middle, { revoked: [{ serialNumber: '0c', ...revoked }] }),
+      revoke(impostor, { thisUpdate: '2026-02-20' }),
+    ]);
+    const trusted = [...lists.trusted, await rootOf(otherRoot)];
+    const all = { trusted, issuers: [...lists.issuers, ...issuers] };
+    expect(await statusOf(leaf, { ...all, crls: [real, impostors, ...more] })).toBe('BadCertificateRevoked');
+    const alone = await judge(leaf, { ...all, crls: [impostors, ...more] });
+    expect(alone.status).toBe('BadCertificateRevocationUnknown');
+    expect(alone.findings[9]).toMatchObject([{ refused: expect.stringMatching(/same trust anchor|does not allow/) }]);
+  });
+
+  it('is not asked of the CRL of another authority that is trusted itself and has the same name', async () => {
+    const leaf = await certify(app, root, { serial: '0c' });
+    const namesake = { ...(await party('Root')), name: 'Root' };
+    const trusted = await Promise.all([rootOf(root), rootOf(namesake)]);
+    const crls = [await revoke(namesake)];
+    expect(await statusOf(leaf, { trusted, crls })).toBe('Good');
+    expect(await statusOf(leaf, { trusted, crls }, { crlsDemanded: true })).toBe('BadCertificateRevocationUnknown');
+    const own = await revoke(root, { revoked: [{ serialNumber: '0c', ...revoked }], thisUpdate: '2026-01-15' });
+    expect(await statusOf(leaf, { trusted, crls: [own, ...crls] })).toBe('BadCertificateRevoked');
   });
 });

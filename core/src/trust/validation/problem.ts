@@ -18,7 +18,12 @@ export type CertificateProblem = {
       /** An authority of the same name with another key lies in the lists: the issuer was renewed. */
       readonly namesake?: Thumbprint | null;
     }
-  | { readonly kind: 'signature-wrong'; readonly issuer: string }
+  | {
+      readonly kind: 'signature-wrong';
+      readonly issuer: string;
+      /** What it was signed with where that is not checked here: outdated, or not known. */
+      readonly uncheckable?: string | null;
+    }
   | { readonly kind: 'key-below-policy'; readonly policy: string; readonly says: string }
   | { readonly kind: 'not-trusted'; readonly issuer: string; readonly selfIssued: boolean }
   | { readonly kind: 'wrong-list'; readonly says: string }
@@ -65,7 +70,9 @@ function fault(problem: CertificateProblem): string {
     case 'chain-incomplete':
       return `The issuer ${problem.missingIssuer} is nowhere to be found.`;
     case 'signature-wrong':
-      return `The signature was not made with the key of ${problem.issuer}.`;
+      return problem.uncheckable
+        ? `The signature was made with ${problem.uncheckable}, and is not checked: it proves nothing.`
+        : `The signature was not made with the key of ${problem.issuer}.`;
     case 'not-trusted':
       return `${problem.subject} is not in the trusted list, nor is an issuer of it.`;
     case 'expired':

@@ -7,8 +7,8 @@ import {
   partsOf,
   smallInteger,
   encodingOf,
-  bitStringOf,
   integerBytes,
+  wholeBytesOf,
 } from './der.js';
 import type { DerElement } from './der.js';
 
@@ -42,6 +42,22 @@ const hashes: Readonly<Record<string, HashName>> = {
 };
 
 const rsaPss = '1.2.840.113549.1.1.10';
+
+/** Ways to sign that are known by name and not computed here, since they are outdated or hardly met. */
+const named: Readonly<Record<string, string>> = {
+  '1.2.840.113549.1.1.2': 'MD2',
+  '1.2.840.113549.1.1.3': 'MD4',
+  '1.2.840.113549.1.1.4': 'MD5',
+  '1.2.840.113549.1.1.14': 'SHA-224',
+  '1.2.840.10045.4.3.1': 'SHA-224',
+  '1.2.840.10040.4.3': 'DSA',
+};
+
+/** What a signature was made with where that is not computed here, in words; null where it is. */
+export const uncomputed = (algorithm: SignatureAlgorithm): string | null =>
+  algorithm.kind === 'unknown'
+    ? (named[algorithm.oid] ?? `an algorithm that is not known here (${algorithm.oid})`)
+    : null;
 
 /** Reads an AlgorithmIdentifier of a signature. */
 export function signatureAlgorithmOf(element: DerElement): SignatureAlgorithm {
@@ -79,8 +95,10 @@ export interface PublicKey {
   /** Name of the curve as WebCrypto calls it, for EC. */
   readonly curve: string | null;
   readonly info: Uint8Array;
-  /** RSAPublicKey (RFC 8017 §A.1.1) of a key that is bound to no parameters; null for all others. */
+  /** RSAPublicKey (RFC 8017 §A.1.1); null for all others. */
   readonly pkcs1: Uint8Array | null;
+  /** For an RSA key that signs by RSASSA-PSS alone (RFC 4055 §1.2, §3.1), how; `any` where it says nothing more. */
+  readonly pss: SignatureAlgorithm | 'any' | null;
 }
 
 const curves: Readonly<Record<string, readonly [string, number]>> = {
@@ -95,22 +113,33 @@ export function publicKeyOf(element: DerElement): PublicKey {
   const [algorithm, key] = partsOf(expectTag(element, derTag.sequence));
   const [identifier, parameters] = partsOf(expectTag(algorithm, derTag.sequence));
   const oid = objectIdentifierOf(expectTag(identifier, derTag.objectIdentifier));
-  const bits = bitStringOf(expectTag(key, derTag.bitString));
-  const info = encodingOf(element);
-  if (oid === '1.2.840.113549.1.1.1' || oid === rsaPss)
-    return {
-      kind: 'RSA',
-      bits: modulusBits(bits.bytes),
-      curve: null,
-      info,
-      pkcs1: oid === rsaPss ? null : bits.bytes,
-    };
-  if (oid === '1.2.840.10045.2.1') {
-    const named = parameters?.tag === derTag.objectIdentifier ? curves[objectIdentifierOf(parameters)] : undefined;
-    return { kind: 'EC', bits: named?.[1] ?? 0, curve: named?.[0] ?? null, info, pkcs1: null };
+  const bytes = wholeBytesOf(expectTag(key, derTag.bitString));
+  const plain = { bits: 0, curve: null, info: encodingOf(element), pkcs1: null, pss: null };
+  if (oid === '1.2.840.113549.1.1.1') return { ...plain, kind: 'RSA', bits: modulusBits(bytes), pkcs1: bytes };
+  if (oid === rsaPss) {
+    const pss = parameters?.tag === derTag.sequence ? pssOf(parameters) : 'any';
+    return { ...plain, kind: 'RSA', bits: modulusBits(bytes), pkcs1: bytes, pss };
   }
-  if (oid === '1.3.101.112') return { kind: 'Ed25519', bits: 256, curve: null, info, pkcs1: null };
-  return { kind: 'other', bits: 0, curve: null, info, pkcs1: null };
+  if (oid === '1.2.840.10045.2.1') {
+    // RFC 5480 §2.1.1: a curve is named; one that a key describes itself can be made to fit any signature.
+    if (parameters?.tag !== derTag.objectIdentifier) throw new DerFault('its key names no curve');
+    const curve = curves[objectIdentifierOf(parameters)];
+    return { ...plain, kind: 'EC', bits: curve?.[1] ?? 0, curve: curve?.[0] ?? null };
+  }
+  return oid === '1.3.101.112' ? { ...plain, kind: 'Ed25519', bits: 256 } : { ...plain, kind: 'other' };
+}
+
+/** SubjectPublicKeyInfo of an RSA key that is bound to nothing: what every library reads. */
+export function plainKeyInfo(pkcs1: Uint8Array): Uint8Array {
+  const algorithm = [0x30, 13, 6, 9, 0x2a, 0x86, 0x48, 0x86, 0xf7, 13, 1, 1, 1, 5, 0];
+  const key = tagged(derTag.bitString, [0, ...pkcs1]);
+  return Uint8Array.from(tagged(derTag.sequence, [...algorithm, ...key]));
+}
+
+function tagged(tag: number, content: readonly number[]): number[] {
+  const { length } = content;
+  const told = length < 0x80 ? [length] : length < 0x100 ? [0x81, length] : [0x82, length >> 8, length & 0xff];
+  return [tag, ...told, ...content];
 }
 
 function modulusBits(key: Uint8Array): number {

@@ -123,6 +123,13 @@ export function bitStringOf(element: DerElement): BitString {
   return { bytes: content.subarray(1), unusedBits };
 }
 
+/** What a BIT STRING holds whose bits fill whole bytes: a signature or a key with bits to spare would have a second form. */
+export function wholeBytesOf(element: DerElement): Uint8Array {
+  const { bytes, unusedBits } = bitStringOf(element);
+  if (unusedBits !== 0) throw new DerFault('a key or a signature does not fill whole bytes');
+  return bytes;
+}
+
 /** Those that were read before, by their encoding: the same few come again in every certificate. */
 const knownIdentifiers = new Map<string, string>();
 const mostKnownIdentifiers = 1000;

@@ -1,3 +1,4 @@
+import { plainKeyInfo } from './algorithms.js';
 import type { PublicKey, SignatureAlgorithm } from './algorithms.js';
 import { DerFault, contentOf, derTag, expectTag, integerBytes, partsOf, wholeElement } from './der.js';
 
@@ -38,11 +39,12 @@ export const webCryptoVerifier: SignatureVerifier = async (key, { signed, signat
 };
 
 /** Whether a key is of the kind that an algorithm needs. */
-export function fits({ kind }: PublicKey, algorithm: SignatureAlgorithm): boolean {
+export function fits({ kind, pss }: PublicKey, algorithm: SignatureAlgorithm): boolean {
   switch (algorithm.kind) {
     case 'RSA PKCS#1 v1.5':
+      return kind === 'RSA' && pss === null;
     case 'RSA-PSS':
-      return kind === 'RSA';
+      return kind === 'RSA' && (pss === null || pss === 'any' || isAllowedBy(pss, algorithm));
     case 'ECDSA':
       return kind === 'EC';
     case 'Ed25519':
@@ -52,6 +54,10 @@ export function fits({ kind }: PublicKey, algorithm: SignatureAlgorithm): boolea
   }
 }
 
+/** RFC 4055 §3.1: the hash is the one that the key names, the salt at least as long. */
+const isAllowedBy = (bound: SignatureAlgorithm, used: SignatureAlgorithm & { readonly kind: 'RSA-PSS' }): boolean =>
+  bound.kind === 'RSA-PSS' && bound.hash === used.hash && bound.saltLength <= used.saltLength;
+
 async function verify(
   algorithm: { name: string; hash?: string; namedCurve?: string },
   how: { hash?: string; saltLength?: number },
@@ -59,7 +65,8 @@ async function verify(
   signature: Uint8Array,
   signed: Uint8Array,
 ): Promise<boolean> {
-  const imported = await crypto.subtle.importKey('spki', Uint8Array.from(key.info), algorithm, false, ['verify']);
+  const info = Uint8Array.from(key.pss !== null && key.pkcs1 ? plainKeyInfo(key.pkcs1) : key.info);
+  const imported = await crypto.subtle.importKey('spki', info, algorithm, false, ['verify']);
   return crypto.subtle.verify(
     { name: algorithm.name, ...how },
     imported,

@@ -1,34 +1,52 @@
 import { readCertificate, securityPolicyOf, validateCertificate } from '@loyal-hinge/core';
 import type { CertificateValidation, EndpointDescription, EndpointUrlParts } from '@loyal-hinge/core';
 import type { SeenEndpoint } from '../../ua/connection.js';
+import type { ServerLists } from './means.js';
 import type { Walk } from './walk.js';
 
 export async function validateServer(walk: Walk, chosen: SeenEndpoint, parts: EndpointUrlParts): Promise<boolean> {
   if (chosen.description.securityMode === 'None') return true;
   walk.begin('server-certificate', 'the server’s certificate');
-  const validation = chosen.certificate
-    ? await validateCertificate({
-        certificate: chosen.certificate,
-        sentIssuers: chosen.issuers,
-        trustList: walk.means.clientTrust,
-        at: new Date().toISOString(),
-        applicationUri: chosen.description.applicationUri,
-        host: parts.host,
-        policy: securityPolicyOf(chosen.description.securityPolicyUri),
-        crlsDemanded: walk.means.crlsDemanded,
-        warnDays: walk.means.limits.warnDays,
-        waivers: walk.means.waivers.client,
-      })
+  const { certificate } = chosen;
+  const validation = certificate
+    ? await validateShown(walk, { ...chosen, certificate }, parts.host)
     : noServerCertificate;
   walk.log.note({ kind: 'certificate-validation', of: 'server', validation }, 'reckoned');
   return validation.status === 'Good';
 }
 
-export async function lookIntoServerLists(walk: Walk, endpoint: EndpointDescription): Promise<void> {
-  const { credentials, readServerLists } = walk.means;
-  if (!readServerLists || !credentials || endpoint.securityMode === 'None') return;
+/**
+ * Validates the certificate that an endpoint shows as the client would.
+ * @param host the host of the URL, which the certificate must name
+ */
+export const validateShown = (
+  walk: Walk,
+  { description, certificate, issuers }: SeenEndpoint & { readonly certificate: Uint8Array },
+  host: string,
+): Promise<CertificateValidation> =>
+  validateCertificate({
+    certificate,
+    sentIssuers: issuers,
+    trustList: walk.means.clientTrust,
+    at: new Date().toISOString(),
+    applicationUri: description.applicationUri,
+    host,
+    policy: securityPolicyOf(description.securityPolicyUri),
+    crlsDemanded: walk.means.crlsDemanded,
+    warnDays: walk.means.limits.warnDays,
+    waivers: walk.means.waivers.client,
+  });
+
+/**
+ * Validates the client’s certificate against the server’s lists: read live where the channel was refused and there is a
+ * way to them, and otherwise as they are known.
+ */
+export async function validateClient(walk: Walk, endpoint: EndpointDescription, isRefused: boolean): Promise<void> {
+  const { credentials } = walk.means;
+  if (!credentials || endpoint.securityMode === 'None') return;
   walk.begin('client-certificate', 'the server’s lists');
-  const lists = await readServerLists(walk.signal).catch(() => null);
+  if (isRefused && walk.means.changeMade) walk.log.note({ kind: 'change-made', ...walk.means.changeMade }, 'reported');
+  const lists = (isRefused ? await readLive(walk) : null) ?? walk.means.knownServerLists;
   if (!lists) return;
   const own = Buffer.from(credentials.certificate);
   const { thumbprint } = ownCertificate(credentials.certificate);
@@ -58,6 +76,17 @@ export async function lookIntoServerLists(walk: Walk, endpoint: EndpointDescript
     waivers: walk.means.waivers.server,
   });
   walk.log.note({ kind: 'certificate-validation', of: 'client', validation }, 'reckoned');
+}
+
+async function readLive(walk: Walk): Promise<ServerLists | null> {
+  if (!walk.means.readServerLists) return null;
+  try {
+    return await walk.means.readServerLists(walk.signal);
+  } catch (error) {
+    walk.signal.throwIfAborted();
+    walk.log.note({ kind: 'lists-unread', reason: error instanceof Error ? error.message : 'no reason was told.' });
+    return null;
+  }
 }
 
 function ownCertificate(der: Uint8Array): { readonly thumbprint: string } {

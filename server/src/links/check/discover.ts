@@ -83,7 +83,7 @@ async function followAdvertised(
   for (const place of places.values()) {
     const [address] = await resolve(walk, place.host, 'advertised');
     if (address === undefined) continue;
-    const { socket } = await connect(walk, address, place.port, 'advertised');
+    const socket = await connect(walk, address, place.port, 'advertised');
     socket?.destroy();
     usable ||= socket !== null;
   }

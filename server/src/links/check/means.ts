@@ -1,8 +1,10 @@
 import type {
+  ChangeMadeFact,
   Fact,
   FactBody,
   FactSource,
   LinkInPlant,
+  PasswordTarget,
   StepId,
   CertificateSummary,
   TrustList,
@@ -24,7 +26,15 @@ export interface CheckMeans {
   /** What each side passes over for single certificates. */
   readonly waivers: { readonly client: readonly Waiver[]; readonly server: readonly Waiver[] };
   readonly password: string | null;
+  /** The other target that a kept password belongs to; null: it may be sent, or there is none. */
+  readonly keptFor: PasswordTarget | null;
   readonly earlierCertificate: CertificateSummary | null;
+  /** Data types of the needed items as the check before saw them, by path. */
+  readonly earlierTypes: ReadonlyMap<string, string>;
+  /** What is known of the server’s lists without asking it; null: nothing. */
+  readonly knownServerLists: ServerLists | null;
+  /** The newest change of the server’s lists after which the check before opened no channel; null: none. */
+  readonly changeMade: Omit<ChangeMadeFact, 'kind'> | null;
   /** Reads the server's own lists where there is a way to them. */
   readonly readServerLists: ((signal: AbortSignal) => Promise<ServerLists>) | null;
   readonly limits: CheckLimits;

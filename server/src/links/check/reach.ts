@@ -1,3 +1,4 @@
+import type { Socket } from 'node:net';
 import { judgeEndpointUrl } from '@loyal-hinge/core';
 import type { EndpointUrlParts, Purpose } from '@loyal-hinge/core';
 import { isDeclared } from '../../net/address-ranges.js';
@@ -41,10 +42,10 @@ export async function reachAndGreet(
   const pinned = walk.subject.link.pinnedAddress;
   const addresses = pinned === null ? resolved : [pinned];
   const sockets = await Promise.all(addresses.map((address) => connect(walk, address, parts.port, 'link')));
+  const socket = sockets.find((one) => one !== null);
+  const answering = addresses.find((_, index) => sockets[index]);
+  for (const other of sockets) if (other !== socket || walk.signal.aborted) other?.destroy();
   walk.signal.throwIfAborted();
-  const answering = addresses.find((_, index) => sockets[index]?.socket);
-  const socket = sockets.find((result) => result.socket)?.socket;
-  for (const { socket: other } of sockets) if (other !== socket) other?.destroy();
   if (answering === undefined || !socket) {
     await tryNeighbouringPorts(walk, addresses, parts.port);
     return null;
@@ -64,13 +65,19 @@ export async function reachAndGreet(
   return answer.kind === 'acknowledge' ? answering : null;
 }
 
-export async function connect(walk: Walk, address: string, port: number, purpose: Purpose): ReturnType<typeof dialTcp> {
-  if (!isDeclared(address, walk.means.declaredRanges))
-    throw new Error(`${address} lies outside the address ranges that the plant has declared, so it was not dialled.`);
+/** Dials an address, and notes what came of it; an open socket is the caller’s to close. */
+export async function connect(walk: Walk, address: string, port: number, purpose: Purpose): Promise<Socket | null> {
+  if (!isDeclared(address, walk.means.declaredRanges)) {
+    walk.log.note({ kind: 'not-tried', reason: 'outside the declared ranges', purpose, what: address }, 'reckoned');
+    return null;
+  }
   const from = near(walk, address);
-  const result = await dialTcp(address, port, from, walk.means.limits.connectMs, walk.signal);
-  walk.log.note({ kind: 'tcp-connect', purpose, from, address, port, outcome: result.outcome, ms: result.ms });
-  return result;
+  const { outcome, ms, socket } = await dialTcp(address, port, from, walk.means.limits.connectMs, walk.signal);
+  if (outcome === 'cancelled') return null;
+  if (outcome === 'not bound')
+    walk.log.note({ kind: 'not-tried', reason: 'no such near address', purpose, what: from ?? '' });
+  else walk.log.note({ kind: 'tcp-connect', purpose, from, address, port, outcome, ms });
+  return socket;
 }
 
 export function near(walk: Walk, address: string): string | null {
@@ -82,5 +89,5 @@ async function tryNeighbouringPorts(walk: Walk, addresses: readonly string[], po
   const [address] = addresses;
   const ports = walk.subject.server.ports.filter((known) => known !== port);
   if (address === undefined) return;
-  for (const other of ports) (await connect(walk, address, other, 'neighbour')).socket?.destroy();
+  for (const other of ports) (await connect(walk, address, other, 'neighbour'))?.destroy();
 }

@@ -1,7 +1,15 @@
 import { securityPolicies } from '@loyal-hinge/core';
+import type { Link, LinkInPlant } from '@loyal-hinge/core';
 import { whyWithheld } from './talk.js';
 
-const user = { kind: 'user', userName: 'display' } as const;
+const on = (identity: Link['identity']) =>
+  ({
+    link: { endpointUrl: 'opc.tcp://furnace:4840', pinnedAddress: null, identity },
+    server: { applicationUri: 'urn:works:furnace' },
+  }) as LinkInPlant;
+const user = on({ kind: 'user', userName: 'display' });
+const glass = { password: 'glass', keptFor: null };
+const noneKept = { password: null, keptFor: null };
 const open = { securityMode: 'None' } as const;
 const secured = { securityMode: 'Sign' } as const;
 const plain = { securityPolicyUri: securityPolicies.None.uri };
@@ -10,20 +18,34 @@ const encrypting = { securityPolicyUri: securityPolicies.Basic256Sha256.uri };
 
 describe('a password', () => {
   it('is withheld where neither the channel nor the token’s policy would encrypt it', () => {
-    expect(whyWithheld(user, open, plain, 'glass')).toBe('password in clear');
-    expect(whyWithheld(user, open, inherits, 'glass')).toBe('password in clear');
+    expect(whyWithheld(user, open, plain, glass)).toEqual({ reason: 'password in clear' });
+    expect(whyWithheld(user, open, inherits, glass)).toEqual({ reason: 'password in clear' });
   });
 
   it('is sent where one of them does', () => {
-    expect(whyWithheld(user, open, encrypting, 'glass')).toBeNull();
-    expect(whyWithheld(user, secured, inherits, 'glass')).toBeNull();
+    expect(whyWithheld(user, open, encrypting, glass)).toBeNull();
+    expect(whyWithheld(user, secured, inherits, glass)).toBeNull();
   });
 
   it('can’t be sent where none is kept', () => {
-    expect(whyWithheld(user, secured, inherits, null)).toBe('no password kept');
+    expect(whyWithheld(user, secured, inherits, noneKept)).toEqual({ reason: 'no password kept' });
+  });
+
+  it('is not sent to another target than it was given for', () => {
+    const keptFor = {
+      applicationUri: 'urn:works:furnace',
+      endpointUrl: 'opc.tcp://furnace:4841',
+      pinnedAddress: null,
+      userName: 'display',
+    };
+    expect(whyWithheld(user, secured, inherits, { password: null, keptFor })).toEqual({
+      reason: 'kept for another target',
+      keptFor,
+      wanted: { ...keptFor, endpointUrl: 'opc.tcp://furnace:4840' },
+    });
   });
 
   it('does not matter to whoever comes without a name', () => {
-    expect(whyWithheld({ kind: 'anonymous' }, open, plain, null)).toBeNull();
+    expect(whyWithheld(on({ kind: 'anonymous' }), open, plain, noneKept)).toBeNull();
   });
 });

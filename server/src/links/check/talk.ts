@@ -1,22 +1,26 @@
-import { securityPolicyOf } from '@loyal-hinge/core';
-import type { EndpointDescription, Link, UserTokenPolicy } from '@loyal-hinge/core';
+import { passwordTargetOf, sayProblem, securityPolicyOf } from '@loyal-hinge/core';
+import type { EndpointDescription, LinkInPlant, UserTokenPolicy, Withheld } from '@loyal-hinge/core';
 import { UaConnection } from '../../ua/connection.js';
 import type { SeenEndpoint, SessionIdentity } from '../../ua/connection.js';
 import type { Dial } from '../../ua/dialling-transport.js';
 import type { UaSession } from '../../ua/session.js';
-import { lookIntoServerLists } from './certificates.js';
+import { validateClient, validateShown } from './certificates.js';
+import { useAnonymously } from './anonymous.js';
+import type { CheckMeans } from './means.js';
 import type { Walk } from './walk.js';
-
-type Identity = Link['identity'];
 
 export type UseSession = (session: UaSession) => Promise<void>;
 
-export async function talk(walk: Walk, dial: Dial, chosen: SeenEndpoint, use: UseSession): Promise<void> {
+/** Opens the channel and the session; `host` is the one of the link’s URL, which the server’s certificate must name. */
+export async function talk(walk: Walk, dial: Dial, chosen: SeenEndpoint, host: string, use: UseSession): Promise<void> {
   walk.begin('secure-channel', 'OpenSecureChannel');
   const { securityPolicyUri, securityMode } = chosen.description;
   const secured = securityMode !== 'None';
-  if (secured && !walk.means.credentials)
-    throw new Error('No key is kept for this client, so no secured channel can be opened as this client.');
+  if (secured && !walk.means.credentials) {
+    const what = walk.subject.client.name;
+    walk.log.note({ kind: 'not-tried', reason: 'no client key', purpose: 'link', what }, 'reckoned');
+    return;
+  }
   const begun = performance.now();
   const opened = await UaConnection.open(
     dial,
@@ -36,12 +40,13 @@ export async function talk(walk: Walk, dial: Dial, chosen: SeenEndpoint, use: Us
     walk.log.note(
       closed ? { ...channel, outcome: 'closed', reason } : { ...channel, outcome: 'refused', code, reason },
     );
-    await lookIntoServerLists(walk, chosen.description);
+    await validateClient(walk, chosen.description, true);
     return;
   }
   try {
     walk.log.note({ ...channel, outcome: 'open' });
-    await signIn(walk, opened.value, chosen.description, use);
+    await validateClient(walk, chosen.description, false);
+    await signIn(walk, opened.value, chosen, host, use);
   } finally {
     await opened.value.close();
   }
@@ -50,18 +55,20 @@ export async function talk(walk: Walk, dial: Dial, chosen: SeenEndpoint, use: Us
 async function signIn(
   walk: Walk,
   connection: UaConnection,
-  endpoint: EndpointDescription,
+  chosen: SeenEndpoint,
+  host: string,
   use: UseSession,
 ): Promise<void> {
+  const endpoint = chosen.description;
   walk.begin('identity', 'the session');
   const { identity } = walk.subject.link;
   const tokenType = identity.kind === 'user' ? ('UserName' as const) : ('Anonymous' as const);
   const token = endpoint.userTokens.find((offered) => offered.tokenType === tokenType);
   if (!token) return;
   const fact = { kind: 'session' as const, tokenType, passwordInClear: false };
-  const withheld = whyWithheld(identity, endpoint, token, walk.means.password);
+  const withheld = whyWithheld(walk.subject, endpoint, token, walk.means) ?? (await whyUnproved(walk, chosen, host));
   if (withheld !== null) {
-    walk.log.note({ ...fact, outcome: 'withheld', reason: withheld, ms: 0 });
+    walk.log.note({ ...fact, outcome: 'withheld', ...withheld, ms: 0 });
     return;
   }
   const asking: SessionIdentity =
@@ -72,7 +79,7 @@ async function signIn(
   walk.signal.throwIfAborted();
   if (!opened.ok) {
     const { code, reason } = opened.failure;
-    walk.log.note({ ...fact, outcome: 'refused', code, reason, during: duringOf(code), ms });
+    walk.log.note({ ...fact, outcome: 'refused', code, reason, during: connection.failedService, ms });
     return;
   }
   const session = opened.value;
@@ -92,27 +99,46 @@ async function signIn(
   } finally {
     await session.close();
   }
+  await useAnonymously(walk, connection, endpoint);
 }
 
-/** A password is sent only where one is kept, and where the channel or the token’s own policy encrypts it (Part 4 §7.40.4). */
+/**
+ * A password is sent only where one is kept for just this target, and where the channel or the token’s own policy encrypts
+ * it (Part 4 §7.40.4).
+ */
 export function whyWithheld(
-  identity: Identity,
+  { link, server }: Pick<LinkInPlant, 'link' | 'server'>,
   endpoint: Pick<EndpointDescription, 'securityMode'>,
   token: Pick<UserTokenPolicy, 'securityPolicyUri'>,
-  password: string | null,
-): 'password in clear' | 'no password kept' | null {
-  if (identity.kind === 'anonymous') return null;
+  { password, keptFor }: Pick<CheckMeans, 'password' | 'keptFor'>,
+): Withheld | null {
+  const wanted = passwordTargetOf(link, server);
+  if (!wanted) return null;
   const encrypts = endpoint.securityMode !== 'None' || (securityPolicyOf(token.securityPolicyUri)?.strength ?? 0) > 0;
-  if (!encrypts) return 'password in clear';
-  return password === null ? 'no password kept' : null;
+  if (!encrypts) return { reason: 'password in clear' };
+  if (keptFor) return { reason: 'kept for another target', keptFor, wanted };
+  return password === null ? { reason: 'no password kept' } : null;
 }
 
-/** Codes that only CreateSession gives; all others come from ActivateSession, where the user is looked at. */
-const createSessionCodes = [
-  'BadTooManySessions',
-  'BadServerUriInvalid',
-  'BadApplicationSignatureInvalid',
-  'BadCertificateUriInvalid',
-];
-const duringOf = (code: string): 'CreateSession' | 'ActivateSession' =>
-  createSessionCodes.includes(code) ? 'CreateSession' : 'ActivateSession';
+/**
+ * A server that the plant does not know gets no password: its certificate must say that it is the application of the plant,
+ * and the client must trust it, also where the channel itself looks at no certificate.
+ */
+async function whyUnproved(
+  walk: Walk,
+  { description, certificate, issuers }: SeenEndpoint,
+  host: string,
+): Promise<Withheld | null> {
+  const { link, server } = walk.subject;
+  if (link.identity.kind === 'anonymous') return null;
+  const unproved = (says: string): Withheld => ({ reason: 'server not proved', says });
+  if (description.applicationUri !== server.applicationUri)
+    return unproved(`The server calls itself ${description.applicationUri}; the plant knows ${server.applicationUri}.`);
+  // A secured channel opened only because this very certificate was found valid.
+  if (description.securityMode !== 'None') return null;
+  if (!certificate) return unproved('It shows no certificate.');
+  const { status, problems } = await validateShown(walk, { description, certificate, issuers }, host);
+  return status === 'Good'
+    ? null
+    : unproved(problems.map(sayProblem).join(' ') || `Its certificate is not valid (${status}).`);
+}

@@ -20,6 +20,7 @@ export async function useItems(walk: Walk, session: UaSession): Promise<void> {
     const nodeId = found.get(item.path);
     return nodeId === undefined ? [] : [{ ...item, nodeId }];
   });
+  walk.foundItems = there;
   if (there.length === 0) return;
   walk.begin('read', 'reading');
   const begun = performance.now();
@@ -28,6 +29,15 @@ export async function useItems(walk: Walk, session: UaSession): Promise<void> {
   there.forEach(({ path, nodeId }, index) => {
     const read = values[index];
     if (read) walk.log.note(itemRead(path, nodeId, read, ms));
+  });
+  for (const { path } of there) {
+    const earlier = walk.means.earlierTypes.get(path);
+    if (earlier !== undefined) walk.log.note({ kind: 'earlier-item-type', path, dataType: earlier }, 'reported');
+  }
+  const rights = await session.rights(there.map((item) => item.nodeId));
+  there.forEach(({ path, nodeId }, index) => {
+    const read = rights[index];
+    if (read) walk.log.note({ kind: 'item-rights', path, nodeId, ...read });
   });
   const watched = there.filter((item) => item.uses.includes('watch'));
   if (watched.length > 0) await watch(walk, session, watched);

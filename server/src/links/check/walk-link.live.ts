@@ -1,8 +1,11 @@
 import { createServer, connect } from 'node:net';
 import type { AddressInfo, Server, Socket } from 'node:net';
+import { networkInterfaces } from 'node:os';
 import { assess, usualRules } from '@loyal-hinge/core';
 import type { LinkAssessment, LinkInPlant } from '@loyal-hinge/core';
-import { given, meansOf, memoryLog, plantGiven, subjectOf } from '../../testing/given.js';
+import { meansOf, memoryLog, subjectOf } from '../../testing/by-hand.js';
+import { derOf, given, inPlant, plantGiven } from '../../testing/given.js';
+import { startOneServer } from '../../testing/one-server.js';
 import { silenceLibrary } from '../../ua/quiet.js';
 import type { CheckMeans } from './means.js';
 import { walkLink } from './walk-link.js';
@@ -79,15 +82,15 @@ describe('a check of a server that misbehaves', () => {
     server = null;
   });
 
-  const listen = (made: Server): Promise<LinkInPlant> =>
+  const listen = (made: Server, host = '127.0.0.1'): Promise<LinkInPlant> =>
     new Promise((resolve) => {
       server = made.on('connection', (socket: Socket) => sockets.add(socket));
-      made.listen(0, '127.0.0.1', () => {
+      made.listen(0, host, () => {
         const { port } = made.address() as AddressInfo;
         resolve({
           ...healthy,
-          link: { ...healthy.link, endpointUrl: `opc.tcp://127.0.0.1:${port}` },
-          serverMachine: { ...healthy.serverMachine, addresses: ['127.0.0.1'] },
+          link: { ...healthy.link, endpointUrl: `opc.tcp://${host.includes(':') ? `[${host}]` : host}:${port}` },
+          serverMachine: { ...healthy.serverMachine, addresses: [host] },
         });
       });
     });
@@ -109,7 +112,7 @@ describe('a check of a server that misbehaves', () => {
   /** Passes bytes to the furnace server until so many have come back, then breaks both lines. */
   const breaksAfter = (bytes: number): Server =>
     createServer((socket) => {
-      const up = connect({ host: '127.41.20.11', port: 4840 });
+      const up = connect({ host: inPlant('20.11'), port: 4840 });
       let back = 0;
       const cut = (): void => {
         up.destroy();
@@ -139,6 +142,17 @@ describe('a check of a server that misbehaves', () => {
     300_000,
   );
 
+  const hasIpv6 = Object.values(networkInterfaces()).some((ones) => ones?.some(({ address }) => address === '::1'));
+  (hasIpv6 ? it : it.skip)('goes on over IPv6 from the first connection to the server’s endpoints', async () => {
+    const subject = await listen(breaksAfter(Infinity), '::1');
+    const log = memoryLog();
+    const means = { ...meansOf(taken, subject), ...near, declaredRanges: ['127.0.0.0/8', '::1/128'] };
+    await walkLink(subject, means, log, new AbortController().signal);
+    expect(log.facts.find(({ kind }) => kind === 'tcp-connect')).toMatchObject({ address: '::1', outcome: 'open' });
+    expect(log.facts.find(({ kind }) => kind === 'hello')).toMatchObject({ outcome: 'acknowledged' });
+    expect(log.facts.find(({ kind }) => kind === 'endpoints')).not.toBeUndefined();
+  });
+
   it('dials nothing outside the declared ranges', async () => {
     const found = await walk(healthy, { declaredRanges: ['10.0.0.0/8'] });
     expect(found.kinds).not.toContain('tcp-connect');
@@ -163,5 +177,60 @@ describe('a check of a server that misbehaves', () => {
     expect({ partedAt, leadingCause }).toEqual({ partedAt: 'identity', leadingCause: 'token-not-offered' });
     expect(log.facts.map(({ kind }) => kind)).not.toContain('session');
     expect(JSON.stringify(log.facts)).not.toContain('secret');
+  });
+});
+
+describe('a server that the plant does not know', () => {
+  const display = subjectOf(taken, 'line-display--furnace');
+  const causesOfNoSession = ({ steps }: LinkAssessment) =>
+    steps.find(({ step }) => step === 'identity')?.findings.map(({ causeId }) => causeId);
+
+  it('gets no password where it calls itself another application, though its certificate is trusted', async () => {
+    const other = { ...display, server: { ...display.server, applicationUri: 'urn:marrowby.example:other' } };
+    expect(causesOfNoSession(await walk(other))).toEqual(['server-unproved']);
+  });
+
+  it('gets none where no channel looks at its certificate, and the client does not trust that', async () => {
+    const address = inPlant('98.2');
+    const { host } = new URL(display.link.endpointUrl.replace('opc.tcp', 'http'));
+    const open = await startOneServer({
+      id: display.server.id,
+      address,
+      hosts: [host.split(':')[0] ?? ''],
+      unsecured: true,
+      trusted: [],
+      passwords: { display: 'another' },
+    });
+    try {
+      const client = { ...display.client, securityPolicies: ['None' as const], securityModes: ['None' as const] };
+      const subject = { ...display, client, link: { ...display.link, floor: 'any' as const, pinnedAddress: address } };
+      expect(causesOfNoSession(await walk(subject))).toEqual(['server-unproved']);
+      expect(open.heard).toEqual([]);
+      const trusted = [derOf(open.certificatePem)];
+      const trusting = await walk(subject, { clientTrust: { trusted, issuers: [], crls: [] } });
+      expect(causesOfNoSession(trusting)).toEqual(['user-refused']);
+      expect(open.heard).toHaveLength(1);
+    } finally {
+      await open.stop();
+    }
+  });
+});
+
+describe('a link that must write', () => {
+  const path = 'Lehr/Roller speed wanted';
+  const writing = (linkId: string): LinkInPlant => {
+    const subject = subjectOf(taken, linkId);
+    return { ...subject, link: { ...subject.link, needs: [{ path, uses: ['read', 'write'] }] } };
+  };
+
+  it('is parted where its user may only read, and nothing is written to find that out', async () => {
+    const found = await walk(writing('history--lehr'));
+    expect(found).toMatchObject({ state: 'Parted', partedAt: 'write', leadingCause: 'write-denied' });
+    expect(found.kinds).toContain('item-rights');
+  });
+
+  it('is Sound where the server gives its user the right', async () => {
+    const password = taken.passwords.find(({ linkId }) => linkId === 'maintenance--furnace')?.password ?? null;
+    expect(await walk(writing('maintenance--lehr'), { password })).toMatchObject({ state: 'Sound', partedAt: null });
   });
 });

@@ -21,7 +21,7 @@ export async function walkLink(
   signal: AbortSignal,
   use: UseSession | null = null,
 ): Promise<void> {
-  const walk = new Walk(subject, means, log, signal);
+  const walk = new Walk(subject, means, log, signal, use === null);
   try {
     await stepByStep(walk, use ?? ((session) => useItems(walk, session)));
   } catch (error) {
@@ -46,5 +46,5 @@ async function stepByStep(walk: Walk, use: UseSession): Promise<void> {
   const endpoints = await discover(walk, dial, parts);
   if (!endpoints) return;
   const chosen = choose(walk, endpoints);
-  if (chosen && (await validateServer(walk, chosen, parts))) await talk(walk, dial, chosen, use);
+  if (chosen && (await validateServer(walk, chosen, parts))) await talk(walk, dial, chosen, parts.host, use);
 }

@@ -10,7 +10,7 @@ export async function watch(
 ): Promise<void> {
   walk.begin('watch', 'watching');
   const begun = performance.now();
-  const heard = items.map(() => ({ firstMs: null as number | null, notifications: 0 }));
+  const heard = items.map(() => ({ firstMs: null as number | null, notifications: 0, newest: null as string | null }));
   let keepAlives = 0;
   let wake: () => void = () => undefined;
   const woken = new Promise<void>((resolve) => (wake = resolve));
@@ -20,9 +20,10 @@ export async function watch(
     items.map((item) => item.nodeId),
     samplingIntervalMs,
     samplingIntervalMs,
-    (index) => {
+    (index, value) => {
       const item = heard[index];
       if (!item) return;
+      item.newest = value.sourceTimestamp;
       item.firstMs ??= Math.round(performance.now() - begun);
       item.notifications += 1;
       if (isDone()) wake();
@@ -50,6 +51,7 @@ export async function watch(
       revisedSamplingIntervalMs: state.revisedSamplingIntervalMs,
       revisedPublishingIntervalMs: state.revisedPublishingIntervalMs,
       firstNotificationMs: counts.firstMs,
+      newestSourceTimestamp: counts.newest,
       changes: Math.max(0, counts.notifications - 1),
       keepAlives,
       waitedMs: Math.round(performance.now() - begun),

@@ -12,23 +12,24 @@ import type { AuthorityView, CreateAuthority, ImportAuthority, RenewAuthority } 
 import { appendAudit } from '../../audit/trail.js';
 import type { Database } from '../../database/database.js';
 import type { SecretStore } from '../../database/sealing.js';
+import type { HeavyWork } from '../../heavy/heavy-work.js';
 import { conflict, invalid } from '../../http/problems.js';
 import { keepCertificate } from '../store.js';
 import { certificateIn, clockSlackMs, dayMs, kindOf, openKey } from './given.js';
 import type { AuthoritySigning } from './signing.js';
 import { authorityKeyOf, keepAuthority } from './store.js';
-import { authorityView, authorityViews } from './view.js';
 
 /** The plant’s authorities: made, taken over, renewed. Their keys lie here encrypted with a passphrase that is never kept. */
 export class Authorities {
   constructor(
     private readonly db: Database,
     private readonly secrets: SecretStore,
+    private readonly heavy: Pick<HeavyWork, 'run'>,
     private readonly signing: Pick<AuthoritySigning, 'open' | 'issueCrl'>,
   ) {}
 
   all(): Promise<AuthorityView[]> {
-    return authorityViews(this.db);
+    return this.heavy.run('authorities', undefined);
   }
 
   /** Makes an authority with a key of its own. */
@@ -49,7 +50,7 @@ export class Authorities {
     const encrypted = encryptedPem(await keyObjectOf(keys.privateKey), wish.passphrase);
     const thumbprint = await this.keep(certificate, encrypted, wish.keyKind, actor, 'authority made');
     await this.signing.issueCrl(thumbprint, wish.passphrase, actor);
-    return authorityView(this.db, thumbprint);
+    return this.heavy.run('authority', { thumbprint });
   }
 
   /** Takes an authority over that exists already: with its encrypted key, or without any key where that is kept elsewhere. */
@@ -69,7 +70,7 @@ export class Authorities {
       kind = kindOf(certificate);
     }
     const thumbprint = await this.keep(certificate.der, given.encryptedKeyPem, kind, actor, 'authority imported');
-    return authorityView(this.db, thumbprint);
+    return this.heavy.run('authority', { thumbprint });
   }
 
   /**
@@ -103,7 +104,7 @@ export class Authorities {
     const encrypted = encryptedPem(await keyObjectOf(privateKey), passphrase);
     const thumbprint = await this.keep(renewed, encrypted, keyKind, actor, 'authority renewed', { before });
     await this.signing.issueCrl(thumbprint, passphrase, actor);
-    return authorityView(this.db, thumbprint);
+    return this.heavy.run('authority', { thumbprint });
   }
 
   private async keep(
@@ -124,7 +125,7 @@ export class Authorities {
         details: { keyKept: encryptedKeyPem !== null, ...more },
       });
       await keepAuthority(tx, { thumbprint, keyKind, isCurrent: true });
-      if (encryptedKeyPem !== null) await this.secrets.keep(tx, authorityKeyOf(thumbprint), encryptedKeyPem);
+      if (encryptedKeyPem !== null) await this.secrets.keep(tx, authorityKeyOf(thumbprint), encryptedKeyPem, null);
       return thumbprint;
     });
   }

@@ -6,7 +6,7 @@ import type { AuthorityView, WorkOrder } from '@loyal-hinge/contract';
 import { signIn } from '../../testing/calls.js';
 import type { Caller } from '../../testing/calls.js';
 import { found } from '../../testing/found.js';
-import { passphraseGiven, plantGiven, thumbprintIn } from '../../testing/given.js';
+import { inPlant, passphraseGiven, plantGiven, thumbprintIn } from '../../testing/given.js';
 import { startOneServer } from '../../testing/one-server.js';
 import type { OneServer } from '../../testing/one-server.js';
 import { Pair, listing, unlisting } from '../../testing/orders.js';
@@ -21,7 +21,7 @@ const pemOf = (id: string): string =>
 const own = ownServer('renewed_authority');
 const [crane, quality, desk] = ['crane-server', 'quality-client', 'engineering-client'] as const;
 const linkId = 'quality--crane';
-const address = '127.41.99.2';
+const address = inPlant('99.2');
 const endpointUrl = `opc.tcp://${address}:4840`;
 let server: OneServer;
 let engineer: Caller;
@@ -78,7 +78,8 @@ beforeAll(async () => {
   const machine = taken.plant.machines.find(({ id }) => id === 'crane');
   if (!link || !machine) throw new Error(`no link ${linkId}`);
   await engineer.call('putMachine', { id: machine.id }, { ...machine, addresses: [address] });
-  await engineer.call('putLink', { id: linkId }, { ...link, endpointUrl });
+  const change = { kind: 'set-endpoint-url', linkId, before: link.endpointUrl, after: endpointUrl } as const;
+  await engineer.call('mend', { linkId }, { change, password: passwords.collector });
   // New certificates are tried on all links of theirs: servers of the made-up plant are left alone.
   for (const { id, clientId } of taken.plant.links)
     if (clientId === quality && id !== linkId) await engineer.call('removeLink', { id });

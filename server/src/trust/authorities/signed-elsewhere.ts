@@ -10,7 +10,7 @@ import { conflict, invalid, notFound } from '../../http/problems.js';
 import type { Actor } from '../../http/serve.js';
 import type { WorkOrders } from '../../orders/service.js';
 import { knownApplication } from '../../plant/known-application.js';
-import { readPlant } from '../../plant/store.js';
+import { linkIdsIn } from '../../plant/store.js';
 import type { CertificateRenewal } from '../renewal.js';
 import { findCertificate, keepCertificate, shownCertificates } from '../store.js';
 import { addRequest, findAuthority, findOpenRequest, noteIssued, settleRequest } from './store.js';
@@ -67,22 +67,20 @@ export class SignedElsewhere {
         details: { id, authority: kept.authority, serialNumber, thumbprint },
       });
       await keepCertificate(tx, certificate.der);
-      await noteIssued(tx, { authority: kept.authority, serialNumber, thumbprint, applicationId: application.id });
+      await noteIssued(tx, {
+        authority: kept.authority,
+        serialNumber,
+        thumbprint,
+        applicationId: application.id,
+        forLine: null,
+      });
     });
     await this.events.tell({ kind: 'trust-changed', applicationId: kept.authority });
     const change = { kind: 'install-certificate', applicationId: application.id, thumbprint, before } as const;
     const why = `${commonName(certificate.issuer.text)} has signed it where its key is kept.`;
-    const linkIds = await this.linksOf(application.id);
+    const linkIds = await linkIdsIn(this.db, application.id);
     const title = `The new certificate of ${application.name}`;
     return this.orders.propose({ title, lines: [{ change, why, linkIds }] }, actor);
-  }
-
-  /** The links at whose end an application stands: they meet its certificate. */
-  private async linksOf(applicationId: string): Promise<string[]> {
-    const { links } = await readPlant(this.db);
-    return links
-      .filter(({ clientId, serverId }) => clientId === applicationId || serverId === applicationId)
-      .map(({ id }) => id);
   }
 
   /** Nobody waits any more for what a request asked for. */

@@ -1,3 +1,4 @@
+import { X509Certificate } from 'node:crypto';
 import { readCertificate } from '@loyal-hinge/core';
 import type { Certificate, RevocationReason } from '@loyal-hinge/core';
 import {
@@ -13,14 +14,23 @@ import { appendAudit } from '../../audit/trail.js';
 import type { Database } from '../../database/database.js';
 import type { SecretStore } from '../../database/sealing.js';
 import type { EventLog } from '../../events/event-log.js';
+import type { HeavyWork } from '../../heavy/heavy-work.js';
 import { conflict, invalid, notFound } from '../../http/problems.js';
 import { knownApplication } from '../../plant/known-application.js';
 import { keepCrl } from '../lists-store.js';
 import { findCertificate, keepCertificate } from '../store.js';
 import { clockSlackMs, dayMs, openKey, pemOf, requestIn } from './given.js';
-import { authorityKeyOf, findAuthority, noteCrl, noteIssued, noteRevoked, revokedBy, selvesOf } from './store.js';
+import {
+  authorityKeyOf,
+  findAuthority,
+  issuedFor,
+  noteCrl,
+  noteIssued,
+  noteRevoked,
+  revokedBy,
+  selvesOf,
+} from './store.js';
 import type { KeptAuthority } from './store.js';
-import { authorityView } from './view.js';
 
 const crlDays = 35;
 
@@ -43,6 +53,7 @@ export class AuthoritySigning {
   constructor(
     private readonly db: Database,
     private readonly secrets: SecretStore,
+    private readonly heavy: Pick<HeavyWork, 'run'>,
     private readonly events: EventLog,
   ) {}
 
@@ -71,6 +82,7 @@ export class AuthoritySigning {
     validDays: number,
     passphrase: string,
     actor: string,
+    forLine: string | null = null,
   ): Promise<Signed> {
     const read = await readSigningRequest(request);
     if (!read.ok) throw invalid(read.says, [{ place: 'requestPem', says: read.says }]);
@@ -85,6 +97,8 @@ export class AuthoritySigning {
         { place: 'requestPem', says: 'Use RSA or an elliptic curve.' },
       ]);
     const { signer, certificate } = await this.open(authority, passphrase);
+    const earlier = forLine === null ? null : await this.signedBefore(authority, forLine, publicKey, passphrase, actor);
+    if (earlier) return { certificate: earlier.der, issuer: certificate.der, thumbprint: earlier.thumbprint };
     const notBefore = Date.now() - clockSlackMs;
     const der = await issueApplicationCertificate(
       {
@@ -109,9 +123,29 @@ export class AuthoritySigning {
         details: { authority, serialNumber, thumbprint },
       });
       await keepCertificate(tx, der);
-      await noteIssued(tx, { authority, serialNumber, thumbprint, applicationId });
+      await noteIssued(tx, { authority, serialNumber, thumbprint, applicationId, forLine });
     });
     return { certificate: der, issuer: certificate.der, thumbprint };
+  }
+
+  /**
+   * What was signed for a line of a work order that was cut off: the line goes on with it where the key is still the
+   * same, and otherwise it is revoked. A line never leaves two valid certificates behind.
+   */
+  private async signedBefore(
+    authority: string,
+    forLine: string,
+    publicKey: Uint8Array,
+    passphrase: string,
+    actor: string,
+  ): Promise<{ readonly der: Uint8Array; readonly thumbprint: string } | null> {
+    let usable: { readonly der: Uint8Array; readonly thumbprint: string } | null = null;
+    for (const { serialNumber, thumbprint } of await issuedFor(this.db, authority, forLine)) {
+      const found = thumbprint === null ? null : await findCertificate(this.db, thumbprint);
+      if (!usable && found && isKeyOf(publicKey, found.der)) usable = { der: found.der, thumbprint: thumbprint ?? '' };
+      else await this.revoke(authority, serialNumber, 'superseded', passphrase, actor);
+    }
+    return usable;
   }
 
   /** Revokes what it has signed, and issues a CRL that says so. */
@@ -133,7 +167,7 @@ export class AuthoritySigning {
       await noteRevoked(tx, authority, serialNumber, new Date().toISOString(), reason);
     });
     await this.issueCrl(authority, passphrase, actor);
-    return authorityView(this.db, authority);
+    return this.heavy.run('authority', { thumbprint: authority });
   }
 
   /** Issues the next CRL. It speaks for an authority and for what it was before it was renewed with its key. */
@@ -168,7 +202,7 @@ export class AuthoritySigning {
       if (crlId) await noteCrl(tx, thumbprints, number, crlId);
     });
     await this.events.tell({ kind: 'trust-changed', applicationId: authority });
-    return authorityView(this.db, authority);
+    return this.heavy.run('authority', { thumbprint: authority });
   }
 
   /** Opens the key of an authority; a conflict where it is kept elsewhere, invalid where the passphrase does not open it. */
@@ -193,3 +227,6 @@ export class AuthoritySigning {
     };
   }
 }
+
+const isKeyOf = (publicKey: Uint8Array, der: Uint8Array): boolean =>
+  new X509Certificate(der).publicKey.export({ type: 'spki', format: 'der' }).equals(publicKey);

@@ -86,13 +86,27 @@ export const revokedBy = (db: Queryable, selves: readonly string[]): Promise<Iss
 
 export async function noteIssued(
   tx: Queryable,
-  row: { authority: string; serialNumber: string; thumbprint: string; applicationId: string | null },
+  row: {
+    authority: string;
+    serialNumber: string;
+    thumbprint: string;
+    applicationId: string | null;
+    forLine: string | null;
+  },
 ): Promise<void> {
   await tx
     .insert(issued)
     .values({ ...row, issuedAt: new Date().toISOString() })
     .onConflictDoNothing();
 }
+
+/** What was signed for a line of a work order and is not revoked, oldest first. */
+export const issuedFor = (db: Queryable, authority: string, forLine: string): Promise<Issued[]> =>
+  db
+    .select()
+    .from(issued)
+    .where(and(eq(issued.authority, authority), eq(issued.forLine, forLine), isNull(issued.revokedAt)))
+    .orderBy(issued.issuedAt);
 
 export async function noteRevoked(
   tx: Queryable,

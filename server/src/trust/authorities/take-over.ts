@@ -28,7 +28,7 @@ export async function takeOverAuthority(
   const thumbprint = (await keepCertificate(tx, given.certificate)) ?? '';
   const keyKind = given.encryptedKeyPem === null ? null : kindOf(read.certificate);
   await keepAuthority(tx, { thumbprint, keyKind, isCurrent: given.isCurrent });
-  if (given.encryptedKeyPem !== null) await secrets.keep(tx, authorityKeyOf(thumbprint), given.encryptedKeyPem);
+  if (given.encryptedKeyPem !== null) await secrets.keep(tx, authorityKeyOf(thumbprint), given.encryptedKeyPem, null);
   for (const { serialNumber, since, reason } of given.revoked)
     await noteRevoked(tx, thumbprint, serialNumber, since, reason);
   if (!given.crl) return;

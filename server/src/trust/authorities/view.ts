@@ -14,21 +14,25 @@ const warnCrlDays = 14;
 
 /** All authorities, the one with which plans reckon first. */
 export async function authorityViews(db: Database): Promise<AuthorityView[]> {
+  return (await viewsOf(db, () => true)).sort(currentThenNewest);
+}
+
+export async function authorityView(db: Database, thumbprint: string): Promise<AuthorityView> {
+  const [view] = await viewsOf(db, (kept) => kept.thumbprint === thumbprint);
+  if (!view) throw notFound('authority', thumbprint);
+  return view;
+}
+
+async function viewsOf(db: Database, isWanted: (kept: KeptAuthority) => boolean): Promise<AuthorityView[]> {
   const [rows, known] = await Promise.all([allAuthorities(db), knownTrust(db)]);
   const current = rows.find(({ isCurrent }) => isCurrent)?.thumbprint ?? null;
-  const views = await Promise.all(rows.map((row) => viewOf(db, known, row, current)));
-  return views.flatMap((view) => view ?? []).sort(currentThenNewest);
+  const views = await Promise.all(rows.filter(isWanted).map((row) => viewOf(db, known, row, current)));
+  return views.flatMap((view) => view ?? []);
 }
 
 const currentThenNewest = (left: AuthorityView, right: AuthorityView): number =>
   Number(right.isCurrent) - Number(left.isCurrent) ||
   Date.parse(right.certificate.notBefore) - Date.parse(left.certificate.notBefore);
-
-export async function authorityView(db: Database, thumbprint: string): Promise<AuthorityView> {
-  const view = (await authorityViews(db)).find((one) => one.thumbprint === thumbprint);
-  if (!view) throw notFound('authority', thumbprint);
-  return view;
-}
 
 /** An authority with its CRL, what it signed, and what is signed for elsewhere; null where its certificate is gone. */
 async function viewOf(

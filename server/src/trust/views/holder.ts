@@ -7,13 +7,16 @@ import type { KnownTrust } from '../known-trust.js';
 import { entriesOf, historyOf } from '../lists-store.js';
 import { partyRows } from './overview.js';
 
+/** What is kept of the password of its push management. */
+export type HeldPassword = Pick<NonNullable<HolderDetail['access']>, 'passwordState' | 'passwordMoves'>;
+
 /** The lists of one application, and what changed in them. */
 export async function holderView(
   db: Database,
   known: KnownTrust,
   applicationId: string,
   reading: ReadonlySet<string>,
-  passwordKept: boolean,
+  held: HeldPassword,
 ): Promise<HolderDetail> {
   const party = partyRows(known, reading).find((row) => row.applicationId === applicationId);
   const lists = known.trust.parties.find((row) => row.applicationId === applicationId)?.lists ?? emptyLists;
@@ -30,7 +33,7 @@ export async function holderView(
             clientId: way.clientId ?? '',
             endpointUrl: way.endpointUrl ?? '',
             userName: way.userName ?? '',
-            passwordKept,
+            ...held,
           }
         : null,
     lists: entries.map(({ list, thumbprint, since, until }) => ({

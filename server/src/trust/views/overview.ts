@@ -37,13 +37,17 @@ async function headlineOf(known: KnownTrust): Promise<string> {
   const states = trust.links
     .filter(({ linkId }) => !isPushLinkId(linkId))
     .map(({ linkId }) => trustState(verdicts.filter(({ need }) => need.link.linkId === linkId)).state);
+  if (states.length === 0) return 'There is no link yet, so no trust is needed.';
   const refused = states.filter((state) => state === 'refused').length;
+  const unknown = states.filter((state) => state === 'unknown').length;
   const unread = trust.parties.filter(({ lists, way }) => lists === null && way !== 'unknown').length;
   const plan = await planView(known, 'direct', null);
   const idle = plan.changes.filter(({ change }) => change.kind === 'unlist-certificate').length;
   const parts = [
     refused === 0
-      ? 'No link stops at trust'
+      ? unknown === 0
+        ? 'No link stops at trust'
+        : `No link is known to stop at trust; of ${counted(unknown, 'link')} it is not known`
       : `${counted(refused, 'link')} ${refused === 1 ? 'stops' : 'stop'} at trust`,
     ...(idle > 0 ? [`${counted(idle, 'trusted certificate')} ${idle === 1 ? 'serves' : 'serve'} no link`] : []),
     ...(unread > 0 ? [`the lists of ${counted(unread, 'application')} have not been read yet`] : []),

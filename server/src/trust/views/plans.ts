@@ -7,6 +7,7 @@ import { nodeVerifier } from '../node-signatures.js';
 /** Both strategies side by side; the second one where the plant has an authority. */
 export async function plansOf(known: KnownTrust, authority: Certificate | null): Promise<TrustPlans> {
   return {
+    links: known.plant.links.length,
     direct: await planView(known, 'direct', authority),
     authority: authority ? await planView(known, 'authority', authority) : null,
     unread: known.trust.parties.filter(({ lists, way }) => lists === null && way !== 'unknown').map(({ name }) => name),

@@ -12,6 +12,7 @@ import { RouterLink } from '@angular/router';
 import { fromAddress } from '../shell/page-address';
 import { Store } from '@ngrx/store';
 import type { BenchNode } from '@loyal-hinge/contract';
+import { FirstSteps } from '../first-steps/first-steps';
 import { ProblemNotice } from '../http/problem-notice';
 import { linkActions, linksFeature } from '../links/state';
 import { CopyText } from '../signs/copy-text';
@@ -23,7 +24,7 @@ import { benchActions, benchFeature } from './state';
 /** A live session by hand: browse in columns, read, watch. */
 @Component({
   selector: 'hinge-bench-page',
-  imports: [RouterLink, ProblemNotice, HingeSign, Moment, CopyText, Sparkline],
+  imports: [RouterLink, ProblemNotice, HingeSign, Moment, CopyText, Sparkline, FirstSteps],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -52,6 +53,7 @@ import { benchActions, benchFeature } from './state';
             <li class="faint">No link is sound or strained now. <a routerLink="/links">Look at the links</a> first.</li>
           }
         </ul>
+        <hinge-first-steps />
       } @else if (opening()) {
         <p role="status">Walking the link and opening the session …</p>
       } @else if (bench()) {

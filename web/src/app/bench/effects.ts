@@ -77,7 +77,8 @@ export class BenchEffects {
       distinctUntilChanged(
         ([bench, ids], [otherBench, otherIds]) => bench?.benchId === otherBench?.benchId && ids === otherIds,
       ),
-      switchMap(([bench, ids]) => (bench && ids !== '' ? this.api.values(bench.benchId, ids.split('\n')) : EMPTY)),
+      // The stream is there as long as the bench is, watched items or none: where it ends, the server closes the bench.
+      switchMap(([bench, ids]) => (bench ? this.api.values(bench.benchId, ids === '' ? [] : ids.split('\n')) : EMPTY)),
       map((values) => benchActions.heard({ values })),
     ),
   );

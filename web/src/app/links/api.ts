@@ -5,7 +5,11 @@ import type { Change } from '@loyal-hinge/core';
 import type { AnswerOf, CertificateView, Check, CheckDetail, HingeEvent, LinkDetail } from '@loyal-hinge/contract';
 
 export type LiveNews =
-  { readonly kind: 'open' } | { readonly kind: 'broken' } | { readonly kind: 'event'; readonly event: HingeEvent };
+  | { readonly kind: 'open' }
+  /** Some events are gone: everything is to be looked at anew. */
+  | { readonly kind: 'missed' }
+  | { readonly kind: 'broken' }
+  | { readonly kind: 'event'; readonly event: HingeEvent };
 
 @Injectable({ providedIn: 'root' })
 export class LinksApi {
@@ -27,7 +31,10 @@ export class LinksApi {
   live(): Observable<LiveNews> {
     return new Observable((subscriber) => {
       const source = new EventSource('/api/events');
-      source.addEventListener('hello', () => subscriber.next({ kind: 'open' }));
+      source.addEventListener('hello', ({ data }: MessageEvent<string>) => {
+        subscriber.next({ kind: 'open' });
+        if ((JSON.parse(data) as { missed?: boolean }).missed) subscriber.next({ kind: 'missed' });
+      });
       source.onmessage = ({ data }: MessageEvent<string>) =>
         subscriber.next({ kind: 'event', event: JSON.parse(data) as HingeEvent });
       source.onerror = () => subscriber.next({ kind: 'broken' });

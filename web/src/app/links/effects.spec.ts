@@ -54,8 +54,8 @@ describe('the effects of links', () => {
     const mend = linkActions.mend({ linkId: 'a b', change: { kind: 'by-hand' } });
     actions.next(mend);
     actions.next(mend);
-    http.expectOne('/api/links/a%20b/mendings').flush({ says: 'Done.' });
-    expect(heard).toEqual([linkActions.mended({ says: 'Done.' }), linkActions.open({ linkId: 'a b' })]);
+    http.expectOne('/api/links/a%20b/mendings').flush({ says: 'Done.', checkId: 'c', orderId: null });
+    expect(heard).toEqual([linkActions.mended({ says: 'Done.', orderId: null }), linkActions.open({ linkId: 'a b' })]);
   });
 
   it('show a certificate before it is trusted, and none for other changes', () => {

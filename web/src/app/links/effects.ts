@@ -106,7 +106,7 @@ export class LinkEffects {
           .mend(linkId, change, password)
           .pipe(
             answered(
-              ({ says }) => [linkActions.mended({ says }), linkActions.open({ linkId })],
+              ({ says, orderId }) => [linkActions.mended({ says, orderId }), linkActions.open({ linkId })],
               linkActions.mendFailed,
             ),
           ),
@@ -120,11 +120,16 @@ export class LinkEffects {
       filter(({ signedIn }) => signedIn !== null),
       switchMap(() =>
         this.api.live().pipe(
-          map((news) =>
-            news.kind === 'event'
-              ? linkActions.heard({ event: news.event })
-              : linkActions.liveChanged({ live: news.kind === 'open' ? 'live' : 'broken' }),
-          ),
+          map((news) => {
+            switch (news.kind) {
+              case 'event':
+                return linkActions.heard({ event: news.event });
+              case 'missed':
+                return linkActions.heard({ event: { kind: 'plant-changed' } });
+              default:
+                return linkActions.liveChanged({ live: news.kind === 'open' ? 'live' : 'broken' });
+            }
+          }),
           takeUntil(this.actions.pipe(ofType(sessionActions.ended))),
         ),
       ),

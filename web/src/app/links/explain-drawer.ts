@@ -1,5 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
 import { stepOf } from '@loyal-hinge/core';
+import type { Role } from '@loyal-hinge/contract';
 import type { FactSource, Remedy, StepVerdict } from '@loyal-hinge/core';
 import { SideSheet } from '../shell/side-sheet';
 import { Moment } from '../signs/moment';
@@ -24,7 +25,7 @@ import { FindingView } from './finding-view';
           <p>{{ told.summary }}</p>
         }
         @for (finding of told.findings; track finding.causeId) {
-          <hinge-finding [finding]="finding" [mayMend]="mayMend()" (mend)="mend.emit($event)" />
+          <hinge-finding [finding]="finding" [role]="role()" (mend)="mend.emit($event)" />
         }
         @if (evidence().length > 0) {
           <h3>How we know</h3>
@@ -61,7 +62,7 @@ import { FindingView } from './finding-view';
 })
 export class ExplainDrawer {
   readonly verdict = input.required<StepVerdict | null>();
-  readonly mayMend = input(true);
+  readonly role = input<Role>('administrator');
   readonly closed = output();
   readonly mend = output<Remedy>();
   readonly sources = sourceWords;

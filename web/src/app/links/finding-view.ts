@@ -1,6 +1,8 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
 import { RouterLink } from '@angular/router';
 import type { Finding, Remedy } from '@loyal-hinge/core';
+import { mayActAs } from '@loyal-hinge/contract';
+import type { Role } from '@loyal-hinge/contract';
 
 /** Causes that disappear when the right thing lies in the right list. */
 const ofTrust: readonly string[] = ['not-trusted', 'wrong-list', 'chain-incomplete', 'crl-missing', 'crl-stale'];
@@ -31,15 +33,12 @@ const ofTrust: readonly string[] = ['not-trusted', 'wrong-list', 'chain-incomple
               >
               @if (remedy.change.kind !== 'by-hand') {
                 <div>
-                  <button
-                    type="button"
-                    class="act"
-                    [disabled]="!mayMend()"
-                    [title]="mayMend() ? '' : 'This takes the role engineer.'"
-                    (click)="mend.emit(remedy)"
-                  >
+                  <button type="button" class="act" [disabled]="!isOffered(remedy)" (click)="mend.emit(remedy)">
                     Do this …
                   </button>
+                  @if (!isOffered(remedy)) {
+                    <small class="faint">This takes the role {{ roleFor(remedy) }}.</small>
+                  }
                 </div>
               }
             </li>
@@ -106,6 +105,15 @@ const ofTrust: readonly string[] = ['not-trusted', 'wrong-list', 'chain-incomple
 export class FindingView {
   readonly finding = input.required<Finding>();
   readonly plannable = computed(() => ofTrust.includes(this.finding().causeId));
-  readonly mayMend = input(true);
+  /** Of the person who looks at it. */
+  readonly role = input<Role>('administrator');
   readonly mend = output<Remedy>();
+
+  roleFor(remedy: Remedy): Role {
+    return remedy.change.kind === 'release-password' ? 'approver' : 'engineer';
+  }
+
+  isOffered(remedy: Remedy): boolean {
+    return mayActAs(this.role(), this.roleFor(remedy));
+  }
 }

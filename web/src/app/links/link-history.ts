@@ -34,7 +34,7 @@ const stateWords: Readonly<Record<Check['state'], string>> = {
           @for (check of shown(); track check.id) {
             <tr>
               <td><hinge-moment [at]="check.askedAt" /></td>
-              <td [title]="check.reason ?? ''">
+              <td class="found" [title]="check.reason ?? ''">
                 @if (check.found) {
                   <hinge-sign [state]="check.found" [size]="16" /> {{ check.found }}
                 } @else {
@@ -77,6 +77,9 @@ const stateWords: Readonly<Record<Check['state'], string>> = {
     </section>
   `,
   styles: `
+    .found {
+      white-space: nowrap;
+    }
     h2 {
       margin-bottom: 0.5rem;
     }

@@ -5,7 +5,7 @@ import { Store } from '@ngrx/store';
 import { leadingFindings, stepIds, steps } from '@loyal-hinge/core';
 import type { ChosenEndpoint, Remedy, StepId, StepVerdict, Verdict } from '@loyal-hinge/core';
 import { ProblemNotice } from '../http/problem-notice';
-import { may } from '../session/may';
+import { may, roleNow } from '../session/may';
 import { Keys } from '../shell/keys';
 import { CopyText } from '../signs/copy-text';
 import { HingeSign, toneOf } from '../signs/hinge-sign';
@@ -15,6 +15,8 @@ import { FindingView } from './finding-view';
 import { LinkHistory } from './link-history';
 import { MendDialog } from './mend-dialog';
 import { linkActions, linksFeature } from './state';
+
+const passwordWords = { none: 'missing', kept: 'kept', 'for another target': 'kept for another target' } as const;
 
 /** One link: two leaves, the strip of steps between them, what was found and what to do. */
 @Component({
@@ -58,7 +60,14 @@ import { linkActions, linksFeature } from './state';
           </div>
         </header>
         @if (mending().says; as says) {
-          <p class="done" role="status">{{ says }} The check runs again to prove it.</p>
+          <p class="done" role="status">
+            {{ says }}
+            @if (mending().orderId; as orderId) {
+              <a [routerLink]="['/orders', orderId]">Look at the work order</a>
+            } @else {
+              The check runs again to prove it.
+            }
+          </p>
         }
         @if (told.changedSince) {
           <p class="changed">The link was changed after this check; what you see is what held before.</p>
@@ -89,6 +98,11 @@ import { linkActions, linksFeature } from './state';
             <h2>{{ told.server.application }}</h2>
             <p class="faint">server on {{ told.server.machine }}, {{ told.server.zone }}</p>
             <hinge-copy [text]="told.link.endpointUrl" />
+            @if (told.link.pinnedAddress; as pinned) {
+              <p class="faint">
+                pinned to <span class="mono">{{ pinned }}</span>
+              </p>
+            }
             <p class="faint">
               needs {{ told.link.needs.length }} {{ told.link.needs.length === 1 ? 'item' : 'items' }}
             </p>
@@ -98,7 +112,7 @@ import { linkActions, linksFeature } from './state';
           <section>
             <h2>What was found</h2>
             @for (finding of leading(); track finding.step + finding.causeId) {
-              <hinge-finding [finding]="finding" [mayMend]="mayMend()" (mend)="consider($event)" />
+              <hinge-finding [finding]="finding" [role]="role()" (mend)="consider($event)" />
             } @empty {
               <p>
                 {{
@@ -130,8 +144,14 @@ import { linkActions, linksFeature } from './state';
           </section>
           <hinge-history [checks]="told.checks" [details]="checks()" (read)="readCheck($event)" />
         </div>
-        <hinge-explain [verdict]="chosen()" [mayMend]="mayMend()" (closed)="choose(null)" (mend)="consider($event)" />
-        <hinge-mend [mending]="mending()" (aside)="putAside()" (carryOut)="mend($event)" />
+        <hinge-explain [verdict]="chosen()" [role]="role()" (closed)="choose(null)" (mend)="consider($event)" />
+        <hinge-mend
+          [mending]="mending()"
+          [signsInAs]="keptFor()"
+          [mayRelease]="mayRelease()"
+          (aside)="putAside()"
+          (carryOut)="mend($event)"
+        />
       } @else if (!problem()) {
         <div class="waiting" aria-busy="true"><i></i><i></i><i></i></div>
       } @else {
@@ -247,6 +267,15 @@ export class LinkPage {
   private readonly row = this.store.selectSignal(linksFeature.selectDetailRow);
   private readonly workingStep = this.store.selectSignal(linksFeature.selectDetailWorking);
   readonly mayMend = may('engineer');
+  readonly role = roleNow();
+  readonly mayRelease = may('approver');
+  /** The user whose password is kept; null: none is. */
+  readonly keptFor = computed(() => {
+    const told = this.detail();
+    return told && told.passwordState !== 'none' && told.link.identity.kind === 'user'
+      ? told.link.identity.userName
+      : null;
+  });
   readonly running = computed(() => this.row()?.checkId ?? null);
   readonly usable = computed(() => ['Sound', 'Strained'].includes(this.detail()?.assessment.state ?? ''));
   readonly chosen = computed<StepVerdict | null>(
@@ -265,6 +294,8 @@ export class LinkPage {
   });
   readonly workingWords = computed(() => {
     const step = this.workingStep();
+    const waitsFor = this.row()?.waitsFor;
+    if (waitsFor) return `The machine is in use by ${waitsFor}. The check begins when it is free …`;
     return step
       ? `Trying step ${stepIds.indexOf(step) + 1} of ${stepIds.length}: ${steps[stepIds.indexOf(step)]?.title ?? ''}`
       : 'Waiting for its turn …';
@@ -272,7 +303,7 @@ export class LinkPage {
   readonly identityWords = computed(() => {
     const identity = this.detail()?.link.identity;
     if (identity?.kind !== 'user') return 'anonymous';
-    return `as “${identity.userName}”, password ${this.detail()?.passwordKept ? 'kept' : 'missing'}`;
+    return `as “${identity.userName}”, password ${passwordWords[this.detail()?.passwordState ?? 'none']}`;
   });
   readonly floorWords = computed(
     () =>

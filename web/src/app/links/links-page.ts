@@ -6,7 +6,8 @@ import { addressWriter, fromAddress } from '../shell/page-address';
 import { lookingFor } from '../shell/words';
 import { Store } from '@ngrx/store';
 import type { LinkRow } from '@loyal-hinge/contract';
-import { stepIds, steps } from '@loyal-hinge/core';
+import { counted, stepIds, steps } from '@loyal-hinge/core';
+import { FirstSteps } from '../first-steps/first-steps';
 import { ProblemNotice } from '../http/problem-notice';
 import { may } from '../session/may';
 import { Keys } from '../shell/keys';
@@ -34,7 +35,7 @@ type Order = keyof typeof orders;
 /** The step board: a row a link, a column a step, a bar in each cell. */
 @Component({
   selector: 'hinge-links-page',
-  imports: [RouterLink, HingeSign, VerdictBar, Moment, ProblemNotice, FilterLine, ChoiceField],
+  imports: [RouterLink, HingeSign, VerdictBar, Moment, ProblemNotice, FilterLine, ChoiceField, FirstSteps],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -42,7 +43,7 @@ type Order = keyof typeof orders;
         <h1>{{ headline() }}</h1>
         <div class="actions">
           @if (underWay() > 0) {
-            <span class="faint" role="status">{{ underWay() }} checks under way</span>
+            <span class="faint" role="status">{{ underWayWords() }}</span>
             <button type="button" class="act" (click)="cancelAll()">Cancel them</button>
           }
           <button type="button" class="act main" [disabled]="!mayCheck() || shown().length === 0" (click)="checkAll()">
@@ -51,27 +52,32 @@ type Order = keyof typeof orders;
         </div>
       </header>
       <hinge-problem [problem]="problem()" />
-      <hinge-filter-line
-        [find]="find()"
-        what="any link, machine or cause"
-        (findChange)="go({ find: $event })"
-        (save)="exportCsv()"
-      >
-        <hinge-choice
-          word="that is"
-          label="State"
-          [choices]="states"
-          [chosen]="state()"
-          (chose)="go({ state: $event })"
-        />
-        <hinge-choice
-          word="sorted by"
-          label="Sorted by"
-          [choices]="orderChoices"
-          [chosen]="order()"
-          (chose)="go({ by: $event })"
-        />
-      </hinge-filter-line>
+      @if (loaded() && !filtered()) {
+        <hinge-first-steps [whole]="shown().length === 0" />
+      }
+      @if (rows().length > 0 || !loaded()) {
+        <hinge-filter-line
+          [find]="find()"
+          what="any link, machine or cause"
+          (findChange)="go({ find: $event })"
+          (save)="exportCsv()"
+        >
+          <hinge-choice
+            word="that is"
+            label="State"
+            [choices]="states"
+            [chosen]="state()"
+            (chose)="go({ state: $event })"
+          />
+          <hinge-choice
+            word="sorted by"
+            label="Sorted by"
+            [choices]="orderChoices"
+            [chosen]="order()"
+            (chose)="go({ by: $event })"
+          />
+        </hinge-filter-line>
+      }
       @if (!loaded()) {
         <div class="waiting" aria-busy="true">
           @for (line of skeleton; track $index) {
@@ -81,12 +87,12 @@ type Order = keyof typeof orders;
       } @else if (shown().length === 0) {
         <p class="empty">
           {{
-            filtered() ? 'No link fits these words.' : 'Here stand the client-server pairs that must be able to talk.'
+            filtered()
+              ? 'No link fits these words.'
+              : 'This page shows the client-server pairs that must be able to talk, and where in the chain they stop.'
           }}
           @if (filtered()) {
             <button type="button" class="act" (click)="go({ find: '', state: '' })">Show all</button>
-          } @else {
-            <a class="act" routerLink="/plant">Describe the plant first</a>
           }
         </p>
       } @else {
@@ -121,7 +127,7 @@ type Order = keyof typeof orders;
                 }
                 <td class="when">
                   @if (row.checkId) {
-                    <span class="faint">now …</span>
+                    <span class="faint">{{ row.waitsFor ? 'waiting' : 'now …' }}</span>
                   } @else if (row.checkedAt) {
                     <hinge-moment [at]="row.checkedAt" show="time" />
                   } @else {
@@ -137,6 +143,11 @@ type Order = keyof typeof orders;
                       {{ row.client }} ({{ row.clientZone }}) to {{ row.server }} ({{ row.serverZone }}),
                       <code>{{ row.endpointUrl }}</code>
                     </p>
+                    @if (row.waitsFor) {
+                      <p class="faint">
+                        The machine is in use by {{ row.waitsFor }}. The check begins when it is free.
+                      </p>
+                    }
                     <div class="actions">
                       <a class="act" [routerLink]="['/links', row.id]">Open</a>
                       <button
@@ -262,13 +273,14 @@ export class LinksPage {
   readonly orderChoices = Object.entries(orders).map(([key, { word }]) => ({ key, word }));
   readonly skeleton = Array.from({ length: 12 });
 
-  private readonly rows = this.store.selectSignal(linksFeature.selectRows);
+  protected readonly rows = this.store.selectSignal(linksFeature.selectRows);
   readonly headline = this.store.selectSignal(linksFeature.selectHeadline);
   readonly loaded = this.store.selectSignal(linksFeature.selectLoaded);
   readonly problem = this.store.selectSignal(linksFeature.selectProblem);
   readonly working = this.store.selectSignal(linksFeature.selectWorking);
   readonly mayCheck = may('engineer');
   readonly underWay = computed(() => this.rows().filter((row) => row.checkId !== null).length);
+  readonly underWayWords = computed(() => `${counted(this.underWay(), 'check')} under way`);
   readonly order = computed<Order>(() => (this.by() in orders ? (this.by() as Order) : 'place'));
   readonly filtered = computed(() => this.find() !== '' || this.state() !== '');
   readonly opened = computed(() => this.open());

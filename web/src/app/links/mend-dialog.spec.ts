@@ -18,6 +18,7 @@ const mending = (change: Remedy['change'] | null, differs: Partial<Mending> = {}
   busy: false,
   problem: null,
   says: null,
+  orderId: null,
   ...differs,
 });
 const url = {
@@ -50,6 +51,18 @@ describe('the dialog before a change', () => {
     await shown.type('input[type=password]', 'glass');
     shown.press(/Carry it out/);
     expect(carried).toEqual([{ change, password: 'glass' }]);
+  });
+
+  it('takes a password for the new target with it, and says what becomes of the kept one without', async () => {
+    const shown = Shown.of(MendDialog, { mending: mending(url), signsInAs: 'display' });
+    const carried = shown.heard(shown.part.carryOut);
+    expect(shown.text).toContain('not sent there until an approver lets it go');
+    shown.press(/Carry it out/);
+    await shown.type('input[type=password]', 'glass');
+    shown.press(/Carry it out/);
+    expect(carried).toEqual([{ change: url }, { change: url, password: 'glass' }]);
+    const byApprover = Shown.of(MendDialog, { mending: mending(url), signsInAs: 'display', mayRelease: true });
+    expect(byApprover.text).toContain('that is kept goes to the new target');
   });
 
   it('lets a certificate be trusted only after it is shown', () => {

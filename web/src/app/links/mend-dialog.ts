@@ -36,21 +36,34 @@ import type { Mending } from './state';
             }
           </dd>
           <dt>Restart</dt>
-          <dd>{{ remedy.restart ? 'needed' : 'not needed' }}</dd>
+          <dd>{{ restartWords() }}</dd>
           <dt>Way back</dt>
           <dd>{{ remedy.undo }}</dd>
         </dl>
         @if (mending().certificate; as view) {
           <hinge-certificate-sheet [view]="view" />
         }
-        @if (needsPassword()) {
+        @if (needsPassword() || pointsElsewhere()) {
           <label class="field"
-            >Password<input
+            >Password{{ pointsElsewhere() ? ' at the new target' : ''
+            }}<input
               type="password"
               autocomplete="new-password"
               [ngModel]="password()"
               (ngModelChange)="password.set($event)"
-          /></label>
+            />
+            @if (pointsElsewhere()) {
+              <small class="faint">{{
+                mayRelease()
+                  ? 'Empty: the password of “' +
+                    signsInAs() +
+                    '” that is kept goes to the new target, unless this plant wants a second person for that.'
+                  : 'Empty: the password of “' +
+                    signsInAs() +
+                    '” that is kept is not sent there until an approver lets it go.'
+              }}</small>
+            }
+          </label>
         }
         <p class="faint">
           {{ consequence() }} It is written into the audit trail, and the link is checked again to prove it.
@@ -85,12 +98,28 @@ import type { Mending } from './state';
 })
 export class MendDialog {
   readonly mending = input.required<Mending>();
+  /** The user as whom the link signs in with a kept password; null: it does not. */
+  readonly signsInAs = input<string | null>(null);
+  /** Whether the one who looks may let a kept password go elsewhere. */
+  readonly mayRelease = input(false);
   readonly aside = output();
   readonly carryOut = output<{ change: Change; password?: string }>();
   readonly password = signal('');
   readonly url = signal('');
   readonly needsPassword = computed(() => this.mending().remedy?.change.kind === 'set-password');
+  /** Whether a kept password would have to go to another target by this. */
+  readonly pointsElsewhere = computed(() => {
+    const kind = this.mending().remedy?.change.kind;
+    return this.signsInAs() !== null && (kind === 'set-endpoint-url' || kind === 'pin-address');
+  });
   readonly editsUrl = computed(() => this.mending().remedy?.change.kind === 'set-endpoint-url');
+  readonly restartWords = computed(() => {
+    const remedy = this.mending().remedy;
+    // A server says so only when its lists are written (ApplyChanges, Part 12 §7.10.9).
+    if (remedy?.change.kind === 'change-lists')
+      return 'only where the server asks for it; it is then restarted at once';
+    return remedy?.restart ? 'needed' : 'not needed';
+  });
   readonly consequence = computed(() => consequences[this.mending().remedy?.change.kind ?? 'by-hand']);
   readonly ready = computed(() => {
     const { busy, certificate, remedy } = this.mending();
@@ -111,7 +140,13 @@ export class MendDialog {
     const change = this.mending().remedy?.change;
     if (!change) return;
     if (change.kind === 'set-password') this.carryOut.emit({ change, password: this.password() });
-    else this.carryOut.emit({ change: change.kind === 'set-endpoint-url' ? { ...change, after: this.url() } : change });
+    else {
+      const password = this.pointsElsewhere() && this.password() !== '' ? { password: this.password() } : {};
+      this.carryOut.emit({
+        change: change.kind === 'set-endpoint-url' ? { ...change, after: this.url() } : change,
+        ...password,
+      });
+    }
   }
 }
 
@@ -119,10 +154,15 @@ const consequences: Readonly<Record<Change['kind'], string>> = {
   'set-endpoint-url': 'This changes the link in the plant; nothing is changed on a machine.',
   'pin-address': 'This changes the link in the plant; nothing is changed on a machine.',
   'choose-endpoint': 'This changes the link in the plant; nothing is changed on a machine.',
-  'set-password': 'The password is kept encrypted and used for this link only; nothing is changed on the server.',
+  'set-password':
+    'The password is kept encrypted, for this link and the target that it has now; nothing is changed on the server.',
+  'release-password':
+    'From then on the password that is kept goes to the new target. Do it only where you know who answers there.',
   'trust-server-certificate':
     'From then on the client trusts this certificate. Compare the thumbprint with the one shown at the machine before you do it.',
   'accept-client-certificate':
     'This changes the trusted list of the running server, over push management. From then on it lets this client in.',
+  'change-lists':
+    'This changes a list of the application named above: here where the product keeps it, or on the running server over push management.',
   'by-hand': '',
 };

@@ -1,6 +1,6 @@
 import { stepIds } from '@loyal-hinge/core';
 import type { LinkDetail } from '@loyal-hinge/contract';
-import { check, detail, row } from '../../testing/plant-answers';
+import { check, detail, row, firstStepsAnswer } from '../../testing/plant-answers';
 import { Site } from '../../testing/site';
 import { summary } from '../../testing/trust-answers';
 
@@ -48,9 +48,16 @@ describe('the step board', () => {
   it('counts what is under way, and cancels it', async () => {
     const running = row('display--furnace', 'Display to Furnace', { checkId: 'c7' });
     const site = await Site.open('/links', { links: { links: [running] }, cancelCheck: check({ state: 'cancelled' }) });
-    expect(site.text).toContain('1 checks under way');
+    expect(site.text).toContain('1 check under way');
     await site.press(/Cancel them/);
     expect(site.calls.find(({ name }) => name === 'cancelCheck')?.params).toEqual({ checkId: 'c7' });
+  });
+
+  it('says by whom the machine is used that a check waits for', async () => {
+    const waitsFor = 'the bench of viewer on Display to Furnace';
+    const waiting = row('display--furnace', 'Display to Furnace', { checkId: 'c7', waitsFor });
+    const site = await Site.open('/links?open=display--furnace', { links: { links: [waiting] } });
+    expect(site.text).toContain(`The machine is in use by ${waitsFor}. The check begins when it is free.`);
   });
 
   it('lets a viewer look, and check nothing', async () => {
@@ -58,9 +65,42 @@ describe('the step board', () => {
     expect(site.button(/^Check all$/).disabled).toBe(true);
   });
 
-  it('leads to the plant while there is no link', async () => {
-    const site = await Site.open('/links', { links: { links: [] } });
-    expect(site.one('a', /Describe the plant first/).getAttribute('href')).toBe('/plant');
+  it('leads an empty plant from step to step, with the one that comes next as a way to it', async () => {
+    const site = await Site.open('/links', { links: { links: [] }, firstSteps: firstStepsAnswer() });
+    expect(site.all('hinge-first-steps li')).toHaveLength(8);
+    expect(site.all('hinge-filter-line')).toHaveLength(0);
+    expect(site.all('hinge-first-steps a').map((way) => way.getAttribute('href'))).toEqual(['/settings']);
+
+    const later = await Site.open('/links', {
+      links: { links: [] },
+      firstSteps: firstStepsAnswer({
+        declaredRanges: 1,
+        zones: 2,
+        machines: 3,
+        servers: 1,
+        clients: 1,
+        clientCertificates: 1,
+      }),
+    });
+    expect(later.one('[aria-current=step]').textContent).toContain('Add a link');
+    expect(later.all('hinge-first-steps a').map((way) => way.getAttribute('href'))).toEqual([
+      '/plant?part=links&adding=yes',
+    ]);
+  });
+
+  it('says no more of first steps once the plant is under way', async () => {
+    const done = {
+      declaredRanges: 1,
+      zones: 1,
+      machines: 1,
+      servers: 1,
+      clients: 1,
+      clientCertificates: 1,
+      links: 1,
+      checks: 1,
+    };
+    const site = await Site.open('/links', { links: { links: [] }, firstSteps: firstStepsAnswer(done) });
+    expect(site.all('hinge-first-steps section')).toEqual([]);
   });
 });
 
@@ -123,7 +163,7 @@ describe('the page of a link', () => {
   it('asks before it mends, says what it will do, and checks again', async () => {
     const site = await Site.open('/links/display--furnace', {
       link: parted(),
-      mend: { says: 'It lies in the trusted list now.', checkId: 'c2' },
+      mend: { says: 'It lies in the trusted list now.', checkId: 'c2', orderId: null },
       certificate: { certificate: summary('Line display'), unusual: [], firstSeen: '2026-03-01T10:00:00.000Z' },
     });
     await site.press(/Do this …/);

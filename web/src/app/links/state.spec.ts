@@ -16,6 +16,7 @@ const row = (id: string, state: LinkRow['state'], partedAt: LinkRow['partedAt'] 
   verdicts: Array.from({ length: 13 }, () => 'unknown' as const),
   checkedAt: null,
   checkId: null,
+  waitsFor: null,
 });
 
 describe('the step board', () => {
@@ -60,6 +61,19 @@ describe('the step board', () => {
       linkActions.heard({ event: { kind: 'check-ended', checkId: '1', linkId: 'a', state: 'done', found: 'Sound' } }),
     );
     expect([state.working, state.entities['a']?.checkId]).toEqual([{}, null]);
+  });
+
+  it('keeps whom a check waits for until it begins, ends or is asked for anew', () => {
+    const { reducer } = linksFeature;
+    const waits = { kind: 'check-waits', checkId: '1', linkId: 'a', waitsFor: 'the check of B' } as const;
+    const loaded = reducer(undefined, linkActions.loaded({ rows: [row('a', 'Parted')] }));
+    const waiting = reducer(loaded, linkActions.heard({ event: waits }));
+    expect(waiting.entities['a']).toMatchObject({ checkId: '1', waitsFor: 'the check of B' });
+    for (const event of [
+      { kind: 'check-asked', checkId: '2', linkId: 'a' },
+      { kind: 'check-ended', checkId: '1', linkId: 'a', state: 'failed', found: null },
+    ] as const)
+      expect(reducer(waiting, linkActions.heard({ event })).entities['a']?.waitsFor).toBeNull();
   });
 
   it('keeps the remedy on the table where carrying it out failed', () => {

@@ -25,9 +25,11 @@ export interface Mending {
   readonly busy: boolean;
   readonly problem: ShownProblem | null;
   readonly says: string | null;
+  /** The work order in which it waits for another person; null: it is done. */
+  readonly orderId: string | null;
 }
 
-const noMending: Mending = { remedy: null, certificate: null, busy: false, problem: null, says: null };
+const noMending: Mending = { remedy: null, certificate: null, busy: false, problem: null, says: null, orderId: null };
 
 export const rowAdapter = createEntityAdapter<LinkRow>();
 
@@ -61,7 +63,7 @@ export const linkActions = createActionGroup({
     'consider remedy': props<{ remedy: Remedy }>(),
     'certificate shown': props<{ certificate: CertificateView }>(),
     mend: props<{ linkId: string; change: Change; password?: string }>(),
-    mended: props<{ says: string }>(),
+    mended: props<{ says: string; orderId: string | null }>(),
     'mend failed': props<{ problem: ShownProblem }>(),
     'put remedy aside': emptyProps(),
   },
@@ -101,7 +103,10 @@ export const linksFeature = createFeature({
       ...state,
       mending: { ...state.mending, busy: true, problem: null },
     })),
-    on(linkActions.mended, (state, { says }): LinksState => ({ ...state, mending: { ...noMending, says } })),
+    on(linkActions.mended, (state, { says, orderId }): LinksState => ({
+      ...state,
+      mending: { ...noMending, says, orderId },
+    })),
     on(linkActions.mendFailed, (state, { problem }): LinksState => ({
       ...state,
       mending: { ...state.mending, busy: false, problem },
@@ -127,22 +132,28 @@ export const linksFeature = createFeature({
 function hear(state: LinksState, event: HingeEvent): LinksState {
   switch (event.kind) {
     case 'check-asked':
-      return rowAdapter.updateOne({ id: event.linkId, changes: { checkId: event.checkId } }, state);
+      return rowAdapter.updateOne({ id: event.linkId, changes: { checkId: event.checkId, waitsFor: null } }, state);
+    case 'check-waits':
+      return rowAdapter.updateOne(
+        { id: event.linkId, changes: { checkId: event.checkId, waitsFor: event.waitsFor } },
+        state,
+      );
     case 'check-step':
       return rowAdapter.updateOne(
-        { id: event.linkId, changes: { checkId: event.checkId, verdicts: event.verdicts } },
+        { id: event.linkId, changes: { checkId: event.checkId, waitsFor: null, verdicts: event.verdicts } },
         { ...state, working: { ...state.working, [event.linkId]: event.step } },
       );
     case 'check-ended': {
       const { [event.linkId]: _ended, ...working } = state.working;
       const isNewest = state.entities[event.linkId]?.checkId === event.checkId;
       return isNewest
-        ? rowAdapter.updateOne({ id: event.linkId, changes: { checkId: null } }, { ...state, working })
+        ? rowAdapter.updateOne({ id: event.linkId, changes: { checkId: null, waitsFor: null } }, { ...state, working })
         : { ...state, working };
     }
     case 'plant-changed':
     case 'trust-changed':
     case 'order-changed':
+    case 'proposals-changed':
     case 'discovery-changed':
       return state;
   }

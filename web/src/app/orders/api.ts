@@ -1,12 +1,15 @@
 import { HttpClient } from '@angular/common/http';
 import { Injectable, inject } from '@angular/core';
-import type { AnswerOf, ProposedOrder, WorkOrder } from '@loyal-hinge/contract';
+import type { AnswerOf, Proposal, ProposedOrder, WorkOrder } from '@loyal-hinge/contract';
 
 @Injectable({ providedIn: 'root' })
 export class OrdersApi {
   private readonly http = inject(HttpClient);
 
   all = () => this.http.get<AnswerOf<'orders'>>('/api/orders');
+  proposals = () => this.http.get<AnswerOf<'proposals'>>('/api/proposals');
+  decide = ({ id }: Proposal, accepts: boolean) =>
+    this.http.post<Proposal>(`/api/proposals/${encodeURIComponent(id)}/${accepts ? 'acceptance' : 'refusal'}`, {});
   one = (id: string) => this.http.get<WorkOrder>(`/api/orders/${encodeURIComponent(id)}`);
   propose = (order: ProposedOrder) => this.http.post<WorkOrder>('/api/orders', order);
   approve = (id: string) => this.http.post<WorkOrder>(`/api/orders/${id}/approval`, {});

@@ -4,7 +4,7 @@ import { Actions, createEffect, ofType } from '@ngrx/effects';
 import { Store } from '@ngrx/store';
 import type { Observable } from 'rxjs';
 import { concatMap, debounceTime, exhaustMap, filter, mergeMap, switchMap, tap, withLatestFrom } from 'rxjs';
-import type { WorkOrder } from '@loyal-hinge/contract';
+import type { AnswerOf, WorkOrder } from '@loyal-hinge/contract';
 import { answered } from '../http/answered';
 import { linkActions } from '../links/state';
 import { OrdersApi } from './api';
@@ -29,6 +29,22 @@ export class OrderEffects {
     ),
   );
 
+  readonly proposals = createEffect(() =>
+    this.actions.pipe(
+      ofType(orderActions.load),
+      switchMap(() => this.listed(this.api.proposals())),
+    ),
+  );
+
+  readonly decide = createEffect(() =>
+    this.actions.pipe(
+      ofType(orderActions.decide),
+      exhaustMap(({ proposal, accepts }) =>
+        this.listed(this.api.decide(proposal, accepts).pipe(switchMap(() => this.api.proposals()))),
+      ),
+    ),
+  );
+
   readonly open = createEffect(() =>
     this.actions.pipe(
       ofType(orderActions.open),
@@ -48,19 +64,30 @@ export class OrderEffects {
   readonly command = createEffect(() =>
     this.actions.pipe(
       ofType(orderActions.command),
-      concatMap(({ id, command }) => this.told(this.asked(id, command))),
+      concatMap(({ id, command }) =>
+        this.told(
+          this.asked(id, command).pipe(
+            // Where the plant wants a second person, an order of its own was proposed instead.
+            tap((order) => void (order.id !== id && this.router.navigate(['/orders', order.id]))),
+          ),
+        ),
+      ),
     ),
   );
 
   readonly reload = createEffect(() =>
     this.actions.pipe(
       ofType(linkActions.heard),
-      filter(({ event }) => event.kind === 'order-changed'),
+      filter(({ event }) => event.kind === 'order-changed' || event.kind === 'proposals-changed'),
       debounceTime(gatherMs),
       withLatestFrom(this.store.select(ordersFeature.selectOrder)),
       mergeMap(([, order]) => [orderActions.load(), ...(order ? [orderActions.open({ id: order.id })] : [])]),
     ),
   );
+
+  private listed(asked: Observable<AnswerOf<'proposals'>>) {
+    return asked.pipe(answered(({ proposals }) => orderActions.proposalsLoaded({ proposals }), orderActions.failed));
+  }
 
   private told(asked: Observable<WorkOrder>) {
     return asked.pipe(answered((order) => orderActions.opened({ order }), orderActions.failed));

@@ -1,5 +1,6 @@
-import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, input, output, signal } from '@angular/core';
 import { RouterLink } from '@angular/router';
+import { Dialog } from 'primeng/dialog';
 import { givesCertificate, targetOf, undoOf, wayWords } from '@loyal-hinge/core';
 import type { OrderLine } from '@loyal-hinge/contract';
 import { ChoiceField } from '../shell/choice';
@@ -13,7 +14,7 @@ import type { OrderCommand } from './state';
 /** The lines of a work order: before and after side by side, what came of each, and the way back. */
 @Component({
   selector: 'hinge-order-lines',
-  imports: [RouterLink, Ledger, LedgerCell, ChoiceField, VerdictBar],
+  imports: [Dialog, RouterLink, Ledger, LedgerCell, ChoiceField, VerdictBar],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <hinge-ledger
@@ -74,15 +75,54 @@ import type { OrderCommand } from './state';
             class="plain"
             [disabled]="!mayAct() || busy()"
             [title]="line.undo"
-            (click)="ask.emit({ does: 'undo', position: line.position })"
+            (click)="undoing.set(line)"
           >
-            Undo
+            Undo …
           </button>
         }
       </ng-template>
     </hinge-ledger>
+    <p-dialog
+      header="Undo this line?"
+      [visible]="undoing() !== null"
+      (visibleChange)="$event || undoing.set(null)"
+      [modal]="true"
+      [style]="{ width: '38rem' }"
+      [breakpoints]="{ '800px': '96vw' }"
+    >
+      @if (undoing(); as line) {
+        <dl>
+          <dt>Where</dt>
+          <dd>{{ line.target }}</dd>
+          <dt>Now</dt>
+          <dd>{{ line.after }}</dd>
+          <dt>Then</dt>
+          <dd>{{ line.before }}</dd>
+          <dt>Way</dt>
+          <dd>{{ ways[line.way] }}{{ line.restart ? '; it may restart for it' : '' }}</dd>
+        </dl>
+        <p class="faint">{{ line.undo }} It is done at once, or proposed where this plant wants a second person.</p>
+        <div class="actions">
+          <button type="button" class="act main" (click)="undo(line.position)">Undo it</button>
+          <button type="button" class="act" (click)="undoing.set(null)">Leave it as it is</button>
+        </div>
+      }
+    </p-dialog>
   `,
   styles: `
+    dl {
+      display: grid;
+      grid-template-columns: 5rem 1fr;
+      gap: 0.3rem 0.8rem;
+      margin: 0 0 0.8rem;
+      overflow-wrap: anywhere;
+    }
+    dt {
+      color: var(--faint);
+    }
+    dd {
+      margin: 0;
+    }
     .why {
       display: block;
       font-size: 0.86rem;
@@ -110,6 +150,8 @@ export class OrderLines {
   readonly mayAct = input.required<boolean>();
   readonly busy = input.required<boolean>();
   readonly ask = output<OrderCommand>();
+  /** The line whose undoing is asked about. */
+  readonly undoing = signal<OrderLine | null>(null);
   readonly go = addressWriter();
   readonly few = 5;
   readonly columns = columns;
@@ -125,11 +167,16 @@ export class OrderLines {
     this.lines().filter(({ state }) => this.standing() === '' || state === this.standing()),
   );
 
+  undo(position: number): void {
+    this.undoing.set(null);
+    this.ask.emit({ does: 'undo', position });
+  }
+
   idOf = ({ position }: OrderLine): string => String(position);
   targetOf = ({ change }: OrderLine): string => targetOf(change);
   isRenewal = ({ change }: OrderLine): boolean => givesCertificate(change);
-  mayUndo = ({ state, change, way }: OrderLine): boolean =>
-    (state === 'done' || state === 'proved') && (way === 'held' || way === 'push') && undoOf(change) !== null;
+  mayUndo = ({ state, change, way, wrote }: OrderLine): boolean =>
+    wrote && (state === 'done' || state === 'proved') && (way === 'held' || way === 'push') && undoOf(change) !== null;
 }
 
 const shortWays = { held: 'held here', push: 'push', files: 'bundle', unknown: 'by hand' } as const;
@@ -140,6 +187,7 @@ const bars = {
   done: 'weak',
   proved: 'holds',
   failed: 'fails',
+  undoing: 'unknown',
   undone: 'not-needed',
 } as const;
 const words = {
@@ -149,6 +197,7 @@ const words = {
   done: 'done, not proved yet',
   proved: 'proved',
   failed: 'failed',
+  undoing: 'being undone',
   undone: 'undone',
 } as const;
 

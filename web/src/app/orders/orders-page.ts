@@ -8,14 +8,16 @@ import { LedgerCell } from '../shell/ledger/cell';
 import { Ledger } from '../shell/ledger/ledger';
 import type { Column } from '../shell/ledger/ledger';
 import { addressWriter, fromAddress } from '../shell/page-address';
+import { FirstSteps } from '../first-steps/first-steps';
 import { ProblemNotice } from '../http/problem-notice';
 import { Moment } from '../signs/moment';
+import { Proposals } from './proposals';
 import { orderActions, ordersFeature } from './state';
 
 /** All work orders, the newest first. */
 @Component({
   selector: 'hinge-orders-page',
-  imports: [RouterLink, ProblemNotice, Ledger, LedgerCell, ChoiceField, Moment],
+  imports: [RouterLink, ProblemNotice, Ledger, LedgerCell, ChoiceField, Moment, FirstSteps, Proposals],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -23,6 +25,7 @@ import { orderActions, ordersFeature } from './state';
         <h1>{{ headline() }}</h1>
       </header>
       <hinge-problem [problem]="problem()" />
+      <hinge-proposals />
       <hinge-ledger
         [columns]="columns"
         [rows]="shown()"
@@ -62,7 +65,8 @@ import { orderActions, ordersFeature } from './state';
           @if (rows().length > 0) {
             No work order is {{ state() }}.
           } @else {
-            Here stands what is to be changed, line by line, with its way back. Make one from the
+            <hinge-first-steps />
+            A work order lists what is to be changed, line by line, and how to undo it. Make one from the
             <a routerLink="/trust/plan">Plan</a> or from a cell of the <a routerLink="/trust">trust grid</a>.
           }
         </ng-container>
@@ -76,6 +80,7 @@ export class OrdersPage {
   readonly find = input('', { transform: fromAddress });
   readonly state = input('', { transform: fromAddress });
   readonly rows = this.store.selectSignal(ordersFeature.selectRows);
+  private readonly proposals = this.store.selectSignal(ordersFeature.selectProposals);
   readonly problem = this.store.selectSignal(ordersFeature.selectProblem);
   readonly states = [
     { key: '', word: 'in any state' },
@@ -91,12 +96,15 @@ export class OrdersPage {
       [count('approved'), 'can be carried out', 'can be carried out'],
       [count('done'), 'waits for its proof', 'wait for their proof'],
     ] as const;
+    const proposed = this.proposals().filter(({ state }) => state === 'waiting').length;
+    const second =
+      proposed === 0 ? '' : ` ${proposed} ${proposed === 1 ? 'proposal waits' : 'proposals wait'} for a second person.`;
     const parts = open.filter(([many]) => many > 0).map(([many, one, more]) => `${many} ${many === 1 ? one : more}`);
     return this.rows().length === 0
-      ? 'Work orders'
+      ? second.trim() || 'Work orders'
       : parts.length === 0
-        ? `${counted(this.rows().length, 'work order')}; none is open.`
-        : `${counted(this.rows().length, 'work order')}: ${parts.join(', ')}.`;
+        ? `${counted(this.rows().length, 'work order')}; none is open.${second}`
+        : `${counted(this.rows().length, 'work order')}: ${parts.join(', ')}.${second}`;
   });
 
   constructor() {

@@ -1,4 +1,4 @@
-import type { WorkOrderRow } from '@loyal-hinge/contract';
+import type { Proposal, Role, WorkOrderRow } from '@loyal-hinge/contract';
 import { Site, refused } from '../../testing/site';
 import { line, order, thumbprintOf } from '../../testing/trust-answers';
 
@@ -29,7 +29,58 @@ describe('the page of work orders', () => {
 
   it('says where they come from while there are none', async () => {
     const site = await Site.open('/orders', { orders: { orders: [] } });
-    expect(site.text).toContain('Here stands what is to be changed, line by line, with its way back.');
+    expect(site.text).toContain('A work order lists what is to be changed, line by line, and how to undo it.');
+  });
+});
+
+describe('what waits for a second person', () => {
+  const proposal: Proposal = {
+    id: 'p1',
+    kind: 'plant',
+    title: 'Replace the plant by Works',
+    says: ['Gone: 1 link: Display to Furnace.'],
+    state: 'waiting',
+    proposedBy: 'colleague',
+    proposedAt: '2026-03-01T10:00:00.000Z',
+    decidedBy: null,
+    decidedAt: null,
+  };
+  const open = (role: Role, differs: Partial<Proposal> = {}) =>
+    Site.open(
+      '/orders',
+      {
+        orders: { orders: rows },
+        proposals: { proposals: [{ ...proposal, ...differs }] },
+        acceptProposal: proposal,
+        refuseProposal: proposal,
+      },
+      role,
+    );
+
+  it('is shown with what will be other, and accepted by an approver', async () => {
+    const site = await open('approver');
+    expect(site.headline).toContain('1 proposal waits for a second person.');
+    expect(site.text).toContain('Gone: 1 link: Display to Furnace.');
+    await site.press(/^Accept$/);
+    expect(site.calls.find(({ name }) => name === 'acceptProposal')?.params).toEqual({ id: 'p1' });
+  });
+
+  it('is not accepted by the one who proposed it, who may take it back', async () => {
+    const site = await open('approver', { proposedBy: 'engineer' });
+    expect(site.button(/^Accept$/).disabled).toBe(true);
+    expect(site.text).toContain('Another person must accept it.');
+    await site.press(/Take it back/);
+    expect(site.calls.find(({ name }) => name === 'refuseProposal')?.params).toEqual({ id: 'p1' });
+  });
+
+  it('is folded away when it is decided', async () => {
+    const site = await open('viewer', {
+      state: 'accepted',
+      decidedBy: 'another',
+      decidedAt: '2026-03-01T11:00:00.000Z',
+    });
+    expect(site.text).not.toContain('Waits for a second person');
+    expect(site.text).toContain('Decided by a second person: 1');
   });
 });
 
@@ -106,10 +157,9 @@ describe('the page of a work order', () => {
       undoLine: refused('It was changed meanwhile.'),
     });
     expect(site.all('button').filter(({ textContent }) => /Undo/.test(textContent ?? ''))).toHaveLength(1);
-    await site.press(/Undo/);
-    await (site.all('button').some(({ textContent }) => /Undo it/.test(textContent ?? ''))
-      ? site.press(/Undo it/)
-      : null);
+    await site.press(/Undo …/);
+    expect(site.asked('undoLine')).toEqual([]);
+    await site.press(/Undo it/);
     expect(site.calls.find(({ name }) => name === 'undoLine')?.params).toEqual({ id: 'o1', position: '1' });
   });
 

@@ -2,7 +2,7 @@ import { createEntityAdapter } from '@ngrx/entity';
 import type { EntityState } from '@ngrx/entity';
 import { createActionGroup, createFeature, createReducer, createSelector, emptyProps, on, props } from '@ngrx/store';
 import { counted } from '@loyal-hinge/core';
-import type { ProposedOrder, WorkOrder, WorkOrderRow } from '@loyal-hinge/contract';
+import type { Proposal, ProposedOrder, WorkOrder, WorkOrderRow } from '@loyal-hinge/contract';
 import type { ShownProblem } from '../http/problem';
 
 export type OrderCommand =
@@ -13,12 +13,20 @@ export type OrderCommand =
 export interface OrdersState extends EntityState<WorkOrderRow> {
   readonly loaded: boolean;
   readonly order: WorkOrder | null;
+  /** What waits for a second person beside the orders, and what was decided lately. */
+  readonly proposals: readonly Proposal[];
   readonly busy: boolean;
   readonly problem: ShownProblem | null;
 }
 
 const adapter = createEntityAdapter<WorkOrderRow>();
-const beginning: OrdersState = adapter.getInitialState({ loaded: false, order: null, busy: false, problem: null });
+const beginning: OrdersState = adapter.getInitialState({
+  loaded: false,
+  order: null,
+  proposals: [],
+  busy: false,
+  problem: null,
+});
 
 export const orderActions = createActionGroup({
   source: 'Work orders',
@@ -29,6 +37,8 @@ export const orderActions = createActionGroup({
     opened: props<{ order: WorkOrder }>(),
     /** Proposes an order, and goes to its page. */
     propose: props<{ order: ProposedOrder }>(),
+    proposalsLoaded: props<{ proposals: readonly Proposal[] }>(),
+    decide: props<{ proposal: Proposal; accepts: boolean }>(),
     command: props<{ id: string; command: OrderCommand }>(),
     failed: props<{ problem: ShownProblem }>(),
   },
@@ -46,7 +56,12 @@ export const ordersFeature = createFeature({
       problem: state.order?.id === id ? state.problem : null,
     })),
     on(orderActions.opened, (state, { order }): OrdersState => ({ ...state, order, busy: false })),
-    on(orderActions.propose, orderActions.command, (state): OrdersState => ({ ...state, busy: true, problem: null })),
+    on(orderActions.proposalsLoaded, (state, { proposals }): OrdersState => ({ ...state, proposals, busy: false })),
+    on(orderActions.propose, orderActions.decide, orderActions.command, (state): OrdersState => ({
+      ...state,
+      busy: true,
+      problem: null,
+    })),
     on(orderActions.failed, (state, { problem }): OrdersState => ({ ...state, busy: false, problem })),
   ),
   extraSelectors: ({ selectOrdersState, selectOrder }) => ({

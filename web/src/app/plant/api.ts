@@ -1,6 +1,6 @@
 import { HttpClient } from '@angular/common/http';
 import { Injectable, inject } from '@angular/core';
-import type { DiscoveryState, DiscoveryWish } from '@loyal-hinge/contract';
+import type { AnswerOf, DiscoveryState, DiscoveryWish } from '@loyal-hinge/contract';
 import type { Plant } from '@loyal-hinge/core';
 import type { PlantPart, PlantRow } from './state';
 
@@ -12,7 +12,7 @@ export class PlantApi {
   put = (part: PlantPart, row: PlantRow) =>
     this.http.put<PlantRow>(`/api/plant/${part}/${encodeURIComponent(row.id)}`, row);
   remove = (part: PlantPart, id: string) => this.http.delete(`/api/plant/${part}/${encodeURIComponent(id)}`);
-  importDocument = (document: unknown) => this.http.put('/api/plant/document', document);
+  importDocument = (document: unknown) => this.http.put<AnswerOf<'importPlant'>>('/api/plant/document', document);
   discovery = () => this.http.get<DiscoveryState>('/api/discovery');
   beginDiscovery = (wish: DiscoveryWish) => this.http.post<DiscoveryState>('/api/discovery', wish);
   stopDiscovery = () => this.http.post<unknown>('/api/discovery/stop', {});

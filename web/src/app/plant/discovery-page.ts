@@ -4,6 +4,7 @@ import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { counted } from '@loyal-hinge/core';
 import type { FoundServerView } from '@loyal-hinge/contract';
+import { FirstSteps } from '../first-steps/first-steps';
 import { ProblemNotice } from '../http/problem-notice';
 import { may } from '../session/may';
 import { LedgerCell } from '../shell/ledger/cell';
@@ -17,7 +18,7 @@ const ranks = { new: 0, differs: 1, known: 2 } as const;
 /** Looks for servers: what is found is proposed for the plant, and never added by itself. */
 @Component({
   selector: 'hinge-discovery-page',
-  imports: [FormsModule, RouterLink, ProblemNotice, Ledger, LedgerCell, Moment],
+  imports: [FormsModule, RouterLink, ProblemNotice, Ledger, LedgerCell, Moment, FirstSteps],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -35,6 +36,7 @@ const ranks = { new: 0, differs: 1, known: 2 } as const;
       @if (says(); as told) {
         <p class="says" role="status">{{ told }}</p>
       }
+      <hinge-first-steps />
       <form (ngSubmit)="begin()">
         <label class="field"
           >Ask discovery servers<textarea

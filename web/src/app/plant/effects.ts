@@ -92,9 +92,10 @@ export class PlantEffects {
   readonly adopt = createEffect(() =>
     this.actions.pipe(
       ofType(plantActions.adopt),
-      concatMap(({ machine, application }) => {
-        const first: Observable<unknown> = machine ? this.api.put('machines', machine) : of(null);
+      concatMap(({ zone, machine, application }) => {
+        const first: Observable<unknown> = zone ? this.api.put('zones', zone) : of(null);
         return first.pipe(
+          switchMap((): Observable<unknown> => (machine ? this.api.put('machines', machine) : of(null))),
           switchMap(() => this.api.put('applications', application)),
           answered(
             () => plantActions.changed({ says: `${application.name} is in the plant now.` }),
@@ -111,14 +112,18 @@ export class PlantEffects {
       exhaustMap(({ text }) => {
         const document = parsedJson(text);
         if (document === null) return of(plantActions.failed({ problem: notJson }));
-        return this.api
-          .importDocument(document)
-          .pipe(
-            answered(
-              () => plantActions.changed({ says: 'The plant was replaced by the file’s.' }),
-              plantActions.failed,
-            ),
-          );
+        return this.api.importDocument(document).pipe(
+          answered(
+            ({ waitsAs }) =>
+              plantActions.changed({
+                says:
+                  waitsAs === null
+                    ? 'The plant was replaced by the file’s.'
+                    : 'Nothing is changed yet: another person must accept the file, under Work orders.',
+              }),
+            plantActions.failed,
+          ),
+        );
       }),
     ),
   );

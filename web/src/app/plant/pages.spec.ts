@@ -4,7 +4,7 @@ import { Site, refused } from '../../testing/site';
 describe('the page of the plant', () => {
   it('shows its parts as tables, each with its own address', async () => {
     const site = await Site.open('/plant', { plant: plant() });
-    expect(site.headline).toBe('Works: 2 machines in 2 zones, 1 links');
+    expect(site.headline).toBe('Works: 2 machines in 2 zones, 1 link');
     expect(site.rows().map(([machine, zone]) => [machine, zone])).toEqual([
       ['Furnace control', 'Hot End'],
       ['Wall of screens', 'Control Room'],

@@ -1,9 +1,11 @@
-import { ChangeDetectionStrategy, Component, computed, inject, input, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, untracked } from '@angular/core';
 import { Router, RouterLink } from '@angular/router';
 import { fromAddress } from '../shell/page-address';
 import { Store } from '@ngrx/store';
 import { Dialog } from 'primeng/dialog';
+import { counted } from '@loyal-hinge/core';
 import type { Application, Link, Machine, Plant, Zone } from '@loyal-hinge/core';
+import { FirstSteps } from '../first-steps/first-steps';
 import { ProblemNotice } from '../http/problem-notice';
 import { may } from '../session/may';
 import { LedgerCell } from '../shell/ledger/cell';
@@ -23,22 +25,22 @@ const parts: readonly {
     key: 'machines',
     word: 'Machines',
     one: 'machine',
-    empty: 'Here stand the hosts of the plant, with their names and addresses. Add the first, or import a file.',
+    empty: 'Machines are the hosts of the plant, with their names and addresses. Add the first one, or import a file.',
   },
   {
     key: 'applications',
     word: 'Applications',
     one: 'application',
-    empty: 'Here stand the OPC clients and servers on the machines.',
+    empty: 'Applications are the OPC clients and servers on the machines.',
   },
-  { key: 'links', word: 'Links', one: 'link', empty: 'Here stand the pairs that must be able to talk.' },
-  { key: 'zones', word: 'Zones', one: 'zone', empty: 'Here stand the zones, from the process outwards.' },
+  { key: 'links', word: 'Links', one: 'link', empty: 'Links are the client-server pairs that must be able to talk.' },
+  { key: 'zones', word: 'Zones', one: 'zone', empty: 'Zones group the machines, from the process outwards.' },
 ];
 
 /** Everything that is known of the plant, as tables. */
 @Component({
   selector: 'hinge-plant-page',
-  imports: [RouterLink, Ledger, LedgerCell, PartForm, ProblemNotice, Dialog],
+  imports: [RouterLink, Ledger, LedgerCell, PartForm, ProblemNotice, Dialog, FirstSteps],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -65,6 +67,7 @@ const parts: readonly {
       @if (says(); as told) {
         <p class="says" role="status">{{ told }}</p>
       }
+      <hinge-first-steps />
       <div class="parts" role="group" aria-label="What is shown">
         @for (entry of parts; track entry.key) {
           <button
@@ -162,6 +165,8 @@ export class PlantPage {
   /** From the address. */
   readonly part = input('machines', { transform: (value: string | undefined) => value ?? 'machines' });
   readonly find = input('', { transform: fromAddress });
+  /** `yes` opens the form for a new row, once. */
+  readonly adding = input('', { transform: fromAddress });
 
   readonly parts = parts;
   readonly plant = this.store.selectSignal(plantFeature.selectPlant);
@@ -185,7 +190,7 @@ export class PlantPage {
   readonly headline = computed(() => {
     const plant = this.plant();
     return plant
-      ? `${plant.name}: ${plant.machines.length} machines in ${plant.zones.length} zones, ${plant.links.length} links`
+      ? `${plant.name}: ${counted(plant.machines.length, 'machine')} in ${counted(plant.zones.length, 'zone')}, ${counted(plant.links.length, 'link')}`
       : 'Plant';
   });
   readonly importWords = computed(() => {
@@ -198,6 +203,11 @@ export class PlantPage {
 
   constructor() {
     this.store.dispatch(plantActions.load());
+    effect(() => {
+      if (this.adding() !== 'yes') return;
+      untracked(() => this.add());
+      this.go({ adding: null });
+    });
   }
 
   go(queryParams: Readonly<Record<string, string | null>>): void {

@@ -1,6 +1,6 @@
 import { createActionGroup, createFeature, createReducer, emptyProps, on, props } from '@ngrx/store';
 import type { DiscoveryState, DiscoveryWish } from '@loyal-hinge/contract';
-import type { Application, Machine, Plant } from '@loyal-hinge/core';
+import type { Application, Machine, Plant, Zone } from '@loyal-hinge/core';
 import type { ShownProblem } from '../http/problem';
 
 export type PlantPart = 'links' | 'applications' | 'machines' | 'zones';
@@ -43,8 +43,8 @@ export const plantActions = createActionGroup({
     'discovery loaded': props<{ discovery: DiscoveryState }>(),
     'begin discovery': props<{ wish: DiscoveryWish }>(),
     'stop discovery': emptyProps(),
-    /** Adds what was found, its machine first. */
-    adopt: props<{ machine: Machine | null; application: Application }>(),
+    /** Adds what was found, its zone and machine first. */
+    adopt: props<{ zone: Zone | null; machine: Machine | null; application: Application }>(),
   },
 });
 

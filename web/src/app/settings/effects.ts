@@ -29,14 +29,18 @@ export class SettingsEffects {
     this.actions.pipe(
       ofType(settingsActions.keep),
       exhaustMap(({ settings }) =>
-        this.api
-          .keep(settings)
-          .pipe(
-            answered(
-              () => settingsActions.kept({ says: 'The settings are kept; the next check uses them.' }),
-              settingsActions.failed,
-            ),
+        this.api.keep(settings).pipe(
+          answered(
+            ({ waitsAs }) =>
+              settingsActions.kept({
+                says:
+                  waitsAs === null
+                    ? 'The settings are kept; the next check uses them.'
+                    : 'The settings are kept, but for the second person: another one must accept that, under Work orders.',
+              }),
+            settingsActions.failed,
           ),
+        ),
       ),
     ),
   );

@@ -19,7 +19,7 @@ describe('the settings', () => {
 
   it('are kept by an administrator only', async () => {
     const watched = await Site.open('/settings', answers);
-    expect(watched.button(/^Keep$/).disabled).toBe(true);
+    expect(watched.button(/^Save$/).disabled).toBe(true);
     const site = await Site.open(
       '/settings',
       { ...answers, putSettings: refused('That is no range.') },
@@ -28,7 +28,7 @@ describe('the settings', () => {
     await site.fill(/Address ranges/, '10.20.0.0/16\n10.30.0.0/16');
     await site.fill(/Name server/, '10.20.0.53');
     await site.fill(/approved by another person/, '');
-    await site.press(/^Keep$/);
+    await site.press(/^Save$/);
     expect(site.asked('putSettings')).toEqual([
       settings({ declaredRanges: ['10.20.0.0/16', '10.30.0.0/16'], nameServer: '10.20.0.53', approvedByAnother: true }),
     ]);

@@ -58,7 +58,20 @@ import { settingsActions, settingsFeature } from './state';
               ><input id="another" type="checkbox" name="another" [(ngModel)]="approvedByAnother" /> Work orders are
               approved by another person <small class="faint">than the one who proposed them</small></label
             >
-            <button type="submit" class="act main" [disabled]="busy() || !mayKeep()">Keep</button>
+            <h2>What is kept</h2>
+            <label class="field" for="keptDays"
+              >Days for which checks and their facts are kept<input
+                id="keptDays"
+                class="mono"
+                type="number"
+                min="1"
+                max="3650"
+                name="keptDays"
+                [(ngModel)]="checksKeptDays"
+              />
+              <small class="faint">Those that a verdict of today rests on are kept longer.</small></label
+            >
+            <button type="submit" class="act main" [disabled]="busy() || !mayKeep()">Save</button>
             @if (!mayKeep()) {
               <span class="faint"> This takes the role administrator.</span>
             }
@@ -146,6 +159,7 @@ export class SettingsPage {
   readonly near = signal(false);
   readonly crlsDemanded = signal(false);
   readonly approvedByAnother = signal(false);
+  readonly checksKeptDays = signal(90);
 
   constructor() {
     this.store.dispatch(settingsActions.load());
@@ -158,6 +172,7 @@ export class SettingsPage {
       this.near.set(settings.dialFromClientAddress);
       this.crlsDemanded.set(settings.crlsDemanded);
       this.approvedByAnother.set(settings.approvedByAnother);
+      this.checksKeptDays.set(settings.checksKeptDays);
     });
   }
 
@@ -172,6 +187,7 @@ export class SettingsPage {
           dialFromClientAddress: this.near(),
           crlsDemanded: this.crlsDemanded(),
           approvedByAnother: this.approvedByAnother(),
+          checksKeptDays: Number(this.checksKeptDays()),
         },
       }),
     );

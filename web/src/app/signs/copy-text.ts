@@ -4,10 +4,10 @@ import { ChangeDetectionStrategy, Component, input, signal } from '@angular/core
 @Component({
   selector: 'hinge-copy',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  template: `<button type="button" class="plain mono" [title]="copied() ? 'copied' : 'Copy'" (click)="copy($event)">
+  template: `<button type="button" class="plain mono" title="Copy" (click)="copy($event)">
     {{ text() }}
-    @if (copied()) {
-      <span class="faint"> copied</span>
+    @if (outcome(); as said) {
+      <span class="faint" role="status"> {{ said }}</span>
     }
   </button>`,
   styles: `
@@ -24,12 +24,21 @@ import { ChangeDetectionStrategy, Component, input, signal } from '@angular/core
 })
 export class CopyText {
   readonly text = input.required<string>();
-  readonly copied = signal(false);
+  readonly outcome = signal<'copied' | 'not copied: select it and press Ctrl+C' | null>(null);
 
   async copy(event: Event): Promise<void> {
     event.stopPropagation();
-    await navigator.clipboard?.writeText(this.text()).catch(() => undefined);
-    this.copied.set(true);
-    setTimeout(() => this.copied.set(false), 1500);
+    this.outcome.set(await copied(this.text()));
+    setTimeout(() => this.outcome.set(null), 2500);
+  }
+}
+
+/** Browsers give the clipboard only to pages over TLS or on this computer, and only where a person allows it. */
+async function copied(text: string): Promise<'copied' | 'not copied: select it and press Ctrl+C'> {
+  try {
+    await navigator.clipboard.writeText(text);
+    return 'copied';
+  } catch {
+    return 'not copied: select it and press Ctrl+C';
   }
 }

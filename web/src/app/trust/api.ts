@@ -19,6 +19,7 @@ import type {
   SigningRequestView,
   TrustOverview,
   TrustPlans,
+  PasswordMove,
   TrustWayBody,
   WaiverView,
   WorkOrder,
@@ -36,6 +37,8 @@ export class TrustApi {
   readAll = () => this.http.post<AnswerOf<'readAllTrust'>>('/api/trust/readings', {});
   setWay = (id: string, body: TrustWayBody) =>
     this.http.put<AnswerOf<'setTrustWay'>>(`/api/trust/holders/${place(id)}/way`, body);
+  releasePassword = (id: string, move: PasswordMove) =>
+    this.http.post<AnswerOf<'releasePushPassword'>>(`/api/trust/holders/${place(id)}/password-release`, move);
   stepBack = (id: string, entry: number) =>
     this.http.post<WorkOrder>(`/api/trust/holders/${place(id)}/history/${entry}/back`, {});
   bundle = (id: string) => this.http.get(`/api/trust/holders/${place(id)}/bundle`, { responseType: 'blob' });
@@ -44,7 +47,7 @@ export class TrustApi {
   plans = () => this.http.get<TrustPlans>('/api/trust/plans');
   whatIf = (changes: readonly TrustChange[]) =>
     this.http.post<AnswerOf<'trustWhatIf'>>('/api/trust/what-if', { changes });
-  waive = (body: BodyOf<'giveWaiver'>) => this.http.post<WaiverView>('/api/trust/waivers', body);
+  waive = (body: BodyOf<'giveWaiver'>) => this.http.post<AnswerOf<'giveWaiver'>>('/api/trust/waivers', body);
   takeWaiverBack = (id: number) => this.http.post<WaiverView>(`/api/trust/waivers/${id}/withdrawal`, {});
   setAside = () => this.http.get<AnswerOf<'setAside'>>('/api/trust/set-aside');
   dismiss = (holderId: string, thumbprint: string, dismissed: boolean) =>

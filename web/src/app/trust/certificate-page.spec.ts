@@ -60,7 +60,11 @@ describe('the page of a certificate', () => {
 
 describe('what is passed over', () => {
   it('is given by an approver, until a date, with a reason', async () => {
-    const site = await Site.open(url, { certificatePage: certificate(), giveWaiver: waiver }, 'approver');
+    const site = await Site.open(
+      url,
+      { certificatePage: certificate(), giveWaiver: { waiver, waitsAs: null } },
+      'approver',
+    );
     await site.press(/Pass over a step/);
     expect(site.button(/Answer for it/).disabled).toBe(true);
     await site.fill(/^At/, 'desk');

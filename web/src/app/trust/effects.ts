@@ -95,6 +95,10 @@ export class TrustEffects {
         return api.read(command.id).pipe(map(({ says }) => ({ says })));
       case 'set way':
         return api.setWay(command.id, command.body).pipe(map(() => ({ says: 'It is kept.' })));
+      case 'release password':
+        return api
+          .releasePassword(command.id, command.move)
+          .pipe(map(() => ({ says: 'The kept password goes to the new target from now on.' })));
       case 'step back':
         return api.stepBack(command.id, command.entry).pipe(
           tap(({ id }) => void this.router.navigate(['/orders', id])),
@@ -136,8 +140,10 @@ export class TrustEffects {
         );
       case 'waive':
         return api.waive(command.body).pipe(
-          map(({ holder, step, until }) => ({
-            says: `${holder} passes over “${step}” until ${dayOf(until)}; the links are checked again.`,
+          map(({ waiver }) => ({
+            says: waiver
+              ? `${waiver.holder} passes over “${waiver.step}” until ${dayOf(waiver.until)}; the links are checked again.`
+              : 'Another person must accept this: it waits under Work orders.',
           })),
         );
       case 'take waiver back':

@@ -134,7 +134,9 @@ export class FilesPage {
   readonly parties = computed(() => this.overview()?.parties ?? []);
   readonly holderId = signal('');
   readonly headline = computed(() =>
-    this.files().length === 0 ? 'Files' : `${counted(this.files().length, 'file')} recognised by what is in them.`,
+    this.files().length === 0
+      ? 'Files'
+      : `${counted(new Set(this.files().map(({ name }) => name)).size, 'file')} recognised by what is in them.`,
   );
 
   constructor() {

@@ -2,8 +2,8 @@ import { ChangeDetectionStrategy, Component, computed, effect, inject, input, si
 import { FormsModule } from '@angular/forms';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
-import { counted, wayWords } from '@loyal-hinge/core';
-import type { TrustWayBody } from '@loyal-hinge/contract';
+import { counted, sayPasswordTarget, wayWords } from '@loyal-hinge/core';
+import type { PasswordMove, TrustWayBody } from '@loyal-hinge/contract';
 import { base64Of } from '../files/base64';
 import { orderActions } from '../orders/state';
 import { may } from '../session/may';
@@ -140,9 +140,34 @@ import { TrustHead } from './trust-head';
                       [(ngModel)]="password"
                     />
                     <small class="faint">{{
-                      told.access?.passwordKept ? 'One is kept, encrypted. Empty: it stays.' : 'It is kept encrypted.'
+                      told.access?.passwordState === 'kept'
+                        ? 'One is kept, encrypted. Empty: it stays.'
+                        : 'It is kept encrypted.'
                     }}</small></label
                   >
+                  @if (told.access?.passwordMoves; as move) {
+                    <div class="fault">
+                      <p>
+                        The kept password stays behind: it was given for another target. Type it anew, or let an
+                        approver who knows the new target send it there.
+                      </p>
+                      <dl>
+                        <dt>Given for</dt>
+                        <dd>{{ target(move.before) }}</dd>
+                        <dt>Now</dt>
+                        <dd>{{ target(move.after) }}</dd>
+                      </dl>
+                      <button
+                        type="button"
+                        class="act"
+                        [disabled]="!mayRelease() || busy()"
+                        [title]="mayRelease() ? '' : 'This takes the role approver.'"
+                        (click)="release(move)"
+                      >
+                        Send the kept password to the new target
+                      </button>
+                    </div>
+                  }
                   <p class="faint">
                     The user needs the role SecurityAdmin there; the channel is always signed and encrypted.
                   </p>
@@ -187,6 +212,22 @@ import { TrustHead } from './trust-head';
       background: var(--panel);
       padding: 0.45rem 0.9rem;
     }
+    .fault dl {
+      display: grid;
+      grid-template-columns: max-content 1fr;
+      gap: 0.2rem 0.8rem;
+      margin: 0 0 0.6rem;
+      overflow-wrap: anywhere;
+    }
+    .fault dt {
+      color: var(--faint);
+    }
+    .fault dd {
+      margin: 0;
+    }
+    .fault + p {
+      margin-top: 0.8rem;
+    }
     .history {
       list-style: none;
       padding: 0;
@@ -209,6 +250,8 @@ export class HolderPage {
   private readonly says = this.store.selectSignal(trustFeature.selectSays);
   private filledFor = '';
   readonly mayAct = may('engineer');
+  readonly mayRelease = may('approver');
+  readonly target = sayPasswordTarget;
   readonly clients = computed(() => (this.overview()?.parties ?? []).filter(({ way }) => way === 'held'));
   readonly way = signal<TrustWayBody['way']>('unknown');
   readonly clientId = signal('');
@@ -265,6 +308,10 @@ export class HolderPage {
         ? { way, clientId: this.clientId(), endpointUrl: this.endpointUrl(), userName: this.userName(), ...password }
         : { way };
     this.store.dispatch(trustActions.command({ command: { does: 'set way', id: this.id(), body } }));
+  }
+
+  release(move: PasswordMove): void {
+    this.store.dispatch(trustActions.command({ command: { does: 'release password', id: this.id(), move } }));
   }
 
   stepBack(entry: number): void {

@@ -48,6 +48,15 @@ describe('the page of plans', () => {
     expect(site.headline).toBe('Every wanted link is trusted both ways, and nothing else is.');
   });
 
+  it.each([
+    [{ links: 0, unread: [] }, 'There is no link yet, so there is nothing to plan.'],
+    [{ unread: ['Crane server'] }, 'As far as the lists are known, nothing has to be changed.'],
+  ])('claims nothing for %j', async (differs, headline) => {
+    const done = { ...plans().direct, changes: [], remainder: [] };
+    const site = await Site.open('/trust/plan', { trustPlans: plans({ direct: done, authority: null, ...differs }) });
+    expect(site.headline).toBe(headline);
+  });
+
   it('filters its changes by words, in the address', async () => {
     const { direct } = plans();
     const [known] = direct.changes;

@@ -189,9 +189,12 @@ export class PlanPage {
   readonly headline = computed(() => {
     const plans = this.plans();
     if (!plans) return 'Plan';
-    const { direct, authority } = plans;
+    const { links, direct, authority, unread } = plans;
+    if (links === 0) return 'There is no link yet, so there is nothing to plan.';
     if (direct.changes.length === 0 && direct.remainder.length === 0)
-      return 'Every wanted link is trusted both ways, and nothing else is.';
+      return unread.length > 0
+        ? 'As far as the lists are known, nothing has to be changed.'
+        : 'Every wanted link is trusted both ways, and nothing else is.';
     const cost = ({ changes, restarts, atRenewal }: TrustPlanView): string =>
       `${counted(changes.length, 'change')}, ${counted(restarts.length, 'restart')}, then ${atRenewal.mean.toFixed(1)} at each renewal`;
     return `Direct trust: ${cost(direct)}.${authority ? ` One authority: ${cost(authority)}.` : ''}`;

@@ -17,6 +17,7 @@ import type {
   SetAsideEntry,
   TrustOverview,
   TrustPlans,
+  PasswordMove,
   TrustWayBody,
 } from '@loyal-hinge/contract';
 import type { ShownProblem } from '../http/problem';
@@ -51,6 +52,7 @@ export type TrustCommand =
   | { readonly does: 'read all' }
   | { readonly does: 'read'; readonly id: string }
   | { readonly does: 'set way'; readonly id: string; readonly body: TrustWayBody }
+  | { readonly does: 'release password'; readonly id: string; readonly move: PasswordMove }
   | { readonly does: 'step back'; readonly id: string; readonly entry: number }
   | { readonly does: 'fetch bundle'; readonly id: string }
   | { readonly does: 'import bundle'; readonly id: string; readonly body: BodyOf<'importBundle'> }

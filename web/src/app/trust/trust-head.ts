@@ -1,5 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
 import { Store } from '@ngrx/store';
+import { FirstSteps } from '../first-steps/first-steps';
 import type { ShownProblem } from '../http/problem';
 import { ProblemNotice } from '../http/problem-notice';
 import { trustFeature } from './state';
@@ -8,7 +9,7 @@ import { TrustPlaces } from './trust-places';
 /** What stands above every page of this place: the finding, what can be done, the way to the others, what came of the last wish. */
 @Component({
   selector: 'hinge-trust-head',
-  imports: [ProblemNotice, TrustPlaces],
+  imports: [ProblemNotice, TrustPlaces, FirstSteps],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <header class="page-head">
@@ -20,6 +21,7 @@ import { TrustPlaces } from './trust-places';
     @if (says(); as told) {
       <p class="says" role="status">{{ told }}</p>
     }
+    <hinge-first-steps />
   `,
 })
 export class TrustHead {

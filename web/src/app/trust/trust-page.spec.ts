@@ -55,7 +55,7 @@ describe('the page of the trust grid', () => {
 
   it('says what belongs there while the plant is empty', async () => {
     const site = await Site.open('/trust', { trust: overview({ parties: [], columns: [], cells: [] }) });
-    expect(site.text).toContain('Add applications and links on the Plant page first');
+    expect(site.text).toContain('It fills as soon as there are applications and links.');
   });
 
   it('says so when the server can’t be asked', async () => {

@@ -63,7 +63,7 @@ import { TrustHead } from './trust-head';
           <p class="empty">
             {{
               find() === '' && choiceKey() === 'all'
-                ? 'Here stands who trusts whom. Add applications and links on the Plant page first.'
+                ? 'This page shows who trusts whose certificate. It fills as soon as there are applications and links.'
                 : 'Nothing fits.'
             }}
             @if (find() !== '' || choiceKey() !== 'all') {

@@ -1,5 +1,6 @@
 import type { LinkInPlant } from '../../../plant/plant.js';
 import type { CertificateProblem, CertificateProblemKind } from '../../../trust/validation/problem.js';
+import type { ListWish, Remedy } from '../../../orders/change.js';
 import { dayOf } from '../../../time.js';
 import { cause } from '../../cause.js';
 import type { Cause, CauseShape, Evidence, Sight } from '../../cause.js';
@@ -19,6 +20,8 @@ export interface CertificateSide {
   readonly of: 'server' | 'client';
   readonly owner: string;
   readonly judge: string;
+  /** The application whose lists would have to change. */
+  readonly judgeId: string;
   readonly fact: FactOf<'certificate-validation'>;
 }
 
@@ -57,6 +60,24 @@ export function certificateSide({ facts, subject }: Sight, step: StepId): Certif
   return fact ? { of, ...endsOf(subject, of), fact } : null;
 }
 
-function endsOf({ client, server }: LinkInPlant, of: 'server' | 'client'): { owner: string; judge: string } {
-  return of === 'server' ? { owner: server.name, judge: client.name } : { owner: client.name, judge: server.name };
+function endsOf(
+  { client, server }: LinkInPlant,
+  of: 'server' | 'client',
+): Pick<CertificateSide, 'owner' | 'judge' | 'judgeId'> {
+  return of === 'server'
+    ? { owner: server.name, judge: client.name, judgeId: client.id }
+    : { owner: client.name, judge: server.name, judgeId: server.id };
 }
+
+/** A remedy that changes a list of the side that judges; the product carries it out where it can reach that list. */
+export const listRemedy = (
+  side: CertificateSide,
+  { subject }: Sight,
+  wish: ListWish,
+  words: Pick<Remedy, 'title' | 'before' | 'after' | 'undo'>,
+): Remedy => ({
+  ...words,
+  target: side.judge,
+  change: { kind: 'change-lists', linkId: subject.link.id, holderId: side.judgeId, wish },
+  restart: false,
+});

@@ -1,6 +1,5 @@
 import { cause } from '../../cause.js';
-import { byHand } from '../../../orders/change.js';
-import { certificateSteps, problemOf } from './certificate-sight.js';
+import { certificateSteps, listRemedy, problemOf } from './certificate-sight.js';
 
 /** An issuer is missing. */
 export const chainIncomplete = cause({
@@ -13,13 +12,28 @@ export const chainIncomplete = cause({
   test: (sight, step) => problemOf(sight, step, 'chain-incomplete'),
   meaning: ({ problem, side }) =>
     `${side.judge} can’t build the chain of ${side.owner}’s certificate: the issuer ${problem.missingIssuer}${problem.missingKeyId ? ` (key id ${problem.missingKeyId})` : ''} is in neither of its lists.${problem.namesake ? ` An authority of the same name lies there (${problem.namesake}), with another key: the issuer was renewed, and this is the one from before or after.` : ''}`,
-  remedies: ({ problem, side }) => [
-    byHand({
-      title: `Put the certificate of ${problem.missingIssuer} into the issuers list`,
-      target: side.judge,
-      before: 'not there',
-      after: 'in the issuers list; in the trusted list where all that it signs is to be trusted',
-      undo: 'Take it out again.',
-    }),
+  remedies: ({ problem, side }, sight) => [
+    listRemedy(
+      side,
+      sight,
+      { what: 'supply-issuer', subject: problem.missingIssuer, keyId: problem.missingKeyId },
+      {
+        title: `Put the certificate of ${problem.missingIssuer} into the issuers list`,
+        before: 'not there',
+        after: 'in the issuers list, where it completes chains and is not trusted for itself',
+        undo: 'Take it out again.',
+      },
+    ),
+    listRemedy(
+      side,
+      sight,
+      { what: 'trust-issuer', subject: problem.missingIssuer, keyId: problem.missingKeyId },
+      {
+        title: `Or trust ${problem.missingIssuer}, and with it all that it signed`,
+        before: 'not there',
+        after: 'in the trusted list',
+        undo: 'Take it out again.',
+      },
+    ),
   ],
 });

@@ -1,5 +1,4 @@
-import { byHand } from '../../../orders/change.js';
-import { certificateSteps, problemOf, waivable } from './certificate-sight.js';
+import { certificateSteps, listRemedy, problemOf, waivable } from './certificate-sight.js';
 
 /** No CRL for an issuer that needs one. */
 export const crlMissing = waivable({
@@ -12,13 +11,17 @@ export const crlMissing = waivable({
   test: (sight, step) => problemOf(sight, step, 'crl-missing'),
   meaning: ({ problem, side }) =>
     `${side.judge} has no CRL of ${problem.issuer}, so it can’t tell whether ${problem.subject} was revoked, and must refuse it.`,
-  remedies: ({ problem, side }) => [
-    byHand({
-      title: `Put a fresh CRL of ${problem.issuer} beside its certificate`,
-      target: side.judge,
-      before: 'no CRL',
-      after: 'a CRL that is still current',
-      undo: 'Take it out again.',
-    }),
+  remedies: ({ problem, side }, sight) => [
+    listRemedy(
+      side,
+      sight,
+      { what: 'supply-crl', issuer: problem.issuer },
+      {
+        title: `Put a fresh CRL of ${problem.issuer} beside its certificate`,
+        before: 'no CRL',
+        after: 'a CRL that is still current',
+        undo: 'Put back what was there.',
+      },
+    ),
   ],
 });

@@ -1,6 +1,5 @@
-import { byHand } from '../../../orders/change.js';
 import { dayOf } from '../../../time.js';
-import { certificateSteps, problemOf, waivable } from './certificate-sight.js';
+import { certificateSteps, listRemedy, problemOf, waivable } from './certificate-sight.js';
 
 /** The CRL should have been replaced by now. */
 export const crlStale = waivable({
@@ -13,13 +12,17 @@ export const crlStale = waivable({
   test: (sight, step) => problemOf(sight, step, 'crl-stale'),
   meaning: ({ problem, side }) =>
     `The CRL of ${problem.issuer} that ${side.judge} has should have been replaced by ${dayOf(problem.nextUpdate)}.`,
-  remedies: ({ problem, side }) => [
-    byHand({
-      title: `Have ${problem.issuer} issue a CRL, and put it in place`,
-      target: side.judge,
-      before: `good until ${dayOf(problem.nextUpdate)}`,
-      after: 'a CRL that is still current',
-      undo: 'Put the old one back.',
-    }),
+  remedies: ({ problem, side }, sight) => [
+    listRemedy(
+      side,
+      sight,
+      { what: 'supply-crl', issuer: problem.issuer },
+      {
+        title: `Put the newest CRL of ${problem.issuer} in place`,
+        before: `good until ${dayOf(problem.nextUpdate)}`,
+        after: 'a CRL that is still current',
+        undo: 'Put back what was there.',
+      },
+    ),
   ],
 });

@@ -1,7 +1,7 @@
 import { commonName } from '../../../trust/certificate.js';
 import { cause } from '../../cause.js';
 import { byHand } from '../../../orders/change.js';
-import { certificateSteps, problemOf } from './certificate-sight.js';
+import { certificateSteps, listRemedy, problemOf } from './certificate-sight.js';
 
 /** Neither the certificate nor an issuer of its chain is in the trusted list. */
 export const notTrusted = cause({
@@ -14,7 +14,8 @@ export const notTrusted = cause({
   test: (sight, step) => problemOf(sight, step, 'not-trusted'),
   meaning: ({ problem, side }) =>
     `${side.judge} does not trust the certificate of ${side.owner}${commonName(problem.subject) === side.owner ? '' : ` (${commonName(problem.subject)})`}: neither it nor one of its issuers is in the trusted list.`,
-  remedies({ problem, side }, { subject: { link, client } }) {
+  remedies({ problem, side }, sight) {
+    const { link, client } = sight.subject;
     const what = {
       target: `trusted list of ${side.judge}`,
       before: 'not there',
@@ -39,11 +40,17 @@ export const notTrusted = cause({
             title: `Put the certificate ${problem.thumbprint ?? ''} into the trusted list`,
             after: 'trusted',
           });
-    const issuer = byHand({
-      ...what,
-      title: `Or trust the issuer ${commonName(problem.issuer)}, and with it all that it signed`,
-      after: 'issuer trusted',
-    });
+    const issuer = listRemedy(
+      side,
+      sight,
+      { what: 'trust-issuer', subject: problem.issuer, keyId: null },
+      {
+        title: `Or trust the issuer ${commonName(problem.issuer)}, and with it all that it signed`,
+        before: what.before,
+        after: 'issuer trusted',
+        undo: what.undo,
+      },
+    );
     return problem.selfIssued ? [leaf] : [leaf, issuer];
   },
 });

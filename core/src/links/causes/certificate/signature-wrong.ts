@@ -13,7 +13,9 @@ export const signatureWrong = cause({
   test: (sight, step) => problemOf(sight, step, 'signature-wrong'),
   isGrave: () => true,
   meaning: ({ problem, side }) =>
-    `The certificate ${problem.subject} of ${side.owner} names ${problem.issuer} as its issuer, and was not signed with that key. It was changed, or made to deceive.`,
+    problem.uncheckable
+      ? `The certificate ${problem.subject} of ${side.owner} was signed with ${problem.uncheckable}. That is not checked here, and proves nothing about who made it.`
+      : `The certificate ${problem.subject} of ${side.owner} names ${problem.issuer} as its issuer, and was not signed with that key. It was changed, or made to deceive.`,
   remedies: ({ side }) => [
     byHand({
       title: 'Never trust it; have a new certificate made',

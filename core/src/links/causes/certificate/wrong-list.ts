@@ -1,6 +1,6 @@
 import { cause } from '../../cause.js';
 import { byHand } from '../../../orders/change.js';
-import { certificateSteps, problemOf } from './certificate-sight.js';
+import { certificateSteps, listRemedy, problemOf } from './certificate-sight.js';
 
 /** Trust was meant and placed in the wrong list. */
 export const wrongList = cause({
@@ -12,13 +12,17 @@ export const wrongList = cause({
   explains: ['not-trusted', 'channel-refused'],
   test: (sight, step) => problemOf(sight, step, 'wrong-list'),
   meaning: ({ problem, side }) => `${side.judge} has the certificate in the wrong place. ${problem.says}`,
-  remedies: ({ problem, side }) => [
-    byHand({
+  remedies: ({ problem, side }, sight) => {
+    const words = {
       title: `Move ${problem.subject} to the trusted list`,
-      target: side.judge,
       before: 'in the issuers list',
       after: 'in the trusted list',
       undo: 'Move it back.',
-    }),
-  ],
+    };
+    return [
+      problem.thumbprint
+        ? listRemedy(side, sight, { what: 'move-to-trusted', thumbprint: problem.thumbprint }, words)
+        : byHand({ ...words, target: side.judge }),
+    ];
+  },
 });

@@ -1,29 +1,26 @@
 import { cause } from '../../cause.js';
 import { byHand } from '../../../orders/change.js';
 
-/** The server takes anonymous users although this link doesn't need them. */
+/** The server let an anonymous session in although this link doesn't need one. */
 export const anonymousIn = cause({
   id: 'anonymous-in',
   steps: ['identity'],
   clause: 'Part 2 §6.2',
   title: 'Anonymous users are let in',
   severity: 'weak',
-  test({ facts, choice, subject: { link } }) {
-    const listing = facts.latest('endpoints');
-    if (!listing || link.identity.kind === 'anonymous') return null;
-    const open = choice?.chosen?.userTokens.some((token) => token.tokenType === 'Anonymous');
-    if (!open) return null;
-    const writable = facts.all('item-read').find((fact) => fact.userAccessLevel.includes('CurrentWrite'));
-    return { because: writable ? [listing, writable] : [listing], writable: writable?.path ?? null };
+  test({ facts, subject: { link } }) {
+    const tried = facts.latest('anonymous');
+    if (!tried?.accepted || link.identity.kind === 'anonymous') return null;
+    return { because: [tried], writable: tried.writable ?? null };
   },
   isGrave: ({ writable }) => writable !== null,
   meaning: ({ writable }, { subject: { server } }) =>
-    `${server.name} also offers sessions without a name. This link does not need that.${writable ? ` ${writable} can be written by a signed-in user: look whether nameless ones can too.` : ''}`,
+    `${server.name} also lets sessions in without a name: one was tried. This link does not need that.${writable ? ` Anybody without a name may write ${writable}.` : ''}`,
   remedies: (_, { subject: { server } }) => [
     byHand({
       title: 'Close anonymous sessions, once no link uses them any more',
       target: server.name,
-      before: 'anonymous offered',
+      before: 'anonymous sessions accepted',
       after: 'users only',
       restart: true,
     }),

@@ -5,13 +5,17 @@ import { spanOf } from '../../../time.js';
 /** The value's source timestamp is older than the link allows. */
 export const itemStale = cause({
   id: 'item-stale',
-  steps: ['read'],
+  steps: ['read', 'watch'],
   clause: 'Part 4 §7.11.3',
   title: 'The value is stale',
   severity: 'weak',
-  test({ facts, subject: { link } }) {
-    const ages = facts.all('item-read').flatMap((fact) => {
-      const ageMs = fact.sourceTimestamp ? Date.parse(fact.at) - Date.parse(fact.sourceTimestamp) : 0;
+  test({ facts, subject: { link } }, step) {
+    const values =
+      step === 'read'
+        ? facts.all('item-read').map((fact) => ({ fact, source: fact.sourceTimestamp }))
+        : facts.all('item-watched').map((fact) => ({ fact, source: fact.newestSourceTimestamp ?? null }));
+    const ages = values.flatMap(({ fact, source }) => {
+      const ageMs = source ? Date.parse(fact.at) - Date.parse(source) : 0;
       return ageMs > link.staleAfterMs ? [{ fact, ageMs }] : [];
     });
     const oldest = ages.sort((left, right) => right.ageMs - left.ageMs)[0];

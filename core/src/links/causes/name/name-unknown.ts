@@ -13,6 +13,7 @@ export const nameUnknown = cause({
   test({ facts, subject }) {
     const resolution = facts.all('name-resolution').findLast((fact) => fact.purpose === 'link');
     if (!resolution || resolution.addresses.length > 0 || isAddressLiteral(resolution.host)) return null;
+    if (resolution.lookUp === 'not answered') return null;
     const names = subject.machines.flatMap((machine) => machine.hostNames);
     return { because: [resolution], host: resolution.host, meant: nearest(resolution.host, names) };
   },

@@ -28,4 +28,21 @@ describe('turns', () => {
     await expect(turns.take('a', () => Promise.reject(new Error('no')))).rejects.toThrow('no');
     await expect(turns.take('a', () => Promise.resolve('yes'))).resolves.toBe('yes');
   });
+
+  it('still keeps others waiting after one that waited has left', async () => {
+    const turns = new Turns();
+    let finish: () => void = () => undefined;
+    const held = turns.take('a', () => new Promise<void>((resolve) => (finish = resolve)));
+    const refusal = () => Promise.resolve(new Error('in use'));
+    await expect(
+      turns.take('a', () => Promise.resolve('too early'), { signal: AbortSignal.timeout(5), refusal }),
+    ).rejects.toThrow('in use');
+    let isThere = false;
+    const next = turns.take('a', async () => void (isThere = true));
+    await pause(20);
+    expect(isThere).toBe(false);
+    finish();
+    await Promise.all([held, next]);
+    expect(isThere).toBe(true);
+  });
 });

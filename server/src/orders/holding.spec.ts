@@ -1,5 +1,5 @@
 import { lists, member, plantOf, works } from '../../../core/src/testing/plant-trust.js';
-import { holds } from './service.js';
+import { holds } from './holding.js';
 
 type Known = Parameters<typeof holds>[1];
 

@@ -1,0 +1,52 @@
+import AxeBuilder from '@axe-core/playwright';
+import type { Page } from '@playwright/test';
+import { expect, signIn, test } from './session';
+
+test.describe.configure({ mode: 'parallel' });
+
+const places = {
+  'links, plant and settings': [
+    '/links',
+    '/links/history--inspection',
+    '/plant',
+    '/plant/discovery',
+    '/orders',
+    '/bench',
+    '/settings',
+  ],
+  trust: [
+    '/trust',
+    '/trust/set-aside',
+    '/trust/horizon',
+    '/trust/plan',
+    '/trust/authority',
+    '/trust/tickets',
+    '/trust/files',
+    '/trust/lists/furnace-server',
+  ],
+};
+
+for (const [name, paths] of Object.entries(places))
+  test(`axe finds nothing serious in ${name}, by day and by night`, async ({ page }) => {
+    test.setTimeout(600_000);
+    await page.addInitScript(() => localStorage.setItem('hinge-theme', 'day'));
+    await signIn(page);
+    for (const path of paths) {
+      await page.goto(path);
+      await expect(page.getByRole('heading', { level: 1 })).toBeVisible();
+      await page.waitForTimeout(600);
+      expect(await seriousIn(page)).toEqual([]);
+      await page.getByRole('button', { name: 'Night', exact: true }).click();
+      await expect(page.locator('html.night')).toBeVisible();
+      // The themes differ in their colours alone.
+      expect(await seriousIn(page, 'color-contrast')).toEqual([]);
+    }
+  });
+
+async function seriousIn(page: Page, ...rules: string[]): Promise<string[]> {
+  const axe = new AxeBuilder({ page }).options({ resultTypes: ['violations'] });
+  const { violations } = await (rules.length > 0 ? axe.withRules(rules) : axe).analyze();
+  return violations
+    .filter(({ impact }) => impact === 'serious' || impact === 'critical')
+    .map(({ id, nodes }) => `${page.url()} ${id}: ${nodes[0]?.html.slice(0, 120) ?? ''}`);
+}

@@ -1,0 +1,62 @@
+import { randomBytes } from 'node:crypto';
+import { existsSync, rmSync } from 'node:fs';
+import { join } from 'node:path';
+import { startCluster } from './cluster.mjs';
+import { putPerson, standInsFolder, startStandIns, takeOver } from './demo-plant.mjs';
+import { serverEnvironment, startHinge } from './serve.mjs';
+
+/** The first block of addresses that tests use: the demo’s own may be in use beside them. */
+const firstBlock = 42;
+
+/** What is written is left to the system’s cache: these data need to outlive any process, never the machine. */
+const hasty = '-c fsync=off -c full_page_writes=off';
+
+/**
+ * Starts a fresh database, a made-up plant and a server, which stand beside others of their kind.
+ * @param add takes what is to be stopped at the end
+ * @returns the environment that tells a test where they are
+ */
+export async function startTestPlant(postgres, dataFolder, number, add) {
+  const folder = join(dataFolder, `plant-${number}`);
+  await clearAway(postgres, folder);
+  const [cluster, standIns] = await Promise.all([
+    startCluster(postgres, folder, undefined, hasty),
+    startStandIns(folder, firstBlock + number),
+  ]);
+  add(cluster.stop);
+  add(standIns.stop);
+  const environmentOf = (database) => serverEnvironment(urlOf(cluster, database), folder, 'demo');
+  const password = randomBytes(12).toString('base64url');
+  // Seeded once: the plant’s own database and those of single tests are copies.
+  await onCluster(cluster, 'create database seeded');
+  await takeOver(environmentOf('seeded'), folder);
+  for (const name of ['engineer', 'viewer', 'approver', 'administrator'])
+    await putPerson(environmentOf('seeded'), name, name, password);
+  await onCluster(cluster, 'create database plant template seeded strategy file_copy');
+  const server = await startHinge(environmentOf('plant'), folder, 0);
+  add(server.stop);
+  return {
+    HINGE_TEST_URL: server.url,
+    HINGE_TEST_PASSWORD: password,
+    HINGE_TEST_DATABASE_URL: urlOf(cluster, 'plant'),
+    HINGE_TEST_DATA: folder,
+    HINGE_TEST_HANDOVER: join(standInsFolder(folder), 'handover.json'),
+  };
+}
+
+const urlOf = (cluster, database) => Object.assign(new URL(cluster.url), { pathname: database }).href;
+
+async function onCluster(cluster, statement) {
+  const { default: pg } = await import('pg');
+  const client = new pg.Client({ connectionString: cluster.url });
+  await client.connect();
+  await client.query(statement).finally(() => client.end());
+}
+
+/** What a run that was cut off has left, a running database among it. */
+async function clearAway(postgres, folder) {
+  const old = existsSync(join(folder, 'database.json')) ? await startCluster(postgres, folder).catch(() => null) : null;
+  await old?.stop();
+  if (old) rmSync(old.folder, { recursive: true, force: true });
+  rmSync(folder, { recursive: true, force: true });
+}

@@ -1,0 +1,1 @@
+module.exports = { testRSAPKCS1V15_EncryptDecrypt: () => Promise.resolve() };

@@ -1,0 +1,1 @@
+ALTER TABLE "machine_locks" ADD COLUMN "by_person" boolean DEFAULT false NOT NULL;

@@ -1,0 +1,76 @@
+import pg from 'pg';
+import type { Logger } from 'pino';
+
+const channel = 'hinge';
+const firstWaitMs = 200;
+const longestWaitMs = 5000;
+
+/** What server processes tell one another through PostgreSQL, at once and without being kept. */
+export type Notice = { readonly kind: 'event' } | { readonly kind: 'cancel'; readonly checkId: string };
+
+/** Hears what other processes on the same data tell; takes the connection up again by itself when it breaks. */
+export class Notices {
+  private client: pg.Client | null = null;
+  private stopped = false;
+  private readonly hearers: ((notice: Notice) => void)[] = [];
+  private readonly connectors: (() => void)[] = [];
+
+  constructor(
+    private readonly databaseUrl: string,
+    private readonly logger: Logger,
+  ) {}
+
+  hear(hearer: (notice: Notice) => void): void {
+    this.hearers.push(hearer);
+  }
+
+  /** Called whenever it begins to hear: what was told before that was missed. */
+  whenConnected(connector: () => void): void {
+    this.connectors.push(connector);
+  }
+
+  async start(): Promise<void> {
+    await this.connect();
+  }
+
+  async stop(): Promise<void> {
+    this.stopped = true;
+    await this.client?.end().catch(() => undefined);
+  }
+
+  private async connect(): Promise<void> {
+    const client = new pg.Client({
+      connectionString: this.databaseUrl,
+      keepAlive: true,
+      connectionTimeoutMillis: 3000,
+    });
+    client.on('notification', ({ payload }) => this.told(payload ?? ''));
+    client.on('error', (error) => this.logger.warn({ reason: error.message }, 'notices broke off'));
+    client.once('end', () => void this.connectAgain());
+    this.client = client;
+    await client.connect();
+    await client.query(`listen ${channel}`);
+    for (const connector of this.connectors) connector();
+  }
+
+  private async connectAgain(): Promise<void> {
+    for (let waitMs = firstWaitMs; !this.stopped; waitMs = Math.min(waitMs * 2, longestWaitMs)) {
+      await new Promise((resolve) => setTimeout(resolve, waitMs));
+      if (this.stopped) return;
+      try {
+        await this.connect();
+        return;
+      } catch {
+        this.client?.removeAllListeners('end');
+        await this.client?.end().catch(() => undefined);
+      }
+    }
+  }
+
+  private told(payload: string): void {
+    const [kind, checkId] = payload.split(' ');
+    const notice: Notice | null =
+      kind === 'event' ? { kind } : kind === 'cancel' && checkId !== undefined ? { kind, checkId } : null;
+    if (notice) for (const hearer of this.hearers) hearer(notice);
+  }
+}

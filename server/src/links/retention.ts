@@ -1,0 +1,42 @@
+import { sql } from 'drizzle-orm';
+import type { Logger } from 'pino';
+import type { Database } from '../database/database.js';
+import { readSetting } from '../plant/store.js';
+
+const lookEveryMs = 3_600_000;
+const atOnce = 500;
+const dayMs = 86_400_000;
+export const usualKeptDays = 90;
+
+/** Lets old checks go with their facts; those that a verdict of today rests on stay, however old they are. */
+export class Retention {
+  private readonly timer = setInterval(() => void this.look(), lookEveryMs).unref();
+  private stopped = false;
+
+  constructor(
+    private readonly db: Database,
+    private readonly logger: Logger,
+  ) {}
+
+  stop(): void {
+    this.stopped = true;
+    clearInterval(this.timer);
+  }
+
+  /** A little at a time, so that nobody waits for it. */
+  async look(): Promise<void> {
+    try {
+      const days = await readSetting(this.db, 'checksKeptDays');
+      const before = new Date(Date.now() - (typeof days === 'number' ? days : usualKeptDays) * dayMs).toISOString();
+      for (let gone = atOnce; gone === atOnce && !this.stopped;) {
+        const { rows } = await this.db.execute<{ gone: number }>(
+          sql`select forget_checks(${before}, ${atOnce}) as gone`,
+        );
+        gone = rows[0]?.gone ?? 0;
+        if (gone > 0) this.logger.info({ checks: gone, before }, 'old checks were let go');
+      }
+    } catch (error) {
+      this.logger.warn({ reason: String(error) }, 'old checks could not be let go; it is tried again');
+    }
+  }
+}

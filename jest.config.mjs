@@ -21,10 +21,9 @@ const compiled = {
   ],
 };
 
-const project = (displayName, testMatch, more = {}) => ({
+const project = (displayName, more) => ({
   displayName,
   rootDir: '.',
-  testMatch,
   testEnvironment: 'node',
   moduleNameMapper: sources,
   transform: compiled,
@@ -34,20 +33,28 @@ const project = (displayName, testMatch, more = {}) => ({
   ...more,
 });
 
+/** In a whole run the tests of a project are one file; when some are chosen by words, each is a file of its own. */
+const specs = (...folders) =>
+  process.env['HINGE_WHOLE_RUN'] === '1'
+    ? { globals: { foldersOfTests: folders }, testMatch: ['<rootDir>/scripts/testing/together.cjs'] }
+    : { testMatch: folders.map((folder) => `<rootDir>/${folder}/**/*.spec.ts`) };
+
 /** Angular’s own compiler for what is Angular’s, the quick one for the packages below. */
 const angular = angularPreset.createCjsPreset({ tsconfig: '<rootDir>/web/tsconfig.spec.json' });
 
 export default {
   projects: [
-    project('unit', ['<rootDir>/{core,contract,cli,server,stand-ins}/src/**/*.spec.ts']),
-    project('web', ['<rootDir>/web/src/**/*.spec.ts'], {
+    project('unit', specs('core/src', 'contract/src', 'cli/src', 'server/src', 'stand-ins/src')),
+    project('web', {
+      ...specs('web/src'),
       testEnvironment: 'jsdom',
       setupFiles: [],
       setupFilesAfterEnv: ['<rootDir>/web/src/testing/set-up.ts'],
       transform: { '/(core|contract)/src/.+\\.ts$': compiled['^.+\\.[cm]?[jt]s$'], ...angular.transform },
       transformIgnorePatterns: ['/node_modules/(?!(.*\\.mjs$|d3-|internmap|primeng|@primeuix|@ngrx|@angular))'],
     }),
-    project('live', ['<rootDir>/{server/src,scripts}/**/*.live.ts'], {
+    project('live', {
+      testMatch: ['<rootDir>/{server/src,scripts}/**/*.live.ts'],
       setupFiles: ['reflect-metadata', '<rootDir>/server/src/testing/take-plant.ts'],
     }),
   ],

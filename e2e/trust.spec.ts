@@ -13,7 +13,7 @@ async function checkAllLinks(page: Page): Promise<void> {
 async function readAllLists(page: Page): Promise<void> {
   await page.goto('/trust');
   await page.getByRole('button', { name: 'Read all lists' }).click();
-  await expect(page.getByText(/lists being read/)).toBeVisible();
+  await expect(page.getByText(/^The lists of \d+ servers are being read/)).toBeVisible();
   await expect(page.getByText(/lists being read/)).toBeHidden({ timeout: 180_000 });
 }
 

@@ -102,8 +102,9 @@ async function jest(stage, env, more = []) {
   rmSync(file, { force: true });
   const args = ['jest', '--silent', '--json', `--outputFile=${file}`, ...more, '--selectProjects', stage];
   const files = onlyFiles.length > 0 ? ['--testPathPatterns', ...onlyFiles] : [];
-  await run('npx', [...args, ...files], { cwd: root, env: { NODE_OPTIONS: '', ...env }, quiet: true }).catch((error) =>
-    console.error(error.message),
+  const whole = { HINGE_WHOLE_RUN: onlyFiles.length > 0 ? '' : '1' };
+  await run('npx', [...args, ...files], { cwd: root, env: { NODE_OPTIONS: '', ...whole, ...env }, quiet: true }).catch(
+    (error) => console.error(error.message),
   );
   const report = existsSync(file) ? JSON.parse(readFileSync(file, 'utf8')) : null;
   if (!report) return void (outcome.failed += 1);

@@ -1,4 +1,4 @@
-import type { LinkRow } from '@loyal-hinge/contract';
+import type { HingeEvent, LinkRow } from '@loyal-hinge/contract';
 import { boardHeadline, compareByPlace, linkActions, linksFeature } from './state';
 
 const row = (id: string, state: LinkRow['state'], partedAt: LinkRow['partedAt'] = null): LinkRow => ({
@@ -74,6 +74,17 @@ describe('the step board', () => {
       { kind: 'check-ended', checkId: '1', linkId: 'a', state: 'failed', found: null },
     ] as const)
       expect(reducer(waiting, linkActions.heard({ event })).entities['a']?.waitsFor).toBeNull();
+  });
+
+  it('lets nothing that is heard late bring an ended check back', () => {
+    const { reducer } = linksFeature;
+    const heard = (state: ReturnType<typeof reducer>, event: HingeEvent) =>
+      reducer(state, linkActions.heard({ event }));
+    const asked = { kind: 'check-asked', checkId: '1', linkId: 'a' } as const;
+    let state = reducer(undefined, linkActions.loaded({ rows: [row('a', 'Parted')] }));
+    state = heard(state, { kind: 'check-ended', checkId: '1', linkId: 'a', state: 'done', found: 'Sound' });
+    expect(heard(state, asked).entities['a']?.checkId).toBeNull();
+    expect(heard(state, { ...asked, checkId: '2' }).entities['a']?.checkId).toBe('2');
   });
 
   it('keeps the remedy on the table where carrying it out failed', () => {

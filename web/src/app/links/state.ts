@@ -12,6 +12,8 @@ export interface LinksState extends EntityState<LinkRow> {
   readonly live: 'waiting' | 'live' | 'broken';
   /** The step that is being tried just now, by link. */
   readonly working: Readonly<Record<string, StepId>>;
+  /** Checks that ended lately: what is heard of them afterwards comes too late. */
+  readonly ended: readonly string[];
   readonly detail: LinkDetail | null;
   readonly detailProblem: ShownProblem | null;
   readonly checks: Readonly<Record<string, CheckDetail>>;
@@ -38,6 +40,7 @@ const beginning: LinksState = rowAdapter.getInitialState({
   problem: null,
   live: 'waiting' as const,
   working: {},
+  ended: [],
   detail: null,
   detailProblem: null,
   checks: {},
@@ -129,7 +132,11 @@ export const linksFeature = createFeature({
   },
 });
 
+const endedKept = 1_000;
+
 function hear(state: LinksState, event: HingeEvent): LinksState {
+  // The answer to a wish for a check may come after the event that tells of its end.
+  if ('checkId' in event && event.kind !== 'check-ended' && state.ended.includes(event.checkId)) return state;
   switch (event.kind) {
     case 'check-asked':
       return rowAdapter.updateOne({ id: event.linkId, changes: { checkId: event.checkId, waitsFor: null } }, state);
@@ -144,11 +151,12 @@ function hear(state: LinksState, event: HingeEvent): LinksState {
         { ...state, working: { ...state.working, [event.linkId]: event.step } },
       );
     case 'check-ended': {
-      const { [event.linkId]: _ended, ...working } = state.working;
+      const { [event.linkId]: _over, ...working } = state.working;
+      const after = { ...state, working, ended: [event.checkId, ...state.ended].slice(0, endedKept) };
       const isNewest = state.entities[event.linkId]?.checkId === event.checkId;
       return isNewest
-        ? rowAdapter.updateOne({ id: event.linkId, changes: { checkId: null, waitsFor: null } }, { ...state, working })
-        : { ...state, working };
+        ? rowAdapter.updateOne({ id: event.linkId, changes: { checkId: null, waitsFor: null } }, after)
+        : after;
     }
     case 'plant-changed':
     case 'trust-changed':

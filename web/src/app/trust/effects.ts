@@ -82,13 +82,16 @@ export class TrustEffects {
     }
   }
 
-  private carryOut(command: TrustCommand): Observable<{ says: string; views?: Partial<TrustViews> }> {
+  private carryOut(
+    command: TrustCommand,
+  ): Observable<{ says: string; views?: Partial<TrustViews>; reading?: readonly string[] }> {
     const { api } = this;
     switch (command.does) {
       case 'read all':
         return api.readAll().pipe(
           map(({ applicationIds }) => ({
             says: `The lists of ${counted(applicationIds.length, 'server')} are being read; each shows when it is done.`,
+            reading: applicationIds,
           })),
         );
       case 'read':

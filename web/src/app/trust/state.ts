@@ -108,7 +108,8 @@ export const trustActions = createActionGroup({
     load: props<{ request: TrustRequest }>(),
     loaded: props<{ views: Partial<TrustViews> }>(),
     command: props<{ command: TrustCommand }>(),
-    done: props<{ says: string; views?: Partial<TrustViews> }>(),
+    /** `reading`: applications whose lists the server reads from now on. */
+    done: props<{ says: string; views?: Partial<TrustViews>; reading?: readonly string[] }>(),
     failed: props<{ problem: ShownProblem }>(),
     'forget turns': emptyProps(),
   },
@@ -129,7 +130,13 @@ export const trustFeature = createFeature({
     })),
     on(trustActions.loaded, (state, { views }): TrustState => ({ ...state, ...views })),
     on(trustActions.command, (state): TrustState => ({ ...state, busy: true, problem: null, says: null })),
-    on(trustActions.done, (state, { says, views }): TrustState => ({ ...state, ...views, busy: false, says })),
+    on(trustActions.done, (state, { says, views, reading = [] }): TrustState => ({
+      ...state,
+      overview: beingRead(state.overview, reading),
+      ...views,
+      busy: false,
+      says,
+    })),
     on(trustActions.failed, (state, { problem }): TrustState => ({ ...state, busy: false, problem })),
     on(trustActions.forgetTurns, (state): TrustState => ({ ...state, turns: null })),
   ),
@@ -151,4 +158,13 @@ function stale(state: TrustState, request: TrustRequest): Partial<TrustViews> {
     return { certificate: null };
   if (request.view === 'holder' && state.holder?.party.applicationId !== request.id) return { holder: null };
   return {};
+}
+
+/** Shown at once: what the server puts together anew may take its time. */
+function beingRead(overview: TrustOverview | null, applicationIds: readonly string[]): TrustOverview | null {
+  if (!overview || applicationIds.length === 0) return overview;
+  const parties = overview.parties.map((party) =>
+    applicationIds.includes(party.applicationId) ? { ...party, reading: true } : party,
+  );
+  return { ...overview, parties };
 }

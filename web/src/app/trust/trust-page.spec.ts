@@ -28,6 +28,9 @@ describe('the page of the trust grid', () => {
     await site.press(/Read all lists/);
     expect(site.asked('readAllTrust')).toHaveLength(1);
     expect(site.one('.says').textContent).toContain('The lists of 2 servers are being read');
+    // At once, before the server has put the grid together anew.
+    expect(site.text).toContain('2 lists being read');
+    expect(site.button(/Read all lists/).disabled).toBe(true);
   });
 
   it('explains a cell, and proposes the change that would open the link', async () => {

@@ -69,6 +69,8 @@ export async function ensureChromium() {
 
 async function aptInstall(packages) {
   const env = { DEBIAN_FRONTEND: 'noninteractive' };
-  await run('apt-get', ['update', '-q'], { quiet: true, env });
-  await run('apt-get', ['install', '-y', '-q', '--no-install-recommends', ...packages], { quiet: true, env });
+  // The machine may be updating itself just now.
+  const patient = ['-q', '-o', 'DPkg::Lock::Timeout=300'];
+  await run('apt-get', ['update', ...patient], { quiet: true, env });
+  await run('apt-get', ['install', '-y', '--no-install-recommends', ...patient, ...packages], { quiet: true, env });
 }

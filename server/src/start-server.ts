@@ -11,6 +11,7 @@ import { openSealing } from './database/sealing-key.js';
 import { EventLog } from './events/event-log.js';
 import { Notices } from './events/notices.js';
 import { eventRoutes } from './events/routes.js';
+import { Streams } from './events/stream.js';
 import { HeavyWork } from './heavy/heavy-work.js';
 import { makeApp } from './http/app.js';
 import { CheckRunner } from './links/check-runner.js';
@@ -30,7 +31,9 @@ import { RenewalProof } from './orders/renewal-proof.js';
 import { orderRoutes } from './orders/routes.js';
 import { WorkOrders } from './orders/service.js';
 import { orphanedChecks } from './links/store.js';
+import { Accounts } from './people/accounts.js';
 import { findActorBy, peopleRoutes } from './people/routes.js';
+import { SecondFactor } from './people/second-factor.js';
 import { People } from './people/service.js';
 import { Discovery } from './plant/discovery.js';
 import { discoveryRoutes, plantRoutes } from './plant/routes.js';
@@ -79,7 +82,10 @@ export async function startServer(configuration: Configuration, logger: Logger):
   const links = new Links(db, secrets, heavy, queue, runner, events);
   const release = new PasswordRelease(db, secrets);
   const benches = new Benches(db, secrets, links, locks);
-  const people = new People(db);
+  const secondFactor = new SecondFactor(secrets);
+  const people = new People(db, secondFactor);
+  const accounts = new Accounts(db, secondFactor);
+  const streams = new Streams();
   const discovery = new Discovery(db, events, locks);
   const signing = new AuthoritySigning(db, secrets, heavy, events);
   const renewal = new CertificateRenewal(db, secrets, desk, carrier, signing);
@@ -108,6 +114,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
   await serverProcess.join();
   notices.hear((notice) => {
     if (notice.kind === 'cancel') runner.cancel(notice.checkId);
+    if (notice.kind === 'sign-ins-ended') streams.lookAgain();
   });
   await events.start();
   await notices.start();
@@ -149,12 +156,12 @@ export async function startServer(configuration: Configuration, logger: Logger):
     health,
     routes: (router) => {
       const findActor = findActorBy(people);
-      peopleRoutes(router, people, db, findActor);
+      peopleRoutes(router, people, accounts, db, findActor);
       linkRoutes(router, findActor, links, new Mending(db, secrets, links, carrier, release, orders), db);
       plantRoutes(router, findActor, new PlantKeeping(db, events), heavy);
       discoveryRoutes(router, findActor, discovery);
       settingsRoutes(router, findActor, db, new Identities(db, secrets, signing, events));
-      benchRoutes(router, findActor, benches);
+      benchRoutes(router, findActor, benches, streams);
       trustRoutes(router, findActor, {
         trust,
         heavy,
@@ -167,7 +174,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
       });
       orderRoutes(router, findActor, orders, orderCarrier);
       proposalRoutes(router, findActor, proposals);
-      eventRoutes(router, events, findActor);
+      eventRoutes(router, events, streams, findActor);
     },
   });
   const server = createServer(app);

@@ -8,6 +8,8 @@ export interface Route {
   readonly summary: string;
   /** The least role that may call it; null: anyone. */
   readonly role: Role | null;
+  /** It may be called by somebody who must change their password first. */
+  readonly beforePassword?: true;
   readonly query?: z.ZodType;
   readonly body?: z.ZodType;
   readonly answer: z.ZodType;

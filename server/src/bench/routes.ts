@@ -1,6 +1,6 @@
 import type { Router } from 'express';
 import type { BenchValue } from '@loyal-hinge/contract';
-import { EventStream } from '../events/stream.js';
+import type { Streams } from '../events/stream.js';
 import { admit, serve } from '../http/serve.js';
 import type { FindActor } from '../http/serve.js';
 import type { Benches } from './service.js';
@@ -8,7 +8,7 @@ import type { Benches } from './service.js';
 /** Values are gathered for this long before they are sent on: a browser needs no more. */
 const gatherMs = 250;
 
-export function benchRoutes(router: Router, findActor: FindActor, benches: Benches): void {
+export function benchRoutes(router: Router, findActor: FindActor, benches: Benches, streams: Streams): void {
   serve(router, findActor, 'openBench', ({ params, signal }, actor) =>
     benches.openOn(params['linkId'] ?? '', actor.name, signal),
   );
@@ -24,7 +24,7 @@ export function benchRoutes(router: Router, findActor: FindActor, benches: Bench
   });
 
   router.get('/api/bench/:benchId/values', async (request, response) => {
-    const actor = await admit(request, findActor, 'engineer', 'get');
+    const actor = await admit(request, findActor, { role: 'engineer', method: 'get' });
     const asked = request.query['nodeId'];
     const nodeIds = (Array.isArray(asked) ? asked : [asked]).filter(
       (nodeId): nodeId is string => typeof nodeId === 'string',
@@ -37,7 +37,7 @@ export function benchRoutes(router: Router, findActor: FindActor, benches: Bench
     const stop = await benches.watch(request.params['benchId'] ?? '', actor.name, nodeIds, (value) =>
       newest.set(value.nodeId, value),
     );
-    const stream = EventStream.open(response, async () => (await findActor(request)) !== null);
+    const stream = streams.begin(response, async () => (await findActor(request)) !== null);
     const timer = setInterval(() => {
       // Where the reader takes nothing in, only the newest of each is kept for it.
       if (newest.size === 0 || stream.isFull) return;

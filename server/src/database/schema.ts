@@ -1,3 +1,4 @@
+import { sql } from 'drizzle-orm';
 import {
   bigserial,
   boolean,
@@ -433,7 +434,27 @@ export const people = pgTable('people', {
   name: text('name').primaryKey(),
   role: text('role').$type<Role>().notNull(),
   passwordHash: text('password_hash').notNull(),
+  /** Somebody else gave the password. */
+  mustChangePassword: boolean('must_change_password').notNull().default(false),
+  disabledAt: instant('disabled_at'),
+  lastSignedInAt: instant('last_signed_in_at'),
+  /** Since when codes are asked for; their secret lies among the secrets. */
+  secondFactorSince: instant('second_factor_since'),
+  /** The newest time step (RFC 6238 §4.2) whose code was used: none is good twice. */
+  lastCodeStep: integer('last_code_step'),
 });
+
+/** Recovery codes that were not used yet, as hashes: they are random enough to need no salt. */
+export const recoveryCodes = pgTable(
+  'recovery_codes',
+  {
+    person: text('person')
+      .notNull()
+      .references(() => people.name, { onDelete: 'cascade' }),
+    codeHash: text('code_hash').notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.person, table.codeHash] })],
+);
 
 /** The server processes that run on these data now. */
 export const serverProcesses = pgTable('server_processes', {
@@ -465,6 +486,15 @@ export const signIns = pgTable('sign_ins', {
     .references(() => people.name, { onDelete: 'cascade' }),
   token: text('token').notNull(),
   expiresAt: instant('expires_at').notNull(),
+  /** What it is called by in lists. */
+  id: text('id')
+    .notNull()
+    .unique()
+    .default(sql`gen_random_uuid()::text`),
+  since: now('since'),
+  seenAt: now('seen_at'),
+  address: text('address').notNull().default(''),
+  browser: text('browser').notNull().default(''),
 });
 
 /** Append-only, each row chained to the one before by its hash. */

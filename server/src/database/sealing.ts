@@ -74,6 +74,10 @@ export class SecretStore {
     return row && row.target === null ? this.sealing.open(name, row.sealed) : null;
   }
 
+  async forget(db: Queryable, name: string): Promise<void> {
+    await db.delete(secrets).where(eq(secrets.name, name));
+  }
+
   /** What a secret is for, and who changed its owner’s target since; null: there is none. */
   async about(
     db: Queryable,

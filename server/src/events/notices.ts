@@ -1,12 +1,22 @@
+import { sql } from 'drizzle-orm';
 import pg from 'pg';
 import type { Logger } from 'pino';
+import type { Queryable } from '../database/database.js';
 
 const channel = 'hinge';
 const firstWaitMs = 200;
 const longestWaitMs = 5000;
 
 /** What server processes tell one another through PostgreSQL, at once and without being kept. */
-export type Notice = { readonly kind: 'event' } | { readonly kind: 'cancel'; readonly checkId: string };
+export type Notice =
+  | { readonly kind: 'event' }
+  | { readonly kind: 'sign-ins-ended' }
+  | { readonly kind: 'cancel'; readonly checkId: string };
+
+/** Told when the transaction is committed: streams of sessions that have ended end now, and not at their next look. */
+export async function tellSignInsEnded(tx: Queryable): Promise<void> {
+  await tx.execute(sql`select pg_notify(${channel}, 'sign-ins-ended')`);
+}
 
 /** Hears what other processes on the same data tell; takes the connection up again by itself when it breaks. */
 export class Notices {
@@ -70,7 +80,11 @@ export class Notices {
   private told(payload: string): void {
     const [kind, checkId] = payload.split(' ');
     const notice: Notice | null =
-      kind === 'event' ? { kind } : kind === 'cancel' && checkId !== undefined ? { kind, checkId } : null;
+      kind === 'event' || kind === 'sign-ins-ended'
+        ? { kind }
+        : kind === 'cancel' && checkId !== undefined
+          ? { kind, checkId }
+          : null;
     if (notice) for (const hearer of this.hearers) hearer(notice);
   }
 }

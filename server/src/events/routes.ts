@@ -2,12 +2,12 @@ import type { Request, Router } from 'express';
 import { admit } from '../http/serve.js';
 import type { FindActor } from '../http/serve.js';
 import type { EventLog, NumberedEvent } from './event-log.js';
-import { EventStream } from './stream.js';
+import type { Streams } from './stream.js';
 
 /** GET /api/events: server-sent events (WHATWG HTML §9.2), resumed after `Last-Event-ID`, each event once and in order. */
-export function eventRoutes(router: Router, log: EventLog, findActor: FindActor): void {
+export function eventRoutes(router: Router, log: EventLog, streams: Streams, findActor: FindActor): void {
   router.get('/api/events', async (request, response) => {
-    await admit(request, findActor, 'viewer', 'get');
+    await admit(request, findActor, { role: 'viewer', method: 'get' });
     const asked = askedFor(request);
     const resumes = asked !== null && (await log.reachesBackTo(asked));
     let sent = resumes ? asked : await log.newestId();
@@ -18,7 +18,7 @@ export function eventRoutes(router: Router, log: EventLog, findActor: FindActor)
       if (!isLive) isBehind = true;
       else if (send(events)) void catchUp();
     });
-    const stream = EventStream.open(response, async () => (await findActor(request)) !== null);
+    const stream = streams.begin(response, async () => (await findActor(request)) !== null);
     stream.whenEnded(stop);
     /** Sends until the reader must first take in what it was sent: true then. */
     const send = (events: readonly NumberedEvent[]): boolean => {

@@ -5,11 +5,14 @@ import { ownPassword, ownServer } from '../testing/own-server.js';
 
 const own = ownServer('admission');
 let base: string;
-const sessions = new Map<Role | 'ended' | 'expired', Readonly<Record<string, string>>>();
+const sessions = new Map<Role | 'ended' | 'expired' | 'with a first password', Readonly<Record<string, string>>>();
 beforeAll(async () => {
   await own.setUp();
   base = (await own.serve()).url;
   for (const role of roles) sessions.set(role, (await signIn(role, base, ownPassword)).headers);
+  const administrator = await signIn('administrator', base, ownPassword);
+  await administrator.call('addPerson', {}, { name: 'new', role: 'administrator', password: ownPassword });
+  sessions.set('with a first password', (await signIn('new', base, ownPassword)).headers);
   const ended = await signIn('administrator', base, ownPassword);
   await ended.call('signOut');
   sessions.set('ended', ended.headers);
@@ -55,6 +58,9 @@ describe('every call, with every role, token and session', () => {
         else expect([who, token, status]).toEqual([who, token, 401]);
       }
     if (needed === null) return;
+    const early = await statusOf(name, sessions.get('with a first password') ?? null, 'its own');
+    if ('beforePassword' in routes[name]) expect([200, 400]).toContain(early);
+    else expect(early).toBe(403);
     const tried = roles.flatMap((role) =>
       tokens.map(async (token) => {
         const status = await statusOf(name, sessions.get(role) ?? null, token);

@@ -56,6 +56,45 @@ export const wrongSignIn = (): ProblemError =>
     remedy: 'Type both anew; ask an administrator if the password is lost.',
   });
 
+/** The password was right. */
+export const codeNeeded = (): ProblemError =>
+  make({
+    title: 'A code is needed',
+    status: 401,
+    code: 'code-needed',
+    detail: 'Name and password belong together; this person signs in with a code besides.',
+    remedy: 'Type the code that your authenticator application shows now, or one of your recovery codes.',
+  });
+
+export const wrongCode = (): ProblemError =>
+  make({
+    title: 'Sign-in refused',
+    status: 401,
+    code: 'code-refused',
+    detail: 'The code does not fit, or was used before.',
+    remedy:
+      'Type the next code that is shown, or one of your recovery codes; ask an administrator if the device is lost.',
+  });
+
+/** Somebody who is signed in did not say their own password. */
+export const wrongPassword = (): ProblemError =>
+  make({
+    title: 'Not your password',
+    status: 403,
+    code: 'wrong-password',
+    detail: 'The present password is another one. Nothing was changed.',
+    remedy: 'Type it anew; ask an administrator if it is lost.',
+  });
+
+export const passwordFirst = (): ProblemError =>
+  make({
+    title: 'Change your password first',
+    status: 403,
+    code: 'password-first',
+    detail: 'Your password was given by somebody else, who may know it still.',
+    remedy: 'Change it on your own page; everything else is open then.',
+  });
+
 export const mayNot = (needed: string): ProblemError =>
   make({
     title: 'Not allowed',

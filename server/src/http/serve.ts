@@ -1,7 +1,7 @@
 import type { Request, Response, Router } from 'express';
 import { mayActAs, routes } from '@loyal-hinge/contract';
-import type { AnswerOf, BodyOf, Role, RouteName } from '@loyal-hinge/contract';
-import { mayNot, notFound, notSignedIn, tokenMissing } from './problems.js';
+import type { AnswerOf, BodyOf, Role, Route, RouteName } from '@loyal-hinge/contract';
+import { mayNot, notFound, notSignedIn, passwordFirst, tokenMissing } from './problems.js';
 import { parsed, refuseUnfit } from './parsed.js';
 
 /** Somebody who is signed in. */
@@ -9,6 +9,8 @@ export interface Actor {
   readonly name: string;
   readonly role: Role;
   readonly token: string;
+  /** Somebody else gave the password: nothing but changing it is open. */
+  readonly mustChangePassword: boolean;
 }
 
 export interface Call<Name extends RouteName> {
@@ -36,7 +38,7 @@ export type Handler<Name extends RouteName> = (call: Call<Name>, actor: Actor) =
 export type FindActor = (request: Request) => Promise<Actor | null>;
 
 export const tokenHeader = 'x-hinge-token';
-const nobody: Actor = { name: '', role: 'viewer', token: '' };
+const nobody: Actor = { name: '', role: 'viewer', token: '', mustChangePassword: false };
 
 /** Serves one call of the contract: role, token, query and body are checked before the handler runs, the answer after it. */
 export function serve<Name extends RouteName>(
@@ -67,13 +69,13 @@ function answering<Name extends RouteName>(
   name: Name,
   answer: (call: Call<Name>, actor: Actor) => Promise<void>,
 ): void {
-  const route = routes[name];
+  const route: Route = routes[name];
   router[route.method](route.path, async (request, response) => {
-    const actor = route.role === null ? nobody : await admit(request, findActor, route.role, route.method);
+    const actor = route.role === null ? nobody : await admit(request, findActor, { ...route, role: route.role });
     refuseUnfit(request.params, 'the address');
     refuseUnfit(request.query, 'the query');
-    const query = 'query' in route ? parsed(route.query, request.query, 'the query') : {};
-    const body = 'body' in route ? parsed(route.body, request.body ?? {}, 'the body') : undefined;
+    const query = route.query ? parsed(route.query, request.query, 'the query') : {};
+    const body = route.body ? parsed(route.body, request.body ?? {}, 'the body') : undefined;
     await answer(
       {
         params: request.params as Record<string, string>,
@@ -95,9 +97,9 @@ export function serveLarge<Name extends RouteName>(
   name: Name,
   handler: (call: LargeCall, actor: Actor) => Promise<AnswerOf<Name>>,
 ): void {
-  const route = routes[name];
+  const route: Route = routes[name];
   router[route.method](route.path, async (request, response) => {
-    const actor = await admit(request, findActor, route.role ?? 'viewer', route.method);
+    const actor = await admit(request, findActor, { ...route, role: route.role ?? 'viewer' });
     const text = typeof request.body === 'string' ? request.body : '';
     refuseUnfit(request.params, 'the address');
     const params = request.params as Record<string, string>;
@@ -134,12 +136,20 @@ function whileAsked(response: Response): AbortSignal {
   return controller.signal;
 }
 
+/** What a call asks of whoever makes it. */
+export type Admission = Pick<Route, 'method' | 'beforePassword'> & { readonly role: Role };
+
 /** Who may make this call; anything that changes something must carry the sign-in's token. */
-export async function admit(request: Request, findActor: FindActor, needed: Role, method: string): Promise<Actor> {
+export async function admit(
+  request: Request,
+  findActor: FindActor,
+  { role, method, beforePassword = undefined }: Admission,
+): Promise<Actor> {
   const actor = await findActor(request);
   if (!actor) throw notSignedIn();
   if (method !== 'get' && request.get(tokenHeader) !== actor.token) throw tokenMissing();
-  if (!mayActAs(actor.role, needed)) throw mayNot(needed);
+  if (actor.mustChangePassword && !beforePassword) throw passwordFirst();
+  if (!mayActAs(actor.role, role)) throw mayNot(role);
   return actor;
 }
 

@@ -10,6 +10,9 @@ const ofAddress = 30;
 /** So many names, addresses and pairs of both are counted; the oldest are let go first. */
 const mostCounted = 50_000;
 
+/** Answers to what was wrong; that a code is needed besides is none of them. */
+const wrongs: readonly string[] = ['sign-in-refused', 'code-refused', 'wrong-password'];
+
 interface Counted {
   wrong: number;
   readonly until: number;
@@ -40,7 +43,7 @@ export class SignInLimits {
         this.counts.delete(pair);
         return result;
       } catch (error) {
-        if (error instanceof ProblemError && error.problem.status === 401)
+        if (error instanceof ProblemError && wrongs.includes(error.problem.code))
           for (const key of [pair, `name ${name}`, `address ${address}`]) this.add(key);
         throw error;
       }

@@ -11,7 +11,7 @@ type ApplicationRow = typeof applications.$inferSelect;
  */
 export async function readPlant(db: Queryable, linkIds?: readonly string[]): Promise<Plant> {
   const [name, zoneRows, machineRows, applicationRows, linkRows] = await Promise.all([
-    readSetting(db, 'plantName'),
+    plantNameOf(db),
     db.select().from(zones).orderBy(asc(zones.order), asc(zones.id)),
     db.select().from(machines).orderBy(asc(machines.name)),
     db.select().from(applications).orderBy(asc(applications.name)),
@@ -22,7 +22,7 @@ export async function readPlant(db: Queryable, linkIds?: readonly string[]): Pro
       .orderBy(asc(links.name)),
   ]);
   return {
-    name: typeof name === 'string' ? name : 'Plant',
+    name,
     zones: zoneRows,
     machines: machineRows,
     applications: applicationRows.map(applicationOf),
@@ -83,6 +83,12 @@ export async function removePart(tx: Queryable, part: PlantPart, id: string): Pr
   const table = tables[part];
   const removed = await tx.delete(table).where(eq(table.id, id)).returning({ id: table.id });
   return removed.length > 0;
+}
+
+/** What the plant is called; “Plant” where nobody has said so yet. */
+export async function plantNameOf(db: Queryable): Promise<string> {
+  const name = await readSetting(db, 'plantName');
+  return typeof name === 'string' ? name : 'Plant';
 }
 
 export async function readSetting(db: Queryable, key: string): Promise<unknown> {

@@ -1,5 +1,5 @@
 import { role } from '@loyal-hinge/contract';
-import { putPerson } from '../people/service.js';
+import { putPerson } from '../people/accounts.js';
 import { StartRefusal } from '../why-not.js';
 import { program } from './program.js';
 

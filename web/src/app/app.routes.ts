@@ -43,6 +43,16 @@ export const routes: Routes = [
         loadChildren: () => import('./bench/routes').then((m) => m.benchRoutes),
       },
       {
+        path: 'people',
+        title: 'People · Loyal Hinge',
+        loadChildren: () => import('./people/routes').then((m) => m.peopleRoutes),
+      },
+      {
+        path: 'account',
+        title: 'Your account · Loyal Hinge',
+        loadChildren: () => import('./people/routes').then((m) => m.accountRoutes),
+      },
+      {
         path: 'settings',
         title: 'Settings · Loyal Hinge',
         loadChildren: () => import('./settings/routes').then((m) => m.settingsRoutes),

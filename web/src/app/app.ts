@@ -3,12 +3,21 @@ import { Router, RouterLink, RouterLinkActive, RouterOutlet } from '@angular/rou
 import { Store } from '@ngrx/store';
 import { Dialog } from 'primeng/dialog';
 import { mayActAs } from '@loyal-hinge/contract';
+import type { Role } from '@loyal-hinge/contract';
 import { DroppedFiles } from './files/dropped-files';
 import { linksFeature } from './links/state';
 import { sessionActions, sessionFeature } from './session/state';
 import { Keys } from './shell/keys';
 import { HingeSign } from './signs/hinge-sign';
 import { Theme } from './theme/theme';
+
+/** Where the rail leads to, for those who may look at it. */
+interface Place {
+  readonly path: string;
+  readonly name: string;
+  readonly key: string;
+  readonly role?: Role;
+}
 
 @Component({
   selector: 'hinge-root',
@@ -32,11 +41,21 @@ import { Theme } from './theme/theme';
           }
           <span class="gap"></span>
           @for (place of foot; track place.path) {
-            <a [routerLink]="place.path" routerLinkActive="here" ariaCurrentWhenActive="page">{{ place.name }}</a>
+            @if (!place.role || mayActAs(person.role, place.role)) {
+              <a [routerLink]="place.path" routerLinkActive="here" ariaCurrentWhenActive="page">{{ place.name }}</a>
+            }
           }
           <button type="button" (click)="theme.night.set(!theme.night())">{{ theme.night() ? 'Day' : 'Night' }}</button>
           <button type="button" (click)="showKeys.set(true)">Keys <kbd>?</kbd></button>
-          <button type="button" [title]="person.name + ', ' + person.role" (click)="signOut()">Sign out</button>
+          <a
+            class="own"
+            routerLink="/account"
+            routerLinkActive="here"
+            ariaCurrentWhenActive="page"
+            [title]="person.name + ', ' + person.role"
+            ><span class="unseen">Your account: </span>{{ person.name }}</a
+          >
+          <button type="button" (click)="signOut()">Sign out</button>
         </nav>
         <main>
           @if (adrift()) {
@@ -112,6 +131,12 @@ import { Theme } from './theme/theme';
     nav a.emblem {
       padding-bottom: 0.9rem;
     }
+    nav a.own {
+      font-size: 0.86rem;
+      overflow: hidden;
+      text-overflow: ellipsis;
+      white-space: nowrap;
+    }
     nav button {
       font-size: 0.86rem;
       color: var(--faint);
@@ -165,16 +190,18 @@ export class App {
   readonly signedIn = this.store.selectSignal(sessionFeature.selectSignedIn);
   private readonly live = this.store.selectSignal(linksFeature.selectLive);
   readonly adrift = computed(() => this.live() === 'broken');
-  readonly places = [
+  readonly places: readonly Place[] = [
     { path: '/plant', name: 'Plant', key: 'p' },
     { path: '/links', name: 'Links', key: 'l' },
     { path: '/trust', name: 'Trust', key: 't' },
     { path: '/bench', name: 'Bench', key: 'b' },
   ];
-  readonly foot = [
+  readonly foot: readonly Place[] = [
     { path: '/orders', name: 'Work orders', key: 'o' },
+    { path: '/people', name: 'People', key: 'e', role: 'administrator' },
     { path: '/settings', name: 'Settings', key: 's' },
   ];
+  readonly mayActAs = mayActAs;
 
   constructor() {
     const go = Object.fromEntries(

@@ -19,12 +19,12 @@ export class Refused {
   constructor(readonly problem: Problem) {}
 }
 
-export const refused = (detail: string, status = 409): Refused =>
+export const refused = (detail: string, status = 409, code = 'conflict'): Refused =>
   new Refused({
-    type: 'urn:loyal-hinge:problem:conflict',
+    type: `urn:loyal-hinge:problem:${code}`,
     title: 'Can’t be done now',
     status,
-    code: 'conflict',
+    code,
     detail,
     remedy: 'Look again.',
   });
@@ -93,6 +93,11 @@ export class Site {
     return found;
   }
 
+  async go(url: string): Promise<void> {
+    await TestBed.inject(Router).navigateByUrl(url);
+    await this.settle();
+  }
+
   button(name: RegExp): HTMLButtonElement {
     return this.one('button', name) as HTMLButtonElement;
   }
@@ -159,6 +164,7 @@ const signedInAs = (role: Role): AnswerOf<'whoAmI'> => ({
   name: 'engineer',
   role,
   token: 'a token',
+  mustChangePassword: false,
   plantName: 'Works',
 });
 

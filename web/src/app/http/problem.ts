@@ -5,6 +5,8 @@ import { parsedJson } from './parsed-json';
 /** What went wrong, as the pages show it. */
 export interface ShownProblem {
   readonly title: string;
+  /** Tells kinds of problems apart; it is not shown. */
+  readonly code?: string;
   readonly detail: string;
   readonly remedy: string;
   readonly faults: readonly { readonly place: string; readonly says: string }[];
@@ -15,7 +17,13 @@ export function shownProblem(error: unknown): ShownProblem {
   if (error instanceof HttpErrorResponse) {
     const body: unknown = typeof error.error === 'string' ? parsedJson(error.error) : error.error;
     if (isProblem(body))
-      return { title: body.title, detail: body.detail, remedy: body.remedy, faults: body.faults ?? [] };
+      return {
+        title: body.title,
+        code: body.code,
+        detail: body.detail,
+        remedy: body.remedy,
+        faults: body.faults ?? [],
+      };
     return {
       title: 'The server can’t be reached',
       detail:

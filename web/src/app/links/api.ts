@@ -1,6 +1,6 @@
 import { HttpClient } from '@angular/common/http';
 import { Injectable, inject } from '@angular/core';
-import { Observable } from 'rxjs';
+import { Observable, repeat } from 'rxjs';
 import type { Change } from '@loyal-hinge/core';
 import type { AnswerOf, CertificateView, Check, CheckDetail, HingeEvent, LinkDetail } from '@loyal-hinge/contract';
 
@@ -10,6 +10,8 @@ export type LiveNews =
   | { readonly kind: 'missed' }
   | { readonly kind: 'broken' }
   | { readonly kind: 'event'; readonly event: HingeEvent };
+
+const againAfterMs = 3000;
 
 @Injectable({ providedIn: 'root' })
 export class LinksApi {
@@ -27,8 +29,13 @@ export class LinksApi {
   judgeUrl = (url: string, serverId: string) =>
     this.http.get<AnswerOf<'judgeUrl'>>('/api/judged-url', { params: { url, serverId } });
 
-  /** What the server tells by itself; the browser takes a broken stream up again where it broke. */
+  /** What the server tells by itself; the browser takes a broken stream up again where it broke, and we one that was refused. */
   live(): Observable<LiveNews> {
+    return this.stream().pipe(repeat({ delay: againAfterMs }));
+  }
+
+  /** Ends where the server refuses to go on. */
+  private stream(): Observable<LiveNews> {
     return new Observable((subscriber) => {
       const source = new EventSource('/api/events');
       source.addEventListener('hello', ({ data }: MessageEvent<string>) => {
@@ -37,7 +44,10 @@ export class LinksApi {
       });
       source.onmessage = ({ data }: MessageEvent<string>) =>
         subscriber.next({ kind: 'event', event: JSON.parse(data) as HingeEvent });
-      source.onerror = () => subscriber.next({ kind: 'broken' });
+      source.onerror = () => {
+        subscriber.next({ kind: 'broken' });
+        if (source.readyState === EventSource.CLOSED) subscriber.complete();
+      };
       return () => source.close();
     });
   }

@@ -5,6 +5,7 @@ import {
   catchError,
   concatMap,
   debounceTime,
+  distinctUntilChanged,
   exhaustMap,
   filter,
   map,
@@ -15,7 +16,7 @@ import {
   withLatestFrom,
 } from 'rxjs';
 import { answered } from '../http/answered';
-import { sessionActions } from '../session/state';
+import { sessionActions, sessionFeature } from '../session/state';
 import { LinksApi } from './api';
 import { linkActions, linksFeature } from './state';
 
@@ -116,8 +117,10 @@ export class LinkEffects {
 
   readonly live = createEffect(() =>
     this.actions.pipe(
-      ofType(sessionActions.signedIn, sessionActions.found),
-      filter(({ signedIn }) => signedIn !== null),
+      ofType(sessionActions.signedIn, sessionActions.found, sessionActions.passwordChanged),
+      withLatestFrom(this.store.select(sessionFeature.selectSignedIn)),
+      filter(([, signedIn]) => signedIn !== null && !signedIn.mustChangePassword),
+      distinctUntilChanged(([, before], [, after]) => before?.token === after?.token),
       switchMap(() =>
         this.api.live().pipe(
           map((news) => {

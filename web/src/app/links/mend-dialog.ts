@@ -2,6 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, effect, input, output, si
 import { FormsModule } from '@angular/forms';
 import { Dialog } from 'primeng/dialog';
 import type { Change } from '@loyal-hinge/core';
+import { FirstField } from '../forms/first-field';
 import { ProblemNotice } from '../http/problem-notice';
 import { CertificateSheet } from '../trust/certificate-sheet';
 import type { Mending } from './state';
@@ -9,7 +10,7 @@ import type { Mending } from './state';
 /** Says what will be changed, where and how to go back, and asks before anything is done. */
 @Component({
   selector: 'hinge-mend',
-  imports: [Dialog, FormsModule, ProblemNotice, CertificateSheet],
+  imports: [Dialog, FirstField, FormsModule, ProblemNotice, CertificateSheet],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <p-dialog
@@ -17,62 +18,65 @@ import type { Mending } from './state';
       [visible]="mending().remedy !== null"
       (visibleChange)="$event || aside.emit()"
       [modal]="true"
+      [focusOnShow]="false"
       [style]="{ width: '44rem' }"
       [breakpoints]="{ '800px': '96vw' }"
     >
       @if (mending().remedy; as remedy) {
-        <hinge-problem [problem]="mending().problem" />
-        <dl>
-          <dt>Where</dt>
-          <dd>{{ remedy.target }}</dd>
-          <dt>Before</dt>
-          <dd class="mono">{{ remedy.before }}</dd>
-          <dt>After</dt>
-          <dd>
-            @if (editsUrl()) {
-              <input class="mono" aria-label="Endpoint URL" [ngModel]="url()" (ngModelChange)="url.set($event)" />
-            } @else {
-              <span class="mono">{{ remedy.after }}</span>
-            }
-          </dd>
-          <dt>Restart</dt>
-          <dd>{{ restartWords() }}</dd>
-          <dt>Way back</dt>
-          <dd>{{ remedy.undo }}</dd>
-        </dl>
-        @if (mending().certificate; as view) {
-          <hinge-certificate-sheet [view]="view" />
-        }
-        @if (needsPassword() || pointsElsewhere()) {
-          <label class="field"
-            >Password{{ pointsElsewhere() ? ' at the new target' : ''
-            }}<input
-              type="password"
-              autocomplete="new-password"
-              [ngModel]="password()"
-              (ngModelChange)="password.set($event)"
-            />
-            @if (pointsElsewhere()) {
-              <small class="faint">{{
-                mayRelease()
-                  ? 'Empty: the password of “' +
-                    signsInAs() +
-                    '” that is kept goes to the new target, unless this plant wants a second person for that.'
-                  : 'Empty: the password of “' +
-                    signsInAs() +
-                    '” that is kept is not sent there until an approver lets it go.'
-              }}</small>
-            }
-          </label>
-        }
-        <p class="faint">
-          {{ consequence() }} It is written into the audit trail, and the link is checked again to prove it.
-        </p>
-        <div class="actions">
-          <button type="button" class="act main" [disabled]="!ready()" (click)="confirm()">
-            {{ mending().busy ? 'Carrying out …' : 'Carry it out and check again' }}
-          </button>
-          <button type="button" class="act" (click)="aside.emit()">Leave it as it is</button>
+        <div hingeFirstField>
+          <hinge-problem [problem]="mending().problem" />
+          <dl>
+            <dt>Where</dt>
+            <dd>{{ remedy.target }}</dd>
+            <dt>Before</dt>
+            <dd class="mono">{{ remedy.before }}</dd>
+            <dt>After</dt>
+            <dd>
+              @if (editsUrl()) {
+                <input class="mono" aria-label="Endpoint URL" [ngModel]="url()" (ngModelChange)="url.set($event)" />
+              } @else {
+                <span class="mono">{{ remedy.after }}</span>
+              }
+            </dd>
+            <dt>Restart</dt>
+            <dd>{{ restartWords() }}</dd>
+            <dt>Way back</dt>
+            <dd>{{ remedy.undo }}</dd>
+          </dl>
+          @if (mending().certificate; as view) {
+            <hinge-certificate-sheet [view]="view" />
+          }
+          @if (needsPassword() || pointsElsewhere()) {
+            <label class="field"
+              >Password{{ pointsElsewhere() ? ' at the new target' : ''
+              }}<input
+                type="password"
+                autocomplete="new-password"
+                [ngModel]="password()"
+                (ngModelChange)="password.set($event)"
+              />
+              @if (pointsElsewhere()) {
+                <small class="faint">{{
+                  mayRelease()
+                    ? 'Empty: the password of “' +
+                      signsInAs() +
+                      '” that is kept goes to the new target, unless this plant wants a second person for that.'
+                    : 'Empty: the password of “' +
+                      signsInAs() +
+                      '” that is kept is not sent there until an approver lets it go.'
+                }}</small>
+              }
+            </label>
+          }
+          <p class="faint">
+            {{ consequence() }} It is written into the audit trail, and the link is checked again to prove it.
+          </p>
+          <div class="actions">
+            <button type="button" class="act main" [disabled]="!ready()" (click)="confirm()">
+              {{ mending().busy ? 'Carrying out …' : 'Carry it out and check again' }}
+            </button>
+            <button type="button" class="act" (click)="aside.emit()">Leave it as it is</button>
+          </div>
         </div>
       }
     </p-dialog>

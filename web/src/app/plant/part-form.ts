@@ -3,6 +3,7 @@ import { FormsModule } from '@angular/forms';
 import { Dialog } from 'primeng/dialog';
 import { judgeEndpointUrl } from '@loyal-hinge/core';
 import type { Plant } from '@loyal-hinge/core';
+import { FirstField } from '../forms/first-field';
 import { ProblemNotice } from '../http/problem-notice';
 import { draftOf, fieldsOf, idOf, rowOf } from './fields';
 import type { Draft, Field } from './fields';
@@ -13,7 +14,7 @@ const titles = { links: 'link', applications: 'application', machines: 'machine'
 /** Adds or changes one part of the plant. What was typed stays until it is kept or left on purpose. */
 @Component({
   selector: 'hinge-part-form',
-  imports: [Dialog, FormsModule, ProblemNotice],
+  imports: [Dialog, FormsModule, FirstField, ProblemNotice],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <p-dialog
@@ -21,10 +22,11 @@ const titles = { links: 'link', applications: 'application', machines: 'machine'
       [visible]="true"
       (visibleChange)="$event || left.emit()"
       [modal]="true"
+      [focusOnShow]="false"
       [style]="{ width: '38rem' }"
       [breakpoints]="{ '700px': '96vw' }"
     >
-      <form (ngSubmit)="keep()">
+      <form hingeFirstField (ngSubmit)="keep()">
         <hinge-problem [problem]="editing().problem" />
         @for (field of fields(); track field.key) {
           @if (field.kind === 'some of') {

@@ -1,8 +1,10 @@
+import { HttpErrorResponse } from '@angular/common/http';
 import { Injectable, inject } from '@angular/core';
 import { Router } from '@angular/router';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
-import { catchError, exhaustMap, map, of, tap } from 'rxjs';
+import { EMPTY, catchError, exhaustMap, filter, map, mergeMap, of, tap } from 'rxjs';
 import { answered } from '../http/answered';
+import { linkActions } from '../links/state';
 import { SessionApi } from './api';
 import { sessionActions } from './state';
 
@@ -24,12 +26,28 @@ export class SessionEffects {
     ),
   );
 
+  /** A stream breaks off where its session was ended elsewhere: then nothing on the page is of use any more. */
+  readonly lookAgain = createEffect(() =>
+    this.actions.pipe(
+      ofType(linkActions.liveChanged),
+      filter(({ live }) => live === 'broken'),
+      exhaustMap(() =>
+        this.api.whoAmI().pipe(
+          mergeMap(() => EMPTY),
+          catchError((error: unknown) =>
+            error instanceof HttpErrorResponse && error.status === 401 ? of(sessionActions.ended()) : EMPTY,
+          ),
+        ),
+      ),
+    ),
+  );
+
   readonly signIn = createEffect(() =>
     this.actions.pipe(
       ofType(sessionActions.signIn),
-      exhaustMap(({ name, password }) =>
+      exhaustMap(({ wish }) =>
         this.api
-          .signIn(name, password)
+          .signIn(wish)
           .pipe(answered((signedIn) => sessionActions.signedIn({ signedIn }), sessionActions.refused)),
       ),
     ),

@@ -1,6 +1,12 @@
 import { Site, refused } from '../../testing/site';
 
-const person = { name: 'engineer', role: 'engineer', token: 't', plantName: 'Works' } as const;
+const person = {
+  name: 'engineer',
+  role: 'engineer',
+  token: 't',
+  plantName: 'Works',
+  mustChangePassword: false,
+} as const;
 
 describe('signing in', () => {
   it('leads back to what was wanted', async () => {
@@ -21,6 +27,18 @@ describe('signing in', () => {
     await site.press(/Sign in/);
     expect(site.one('[role=alert]').textContent).toContain('do not belong together');
     expect(site.filled(/^Name/)).toBe('engineer');
+  });
+
+  it('asks for a code once the password was right', async () => {
+    const site = await Site.open('/sign-in', { signIn: refused('A code is wanted besides.', 401, 'code-needed') });
+    expect(site.text).not.toContain('recovery code');
+    await site.fill(/^Name/, 'engineer');
+    await site.fill(/^Password/, 'a secret');
+    await site.press(/Sign in/);
+    site.answers.signIn = person;
+    await site.fill(/^Code/, '123456');
+    await site.press(/Sign in/);
+    expect(site.asked('signIn')[1]).toEqual({ name: 'engineer', password: 'a secret', code: '123456' });
   });
 
   it('leads nowhere for an address that is none', async () => {

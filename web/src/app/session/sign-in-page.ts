@@ -1,5 +1,14 @@
 import type { ElementRef } from '@angular/core';
-import { ChangeDetectionStrategy, Component, afterNextRender, inject, signal, viewChild } from '@angular/core';
+import {
+  ChangeDetectionStrategy,
+  Component,
+  afterNextRender,
+  effect,
+  inject,
+  linkedSignal,
+  signal,
+  viewChild,
+} from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
 import { ProblemNotice } from '../http/problem-notice';
@@ -28,7 +37,23 @@ import { sessionActions, sessionFeature } from './state';
             required
             [(ngModel)]="password"
         /></label>
-        <button class="act main" type="submit" [disabled]="busy() || !name() || !password()">
+        @if (asksForCode()) {
+          <label class="field"
+            >Code<input
+              #codeField
+              name="code"
+              class="mono"
+              inputmode="numeric"
+              autocomplete="one-time-code"
+              [(ngModel)]="code"
+            /><small class="faint">As your authenticator application shows it, or a recovery code.</small></label
+          >
+        }
+        <button
+          class="act main"
+          type="submit"
+          [disabled]="busy() || !name() || !password() || (asksForCode() && !code())"
+        >
           {{ busy() ? 'Signing in …' : 'Sign in' }}
         </button>
       </form>
@@ -58,16 +83,25 @@ import { sessionActions, sessionFeature } from './state';
 export class SignInPage {
   private readonly store = inject(Store);
   private readonly first = viewChild.required<ElementRef<HTMLInputElement>>('first');
+  private readonly codeField = viewChild<ElementRef<HTMLInputElement>>('codeField');
   readonly name = signal('');
   readonly password = signal('');
+  readonly code = signal('');
+  /** Once the password was right and a code is wanted besides. */
+  readonly asksForCode = linkedSignal<string | undefined, boolean>({
+    source: () => this.problem()?.code,
+    computation: (code, before) => (code === undefined ? (before?.value ?? false) : code.startsWith('code-')),
+  });
   readonly busy = this.store.selectSignal(sessionFeature.selectBusy);
   readonly problem = this.store.selectSignal(sessionFeature.selectProblem);
 
   constructor() {
     afterNextRender(() => this.first().nativeElement.focus());
+    effect(() => this.codeField()?.nativeElement.focus());
   }
 
   signIn(): void {
-    this.store.dispatch(sessionActions.signIn({ name: this.name(), password: this.password() }));
+    const code = this.asksForCode() ? { code: this.code() } : {};
+    this.store.dispatch(sessionActions.signIn({ wish: { name: this.name(), password: this.password(), ...code } }));
   }
 }

@@ -1,5 +1,5 @@
 import { createActionGroup, createFeature, createReducer, emptyProps, on, props } from '@ngrx/store';
-import type { SignedIn } from '@loyal-hinge/contract';
+import type { BodyOf, SignedIn } from '@loyal-hinge/contract';
 import type { ShownProblem } from '../http/problem';
 
 export interface SessionState {
@@ -17,7 +17,8 @@ export const sessionActions = createActionGroup({
   events: {
     ask: emptyProps(),
     found: props<{ signedIn: SignedIn | null }>(),
-    signIn: props<{ name: string; password: string }>(),
+    signIn: props<{ wish: BodyOf<'signIn'> }>(),
+    'password changed': emptyProps(),
     'signed in': props<{ signedIn: SignedIn }>(),
     refused: props<{ problem: ShownProblem }>(),
     'sign out': emptyProps(),
@@ -30,6 +31,10 @@ export const sessionFeature = createFeature({
   reducer: createReducer(
     beginning,
     on(sessionActions.found, (state, { signedIn }): SessionState => ({ ...state, signedIn, asked: true })),
+    on(sessionActions.passwordChanged, (state): SessionState => ({
+      ...state,
+      signedIn: state.signedIn && { ...state.signedIn, mustChangePassword: false },
+    })),
     on(sessionActions.signIn, (state): SessionState => ({ ...state, busy: true, problem: null })),
     on(sessionActions.signedIn, (state, { signedIn }): SessionState => ({
       ...state,

@@ -1,0 +1,132 @@
+import { ChangeDetectionStrategy, Component, inject, input, output } from '@angular/core';
+import { FormBuilder, ReactiveFormsModule } from '@angular/forms';
+import { confirmSecondFactor, confirmed } from '@loyal-hinge/contract';
+import type { Account, WantedSecondFactor } from '@loyal-hinge/contract';
+import { counted } from '@loyal-hinge/core';
+import { saveFile } from '../files/csv';
+import { FieldFault } from '../forms/field-fault';
+import { fits } from '../forms/fits';
+import { CopyText } from '../signs/copy-text';
+import { QrCode } from './qr-code';
+import type { PeopleCommand } from './state';
+
+/** Setting up, using and ending one-time codes as a second factor of one's own. */
+@Component({
+  selector: 'hinge-second-factor',
+  imports: [ReactiveFormsModule, FieldFault, CopyText, QrCode],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    @if (recoveryCodes().length > 0) {
+      <p>
+        Recovery codes: each signs you in once, in place of a code. <strong>They are shown only now.</strong> Keep them
+        where you find them without your device.
+      </p>
+      <ul class="codes mono">
+        @for (code of recoveryCodes(); track code) {
+          <li>{{ code }}</li>
+        }
+      </ul>
+      <div class="actions">
+        <button type="button" class="act" (click)="saveCodes()">Save as a file</button>
+        <button type="button" class="act main" (click)="seen.emit()">I have them</button>
+      </div>
+    } @else if (wanted(); as secret) {
+      <p>Let your authenticator application read this code, or type the letters into it.</p>
+      <hinge-qr-code [text]="secret.uri" says="The secret of your second factor, for an authenticator application" />
+      <p class="letters"><hinge-copy [text]="secret.letters" /></p>
+      <form [formGroup]="codeForm" (ngSubmit)="confirm()">
+        <label class="field"
+          >The code that it shows now<input
+            formControlName="code"
+            class="mono"
+            inputmode="numeric"
+            autocomplete="one-time-code" /><hinge-field-fault [of]="codeForm.controls.code"
+        /></label>
+        <div class="actions">
+          <button type="submit" class="act main" [disabled]="busy() || codeForm.invalid">Confirm</button>
+          <button type="button" class="act" (click)="seen.emit()">Cancel</button>
+        </div>
+      </form>
+    } @else {
+      <p>
+        @if (account().hasSecondFactor) {
+          You sign in with a code besides your password.
+          {{ codesLeft() }}
+        } @else {
+          You sign in by password alone. With a second factor, a stolen password opens nothing: an authenticator
+          application on your telephone shows a code that is asked for as well.
+        }
+      </p>
+      <form [formGroup]="passwordForm" (ngSubmit)="begin()">
+        <label class="field"
+          >Your password<input type="password" formControlName="current" autocomplete="current-password"
+        /></label>
+        <div class="actions">
+          @if (account().hasSecondFactor) {
+            <button type="button" class="act" [disabled]="busy() || passwordForm.invalid" (click)="renew()">
+              New recovery codes
+            </button>
+            <button type="button" class="act" [disabled]="busy() || passwordForm.invalid" (click)="end()">
+              End the second factor
+            </button>
+          } @else {
+            <button type="submit" class="act main" [disabled]="busy() || passwordForm.invalid">Set it up</button>
+          }
+        </div>
+      </form>
+    }
+  `,
+  styles: `
+    .codes {
+      columns: 2;
+      max-width: 26rem;
+      padding-left: 1.2rem;
+    }
+    .letters {
+      margin: 0.6rem 0;
+    }
+  `,
+})
+export class SecondFactor {
+  readonly account = input.required<Account>();
+  readonly wanted = input.required<WantedSecondFactor | null>();
+  readonly recoveryCodes = input.required<readonly string[]>();
+  readonly busy = input(false);
+  readonly asked = output<PeopleCommand>();
+  /** What was shown once may be forgotten. */
+  readonly seen = output();
+  private readonly forms = inject(FormBuilder).nonNullable;
+  readonly passwordForm = this.forms.group({ current: ['', fits(confirmed.shape.current)] });
+  readonly codeForm = this.forms.group({ code: ['', fits(confirmSecondFactor.shape.code)] });
+
+  codesLeft(): string {
+    const left = this.account().recoveryCodesLeft;
+    return left === 0 ? 'No recovery code is left: make new ones.' : `${counted(left, 'recovery code')} left.`;
+  }
+
+  begin(): void {
+    if (!this.account().hasSecondFactor) this.askWithPassword('begin second factor');
+  }
+
+  renew(): void {
+    this.askWithPassword('renew recovery codes');
+  }
+
+  end(): void {
+    this.askWithPassword('end second factor');
+  }
+
+  confirm(): void {
+    this.asked.emit({ does: 'confirm second factor', code: this.codeForm.getRawValue().code });
+    this.codeForm.reset();
+  }
+
+  saveCodes(): void {
+    saveFile('recovery-codes.txt', 'text/plain', `${this.recoveryCodes().join('\n')}\n`);
+  }
+
+  private askWithPassword(does: 'begin second factor' | 'renew recovery codes' | 'end second factor'): void {
+    this.asked.emit({ does, current: this.passwordForm.getRawValue().current });
+    this.passwordForm.reset();
+  }
+}

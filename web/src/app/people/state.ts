@@ -1,0 +1,113 @@
+import { createEntityAdapter } from '@ngrx/entity';
+import type { EntityState } from '@ngrx/entity';
+import { createActionGroup, createFeature, createReducer, createSelector, emptyProps, on, props } from '@ngrx/store';
+import type {
+  Account,
+  AddPerson,
+  ChangePerson,
+  Person,
+  ResetPerson,
+  Session,
+  WantedSecondFactor,
+} from '@loyal-hinge/contract';
+import type { ShownProblem } from '../http/problem';
+
+/** What can be asked of the server; each tells in words what came of it. */
+export type PeopleCommand =
+  | { readonly does: 'add'; readonly body: AddPerson }
+  | { readonly does: 'change'; readonly name: string; readonly body: ChangePerson }
+  | { readonly does: 'reset'; readonly name: string; readonly body: ResetPerson }
+  | { readonly does: 'end session'; readonly name: string; readonly id: string }
+  | { readonly does: 'end own session'; readonly id: string }
+  | { readonly does: 'change password'; readonly current: string; readonly next: string }
+  | { readonly does: 'begin second factor'; readonly current: string }
+  | { readonly does: 'confirm second factor'; readonly code: string }
+  | { readonly does: 'end second factor'; readonly current: string }
+  | { readonly does: 'renew recovery codes'; readonly current: string };
+
+/** What the server showed once and will not show again. */
+export interface ShownOnce {
+  readonly wanted?: WantedSecondFactor | null;
+  readonly recoveryCodes?: readonly string[];
+}
+
+export interface PeopleState extends EntityState<Person> {
+  readonly loaded: boolean;
+  /** The sessions of the person who is opened. */
+  readonly opened: { readonly name: string; readonly sessions: readonly Session[] | null } | null;
+  readonly account: Account | null;
+  readonly wanted: WantedSecondFactor | null;
+  readonly recoveryCodes: readonly string[];
+  readonly busy: boolean;
+  readonly problem: ShownProblem | null;
+  readonly says: string | null;
+}
+
+export const personAdapter = createEntityAdapter<Person>({ selectId: ({ name }) => name });
+
+const beginning: PeopleState = personAdapter.getInitialState({
+  loaded: false,
+  opened: null,
+  account: null,
+  wanted: null,
+  recoveryCodes: [],
+  busy: false,
+  problem: null,
+  says: null,
+});
+
+export const peopleActions = createActionGroup({
+  source: 'People',
+  events: {
+    'show people': emptyProps(),
+    'show account': emptyProps(),
+    loaded: props<{ people: Person[] }>(),
+    'account loaded': props<{ account: Account }>(),
+    'open person': props<{ name: string | null }>(),
+    'person opened': props<{ name: string; sessions: readonly Session[] }>(),
+    command: props<{ command: PeopleCommand }>(),
+    done: props<{ command: PeopleCommand; says: string; once?: ShownOnce }>(),
+    failed: props<{ problem: ShownProblem }>(),
+    'forget what was shown once': emptyProps(),
+  },
+});
+
+const untold = { problem: null, says: null } as const;
+
+export const peopleFeature = createFeature({
+  name: 'people',
+  reducer: createReducer(
+    beginning,
+    on(peopleActions.showPeople, peopleActions.showAccount, (state): PeopleState => ({
+      ...state,
+      ...untold,
+      opened: null,
+      wanted: null,
+      recoveryCodes: [],
+    })),
+    on(peopleActions.loaded, (state, { people }): PeopleState =>
+      personAdapter.setAll(people, { ...state, loaded: true }),
+    ),
+    on(peopleActions.accountLoaded, (state, { account }): PeopleState => ({ ...state, account })),
+    on(peopleActions.openPerson, (state, { name }): PeopleState => ({
+      ...state,
+      opened: name === null ? null : { name, sessions: null },
+    })),
+    on(peopleActions.personOpened, (state, { name, sessions }): PeopleState =>
+      state.opened?.name === name ? { ...state, opened: { name, sessions } } : state,
+    ),
+    on(peopleActions.command, (state): PeopleState => ({ ...state, ...untold, busy: true })),
+    on(peopleActions.done, (state, { says, once = {} }): PeopleState => ({
+      ...state,
+      busy: false,
+      says,
+      wanted: once.wanted ?? null,
+      recoveryCodes: once.recoveryCodes ?? [],
+    })),
+    on(peopleActions.failed, (state, { problem }): PeopleState => ({ ...state, busy: false, problem })),
+    on(peopleActions.forgetWhatWasShownOnce, (state): PeopleState => ({ ...state, wanted: null, recoveryCodes: [] })),
+  ),
+  extraSelectors: ({ selectPeopleState }) => ({
+    selectRows: createSelector(selectPeopleState, personAdapter.getSelectors().selectAll),
+  }),
+});

@@ -69,7 +69,7 @@ import type { PeopleCommand } from './state';
         <hinge-sessions-table
           [sessions]="own.sessions"
           [mayEnd]="!own.mustChangePassword"
-          (ended)="carryOut({ does: 'end own session', id: $event })"
+          (ends)="carryOut({ does: 'end own session', id: $event })"
         />
       } @else {
         <div class="waiting" aria-busy="true"></div>

@@ -98,7 +98,7 @@ import type { PeopleCommand } from './state';
             @if (opened()?.sessions; as sessions) {
               <hinge-sessions-table
                 [sessions]="sessions"
-                (ended)="carryOut({ does: 'end session', name: person.name, id: $event })"
+                (ends)="carryOut({ does: 'end session', name: person.name, id: $event })"
               />
             }
           </ng-template>

@@ -22,7 +22,7 @@ import { Moment } from '../signs/moment';
         @if (session.isOwn) {
           <span class="faint">this one</span>
         } @else {
-          <button type="button" class="plain" [disabled]="!mayEnd()" (click)="ended.emit(session.id)">End</button>
+          <button type="button" class="plain" [disabled]="!mayEnd()" (click)="ends.emit(session.id)">End</button>
         }
       </ng-template>
     </hinge-ledger>
@@ -31,7 +31,7 @@ import { Moment } from '../signs/moment';
 export class SessionsTable {
   readonly sessions = input.required<readonly Session[]>();
   readonly mayEnd = input(true);
-  readonly ended = output<string>();
+  readonly ends = output<string>();
   readonly columns: readonly Column<Session>[] = [
     { key: 'since', title: 'Signed in', text: ({ since }) => since },
     { key: 'seenAt', title: 'Last seen', text: ({ seenAt }) => seenAt },

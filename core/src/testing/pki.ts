@@ -140,3 +140,79 @@ export function read(der: Uint8Array): Certificate {
 /** An extension made of raw bytes. */
 export const rawExtension = (oid: string, critical: boolean, ...bytes: number[]): Extension =>
   new Extension(oid, critical, Uint8Array.from(bytes));
+
+/** A DER element of fewer than 128 bytes. */
+export function tlv(tag: number, ...parts: (number | readonly number[])[]): number[] {
+  const content = parts.flat();
+  if (content.length > 127) throw new Error('that is longer than these tests need');
+  return [tag, content.length, ...content];
+}
+
+const textBytes = (text: string): number[] => [...Buffer.from(text, 'latin1')];
+const uriName = (uri: string): number[] => tlv(0x86, textBytes(uri));
+/** `CN=…, O=Works`, as the parties of these tests are called. */
+const nameOf = (party: string): number[] => {
+  const part = (letter: number, text: string): number[] =>
+    tlv(0x31, tlv(0x30, [6, 3, 0x55, 4, letter], tlv(0x0c, textBytes(text))));
+  return tlv(0x30, part(3, party), part(10, 'Works'));
+};
+const directoryName = (party: string): number[] => tlv(0xa4, nameOf(party));
+
+export const reasonBits = { keyCompromise: 0x40, superseded: 0x08, allButThose: 0xb7 } as const;
+const reasonFlags = (tag: number, bits: number): number[] =>
+  // All others: the seven that are left of the first eight, and the ninth.
+  bits === reasonBits.allButThose ? tlv(tag, [7, 0x37, 0x80]) : tlv(tag, [0, bits]);
+
+export interface PointWish {
+  readonly uri?: string;
+  readonly reasons?: number;
+  /** The name of the party that issues the CRL in the issuer’s stead. */
+  readonly by?: string;
+}
+
+/** CRLDistributionPoints of a certificate. */
+export const distributionPoints = (...points: readonly PointWish[]): Extension =>
+  rawExtension(
+    '2.5.29.31',
+    false,
+    ...tlv(
+      0x30,
+      points.flatMap(({ uri, reasons, by }) =>
+        tlv(
+          0x30,
+          uri === undefined ? [] : tlv(0xa0, tlv(0xa0, uriName(uri))),
+          reasons === undefined ? [] : reasonFlags(0x81, reasons),
+          by === undefined ? [] : tlv(0xa2, directoryName(by)),
+        ),
+      ),
+    ),
+  );
+
+export interface IssuingPointWish {
+  readonly uri?: string;
+  readonly of?: 'users' | 'authorities' | 'attributes';
+  readonly reasons?: number;
+  readonly indirect?: boolean;
+}
+
+/** IssuingDistributionPoint of a CRL. */
+export const issuingPoint = ({ uri, of, reasons, indirect }: IssuingPointWish): Extension =>
+  rawExtension(
+    '2.5.29.28',
+    true,
+    ...tlv(
+      0x30,
+      uri === undefined ? [] : tlv(0xa0, tlv(0xa0, uriName(uri))),
+      of === 'users' ? [0x81, 1, 0xff] : of === 'authorities' ? [0x82, 1, 0xff] : [],
+      reasons === undefined ? [] : reasonFlags(0x83, reasons),
+      indirect ? [0x84, 1, 0xff] : [],
+      of === 'attributes' ? [0x85, 1, 0xff] : [],
+    ),
+  );
+
+export const crlNumber = (number: number): Extension => rawExtension('2.5.29.20', false, 2, 1, number);
+/** It tells what has changed since the CRL of that number. */
+export const deltaOf = (number: number): Extension => rawExtension('2.5.29.27', true, 2, 1, number);
+/** Of an entry: whose certificate it is, from here on. */
+export const entryOfIssuer = (party: string): Extension =>
+  rawExtension('2.5.29.29', true, ...tlv(0x30, directoryName(party)));

@@ -4,7 +4,6 @@ import { signatureAlgorithmOf } from './x509/algorithms.js';
 import type { SignatureAlgorithm } from './x509/algorithms.js';
 import {
   DerFault,
-  booleanOf,
   contentOf,
   contextTag,
   derTag,
@@ -21,6 +20,9 @@ import {
 } from './x509/der.js';
 import type { DerElement } from './x509/der.js';
 import { extensionsIn } from './x509/extensions.js';
+import { issuingPointOf, wholeScope } from './x509/distribution-points.js';
+import type { IssuingPoint } from './x509/distribution-points.js';
+import { generalNameOf } from './x509/general-name.js';
 import { DistinguishedName } from './x509/name.js';
 import type { Signed } from './x509/signatures.js';
 
@@ -46,6 +48,8 @@ export interface RevokedEntry {
   readonly reason: RevocationReason;
 }
 
+type Entries = ReadonlyMap<string, RevokedEntry>;
+
 /** A certificate revocation list that was read (RFC 5280 §5). */
 export interface Crl extends Signed {
   /** SHA-256 of the DER encoding in capital hexadecimal. */
@@ -54,14 +58,34 @@ export interface Crl extends Signed {
   readonly issuer: DistinguishedName;
   readonly thisUpdate: number;
   readonly nextUpdate: number | null;
+  /** In hexadecimal. */
   readonly number: string | null;
+  /** The number of the CRL that it builds on, where it tells only what has changed since (§5.2.4); null: it is complete. */
+  readonly deltaOf: string | null;
   readonly authorityKeyId: string | null;
-  readonly revoked: ReadonlyMap<string, RevokedEntry>;
-  /** Which certificates it speaks of. */
-  readonly scope: 'all' | 'authorities' | 'others';
+  /** Certificates of its own issuer, by serial number. */
+  readonly revoked: Entries;
+  /** Those of other issuers, by the key of the issuer’s name (§5.3.3). */
+  readonly ofOthers: ReadonlyMap<string, Entries>;
+  /** How many certificates it names. */
+  readonly count: number;
+  /** Which certificates it speaks of, and for which reasons (§5.2.5). */
+  readonly scope: IssuingPoint;
   /** Why it can’t be used at all, whoever signed it; null where it can. */
   readonly unusable: string | null;
 }
+
+/** What a CRL says of a certificate by its issuer’s name and its serial number. */
+export const crlEntryOf = (crl: Crl, issuer: DistinguishedName, serialNumber: string): RevokedEntry | null =>
+  (issuer.equals(crl.issuer) ? crl.revoked : crl.ofOthers.get(issuer.key))?.get(serialNumber) ?? null;
+
+/** Whether it speaks alone of all certificates of its issuer, for all reasons. */
+export const speaksOfAll = ({ unusable, deltaOf, scope }: Crl): boolean =>
+  unusable === null &&
+  deltaOf === null &&
+  scope.name === null &&
+  scope.certificates === 'all' &&
+  scope.reasons === null;
 
 export type CrlResult = { readonly ok: true; readonly crl: Crl } | { readonly ok: false; readonly says: string };
 
@@ -88,25 +112,18 @@ function crlOf(der: Uint8Array): Crl {
   const issuer = DistinguishedName.ofIssuer(expectTag(fields.shift(), derTag.sequence));
   const thisUpdate = timeOf(some(fields.shift()));
   const nextUpdate = isTime(fields[0]) ? timeOf(some(fields.shift())) : null;
-  const entries = fields[0]?.tag === derTag.sequence ? partsOf(some(fields.shift())) : [];
+  const list = fields[0]?.tag === derTag.sequence ? partsOf(some(fields.shift())) : [];
   const extensions = fields[0]?.tag === contextTag(0) ? crlExtensionsOf(fields[0]) : noExtensions;
-  const revoked = entries.map(entryOf);
-  const indirect = revoked.some((entry) => entry.unknownCritical !== null);
+  const entries = revokedIn(list, issuer, extensions.scope.isIndirect);
   return {
     id: hexOf(sha256(der)),
     der,
     issuer,
     thisUpdate,
     nextUpdate,
-    number: extensions.number,
-    authorityKeyId: extensions.authorityKeyId,
-    revoked: new Map(revoked.map((entry) => [entry.serialNumber, entry])),
-    scope: extensions.scope,
-    unusable:
-      extensions.unusable ??
-      (indirect
-        ? 'It holds entries with a critical extension that is not known here, such as those of other issuers.'
-        : null),
+    ...extensions,
+    ...entries,
+    unusable: extensions.unusable ?? entries.unusable,
     signed: encodingOf(signed),
     signatureAlgorithm: signatureAlgorithmOf(algorithm) as SignatureAlgorithm,
     signature: wholeBytesOf(signature),
@@ -121,63 +138,81 @@ function some(element: DerElement | undefined): DerElement {
   return element;
 }
 
-function entryOf(element: DerElement): RevokedEntry & { readonly unknownCritical: string | null } {
+interface ReadEntries extends Pick<Crl, 'revoked' | 'ofOthers' | 'count'> {
+  readonly unusable: string | null;
+}
+
+/** An entry names its certificate’s issuer where that is another one than before it (RFC 5280 §5.3.3). */
+function revokedIn(list: readonly DerElement[], own: DistinguishedName, isIndirect: boolean): ReadEntries {
+  const revoked = new Map<string, RevokedEntry>();
+  const ofOthers = new Map<string, Map<string, RevokedEntry>>();
+  let entries = revoked;
+  let unusable: string | null = null;
+  for (const element of list) {
+    const { issuer, unknownCritical, ...entry } = readEntry(element);
+    if (unknownCritical !== null)
+      unusable = `An entry has a critical extension that is not known here (${unknownCritical}).`;
+    if (issuer !== null && !isIndirect) unusable = 'It names other issuers, and does not say that it speaks for them.';
+    if (issuer !== null) entries = issuer.equals(own) ? revoked : (ofOthers.get(issuer.key) ?? new Map());
+    if (issuer !== null && entries !== revoked) ofOthers.set(issuer.key, entries);
+    entries.set(entry.serialNumber, entry);
+  }
+  return { revoked, ofOthers, count: list.length, unusable };
+}
+
+const entryOids = { reason: '2.5.29.21', invalidSince: '2.5.29.24', issuer: '2.5.29.29' } as const;
+
+function readEntry(
+  element: DerElement,
+): RevokedEntry & { readonly unknownCritical: string | null; readonly issuer: DistinguishedName | null } {
   const [serial, since, extensions] = partsOf(expectTag(element, derTag.sequence));
   const found = extensions ? extensionsOfEntry(extensions) : [];
-  const reason = found.find(({ oid }) => oid === '2.5.29.21');
+  const reason = found.find(({ oid }) => oid === entryOids.reason);
+  const issuer = found.find(({ oid }) => oid === entryOids.issuer);
   const code = reason ? smallInteger(wholeElement(reason.value, derTag.enumerated), derTag.enumerated) : 0;
+  const known: readonly string[] = Object.values(entryOids);
   return {
     serialNumber: hexOf(integerBytes(expectTag(serial, derTag.integer))),
     since: new Date(timeOf(some(since))).toISOString(),
     reason: revocationReasons[code] ?? 'unspecified',
-    unknownCritical: found.find(({ oid, critical }) => critical && oid !== '2.5.29.21')?.oid ?? null,
+    issuer: issuer ? issuerNamedIn(issuer.value) : null,
+    unknownCritical: found.find(({ oid, critical }) => critical && !known.includes(oid))?.oid ?? null,
   };
+}
+
+function issuerNamedIn(value: Uint8Array): DistinguishedName {
+  const names = partsOf(wholeElement(value, derTag.sequence)).map(generalNameOf);
+  const directory = names.find((name) => name.kind === 'directory');
+  if (!directory) throw new DerFault('an entry names an issuer that has no directory name');
+  return directory.name;
 }
 
 /** The extensions of an entry stand without an explicit tag around them. */
 const extensionsOfEntry = (list: DerElement) => extensionsIn({ ...list, from: list.start });
 
-interface CrlExtensions {
-  readonly number: string | null;
-  readonly authorityKeyId: string | null;
-  readonly scope: Crl['scope'];
-  readonly unusable: string | null;
-}
+type CrlExtensions = Pick<Crl, 'number' | 'deltaOf' | 'authorityKeyId' | 'scope' | 'unusable'>;
 
-const noExtensions: CrlExtensions = { number: null, authorityKeyId: null, scope: 'all', unusable: null };
+const noExtensions: CrlExtensions = {
+  number: null,
+  deltaOf: null,
+  authorityKeyId: null,
+  scope: wholeScope,
+  unusable: null,
+};
 
 function crlExtensionsOf(explicit: DerElement): CrlExtensions {
   let found = noExtensions;
   for (const { oid, critical, value } of extensionsIn(explicit)) {
-    if (oid === '2.5.29.20') found = { ...found, number: hexOf(integerBytes(wholeElement(value, derTag.integer))) };
+    const numberIn = (): string => hexOf(integerBytes(wholeElement(value, derTag.integer)));
+    if (oid === '2.5.29.20') found = { ...found, number: numberIn() };
     else if (oid === '2.5.29.35') {
       const keyId = partsOf(wholeElement(value, derTag.sequence)).find(({ tag }) => tag === contextTag(0, false));
       found = { ...found, authorityKeyId: keyId ? hexOf(contentOf(keyId)) : null };
-    } else if (oid === '2.5.29.27')
-      found = {
-        ...found,
-        unusable: 'It is a delta CRL: it says only what has changed since another one. Give the full CRL.',
-      };
-    else if (oid === '2.5.29.28') found = { ...found, ...distributionOf(wholeElement(value, derTag.sequence)) };
+    } else if (oid === '2.5.29.27') found = { ...found, deltaOf: numberIn() };
+    else if (oid === '2.5.29.28') found = { ...found, scope: issuingPointOf(wholeElement(value)) };
     else if (critical) found = { ...found, unusable: `It has a critical extension that is not known here (${oid}).` };
   }
-  return found;
-}
-
-/** IssuingDistributionPoint (RFC 5280 §5.2.5): which certificates the list speaks of. */
-function distributionOf(element: DerElement): Pick<CrlExtensions, 'scope'> | Pick<CrlExtensions, 'scope' | 'unusable'> {
-  const flag = (number: number): boolean => {
-    const part = partsOf(element).find(({ tag }) => tag === contextTag(number, false));
-    return part ? booleanOf(part) : false;
-  };
-  const someReasons = partsOf(element).some(({ tag }) => tag === contextTag(3, false));
-  if (flag(4))
-    return {
-      scope: 'all',
-      unusable: 'It is an indirect CRL: it speaks for other issuers too. Give the issuer’s own CRL.',
-    };
-  if (someReasons)
-    return { scope: 'all', unusable: 'It holds only those revoked for some reasons. Give the full CRL.' };
-  if (flag(5)) return { scope: 'all', unusable: 'It speaks of attribute certificates only.' };
-  return { scope: flag(1) ? 'others' : flag(2) ? 'authorities' : 'all' };
+  return found.deltaOf !== null && found.number === null && found.unusable === null
+    ? { ...found, unusable: 'It tells only what has changed since another CRL, and has no number of its own.' }
+    : found;
 }

@@ -1,3 +1,4 @@
+import { speaksOfAll } from '@loyal-hinge/core';
 import type { Crl, ListWish, TrustChange } from '@loyal-hinge/core';
 import type { Queryable } from '../database/database.js';
 import { conflict } from '../http/problems.js';
@@ -63,7 +64,7 @@ async function newestCrl(db: Queryable, issuer: string): Promise<Crl | null> {
   const now = Date.now();
   const [newest] = (await allCrls(db))
     .filter(
-      (crl) => crl.issuer.text === issuer && crl.unusable === null && (crl.nextUpdate === null || crl.nextUpdate > now),
+      (crl) => crl.issuer.text === issuer && speaksOfAll(crl) && (crl.nextUpdate === null || crl.nextUpdate > now),
     )
     .sort((left, right) => right.thisUpdate - left.thisUpdate);
   return newest ?? null;

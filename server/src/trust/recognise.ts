@@ -9,6 +9,7 @@ import {
   readPem,
   textOf,
   readPkcs7,
+  speaksOfAll,
   writePem,
 } from '@loyal-hinge/core';
 import type { Application, Certificate, Crl, PemResult } from '@loyal-hinge/core';
@@ -96,13 +97,13 @@ async function single(
 ): Promise<RecognisedFile> {
   const crl = readCrl(der);
   if (crl.ok) {
-    const { issuer, revoked, nextUpdate, unusable } = crl.crl;
+    const { issuer, count, nextUpdate, unusable } = crl.crl;
     const end =
       nextUpdate === null ? 'without a next update' : `next update ${new Date(nextUpdate).toISOString().slice(0, 10)}`;
     return {
       name,
       kind: 'crl',
-      says: `A CRL of ${commonName(issuer.text)}, ${counted(revoked.size, 'certificate')} revoked, ${end}.${unusable === null ? '' : ` ${unusable}`}${await signerFault(db, crl.crl)}`,
+      says: `A CRL of ${commonName(issuer.text)}, ${counted(count, 'certificate')} revoked, ${end}.${unusable === null ? '' : ` ${unusable}`}${partOf(crl.crl)}${await signerFault(db, crl.crl)}`,
       ...nothing,
       crlId: await keepCrl(db, der),
     };
@@ -173,3 +174,11 @@ function certificatesOf(der: Uint8Array): readonly Certificate[] {
 
 const ownerOf = (certificate: Certificate, applications: readonly Application[]): Application | undefined =>
   applications.find(({ applicationUri }) => certificate.summary.applicationUris.includes(applicationUri));
+
+/** Said of a CRL that doesn’t speak of everything. */
+function partOf(crl: Crl): string {
+  if (speaksOfAll(crl) || crl.unusable !== null) return '';
+  return crl.deltaOf === null
+    ? ' It speaks of some certificates or reasons alone: others are needed beside it.'
+    : ' It tells only what has changed since another one, which is needed beside it.';
+}

@@ -236,6 +236,14 @@ const cases: readonly Case[] = [
     ofIssuer: false,
   }),
   certificateCase({
+    kind: 'crl-unreadable',
+    status: 'BadCertificateRevocationUnknown',
+    ...about,
+    issuer: 'CN=Works CA',
+    count: 1,
+    says: 'It is cut off.',
+  }),
+  certificateCase({
     kind: 'crl-stale',
     status: 'BadCertificateRevocationUnknown',
     ...about,

@@ -3,6 +3,7 @@ import { certMalformed } from './certificate/cert-malformed.js';
 import { chainIncomplete } from './certificate/chain-incomplete.js';
 import { crlMissing } from './certificate/crl-missing.js';
 import { crlStale } from './certificate/crl-stale.js';
+import { crlUnreadable } from './certificate/crl-unreadable.js';
 import { expired } from './certificate/expired.js';
 import { expiresSoon } from './certificate/expires-soon.js';
 import { hostMismatch } from './certificate/host-mismatch.js';
@@ -104,6 +105,7 @@ export const causes: readonly Cause[] = [
   usageWrong,
   crlMissing,
   crlStale,
+  crlUnreadable,
   issuerRevoked,
   revoked,
   lyingInRejected,

@@ -1,5 +1,6 @@
 import { commonName } from '../certificate.js';
 import type { Certificate, Thumbprint } from '../certificate.js';
+import { speaksOfAll } from '../crl.js';
 import type { Crl } from '../crl.js';
 import { PlantJudge, emptyLists, listsOf } from '../plant-trust/plant-judge.js';
 import { crlsOf, shelfOf, trustNeeds } from '../plant-trust/plant-trust.js';
@@ -260,7 +261,7 @@ class Planner {
     const fits = this.shelf.crls.filter(
       (crl) =>
         crl.issuer.equals(issuer.subject) &&
-        crl.unusable === null &&
+        speaksOfAll(crl) &&
         crl.thisUpdate <= this.plant.at &&
         (crl.authorityKeyId === null || crl.authorityKeyId === issuer.extensions.subjectKeyId),
     );

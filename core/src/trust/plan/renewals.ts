@@ -16,6 +16,7 @@ export const mendable: ReadonlySet<CertificateProblem['kind']> = new Set([
   'chain-incomplete',
   'crl-missing',
   'crl-stale',
+  'crl-unreadable',
 ]);
 
 /** How a certificate stands under the plant’s authority. */

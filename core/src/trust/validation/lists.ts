@@ -12,7 +12,7 @@ export interface TrustList {
   readonly crls: readonly Uint8Array[];
 }
 
-/** A trust list that was read; what can’t be read is left out, since it can neither trust nor complete anything. */
+/** A trust list that was read. A certificate that can’t be read is left out: it can neither trust nor complete anything. */
 export class ReadTrustList {
   private readonly bySerial = new Map<string, { certificate: Certificate; list: 'trusted' | 'issuers' }[]>();
 
@@ -20,6 +20,8 @@ export class ReadTrustList {
     readonly trusted: readonly Certificate[],
     readonly issuers: readonly Certificate[],
     readonly crls: readonly Crl[],
+    /** Why the CRLs among them that can’t be read can’t. */
+    readonly unreadableCrls: readonly string[] = [],
   ) {
     for (const list of ['issuers', 'trusted'] as const)
       for (const certificate of this[list]) {
@@ -29,13 +31,12 @@ export class ReadTrustList {
   }
 
   static read(list: TrustList): ReadTrustList {
+    const crls = list.crls.map(readCrl);
     return new ReadTrustList(
       certificatesIn(list.trusted),
       certificatesIn(list.issuers),
-      list.crls.flatMap((der) => {
-        const read = readCrl(der);
-        return read.ok ? [read.crl] : [];
-      }),
+      crls.flatMap((read) => (read.ok ? [read.crl] : [])),
+      crls.flatMap((read) => (read.ok ? [] : [read.says])),
     );
   }
 

@@ -223,6 +223,15 @@ describe('what issuers may do', () => {
     const odd = rawExtension('1.3.6.1.4.1.99999.7', true, 5, 0);
     expect((await chainOf({ more: [odd] })).status).toBe('BadCertificateInvalid');
   });
+
+  it.each([
+    ['when the key may sign', '2.5.29.16', [0x30, 0]],
+    ['statements about qualified certificates', '1.3.6.1.5.5.7.1.3', [0x30, 0]],
+    ['what TLS demands', '1.3.6.1.5.5.7.1.24', [0x30, 3, 2, 1, 5]],
+    ['where to find CRLs', '2.5.29.31', [0x30, 2, 0x30, 0]],
+  ])('goes on past a critical extension that needs no processing: %s', async (_, oid, bytes) => {
+    expect((await chainOf({ more: [rawExtension(oid, true, ...bytes)] })).status).toBe('Good');
+  });
 });
 
 describe('revocation', () => {
@@ -259,13 +268,14 @@ describe('revocation', () => {
     ['signed by somebody else', () => revoke({ ...otherRoot, name: 'Middle' }), /not made with the issuer/],
     [
       'that says only what changed',
-      () => revoke(middle, { more: [rawExtension('2.5.29.27', true, 2, 1, 1)] }),
+      () =>
+        revoke(middle, { more: [rawExtension('2.5.29.27', true, 2, 1, 1), rawExtension('2.5.29.20', false, 2, 1, 2)] }),
       /delta CRL/,
     ],
     [
-      'that speaks for others too',
-      () => revoke(middle, { more: [rawExtension('2.5.29.28', true, 0x30, 3, 0x84, 1, 0xff)] }),
-      /indirect/,
+      'that says only what changed and has no number',
+      () => revoke(middle, { more: [rawExtension('2.5.29.27', true, 2, 1, 1)] }),
+      /no number of its own/,
     ],
     [
       'that speaks of authorities only',

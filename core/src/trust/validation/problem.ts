@@ -41,6 +41,8 @@ export type CertificateProblem = {
       /** Why the CRLs that are there can’t be used; null where there is none. */
       readonly refused?: string | null;
     }
+  /** CRLs lie there that can’t be read: a warning where others tell of the certificate. */
+  | { readonly kind: 'crl-unreadable'; readonly issuer: string; readonly count: number; readonly says: string }
   | { readonly kind: 'crl-stale'; readonly issuer: string; readonly nextUpdate: Instant; readonly ofIssuer: boolean }
   | { readonly kind: 'revoked'; readonly since: Instant; readonly issuer: string }
   | { readonly kind: 'issuer-revoked'; readonly since: Instant; readonly issuer: string }
@@ -89,6 +91,10 @@ function fault(problem: CertificateProblem): string {
       return `Made for ${problem.found.join(', ') || 'no application URI'}, used by ${problem.expected}.`;
     case 'crl-missing':
       return `There is no usable CRL of ${problem.issuer}. ${problem.refused ?? ''}`.trim();
+    case 'crl-unreadable':
+      return problem.count === 1
+        ? `A CRL in the lists can’t be read, and may be the one that tells of it. ${problem.says}`
+        : `${problem.count} CRLs in the lists can’t be read, and may be those that tell of it. The first: ${problem.says}`;
     case 'crl-stale':
       return `The CRL of ${problem.issuer} should have been replaced by ${dayOf(problem.nextUpdate)}.`;
     case 'revoked':

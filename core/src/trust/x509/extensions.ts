@@ -14,6 +14,8 @@ import {
   wholeElement,
 } from './der.js';
 import type { DerElement } from './der.js';
+import { distributionPointsOf } from './distribution-points.js';
+import type { DistributionPoint } from './distribution-points.js';
 import { generalNameOf } from './general-name.js';
 import type { GeneralName } from './general-name.js';
 
@@ -37,6 +39,8 @@ export interface CertificateExtensions {
   readonly subjectKeyId: string | null;
   readonly authorityKeyId: string | null;
   readonly nameConstraints: NameConstraints | null;
+  /** Where CRLs that speak of it may be. */
+  readonly distributionPoints: readonly DistributionPoint[] | null;
   readonly policies: readonly string[] | null;
   readonly policyMappings: readonly (readonly [string, string])[] | null;
   readonly policyConstraints: PolicyConstraints | null;
@@ -78,6 +82,7 @@ export const noExtensions: CertificateExtensions = {
   subjectKeyId: null,
   authorityKeyId: null,
   nameConstraints: null,
+  distributionPoints: null,
   policies: null,
   policyMappings: null,
   policyConstraints: null,
@@ -122,8 +127,18 @@ export function extensionsIn(explicit: DerElement): readonly RawExtension[] {
   });
 }
 
-/** Extensions that inform and bind nobody here: where to find CRLs and issuers, other names of the issuer. */
-const knownToMatterNot = new Set(['2.5.29.31', '2.5.29.18', '1.3.6.1.5.5.7.1.1', '1.3.6.1.5.5.7.1.11']);
+/** Extensions that inform and bind nobody who validates a path: marked critical, too, there is nothing to be done. */
+const knownToMatterNot = new Set([
+  '2.5.29.9', // attributes of the subject (RFC 5280 §4.2.1.8)
+  '2.5.29.16', // when the key may sign; binds its holder (X.509 §9.2.2.5)
+  '2.5.29.18', // other names of the issuer (§4.2.1.7)
+  '2.5.29.46', // where to find the newest delta CRL (§4.2.1.15)
+  '1.3.6.1.5.5.7.1.1', // where to find the issuer (§4.2.2.1)
+  '1.3.6.1.5.5.7.1.3', // statements about qualified certificates (RFC 3739 §3.2.6)
+  '1.3.6.1.5.5.7.1.11', // services of the subject (§4.2.2.2)
+  '1.3.6.1.5.5.7.1.24', // what TLS demands of its holder (RFC 7633 §4)
+  '1.3.6.1.5.5.7.48.1.5', // nobody asks whether this answerer was revoked (RFC 6960 §4.2.2.2.1)
+]);
 
 const knownUsages = new Map<number, readonly KeyUsage[]>();
 
@@ -169,6 +184,9 @@ const readers: Readonly<Record<string, Reader>> = {
   '2.5.29.30': (element, found) => {
     const parts = sequence(element);
     found.nameConstraints = { permitted: subtrees(parts, contextTag(0)), excluded: subtrees(parts, contextTag(1)) };
+  },
+  '2.5.29.31': (element, found) => {
+    found.distributionPoints = distributionPointsOf(element);
   },
   '2.5.29.32': (element, found) => {
     found.policies = sequence(element).map((information) => {

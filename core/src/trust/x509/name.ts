@@ -37,14 +37,12 @@ export class DistinguishedName {
 
   /** Equal for names that RFC 5280 §7.1 takes as equal: without regard to case, string type and runs of blanks. */
   get key(): string {
-    return (this.keyRead ??= relativeNames(this.element)
-      .map((attributes) =>
-        attributes
-          .map(({ type, value }) => `${type}=${comparable(value)}`)
-          .sort()
-          .join('+'),
-      )
-      .join(','));
+    return (this.keyRead ??= relativeNames(this.element).map(relativeKey).join(','));
+  }
+
+  /** The key of one relative name, whatever its own tag is. */
+  static keyOfRelative(relative: DerElement): string {
+    return relativeKey(attributesIn(relative));
   }
 
   /** True for names that RFC 5280 §7.1 takes as equal; most that differ are told apart at their first difference. */
@@ -121,14 +119,20 @@ interface Attribute {
   readonly value: DerElement;
 }
 
-function relativeNames(name: DerElement): readonly (readonly Attribute[])[] {
-  return partsOf(expectTag(name, derTag.sequence)).map((relative) =>
-    partsOf(expectTag(relative, derTag.set)).map((attribute) => {
-      const [type, value] = partsOf(expectTag(attribute, derTag.sequence));
-      return { type: objectIdentifierOf(expectTag(type, derTag.objectIdentifier)), value: present(value) };
-    }),
-  );
-}
+const relativeNames = (name: DerElement): readonly (readonly Attribute[])[] =>
+  partsOf(expectTag(name, derTag.sequence)).map((relative) => attributesIn(expectTag(relative, derTag.set)));
+
+const attributesIn = (relative: DerElement): readonly Attribute[] =>
+  partsOf(relative).map((attribute) => {
+    const [type, value] = partsOf(expectTag(attribute, derTag.sequence));
+    return { type: objectIdentifierOf(expectTag(type, derTag.objectIdentifier)), value: present(value) };
+  });
+
+const relativeKey = (attributes: readonly Attribute[]): string =>
+  attributes
+    .map(({ type, value }) => `${type}=${comparable(value)}`)
+    .sort()
+    .join('+');
 
 const present = (value: DerElement | undefined): DerElement => value ?? expectTag(value, derTag.utf8String);
 

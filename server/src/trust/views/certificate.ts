@@ -1,4 +1,12 @@
-import { PlantJudge, commonName, emptyLists, lintCertificate, trustNeeds, writePem } from '@loyal-hinge/core';
+import {
+  PlantJudge,
+  commonName,
+  crlEntryOf,
+  emptyLists,
+  lintCertificate,
+  trustNeeds,
+  writePem,
+} from '@loyal-hinge/core';
 import type { Certificate } from '@loyal-hinge/core';
 import type { CertificatePage } from '@loyal-hinge/contract';
 import type { Database } from '../../database/database.js';
@@ -63,8 +71,7 @@ async function chainOf(
   const missing = problems.find(({ kind }) => kind === 'chain-incomplete');
   const revoked = problems.find(({ kind }) => kind === 'revoked');
   const reason = shelf.crls
-    .filter((crl) => crl.issuer.equals(certificate.issuer))
-    .map((crl) => crl.revoked.get(certificate.serialNumber)?.reason)
+    .map((crl) => crlEntryOf(crl, certificate.issuer, certificate.serialNumber)?.reason)
     .find((said) => said !== undefined);
   return {
     chain: path.map((one) => ({

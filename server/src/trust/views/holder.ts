@@ -51,7 +51,7 @@ export async function holderView(
         issuer: crl.issuer.text,
         thisUpdate: ofMs(crl.thisUpdate),
         nextUpdate: crl.nextUpdate === null ? null : ofMs(crl.nextUpdate),
-        revoked: crl.revoked.size,
+        revoked: crl.count,
       })),
     ),
     history: history.map(({ id, at, actor, says, before, after }) => {

@@ -8,7 +8,7 @@ export const chainIncomplete = cause({
   clause: 'Part 4 §6.1.3, step 2',
   title: 'An issuer’s certificate is missing',
   severity: 'fails',
-  explains: ['not-trusted', 'crl-missing', 'channel-refused'],
+  explains: ['not-trusted', 'crl-missing', 'crl-unreadable', 'channel-refused'],
   test: (sight, step) => problemOf(sight, step, 'chain-incomplete'),
   meaning: ({ problem, side }) =>
     `${side.judge} can’t build the chain of ${side.owner}’s certificate: the issuer ${problem.missingIssuer}${problem.missingKeyId ? ` (key id ${problem.missingKeyId})` : ''} is in neither of its lists.${problem.namesake ? ` An authority of the same name lies there (${problem.namesake}), with another key: the issuer was renewed, and this is the one from before or after.` : ''}`,

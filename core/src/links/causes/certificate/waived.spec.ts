@@ -41,6 +41,14 @@ const problems: readonly CertificateProblem[] = [
     waived: waived('BadCertificateRevocationUnknown'),
   },
   {
+    kind: 'crl-unreadable',
+    ...about,
+    issuer: 'CN=Works CA',
+    count: 2,
+    says: 'It is cut off.',
+    waived: waived('BadCertificateRevocationUnknown'),
+  },
+  {
     kind: 'crl-stale',
     ...about,
     issuer: 'CN=Works CA',

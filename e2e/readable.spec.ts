@@ -14,6 +14,7 @@ const places = {
     '/bench',
     '/settings',
     '/people',
+    '/trail',
     '/account',
   ],
   trust: [

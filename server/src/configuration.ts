@@ -1,5 +1,6 @@
 import { join } from 'node:path';
 import { z } from 'zod';
+import type { AnchorFiles } from './audit/seals.js';
 import type { KeyPlace } from './database/sealing-key.js';
 import { StartRefusal } from './why-not.js';
 
@@ -22,6 +23,7 @@ export interface Configuration {
   /** Folder for what does not go into the database. */
   readonly dataFolder: string;
   readonly sealingKey: KeyPlace;
+  readonly anchors: AnchorFiles;
   readonly host: string;
   readonly port: number;
   readonly logLevel: string;
@@ -45,6 +47,10 @@ export function readConfiguration(env: NodeJS.ProcessEnv): Configuration {
       file: join(data.HINGE_DATA, 'sealing-key'),
       fromEnvironment: data.HINGE_KEY,
       forgetsUnopenable: data.HINGE_FORGET_SECRETS === 'yes',
+    },
+    anchors: {
+      head: join(data.HINGE_DATA, 'audit-head.json'),
+      anchors: join(data.HINGE_DATA, 'audit-anchors.jsonl'),
     },
     host: data.HINGE_HOST,
     port: data.HINGE_PORT,

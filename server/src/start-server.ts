@@ -2,6 +2,8 @@ import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import type { Logger } from 'pino';
 import type { Health } from '@loyal-hinge/contract';
+import { auditRoutes } from './audit/routes.js';
+import { SealMaker, TrailSeals } from './audit/seals.js';
 import { benchRoutes } from './bench/routes.js';
 import { Benches } from './bench/service.js';
 import type { Configuration } from './configuration.js';
@@ -66,7 +68,10 @@ export interface RunningServer {
 export async function startServer(configuration: Configuration, logger: Logger): Promise<RunningServer> {
   silenceLibrary();
   const { db, isUp, close } = await openDatabase(configuration.databaseUrl, logger);
-  const secrets = new SecretStore(await openSealing(db, configuration.sealingKey));
+  const sealing = await openSealing(db, configuration.sealingKey);
+  const secrets = new SecretStore(sealing);
+  const sealMaker = new SealMaker(sealing);
+  const seals = new TrailSeals(db, sealMaker, configuration.anchors, logger);
   await db.transaction((tx) => bindSecrets(tx, secrets));
   const heavy = new HeavyWork(configuration.databaseUrl, logger);
   const notices = new Notices(configuration.databaseUrl, logger);
@@ -116,6 +121,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
     if (notice.kind === 'cancel') runner.cancel(notice.checkId);
     if (notice.kind === 'sign-ins-ended') streams.lookAgain();
   });
+  await seals.start();
   await events.start();
   await notices.start();
   void retention.look();
@@ -156,7 +162,8 @@ export async function startServer(configuration: Configuration, logger: Logger):
     health,
     routes: (router) => {
       const findActor = findActorBy(people);
-      peopleRoutes(router, people, accounts, db, findActor);
+      peopleRoutes(router, people, accounts, findActor);
+      auditRoutes(router, findActor, db, heavy, sealMaker, configuration.anchors);
       linkRoutes(router, findActor, links, new Mending(db, secrets, links, carrier, release, orders), db);
       plantRoutes(router, findActor, new PlantKeeping(db, events), heavy);
       discoveryRoutes(router, findActor, discovery);
@@ -199,6 +206,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
       await queue.stop();
       await orderCarrier.settle();
       await heavy.stop();
+      await seals.stop();
       server.closeAllConnections();
       await serverProcess.leave().catch(() => undefined);
       await close();

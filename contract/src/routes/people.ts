@@ -2,7 +2,8 @@ import { z } from 'zod';
 import {
   account,
   addPerson,
-  auditEntry,
+  auditPage,
+  auditQuery,
   changePassword,
   changePerson,
   confirmSecondFactor,
@@ -14,9 +15,10 @@ import {
   session,
   signIn,
   signedIn,
+  trailReport,
   wantedSecondFactor,
 } from '../people.js';
-import { done, route } from './route.js';
+import { done, nothing, route } from './route.js';
 
 /** Who is signed in, and who did what. */
 export const peopleRoutes = {
@@ -155,9 +157,25 @@ export const peopleRoutes = {
   audit: route({
     method: 'get',
     path: '/api/audit',
-    summary: 'The newest entries of the audit trail',
-    role: 'viewer',
-    query: z.object({ subject: z.string().max(200).optional() }),
-    answer: z.object({ entries: z.array(auditEntry) }),
+    summary: 'Who did what and when, the newest first, a page at a time',
+    role: 'engineer',
+    query: auditQuery,
+    answer: auditPage,
+  }),
+  exportAudit: route({
+    method: 'get',
+    path: '/api/audit.csv',
+    summary: 'All rows of the audit trail that fit, as CSV',
+    role: 'engineer',
+    query: auditQuery,
+    answer: z.string(),
+  }),
+  verifyAudit: route({
+    method: 'post',
+    path: '/api/audit/verification',
+    summary: 'Recomputes the chain of the audit trail, and compares it with what was sealed',
+    role: 'engineer',
+    body: nothing,
+    answer: trailReport,
   }),
 };

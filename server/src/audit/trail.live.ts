@@ -44,7 +44,7 @@ describe('the audit trail', () => {
     const details = { [odd]: [odd, { inner: odd }], left: undefined, big: 1e21, small: -0 };
     await database.db.transaction((tx) => appendAudit(tx, { actor: odd, action: 'odd words', subject: odd, details }));
     expect((await verifyAudit(database.db)).breaks).toEqual([]);
-    const [row] = await newestAudit(database.db, 'a\ufffdb\ufffdc \ufffd😀');
+    const [row] = await newestAudit(database.db, { subject: 'a\ufffdb\ufffdc \ufffd😀' });
     expect(row).toMatchObject({ actor: 'a\ufffdb\ufffdc \ufffd😀', action: 'odd words' });
   });
 

@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { asc, desc, eq, gt, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, gt, gte, ilike, lt, or, sql } from 'drizzle-orm';
 import type { Queryable } from '../database/database.js';
 import { audit } from '../database/schema.js';
 
@@ -58,18 +58,23 @@ function ordered(value: unknown): unknown {
 
 export interface ChainReport {
   readonly rows: number;
+  readonly lastSequence: number;
   /** Sequences of rows that do not fit their own words or the row before, the first hundred; none where the chain is whole. */
   readonly breaks: readonly number[];
+  /** The hashes of the rows that were asked for, where they are there. */
+  readonly hashes: Readonly<Record<number, string>>;
 }
 
 const pageSize = 1000;
 const mostBreaks = 100;
 
 /** Recomputes the whole chain. After a break it goes on with the row as it stands, so that each is told. */
-export async function verifyAudit(db: Queryable): Promise<ChainReport> {
+export async function verifyAudit(db: Queryable, asked: readonly number[] = []): Promise<ChainReport> {
+  const wanted = new Set(asked);
+  const hashes: Record<number, string> = {};
+  const breaks: number[] = [];
   let previousHash = beginning;
   let rows = 0;
-  const breaks: number[] = [];
   for (let after = 0; ;) {
     const page = await db
       .select()
@@ -80,20 +85,69 @@ export async function verifyAudit(db: Queryable): Promise<ChainReport> {
     for (const row of page) {
       const fits = row.previousHash === previousHash && row.hash === hashOf(previousHash, row.at, row);
       if (!fits && breaks.length < mostBreaks) breaks.push(row.sequence);
+      if (wanted.has(row.sequence)) hashes[row.sequence] = row.hash;
       previousHash = row.hash;
       after = row.sequence;
       rows += 1;
     }
-    if (page.length < pageSize) return { rows, breaks };
+    if (page.length < pageSize) return { rows, lastSequence: after, breaks, hashes };
   }
 }
 
+type AuditRow = typeof audit.$inferSelect;
 const shownRows = 200;
 
-/** The newest lines, of one subject or of all. */
-export async function newestAudit(db: Queryable, subject: string | undefined): Promise<(typeof audit.$inferSelect)[]> {
-  const query = db.select().from(audit).$dynamic();
-  return (subject === undefined ? query : query.where(eq(audit.subject, subject)))
+/** Which rows are looked for; each part left out means all. */
+export type AuditWish = Partial<Record<'subject' | 'actor' | 'action' | 'find' | 'from' | 'to', string>> & {
+  /** Only rows before this one: the way to the next page. */
+  readonly before?: string | undefined;
+};
+
+/** The newest rows that fit. */
+export async function newestAudit(db: Queryable, wish: AuditWish = {}, most = shownRows): Promise<AuditRow[]> {
+  const { subject, actor, action, find, from, to, before } = wish;
+  const words = find === undefined || find === '' ? undefined : `%${find.replace(/[\\%_]/g, '\\$&')}%`;
+  return db
+    .select()
+    .from(audit)
+    .where(
+      and(
+        subject ? eq(audit.subject, subject) : undefined,
+        actor ? eq(audit.actor, actor) : undefined,
+        action ? eq(audit.action, action) : undefined,
+        from ? gte(audit.at, from) : undefined,
+        // A day stands for all of it: every moment of the day begins with it.
+        to ? lt(audit.at, `${to}~`) : undefined,
+        before ? lt(audit.sequence, Number(before)) : undefined,
+        words === undefined
+          ? undefined
+          : or(
+              ...[audit.actor, audit.action, audit.subject].map((column) => ilike(column, words)),
+              sql`${audit.details}::text ilike ${words}`,
+            ),
+      ),
+    )
     .orderBy(desc(audit.sequence))
-    .limit(shownRows);
+    .limit(most);
+}
+
+const rowsForWords = 20_000;
+
+/** Everybody and everything that the newest rows speak of, for choosing. */
+export async function auditWords(db: Queryable): Promise<{ actors: string[]; actions: string[] }> {
+  const { rows } = await db.execute<{ kind: 'actors' | 'actions'; word: string }>(sql`
+    with newest as (select actor, action from audit order by sequence desc limit ${rowsForWords})
+    select 'actors' as kind, actor as word from newest union select 'actions', action from newest order by word`);
+  const of = (kind: string): string[] => rows.flatMap((row) => (row.kind === kind ? [row.word] : []));
+  return { actors: of('actors'), actions: of('actions') };
+}
+
+/** All rows that fit, the newest first, a page at a time. */
+export async function* allAudit(db: Queryable, wish: AuditWish): AsyncGenerator<readonly AuditRow[]> {
+  for (let before = wish.before; ;) {
+    const page = await newestAudit(db, { ...wish, before }, pageSize);
+    if (page.length > 0) yield page;
+    if (page.length < pageSize) return;
+    before = String(page.at(-1)?.sequence);
+  }
 }

@@ -1,5 +1,6 @@
 import { sql } from 'drizzle-orm';
 import {
+  bigint,
   bigserial,
   boolean,
   index,
@@ -497,14 +498,32 @@ export const signIns = pgTable('sign_ins', {
   browser: text('browser').notNull().default(''),
 });
 
-/** Append-only, each row chained to the one before by its hash. */
-export const audit = pgTable('audit', {
-  sequence: bigserial('sequence', { mode: 'number' }).primaryKey(),
-  at: text('at').notNull(),
-  actor: text('actor').notNull(),
-  action: text('action').notNull(),
-  subject: text('subject').notNull(),
-  details: jsonb('details').$type<Record<string, unknown>>().notNull(),
-  previousHash: text('previous_hash').notNull(),
+/** Heads of the trail, sealed with a key that the database doesn’t have: the newest of each day. */
+export const auditSeals = pgTable('audit_seals', {
+  /** As in 2026-03-01, UTC. */
+  day: text('day').primaryKey(),
+  sequence: bigint('sequence', { mode: 'number' }).notNull(),
   hash: text('hash').notNull(),
+  at: text('at').notNull(),
+  keyId: text('key_id').notNull(),
+  seal: text('seal').notNull(),
 });
+
+/** Append-only, each row chained to the one before by its hash. */
+export const audit = pgTable(
+  'audit',
+  {
+    sequence: bigserial('sequence', { mode: 'number' }).primaryKey(),
+    at: text('at').notNull(),
+    actor: text('actor').notNull(),
+    action: text('action').notNull(),
+    subject: text('subject').notNull(),
+    details: jsonb('details').$type<Record<string, unknown>>().notNull(),
+    previousHash: text('previous_hash').notNull(),
+    hash: text('hash').notNull(),
+  },
+  (table) => [
+    index('audit_by_subject').on(table.subject, table.sequence),
+    index('audit_by_actor').on(table.actor, table.sequence),
+  ],
+);

@@ -26,7 +26,7 @@ export interface KeyPlace {
  * @throws StartRefusal in plain words
  */
 export async function openSealing(db: Database, place: KeyPlace): Promise<Sealing> {
-  const found = await findKey(place);
+  const found = await findSealing(place);
   const rows = await db.select().from(secrets);
   const lost = rows.filter((row) => !found || !opens(found, row)).map(({ name }) => name);
   if (lost.length > 0) {
@@ -36,7 +36,8 @@ export async function openSealing(db: Database, place: KeyPlace): Promise<Sealin
   return found ?? makeKey(place.file);
 }
 
-async function findKey({ file, fromEnvironment }: KeyPlace): Promise<Sealing | null> {
+/** The sealing as it is; null: there is no key, or none of this kind. */
+export async function findSealing({ file, fromEnvironment }: KeyPlace): Promise<Sealing | null> {
   if (fromEnvironment !== undefined) {
     const key = Buffer.from(fromEnvironment, 'base64');
     if (key.length !== keyBytes)

@@ -1,4 +1,4 @@
-import { createCipheriv, createDecipheriv, randomBytes } from 'node:crypto';
+import { createCipheriv, createDecipheriv, createHmac, hkdfSync, randomBytes } from 'node:crypto';
 import { isDeepStrictEqual } from 'node:util';
 import { eq } from 'drizzle-orm';
 import { isSameTarget } from '@loyal-hinge/core';
@@ -14,6 +14,12 @@ import type { SecretTarget } from './schema.js';
 export class Sealing {
   constructor(private readonly key: Buffer) {
     if (key.length !== 32) throw new Error('the sealing key must have 32 bytes');
+  }
+
+  /** A keyed digest (HMAC-SHA-256, RFC 2104) of a text, by a key of its own for each purpose (HKDF, RFC 5869). */
+  mac(purpose: string, text: string): string {
+    const key = Buffer.from(hkdfSync('sha256', this.key, '', `loyal-hinge ${purpose}`, 32));
+    return createHmac('sha256', key).update(text).digest('base64url');
   }
 
   seal(name: string, secret: string, target: SecretTarget | null = null): string {

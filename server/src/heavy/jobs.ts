@@ -2,6 +2,7 @@ import { whatIf } from '@loyal-hinge/core';
 import type { TrustChange } from '@loyal-hinge/core';
 import { routes } from '@loyal-hinge/contract';
 import type { AnswerOf, ProposedOrder } from '@loyal-hinge/contract';
+import { verifyAudit } from '../audit/trail.js';
 import type { Database } from '../database/database.js';
 import { tellEvent } from '../events/tell-event.js';
 import { parsedText } from '../http/parsed.js';
@@ -66,6 +67,7 @@ export const jobs = {
     linksThatMeet(db, met.holderId, met.thumbprint),
   stepBack: (db: Database, step: { readonly applicationId: string; readonly entryId: number }) =>
     stepBackOrder(db, step.applicationId, step.entryId),
+  verifyAudit: (db: Database, { asked }: { readonly asked: readonly number[] }) => verifyAudit(db, asked),
   authorities: (db: Database) => authorityViews(db),
   authority: (db: Database, { thumbprint }: { readonly thumbprint: string }) => authorityView(db, thumbprint),
   order: (db: Database, { id }: { readonly id: string }) => shownOrder(db, id),

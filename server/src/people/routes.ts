@@ -1,7 +1,5 @@
 import { parse, serialize } from 'cookie';
 import type { Request, Router } from 'express';
-import { newestAudit } from '../audit/trail.js';
-import type { Database } from '../database/database.js';
 import { serve } from '../http/serve.js';
 import type { Actor, FindActor } from '../http/serve.js';
 import type { Accounts } from './accounts.js';
@@ -23,13 +21,7 @@ export const findActorBy =
     return cookie === undefined ? null : people.find(cookie, askerOf(request));
   };
 
-export function peopleRoutes(
-  router: Router,
-  people: People,
-  accounts: Accounts,
-  db: Database,
-  findActor: FindActor,
-): void {
+export function peopleRoutes(router: Router, people: People, accounts: Accounts, findActor: FindActor): void {
   signingRoutes(router, people, findActor);
   accountRoutes(router, accounts, findActor);
   serve(router, findActor, 'people', async () => ({ people: await accounts.all() }));
@@ -52,7 +44,6 @@ export function peopleRoutes(
     await accounts.endSession(params['name'] ?? '', params['id'] ?? '', actor);
     return { done: true };
   });
-  serve(router, findActor, 'audit', async ({ query }) => ({ entries: await newestAudit(db, query['subject']) }));
 }
 
 function signingRoutes(router: Router, people: People, findActor: FindActor): void {

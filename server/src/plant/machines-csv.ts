@@ -1,5 +1,6 @@
 import { parse } from 'csv-parse/sync';
 import { machine as machineSchema, machineColumns } from '@loyal-hinge/contract';
+import { cellText, toCsv } from '@loyal-hinge/core';
 import type { Problem } from '@loyal-hinge/contract';
 import type { Machine, Zone } from '@loyal-hinge/core';
 
@@ -7,16 +8,17 @@ export type CsvResult =
   | { readonly ok: true; readonly machines: readonly Machine[] }
   | { readonly ok: false; readonly faults: NonNullable<Problem['faults']> };
 
-const quoted = (text: string): string => (/[",\n\r]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text);
-/** A cell that a spreadsheet would take for a formula gets a quote in front. */
-const harmless = (text: string): string => (/^[=+\-@\t]/.test(text) ? `'${text}` : text);
-
 /** Writes machines as CSV (RFC 4180): one a line, names and addresses divided by blanks. */
 export function machinesToCsv(machines: readonly Machine[]): string {
-  const lines = machines.map(({ id, zoneId, name, description, hostNames, addresses }) =>
-    [id, zoneId, harmless(name), harmless(description), hostNames.join(' '), addresses.join(' ')].map(quoted).join(','),
-  );
-  return [machineColumns.join(','), ...lines, ''].join('\r\n');
+  const rows = machines.map(({ id, zoneId, name, description, hostNames, addresses }) => [
+    id,
+    zoneId,
+    name,
+    description,
+    hostNames.join(' '),
+    addresses.join(' '),
+  ]);
+  return toCsv(machineColumns, rows);
 }
 
 /** Reads machines from CSV; every faulty row is named, and then none is used. */
@@ -41,8 +43,8 @@ export function machinesFromCsv(csv: string, zones: readonly Zone[]): CsvResult 
     const read = machineSchema.safeParse({
       id: row['id'],
       zoneId: row['zone'],
-      name: unquoted(row['name'] ?? ''),
-      description: unquoted(row['description'] ?? ''),
+      name: cellText(row['name'] ?? ''),
+      description: cellText(row['description'] ?? ''),
       hostNames: words(row['hostNames']),
       addresses: words(row['addresses']),
     });
@@ -62,5 +64,4 @@ export function machinesFromCsv(csv: string, zones: readonly Zone[]): CsvResult 
 }
 
 const columnOf = (field: string): string => (field === 'zoneId' ? 'zone' : field || 'row');
-const unquoted = (text: string): string => (/^'[=+\-@\t]/.test(text) ? text.slice(1) : text);
 const words = (text: string | undefined): string[] => (text ?? '').split(/\s+/).filter((word) => word !== '');

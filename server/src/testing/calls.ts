@@ -11,6 +11,8 @@ export interface Caller {
     params?: Readonly<Record<string, string>>,
     body?: BodyOf<Name>,
   ): Promise<AnswerOf<Name>>;
+  /** A call that takes a query instead of a body. */
+  query<Name extends RouteName>(name: Name, query: Readonly<Record<string, string>>): Promise<AnswerOf<Name>>;
   /** The problem that a call is answered with; it fails where the call succeeds. */
   refused<Name extends RouteName>(
     name: Name,
@@ -46,6 +48,12 @@ export async function signIn(
     headers: { ...json, cookie, 'x-hinge-token': token },
     async call(route, params = {}, body) {
       const got = await send(route, params, body);
+      if (!got.ok) throw new Error(`${route}: ${got.status} ${await got.text()}`);
+      return (await got.json()) as AnswerOf<typeof route>;
+    },
+    async query(route, query) {
+      const { path } = routes[route];
+      const got = await fetch(`${base}${path}?${new URLSearchParams(query)}`, { headers: { cookie } });
       if (!got.ok) throw new Error(`${route}: ${got.status} ${await got.text()}`);
       return (await got.json()) as AnswerOf<typeof route>;
     },

@@ -9,6 +9,8 @@ import { given } from './given.js';
 
 export interface OwnServer {
   setUp(): Promise<void>;
+  /** Where it keeps what does not go into the database. */
+  readonly folder: string;
   /** Where its database is. */
   readonly databaseUrl: string;
   /** Starts it, again and again on the same data until that is removed; `way` leads to its database otherwise than directly. */
@@ -41,6 +43,7 @@ export function ownServer(name: string): OwnServer {
     await client.query(statement).finally(() => client.end());
   };
   return {
+    folder,
     databaseUrl: env.HINGE_DATABASE_URL,
     async setUp() {
       mkdirSync(folder);

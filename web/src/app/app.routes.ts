@@ -43,6 +43,11 @@ export const routes: Routes = [
         loadChildren: () => import('./bench/routes').then((m) => m.benchRoutes),
       },
       {
+        path: 'trail',
+        title: 'Audit trail · Loyal Hinge',
+        loadChildren: () => import('./trail/routes').then((m) => m.trailRoutes),
+      },
+      {
         path: 'people',
         title: 'People · Loyal Hinge',
         loadChildren: () => import('./people/routes').then((m) => m.peopleRoutes),

@@ -198,6 +198,7 @@ export class App {
   ];
   readonly foot: readonly Place[] = [
     { path: '/orders', name: 'Work orders', key: 'o' },
+    { path: '/trail', name: 'Audit trail', key: 'a', role: 'engineer' },
     { path: '/people', name: 'People', key: 'e', role: 'administrator' },
     { path: '/settings', name: 'Settings', key: 's' },
   ];

@@ -5,7 +5,14 @@ import { mayActAs } from '@loyal-hinge/contract';
 import type { Role } from '@loyal-hinge/contract';
 
 /** Causes that disappear when the right thing lies in the right list. */
-const ofTrust: readonly string[] = ['not-trusted', 'wrong-list', 'chain-incomplete', 'crl-missing', 'crl-stale', 'crl-unreadable'];
+const ofTrust: readonly string[] = [
+  'not-trusted',
+  'wrong-list',
+  'chain-incomplete',
+  'crl-missing',
+  'crl-stale',
+  'crl-unreadable',
+];
 
 @Component({
   selector: 'hinge-finding',

@@ -6,7 +6,7 @@ import { addressWriter, fromAddress } from '../shell/page-address';
 import { lookingFor } from '../shell/words';
 import { Store } from '@ngrx/store';
 import type { LinkRow } from '@loyal-hinge/contract';
-import { counted, stepIds, steps } from '@loyal-hinge/core';
+import { counted, stepIds, steps, toCsv } from '@loyal-hinge/core';
 import { FirstSteps } from '../first-steps/first-steps';
 import { ProblemNotice } from '../http/problem-notice';
 import { may } from '../session/may';
@@ -14,7 +14,7 @@ import { Keys } from '../shell/keys';
 import { HingeSign, toneOf } from '../signs/hinge-sign';
 import { Moment } from '../signs/moment';
 import { VerdictBar, verdictWords } from '../signs/verdict-bar';
-import { saveFile, toCsv } from '../files/csv';
+import { saveFile } from '../files/save-file';
 import { compareByPlace, linkActions, linksFeature } from './state';
 
 const orders = {

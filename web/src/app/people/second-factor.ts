@@ -3,7 +3,7 @@ import { FormBuilder, ReactiveFormsModule } from '@angular/forms';
 import { confirmSecondFactor, confirmed } from '@loyal-hinge/contract';
 import type { Account, WantedSecondFactor } from '@loyal-hinge/contract';
 import { counted } from '@loyal-hinge/core';
-import { saveFile } from '../files/csv';
+import { saveFile } from '../files/save-file';
 import { FieldFault } from '../forms/field-fault';
 import { fits } from '../forms/fits';
 import { CopyText } from '../signs/copy-text';

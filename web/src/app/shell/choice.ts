@@ -21,6 +21,11 @@ export interface Choice {
       </select></label
     >
   `,
+  styles: `
+    label {
+      white-space: nowrap;
+    }
+  `,
 })
 export class ChoiceField {
   /** The words of the sentence before it. */

@@ -28,9 +28,13 @@ import { valueOf } from './page-address';
   styles: `
     .filter {
       display: flex;
-      gap: 1rem;
+      flex-wrap: wrap;
+      gap: 0.5rem 0.9rem;
       align-items: center;
       margin-bottom: 0.7rem;
+    }
+    label {
+      white-space: nowrap;
     }
     input {
       width: 16rem;

@@ -3,6 +3,9 @@ import { ChangeDetectionStrategy, Component, computed, input } from '@angular/co
 const day = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric' });
 const time = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit', second: '2-digit' });
 
+/** Day and time in the reader’s zone. */
+export const momentText = (at: string): string => `${day.format(new Date(at))}, ${time.format(new Date(at))}`;
+
 /** A point in time in the reader’s zone, with UTC on hover. */
 @Component({
   selector: 'hinge-moment',
@@ -22,11 +25,7 @@ export class Moment {
   readonly text = computed(() => {
     const at = new Date(this.at());
     const show = this.show();
-    return show === 'time'
-      ? time.format(at)
-      : show === 'day'
-        ? day.format(at)
-        : `${day.format(at)}, ${time.format(at)}`;
+    return show === 'time' ? time.format(at) : show === 'day' ? day.format(at) : momentText(this.at());
   });
   readonly utc = computed(() => `${new Date(this.at()).toISOString().replace('T', ' ').replace('Z', '')} UTC`);
 }

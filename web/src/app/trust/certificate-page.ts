@@ -3,7 +3,7 @@ import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { counted } from '@loyal-hinge/core';
 import type { CertificateView } from '@loyal-hinge/contract';
-import { saveFile } from '../files/csv';
+import { saveFile } from '../files/save-file';
 import { Moment } from '../signs/moment';
 import { CertificateSheet } from './certificate-sheet';
 import { daysWords, nearness } from './days';

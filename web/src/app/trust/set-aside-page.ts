@@ -2,12 +2,12 @@ import { ChangeDetectionStrategy, Component, computed, inject, input, signal } f
 import { FormsModule } from '@angular/forms';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
-import { counted, dayOf } from '@loyal-hinge/core';
+import { counted, dayOf, toCsv } from '@loyal-hinge/core';
 import type { SetAsideEntry } from '@loyal-hinge/contract';
 import { FilterLine } from '../shell/filter-line';
 import { addressWriter, fromAddress } from '../shell/page-address';
 import { lookingFor } from '../shell/words';
-import { saveFile, toCsv } from '../files/csv';
+import { saveFile } from '../files/save-file';
 import { orderActions } from '../orders/state';
 import { may } from '../session/may';
 import { CopyText } from '../signs/copy-text';

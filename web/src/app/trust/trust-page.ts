@@ -1,7 +1,8 @@
 import { ChangeDetectionStrategy, Component, DestroyRef, computed, inject, input } from '@angular/core';
 import { Store } from '@ngrx/store';
 import type { TrustChange } from '@loyal-hinge/core';
-import { saveFile, toCsv } from '../files/csv';
+import { toCsv } from '@loyal-hinge/core';
+import { saveFile } from '../files/save-file';
 import { ChoiceField } from '../shell/choice';
 import { FilterLine } from '../shell/filter-line';
 import { addressWriter, fromAddress } from '../shell/page-address';

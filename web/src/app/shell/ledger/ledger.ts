@@ -1,7 +1,8 @@
 import { NgTemplateOutlet } from '@angular/common';
 import type { TemplateRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, computed, contentChildren, input, model, signal } from '@angular/core';
-import { saveFile, toCsv } from '../../files/csv';
+import { toCsv } from '@loyal-hinge/core';
+import { saveFile } from '../../files/save-file';
 import { FilterLine } from '../filter-line';
 import { lookingFor } from '../words';
 import { LedgerCell, LedgerHeading } from './cell';

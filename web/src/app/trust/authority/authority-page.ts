@@ -2,7 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, effect, inject, signal, u
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { counted } from '@loyal-hinge/core';
-import { saveFile } from '../../files/csv';
+import { saveFile } from '../../files/save-file';
 import { may } from '../../session/may';
 import { trustActions, trustFeature } from '../state';
 import { TrustHead } from '../trust-head';

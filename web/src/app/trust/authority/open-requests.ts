@@ -2,7 +2,7 @@ import { ChangeDetectionStrategy, Component, inject, input } from '@angular/core
 import { Store } from '@ngrx/store';
 import type { AuthorityView, SigningRequestView } from '@loyal-hinge/contract';
 import { chosenText } from '../../files/chosen-text';
-import { saveFile } from '../../files/csv';
+import { saveFile } from '../../files/save-file';
 import { may } from '../../session/may';
 import { Moment } from '../../signs/moment';
 import { trustActions, trustFeature } from '../state';

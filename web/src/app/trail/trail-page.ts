@@ -1,0 +1,238 @@
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input, untracked } from '@angular/core';
+import { Store } from '@ngrx/store';
+import { counted } from '@loyal-hinge/core';
+import type { AuditQuery } from '@loyal-hinge/contract';
+import { ProblemNotice } from '../http/problem-notice';
+import { may } from '../session/may';
+import { ChoiceField } from '../shell/choice';
+import { FilterLine } from '../shell/filter-line';
+import { addressWriter, fromAddress } from '../shell/page-address';
+import { Moment, momentText } from '../signs/moment';
+import { asked } from './api';
+import { detailsOf } from './details';
+import { trailActions, trailFeature } from './state';
+
+/** Who did what and when: the audit trail. */
+@Component({
+  selector: 'hinge-trail-page',
+  imports: [ProblemNotice, FilterLine, ChoiceField, Moment],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <div class="page">
+      <header class="page-head">
+        <h1>{{ headline() }}</h1>
+        <span class="actions">
+          <button type="button" class="act main" [disabled]="!mayLook() || verifying()" (click)="verify()">
+            {{ verifying() ? 'Verifying …' : 'Verify the trail' }}
+          </button>
+        </span>
+      </header>
+      <hinge-problem [problem]="problem()" />
+      @if (report(); as told) {
+        @if (told.isWhole) {
+          <p class="says" role="status">{{ wholeWords() }}</p>
+        } @else {
+          <div class="notice" role="alert">
+            <strong>The audit trail is not as it was written.</strong>
+            <ul>
+              @for (fault of told.faults; track fault) {
+                <li>{{ fault }}</li>
+              }
+            </ul>
+            Compare it with a backup, and with the anchors that were sent elsewhere; find out who could write to the
+            database.
+          </div>
+        }
+      }
+      @if (!mayLook()) {
+        <p class="faint">This takes the role engineer.</p>
+      } @else {
+        <hinge-filter-line [find]="find()" what="any word of a row" (findChange)="go({ find: $event })" (save)="save()">
+          <hinge-choice word="by" label="Who" [choices]="people()" [chosen]="actor()" (chose)="go({ actor: $event })" />
+          <hinge-choice
+            word="of"
+            label="What"
+            [choices]="deeds()"
+            [chosen]="action()"
+            (chose)="go({ action: $event })"
+          />
+          <label class="day"
+            >from
+            <input type="date" [value]="from()" aria-label="From which day" (change)="go({ from: dayIn($event) })"
+          /></label>
+          <label class="day"
+            >to <input type="date" [value]="to()" aria-label="Up to which day" (change)="go({ to: dayIn($event) })"
+          /></label>
+        </hinge-filter-line>
+        @if (loaded()) {
+          <table class="ledger">
+            <thead>
+              <tr>
+                <th scope="col">When</th>
+                <th scope="col">Who</th>
+                <th scope="col">What</th>
+                <th scope="col">About</th>
+                <th scope="col">Before and after</th>
+              </tr>
+            </thead>
+            <tbody>
+              @for (row of rows(); track row.sequence) {
+                <tr>
+                  <td class="short"><hinge-moment [at]="row.at" /></td>
+                  <td>{{ row.actor }}</td>
+                  <td>{{ row.action }}</td>
+                  <td class="about">
+                    <button
+                      type="button"
+                      class="plain"
+                      [attr.aria-label]="'Show all rows about ' + row.subject"
+                      (click)="go({ subject: row.subject })"
+                    >
+                      {{ row.subject }}
+                    </button>
+                  </td>
+                  <td class="details">
+                    @for (detail of detailsOf(row.details); track $index) {
+                      <div>
+                        <span class="faint">{{ detail.name }}&ngsp;</span>
+                        @if (detail.before !== null) {
+                          <del>{{ detail.before }}</del> → <ins>{{ detail.value }}</ins>
+                        } @else {
+                          {{ detail.value }}
+                        }
+                      </div>
+                    }
+                  </td>
+                </tr>
+              } @empty {
+                <tr>
+                  <td colspan="5" class="faint">No row fits.</td>
+                </tr>
+              }
+            </tbody>
+          </table>
+          <p class="more">
+            @if (subject() !== '') {
+              <button type="button" class="act" (click)="go({ subject: '' })">
+                Show all, not only “{{ subject() }}”
+              </button>
+            }
+            @if (next() !== null) {
+              <button type="button" class="act" [disabled]="loading()" (click)="older()">
+                {{ loading() ? 'Loading …' : 'Show older rows' }}
+              </button>
+            }
+          </p>
+        } @else {
+          <div class="waiting" aria-busy="true"></div>
+        }
+      }
+    </div>
+  `,
+  styles: `
+    td {
+      vertical-align: top;
+      font-size: 0.93rem;
+    }
+    td.about {
+      max-width: 16rem;
+      overflow-wrap: anywhere;
+    }
+    td.details {
+      overflow-wrap: anywhere;
+      max-width: 34rem;
+    }
+    ins {
+      text-decoration: none;
+    }
+    del {
+      color: var(--faint);
+    }
+    .day {
+      white-space: nowrap;
+    }
+    .day input {
+      width: 8rem;
+    }
+    .more {
+      display: flex;
+      gap: 0.6rem;
+      margin-top: 0.8rem;
+    }
+  `,
+})
+export class TrailPage {
+  private readonly store = inject(Store);
+  readonly go = addressWriter();
+  readonly find = input('', { transform: fromAddress });
+  readonly actor = input('', { transform: fromAddress });
+  readonly action = input('', { transform: fromAddress });
+  readonly subject = input('', { transform: fromAddress });
+  readonly from = input('', { transform: fromAddress });
+  readonly to = input('', { transform: fromAddress });
+  readonly rows = this.store.selectSignal(trailFeature.selectRows);
+  readonly loaded = this.store.selectSignal(trailFeature.selectLoaded);
+  readonly loading = this.store.selectSignal(trailFeature.selectLoading);
+  readonly next = this.store.selectSignal(trailFeature.selectNext);
+  readonly report = this.store.selectSignal(trailFeature.selectReport);
+  readonly verifying = this.store.selectSignal(trailFeature.selectVerifying);
+  readonly problem = this.store.selectSignal(trailFeature.selectProblem);
+  readonly mayLook = may('engineer');
+  readonly detailsOf = detailsOf;
+  private readonly actors = this.store.selectSignal(trailFeature.selectActors);
+  private readonly actions = this.store.selectSignal(trailFeature.selectActions);
+  readonly people = computed(() => choicesOf('anybody', this.actors(), this.actor()));
+  readonly deeds = computed(() => choicesOf('any kind', this.actions(), this.action()));
+  private readonly query = computed<AuditQuery>(() => ({
+    find: this.find(),
+    actor: this.actor(),
+    action: this.action(),
+    subject: this.subject(),
+    from: this.from(),
+    to: this.to(),
+  }));
+  readonly headline = computed(() => {
+    const [newest] = this.rows();
+    if (!this.loaded() || !newest) return 'Audit trail';
+    const about = this.subject() === '' ? '' : ` about ${this.subject()}`;
+    return `${this.next() === null ? '' : 'The newest '}${counted(this.rows().length, 'row')} of the audit trail${about}.`;
+  });
+  readonly wholeWords = computed(() => {
+    const told = this.report();
+    if (!told) return '';
+    const whole = `The audit trail is whole: ${counted(told.rows, 'row')}`;
+    return told.sealed
+      ? `${whole}. It was last sealed on ${momentText(told.sealed.at)}; ${counted(told.seals, 'seal')} fit.`
+      : `${whole}. Nothing of it is sealed yet.`;
+  });
+
+  constructor() {
+    effect(() => {
+      const query = this.query();
+      if (untracked(this.mayLook)) untracked(() => this.store.dispatch(trailActions.show({ query })));
+    });
+  }
+
+  dayIn = (event: Event): string => (event.target as HTMLInputElement).value;
+
+  older(): void {
+    this.store.dispatch(trailActions.showOlder());
+  }
+
+  verify(): void {
+    this.store.dispatch(trailActions.verify());
+  }
+
+  /** The server writes all rows that fit, not only those that are shown. */
+  save(): void {
+    const link = document.createElement('a');
+    link.href = `/api/audit.csv?${new URLSearchParams(asked(this.query()))}`;
+    link.download = 'audit-trail.csv';
+    link.click();
+  }
+}
+
+function choicesOf(all: string, words: readonly string[], chosen: string) {
+  const known = chosen === '' || words.includes(chosen) ? words : [chosen, ...words];
+  return [{ key: '', word: all }, ...known.map((word) => ({ key: word, word }))];
+}

@@ -11,6 +11,7 @@ import type { Logger } from 'pino';
 import { pinoHttp } from 'pino-http';
 import type { Health } from '@loyal-hinge/contract';
 import { isDatabaseAway, isDiskFull, isUnfitForDatabase } from '../database/faults.js';
+import { isUnread } from './bodies.js';
 import { openApiDocument, openApiPage, openApiStyle } from './openapi.js';
 import { ProblemError, databaseAway, diskFull, invalid, notFound, notJson, tooLarge, unexpected } from './problems.js';
 
@@ -21,9 +22,6 @@ export interface AppParts {
   /** Adds the calls of the capabilities. */
   readonly routes: (router: Router) => void;
 }
-
-const usualBodyBytes = 1_000_000;
-const importBodyBytes = 30_000_000;
 
 /** The HTTP side of the server: policy, limits, calls, the built web application, and errors as problem details. */
 export async function makeApp({ logger, webFolder, health, routes }: AppParts): Promise<Express> {
@@ -39,15 +37,6 @@ export async function makeApp({ logger, webFolder, health, routes }: AppParts): 
     }),
   );
   app.use(compression({ filter: (request, response) => !isStream(response) && compression.filter(request, response) }));
-  // Taken as text: a worker reads them.
-  for (const place of [
-    '/api/plant/document',
-    '/api/plant/machines.csv',
-    '/api/trust/recognised-files',
-    /^\/api\/trust\/holders\/[^/]+\/bundle$/,
-  ])
-    app.use(place, express.text({ type: 'application/json', limit: importBodyBytes }));
-  app.use('/api', express.json({ limit: usualBodyBytes }));
   app.use('/api', (_request, response, next) => {
     response.setHeader('cache-control', 'no-store');
     next();
@@ -147,6 +136,7 @@ const asProblem =
     if (problem.status === 500) logger.error({ err: error, path: request.path }, 'a call failed');
     const retryAfter = retryAfterSeconds ?? (problem.status === 503 ? 2 : null);
     if (retryAfter !== null) response.setHeader('retry-after', String(retryAfter));
+    if (isUnread(request)) response.setHeader('connection', 'close');
     response.status(problem.status).type('application/problem+json').send(JSON.stringify(problem));
   };
 

@@ -153,6 +153,15 @@ export const busy = (): ProblemError =>
     remedy: 'Wait a moment and try again.',
   });
 
+export const tooSlow = (): ProblemError =>
+  make({
+    title: 'It took too long',
+    status: 408,
+    code: 'too-slow',
+    detail: 'What was sent came in too slowly, and was not waited for any longer.',
+    remedy: 'Send it again over a better line, or less at once. Nothing was changed.',
+  });
+
 export const tookTooLong = (): ProblemError =>
   make({
     title: 'It took too long',

@@ -1,6 +1,7 @@
 import type { Request, Response, Router } from 'express';
 import { mayActAs, routes } from '@loyal-hinge/contract';
 import type { AnswerOf, BodyOf, Role, Route, RouteName } from '@loyal-hinge/contract';
+import { readJson, readLarge } from './bodies.js';
 import { mayNot, notFound, notSignedIn, passwordFirst, tokenMissing } from './problems.js';
 import { parsed, refuseUnfit } from './parsed.js';
 
@@ -75,6 +76,7 @@ function answering<Name extends RouteName>(
     refuseUnfit(request.params, 'the address');
     refuseUnfit(request.query, 'the query');
     const query = route.query ? parsed(route.query, request.query, 'the query') : {};
+    if (route.body) await readJson(request, response);
     const body = route.body ? parsed(route.body, request.body ?? {}, 'the body') : undefined;
     await answer(
       {
@@ -90,7 +92,7 @@ function answering<Name extends RouteName>(
   });
 }
 
-/** Serves a call whose body is large: it is taken as text, and read by a worker. */
+/** Serves a call whose body is large: taken as text, once it is known who sends it, and read by a worker. */
 export function serveLarge<Name extends RouteName>(
   router: Router,
   findActor: FindActor,
@@ -100,8 +102,8 @@ export function serveLarge<Name extends RouteName>(
   const route: Route = routes[name];
   router[route.method](route.path, async (request, response) => {
     const actor = await admit(request, findActor, { ...route, role: route.role ?? 'viewer' });
-    const text = typeof request.body === 'string' ? request.body : '';
     refuseUnfit(request.params, 'the address');
+    const text = await readLarge(request, response);
     const params = request.params as Record<string, string>;
     send(response, name, await handler({ text, params, signal: whileAsked(response) }, actor));
   });

@@ -10,6 +10,7 @@ import { keepRunning, startLog } from './lib/keep-running.mjs';
 import { onlyOne } from './lib/only-one.mjs';
 import { root } from './lib/places.mjs';
 import { say } from './lib/say.mjs';
+import { callOwn, whereItIs } from './lib/call-own.mjs';
 import { portOf, serverEnvironment } from './lib/serve.mjs';
 
 const dataFolder = join(root, '.data', 'demo');
@@ -50,7 +51,7 @@ await command(async ({ add, isStopping }) => {
   say(`
 Loyal Hinge with the made-up plant Marrowby Glass is ready after ${Math.round((Date.now() - begun) / 1000)} s.
 
-  Address   ${server.url}
+  Address   ${whereItIs(server.url, dataFolder)}
   Name      ${signIn.name}
   Password  ${signIn.password}
 
@@ -68,6 +69,9 @@ async function startOver(postgres) {
     'cluster',
     'stand-ins',
     'sealing-key',
+    'audit-head.json',
+    'audit-anchors.jsonl',
+    'tls',
     'sign-in.json',
     'database.json',
     'server.log',
@@ -78,13 +82,8 @@ async function startOver(postgres) {
 
 /** A first look at the plant should show verdicts: all links are checked, for real, once. */
 async function checkEverythingOnce(url, signIn) {
-  const json = { 'content-type': 'application/json' };
-  const answer = await fetch(`${url}/api/session`, { method: 'POST', headers: json, body: JSON.stringify(signIn) });
-  const { token } = await answer.json();
-  const cookie = answer.headers.get('set-cookie').split(';')[0];
-  await fetch(`${url}/api/checks`, {
-    method: 'POST',
-    headers: { ...json, cookie, 'x-hinge-token': token },
-    body: '{}',
-  });
+  const post = (path, body, headers = {}) => callOwn(url, path, { dataFolder, method: 'POST', headers, body });
+  const answer = await post('/api/session', JSON.stringify(signIn));
+  const cookie = answer.headers['set-cookie'][0].split(';')[0];
+  await post('/api/checks', '{}', { cookie, 'x-hinge-token': answer.json().token });
 }

@@ -13,6 +13,7 @@ import { onlyOne } from './lib/only-one.mjs';
 import { root, setupScript } from './lib/places.mjs';
 import { runOwn } from './lib/run.mjs';
 import { giveUp, say } from './lib/say.mjs';
+import { whereItIs } from './lib/call-own.mjs';
 import { portOf, serverEnvironment } from './lib/serve.mjs';
 
 const leastLetters = 10;
@@ -52,7 +53,9 @@ await command(async ({ add, isStopping }) => {
     isStopping,
   });
   one.tell(server.url);
-  say(`\nLoyal Hinge is ready at ${server.url}\nStop with Ctrl-C. The data are in ${dataFolder}.`);
+  say(
+    `\nLoyal Hinge is ready at ${whereItIs(server.url, dataFolder)}\nStop with Ctrl-C. The data are in ${dataFolder}.`,
+  );
 });
 
 function anybody(environment) {

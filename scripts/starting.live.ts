@@ -1,5 +1,6 @@
 import { execFileSync, spawn } from 'node:child_process';
 import type { ChildProcess } from 'node:child_process';
+import { X509Certificate } from 'node:crypto';
 import { once } from 'node:events';
 import {
   chmodSync,
@@ -15,6 +16,7 @@ import { createServer } from 'node:net';
 import type { AddressInfo, Server } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { connect } from 'node:tls';
 import { signIn } from '../server/src/testing/calls.js';
 import { addViewer } from './testing/add-viewer.js';
 import { mayMount } from './testing/may-mount.js';
@@ -88,7 +90,7 @@ function start({ args = [], env = {}, arranged, as, inTerminal }: Wish = {}): St
   const ended = once(child, 'close').then(([code]) => code as number | null);
   const url = new Promise<string>((resolve, reject) => {
     child.stdout.on('data', () => {
-      const found = /ready at (http:\S+)/.exec(said)?.[1];
+      const found = /ready at (https?:\S+)/.exec(said)?.[1];
       if (found) resolve(found);
     });
     void ended.then(() => reject(new Error(said)));
@@ -185,6 +187,27 @@ describe('npm start on one’s own data', () => {
     expect((await (await signIn('administrator', again, password)).call('whoAmI')).name).toBe('administrator');
     expect(await refusal({})).toContain(`One is running already, at ${again}`);
     expect(isWell(await health(again))).toBe(true);
+  });
+
+  it('serves over TLS where that is wished, and tells how its certificate is known', async () => {
+    useAgain();
+    const secure = start({ env: { HINGE_TLS: 'yes' } });
+    const url = await secure.url;
+    expect(url).toMatch(/^https:/);
+    const certificate = new X509Certificate(readFileSync(dataFile('tls/certificate.pem')));
+    await until(
+      async () => secure.said(),
+      (said) => said.includes(certificate.fingerprint256),
+    );
+    const shown = await new Promise<string>((resolve, reject) => {
+      const { hostname, port } = new URL(url);
+      const socket = connect({ host: hostname, port: Number(port), rejectUnauthorized: false }, () => {
+        resolve(socket.getPeerCertificate().fingerprint256);
+        socket.destroy();
+      });
+      socket.on('error', reject);
+    });
+    expect(shown).toBe(certificate.fingerprint256);
   });
 
   it('takes the first password from the terminal, without showing it', async () => {

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { thumbprint } from './thumbprint.js';
 
 const passphrase = z.string().max(500);
-const hostName = z
+export const hostName = z
   .string()
   .trim()
   .regex(/^([A-Za-z0-9]([A-Za-z0-9-]{0,61}[A-Za-z0-9])?)(\.[A-Za-z0-9]([A-Za-z0-9-]{0,61}[A-Za-z0-9])?)*$/, {

@@ -7,6 +7,7 @@ export * from './events.js';
 export * from './bench.js';
 export * from './settings.js';
 export * from './identities.js';
+export * from './own-certificate.js';
 export * from './discovery.js';
 export * from './orders.js';
 export * from './proposals.js';

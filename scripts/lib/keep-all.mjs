@@ -51,6 +51,6 @@ export async function keepAll(parts) {
   };
   server = await keepRunning('The server', startServer, { log, isStopping });
   add(() => server.stop());
-  add(watchAnswers(() => server.now(), log));
+  add(watchAnswers(() => server.now(), dataFolder, log));
   return server.now();
 }

@@ -1,6 +1,7 @@
 import { openSync, readFileSync, writeFileSync } from 'node:fs';
 import { createServer } from 'node:net';
 import { join } from 'node:path';
+import { callOwn } from './call-own.mjs';
 import { serverMain, webFolder } from './places.mjs';
 import { startProcess } from './run.mjs';
 import { giveUp } from './say.mjs';
@@ -69,19 +70,19 @@ const isFree = (port) =>
   new Promise((resolve) => {
     const probe = createServer();
     probe.once('error', () => resolve(false));
-    probe.listen(port, '127.0.0.1', () => probe.close(() => resolve(true)));
+    probe.listen(port, process.env.HINGE_HOST ?? '127.0.0.1', () => probe.close(() => resolve(true)));
   });
 
 const silenceMs = 10_000;
 const mostSilences = 6;
 
 /** Kills a server that runs and answers nothing for a minute; whoever keeps it running starts it again. */
-export function watchAnswers(current, log) {
+export function watchAnswers(current, dataFolder, log) {
   let silences = 0;
   const timer = setInterval(async () => {
     const { url, child } = current();
     if (!child) return;
-    const answered = await fetch(`${url}/api/health`, { signal: AbortSignal.timeout(silenceMs) }).then(
+    const answered = await callOwn(url, '/api/health', { dataFolder, timeoutMs: silenceMs }).then(
       () => true,
       () => false,
     );

@@ -2,6 +2,7 @@ import { join } from 'node:path';
 import { z } from 'zod';
 import type { AnchorFiles } from './audit/seals.js';
 import type { KeyPlace } from './database/sealing-key.js';
+import { needsTls } from './own-tls/where-tls.js';
 import { StartRefusal } from './why-not.js';
 
 const environment = z.object({
@@ -11,6 +12,8 @@ const environment = z.object({
   /** Whether secrets that the sealing key can’t open are to be forgotten. */
   HINGE_FORGET_SECRETS: z.enum(['yes', 'no']).default('no'),
   HINGE_HOST: z.string().default('127.0.0.1'),
+  /** `yes`: TLS on loopback, too; elsewhere it is never left out. */
+  HINGE_TLS: z.enum(['auto', 'yes']).default('auto'),
   HINGE_PORT: z.coerce.number().int().min(0).max(65535).default(4841),
   HINGE_LOG: z.enum(['silent', 'error', 'warn', 'info', 'debug']).default('info'),
   HINGE_WEB: z.string().optional(),
@@ -25,6 +28,8 @@ export interface Configuration {
   readonly sealingKey: KeyPlace;
   readonly anchors: AnchorFiles;
   readonly host: string;
+  /** Folder of the server’s own certificate and key; null: it is reached from its own computer alone, in the clear. */
+  readonly tlsFolder: string | null;
   readonly port: number;
   readonly logLevel: string;
   /** Folder of the built web application, where it is to be served. */
@@ -53,6 +58,7 @@ export function readConfiguration(env: NodeJS.ProcessEnv): Configuration {
       anchors: join(data.HINGE_DATA, 'audit-anchors.jsonl'),
     },
     host: data.HINGE_HOST,
+    tlsFolder: needsTls(data.HINGE_HOST, data.HINGE_TLS) ? join(data.HINGE_DATA, 'tls') : null,
     port: data.HINGE_PORT,
     logLevel: data.HINGE_LOG,
     webFolder: data.HINGE_WEB ?? null,

@@ -1,4 +1,6 @@
 import { createServer } from 'node:http';
+import { createServer as createTlsServer, Server as TlsServer } from 'node:https';
+import { isIPv6 } from 'node:net';
 import type { AddressInfo } from 'node:net';
 import type { Logger } from 'pino';
 import type { Health } from '@loyal-hinge/contract';
@@ -34,6 +36,8 @@ import { orderRoutes } from './orders/routes.js';
 import { WorkOrders } from './orders/service.js';
 import { orphanedChecks } from './links/store.js';
 import { Accounts } from './people/accounts.js';
+import { OwnTls } from './own-tls/own-tls.js';
+import { ownTlsRoutes } from './own-tls/routes.js';
 import { findActorBy, peopleRoutes } from './people/routes.js';
 import { SecondFactor } from './people/second-factor.js';
 import { People } from './people/service.js';
@@ -156,8 +160,10 @@ export async function startServer(configuration: Configuration, logger: Logger):
     return typeof url === 'string' && (await answers(url)) ? 'up' : 'down';
   };
 
+  const tls = configuration.tlsFolder === null ? null : await OwnTls.open(configuration.tlsFolder);
   const app = await makeApp({
     logger,
+    isSecure: tls !== null,
     webFolder: configuration.webFolder,
     health,
     routes: (router) => {
@@ -181,10 +187,12 @@ export async function startServer(configuration: Configuration, logger: Logger):
       });
       orderRoutes(router, findActor, orders, orderCarrier);
       proposalRoutes(router, findActor, proposals);
+      ownTlsRoutes(router, findActor, tls, { db, signing });
       eventRoutes(router, events, streams, findActor);
     },
   });
-  const server = createServer(app);
+  const server = tls === null ? createServer(app) : createTlsServer(tls.options, app);
+  tls?.whenChanged((options) => server instanceof TlsServer && server.setSecureContext(options));
   await new Promise<void>((resolve, reject) => {
     server.once('error', reject);
     server.listen(configuration.port, configuration.host, resolve);
@@ -192,7 +200,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
   const { port } = server.address() as AddressInfo;
 
   return {
-    url: `http://${configuration.host}:${port}`,
+    url: `${tls === null ? 'http' : 'https'}://${isIPv6(configuration.host) ? `[${configuration.host}]` : configuration.host}:${port}`,
     async stop() {
       clearInterval(sweeper);
       trustEnds.stop();

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { plantSettings } from '../settings.js';
 import { clientIdentity, clientIdentityView } from '../identities.js';
+import { ownCertificate, ownCertificateRequest, ownCertificateState } from '../own-certificate.js';
 import { waits } from '../proposals.js';
 import { route } from './route.js';
 
@@ -36,5 +37,28 @@ export const settingsRoutes = {
     role: 'engineer',
     body: clientIdentity,
     answer: clientIdentityView,
+  }),
+  ownCertificate: route({
+    method: 'get',
+    path: '/api/own-certificate',
+    summary: 'The certificate by which this server itself is reached over TLS',
+    role: 'administrator',
+    answer: ownCertificateState,
+  }),
+  requestOwnCertificate: route({
+    method: 'post',
+    path: '/api/own-certificate/request',
+    summary: 'A request (PKCS#10) for it, to be signed elsewhere',
+    role: 'administrator',
+    body: ownCertificateRequest,
+    answer: z.object({ requestPem: z.string() }),
+  }),
+  putOwnCertificate: route({
+    method: 'put',
+    path: '/api/own-certificate',
+    summary: 'Takes another one at once: signed by an authority of the plant, or given',
+    role: 'administrator',
+    body: ownCertificate,
+    answer: ownCertificateState,
   }),
 };

@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import compression from 'compression';
 import expressStaticGzip from 'express-static-gzip';
 import express, { Router } from 'express';
-import type { ErrorRequestHandler, Express } from 'express';
+import type { ErrorRequestHandler, Express, Request } from 'express';
 import helmet from 'helmet';
 import type { Logger } from 'pino';
 import { pinoHttp } from 'pino-http';
@@ -13,10 +13,24 @@ import type { Health } from '@loyal-hinge/contract';
 import { isDatabaseAway, isDiskFull, isUnfitForDatabase } from '../database/faults.js';
 import { isUnread } from './bodies.js';
 import { openApiDocument, openApiPage, openApiStyle } from './openapi.js';
-import { ProblemError, databaseAway, diskFull, invalid, notFound, notJson, tooLarge, unexpected } from './problems.js';
+import {
+  ProblemError,
+  databaseAway,
+  diskFull,
+  foreignOrigin,
+  invalid,
+  notFound,
+  notJson,
+  tooLarge,
+  unexpected,
+} from './problems.js';
+
+const hstsSeconds = 31_536_000;
 
 export interface AppParts {
   readonly logger: Logger;
+  /** It is reached over TLS. */
+  readonly isSecure: boolean;
   readonly webFolder: string | null;
   readonly health: () => Promise<Health>;
   /** Adds the calls of the capabilities. */
@@ -24,10 +38,10 @@ export interface AppParts {
 }
 
 /** The HTTP side of the server: policy, limits, calls, the built web application, and errors as problem details. */
-export async function makeApp({ logger, webFolder, health, routes }: AppParts): Promise<Express> {
+export async function makeApp({ logger, isSecure, webFolder, health, routes }: AppParts): Promise<Express> {
   const app = express();
   app.disable('x-powered-by');
-  app.use(await securityHeaders(webFolder));
+  app.use(await securityHeaders(webFolder, isSecure));
   app.use(
     pinoHttp({
       logger,
@@ -37,8 +51,9 @@ export async function makeApp({ logger, webFolder, health, routes }: AppParts): 
     }),
   );
   app.use(compression({ filter: (request, response) => !isStream(response) && compression.filter(request, response) }));
-  app.use('/api', (_request, response, next) => {
+  app.use('/api', (request, response, next) => {
     response.setHeader('cache-control', 'no-store');
+    refuseForeign(request);
     next();
   });
   const router = Router();
@@ -59,11 +74,23 @@ export async function makeApp({ logger, webFolder, health, routes }: AppParts): 
   return app;
 }
 
+/**
+ * A page of another origin has no business here: its browser says where it comes from with whatever changes something
+ * (Fetch §3.2), and says so of every request (Fetch Metadata §2.3). Programs say neither.
+ */
+function refuseForeign(request: Request): void {
+  const origin = request.get('origin');
+  const own = `${request.secure ? 'https' : 'http'}://${request.get('host') ?? ''}`;
+  const site = request.get('sec-fetch-site');
+  const isForeign = site === 'cross-site' || site === 'same-site';
+  if ((origin !== undefined && origin !== own) || (isForeign && request.method !== 'GET')) throw foreignOrigin();
+}
+
 const isStream = (response: ServerResponse): boolean =>
   String(response.getHeader('content-type')).startsWith('text/event-stream');
 
 /** Nothing comes from elsewhere; the one inline script of the built page is named by its hash. */
-async function securityHeaders(webFolder: string | null): Promise<ReturnType<typeof helmet>> {
+async function securityHeaders(webFolder: string | null, isSecure: boolean): Promise<ReturnType<typeof helmet>> {
   const page = webFolder === null ? '' : await readFile(join(webFolder, 'index.html'), 'utf8').catch(() => '');
   const scripts = [...page.matchAll(/<script>([\s\S]*?)<\/script>/g)].map(
     ([, code]) =>
@@ -88,7 +115,8 @@ async function securityHeaders(webFolder: string | null): Promise<ReturnType<typ
         frameAncestors: ["'none'"],
       },
     },
-    strictTransportSecurity: false,
+    // A browser heeds it only where it trusts the certificate (RFC 6797 §8.1).
+    strictTransportSecurity: isSecure ? { maxAge: hstsSeconds, includeSubDomains: false } : false,
   });
 }
 

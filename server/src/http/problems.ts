@@ -113,6 +113,15 @@ export const tokenMissing = (): ProblemError =>
     remedy: 'Load the page anew and try again.',
   });
 
+export const foreignOrigin = (): ProblemError =>
+  make({
+    title: 'Not allowed',
+    status: 403,
+    code: 'foreign-origin',
+    detail: 'The call came from a page of another address than this server’s.',
+    remedy: 'Open Loyal Hinge itself, under the address that it is reached at, and try again.',
+  });
+
 /** @param seconds after which it may be tried again */
 export const tooMany = (seconds: number): ProblemError =>
   make(

@@ -6,9 +6,11 @@ import type { Accounts } from './accounts.js';
 import type { Asker, People } from './service.js';
 import { SignInLimits } from './sign-in-limits.js';
 
-const cookieName = 'hinge';
+/** Over TLS no other server of the same host can set or read it (RFC 6265bis §4.1.3.2). */
+const cookieNames = { clear: 'hinge', secure: '__Host-hinge' } as const;
+const nameFor = ({ secure }: Request): string => (secure ? cookieNames.secure : cookieNames.clear);
 const longestBrowser = 200;
-const cookieOf = (request: Request): string | undefined => parse(request.headers.cookie ?? '')[cookieName];
+const cookieOf = (request: Request): string | undefined => parse(request.headers.cookie ?? '')[nameFor(request)];
 const askerOf = (request: Request): Asker => ({
   address: request.ip ?? '',
   browser: (request.get('user-agent') ?? '').slice(0, longestBrowser),
@@ -48,19 +50,27 @@ export function peopleRoutes(router: Router, people: People, accounts: Accounts,
 
 function signingRoutes(router: Router, people: People, findActor: FindActor): void {
   const limits = new SignInLimits();
-  const setCookie = (value: string, more: { maxAge?: number } = {}): string =>
-    serialize({ name: cookieName, value, httpOnly: true, sameSite: 'strict', path: '/', ...more });
+  const setCookie = (request: Request, value: string, more: { maxAge?: number } = {}): string =>
+    serialize({
+      name: nameFor(request),
+      value,
+      httpOnly: true,
+      secure: request.secure,
+      sameSite: 'strict',
+      path: '/',
+      ...more,
+    });
   serve(router, findActor, 'signIn', async ({ body, request, response }) => {
     const { cookie, signedIn } = await limits.attempt(body.name, request.ip ?? '', () =>
       people.signIn(body, askerOf(request)),
     );
-    response.setHeader('set-cookie', setCookie(cookie));
+    response.setHeader('set-cookie', setCookie(request, cookie));
     return signedIn;
   });
   serve(router, findActor, 'whoAmI', (_, actor) => people.describe(actor));
   serve(router, findActor, 'signOut', async ({ request, response }, actor) => {
     await people.signOut(cookieOf(request) ?? '', actor);
-    response.setHeader('set-cookie', setCookie('', { maxAge: 0 }));
+    response.setHeader('set-cookie', setCookie(request, '', { maxAge: 0 }));
     return { done: true };
   });
 }

@@ -26,7 +26,7 @@ export interface OwnServer {
 export const ownPassword = given('HINGE_TEST_PASSWORD');
 
 /** A server of a test’s own, on a database of its own with the made-up plant in it, beside the one that all share: it may be killed. */
-export function ownServer(name: string): OwnServer {
+export function ownServer(name: string, more: Readonly<Record<string, string>> = {}): OwnServer {
   const built = join(process.cwd(), 'server/dist/programs');
   const folder = join(mkdtempSync(join(tmpdir(), 'hinge-')), 'kept');
   const env = {
@@ -35,6 +35,7 @@ export function ownServer(name: string): OwnServer {
     HINGE_DATA: folder,
     HINGE_PORT: '0',
     HINGE_LOG: 'error',
+    ...more,
   };
   const running: ChildProcess[] = [];
   const onServersDatabase = async (statement: string): Promise<void> => {

@@ -25,6 +25,47 @@ export class SettingsEffects {
     ),
   );
 
+  readonly loadOwnCertificate = createEffect(() =>
+    this.actions.pipe(
+      ofType(settingsActions.loadOwnCertificate),
+      switchMap(() =>
+        this.api
+          .ownCertificate()
+          .pipe(answered((state) => settingsActions.ownCertificateLoaded({ state }), settingsActions.failed)),
+      ),
+    ),
+  );
+
+  readonly giveOwnCertificate = createEffect(() =>
+    this.actions.pipe(
+      ofType(settingsActions.giveOwnCertificate),
+      exhaustMap(({ wish }) =>
+        this.api
+          .giveOwnCertificate(wish)
+          .pipe(
+            answered(
+              (state) => [
+                settingsActions.ownCertificateLoaded({ state }),
+                settingsActions.kept({ says: 'The server shows its new certificate from now on.' }),
+              ],
+              settingsActions.failed,
+            ),
+          ),
+      ),
+    ),
+  );
+
+  readonly requestOwnCertificate = createEffect(() =>
+    this.actions.pipe(
+      ofType(settingsActions.requestOwnCertificate),
+      exhaustMap(({ hosts }) =>
+        this.api
+          .requestOwnCertificate(hosts)
+          .pipe(answered(({ requestPem }) => settingsActions.requested({ requestPem }), settingsActions.failed)),
+      ),
+    ),
+  );
+
   readonly keep = createEffect(() =>
     this.actions.pipe(
       ofType(settingsActions.keep),

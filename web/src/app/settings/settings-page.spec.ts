@@ -36,6 +36,47 @@ describe('the settings', () => {
   });
 });
 
+const ownState = (isSelfSigned: boolean) => ({
+  certificate: {
+    subject: 'CN=Loyal Hinge',
+    issuer: isSelfSigned ? 'CN=Loyal Hinge' : 'CN=Works CA',
+    isSelfSigned,
+    hosts: ['hinge.works.example'],
+    notAfter: '2027-01-01T00:00:00Z',
+    sha256: 'AB'.repeat(32),
+  },
+  hosts: ['hinge.works.example', '10.20.0.5'],
+});
+
+describe('the certificate of the server itself', () => {
+  it('is signed by the plant’s authority, for the names that are typed', async () => {
+    const site = await Site.open(
+      '/settings',
+      { ...answers, ownCertificate: ownState(true), putOwnCertificate: ownState(false) },
+      'administrator',
+    );
+    expect(site.text).toContain('itself: browsers warn of it');
+    const within = (label: string) => new RegExp(`^${label}`);
+    await site.fill(/By which browsers/, '10.20.0.5');
+    expect(site.button(/Use it from now on/).disabled).toBe(false);
+    await site.fill(within('Its passphrase'), 'open it');
+    await site.press(/Use it from now on/);
+    expect(site.asked('putOwnCertificate')).toEqual([
+      { by: 'authority', authority: thumbprintOf('C'), passphrase: 'open it', hosts: ['10.20.0.5'], validDays: 397 },
+    ]);
+    expect(site.text).toContain('CN=Works CA');
+  });
+
+  it('is not needed where the server is reached from its own computer alone', async () => {
+    const site = await Site.open(
+      '/settings',
+      { ...answers, ownCertificate: { certificate: null, hosts: [] } },
+      'administrator',
+    );
+    expect(site.text).toContain('reached from its own computer alone');
+  });
+});
+
 describe('a client’s certificate and key', () => {
   it('are made here, for the hosts that are named, signed by the plant’s authority', async () => {
     const site = await Site.open('/settings', { ...answers, putIdentity: refused('Not that passphrase.') });

@@ -6,12 +6,13 @@ import { may } from '../session/may';
 import { CopyText } from '../signs/copy-text';
 import { Moment } from '../signs/moment';
 import { GiveIdentity } from './give-identity';
+import { OwnCertificateForm } from './own-certificate';
 import { settingsActions, settingsFeature } from './state';
 
 /** How the plant is dialled, and as whom. */
 @Component({
   selector: 'hinge-settings-page',
-  imports: [FormsModule, ProblemNotice, GiveIdentity, CopyText, Moment],
+  imports: [FormsModule, ProblemNotice, GiveIdentity, OwnCertificateForm, CopyText, Moment],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -112,6 +113,10 @@ import { settingsActions, settingsFeature } from './state';
             </table>
             <h3>Give a client its certificate and key</h3>
             <hinge-give-identity [identities]="identities()" [mayGive]="mayGive()" />
+            @if (mayKeep()) {
+              <h2 class="own">The certificate of this server itself</h2>
+              <hinge-own-certificate />
+            }
           </section>
         </div>
       } @else {
@@ -127,6 +132,9 @@ import { settingsActions, settingsFeature } from './state';
     }
     h2 {
       margin-bottom: 0.7rem;
+    }
+    h2.own {
+      margin-top: 1.6rem;
     }
     h3 {
       margin: 1.2rem 0 0.6rem;
@@ -163,6 +171,7 @@ export class SettingsPage {
 
   constructor() {
     this.store.dispatch(settingsActions.load());
+    if (this.mayKeep()) this.store.dispatch(settingsActions.loadOwnCertificate());
     effect(() => {
       const settings = this.settings();
       if (!settings) return;

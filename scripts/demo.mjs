@@ -9,6 +9,7 @@ import { keepAll } from './lib/keep-all.mjs';
 import { keepRunning, startLog } from './lib/keep-running.mjs';
 import { onlyOne } from './lib/only-one.mjs';
 import { root } from './lib/places.mjs';
+import { prepareDatabase } from './lib/prepare-database.mjs';
 import { say } from './lib/say.mjs';
 import { callOwn, whereItIs } from './lib/call-own.mjs';
 import { portOf, serverEnvironment } from './lib/serve.mjs';
@@ -34,7 +35,8 @@ await command(async ({ add, isStopping }) => {
   const server = await keepAll({
     startDatabase: (port) => startCluster(postgres, dataFolder, port),
     environmentOf: (url) => serverEnvironment(url, dataFolder, 'demo'),
-    beforeServer: async (environment) => {
+    beforeServer: async (environment, cluster) => {
+      await prepareDatabase(cluster);
       await standIns;
       seeded = (await takeOver(environment, dataFolder)).includes('seeded');
       signIn = await demoSignIn(environment, dataFolder);

@@ -10,6 +10,7 @@ import { ensurePackages, ensurePostgres } from './lib/install.mjs';
 import { keepAll } from './lib/keep-all.mjs';
 import { startLog } from './lib/keep-running.mjs';
 import { onlyOne } from './lib/only-one.mjs';
+import { prepareDatabase } from './lib/prepare-database.mjs';
 import { root, setupScript } from './lib/places.mjs';
 import { runOwn } from './lib/run.mjs';
 import { giveUp, say } from './lib/say.mjs';
@@ -43,6 +44,7 @@ await command(async ({ add, isStopping }) => {
     atFirst: options['forget-secrets'] ? { HINGE_FORGET_SECRETS: 'yes' } : {},
     beforeServer: async (environment, cluster) => {
       await copyBeforeMigration({ postgres, cluster, dataFolder, log });
+      await prepareDatabase(cluster);
       if (!(await anybody(environment))) await askForAdministrator(environment);
     },
     port,

@@ -77,7 +77,7 @@ export function aboutIn(folder) {
 export async function restoreInto({ postgres, cluster, dump }) {
   const child = spawn(
     join(postgres, 'pg_restore'),
-    ['--no-owner', '--exit-on-error', '--single-transaction', '-d', 'postgres'],
+    ['--no-owner', '--no-acl', '--exit-on-error', '--single-transaction', '-d', 'postgres'],
     {
       stdio: ['pipe', 'ignore', 'pipe'],
       cwd: '/',

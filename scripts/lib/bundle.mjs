@@ -2,7 +2,14 @@ import { join } from 'node:path';
 import { root } from './places.mjs';
 
 const built = join(root, 'server', 'dist');
-const programs = ['main.js', 'heavy/worker.js', 'setup/anybody.js', 'setup/put-person.js', 'setup/take-over.js'];
+const programs = [
+  'main.js',
+  'heavy/worker.js',
+  'setup/anybody.js',
+  'setup/put-person.js',
+  'setup/prepare-database.js',
+  'setup/take-over.js',
+];
 
 /** What packages of the older kind expect around them. */
 const olderModules = `

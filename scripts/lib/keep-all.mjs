@@ -8,7 +8,7 @@ const portRaces = 10;
  * Starts the database and then the server, and keeps both running: what dies is started again.
  * A database that comes back on another port takes the server along to it.
  * @param parts.startDatabase starts it, on the given port where there is one
- * @param parts.environmentOf the server’s environment, by the database’s URL
+ * @param parts.environmentOf the server’s environment, by the URL of the database as the server’s own role
  * @param parts.atFirst what the server’s environment has besides, at its first start alone
  * @param parts.beforeServer what is to be done once the database runs
  * @param parts.port the server’s port
@@ -39,11 +39,11 @@ export async function keepAll(parts) {
     { log, isStopping },
   );
   add(() => database.stop());
-  await beforeServer(environmentOf(known.url), known);
+  await beforeServer(environmentOf(known.serverUrl), known);
   const startServer = async () => {
     for (let race = 0; ; race += 1)
       try {
-        return await startHinge({ ...environmentOf(known.url), ...(server ? {} : atFirst) }, dataFolder, port);
+        return await startHinge({ ...environmentOf(known.serverUrl), ...(server ? {} : atFirst) }, dataFolder, port);
       } catch (error) {
         if (server || !error.portTaken || race === portRaces) throw error;
         port = await nextPort();

@@ -3,6 +3,7 @@ import { existsSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { startCluster } from './cluster.mjs';
 import { putPerson, standInsFolder, startStandIns, takeOver } from './demo-plant.mjs';
+import { prepareDatabase } from './prepare-database.mjs';
 import { serverEnvironment, startHinge } from './serve.mjs';
 
 /** The first block of addresses that tests use: the demo’s own may be in use beside them. */
@@ -25,10 +26,11 @@ export async function startTestPlant(postgres, dataFolder, number, add) {
   ]);
   add(cluster.stop);
   add(standIns.stop);
-  const environmentOf = (database) => serverEnvironment(urlOf(cluster, database), folder, 'demo');
+  const environmentOf = (database) => serverEnvironment(urlOf(cluster.serverUrl, database), folder, 'demo');
   const password = randomBytes(12).toString('base64url');
   // Seeded once: the plant’s own database and those of single tests are copies.
   await onCluster(cluster, 'create database seeded');
+  await prepareDatabase(cluster, 'seeded');
   await takeOver(environmentOf('seeded'), folder);
   for (const name of ['engineer', 'viewer', 'approver', 'administrator'])
     await putPerson(environmentOf('seeded'), name, name, password);
@@ -38,13 +40,14 @@ export async function startTestPlant(postgres, dataFolder, number, add) {
   return {
     HINGE_TEST_URL: server.url,
     HINGE_TEST_PASSWORD: password,
-    HINGE_TEST_DATABASE_URL: urlOf(cluster, 'plant'),
+    HINGE_TEST_DATABASE_URL: urlOf(cluster.url, 'plant'),
+    HINGE_TEST_SERVER_DATABASE_URL: urlOf(cluster.serverUrl, 'plant'),
     HINGE_TEST_DATA: folder,
     HINGE_TEST_HANDOVER: join(standInsFolder(folder), 'handover.json'),
   };
 }
 
-const urlOf = (cluster, database) => Object.assign(new URL(cluster.url), { pathname: database }).href;
+const urlOf = (url, database) => Object.assign(new URL(url), { pathname: database }).href;
 
 async function onCluster(cluster, statement) {
   const { default: pg } = await import('pg');

@@ -1,9 +1,12 @@
 import { fileURLToPath } from 'node:url';
 import { drizzle } from 'drizzle-orm/node-postgres';
 import type { NodePgDatabase } from 'drizzle-orm/node-postgres';
+import { sql } from 'drizzle-orm';
+import { readMigrationFiles } from 'drizzle-orm/migrator';
 import { migrate } from 'drizzle-orm/node-postgres/migrator';
 import pg from 'pg';
 import type { Logger } from 'pino';
+import { StartRefusal } from '../why-not.js';
 import { isDatabaseAway } from './faults.js';
 import * as schema from './schema.js';
 
@@ -24,11 +27,34 @@ const longestWaitMs = 10_000;
 /** A database that does not answer for so long is taken to be away. */
 const longestQueryMs = 30_000;
 
-/** Connects and brings the schema up to date. */
+/** Connects and brings the schema up to date, where that is the connection’s to do; otherwise it must be up to date. */
 export async function openDatabase(url: string, logger: Logger): Promise<OpenDatabase> {
   const opened = connectDatabase(url, logger, 16);
-  await oneAtATime(url, () => migrate(opened.db, { migrationsFolder }));
-  return opened;
+  try {
+    if (await ownsTables(opened.db)) await oneAtATime(url, () => migrate(opened.db, { migrationsFolder }));
+    else await refuseOtherTables(opened.db);
+    return opened;
+  } catch (error) {
+    await opened.close();
+    throw error;
+  }
+}
+
+async function ownsTables(db: Database): Promise<boolean> {
+  const { rows } = await db.execute<{ owns: boolean }>(sql`select has_schema_privilege('public', 'create') as owns`);
+  return rows[0]?.owns ?? false;
+}
+
+async function refuseOtherTables(db: Database): Promise<void> {
+  const wanted = readMigrationFiles({ migrationsFolder }).length;
+  const { rows } = await db.execute<{ there: number }>(
+    sql`select count(*)::int as there from drizzle.__drizzle_migrations`,
+  );
+  const there = rows[0]?.there ?? 0;
+  if (there !== wanted)
+    throw new StartRefusal(
+      `The tables of the database are of ${there < wanted ? 'an older' : 'a newer'} version, and this role may not change them. Run prepare-database.js as their owner first (docs/formats.md).`,
+    );
 }
 
 const startLock = 4_840_002;

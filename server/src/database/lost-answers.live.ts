@@ -14,7 +14,7 @@ let engineer: Caller;
 let approver: Caller;
 beforeAll(async () => {
   await own.setUp();
-  way = await openLosingWay(own.databaseUrl);
+  way = await openLosingWay(own.serverDatabaseUrl);
   const { url } = await own.serve(way.url);
   engineer = await signIn('engineer', url, ownPassword);
   approver = await signIn('administrator', url, ownPassword);

@@ -2,6 +2,7 @@ import { role } from '@loyal-hinge/contract';
 import { putPerson } from '../people/accounts.js';
 import { StartRefusal } from '../why-not.js';
 import { program } from './program.js';
+import { readAll } from './read-all.js';
 
 /**
  * node put-person.js NAME ROLE: adds a person; the password comes on standard input, so that it stands in no list of processes.
@@ -12,9 +13,3 @@ await program(async (db) => {
   if (password.length < 10) throw new StartRefusal('The password needs at least 10 letters.');
   await db.transaction((tx) => putPerson(tx, name, role.parse(wantedRole), password));
 });
-
-async function readAll(stream: NodeJS.ReadStream): Promise<string> {
-  const chunks: Buffer[] = [];
-  for await (const chunk of stream) chunks.push(Buffer.from(chunk as Buffer));
-  return Buffer.concat(chunks).toString('utf8');
-}

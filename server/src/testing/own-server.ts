@@ -11,8 +11,9 @@ export interface OwnServer {
   setUp(): Promise<void>;
   /** Where it keeps what does not go into the database. */
   readonly folder: string;
-  /** Where its database is. */
+  /** Where its database is, as the owner of its tables and as the server. */
   readonly databaseUrl: string;
+  readonly serverDatabaseUrl: string;
   /** Starts it, again and again on the same data until that is removed; `way` leads to its database otherwise than directly. */
   serve(way?: string): Promise<{ readonly url: string; readonly child: ChildProcess }>;
   /** Kills it without a word, as a failing machine would, and comes back when the process is gone. */
@@ -31,7 +32,7 @@ export function ownServer(name: string, more: Readonly<Record<string, string>> =
   const folder = join(mkdtempSync(join(tmpdir(), 'hinge-')), 'kept');
   const env = {
     ...process.env,
-    HINGE_DATABASE_URL: databaseUrl(name),
+    HINGE_DATABASE_URL: urlOf(given('HINGE_TEST_SERVER_DATABASE_URL'), name),
     HINGE_DATA: folder,
     HINGE_PORT: '0',
     HINGE_LOG: 'error',
@@ -45,7 +46,8 @@ export function ownServer(name: string, more: Readonly<Record<string, string>> =
   };
   return {
     folder,
-    databaseUrl: env.HINGE_DATABASE_URL,
+    databaseUrl: databaseUrl(name),
+    serverDatabaseUrl: env.HINGE_DATABASE_URL,
     async setUp() {
       mkdirSync(folder);
       copyFileSync(join(given('HINGE_TEST_DATA'), 'sealing-key'), join(folder, 'sealing-key'));
@@ -67,7 +69,7 @@ export function ownServer(name: string, more: Readonly<Record<string, string>> =
     },
     kill,
     async read<Row extends pg.QueryResultRow>(query: string) {
-      const client = new pg.Client({ connectionString: env.HINGE_DATABASE_URL });
+      const client = new pg.Client({ connectionString: databaseUrl(name) });
       await client.connect();
       const { rows } = await client.query<Row>(query).finally(() => client.end());
       return rows;
@@ -82,8 +84,8 @@ export function ownServer(name: string, more: Readonly<Record<string, string>> =
   };
 }
 
-const databaseUrl = (name: string): string =>
-  Object.assign(new URL(given('HINGE_TEST_DATABASE_URL')), { pathname: name }).href;
+const databaseUrl = (name: string): string => urlOf(given('HINGE_TEST_DATABASE_URL'), name);
+const urlOf = (url: string, name: string): string => Object.assign(new URL(url), { pathname: name }).href;
 
 async function kill(child: ChildProcess): Promise<void> {
   const gone = once(child, 'exit');

@@ -10,6 +10,7 @@ import { meansOfLink } from '../links/means-of-link.js';
 import { walkLink } from '../links/check/walk-link.js';
 import type { Links } from '../links/service.js';
 import type { MachineLocks } from '../processes/machine-locks.js';
+import { Slots } from '../processes/slots.js';
 import { failureOf } from '../ua/failure.js';
 import { objectsFolder } from '../ua/session.js';
 import type { ReadValue, UaSession } from '../ua/session.js';
@@ -41,6 +42,7 @@ interface OpenBench {
 /** Live sessions by hand, each on a link that a check would find usable; one that nobody uses is closed by itself. */
 export class Benches {
   private readonly open = new Map<string, OpenBench>();
+  private readonly slots = new Slots(mostBenches);
   private readonly sweeper = setInterval(() => this.sweep(), 30_000).unref();
 
   constructor(
@@ -55,7 +57,24 @@ export class Benches {
    * @param signal aborts when the one who asked has gone before the answer was there: nobody would ever close the bench
    */
   async openOn(linkId: string, owner: string, signal: AbortSignal): Promise<BenchOpened> {
-    if (this.open.size >= mostBenches) throw conflict('Too many benches are open.', 'Close one first.');
+    const free = this.slots.take();
+    if (free === null) throw conflict('Too many benches are open.', 'Close one first.');
+    const end = new AbortController();
+    end.signal.addEventListener('abort', free, { once: true });
+    try {
+      return await this.openUntil(end, linkId, owner, signal);
+    } catch (error) {
+      free();
+      throw error;
+    }
+  }
+
+  private async openUntil(
+    end: AbortController,
+    linkId: string,
+    owner: string,
+    signal: AbortSignal,
+  ): Promise<BenchOpened> {
     const subject = await this.links.subject(linkId);
     const means = await meansOfLink(this.db, this.secrets, subject);
     const facts: Fact[] = [];
@@ -68,7 +87,6 @@ export class Benches {
         return fact;
       },
     };
-    const end = new AbortController();
     signal.addEventListener('abort', () => end.abort(), { once: true });
     signal.throwIfAborted();
     const wish = {

@@ -42,6 +42,21 @@ async function run(...args: string[]): Promise<{ code: number; out: string; erro
 const check = (...more: string[]) =>
   run('cert', 'check', '--trusted', at('trusted'), '--at', '2026-03-01T12:00:00Z', ...more);
 
+describe('what stands in a certificate', () => {
+  it('breaks no line and steers no terminal, in whatever part of it that stands', async () => {
+    const evil = 'x\r\nGood\u001b[2J';
+    const sly = await certify(await party('sly'), works, { subjectName: 'CN=sly, O=Works', uri: `urn:${evil}` });
+    put('sly.der', sly);
+    const shown = await run('cert', 'show', at('sly.der'));
+    expect(shown.out).toContain('urn:x\\u{d}\\u{a}Good\\u{1b}[2J');
+    const checked = await check('--cert', at('sly.der'), '--uri', 'urn:another');
+    for (const { out, errors } of [shown, checked]) {
+      expect(out + errors).not.toMatch(/\r|\u001b/);
+      expect(out.split('\n')).not.toContain('Good');
+    }
+  });
+});
+
 describe('a folder with strays in it', () => {
   it('is read all the same, and what was passed over is told', async () => {
     mkdirSync(at('strays'));

@@ -15,6 +15,7 @@ export * from './trust/pem.js';
 export * from './trust/certificate.js';
 export * from './trust/compare.js';
 export * from './csv.js';
+export * from './one-line.js';
 export * from './trust/crl.js';
 export * from './trust/pkcs7.js';
 export * from './trust/x509/signatures.js';

@@ -8,6 +8,7 @@ import {
   sayProblem,
   securityPolicies,
   securityPolicyOf,
+  oneLine,
 } from '@loyal-hinge/core';
 import type { CertificateValidation, SecurityPolicy } from '@loyal-hinge/core';
 import { CannotRun } from '../cannot-run.js';
@@ -43,7 +44,7 @@ export const check: Command = {
     if (options.cert === null) throw new CannotRun(`Say which certificate: --cert FILE.\n\n${usage}`);
     if (options.trusted === null) throw new CannotRun(`Say which list is trusted: --trusted DIR.\n\n${usage}`);
     const profile = profileOf(options.profile);
-    const tellOther = (says: string): void => void errors.write(`${says}\n`);
+    const tellOther = (says: string): void => void errors.write(`${oneLine(says)}\n`);
     const [first, ...sent] = derBlocks(options.cert, 'CERTIFICATE', tellOther);
     const list = ReadTrustList.read({
       trusted: derInFolder(options.trusted, 'CERTIFICATE', tellOther),
@@ -119,7 +120,7 @@ function tell({ status, steps, problems, path }: CertificateValidation, json: bo
   }
   out.write(`${status}\n`);
   for (const { number, step, result, says } of steps)
-    out.write(`${String(number).padStart(2)}  ${step.padEnd(16)}${result.padEnd(12)}${says}\n`);
+    out.write(`${String(number).padStart(2)}  ${step.padEnd(16)}${result.padEnd(12)}${oneLine(says)}\n`);
   for (const [index, { subject, thumbprint }] of path.entries())
     out.write(`${index === 0 ? 'path' : '  ↑ '}  ${thumbprint}  ${subject}\n`);
 }

@@ -1,4 +1,4 @@
-import { lintCertificate, readCertificate } from '@loyal-hinge/core';
+import { lintCertificate, readCertificate, oneLine } from '@loyal-hinge/core';
 import { CannotRun } from '../cannot-run.js';
 import type { Command } from '../command.js';
 import { derBlocks } from '../files.js';
@@ -14,10 +14,10 @@ export const lint: Command = {
     const { options, rest } = readOptions(args, { cert: 'text', json: 'flag' }, usage);
     const file = options.cert ?? rest[0];
     if (file === undefined) throw new CannotRun(`Say which file.\n\n${usage}`);
-    const [der] = derBlocks(file, 'CERTIFICATE', (says) => errors.write(`${says}\n`));
+    const [der] = derBlocks(file, 'CERTIFICATE', (says) => errors.write(`${oneLine(says)}\n`));
     const read = der ? readCertificate(der) : { ok: false as const, says: 'The file holds no certificate.' };
     if (!read.ok) {
-      out.write(options.json ? `${JSON.stringify({ unreadable: read.says })}\n` : `${read.says}\n`);
+      out.write(options.json ? `${JSON.stringify({ unreadable: read.says })}\n` : `${oneLine(read.says)}\n`);
       return Promise.resolve(3);
     }
     const found = lintCertificate(read.certificate);
@@ -25,7 +25,7 @@ export const lint: Command = {
     else if (found.length === 0) out.write('Nothing to remark.\n');
     else
       for (const { severity, ruleId, says, remedy, clause } of found)
-        out.write(`${severity.padEnd(8)}${ruleId}: ${says} ${remedy} (${clause})\n`);
+        out.write(`${severity.padEnd(8)}${ruleId}: ${oneLine(says)} ${oneLine(remedy)} (${clause})\n`);
     return Promise.resolve(found.some(({ severity }) => severity === 'error') ? 3 : 0);
   },
 };

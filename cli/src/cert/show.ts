@@ -1,4 +1,4 @@
-import { readCertificate } from '@loyal-hinge/core';
+import { readCertificate, oneLine } from '@loyal-hinge/core';
 import { readPkcs12 } from '@loyal-hinge/core/pkcs12';
 import type { CertificateSummary } from '@loyal-hinge/core';
 import { CannotRun } from '../cannot-run.js';
@@ -18,12 +18,13 @@ export const show: Command = {
     const phrase = options['passphrase-file'];
     const read = (
       phrase === null
-        ? derBlocks(file, 'CERTIFICATE', (says) => errors.write(`${says}\n`))
+        ? derBlocks(file, 'CERTIFICATE', (says) => errors.write(`${oneLine(says)}\n`))
         : inPkcs12(readBytes(file), phrase)
     ).map(readCertificate);
     const told = read.map((result) => (result.ok ? result.certificate.summary : { unreadable: result.says }));
     if (options.json) out.write(`${JSON.stringify(told, null, 2)}\n`);
-    else out.write(`${told.map((one) => ('unreadable' in one ? one.unreadable : inLines(one))).join('\n\n')}\n`);
+    else
+      out.write(`${told.map((one) => ('unreadable' in one ? oneLine(one.unreadable) : inLines(one))).join('\n\n')}\n`);
     return Promise.resolve(read.length > 0 && read.every(({ ok }) => ok) ? 0 : 3);
   },
 };
@@ -39,7 +40,7 @@ const inLines = (summary: CertificateSummary): string =>
   Object.entries(labels)
     .map(([key, label]) => [label, valueOf(summary[key as keyof CertificateSummary])] as const)
     .filter(([, value]) => value !== '')
-    .map(([label, value]) => `${label.padEnd(20)}${value}`)
+    .map(([label, value]) => `${label.padEnd(20)}${oneLine(value)}`)
     .join('\n');
 
 const labels = {

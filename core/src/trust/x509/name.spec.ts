@@ -65,5 +65,7 @@ describe('a distinguished name', () => {
     const sly = name([[o, utf8, 'Works,2.5.4.3=works ca']]);
     expect(sly.key).not.toBe(works.key);
     expect(sly.text).toBe('O=Works\\,2.5.4.3=works ca');
+    const steering = name([[o, utf8, 'a\r\nb\u001b[2J\u202ec']]);
+    expect(steering.text).toBe('O=a\\0D\\0Ab\\1B[2J\\E2\\80\\AEc');
   });
 });

@@ -186,4 +186,15 @@ function firstLetter({ tag, source, from, to }: DerElement): number | null {
 const comparable = (value: DerElement): string =>
   encodeURIComponent(stringOf(value).normalize('NFKC').toLowerCase().trim().replace(/\s+/g, ' '));
 
-const escaped = (text: string): string => text.replace(/[\\,+"<>;]/g, (letter) => `\\${letter}`);
+/**
+ * As RFC 4514 §2.4 says; what breaks a line, steers a terminal or turns the order of letters around stands as the
+ * hexadecimal of its octets.
+ */
+const escaped = (text: string): string =>
+  text
+    .replace(/[\\,+"<>;]/g, (letter) => `\\${letter}`)
+    .replace(/[\p{Cc}\p{Cf}\p{Zl}\p{Zp}]/gu, (letter) =>
+      [...new TextEncoder().encode(letter)]
+        .map((octet) => `\\${octet.toString(16).padStart(2, '0').toUpperCase()}`)
+        .join(''),
+    );

@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import { and, asc, desc, eq, gt, gte, ilike, lt, or, sql } from 'drizzle-orm';
 import type { Queryable } from '../database/database.js';
+import { fitted } from '../database/fitted.js';
 import { audit } from '../database/schema.js';
 
 export interface AuditLine {
@@ -25,19 +26,7 @@ export async function appendAudit(tx: Queryable, given: AuditLine): Promise<void
 }
 
 /** Texts of others stand in the trail: what the database can’t keep as it is would be hashed otherwise than it is stored. */
-const asItIsKept = (line: AuditLine): AuditLine => fitted(JSON.parse(JSON.stringify(line))) as AuditLine;
-
-function fitted(value: unknown): unknown {
-  if (typeof value === 'string') return wellFormed(value);
-  if (Array.isArray(value)) return value.map(fitted);
-  if (typeof value !== 'object' || value === null) return value;
-  return Object.fromEntries(Object.entries(value).map(([key, inner]) => [wellFormed(key), fitted(inner)]));
-}
-
-const wellFormed = (text: string): string =>
-  text
-    .replaceAll('\u0000', '\ufffd')
-    .replace(/[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/g, '\ufffd');
+const asItIsKept = (line: AuditLine): AuditLine => fitted(JSON.parse(JSON.stringify(line)) as AuditLine);
 
 /** SHA-256 over the hash before and the row's own words; details with their keys in order. */
 function hashOf(previousHash: string, at: string, { actor, action, subject, details }: AuditLine): string {

@@ -3,6 +3,7 @@ import { assess, isPlantFault, linkInPlant, usualRules } from '@loyal-hinge/core
 import type { Fact, FactBody, FactSource, LinkInPlant, StepId } from '@loyal-hinge/core';
 import type { Check } from '@loyal-hinge/contract';
 import { persist } from '../database/database.js';
+import { fitted } from '../database/fitted.js';
 import type { Database } from '../database/database.js';
 import type { CheckedSubject } from '../database/schema.js';
 import type { SecretStore } from '../database/sealing.js';
@@ -212,7 +213,7 @@ class WrittenLog implements CheckLog {
 
   note(body: FactBody, source: FactSource = 'tried'): Fact {
     const fact: Fact = {
-      ...body,
+      ...fitted(body),
       id: `${this.check.id}/${this.facts.length + 1}`,
       source,
       at: new Date().toISOString(),

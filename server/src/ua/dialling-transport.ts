@@ -1,4 +1,5 @@
 import { connect } from 'node:net';
+import type { Socket } from 'node:net';
 import type { ErrorCallback } from 'node-opcua-status-code';
 import { ClientTCP_transport } from 'node-opcua-transport';
 import type { ISocketLike } from 'node-opcua-transport';
@@ -34,6 +35,7 @@ export class DiallingTransport extends ClientTCP_transport {
     socket.setTimeout(this.timeout, () => this.forceConnectionBreak());
     const fail = (error: Error): void => callback(error);
     this._install_socket(socket as ISocketLike);
+    guard(socket);
     socket.once('error', fail);
     socket.once('connect', () => {
       socket.removeListener('error', fail);
@@ -45,6 +47,23 @@ export class DiallingTransport extends ClientTCP_transport {
         }
         callback(error);
       });
+    });
+  }
+}
+
+/**
+ * What is thrown while received bytes are taken apart is their sender’s doing: it ends this connection, and nothing else. The
+ * library’s reader of chunks throws where a length is beyond reason right behind the Acknowledge: its listeners are gone then.
+ */
+function guard(socket: Socket): void {
+  for (const read of socket.listeners('data')) {
+    socket.removeListener('data', read as (bytes: Buffer) => void);
+    socket.on('data', (bytes: Buffer) => {
+      try {
+        read.call(socket, bytes);
+      } catch (error) {
+        socket.destroy(error instanceof Error ? error : new Error(String(error)));
+      }
     });
   }
 }

@@ -10,7 +10,7 @@ import { until } from '../../testing/until.js';
 
 /** Numbers that are told, so that what failed once can be sent again. */
 const seed = Date.now() % 1_000_000;
-const rounds = 5;
+const rounds = Number(process.env['HINGE_FUZZ_ROUNDS'] ?? 5);
 const linkIds = [
   'history--lehr',
   'energy--furnace',

@@ -188,6 +188,8 @@ export const holderDetail = z.object({
       until: instant.nullable(),
     }),
   ),
+  /** What lay in the lists when they were read last and can’t be read, each in a sentence. */
+  unreadable: z.array(z.string()),
   crls: z.array(
     z.object({
       list: z.enum(['trusted', 'issuers']),

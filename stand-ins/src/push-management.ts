@@ -43,9 +43,17 @@ export interface PushQuirks {
   readonly hangsUpOnUpdate: boolean;
   /** Lists are taken and shown, and it goes on with those that it read at its start. */
   readonly staysAsItWas: boolean;
+  /** A file that is no CRL lies among the CRLs, as in many a folder. */
+  readonly strayCrl: boolean;
 }
 
-export const wellBehaved: PushQuirks = { oneByOne: false, noise: false, hangsUpOnUpdate: false, staysAsItWas: false };
+export const wellBehaved: PushQuirks = {
+  oneByOne: false,
+  noise: false,
+  hangsUpOnUpdate: false,
+  staysAsItWas: false,
+  strayCrl: false,
+};
 
 export interface PendingChanges {
   readonly lists: Partial<StoredLists> | null;
@@ -277,6 +285,10 @@ export class PushManagement {
     for (const [handle, { owner }] of this.files) if (owner === sessionId) this.files.delete(handle);
   }
 
+  private strays(mask: number): Buffer[] {
+    return this.managed.quirks().strayCrl && mask & masks.trustedCrls ? [Buffer.from('a note, and no CRL')] : [];
+  }
+
   private async encoded(mask: number): Promise<Buffer> {
     if (this.managed.quirks().noise) return Buffer.alloc(64, 0xf7);
     const held = await this.managed.lists();
@@ -285,7 +297,7 @@ export class PushManagement {
     const data = new TrustListDataType({
       specifiedLists: mask,
       trustedCertificates: buffers('trustedCertificates'),
-      trustedCrls: buffers('trustedCrls'),
+      trustedCrls: [...buffers('trustedCrls'), ...this.strays(mask)],
       issuerCertificates: buffers('issuerCertificates'),
       issuerCrls: buffers('issuerCrls'),
     });

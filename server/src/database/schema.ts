@@ -170,6 +170,9 @@ export const trustReadings = pgTable('trust_readings', {
   triedAt: now('tried_at'),
   /** Why the newest try failed; null where it did not. */
   fault: text('fault'),
+  /** Why CRLs and certificates that lay in the lists then can’t be read; they are not kept. */
+  unreadableCrls: text('unreadable_crls').array().notNull().default([]),
+  unreadableCertificates: text('unreadable_certificates').array().notNull().default([]),
 });
 
 /** What lies in the lists of an application, as far as it is known. */

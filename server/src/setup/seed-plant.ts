@@ -41,7 +41,13 @@ async function takeClient(tx: Queryable, secrets: SecretStore, client: Handover[
   await secrets.keep(tx, keyOf(client.applicationId), client.privateKeyPem, null);
   await setClientCertificate(tx, client.applicationId, await kept(tx, client.certificatePem));
   const readAt = new Date().toISOString();
-  await noteReading(tx, client.applicationId, { source: 'reported', by: 'the handover', readAt, fault: null });
+  await noteReading(tx, client.applicationId, {
+    source: 'reported',
+    by: 'the handover',
+    readAt,
+    fault: null,
+    lists: noLists,
+  });
   const lists = { ...noLists, trusted: client.trustedPem.map(derIn), trustedCrls: client.crlsPem.map(derIn) };
   await replaceLists(tx, client.applicationId, lists, { actor: 'setup', says: 'Taken over at the beginning.' });
 }

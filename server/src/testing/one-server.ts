@@ -10,6 +10,7 @@ export interface Quirks {
   readonly noise?: boolean;
   readonly hangsUpOnUpdate?: boolean;
   readonly staysAsItWas?: boolean;
+  readonly strayCrl?: boolean;
 }
 
 export interface OneServer {
@@ -56,7 +57,14 @@ export async function startOneServer(wish: {
         };
         child.on('message', hear);
       });
-      child.send({ oneByOne: false, noise: false, hangsUpOnUpdate: false, staysAsItWas: false, ...quirks });
+      child.send({
+        oneByOne: false,
+        noise: false,
+        hangsUpOnUpdate: false,
+        staysAsItWas: false,
+        strayCrl: false,
+        ...quirks,
+      });
       await behaves;
     },
     async stop() {

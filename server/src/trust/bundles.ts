@@ -96,7 +96,7 @@ export async function importedBundle(
       details: { by, readAt: copiedAt },
     });
     await replaceLists(tx, applicationId, lists, { actor, says: `Read from ${by}.` });
-    await noteReading(tx, applicationId, { source: 'reported', by, readAt: copiedAt, fault: null });
+    await noteReading(tx, applicationId, { source: 'reported', by, readAt: copiedAt, fault: null, lists });
     for (const der of read.folder.own) {
       const thumbprint = await keepCertificate(tx, der);
       if (thumbprint) await noteShown(tx, applicationId, thumbprint);

@@ -105,7 +105,7 @@ export class TrustCarrier {
       this.db.transaction(async (tx) => {
         await replaceLists(tx, applicationId, lists, { actor, says });
         const readAt = new Date().toISOString();
-        await noteReading(tx, applicationId, { source: 'tried', by: pushWords, readAt, fault: null });
+        await noteReading(tx, applicationId, { source: 'tried', by: pushWords, readAt, fault: null, lists });
       }),
     );
   }
@@ -128,6 +128,7 @@ export class TrustCarrier {
         by: 'the product itself',
         readAt: new Date().toISOString(),
         fault: null,
+        lists: after,
       });
       await replaceLists(tx, applicationId, after, { actor, says: 'Changed by the product.' });
       return idleOf(before, changes, shelf);

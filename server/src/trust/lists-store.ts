@@ -1,4 +1,4 @@
-import { and, desc, eq, inArray, isNotNull, lte } from 'drizzle-orm';
+import { and, desc, eq, inArray, isNotNull, lte, ne } from 'drizzle-orm';
 import { decodeBase64, encodeBase64, readCertificate, readCrl } from '@loyal-hinge/core';
 import type { Certificate, Crl, KnownLists, TrustList } from '@loyal-hinge/core';
 import type { Queryable } from '../database/database.js';
@@ -119,7 +119,7 @@ export async function listedIds(db: Queryable, applicationId: string): Promise<L
 
 /** The kept lists of all applications, read; each certificate and CRL once. */
 export async function allLists(db: Queryable): Promise<ReadonlyMap<string, KnownLists>> {
-  const [entries, lists] = await Promise.all([
+  const [entries, lists, readings] = await Promise.all([
     db
       .select({ applicationId: trustEntries.applicationId, list: trustEntries.list, der: certificates.der })
       .from(trustEntries)
@@ -128,6 +128,10 @@ export async function allLists(db: Queryable): Promise<ReadonlyMap<string, Known
       .select({ applicationId: trustCrls.applicationId, list: trustCrls.list, der: crls.der })
       .from(trustCrls)
       .innerJoin(crls, eq(crls.id, trustCrls.crlId)),
+    db
+      .select({ applicationId: trustReadings.applicationId, unreadableCrls: trustReadings.unreadableCrls })
+      .from(trustReadings)
+      .where(ne(trustReadings.unreadableCrls, [])),
   ]);
   const readCertificates = new Map<string, Certificate | null>();
   const certificateIn = (base64: string): Certificate | null => {
@@ -148,6 +152,7 @@ export async function allLists(db: Queryable): Promise<ReadonlyMap<string, Known
       rejected: [],
       trustedCrls: [],
       issuerCrls: [],
+      unreadableCrls: [],
     };
     found.set(applicationId, known);
     return known;
@@ -161,6 +166,7 @@ export async function allLists(db: Queryable): Promise<ReadonlyMap<string, Known
     readCrls.set(der, read);
     of(applicationId)[list === 'trusted' ? 'trustedCrls' : 'issuerCrls'].push(...read);
   }
+  for (const { applicationId, unreadableCrls } of readings) of(applicationId).unreadableCrls.push(...unreadableCrls);
   return found;
 }
 
@@ -170,6 +176,7 @@ interface Gathered {
   readonly rejected: Certificate[];
   readonly trustedCrls: Crl[];
   readonly issuerCrls: Crl[];
+  readonly unreadableCrls: string[];
 }
 
 export const listsOf = async (db: Queryable, applicationId: string): Promise<KnownLists> =>
@@ -183,9 +190,14 @@ export const listsOf = async (db: Queryable, applicationId: string): Promise<Kno
 
 /** The trust list of a client of ours, by bytes. */
 export async function trustListOf(db: Queryable, applicationId: string): Promise<TrustList> {
-  const { trusted, issuers, trustedCrls, issuerCrls } = await listsOf(db, applicationId);
+  const { trusted, issuers, trustedCrls, issuerCrls, unreadableCrls = [] } = await listsOf(db, applicationId);
   const ders = (parts: readonly { readonly der: Uint8Array }[]): Uint8Array[] => parts.map(({ der }) => der);
-  return { trusted: ders(trusted), issuers: ders(issuers), crls: ders([...trustedCrls, ...issuerCrls]) };
+  return {
+    trusted: ders(trusted),
+    issuers: ders(issuers),
+    crls: ders([...trustedCrls, ...issuerCrls]),
+    unreadableCrls,
+  };
 }
 
 /** What is known of an application’s lists from when they were last read; null where they never were. */
@@ -240,20 +252,37 @@ export async function allReadings(db: Queryable): Promise<ReadonlyMap<string, Re
   return new Map((await db.select().from(trustReadings)).map((row) => [row.applicationId, row]));
 }
 
+const mostUnreadable = 50;
+
+/** Why parts of lists can’t be read: what can’t be kept is told. */
+export function unreadableIn(lists: ListedBytes): Pick<Reading, 'unreadableCrls' | 'unreadableCertificates'> {
+  const told = (ders: readonly Uint8Array[], read: (der: Uint8Array) => { ok: true } | { ok: false; says: string }) =>
+    ders
+      .map(read)
+      .flatMap((result) => (result.ok ? [] : [result.says]))
+      .slice(0, mostUnreadable);
+  return {
+    unreadableCrls: told([...lists.trustedCrls, ...lists.issuerCrls], readCrl),
+    unreadableCertificates: told([...lists.trusted, ...lists.issuers, ...lists.rejected], readCertificate),
+  };
+}
+
 /** Notes that lists were read just now, or why they could not be. */
 export async function noteReading(
   tx: Queryable,
   applicationId: string,
   told: { readonly source: 'tried' | 'reported'; readonly by: string } & (
-    { readonly readAt: string; readonly fault: null } | { readonly readAt: null; readonly fault: string }
+    | { readonly readAt: string; readonly fault: null; readonly lists: ListedBytes }
+    | { readonly readAt: null; readonly fault: string }
   ),
 ): Promise<void> {
   const triedAt = new Date().toISOString();
   const { readAt, fault, source, by } = told;
-  const set = readAt === null ? { triedAt, fault } : { readAt, source, by, triedAt, fault: null };
+  const unreadable = told.readAt === null ? {} : unreadableIn(told.lists);
+  const set = readAt === null ? { triedAt, fault } : { readAt, source, by, triedAt, fault: null, ...unreadable };
   await tx
     .insert(trustReadings)
-    .values({ applicationId, readAt, source, by, triedAt, fault })
+    .values({ applicationId, readAt, source, by, triedAt, fault, ...unreadable })
     .onConflictDoUpdate({ target: trustReadings.applicationId, set });
 }
 

@@ -127,6 +127,18 @@ describe('a server that answers noise for its trust list', () => {
   }, 120_000);
 });
 
+describe('a server with a file among its CRLs that is none', () => {
+  it('is said to have it, for as long as it lies there', async () => {
+    await server.behave({ strayCrl: true });
+    await trustedThere();
+    const { unreadable } = await engineer.call('trustHolder', { id: crane });
+    expect(unreadable).toEqual([expect.stringContaining('This is not a CRL in DER')]);
+    await server.behave({});
+    await trustedThere();
+    expect((await engineer.call('trustHolder', { id: crane })).unreadable).toEqual([]);
+  }, 120_000);
+});
+
 describe('a server that hangs up between UpdateCertificate and ApplyChanges', () => {
   it('keeps its certificate; the line fails, is carried out again, and is proved', async () => {
     await server.behave({ hangsUpOnUpdate: true });

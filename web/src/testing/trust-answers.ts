@@ -128,6 +128,7 @@ export const holder = (differs: Partial<HolderDetail> = {}): HolderDetail => ({
       until: null,
     },
   ],
+  unreadable: [],
   crls: [],
   history: [
     { id: 7, at: day(3), actor: 'engineer', says: 'Changed over push management.', added: ['trusted: X'], removed: [] },

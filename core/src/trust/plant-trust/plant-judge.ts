@@ -63,7 +63,10 @@ export class PlantJudge {
   ): Promise<Judgement> {
     let judge = this.judges.get(lists);
     if (!judge) {
-      judge = new CertificateJudge(new ReadTrustList(lists.trusted, lists.issuers, crlsOf(lists)), this.signatures);
+      judge = new CertificateJudge(
+        new ReadTrustList(lists.trusted, lists.issuers, crlsOf(lists), lists.unreadableCrls),
+        this.signatures,
+      );
       this.judges.set(lists, judge);
     }
     return judge.judge({

@@ -14,6 +14,8 @@ export interface KnownLists {
   readonly trustedCrls: readonly Crl[];
   readonly issuerCrls: readonly Crl[];
   readonly rejected: readonly Certificate[];
+  /** Why CRLs that lay there can’t be read. */
+  readonly unreadableCrls?: readonly string[];
 }
 
 /** The CRLs of both lists: to a validation they are one. */

@@ -10,6 +10,8 @@ export interface TrustList {
   /** These complete chains and give no trust. */
   readonly issuers: readonly Uint8Array[];
   readonly crls: readonly Uint8Array[];
+  /** Why CRLs that lay there besides can’t be read, where their bytes are not at hand any more. */
+  readonly unreadableCrls?: readonly string[];
 }
 
 /** A trust list that was read. A certificate that can’t be read is left out: it can neither trust nor complete anything. */
@@ -36,7 +38,7 @@ export class ReadTrustList {
       certificatesIn(list.trusted),
       certificatesIn(list.issuers),
       crls.flatMap((read) => (read.ok ? [read.crl] : [])),
-      crls.flatMap((read) => (read.ok ? [] : [read.says])),
+      [...(list.unreadableCrls ?? []), ...crls.flatMap((read) => (read.ok ? [] : [read.says]))],
     );
   }
 

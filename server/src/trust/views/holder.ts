@@ -23,6 +23,7 @@ export async function holderView(
   if (!party) throw notFound('application', applicationId);
   const [entries, history] = await Promise.all([entriesOf(db, applicationId), historyOf(db, applicationId)]);
   const way = known.ways.get(applicationId);
+  const newest = known.readings.get(applicationId);
   const names = trustNames(known.plant.applications, known.shelf);
   const nameOf = (thumbprint: string): string => names.certificate(thumbprint);
   return {
@@ -44,6 +45,7 @@ export async function holderView(
       since: ofMs(Date.parse(since)),
       until: until === null ? null : ofMs(Date.parse(until)),
     })),
+    unreadable: [...(newest?.unreadableCrls ?? []), ...(newest?.unreadableCertificates ?? [])],
     crls: (['trusted', 'issuers'] as const).flatMap((list) =>
       lists[list === 'trusted' ? 'trustedCrls' : 'issuerCrls'].map((crl) => ({
         list,

@@ -14,6 +14,13 @@ const links = [
     verdicts: stepIds.map((step) => (step === 'name' ? 'holds' : step === 'reach' ? 'fails' : 'unknown')),
   }),
 ];
+/** jsdom’s blobs can’t be read as a browser’s can. */
+const textOf = (blob: Blob | undefined): Promise<string> =>
+  new Promise((resolve) => {
+    const reader = new FileReader();
+    reader.onload = () => resolve(String(reader.result));
+    reader.readAsText(blob ?? new Blob());
+  });
 const names = (site: Site): (string | undefined)[] =>
   site.all('tr[data-link] th').map(({ textContent }) => textContent?.trim());
 
@@ -29,6 +36,23 @@ describe('the step board', () => {
     expect(site.text).toContain('No link fits these words.');
     await site.press(/Show all/);
     expect(site.url).toBe('/links');
+  });
+
+  it('shows the words of other machines as words, and saves none of them as a formula', async () => {
+    const evil = '<img src=x onerror="alert(1)"><b>bold</b>';
+    const said = row('display--furnace', evil, { state: 'Parted', headline: `=1+1 ${evil}`, server: '＝SUM(1)\r\nx' });
+    const saved: Blob[] = [];
+    Object.assign(URL, {
+      createObjectURL: (blob: Blob) => `blob:${saved.push(blob)}`,
+      revokeObjectURL: () => undefined,
+    });
+    const site = await Site.open('/links?open=display--furnace', { links: { links: [said] } });
+    expect(site.text).toContain(evil);
+    expect(site.all('main img, main b, tbody img, tbody b')).toEqual([]);
+    await site.press(/Save as CSV/);
+    const csv = await textOf(saved[0]);
+    expect(csv).toContain('"\'＝SUM(1)\r\nx"');
+    expect(csv).not.toMatch(/(^|,)"?[=+\-@＝]/m);
   });
 
   it('asks for checks of what is shown, and of nothing else', async () => {

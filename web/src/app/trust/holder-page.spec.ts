@@ -4,6 +4,15 @@ import { holder, order, overview, party, thumbprintOf } from '../../testing/trus
 const answers = { trust: overview(), trustHolder: holder() };
 
 describe('the page of an application’s lists', () => {
+  it('tells what lies there and can’t be read', async () => {
+    const site = await Site.open('/trust/lists/furnace', {
+      ...answers,
+      trustHolder: holder({ unreadable: ['This is not a CRL in DER: it is cut off.'] }),
+    });
+    expect(site.text).toContain('can’t be read, and counts for nothing');
+    expect(site.text).toContain('it is cut off');
+  });
+
   it('tells what lies where, since when and until when', async () => {
     const site = await Site.open('/trust/lists/furnace', answers);
     expect(site.headline).toBe(

@@ -40,6 +40,16 @@ import { TrustHead } from './trust-head';
         @if (told.party.fault; as fault) {
           <p class="fault"><strong class="fails">The newest try to read them failed.</strong> {{ fault }}</p>
         }
+        @if (told.unreadable.length > 0) {
+          <div class="fault">
+            <strong class="weak">Some of what lies in the lists can’t be read, and counts for nothing.</strong>
+            <ul>
+              @for (says of told.unreadable; track $index) {
+                <li>{{ says }}</li>
+              }
+            </ul>
+          </div>
+        }
         <div class="leaves wide-left">
           <div>
             @for (group of lists(); track group.list) {

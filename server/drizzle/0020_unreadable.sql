@@ -1,0 +1,2 @@
+ALTER TABLE "trust_readings" ADD COLUMN "unreadable_crls" text[] DEFAULT '{}' NOT NULL;--> statement-breakpoint
+ALTER TABLE "trust_readings" ADD COLUMN "unreadable_certificates" text[] DEFAULT '{}' NOT NULL;

@@ -1,11 +1,11 @@
-import { appendFile, mkdir, readFile, rename, writeFile } from 'node:fs/promises';
-import { dirname } from 'node:path';
+import { appendFile } from 'node:fs/promises';
 import { asc, desc } from 'drizzle-orm';
 import { z } from 'zod';
 import type { Logger } from 'pino';
 import type { Database } from '../database/database.js';
 import type { Sealing } from '../database/sealing.js';
 import { audit, auditSeals } from '../database/schema.js';
+import { readIfThere, writeWhole } from '../files.js';
 
 const sealEveryMs = 10_000;
 /** Lines of the file of anchors that are looked at: one a day. */
@@ -123,11 +123,11 @@ export async function sealedHeads(db: Database, files: AnchorFiles): Promise<rea
 }
 
 async function readHead({ head }: AnchorFiles): Promise<SealedHead | null> {
-  return headIn(await textOf(head));
+  return headIn((await readIfThere(head)) ?? '');
 }
 
 async function readAnchors({ anchors }: AnchorFiles): Promise<readonly SealedHead[]> {
-  const lines = (await textOf(anchors)).split('\n').slice(-mostAnchors);
+  const lines = ((await readIfThere(anchors)) ?? '').split('\n').slice(-mostAnchors);
   return lines.flatMap((line) => headIn(line) ?? []);
 }
 
@@ -137,18 +137,4 @@ export function headIn(line: string): SealedHead | null {
   } catch {
     return null;
   }
-}
-
-const textOf = (file: string): Promise<string> =>
-  readFile(file, 'utf8').catch((error: NodeJS.ErrnoException) => {
-    if (error.code === 'ENOENT') return '';
-    throw error;
-  });
-
-/** Written beside its place and moved there, so that a power cut leaves the old one or the new one. */
-async function writeWhole(file: string, text: string): Promise<void> {
-  await mkdir(dirname(file), { recursive: true, mode: 0o700 });
-  const making = `${file}.${process.pid}`;
-  await writeFile(making, text, { mode: 0o600, flush: true });
-  await rename(making, file);
 }

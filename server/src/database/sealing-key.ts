@@ -1,7 +1,6 @@
 import { randomBytes } from 'node:crypto';
-import { mkdir, readFile, rename, writeFile } from 'node:fs/promises';
-import { dirname } from 'node:path';
 import { inArray } from 'drizzle-orm';
+import { readIfThere, writeWhole } from '../files.js';
 import { StartRefusal } from '../why-not.js';
 import { appendAudit } from '../audit/trail.js';
 import type { Database } from './database.js';
@@ -44,22 +43,14 @@ export async function findSealing({ file, fromEnvironment }: KeyPlace): Promise<
       throw new StartRefusal(`HINGE_KEY must be ${keyBytes} bytes in Base64; it has ${key.length}.`);
     return new Sealing(key);
   }
-  try {
-    const key = Buffer.from(await readFile(file, 'utf8'), 'base64');
-    return key.length === keyBytes ? new Sealing(key) : null;
-  } catch (error) {
-    if (error instanceof Error && 'code' in error && error.code === 'ENOENT') return null;
-    throw error;
-  }
+  const kept = await readIfThere(file);
+  const key = Buffer.from(kept ?? '', 'base64');
+  return key.length === keyBytes ? new Sealing(key) : null;
 }
 
-/** Written beside its place and moved there, so that a power cut leaves a whole key or none. */
 async function makeKey(file: string): Promise<Sealing> {
   const key = randomBytes(keyBytes);
-  await mkdir(dirname(file), { recursive: true, mode: 0o700 });
-  const making = `${file}.${process.pid}`;
-  await writeFile(making, key.toString('base64'), { mode: 0o600, flush: true });
-  await rename(making, file);
+  await writeWhole(file, key.toString('base64'));
   return new Sealing(key);
 }
 

@@ -1,5 +1,4 @@
 import { X509Certificate, createPrivateKey, createPublicKey } from 'node:crypto';
-import { mkdir, readFile, rename, writeFile } from 'node:fs/promises';
 import { hostname, networkInterfaces } from 'node:os';
 import { join } from 'node:path';
 import type { SecureContextOptions } from 'node:tls';
@@ -17,6 +16,7 @@ import {
 import type { OwnCertificate, OwnCertificateView } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
 import type { Database } from '../database/database.js';
+import { readIfThere, writeWhole } from '../files.js';
 import { conflict, invalid } from '../http/problems.js';
 import type { AuthoritySigning } from '../trust/authorities/signing.js';
 import { StartRefusal } from '../why-not.js';
@@ -50,7 +50,7 @@ export class OwnTls {
 
   static async open(folder: string): Promise<OwnTls> {
     const [chainPem, keyPem] = await Promise.all(
-      ['certificate.pem', 'private-key.pem'].map((name) => readText(join(folder, name))),
+      ['certificate.pem', 'private-key.pem'].map((name) => readIfThere(join(folder, name))),
     );
     if ((chainPem === null) !== (keyPem === null))
       throw new StartRefusal(`${folder} must hold certificate.pem and private-key.pem, or neither of them.`);
@@ -135,17 +135,10 @@ export class OwnTls {
     }
   }
 
-  /** Each beside its place and moved there, the key first: with the old certificate it says so, and does not start wrongly. */
+  /** The key first: beside the old certificate it is told as not belonging to it, and nothing is served wrongly. */
   private async write(): Promise<void> {
-    await mkdir(this.folder, { recursive: true, mode: 0o700 });
-    for (const [name, text] of [
-      ['private-key.pem', this.kept.keyPem],
-      ['certificate.pem', this.kept.chainPem],
-    ] as const) {
-      const making = join(this.folder, `${name}.${process.pid}`);
-      await writeFile(making, text, { mode: 0o600, flush: true });
-      await rename(making, join(this.folder, name));
-    }
+    await writeWhole(join(this.folder, 'private-key.pem'), this.kept.keyPem);
+    await writeWhole(join(this.folder, 'certificate.pem'), this.kept.chainPem);
   }
 }
 
@@ -230,9 +223,3 @@ function createPrivateKeyIn(pem: string) {
     throw new Error('The private key can’t be read: it must be PEM without a passphrase.');
   }
 }
-
-const readText = (file: string): Promise<string | null> =>
-  readFile(file, 'utf8').catch((error: NodeJS.ErrnoException) => {
-    if (error.code === 'ENOENT') return null;
-    throw error;
-  });

@@ -1,3 +1,5 @@
+import { execFile } from 'node:child_process';
+import { promisify } from 'node:util';
 import type { Caller } from '../testing/calls.js';
 import { signIn } from '../testing/calls.js';
 import { oneTimeCode } from '../testing/one-time.js';
@@ -177,6 +179,27 @@ describe('the second factor', () => {
     );
     expect(rows).toHaveLength(10);
     for (const { kept } of rows) for (const secret of [letters, ...codes]) expect(kept).not.toContain(secret);
+  });
+
+  it('ends with a password that is set from the server’s machine, and all sessions with it', async () => {
+    const lost = await added('lost it all', 'administrator');
+    const begun = await lost.call('beginSecondFactor', {}, { current: changed });
+    await lost.call('confirmSecondFactor', {}, { code: oneTimeCode(begun.letters) });
+    await promisify(execFile)(
+      'sh',
+      [
+        '-c',
+        `printf %s "$0" | "$1" "$2" "lost it all" administrator`,
+        ownPassword,
+        process.execPath,
+        'server/dist/programs/put-person.js',
+      ],
+      {
+        env: { ...process.env, HINGE_DATABASE_URL: own.serverDatabaseUrl, HINGE_DATA: own.folder },
+      },
+    );
+    expect(await lost.refused('whoAmI')).toMatchObject({ status: 401 });
+    expect((await enter('lost it all', ownPassword)).status).toBe(200);
   });
 
   it('ends by the password alone, or by an administrator', async () => {

@@ -208,14 +208,25 @@ async function keepOne(tx: Queryable, name: string): Promise<void> {
     );
 }
 
-/** Adds a person, or gives one a new role and password, from the terminal of the server’s machine. */
+/**
+ * Adds a person, or gives one a new role and password, from the terminal of the server’s machine: the way back for an
+ * administrator who lost everything, the second factor among it.
+ */
 export async function putPerson(tx: Queryable, name: string, role: Role, password: string): Promise<void> {
   const passwordHash = await hashPassword(password);
-  const row = { role, passwordHash, mustChangePassword: false, disabledAt: null };
+  const row = {
+    role,
+    passwordHash,
+    mustChangePassword: false,
+    disabledAt: null,
+    secondFactorSince: null,
+    lastCodeStep: null,
+  };
   await tx
     .insert(people)
     .values({ name, ...row })
     .onConflictDoUpdate({ target: people.name, set: row });
+  await tx.delete(recoveryCodes).where(eq(recoveryCodes.person, name));
   await endSessionsOf(tx, name);
   await appendAudit(tx, { actor: 'setup', action: 'person added or changed', subject: name, details: { role } });
 }

@@ -1,10 +1,12 @@
+import { readFileSync } from 'node:fs';
 import { connect, createServer } from 'node:net';
 import type { Server, Socket } from 'node:net';
+import { join } from 'node:path';
 import type { Link } from '@loyal-hinge/core';
 import type { Check } from '@loyal-hinge/contract';
 import type { Caller } from '../../testing/calls.js';
 import { signIn } from '../../testing/calls.js';
-import { inPlant, plantGiven } from '../../testing/given.js';
+import { given, inPlant, plantGiven } from '../../testing/given.js';
 import { ownPassword, ownServer } from '../../testing/own-server.js';
 import { until } from '../../testing/until.js';
 
@@ -46,10 +48,21 @@ function numbers(from: number): (below: number) => number {
 
 /** What becomes of the bytes that a server sends: as many kinds as a broken or hostile machine has. */
 const breakings = ['flips', 'cut off', 'endless length', 'noise first', 'noise in between', 'silence'] as const;
-type Breaking = (typeof breakings)[number];
+type Breaking = (typeof breakings)[number] | 'evil words';
+
+/** In the place of an application URI, as many bytes: a formula, a line break, what steers a terminal, markup, a NUL. */
+const evilWords = '=1+1\r\nforged\u001b[2J<img src=x>\u0000';
+const evilFor = (text: string): string => evilWords.padEnd(text.length, '!').slice(0, text.length);
 
 /** Passes a connection on to a real server, and breaks what comes back from it. */
-function relay(address: string, port: number, to: string, breaking: Breaking, next: (below: number) => number) {
+function relay(
+  address: string,
+  port: number,
+  to: string,
+  breaking: Breaking,
+  next: (below: number) => number,
+  said = '',
+) {
   const sockets = new Set<Socket>();
   const server = createServer((near) => {
     const far = connect({ host: to, port });
@@ -63,11 +76,13 @@ function relay(address: string, port: number, to: string, breaking: Breaking, ne
     let passed = 0;
     if (breaking === 'noise first') near.write(noise(next));
     far.on('data', (bytes) => {
-      const broken = passed + bytes.length > begin;
+      const broken = breaking === 'evil words' || passed + bytes.length > begin;
       passed += bytes.length;
       if (!broken) near.write(bytes);
       else if (breaking === 'silence') return;
       else if (breaking === 'cut off') near.end(bytes.subarray(0, next(bytes.length)));
+      else if (breaking === 'evil words')
+        near.write(Buffer.from(bytes.toString('latin1').replaceAll(said, evilFor(said)), 'latin1'));
       else near.write(changed(bytes, breaking, next));
     });
   });
@@ -102,15 +117,19 @@ async function checked(linkId: string): Promise<Check> {
 }
 
 /** Points a link at a relay that breaks what comes back, and checks it. */
-async function brokenly(linkId: string, index: number, round: number): Promise<readonly [string, Check]> {
+async function brokenly(
+  linkId: string,
+  index: number,
+  round: number,
+  breaking: Breaking = breakings[(index + round) % breakings.length] ?? 'flips',
+): Promise<readonly [string, Check]> {
   const link = plant.links.find(({ id }) => id === linkId) as Link;
   const server = plant.applications.find(({ id }) => id === link.serverId);
   const port = server?.kind === 'server' ? (server.ports[0] ?? 4840) : 4840;
   const machine = plant.machines.find(({ id }) => id === server?.machineId);
-  const breaking = breakings[(index + round) % breakings.length] ?? 'flips';
   const next = numbers(seed + round * 100 + index);
   const address = inPlant(`97.${index + 1}`);
-  const way = relay(address, port, machine?.addresses[0] ?? '', breaking, next);
+  const way = relay(address, port, machine?.addresses[0] ?? '', breaking, next, server?.applicationUri);
   try {
     await engineer.call('putLink', { id: linkId }, { ...link, pinnedAddress: address } as never);
     return [`seed ${seed}, round ${round}, ${linkId}: ${breaking}`, await checked(linkId)];
@@ -129,5 +148,15 @@ describe('a wire that breaks what a server says', () => {
     expect(isRunning()).toBe(true);
     const after = await Promise.all(linkIds.map((linkId) => checked(linkId)));
     expect(after.every(({ state, found }) => state === 'done' && found !== null)).toBe(true);
+  });
+
+  it('makes nothing of its words but words', async () => {
+    const [, { id, state }] = await brokenly('energy--furnace', 1, rounds, 'evil words');
+    expect(state).toBe('done');
+    const told = JSON.stringify(await engineer.call('check', { checkId: id }));
+    expect(told).toContain('=1+1\\r\\nforged\\u001b[2J<img src=x>');
+    expect(told).not.toContain('\\u0000');
+    const log = readFileSync(join(given('HINGE_TEST_DATA'), 'broken_wire.log'), 'utf8');
+    expect(log).not.toMatch(/^forged|\u001b\[2J/m);
   });
 });

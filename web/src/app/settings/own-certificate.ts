@@ -73,7 +73,12 @@ type By = OwnCertificate['by'] | 'request';
               <small class="faint">Not needed where it was requested here.</small></label
             >
           }
-          <div>
+          @if (by() === 'authority' && signers().length === 0) {
+            <p class="wide weak">
+              The plant has no authority whose key is kept here: make one on the Authority page of Trust.
+            </p>
+          }
+          <div class="wide">
             <button type="submit" class="act" [disabled]="busy() || wish() === null">
               {{ by() === 'request' ? 'Fetch the request' : 'Use it from now on' }}
             </button>
@@ -100,6 +105,12 @@ type By = OwnCertificate['by'] | 'request';
     dd {
       margin: 0;
       overflow-wrap: anywhere;
+    }
+    .field {
+      align-content: start;
+    }
+    .wide {
+      grid-column: 1 / -1;
     }
     .sheet {
       display: grid;

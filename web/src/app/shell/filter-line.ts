@@ -37,7 +37,7 @@ import { valueOf } from './page-address';
       white-space: nowrap;
     }
     input {
-      width: 16rem;
+      width: 15rem;
     }
     .gap {
       flex: 1;

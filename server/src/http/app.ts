@@ -80,10 +80,12 @@ export async function makeApp({ logger, isSecure, webFolder, health, routes }: A
  */
 function refuseForeign(request: Request): void {
   const origin = request.get('origin');
-  const own = `${request.secure ? 'https' : 'http'}://${request.get('host') ?? ''}`;
+  const host = request.get('host') ?? '';
+  // On loopback a proxy of the same computer may stand before the server, and speak TLS for it.
+  const own = request.secure ? [`https://${host}`] : [`http://${host}`, `https://${host}`];
   const site = request.get('sec-fetch-site');
   const isForeign = site === 'cross-site' || site === 'same-site';
-  if ((origin !== undefined && origin !== own) || (isForeign && request.method !== 'GET')) throw foreignOrigin();
+  if ((origin !== undefined && !own.includes(origin)) || (isForeign && request.method !== 'GET')) throw foreignOrigin();
 }
 
 const isStream = (response: ServerResponse): boolean =>

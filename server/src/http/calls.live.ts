@@ -79,6 +79,22 @@ describe('who may call', () => {
   });
 });
 
+describe('a call from a page', () => {
+  it.each([
+    ['its own', base, 400],
+    ['its own, behind a proxy that speaks TLS', base.replace('http:', 'https:'), 400],
+    ['another one', 'https://elsewhere.example', 403],
+    ['none that has a name', 'null', 403],
+  ])('of the origin %s', async (_, origin, status) => {
+    const answer = await fetch(`${base}/api/checks`, {
+      method: 'POST',
+      headers: { ...json, cookie: engineer.cookie, 'x-hinge-token': engineer.token, origin },
+      body: '{"linkIds": "all"}',
+    });
+    expect(answer.status).toBe(status);
+  });
+});
+
 describe('bad input', () => {
   it.each([
     ['malformed JSON', 'POST', '/api/checks', '{"linkIds": [', 400, 'not-json'],

@@ -52,11 +52,18 @@ export class People {
     const isIn = await this.db.transaction(async (tx) => {
       const used = person.secondFactorSince === null ? 'password' : await this.secondFactor.use(tx, name, code ?? '');
       if (used === null) return false;
-      // Whoever was disabled, or given another password, while the password was being compared stays outside.
+      // Whoever was disabled, or given another password or a second factor, while the password was compared stays outside.
       const [still] = await tx
         .update(people)
         .set({ lastSignedInAt: now.toISOString() })
-        .where(and(eq(people.name, name), eq(people.passwordHash, person.passwordHash), isNull(people.disabledAt)))
+        .where(
+          and(
+            eq(people.name, name),
+            eq(people.passwordHash, person.passwordHash),
+            isNull(people.disabledAt),
+            person.secondFactorSince === null ? isNull(people.secondFactorSince) : undefined,
+          ),
+        )
         .returning({ name: people.name });
       if (!still) return false;
       await tx.delete(signIns).where(lt(signIns.expiresAt, now.toISOString()));

@@ -188,6 +188,10 @@ describe('delta CRLs', () => {
     const stale = await base(5, { nextUpdate: '2026-02-25' });
     expect(await judged(leaf, [stale])).toMatchObject({ lists: [{ kind: 'crl-stale' }] });
     expect(await statusOf(leaf, [stale, await delta(6, 5)])).toBe('Good');
+    // An outdated delta makes a complete one that is current no worse than it is alone.
+    const old = await delta(6, 5, { nextUpdate: '2026-02-25' });
+    expect(await statusOf(leaf, [await base(5), old])).toBe('Good');
+    expect(await judged(leaf, [stale, old])).toMatchObject({ lists: [{ kind: 'crl-stale' }] });
   });
 
   it('count with the base of their own scope, beside a complete one of another', async () => {

@@ -127,7 +127,7 @@ export class Revocations {
       taken.push(newest);
       const said = [newest, crl].map((one) => crlEntryOf(one, below.issuer, below.serialNumber)).find(Boolean);
       if (said && said.reason !== 'removeFromCRL') entry ??= said;
-      const until = newest.nextUpdate;
+      const until = latest(crl.nextUpdate, newest.nextUpdate);
       if (until !== null) nextUpdate = Math.min(nextUpdate ?? until, until);
     }
     if (taken.length === 0) return { entry, nextUpdate, refused: hiding[0]?.says ?? refused, isSettled: false };
@@ -259,6 +259,10 @@ const newestFirst = (fits: readonly Fit[], deltas: readonly Crl[]): readonly (Fi
   fits
     .map((fit) => ({ ...fit, newest: newestOf(deltas.filter((delta) => buildsOn(delta, fit.crl))) ?? fit.crl }))
     .sort((one, other) => other.newest.thisUpdate - one.newest.thisUpdate);
+
+/** A complete CRL is current as long as it says itself, and with a delta for as long as that one says. */
+const latest = (complete: number | null, delta: number | null): number | null =>
+  complete === null || delta === null ? null : Math.max(complete, delta);
 
 const silentAbout = (covered: ReasonMask): string =>
   `Those that are there say nothing about these reasons: ${reasonsMissing(covered).join(', ')}.`;

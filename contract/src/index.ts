@@ -2,6 +2,7 @@ export * from './plant.js';
 export * from './links.js';
 export * from './roles.js';
 export * from './people.js';
+export * from './audit.js';
 export * from './problem.js';
 export * from './events.js';
 export * from './bench.js';

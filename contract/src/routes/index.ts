@@ -1,5 +1,6 @@
 import type { z } from 'zod';
 import { peopleRoutes } from './people.js';
+import { auditRoutes } from './audit.js';
 import { linksRoutes } from './links.js';
 import { plantRoutes } from './plant.js';
 import { settingsRoutes } from './settings.js';
@@ -14,6 +15,7 @@ export type { Route } from './route.js';
 /** Every call of the server, in one table: it is served, documented and typed from here. */
 export const routes = {
   ...peopleRoutes,
+  ...auditRoutes,
   ...linksRoutes,
   ...plantRoutes,
   ...settingsRoutes,

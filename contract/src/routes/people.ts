@@ -2,8 +2,6 @@ import { z } from 'zod';
 import {
   account,
   addPerson,
-  auditPage,
-  auditQuery,
   changePassword,
   changePerson,
   confirmSecondFactor,
@@ -15,12 +13,11 @@ import {
   session,
   signIn,
   signedIn,
-  trailReport,
   wantedSecondFactor,
 } from '../people.js';
-import { done, nothing, route } from './route.js';
+import { done, route } from './route.js';
 
-/** Who is signed in, and who did what. */
+/** Who may come in, and who is in. */
 export const peopleRoutes = {
   health: route({
     method: 'get',
@@ -153,29 +150,5 @@ export const peopleRoutes = {
     summary: 'Ends a session of a person',
     role: 'administrator',
     answer: done,
-  }),
-  audit: route({
-    method: 'get',
-    path: '/api/audit',
-    summary: 'Who did what and when, the newest first, a page at a time',
-    role: 'engineer',
-    query: auditQuery,
-    answer: auditPage,
-  }),
-  exportAudit: route({
-    method: 'get',
-    path: '/api/audit.csv',
-    summary: 'All rows of the audit trail that fit, as CSV',
-    role: 'engineer',
-    query: auditQuery,
-    answer: z.string(),
-  }),
-  verifyAudit: route({
-    method: 'post',
-    path: '/api/audit/verification',
-    summary: 'Recomputes the chain of the audit trail, and compares it with what was sealed',
-    role: 'engineer',
-    body: nothing,
-    answer: trailReport,
   }),
 };

@@ -115,7 +115,8 @@ export class AccountPage {
     if (!own) return 'Your account';
     if (own.mustChangePassword) return `${own.name}: change your first password.`;
     const factor = own.hasSecondFactor ? 'with a second factor' : 'by password alone';
-    return `${own.name}, ${own.role}: signed in at ${counted(own.sessions.length, 'place')}, ${factor}.`;
+    const who = own.name === own.role ? own.name : `${own.name}, ${own.role}`;
+    return `${who}: signed in at ${counted(own.sessions.length, 'place')}, ${factor}.`;
   });
 
   constructor() {

@@ -74,6 +74,9 @@ describe('the page of people', () => {
     await site.press(/^Save$/);
     expect(site.text).toContain('There is a person “Gone” already.');
     expect(site.filled(/^Name/)).toBe('Gone');
+    // It is over with its form.
+    await site.press(/^Cancel$/);
+    expect(site.text).not.toContain('There is a person “Gone” already.');
   });
 
   it('shows the sessions of a person, and ends one', async () => {
@@ -99,7 +102,7 @@ describe('the page of people', () => {
 describe('one’s own page', () => {
   it('changes the password where both times it is the same', async () => {
     const site = await Site.open('/account', { ownAccount: account(), changePassword: { done: true } });
-    expect(site.headline).toBe('engineer, engineer: signed in at 2 places, by password alone.');
+    expect(site.headline).toBe('engineer: signed in at 2 places, by password alone.');
     await site.fill(/^Present password/, 'the old one');
     await site.fill(/^New password(?! again)/, 'a much better one');
     await site.fill(/^New password again/, 'a much better two');

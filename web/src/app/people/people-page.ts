@@ -27,7 +27,7 @@ import type { PeopleCommand } from './state';
       <header class="page-head">
         <h1>{{ headline() }}</h1>
         <span class="actions">
-          <button type="button" class="act main" [disabled]="!mayKeep()" (click)="wish.set({ form: 'add' })">
+          <button type="button" class="act main" [disabled]="!mayKeep()" (click)="open({ form: 'add' })">
             Add a person
           </button>
         </span>
@@ -84,12 +84,12 @@ import type { PeopleCommand } from './state';
             </button>
           </ng-template>
           <ng-template hingeCell="acts" [hingeCellOf]="shown()" let-person>
-            <button type="button" class="plain" (click)="wish.set({ form: 'change', person })">Change</button>
+            <button type="button" class="plain" (click)="open({ form: 'change', person })">Change</button>
             <button
               type="button"
               class="plain"
               [disabled]="person.name === own()?.name"
-              (click)="wish.set({ form: 'reset', person })"
+              (click)="open({ form: 'reset', person })"
             >
               New first password
             </button>
@@ -106,12 +106,12 @@ import type { PeopleCommand } from './state';
       } @else {
         <div class="waiting" aria-busy="true"></div>
       }
-      @if (wish(); as open) {
+      @if (wish(); as form) {
         <hinge-person-form
-          [wish]="open"
+          [wish]="form"
           [busy]="busy()"
           [problem]="problem()"
-          (left)="wish.set(null)"
+          (left)="open(null)"
           (saved)="carryOut($event)"
         />
       }
@@ -159,6 +159,11 @@ export class PeoplePage {
     effect(() => {
       if (this.says() !== null) untracked(() => this.wish.set(null));
     });
+  }
+
+  open(wish: PersonWish | null): void {
+    this.store.dispatch(peopleActions.putAside());
+    this.wish.set(wish);
   }
 
   toggle(name: string): void {

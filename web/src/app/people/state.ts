@@ -68,6 +68,8 @@ export const peopleActions = createActionGroup({
     command: props<{ command: PeopleCommand }>(),
     done: props<{ command: PeopleCommand; says: string; once?: ShownOnce }>(),
     failed: props<{ problem: ShownProblem }>(),
+    /** A form is opened or left: what was told of the one before is over. */
+    'put aside': emptyProps(),
     'forget what was shown once': emptyProps(),
   },
 });
@@ -105,6 +107,7 @@ export const peopleFeature = createFeature({
       recoveryCodes: once.recoveryCodes ?? [],
     })),
     on(peopleActions.failed, (state, { problem }): PeopleState => ({ ...state, busy: false, problem })),
+    on(peopleActions.putAside, (state): PeopleState => ({ ...state, ...untold })),
     on(peopleActions.forgetWhatWasShownOnce, (state): PeopleState => ({ ...state, wanted: null, recoveryCodes: [] })),
   ),
   extraSelectors: ({ selectPeopleState }) => ({

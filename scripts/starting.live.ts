@@ -150,11 +150,15 @@ async function deadPostgres(): Promise<number> {
   started.push(parent);
   const [told] = (await once(parent.stdout, 'data')) as [Buffer];
   const pid = Number(told);
-  // The shell would hear of it; the program that takes its place does not.
-  await until(
-    async () => readFileSync(`/proc/${parent.pid ?? 0}/comm`, 'utf8').trim(),
-    (name) => name === 'sleep',
-  );
+  const named = (process: number, wanted: string): Promise<string> =>
+    until(
+      async () => readFileSync(`/proc/${process}/comm`, 'utf8').trim(),
+      (name) => name === wanted,
+    );
+  // A process is its parent’s twin until it has become the program; and the shell would hear of its end, where the program
+  // that takes its place does not.
+  await named(pid, 'postgres');
+  await named(parent.pid ?? 0, 'sleep');
   process.kill(pid, 'SIGKILL');
   await until(
     async () => readFileSync(`/proc/${pid}/stat`, 'utf8'),

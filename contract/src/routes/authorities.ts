@@ -17,7 +17,7 @@ import {
   revokeRequest,
   signTicket,
   signingRequest,
-} from '../trust.js';
+} from '../trust/index.js';
 import { done, route } from './route.js';
 
 /** Who signs: authorities, requests, tickets. */

@@ -16,7 +16,7 @@ import {
   trustPlans,
   trustWay,
   waiver,
-} from '../trust.js';
+} from '../trust/index.js';
 import { passwordMove } from '../links.js';
 import { waits } from '../proposals.js';
 import { done, nothing, route } from './route.js';

@@ -1,6 +1,6 @@
 import { undoOf } from '@loyal-hinge/core';
 import type { TrustChange } from '@loyal-hinge/core';
-import { createAuthority, proposedOrder, renewAuthority, trustChange } from './index.js';
+import { createAuthority, proposedOrder, renewAuthority, trustChange } from '../index.js';
 
 const saysOf = (
   schema: { safeParse(value: unknown): { error?: { issues: { message: string; path: PropertyKey[] }[] } } },

@@ -23,6 +23,7 @@ import { certificateExtensionsOf } from './x509/extensions.js';
 import type { CertificateExtensions } from './x509/extensions.js';
 import { addressText } from './x509/general-name.js';
 import { DistinguishedName } from './x509/name.js';
+import { valueIn } from './x509/name-text.js';
 import type { Signed } from './x509/signatures.js';
 
 /** SHA-1 of the DER encoding in capital hexadecimal: what the standard calls the thumbprint (Part 4 §7.3). */
@@ -189,6 +190,6 @@ const extendedUsageNames: Readonly<Record<string, string>> = {
 };
 
 /** The common name of a distinguished name, or the whole name where it has none. */
-export function commonName(distinguishedName: string): string {
-  return /(?:^|,\s*)CN=((?:\\.|[^,\\])+)/.exec(distinguishedName)?.[1]?.replaceAll('\\', '') ?? distinguishedName;
-}
+export const commonName = (distinguishedName: string): string => valueIn(distinguishedName, 'CN') || distinguishedName;
+/** The organization in a distinguished name; empty where it has none. */
+export const organizationIn = (distinguishedName: string): string => valueIn(distinguishedName, 'O') ?? '';

@@ -373,8 +373,14 @@ export const statusCodeKnown = (name: string): StatusCodeEntry | null => byName.
 /** As the standard prints it: `Bad_CertificateUntrusted`. */
 export const printedStatusCode = (name: string): string => name.replace(/^(Good|Uncertain|Bad)(?=[A-Z])/, '$1_');
 
+/** Code and meaning, where what to do is said otherwise. */
+export function meaningOfStatusCode(name: string): string {
+  const known = statusCodeKnown(name);
+  return known ? `${printedStatusCode(name)}: ${known.meaning}` : printedStatusCode(name);
+}
+
 /** Code, meaning and advice in one sentence pair, for places where a bare code would be mute. */
 export function explainedStatusCode(name: string): string {
   const known = statusCodeKnown(name);
-  return known ? `${printedStatusCode(name)}: ${known.meaning} ${known.advice}` : printedStatusCode(name);
+  return known ? `${meaningOfStatusCode(name)} ${known.advice}` : printedStatusCode(name);
 }

@@ -1,5 +1,5 @@
 import { zipSync } from 'fflate';
-import { readCertificate } from '../certificate.js';
+import { commonName, readCertificate } from '../certificate.js';
 import { readCrl } from '../crl.js';
 import { readPem, textOf } from '../pem.js';
 import { unzip } from './unzip.js';
@@ -130,4 +130,6 @@ function fileNameOf(der: Uint8Array): string {
 }
 
 const safe = (name: string): string =>
-  (/CN=((?:\\.|[^,\\])+)/.exec(name)?.[1] ?? name).replace(/[^\p{L}\p{N} ._-]/gu, '_').slice(0, 60);
+  commonName(name)
+    .replace(/[^\p{L}\p{N} ._-]/gu, '_')
+    .slice(0, 60);

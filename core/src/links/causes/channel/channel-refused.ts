@@ -3,7 +3,7 @@ import type { Sight } from '../../cause.js';
 import type { Fact } from '../../facts.js';
 import { byHand } from '../../../orders/change.js';
 import { dayOf } from '../../../time.js';
-import { explainedStatusCode } from '../../../ua/status-codes.js';
+import { meaningOfStatusCode } from '../../../ua/status-codes.js';
 import { sayProblem } from '../../../trust/validation/problem.js';
 
 /** What a refusal can be, with the facts that speak for it. */
@@ -28,9 +28,7 @@ export const channelRefused = cause({
   },
   meaning({ channel, ranked }, { subject: { client, server } }) {
     const code =
-      channel.outcome === 'refused'
-        ? firstSentence(explainedStatusCode(channel.code))
-        : 'It closed the connection without a word.';
+      channel.outcome === 'refused' ? meaningOfStatusCode(channel.code) : 'It closed the connection without a word.';
     const list = ranked.map(({ says }, index) => `(${index + 1}) ${says}`).join(' ');
     return `${server.name} will not open a channel for ${client.name}. ${code} The likeliest reasons first: ${list}`;
   },
@@ -45,9 +43,6 @@ export const channelRefused = cause({
     byHand({ title: 'Compare the clocks of both machines', target: server.name, undo: 'Nothing to undo.' }),
   ],
 });
-
-/** What to do about the code is told by the ranks. */
-const firstSentence = (text: string): string => /^.*?\.(?=\s|$)/s.exec(text)?.[0] ?? text;
 
 /** What it can be, ranked by the facts at hand: what was seen before what is only usual. */
 function possibilities({ facts, subject: { client, server } }: Sight, code: string | null): readonly Possibility[] {

@@ -1,6 +1,8 @@
 import angular from 'angular-eslint';
 import globals from 'globals';
+import { join } from 'node:path';
 import tseslint from 'typescript-eslint';
+import { roomsRule } from './scripts/lint/rooms-rule.mjs';
 
 /** Packages that may not be imported from a floor, and why. */
 const floors = (forbidden) => ({
@@ -45,6 +47,12 @@ export default tseslint.config(
     ]),
   },
   { files: ['server/**/*.ts'], ignores: ['server/src/ua/**'], rules: floors([uaLibrary, above('web', 'stand-ins')]) },
+  {
+    files: ['server/src/**/*.ts'],
+    ignores: ['**/*.spec.ts', '**/*.live.ts'],
+    plugins: { server: { rules: { rooms: roomsRule(join(import.meta.dirname, 'server', 'src')) } } },
+    rules: { 'server/rooms': 'error' },
+  },
   { files: ['server/src/ua/**/*.ts'], rules: floors([above('web', 'stand-ins')]) },
   { files: ['stand-ins/**/*.ts'], rules: floors([above('server', 'web', 'contract')]) },
   {

@@ -33,7 +33,7 @@ await command(async ({ add, stop }) => {
   await checking(say, join(standInsFolder(dataFolder), 'handover.json'));
   const cluster = await startCluster(postgres, dataFolder);
   add(cluster.stop);
-  const environment = serverEnvironment(cluster.url, dataFolder, 'demo');
+  const environment = serverEnvironment(cluster.url, dataFolder);
   await takeOver(environment, dataFolder);
   const signIn = await demoSignIn(environment, dataFolder);
   const server = await startHinge(environment, dataFolder, 0);

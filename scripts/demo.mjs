@@ -34,7 +34,7 @@ await command(async ({ add, isStopping }) => {
   let signIn = null;
   const server = await keepAll({
     startDatabase: (port) => startCluster(postgres, dataFolder, port),
-    environmentOf: (url) => serverEnvironment(url, dataFolder, 'demo'),
+    environmentOf: (url) => serverEnvironment(url, dataFolder),
     beforeServer: async (environment, cluster) => {
       await prepareDatabase(cluster);
       await standIns;

@@ -39,7 +39,7 @@ await command(async ({ add, isStopping }) => {
   await ensureBuild();
   const server = await keepAll({
     startDatabase: (port) => startCluster(postgres, dataFolder, port),
-    environmentOf: (url) => serverEnvironment(url, dataFolder, 'own'),
+    environmentOf: (url) => serverEnvironment(url, dataFolder),
     // Said for this start: a server that is started again later must not forget what is lost by then.
     atFirst: options['forget-secrets'] ? { HINGE_FORGET_SECRETS: 'yes' } : {},
     beforeServer: async (environment, cluster) => {

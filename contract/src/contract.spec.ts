@@ -48,6 +48,7 @@ describe('what crosses a boundary', () => {
       needs: [],
       identity: { kind: 'anonymous' },
       floor: 'any',
+      kind: 'ua',
       staleAfterMs: 1000,
     };
     expect(link.parse(typed).endpointUrl).toBe('opc.tcp://furnace :4840');

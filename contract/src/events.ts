@@ -4,6 +4,8 @@ import { stepId, verdict, checkState, linkState } from './links.js';
 /** What the server tells by itself, in order; every event has a number from which the stream can be taken up again. */
 export const hingeEvent = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('check-asked'), checkId: z.string(), linkId: z.string() }),
+  /** Many were asked for or cancelled at once: told together. */
+  z.object({ kind: z.literal('checks-changed'), checks: z.int() }),
   /** Told once, where a person’s work keeps the machine busy. */
   z.object({ kind: z.literal('check-waits'), checkId: z.string(), linkId: z.string(), waitsFor: z.string() }),
   z.object({

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { factSources, stepIds } from '@loyal-hinge/core';
+import { factSources, linkKindIds, stepIds } from '@loyal-hinge/core';
 import type {
   CertificateSummary,
   Change,
@@ -155,6 +155,7 @@ export type Check = z.infer<typeof check>;
 /** A link on the step board. */
 export const linkRow = z.object({
   id: z.string(),
+  kind: z.enum(linkKindIds),
   name: z.string(),
   client: z.string(),
   clientZone: z.string(),
@@ -165,7 +166,7 @@ export const linkRow = z.object({
   headline: z.string(),
   partedAt: stepId.nullable(),
   leadingCause: z.string().nullable(),
-  /** In the order of the steps. */
+  /** In the order of the steps; empty where it was never checked. */
   verdicts: z.array(verdict),
   checkedAt: instant.nullable(),
   /** A check that has not ended yet. */
@@ -174,6 +175,40 @@ export const linkRow = z.object({
   waitsFor: z.string().nullable(),
 });
 export type LinkRow = z.infer<typeof linkRow>;
+
+/** How links can be sorted. `place`: what fails at the same step stands together, the worst first. */
+export const linkOrders = ['place', 'name', 'server', 'checked'] as const;
+export type LinkOrder = (typeof linkOrders)[number];
+
+/** Which links of the board are asked for. */
+export const linkFilter = z.object({
+  /** Words that must all stand somewhere in the row. */
+  find: z.string().max(300).optional(),
+  state: linkState.optional(),
+  /** Only those on which a session can be held. */
+  usable: z.literal('yes').optional(),
+});
+export type LinkFilter = z.infer<typeof linkFilter>;
+
+export const linkPage = linkFilter.extend({
+  by: z.enum(linkOrders).optional(),
+  /** The place of the first one, from 0. */
+  from: z.coerce.number().int().min(0).max(10_000_000).optional(),
+  most: z.coerce.number().int().min(1).max(500).optional(),
+});
+
+/** Some rows of the board, and how many there are. */
+export const linkBoard = z.object({
+  from: z.int(),
+  rows: z.array(linkRow),
+  /** How many fit the filter. */
+  fitting: z.int(),
+  /** How many links there are in each state, whatever the filter. */
+  states: z.object({ Parted: z.int(), Strained: z.int(), Untried: z.int(), Sound: z.int() }),
+  /** Checks that have not ended. */
+  underWay: z.int(),
+});
+export type LinkBoard = z.infer<typeof linkBoard>;
 
 const end = z.object({
   applicationId: z.string(),

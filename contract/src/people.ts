@@ -98,6 +98,5 @@ export const health = z.object({
   status: z.enum(['well', 'unwell']),
   database: z.enum(['up', 'down']),
   queue: z.enum(['up', 'down']),
-  standIns: z.enum(['up', 'down', 'none']),
 });
 export type Health = z.infer<typeof health>;

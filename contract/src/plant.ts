@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { itemUses, securityFloors, securityModes, securityPolicyNames } from '@loyal-hinge/core';
+import { linkKindIds, itemUses, securityFloors, securityModes, securityPolicyNames } from '@loyal-hinge/core';
 import type { Application, ClientApplication, Link, Machine, Plant, ServerApplication, Zone } from '@loyal-hinge/core';
 
 /** A point in time that the database keeps as it is. */
@@ -79,6 +79,8 @@ export const endpointUrl = z.string().min(1, 'An endpoint URL is needed.').max(4
 
 export const link = z.object({
   id,
+  /** Files of before there were several kinds don’t say it. */
+  kind: z.enum(linkKindIds).default('ua'),
   name,
   clientId: id,
   serverId: id,

@@ -83,6 +83,7 @@ function plantLink(index) {
       needs: [{ path: 'A/B', uses: ['read', 'watch'] }],
       identity: { kind: 'user', userName: 'u' },
       floor: 'signed',
+      kind: 'ua',
       staleAfterMs: 60_000,
     },
     client: {

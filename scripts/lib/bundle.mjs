@@ -4,11 +4,11 @@ import { root } from './places.mjs';
 const built = join(root, 'server', 'dist');
 const programs = [
   'main.js',
-  'heavy/worker.js',
+  'worker.js',
   'setup/anybody.js',
   'setup/put-person.js',
   'setup/prepare-database.js',
-  'setup/take-over.js',
+  'setup/made-up-plant/take-over.js',
 ];
 
 /** What packages of the older kind expect around them. */

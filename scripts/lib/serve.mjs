@@ -10,10 +10,9 @@ const usualPort = 8480;
 const portsTried = 50;
 
 /** The environment of the server’s programs. */
-export const serverEnvironment = (databaseUrl, dataFolder, mode) => ({
+export const serverEnvironment = (databaseUrl, dataFolder) => ({
   HINGE_DATABASE_URL: databaseUrl,
   HINGE_DATA: dataFolder,
-  HINGE_MODE: mode,
   HINGE_WEB: webFolder,
   NODE_ENV: 'production',
 });

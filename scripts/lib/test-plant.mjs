@@ -26,7 +26,7 @@ export async function startTestPlant(postgres, dataFolder, number, add) {
   ]);
   add(cluster.stop);
   add(standIns.stop);
-  const environmentOf = (database) => serverEnvironment(urlOf(cluster.serverUrl, database), folder, 'demo');
+  const environmentOf = (database) => serverEnvironment(urlOf(cluster.serverUrl, database), folder);
   const password = randomBytes(12).toString('base64url');
   // Seeded once: the plant’s own database and those of single tests are copies.
   await onCluster(cluster, 'create database seeded');

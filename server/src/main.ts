@@ -1,7 +1,7 @@
-import { readConfiguration } from './configuration.js';
-import { openLog } from './logging.js';
+import { readConfiguration } from './setup/configuration.js';
+import { openLog } from './system/logging.js';
 import { startServer } from './start-server.js';
-import { isPortTaken, whyNot } from './why-not.js';
+import { isPortTaken, whyNot } from './setup/why-not.js';
 
 const logger = openLog(process.env['HINGE_LOG'] ?? 'info');
 // A dropped connection deep inside the UA library must not take the server down; it is logged and shows in the check.

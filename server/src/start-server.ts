@@ -4,34 +4,42 @@ import { isIPv6 } from 'node:net';
 import type { AddressInfo } from 'node:net';
 import type { Logger } from 'pino';
 import type { Health } from '@loyal-hinge/contract';
+import type { AuditJobs } from './audit/jobs.js';
 import { auditRoutes } from './audit/routes.js';
 import { SealMaker, TrailSeals } from './audit/seals.js';
 import { benchRoutes } from './bench/routes.js';
 import { Benches } from './bench/service.js';
-import type { Configuration } from './configuration.js';
+import type { Configuration } from './setup/configuration.js';
 import { openDatabase } from './database/database.js';
-import { SecretStore } from './database/sealing.js';
-import { openSealing } from './database/sealing-key.js';
+import { SecretStore } from './secrets/sealing.js';
+import { openSealing } from './secrets/sealing-key.js';
 import { EventLog } from './events/event-log.js';
 import { Notices } from './events/notices.js';
 import { eventRoutes } from './events/routes.js';
 import { Streams } from './events/stream.js';
+import { certificateRoutes } from './certificates/routes.js';
 import { HeavyWork } from './heavy/heavy-work.js';
+import { quickJobs } from './jobs.js';
+import type { AllJobs } from './jobs.js';
+import { mendingRoutes } from './mending/routes.js';
+import { OrderUndoing } from './orders/undoing.js';
+import { TrustDesk } from './trust/orders/desk.js';
 import { makeApp } from './http/app.js';
 import { CheckRunner } from './links/check-runner.js';
-import { Mending } from './links/mend.js';
+import { Mending } from './mending/mend.js';
 import { CheckQueue } from './links/queue.js';
 import { Retention } from './links/retention.js';
 import { linkRoutes } from './links/routes.js';
 import { Links } from './links/service.js';
 import { proposalRoutes } from './proposals/routes.js';
 import { Proposals } from './proposals/service.js';
-import { PasswordRelease } from './links/password-release.js';
+import { PasswordRelease } from './means/password-release.js';
 import { bindSecrets } from './plant/secret-owners.js';
 import { MachineLocks } from './processes/machine-locks.js';
 import { ServerProcess } from './processes/server-process.js';
+import type { OrderJobs } from './orders/jobs.js';
 import { OrderCarrier } from './orders/carry-out.js';
-import { RenewalProof } from './orders/renewal-proof.js';
+import { RenewalProof } from './trust/orders/renewal-proof.js';
 import { orderRoutes } from './orders/routes.js';
 import { WorkOrders } from './orders/service.js';
 import { orphanedChecks } from './links/store.js';
@@ -41,23 +49,24 @@ import { ownTlsRoutes } from './own-tls/routes.js';
 import { findActorBy, peopleRoutes } from './people/routes.js';
 import { SecondFactor } from './people/second-factor.js';
 import { People } from './people/service.js';
+import type { PlantJobs } from './plant/jobs.js';
 import { Discovery } from './plant/discovery.js';
 import { discoveryRoutes, plantRoutes } from './plant/routes.js';
 import { PlantKeeping } from './plant/service.js';
-import { readSetting } from './plant/store.js';
 import { Identities } from './settings/identities.js';
 import { settingsRoutes, writeSettings } from './settings/routes.js';
 import { Authorities } from './trust/authorities/authorities.js';
 import { AuthoritySigning } from './trust/authorities/signing.js';
 import { SignedElsewhere } from './trust/authorities/signed-elsewhere.js';
-import { TrustCarrier } from './trust/carrier.js';
+import { TrustCarrier } from './trust/push/carrier.js';
 import { TrustEnds } from './trust/ends.js';
-import { PushDesk } from './trust/push-desk.js';
-import { PullTickets } from './trust/pull-tickets.js';
-import { CertificateRenewal } from './trust/renewal.js';
+import { PushDesk } from './trust/push/desk.js';
+import { PullTickets } from './trust/authorities/pull-tickets.js';
+import { CertificateRenewal } from './trust/authorities/renewal.js';
+import type { TrustJobs } from './trust/jobs.js';
 import { trustRoutes } from './trust/routes.js';
 import { Trust } from './trust/service.js';
-import { Waivers } from './trust/waivers.js';
+import { Waivers } from './trust/waivers/waivers.js';
 import { silenceLibrary } from './ua/quiet.js';
 
 /** A check that waits this long without a job gets a new one. */
@@ -77,7 +86,13 @@ export async function startServer(configuration: Configuration, logger: Logger):
   const sealMaker = new SealMaker(sealing);
   const seals = new TrailSeals(db, sealMaker, configuration.anchors, logger);
   await db.transaction((tx) => bindSecrets(tx, secrets));
-  const heavy = new HeavyWork(configuration.databaseUrl, logger);
+  const heavy = new HeavyWork<AllJobs>(
+    new URL('./worker.js', import.meta.url),
+    quickJobs,
+    configuration.databaseUrl,
+    logger,
+  );
+  const trustWork = heavy.part<TrustJobs>();
   const notices = new Notices(configuration.databaseUrl, logger);
   const events = new EventLog(db, notices, logger);
   const serverProcess = new ServerProcess(db, logger);
@@ -88,7 +103,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
     carrier.listsForCheck(serverId, signal),
   );
   const queue = new CheckQueue(configuration.databaseUrl, logger);
-  const links = new Links(db, secrets, heavy, queue, runner, events);
+  const links = new Links(db, secrets, queue, runner, events);
   const release = new PasswordRelease(db, secrets);
   const benches = new Benches(db, secrets, links, locks);
   const secondFactor = new SecondFactor(secrets);
@@ -96,25 +111,23 @@ export async function startServer(configuration: Configuration, logger: Logger):
   const accounts = new Accounts(db, secondFactor);
   const streams = new Streams();
   const discovery = new Discovery(db, events, locks);
-  const signing = new AuthoritySigning(db, secrets, heavy, events);
+  const signing = new AuthoritySigning(db, secrets, trustWork, events);
   const renewal = new CertificateRenewal(db, secrets, desk, carrier, signing);
-  const orders = new WorkOrders(db, heavy, events);
+  const orders = new WorkOrders(db, heavy.part<OrderJobs>(), events);
   const afterReading = (): Promise<void> => orders.proveAll();
-  const trust = new Trust(db, secrets, release, carrier, events, heavy, afterReading);
+  const trust = new Trust(db, secrets, release, carrier, events, trustWork, afterReading);
   const proof = new RenewalProof(links, carrier);
-  const orderCarrier = new OrderCarrier(
-    db,
-    heavy,
-    serverProcess,
-    orders,
-    carrier,
-    renewal,
-    links,
-    proof,
-    events,
-    logger,
+  const askForChecks = async (linkIds: readonly string[], actor: string): Promise<void> => {
+    await links
+      .askAfresh(linkIds, actor)
+      .catch((error: unknown) => logger.warn({ err: error }, 'links could not be checked after a change'));
+  };
+  const desks = { trust: new TrustDesk(db, carrier, renewal, proof, () => trustWork.run('trustLinks', undefined)) };
+  const orderCarrier = new OrderCarrier(db, serverProcess, orders, desks, askForChecks, events, logger);
+  const undoing = new OrderUndoing(db, serverProcess, orders, desks, askForChecks);
+  const waivers = new Waivers(db, events, async (met, actor) =>
+    links.askAfresh(await trustWork.run('linksThatMeet', met), actor),
   );
-  const waivers = new Waivers(db, heavy, events, links);
   const retention = new Retention(db, logger);
   const trustEnds = new TrustEnds(db, carrier, waivers, events, logger);
 
@@ -139,27 +152,20 @@ export async function startServer(configuration: Configuration, logger: Logger):
   }, orphanAfterMs);
 
   const proposals = new Proposals(db, async ({ id, body, proposedBy }) => {
-    if (body.kind === 'plant') await heavy.run('replacePlant', { proposalId: id });
+    if (body.kind === 'plant') await heavy.part<PlantJobs>().run('replacePlant', { proposalId: id });
     else if (body.kind === 'waiver') await waivers.give(body.wish, proposedBy);
     else await writeSettings(db, { approvedByAnother: body.approvedByAnother }, proposedBy);
   });
 
   const health = async (): Promise<Health> => {
     const [database, queueUp] = await Promise.all([isUp(), queue.isUp()]);
-    const standIns = configuration.mode === 'demo' ? await standInsState() : 'none';
     const up = (isUp: boolean): 'up' | 'down' => (isUp ? 'up' : 'down');
     return {
-      status: database && queueUp && standIns !== 'down' ? 'well' : 'unwell',
+      status: database && queueUp ? 'well' : 'unwell',
       database: up(database),
       queue: up(queueUp),
-      standIns,
     };
   };
-  const standInsState = async (): Promise<'up' | 'down'> => {
-    const url = await readSetting(db, 'standInsUrl').catch(() => null);
-    return typeof url === 'string' && (await answers(url)) ? 'up' : 'down';
-  };
-
   const tls = configuration.tlsFolder === null ? null : await OwnTls.open(configuration.tlsFolder);
   const app = await makeApp({
     logger,
@@ -169,23 +175,25 @@ export async function startServer(configuration: Configuration, logger: Logger):
     routes: (router) => {
       const findActor = findActorBy(people);
       peopleRoutes(router, people, accounts, findActor);
-      auditRoutes(router, findActor, db, heavy, sealMaker, configuration.anchors);
-      linkRoutes(router, findActor, links, new Mending(db, secrets, links, carrier, release, orders), db);
-      plantRoutes(router, findActor, new PlantKeeping(db, events), heavy);
+      auditRoutes(router, findActor, db, heavy.part<AuditJobs>(), sealMaker, configuration.anchors);
+      linkRoutes(router, findActor, links, db);
+      certificateRoutes(router, findActor, db);
+      mendingRoutes(router, findActor, new Mending(db, secrets, links, carrier, release, orders));
+      plantRoutes(router, findActor, new PlantKeeping(db, events), heavy.part<PlantJobs>());
       discoveryRoutes(router, findActor, discovery);
       settingsRoutes(router, findActor, db, new Identities(db, secrets, signing, events));
       benchRoutes(router, findActor, benches, streams);
       trustRoutes(router, findActor, {
         trust,
-        heavy,
-        authorities: new Authorities(db, secrets, heavy, signing),
+        heavy: trustWork,
+        authorities: new Authorities(db, secrets, trustWork, signing),
         signing,
         elsewhere: new SignedElsewhere(db, renewal, orders, events),
         pull: new PullTickets(db, signing, events),
         orders,
         waivers,
       });
-      orderRoutes(router, findActor, orders, orderCarrier);
+      orderRoutes(router, findActor, orders, orderCarrier, undoing);
       proposalRoutes(router, findActor, proposals);
       ownTlsRoutes(router, findActor, tls, { db, signing });
       eventRoutes(router, events, streams, findActor);
@@ -221,9 +229,3 @@ export async function startServer(configuration: Configuration, logger: Logger):
     },
   };
 }
-
-const answers = (url: string): Promise<boolean> =>
-  fetch(url, { signal: AbortSignal.timeout(1000) }).then(
-    () => true,
-    () => false,
-  );

@@ -8,8 +8,6 @@ export interface Handover {
   readonly range: string;
   /** Address and port of the plant's name server. */
   readonly nameServer: string;
-  /** A page of the made-up plant: where it answers, the stand-ins are there. */
-  readonly standInsUrl: string;
   readonly clients: readonly {
     readonly applicationId: string;
     readonly privateKeyPem: string;

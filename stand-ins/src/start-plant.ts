@@ -152,7 +152,6 @@ function handoverOf(secrets: PlantSecrets, certificates: PlantCertificates): Han
     plant: marrowbyGlass,
     range: plantRange,
     nameServer: `${nameServerAddress.address}:${nameServerAddress.port}`,
-    standInsUrl: `http://${weighbridgePage.address}:${weighbridgePage.port}`,
     clients: standInClients.map(({ id }) => {
       const { trusted, trustedCrls = [] } = clientLists[id] ?? none;
       return {

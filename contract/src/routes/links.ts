@@ -1,6 +1,19 @@
 import { z } from 'zod';
 import { id } from '../plant.js';
-import { certificateView, check, checkDetail, judgedUrl, linkDetail, linkRow, mended, mending } from '../links.js';
+import {
+  certificateView,
+  check,
+  checkDetail,
+  judgedUrl,
+  linkBoard,
+  linkDetail,
+  linkFilter,
+  linkOrders,
+  linkPage,
+  linkRow,
+  mended,
+  mending,
+} from '../links.js';
 import { nothing, route } from './route.js';
 
 /** Links, their checks, and mending them. */
@@ -8,9 +21,25 @@ export const linksRoutes = {
   links: route({
     method: 'get',
     path: '/api/links',
-    summary: 'All links with the verdicts of their steps',
+    summary: 'Links with the verdicts of their steps, filtered and sorted, some at a time',
     role: 'viewer',
-    answer: z.object({ links: z.array(linkRow) }),
+    query: linkPage,
+    answer: linkBoard,
+  }),
+  linkRow: route({
+    method: 'get',
+    path: '/api/links/:linkId/row',
+    summary: 'One link as the board shows it',
+    role: 'viewer',
+    answer: linkRow,
+  }),
+  exportLinks: route({
+    method: 'get',
+    path: '/api/links-csv',
+    summary: 'The links that fit, as a CSV file',
+    role: 'viewer',
+    query: linkFilter.extend({ by: z.enum(linkOrders).optional() }),
+    answer: z.string(),
   }),
   link: route({
     method: 'get',
@@ -30,10 +59,19 @@ export const linksRoutes = {
   checkAll: route({
     method: 'post',
     path: '/api/checks',
-    summary: 'Asks for a check of every link, or of those named',
+    summary: 'Asks for a check of every link, of those that fit, or of those named',
     role: 'engineer',
-    body: z.object({ linkIds: z.array(id).max(100_000).optional() }),
-    answer: z.object({ checks: z.array(check) }),
+    body: z.object({ linkIds: z.array(id).max(100_000).optional(), fitting: linkFilter.optional() }),
+    /** Of many checks only the first are told one by one. */
+    answer: z.object({ asked: z.int(), checks: z.array(check) }),
+  }),
+  cancelAll: route({
+    method: 'post',
+    path: '/api/checks/cancel',
+    summary: 'Cancels all checks that have not ended',
+    role: 'engineer',
+    body: nothing,
+    answer: z.object({ cancelled: z.int() }),
   }),
   check: route({
     method: 'get',

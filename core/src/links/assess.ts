@@ -1,13 +1,14 @@
 import type { LinkInPlant } from '../plant/plant.js';
-import { causes } from './causes/index.js';
 import type { Cause, EvidenceLine, Finding, Rules, Sight } from './cause.js';
 import { FactBook } from './facts.js';
 import type { Fact, FactSource } from './facts.js';
 import type { Instant } from '../time.js';
-import { choiceFrom, nothingKnown, readStep } from './read-step.js';
+import { judgedKinds } from './judged-kinds.js';
+import { linkKindIds, linkKinds, stepOf, stepPosition } from './kinds.js';
+import type { LinkKindId } from './kinds.js';
+import { choiceFrom, nothingKnown } from './read-step.js';
 import type { Verdict } from './read-step.js';
 import { sayFact } from './say-fact.js';
-import { stepIds, stepOf, stepPosition } from './steps.js';
 import type { StepId } from './steps.js';
 
 export interface StepVerdict {
@@ -43,8 +44,10 @@ export interface LinkAssessment {
 export function assess(subject: LinkInPlant, facts: readonly Fact[], rules: Rules, at: Instant): LinkAssessment {
   const book = new FactBook(facts);
   const sight: Sight = { subject, facts: book, rules, at, choice: choiceFrom(subject, book) };
+  const { kind } = subject.link;
+  const stepIds = linkKinds[kind].steps.map(({ id }) => id);
   const fired = stepIds.flatMap((step) => examineStep(sight, step));
-  const findings = fold(fired);
+  const findings = fold(kind, fired);
   const steps = stepIds.map((step) =>
     judge(
       sight,
@@ -55,14 +58,23 @@ export function assess(subject: LinkInPlant, facts: readonly Fact[], rules: Rule
   return conclude(subject, steps, facts, findings);
 }
 
-const causesOf = new Map<StepId, Cause[]>(
-  stepIds.map((step) => [step, causes.filter((cause) => cause.steps.includes(step))]),
+const causesOf = new Map<string, readonly Cause[]>(
+  linkKindIds.flatMap((kind) =>
+    linkKinds[kind].steps.map(({ id }) => [
+      `${kind} ${id}`,
+      judgedKinds[kind].causes.filter((cause) => cause.steps.includes(id)),
+    ]),
+  ),
 );
-const explainedBy = new Map(causes.map((cause) => [cause.id, cause.explains]));
+const explainedBy = new Map(
+  linkKindIds.flatMap((kind) => judgedKinds[kind].causes.map((cause) => [cause.id, cause.explains])),
+);
 
 function examineStep(sight: Sight, step: StepId): Finding[] {
   if (sight.facts.facts.length === 0) return [];
-  const findings = (causesOf.get(step) ?? []).flatMap((cause) => cause.examine(sight, step, sayFact) ?? []);
+  const findings = (causesOf.get(`${sight.subject.link.kind} ${step}`) ?? []).flatMap(
+    (cause) => cause.examine(sight, step, sayFact) ?? [],
+  );
   return step === 'client-certificate' && sight.facts.latest('channel')?.outcome === 'open'
     ? findings.map((finding) => acceptedAllTheSame(finding, sight))
     : findings;
@@ -79,13 +91,15 @@ const acceptedAllTheSame = (finding: Finding, { subject: { server } }: Sight): F
       };
 
 /** Folds a finding under the one of the same or a later-found step that explains it. */
-function fold(findings: readonly Finding[]): readonly Finding[] {
+function fold(kind: LinkKindId, findings: readonly Finding[]): readonly Finding[] {
   const parentOf = (finding: Finding): Finding | null =>
     findings.find((other) => other !== finding && other.step === finding.step && explains(other, finding)) ?? null;
   const tops = findings.filter((finding) => !parentOf(finding));
   return tops
     .map((top) => ({ ...top, folded: findings.filter((finding) => parentOf(finding) === top) }))
-    .sort((left, right) => stepPosition(left.step) - stepPosition(right.step) || weight(right) - weight(left));
+    .sort(
+      (left, right) => stepPosition(kind, left.step) - stepPosition(kind, right.step) || weight(right) - weight(left),
+    );
 }
 
 const explains = (one: Finding, other: Finding): boolean =>
@@ -95,7 +109,7 @@ const weight = (finding: Finding): number =>
   (finding.severity === 'fails' ? 100 : finding.grave ? 50 : 0) + finding.folded.length;
 
 function judge(sight: Sight, step: StepId, findings: readonly Finding[]): StepVerdict {
-  const { verdict, summary, source, facts } = readStep(sight, step);
+  const { verdict, summary, source, facts } = judgedKinds[sight.subject.link.kind].read(sight, step);
   const worst: Verdict = findings.some((finding) => finding.severity === 'fails')
     ? 'fails'
     : (verdict === 'holds' || verdict === 'not-needed') && findings.length > 0
@@ -129,7 +143,7 @@ function conclude(
   return {
     linkId: subject.link.id,
     state,
-    headline: headlineOf(state, failed, weak, open, told, facts),
+    headline: headlineOf(subject.link.kind, state, failed, weak, open, told, facts),
     steps,
     partedAt: failed?.step ?? null,
     leadingCause: told?.causeId ?? null,
@@ -158,6 +172,7 @@ export function leadingFindings(assessment: LinkAssessment | null): readonly Fin
 }
 
 function headlineOf(
+  kind: LinkKindId,
   state: LinkState,
   failed: StepVerdict | null,
   weak: StepVerdict | null,
@@ -180,7 +195,7 @@ function headlineOf(
         ? sayFact(stopped)
         : open && open.summary !== nothingKnown
           ? open.summary
-          : `The last check did not get as far as “${open ? stepOf(open.step).title : ''}”.`;
+          : `The last check did not get as far as “${open ? stepOf(kind, open.step).title : ''}”.`;
     }
   }
 }

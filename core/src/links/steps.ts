@@ -1,4 +1,4 @@
-/** The steps of a link, in the order in which they have to work. */
+/** The steps of an OPC UA link, in the order in which they have to work. */
 export const stepIds = [
   'name',
   'reach',
@@ -48,14 +48,3 @@ export const steps: readonly Step[] = [
   step('watch', 'Watch', 'Do changes arrive by themselves?', 'Part 4 §5.13'),
   step('write', 'Write', 'Can the items be written that must be, and no others?', 'Part 4 §5.11.4'),
 ];
-
-const positions = new Map(stepIds.map((id, index) => [id, index]));
-
-/** Position of a step in its order, from 0. */
-export const stepPosition = (id: StepId): number => positions.get(id) ?? 0;
-
-export function stepOf(id: StepId): Step {
-  const found = steps[stepPosition(id)];
-  if (!found) throw new RangeError(`no step ${id}`);
-  return found;
-}

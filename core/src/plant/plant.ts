@@ -1,3 +1,4 @@
+import type { LinkKindId } from '../links/kinds.js';
 import type { SecurityMode, SecurityPolicyName } from '../ua/security-policies.js';
 
 /**
@@ -72,6 +73,7 @@ export interface ChosenEndpoint {
 /** A client application that must be able to hold a session with a server application. */
 export interface Link {
   readonly id: string;
+  readonly kind: LinkKindId;
   readonly name: string;
   readonly clientId: string;
   readonly serverId: string;
@@ -102,7 +104,7 @@ export interface LinkInPlant {
   readonly clientMachine: Machine;
   readonly server: ServerApplication;
   readonly serverMachine: Machine;
-  /** All machines of the plant, for naming the nearest one. */
+  /** Machines of the plant for naming the one that was probably meant: all of them, or those that may be. */
   readonly machines: readonly Machine[];
 }
 

@@ -44,6 +44,7 @@ export function subject(
       needs: [{ path: 'Furnace/Crown', uses: ['read', 'watch'] }],
       identity: { kind: 'user', userName: 'display' },
       floor: 'signed',
+      kind: 'ua',
       staleAfterMs: 60_000,
       ...differs,
     },

@@ -1,4 +1,4 @@
-import { Sealing } from '../database/sealing.js';
+import { Sealing } from '../secrets/sealing.js';
 import { trailReport } from './report.js';
 import { SealMaker } from './seals.js';
 import type { ChainReport } from './trail.js';

@@ -2,7 +2,7 @@ import { once } from 'node:events';
 import type { Response, Router } from 'express';
 import { csvLine } from '@loyal-hinge/core';
 import type { Database } from '../database/database.js';
-import type { HeavyWork } from '../heavy/heavy-work.js';
+import type { Runs } from '../heavy/jobs.js';
 import { serve } from '../http/serve.js';
 import type { FindActor } from '../http/serve.js';
 import { trailReport } from './report.js';
@@ -10,6 +10,7 @@ import { sealedHeads } from './seals.js';
 import type { AnchorFiles, SealMaker } from './seals.js';
 import { allAudit, auditWords, newestAudit } from './trail.js';
 import type { AuditWish } from './trail.js';
+import type { AuditJobs } from './jobs.js';
 
 const pageRows = 100;
 
@@ -17,7 +18,7 @@ export function auditRoutes(
   router: Router,
   findActor: FindActor,
   db: Database,
-  heavy: HeavyWork,
+  heavy: Runs<AuditJobs>,
   maker: SealMaker,
   files: AnchorFiles,
 ): void {

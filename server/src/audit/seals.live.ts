@@ -90,7 +90,7 @@ describe('the sealed trail', () => {
       new Promise<string>((resolve) =>
         execFile(
           process.execPath,
-          ['server/dist/audit/verify.js', ...args],
+          ['server/dist/setup/verify.js', ...args],
           { env: { ...process.env, HINGE_DATABASE_URL: own.databaseUrl, HINGE_DATA: own.folder } },
           (error, out) => resolve(`${error?.code ?? 0} ${out}`),
         ),

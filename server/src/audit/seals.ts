@@ -3,9 +3,8 @@ import { asc, desc } from 'drizzle-orm';
 import { z } from 'zod';
 import type { Logger } from 'pino';
 import type { Database } from '../database/database.js';
-import type { Sealing } from '../database/sealing.js';
 import { audit, auditSeals } from '../database/schema.js';
-import { readIfThere, writeWhole } from '../files.js';
+import { readIfThere, writeWhole } from '../system/files.js';
 
 const sealEveryMs = 10_000;
 /** Lines of the file of anchors that are looked at: one a day. */
@@ -31,11 +30,16 @@ export interface AnchorFiles {
   readonly anchors: string;
 }
 
+/** Authenticates a text for one purpose with a key that is kept elsewhere. */
+export interface Authenticates {
+  mac(purpose: string, text: string): string;
+}
+
 /** Makes and checks seals; without the key nothing can be said of them. */
 export class SealMaker {
   readonly keyId: string;
 
-  constructor(private readonly sealing: Sealing) {
+  constructor(private readonly sealing: Authenticates) {
     this.keyId = sealing.mac('audit seal key', '').slice(0, 12);
   }
 

@@ -4,10 +4,10 @@ import type { Fact, FactBody, FactSource, LinkInPlant } from '@loyal-hinge/core'
 import type { BenchNode, BenchOpened, BenchReading, BenchValue } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
 import type { Database } from '../database/database.js';
-import type { SecretStore } from '../database/sealing.js';
+import type { SecretStore } from '../secrets/sealing.js';
 import { conflict, notFound } from '../http/problems.js';
-import { meansOfLink } from '../links/means-of-link.js';
-import { walkLink } from '../links/check/walk-link.js';
+import { meansOfLink } from '../means/means-of-link.js';
+import { walkLink } from '../probe/walk-link.js';
 import type { Links } from '../links/service.js';
 import type { MachineLocks } from '../processes/machine-locks.js';
 import { Slots } from '../processes/slots.js';

@@ -6,7 +6,7 @@ import { readMigrationFiles } from 'drizzle-orm/migrator';
 import { migrate } from 'drizzle-orm/node-postgres/migrator';
 import pg from 'pg';
 import type { Logger } from 'pino';
-import { StartRefusal } from '../why-not.js';
+import { StartRefusal } from '../system/start-refusal.js';
 import { isDatabaseAway } from './faults.js';
 import * as schema from './schema.js';
 
@@ -108,7 +108,10 @@ const transactionOn =
     const client = await pool.connect();
     let isBroken = true;
     try {
-      const result = await drizzle(client, { schema }).transaction(run, config);
+      const result = await drizzle(client, { schema }).transaction((tx) => {
+        connections.set(tx, client);
+        return run(tx);
+      }, config);
       isBroken = false;
       return result;
     } catch (error) {
@@ -118,6 +121,15 @@ const transactionOn =
       client.release(isBroken);
     }
   };
+
+const connections = new WeakMap<object, pg.PoolClient>();
+
+/** The connection of a transaction, for what is done on it past Drizzle. */
+export function connectionOf(tx: Queryable): pg.PoolClient {
+  const connection = connections.get(tx);
+  if (!connection) throw new Error('this is no transaction');
+  return connection;
+}
 
 /** Tries again while the database is away, for at most `patienceMs`. */
 export async function persist<Result>(patienceMs: number, run: () => Promise<Result>): Promise<Result> {

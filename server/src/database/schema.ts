@@ -8,6 +8,7 @@ import {
   jsonb,
   pgTable,
   primaryKey,
+  smallint,
   text,
   timestamp,
   uniqueIndex,
@@ -19,6 +20,8 @@ import type {
   LinkAssessment,
   LinkIdentity,
   LinkInPlant,
+  LinkKindId,
+  LinkState,
   NeededItem,
   PasswordTarget,
   Plant,
@@ -26,7 +29,9 @@ import type {
   SecurityFloor,
   SecurityMode,
   SecurityPolicyName,
-  TrustChange,
+  StepId,
+  OrderChange,
+  Verdict,
   WaivableStep,
 } from '@loyal-hinge/core';
 import type {
@@ -66,47 +71,69 @@ export const zones = pgTable('zones', {
   order: integer('order').notNull(),
 });
 
-export const machines = pgTable('machines', {
-  id: text('id').primaryKey(),
-  zoneId: text('zone_id')
-    .notNull()
-    .references(() => zones.id),
-  name: text('name').notNull(),
-  description: text('description').notNull(),
-  hostNames: text('host_names').array().notNull(),
-  addresses: text('addresses').array().notNull(),
-});
+export const machines = pgTable(
+  'machines',
+  {
+    id: text('id').primaryKey(),
+    zoneId: text('zone_id')
+      .notNull()
+      .references(() => zones.id),
+    name: text('name').notNull(),
+    description: text('description').notNull(),
+    hostNames: text('host_names').array().notNull(),
+    addresses: text('addresses').array().notNull(),
+  },
+  (table) => [
+    index('machines_by_zone').on(table.zoneId),
+    index('machines_by_name').on(table.name),
+    index('machines_by_address').using('gin', table.addresses),
+    index('machines_by_host').using('gin', sql`host_names_text(${table.hostNames}) gin_trgm_ops`),
+  ],
+);
 
-export const applications = pgTable('applications', {
-  id: text('id').primaryKey(),
-  machineId: text('machine_id')
-    .notNull()
-    .references(() => machines.id),
-  kind: text('kind').$type<'server' | 'client'>().notNull(),
-  name: text('name').notNull(),
-  applicationUri: text('application_uri').notNull(),
-  ports: integer('ports').array().notNull(),
-  securityPolicies: text('security_policies').array().$type<SecurityPolicyName[]>().notNull(),
-  securityModes: text('security_modes').array().$type<SecurityMode[]>().notNull(),
-});
+export const applications = pgTable(
+  'applications',
+  {
+    id: text('id').primaryKey(),
+    machineId: text('machine_id')
+      .notNull()
+      .references(() => machines.id),
+    kind: text('kind').$type<'server' | 'client'>().notNull(),
+    name: text('name').notNull(),
+    applicationUri: text('application_uri').notNull(),
+    ports: integer('ports').array().notNull(),
+    securityPolicies: text('security_policies').array().$type<SecurityPolicyName[]>().notNull(),
+    securityModes: text('security_modes').array().$type<SecurityMode[]>().notNull(),
+  },
+  (table) => [
+    index('applications_by_machine').on(table.machineId),
+    index('applications_by_uri').on(table.applicationUri),
+    index('applications_by_name').on(table.name),
+  ],
+);
 
-export const links = pgTable('links', {
-  id: text('id').primaryKey(),
-  name: text('name').notNull(),
-  clientId: text('client_id')
-    .notNull()
-    .references(() => applications.id),
-  serverId: text('server_id')
-    .notNull()
-    .references(() => applications.id),
-  endpointUrl: text('endpoint_url').notNull(),
-  pinnedAddress: text('pinned_address'),
-  chosenEndpoint: jsonb('chosen_endpoint').$type<ChosenEndpoint>(),
-  needs: jsonb('needs').$type<readonly NeededItem[]>().notNull(),
-  identity: jsonb('identity').$type<LinkIdentity>().notNull(),
-  floor: text('floor').$type<SecurityFloor>().notNull(),
-  staleAfterMs: integer('stale_after_ms').notNull(),
-});
+export const links = pgTable(
+  'links',
+  {
+    id: text('id').primaryKey(),
+    kind: text('kind').$type<LinkKindId>().notNull().default('ua'),
+    name: text('name').notNull(),
+    clientId: text('client_id')
+      .notNull()
+      .references(() => applications.id),
+    serverId: text('server_id')
+      .notNull()
+      .references(() => applications.id),
+    endpointUrl: text('endpoint_url').notNull(),
+    pinnedAddress: text('pinned_address'),
+    chosenEndpoint: jsonb('chosen_endpoint').$type<ChosenEndpoint>(),
+    needs: jsonb('needs').$type<readonly NeededItem[]>().notNull(),
+    identity: jsonb('identity').$type<LinkIdentity>().notNull(),
+    floor: text('floor').$type<SecurityFloor>().notNull(),
+    staleAfterMs: integer('stale_after_ms').notNull(),
+  },
+  (table) => [index('links_by_client').on(table.clientId), index('links_by_server').on(table.serverId)],
+);
 
 /** Keys, passwords and tokens, sealed with AES-256-GCM; the key is never in the database. */
 export const secrets = pgTable('secrets', {
@@ -145,7 +172,10 @@ export const applicationCertificates = pgTable(
     firstSeen: now('first_seen'),
     lastSeen: now('last_seen'),
   },
-  (table) => [primaryKey({ columns: [table.applicationId, table.thumbprint] })],
+  (table) => [
+    primaryKey({ columns: [table.applicationId, table.thumbprint] }),
+    index('application_certificates_by_certificate').on(table.thumbprint),
+  ],
 );
 
 /** How the lists of an application can be changed, where that is not by the product alone. */
@@ -189,7 +219,10 @@ export const trustEntries = pgTable(
     /** When a temporary trust ends by itself. */
     until: instant('until'),
   },
-  (table) => [primaryKey({ columns: [table.applicationId, table.list, table.thumbprint] })],
+  (table) => [
+    primaryKey({ columns: [table.applicationId, table.list, table.thumbprint] }),
+    index('trust_entries_by_certificate').on(table.thumbprint),
+  ],
 );
 
 /** CRLs that were seen or given, by SHA-256; DER in Base64. */
@@ -208,7 +241,10 @@ export const trustCrls = pgTable(
       .notNull()
       .references(() => crls.id),
   },
-  (table) => [primaryKey({ columns: [table.applicationId, table.list, table.crlId] })],
+  (table) => [
+    primaryKey({ columns: [table.applicationId, table.list, table.crlId] }),
+    index('trust_crls_by_crl').on(table.crlId),
+  ],
 );
 
 /** Every change of lists that was seen or made, with the lists before and after it. Append-only. */
@@ -256,7 +292,7 @@ export const waivers = pgTable(
     endedAt: instant('ended_at'),
     endedBy: text('ended_by'),
   },
-  (table) => [index('waivers_by_certificate').on(table.thumbprint)],
+  (table) => [index('waivers_by_certificate').on(table.thumbprint), index('waivers_by_holder').on(table.holderId)],
 );
 
 /** Authorities of the plant. The key, encrypted with a passphrase that is never kept, lies among the secrets. */
@@ -342,7 +378,7 @@ export const orderLines = pgTable(
       .notNull()
       .references(() => workOrders.id),
     position: integer('position').notNull(),
-    change: jsonb('change').$type<TrustChange>().notNull(),
+    change: jsonb('change').$type<OrderChange>().notNull(),
     why: text('why').notNull(),
     linkIds: text('link_ids').array().notNull(),
     state: text('state').$type<OrderLineState>().notNull(),
@@ -401,7 +437,11 @@ export const checks = pgTable(
     /** The server process that runs it. */
     serverId: text('server_id'),
   },
-  (table) => [index('checks_by_link').on(table.linkId, table.askedAt), index('checks_by_state').on(table.state)],
+  (table) => [
+    index('checks_by_link').on(table.linkId, table.askedAt),
+    index('checks_by_state').on(table.state),
+    index('checks_by_end').on(table.endedAt),
+  ],
 );
 
 /** Append-only: a trigger refuses changes. */
@@ -420,12 +460,64 @@ export const facts = pgTable(
 );
 
 /** What the newest check of a link amounts to. Derived: it may be thrown away and made again. */
-export const assessments = pgTable('assessments', {
-  linkId: text('link_id').primaryKey(),
-  checkId: text('check_id').notNull(),
-  at: instant('at').notNull(),
-  body: jsonb('body').$type<LinkAssessment>().notNull(),
-});
+export const assessments = pgTable(
+  'assessments',
+  {
+    linkId: text('link_id')
+      .primaryKey()
+      .references(() => links.id, { onDelete: 'cascade' }),
+    checkId: text('check_id').notNull(),
+    at: instant('at').notNull(),
+    body: jsonb('body').$type<LinkAssessment>().notNull(),
+    // What boards show of it, beside it, so that no body is read for them.
+    state: text('state').$type<LinkState>().notNull(),
+    headline: text('headline').notNull(),
+    partedAt: text('parted_at').$type<StepId>(),
+    leadingCause: text('leading_cause'),
+    verdicts: text('verdicts').array().$type<Verdict[]>().notNull(),
+  },
+  (table) => [index('assessments_by_check').on(table.checkId)],
+);
+
+/** The links as their board shows them, one row a link. The database keeps it by itself (`board_follow`), whatever is changed. */
+export const board = pgTable(
+  'board',
+  {
+    linkId: text('link_id')
+      .primaryKey()
+      .references(() => links.id, { onDelete: 'cascade' }),
+    kind: text('kind').$type<LinkKindId>().notNull(),
+    name: text('name').notNull(),
+    client: text('client').notNull(),
+    clientZone: text('client_zone').notNull(),
+    server: text('server').notNull(),
+    serverZone: text('server_zone').notNull(),
+    /** The machine of the server. */
+    machineId: text('machine_id').notNull(),
+    endpointUrl: text('endpoint_url').notNull(),
+    state: text('state').$type<LinkState>().notNull(),
+    /** What needs somebody first stands first. */
+    rank: smallint('rank').notNull(),
+    /** The number of the step that fails, or of the first weak one: what fails at the same place stands together. */
+    place: smallint('place').notNull(),
+    headline: text('headline').notNull(),
+    partedAt: text('parted_at').$type<StepId>(),
+    leadingCause: text('leading_cause'),
+    /** Empty: never checked. */
+    verdicts: text('verdicts').array().$type<Verdict[]>().notNull(),
+    checkedAt: instant('checked_at'),
+    /** All that is searched, in small letters. */
+    search: text('search').notNull(),
+  },
+  (table) => [
+    index('board_by_place').on(table.rank, table.place, table.name, table.linkId),
+    index('board_by_name').on(table.name, table.linkId),
+    index('board_by_server').on(table.server, table.name, table.linkId),
+    index('board_by_time').on(table.checkedAt, table.linkId),
+    index('board_by_state').on(table.state),
+    index('board_search').using('gin', sql`${table.search} gin_trgm_ops`),
+  ],
+);
 
 /** What browsers are told, in order. */
 export const events = pgTable('events', {

@@ -2,33 +2,18 @@ import { availableParallelism } from 'node:os';
 import { Worker } from 'node:worker_threads';
 import type { Logger } from 'pino';
 import { ProblemError, busy, tookTooLong } from '../http/problems.js';
-import type { JobInput, JobName, JobResult } from './jobs.js';
+import type { Jobs, Runs } from './jobs.js';
 import type { Told } from './messages.js';
 
-/** What only reads and puts together has a worker to itself: a board never waits for somebody’s plan. */
-const quick: ReadonlySet<JobName> = new Set<JobName>([
-  'linkRows',
-  'plant',
-  'exportPlant',
-  'exportMachines',
-  'trustLinks',
-  'linksThatMeet',
-  'stepBack',
-  'authority',
-  'order',
-  'linesThatHold',
-  'linesAsTheyLie',
-  'exportBundle',
-]);
 const workers = { quick: 1, slow: Math.max(1, Math.min(2, availableParallelism() - 1)) } as const;
 type Lane = keyof typeof workers;
-const laneOf = ({ name }: Job): Lane => (quick.has(name) ? 'quick' : 'slow');
 const mostWaiting = 60;
 const longestMs = 120_000;
 const megabytes = 1024;
 
 interface Job {
-  readonly name: JobName;
+  readonly name: string;
+  readonly lane: Lane;
   readonly input: unknown;
   /** The same question, asked again while it waits, gets the same answer. */
   readonly key: string | null;
@@ -43,23 +28,30 @@ interface Job {
  * Judging, planning and reading large bodies, in threads of their own: the one that serves stays free. A few at once,
  * some more waiting, each for a limited time; what nobody waits for any more is dropped, even in the middle.
  */
-export class HeavyWork {
+export class HeavyWork<All extends Jobs> implements Runs<Jobs> {
   private readonly waiting: Job[] = [];
   private readonly running = new Map<Job, () => void>();
   private readonly idle: Worker[] = [];
   private stopped = false;
   private nextId = 1;
 
+  /**
+   * @param program the worker’s own, which knows the jobs
+   * @param quick jobs that only read and put together. They have a worker to themselves: a board never waits for somebody’s plan.
+   */
   constructor(
+    private readonly program: URL,
+    private readonly quick: ReadonlySet<keyof All & string>,
     private readonly databaseUrl: string,
     private readonly logger: Logger,
   ) {}
 
-  /**
-   * @param signal ends it for the one who asked. Without one it is a part of something that was begun already, and is
-   * never refused because others wait.
-   */
-  async run<Name extends JobName>(name: Name, input: JobInput<Name>, signal?: AbortSignal): Promise<JobResult<Name>> {
+  /** What one capability sees of it: its own jobs. */
+  part<Some extends Partial<All> & Jobs>(): Runs<Some> {
+    return this as unknown as Runs<Some>;
+  }
+
+  async run(name: string, input: unknown, signal?: AbortSignal): Promise<unknown> {
     const job = this.waitingFor(name, input) ?? this.enqueue(name, input, signal !== undefined);
     job.wanted += 1;
     const leave = (): void => {
@@ -70,7 +62,7 @@ export class HeavyWork {
     if (signal?.aborted) leave();
     this.work();
     try {
-      return (await job.result) as JobResult<Name>;
+      return await job.result;
     } finally {
       signal?.removeEventListener('abort', leave);
     }
@@ -83,18 +75,19 @@ export class HeavyWork {
     await Promise.all(this.idle.splice(0).map((worker) => worker.terminate()));
   }
 
-  private waitingFor(name: JobName, input: unknown): Job | undefined {
+  private waitingFor(name: string, input: unknown): Job | undefined {
     const key = keyOf(name, input);
     return key === null ? undefined : this.waiting.find((job) => job.key === key);
   }
 
-  private enqueue(name: JobName, input: unknown, mayBeRefused: boolean): Job {
+  private enqueue(name: string, input: unknown, mayBeRefused: boolean): Job {
     if (this.stopped || (mayBeRefused && this.waiting.length >= mostWaiting)) throw busy();
     let resolve: Job['resolve'] = () => undefined;
     let reject: Job['reject'] = () => undefined;
     const result = new Promise<unknown>((resolved, rejected) => ([resolve, reject] = [resolved, rejected]));
     result.catch(() => undefined);
-    const job: Job = { name, input, key: keyOf(name, input), result, resolve, reject, wanted: 0 };
+    const lane: Lane = this.quick.has(name) ? 'quick' : 'slow';
+    const job: Job = { name, lane, input, key: keyOf(name, input), result, resolve, reject, wanted: 0 };
     this.waiting.push(job);
     return job;
   }
@@ -113,8 +106,8 @@ export class HeavyWork {
 
   /** The job of a lane that is to be carried out next; none while all of its workers are busy. */
   private next(lane: Lane): Job | undefined {
-    const busyOnes = [...this.running.keys()].filter((job) => laneOf(job) === lane).length;
-    const at = this.stopped || busyOnes >= workers[lane] ? -1 : this.waiting.findIndex((job) => laneOf(job) === lane);
+    const busyOnes = [...this.running.keys()].filter((job) => job.lane === lane).length;
+    const at = this.stopped || busyOnes >= workers[lane] ? -1 : this.waiting.findIndex((job) => job.lane === lane);
     return at < 0 ? undefined : this.waiting.splice(at, 1)[0];
   }
 
@@ -154,7 +147,7 @@ export class HeavyWork {
   }
 
   private open(): Worker {
-    const worker = new Worker(new URL('./worker.js', import.meta.url), {
+    const worker = new Worker(this.program, {
       workerData: { databaseUrl: this.databaseUrl },
       resourceLimits: { maxOldGenerationSizeMb: megabytes },
     });
@@ -165,7 +158,7 @@ export class HeavyWork {
 }
 
 /** Only questions can be answered for several at once; an import is carried out for each who asks. */
-const keyOf = (name: JobName, input: unknown): string | null =>
+const keyOf = (name: string, input: unknown): string | null =>
   name.startsWith('import') || name === 'recognise' ? null : `${name} ${JSON.stringify(input)}`;
 
 function errorOf({ problem, message, codes }: Told & { readonly ok: false }): Error {

@@ -1,10 +1,9 @@
 import type { Problem } from '@loyal-hinge/contract';
-import type { JobName } from './jobs.js';
 
 /** From the serving thread to the worker. */
 export interface Asked {
   readonly id: number;
-  readonly name: JobName;
+  readonly name: string;
   readonly input: unknown;
 }
 

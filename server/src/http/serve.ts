@@ -109,6 +109,12 @@ export function serveLarge<Name extends RouteName>(
   });
 }
 
+/** A large body as it was sent, and who sent it: it is read by a worker. */
+export interface SentBody {
+  readonly text: string;
+  readonly actor: string;
+}
+
 /** An answer as the text that goes out, which fits the contract. */
 export interface AnswerText<Name extends RouteName> {
   readonly route: Name;

@@ -1,29 +1,23 @@
 import type { Logger } from 'pino';
-import { assess, isPlantFault, linkInPlant, usualRules } from '@loyal-hinge/core';
+import { assess, isPlantFault, usualRules } from '@loyal-hinge/core';
 import type { Fact, FactBody, FactSource, LinkInPlant, StepId } from '@loyal-hinge/core';
 import type { Check } from '@loyal-hinge/contract';
 import { persist } from '../database/database.js';
 import { fitted } from '../database/fitted.js';
 import type { Database } from '../database/database.js';
 import type { CheckedSubject } from '../database/schema.js';
-import type { SecretStore } from '../database/sealing.js';
+import type { SecretStore } from '../secrets/sealing.js';
 import type { EventLog } from '../events/event-log.js';
-import { readPlant } from '../plant/store.js';
-import { keepCertificate, noteShown, wayOf } from '../trust/store.js';
-import type { CheckLog, CheckMeans, ServerLists } from './check/means.js';
-import { walkLink } from './check/walk-link.js';
-import { meansOfLink, serverCertificateIn } from './means-of-link.js';
+import { subjectAround } from '../plant/part.js';
+import { keepCertificate, noteShown } from '../certificates/store.js';
+import { wayOf } from '../trust/lists/ways.js';
+import type { CheckLog, CheckMeans, ServerLists } from '../probe/means.js';
+import { walkLink } from '../probe/walk-link.js';
+import { meansOfLink, serverCertificateIn } from '../means/means-of-link.js';
 import type { MachineLocks } from '../processes/machine-locks.js';
 import type { ServerProcess } from '../processes/server-process.js';
-import {
-  addFacts,
-  beginCheck,
-  factsOfCheck,
-  failInterruptedChecks,
-  findCheck,
-  keepAssessment,
-  moveCheck,
-} from './store.js';
+import { addFacts, factsOfCheck, keepAssessment } from '../facts/store.js';
+import { beginCheck, failInterruptedChecks, findCheck, moveCheck } from './store.js';
 
 /** How long a check keeps trying to write what it saw while the database is away. */
 const patienceMs = 5 * 60_000;
@@ -66,8 +60,7 @@ export class CheckRunner {
   private async runOnce(checkId: string): Promise<void> {
     const asked = await persist(patienceMs, () => findCheck(this.db, checkId));
     if (asked?.state !== 'queued') return;
-    const plant = await persist(patienceMs, () => readPlant(this.db, [asked.linkId]));
-    const subject = linkInPlant(plant, asked.linkId);
+    const subject = await persist(patienceMs, () => subjectAround(this.db, asked.linkId));
     if (isPlantFault(subject)) {
       await this.end(checkId, asked.linkId, ['queued'], { state: 'failed', reason: subject.says });
       return;
@@ -154,7 +147,9 @@ export class CheckRunner {
     }
     const at = new Date().toISOString();
     const seen = await persist(patienceMs, () => factsOfCheck(this.db, asked.id));
-    const body = assess(subject, seen, usualRules, at);
+    const met = await persist(patienceMs, () => subjectAround(this.db, asked.linkId, addressesIn(seen)));
+    const machines = isPlantFault(met) ? subject.machines : met.machines;
+    const body = assess({ ...subject, machines }, seen, usualRules, at);
     await persist(patienceMs, () => keepAssessment(this.db, { linkId: asked.linkId, checkId: asked.id, at, body }));
     await persist(patienceMs, () => this.noteServersCertificate(subject, seen));
     await this.end(asked.id, asked.linkId, ['running'], { state: 'done', found: body.state });
@@ -178,6 +173,10 @@ export class CheckRunner {
     });
   }
 }
+
+/** The addresses that a check saw a name lead to. */
+export const addressesIn = (facts: readonly Fact[]): readonly string[] =>
+  facts.flatMap((fact) => (fact.kind === 'name-resolution' ? fact.addresses : []));
 
 const checkedSubject = ({ link, client, clientMachine, server, serverMachine }: LinkInPlant): CheckedSubject => ({
   link,

@@ -1,7 +1,7 @@
 import { sql } from 'drizzle-orm';
 import type { Logger } from 'pino';
 import type { Database } from '../database/database.js';
-import { readSetting } from '../plant/store.js';
+import { readSetting } from '../database/settings.js';
 
 const lookEveryMs = 3_600_000;
 const atOnce = 500;

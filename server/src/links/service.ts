@@ -1,31 +1,34 @@
 import { sql } from 'drizzle-orm';
-import { randomUUID } from 'node:crypto';
 import { isDeepStrictEqual } from 'node:util';
-import { assess, chooseEndpoint, isPlantFault, linkInPlant, securityPolicyOf, usualRules } from '@loyal-hinge/core';
-import type { ChosenEndpoint, Fact, LinkInPlant, Plant } from '@loyal-hinge/core';
-import type { Check, CheckDetail, LinkDetail } from '@loyal-hinge/contract';
+import { assess, chooseEndpoint, isPlantFault, securityPolicyOf, usualRules } from '@loyal-hinge/core';
+import type { ChosenEndpoint, Fact, LinkInPlant } from '@loyal-hinge/core';
+import type { Check, CheckDetail, HingeEvent, LinkBoard, LinkDetail, LinkFilter, LinkRow } from '@loyal-hinge/contract';
 import type { Database } from '../database/database.js';
-import type { SecretStore } from '../database/sealing.js';
 import type { EventLog } from '../events/event-log.js';
-import type { HeavyWork } from '../heavy/heavy-work.js';
-import { conflict, notFound } from '../http/problems.js';
-import type { AnswerText } from '../http/serve.js';
-import { linkIdsIn, readPlant } from '../plant/store.js';
-import type { CheckQueue } from './queue.js';
-import { shownPassword } from './kept-passwords.js';
+import { assessmentOf, factsOfCheck } from '../facts/store.js';
+import { ProblemError, conflict, notFound } from '../http/problems.js';
+import { shownPassword } from '../means/kept-passwords.js';
+import { subjectAround } from '../plant/part.js';
+import { linksThere } from '../plant/store.js';
+import type { SecretStore } from '../secrets/sealing.js';
+import { boardPage, boardRow, idsFitting } from './board.js';
+import type { BoardWish } from './board.js';
+import { addressesIn } from './check-runner.js';
 import type { CheckRunner } from './check-runner.js';
-import { endsOf } from './rows.js';
+import type { CheckQueue } from './queue.js';
 import {
-  addCheck,
-  assessmentOf,
+  addChecks,
+  cancelQueued,
   checksOfLink,
-  factsOfCheck,
   findCheck,
   moveCheck,
   openChecks,
+  runningChecks,
   subjectOfCheck,
 } from './store.js';
 
+/** More than so many checks at once are told by one event. */
+const toldOneByOne = 100;
 const shownChecks = 30;
 
 /** Links as they are shown, and the checks that are asked for. */
@@ -33,28 +36,32 @@ export class Links {
   constructor(
     private readonly db: Database,
     private readonly secrets: SecretStore,
-    private readonly heavy: Pick<HeavyWork, 'run'>,
     private readonly queue: Pick<CheckQueue, 'add'>,
     private readonly runner: Pick<CheckRunner, 'cancel'>,
     private readonly events: EventLog,
   ) {}
 
-  rows = (signal: AbortSignal): Promise<AnswerText<'links'>> => this.heavy.run('linkRows', undefined, signal);
+  rows = (wish: BoardWish): Promise<LinkBoard> => boardPage(this.db, wish);
+
+  async row(linkId: string): Promise<LinkRow> {
+    const row = await boardRow(this.db, linkId);
+    if (!row) throw notFound('link', linkId);
+    return row;
+  }
 
   async detail(linkId: string): Promise<LinkDetail> {
-    const [plant, kept, checks] = await Promise.all([
-      readPlant(this.db, [linkId]),
+    const [subject, kept, checks, shown] = await Promise.all([
+      this.subject(linkId),
       assessmentOf(this.db, linkId),
       checksOfLink(this.db, linkId, shownChecks),
+      this.row(linkId),
     ]);
-    const subject = subjectOf(plant, linkId);
     const facts = kept ? await factsOfCheck(this.db, kept.checkId) : [];
-    const checked = kept ? await this.asChecked(kept.checkId, subject) : subject;
-    const ends = endsOf(plant);
+    const checked = kept ? await this.asChecked(kept.checkId, subject, facts) : subject;
     return {
       link: subject.link as LinkDetail['link'],
-      client: shownEnd(subject.client, subject.clientMachine, ends.get(subject.client.id)?.zone ?? ''),
-      server: shownEnd(subject.server, subject.serverMachine, ends.get(subject.server.id)?.zone ?? ''),
+      client: shownEnd(subject.client, subject.clientMachine, shown.clientZone),
+      server: shownEnd(subject.server, subject.serverMachine, shown.serverZone),
       changedSince: !isDeepStrictEqual(checked.link, subject.link),
       assessment: assess(checked, facts, usualRules, kept?.at ?? new Date().toISOString()) as LinkDetail['assessment'],
       checks,
@@ -66,8 +73,8 @@ export class Links {
   async checkDetail(checkId: string): Promise<CheckDetail> {
     const check = await findCheck(this.db, checkId);
     if (!check) throw notFound('check', checkId);
-    const [plant, facts] = await Promise.all([readPlant(this.db, [check.linkId]), factsOfCheck(this.db, checkId)]);
-    const subject = await this.asChecked(checkId, subjectOf(plant, check.linkId));
+    const [now, facts] = await Promise.all([this.subject(check.linkId), factsOfCheck(this.db, checkId)]);
+    const subject = await this.asChecked(checkId, now, facts);
     const assessment = assess(
       subject,
       facts,
@@ -77,18 +84,24 @@ export class Links {
     return { check, assessment, facts };
   }
 
-  /** The link as it was when the check began. */
-  private async asChecked(checkId: string, now: LinkInPlant): Promise<LinkInPlant> {
-    return { ...now, ...(await subjectOfCheck(this.db, checkId)) };
+  /** The link as it was when the check began, with the machines that its facts may speak of. */
+  private async asChecked(checkId: string, now: LinkInPlant, facts: readonly Fact[]): Promise<LinkInPlant> {
+    const met = await subjectAround(this.db, now.link.id, addressesIn(facts));
+    return { ...now, ...(isPlantFault(met) ? {} : met), ...(await subjectOfCheck(this.db, checkId)) };
   }
 
   /** Asks for checks; a link that has an open check already keeps that one. */
-  async ask(linkIds: readonly string[] | null, askedBy: string): Promise<Check[]> {
-    const known = new Set(await linkIdsIn(this.db));
-    const wanted = [...new Set(linkIds ?? known)];
+  async ask(linkIds: readonly string[], askedBy: string): Promise<Check[]> {
+    const wanted = [...new Set(linkIds)];
+    const known = new Set(await linksThere(this.db, wanted));
     const missing = wanted.find((linkId) => !known.has(linkId));
     if (missing !== undefined) throw notFound('link', missing);
     return this.enqueue(wanted, askedBy, () => true);
+  }
+
+  /** The same for all links that fit. */
+  async askFitting(filter: LinkFilter, askedBy: string): Promise<Check[]> {
+    return this.enqueue(await idsFitting(this.db, filter), askedBy, () => true);
   }
 
   /**
@@ -96,9 +109,7 @@ export class Links {
    * Links that the plant no longer has are passed over.
    */
   async askAfresh(linkIds: readonly string[], askedBy: string): Promise<Check[]> {
-    const asked = new Set(linkIds);
-    const wanted = (await linkIdsIn(this.db)).filter((id) => asked.has(id));
-    return this.enqueue(wanted, askedBy, (open) => open.state === 'queued');
+    return this.enqueue(await linksThere(this.db, linkIds), askedBy, (open) => open.state === 'queued');
   }
 
   private async enqueue(
@@ -106,18 +117,42 @@ export class Links {
     askedBy: string,
     mayKeep: (open: Check) => boolean,
   ): Promise<Check[]> {
-    const open = await openChecks(this.db);
+    const open = await openChecks(this.db, wanted);
     const kept = wanted.flatMap((linkId) => open.get(linkId) ?? []).filter(mayKeep);
     const covered = new Set(kept.map((check) => check.linkId));
-    const fresh = await this.db.transaction(async (tx) => {
-      const added: Check[] = [];
-      for (const linkId of wanted)
-        if (!covered.has(linkId)) added.push(await addCheck(tx, { id: randomUUID(), linkId, askedBy }));
-      return added;
-    });
+    const fresh = await addChecks(
+      this.db,
+      wanted.filter((linkId) => !covered.has(linkId)),
+      askedBy,
+    );
     await this.queue.add(fresh.map((check) => check.id));
-    for (const check of fresh) await this.events.tell({ kind: 'check-asked', checkId: check.id, linkId: check.linkId });
+    await this.tellEach(fresh.map((check) => ({ kind: 'check-asked', checkId: check.id, linkId: check.linkId })));
     return [...kept, ...fresh];
+  }
+
+  /** Cancels all checks that have not ended. @returns how many there were */
+  async cancelAll(): Promise<number> {
+    const endedAt = new Date().toISOString();
+    const reason = 'The check was cancelled before it began.';
+    const cancelled = await cancelQueued(this.db, { endedAt, reason });
+    await this.tellEach(
+      cancelled.map(({ id, linkId }) => ({
+        kind: 'check-ended',
+        checkId: id,
+        linkId,
+        state: 'cancelled',
+        found: null,
+      })),
+    );
+    const running = await runningChecks(this.db);
+    for (const checkId of running) await this.cancel(checkId).catch(ifOver);
+    return cancelled.length + running.length;
+  }
+
+  /** A few are told one by one; of many, everybody looks again. */
+  private async tellEach(events: readonly HingeEvent[]): Promise<void> {
+    if (events.length > toldOneByOne) await this.events.tell({ kind: 'checks-changed', checks: events.length });
+    else for (const event of events) await this.events.tell(event);
   }
 
   async cancel(checkId: string): Promise<Check> {
@@ -139,14 +174,15 @@ export class Links {
   }
 
   async subject(linkId: string): Promise<LinkInPlant> {
-    return subjectOf(await readPlant(this.db, [linkId]), linkId);
+    const subject = await subjectAround(this.db, linkId);
+    if (isPlantFault(subject)) throw notFound('link', linkId);
+    return subject;
   }
 }
 
-function subjectOf(plant: Plant, linkId: string): LinkInPlant {
-  const subject = linkInPlant(plant, linkId);
-  if (isPlantFault(subject)) throw notFound('link', linkId);
-  return subject;
+/** It may have ended by itself meanwhile. */
+function ifOver(error: unknown): void {
+  if (!(error instanceof ProblemError)) throw error;
 }
 
 function shownEnd(

@@ -1,10 +1,13 @@
+import { randomUUID } from 'node:crypto';
 import { and, desc, eq, inArray, or, sql } from 'drizzle-orm';
-import type { Fact, LinkAssessment } from '@loyal-hinge/core';
 import type { Check, CheckState } from '@loyal-hinge/contract';
-import type { Queryable } from '../database/database.js';
-import { assessments, checks, facts } from '../database/schema.js';
+import type { Database, Queryable } from '../database/database.js';
+import { ofThese } from '../database/of-these.js';
+import { checks } from '../database/schema.js';
 import type { CheckedSubject } from '../database/schema.js';
 import { ofNoProcess } from '../processes/of-no-process.js';
+
+const atOnce = 2000;
 
 type CheckRow = typeof checks.$inferSelect;
 
@@ -22,13 +25,36 @@ const checkOf = (row: CheckRow): Check => ({
   found: row.found,
 });
 
-export async function addCheck(tx: Queryable, check: { id: string; linkId: string; askedBy: string }): Promise<Check> {
-  const [row] = await tx
-    .insert(checks)
-    .values({ ...check, state: 'queued' })
-    .returning();
-  if (!row) throw new Error('the check was not written');
-  return checkOf(row);
+/** Adds a queued check of each link, all or none. */
+export async function addChecks(db: Database, linkIds: readonly string[], askedBy: string): Promise<Check[]> {
+  if (linkIds.length === 0) return [];
+  return db.transaction(async (tx) => {
+    const added: Check[] = [];
+    for (let from = 0; from < linkIds.length; from += atOnce) {
+      const rows = linkIds
+        .slice(from, from + atOnce)
+        .map((linkId) => ({ id: randomUUID(), linkId, askedBy, state: 'queued' as const }));
+      added.push(...(await tx.insert(checks).values(rows).returning()).map(checkOf));
+    }
+    return added;
+  });
+}
+
+/** Ends all checks that have not begun, and gives them. */
+export async function cancelQueued(
+  db: Queryable,
+  to: { readonly endedAt: string; readonly reason: string },
+): Promise<{ id: string; linkId: string }[]> {
+  return db
+    .update(checks)
+    .set({ ...to, state: 'cancelled' })
+    .where(eq(checks.state, 'queued'))
+    .returning({ id: checks.id, linkId: checks.linkId });
+}
+
+export async function runningChecks(db: Queryable): Promise<string[]> {
+  const rows = await db.select({ id: checks.id }).from(checks).where(eq(checks.state, 'running'));
+  return rows.map(({ id }) => id);
 }
 
 export async function findCheck(db: Queryable, id: string): Promise<Check | null> {
@@ -49,15 +75,17 @@ export async function checksOfLink(db: Queryable, linkId: string, most: number):
 /** The link as a check met it; null where the check never began. */
 export async function subjectOfCheck(db: Queryable, checkId: string): Promise<CheckedSubject | null> {
   const [row] = await db.select({ subject: checks.subject }).from(checks).where(eq(checks.id, checkId));
-  return row?.subject ?? null;
+  const subject = row?.subject ?? null;
+  // Before there were several kinds of link, none was written down.
+  return subject && { ...subject, link: { ...subject.link, kind: subject.link.kind ?? 'ua' } };
 }
 
-/** Checks that have not ended, by link: the newest of each. */
-export async function openChecks(db: Queryable): Promise<ReadonlyMap<string, Check>> {
+/** Checks of some links that have not ended, by link: the newest of each. */
+export async function openChecks(db: Queryable, linkIds: readonly string[]): Promise<ReadonlyMap<string, Check>> {
   const rows = await db
     .select()
     .from(checks)
-    .where(inArray(checks.state, ['queued', 'running']))
+    .where(and(inArray(checks.state, ['queued', 'running']), ofThese(checks.linkId, linkIds)))
     .orderBy(checks.askedAt);
   return new Map(rows.map((row) => [row.linkId, checkOf(row)]));
 }
@@ -131,57 +159,4 @@ export async function orphanedChecks(db: Queryable, olderThanMs: number): Promis
     select id from checks where state = 'queued' and asked_at < ${before}
     and id not in (select data->>'checkId' from pgboss.job where name = 'checks' and state = 'created')`);
   return rows.map(({ id }) => id);
-}
-
-export async function addFacts(
-  db: Queryable,
-  checkId: string,
-  linkId: string,
-  from: number,
-  added: readonly Fact[],
-): Promise<void> {
-  if (added.length === 0) return;
-  const rows = added.map((fact, index) => {
-    const { id, at, source, ...body } = fact;
-    return { id, position: from + index, checkId, linkId, source, at, body };
-  });
-  await db.insert(facts).values(rows).onConflictDoNothing();
-}
-
-export async function factsOfCheck(db: Queryable, checkId: string): Promise<Fact[]> {
-  const rows = await db.select().from(facts).where(eq(facts.checkId, checkId)).orderBy(facts.position);
-  return rows.map((row) => ({ ...row.body, id: row.id, source: row.source, at: new Date(row.at).toISOString() }));
-}
-
-export interface KeptAssessment {
-  readonly linkId: string;
-  readonly checkId: string;
-  readonly at: string;
-  readonly body: LinkAssessment;
-}
-
-const keptOf = (row: typeof assessments.$inferSelect): KeptAssessment => ({
-  ...row,
-  at: new Date(row.at).toISOString(),
-});
-
-export async function keepAssessment(db: Queryable, kept: KeptAssessment): Promise<void> {
-  await db
-    .insert(assessments)
-    .values(kept)
-    .onConflictDoUpdate({ target: assessments.linkId, set: { checkId: kept.checkId, at: kept.at, body: kept.body } });
-}
-
-export async function allAssessments(db: Queryable): Promise<ReadonlyMap<string, KeptAssessment>> {
-  return new Map((await db.select().from(assessments)).map((row) => [row.linkId, keptOf(row)]));
-}
-
-export async function assessmentOf(db: Queryable, linkId: string): Promise<KeptAssessment | null> {
-  const [row] = await db.select().from(assessments).where(eq(assessments.linkId, linkId));
-  return row ? keptOf(row) : null;
-}
-
-/** Throws away what was derived for links that are no longer there. */
-export async function forgetOrphanedAssessments(db: Queryable): Promise<void> {
-  await db.execute(sql`delete from assessments where link_id not in (select id from links)`);
 }

@@ -1,27 +1,17 @@
 import type { Logger } from 'pino';
-import { givesCertificate, stageOf, targetOf, undoOf, wayWords } from '@loyal-hinge/core';
-import type { TrustChange } from '@loyal-hinge/core';
+import { changedBy, stageOfChange } from '@loyal-hinge/core';
 import type { WorkOrder } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
 import { persist } from '../database/database.js';
 import type { Database } from '../database/database.js';
 import type { EventLog } from '../events/event-log.js';
-import type { HeavyWork } from '../heavy/heavy-work.js';
 import { ProblemError, conflict, invalid, notFound } from '../http/problems.js';
 import type { Actor } from '../http/serve.js';
-import type { Links } from '../links/service.js';
 import type { ServerProcess } from '../processes/server-process.js';
-import { authoritiesHere } from '../trust/authorities/store.js';
-import type { Carried, TrustCarrier } from '../trust/carrier.js';
-import type { CertificateRenewal } from '../trust/renewal.js';
-import { clientsHeld, wayOf } from '../trust/store.js';
-import { batchesOf } from './batches.js';
+import { batchesOf, byCapability } from './batches.js';
 import type { Batch } from './batches.js';
-import type { RenewalProof } from './renewal-proof.js';
-import { isSignedHere } from './shown.js';
-import { StageGate } from './stage-gate.js';
+import type { ChangeDesk, ChangeDesks, Gate, OrderAtWork } from './port.js';
 import type { WorkOrders } from './service.js';
-import { wantsAnother } from './wants-another.js';
 import { claimLines, findOrder, linesOf, moveLines, moveOrder, releaseInterrupted, releaseOrder } from './store.js';
 import type { LineRow } from './store.js';
 
@@ -39,13 +29,11 @@ export class OrderCarrier {
 
   constructor(
     private readonly db: Database,
-    private readonly heavy: Pick<HeavyWork, 'run'>,
     private readonly server: Pick<ServerProcess, 'id'>,
     private readonly orders: WorkOrders,
-    private readonly carrier: TrustCarrier,
-    private readonly renewal: CertificateRenewal,
-    private readonly links: Pick<Links, 'askAfresh'>,
-    private readonly proof: Pick<RenewalProof, 'doubts'>,
+    private readonly desks: ChangeDesks,
+    /** Links are checked afresh after what was done for them. */
+    private readonly askForChecks: (linkIds: readonly string[], actor: string) => Promise<void>,
     private readonly events: EventLog,
     private readonly logger: Logger,
   ) {}
@@ -56,8 +44,7 @@ export class OrderCarrier {
     if (!order) throw notFound('work order', id);
     const lines = await linesOf(this.db, id);
     const open = lines.filter(({ state }) => state === 'waiting' || state === 'failed');
-    const signers = await authoritiesHere(this.db);
-    if (open.some(({ change }) => isSignedHere(change, signers)) && passphrase === undefined)
+    if (passphrase === undefined && (await this.needPassphrase(open)))
       throw invalid('An authority must sign for this order, so its passphrase is needed.', [
         { place: 'passphrase', says: 'It is used once and never kept.' },
       ]);
@@ -80,6 +67,12 @@ export class OrderCarrier {
       });
     this.running.set(id, work);
     return this.orders.one(id);
+  }
+
+  private async needPassphrase(lines: readonly LineRow[]): Promise<boolean> {
+    for (const [capability, own] of byCapability(lines))
+      if (await this.desks[capability].needPassphrase(own.map(({ change }) => change))) return true;
+    return false;
   }
 
   private noteBegun(id: string, lines: number, actor: Actor): Promise<void> {
@@ -108,7 +101,7 @@ export class OrderCarrier {
     const lines = await linesOf(this.db, id);
     const asked = lines.find((line) => line.position === position);
     if (!asked) throw notFound('line', String(position));
-    const together = lines.filter(({ change }) => targetOf(change) === targetOf(asked.change));
+    const together = lines.filter(({ change }) => changedBy(change) === changedBy(asked.change));
     const positions = together.map((line) => line.position);
     await this.db.transaction(async (tx) => {
       const at = new Date().toISOString();
@@ -122,64 +115,10 @@ export class OrderCarrier {
     return this.orders.one(id);
   }
 
-  /**
-   * Carries the way back of a line out; where the plant wants a second person for that, it is proposed as an order of its own.
-   * @returns the order of the line, or the one that was proposed
-   */
-  async undo(id: string, position: number, actor: Actor): Promise<WorkOrder> {
-    const line = (await linesOf(this.db, id)).find((row) => row.position === position);
-    if (!line) throw notFound('line', String(position));
-    const change = undoOf(line.change);
-    if (!change)
-      throw conflict(
-        'The way back of this line is not a change that the product can make.',
-        'See the history of the lists.',
-      );
-    if (line.state !== 'done' && line.state !== 'proved')
-      throw conflict('This line was not carried out, or is being undone.', 'Look at how it stands now.');
-    if (!line.wrote) throw conflict('This line changed nothing: all was so already.', 'There is nothing to undo.');
-    if (await wantsAnother(this.db)) {
-      const title = `Undo line ${position} of “${(await findOrder(this.db, id))?.title ?? id}”`.slice(0, 200);
-      const why = `It takes back what ${line.by ?? 'somebody'} carried out.`;
-      return this.orders.propose({ title, lines: [{ change, why, linkIds: line.linkIds }] }, actor);
-    }
-    await this.undoNow(line, change, actor);
-    await this.askForChecks(line.linkIds, actor.name);
-    await this.orders.prove(id);
-    return this.orders.one(id);
-  }
-
-  private async undoNow(line: LineRow, change: TrustChange, actor: Actor): Promise<void> {
-    const { orderId, position, state } = line;
-    const move = (...[from, to]: [LineRow['state'], Parameters<typeof moveLines>[4]]): Promise<LineRow[]> =>
-      moveLines(this.db, orderId, [position], [from], to);
-    const claimed = await move(state, { state: 'undoing', serverId: this.server.id });
-    if (claimed.length === 0)
-      throw conflict('Somebody else undoes this line, or has done so.', 'Look at how it stands now.');
-    let carried: Carried;
-    try {
-      carried = await this.carry(targetOf(change), [change], '', actor.name, `${orderId}/${position}/undo`);
-    } catch (error) {
-      await persist(patienceMs, () => move('undoing', { state, says: line.says }));
-      throw error;
-    }
-    const says =
-      carried.idle?.length === 1 ? 'Nothing was left to undo: it was so already.' : `Undone. ${carried.says}`;
-    const at = new Date().toISOString();
-    await persist(patienceMs, () =>
-      this.db.transaction(async (tx) => {
-        const undone = { state: 'undone', says, by: actor.name, at, provedAt: null } as const;
-        if ((await moveLines(tx, orderId, [position], ['undoing'], undone)).length === 0) return;
-        const details = { position, nothingLeft: carried.idle?.length === 1 };
-        await appendAudit(tx, { actor: actor.name, action: 'line undone', subject: orderId, details });
-      }),
-    );
-  }
-
   private async work(id: string, open: readonly LineRow[], passphrase: string, actor: string): Promise<void> {
-    const gate = await this.gateOf(id, actor);
+    const heldBackBy = await this.gatesOf(id, actor);
     for (const batch of batchesOf(open)) {
-      const waits = await gate.heldBackBy(batch);
+      const waits = await heldBackBy(batch);
       if (waits === null) await this.carryOut(id, batch, passphrase, actor);
       else await this.holdBack(id, batch, waits);
       await this.tell(id);
@@ -190,28 +129,31 @@ export class OrderCarrier {
     await this.tell(id);
   }
 
-  /** Nothing is renewed or taken away while what lets it in, or takes its place, is not there or not proved. */
-  private async gateOf(id: string, actor: string): Promise<StageGate> {
-    const links = await persist(patienceMs, () => this.heavy.run('trustLinks', undefined));
-    const linesNow = async (): Promise<readonly LineRow[]> => {
-      await persist(patienceMs, () => this.orders.prove(id));
-      return persist(patienceMs, () => linesOf(this.db, id));
+  /** Each capability tells what holds its own lines back. */
+  private async gatesOf(id: string, actor: string): Promise<(batch: Batch) => Promise<string | null>> {
+    const order = await persist(patienceMs, () => findOrder(this.db, id));
+    const atWork: OrderAtWork = {
+      decidedAt: new Date(order?.decidedAt ?? Date.now()).toISOString(),
+      actor,
+      signal: this.stopping.signal,
+      linesNow: async () => {
+        await persist(patienceMs, () => this.orders.prove(id));
+        return persist(patienceMs, () => linesOf(this.db, id));
+      },
+      sayWaiting: (stage, says) => this.sayWaiting(id, stage, says),
     };
-    return new StageGate(links, linesNow, async (renewals) => {
-      await this.sayTried(id);
-      const order = await persist(patienceMs, () => findOrder(this.db, id));
-      const since = new Date(order?.decidedAt ?? Date.now()).toISOString();
-      return this.proof.doubts(renewals, links, since, actor, this.stopping.signal);
-    });
+    const gates = new Map<ChangeDesk, Promise<Gate>>();
+    return async (batch) => {
+      const desk = this.desks[batch.capability];
+      const gate = gates.get(desk) ?? desk.gate(atWork);
+      gates.set(desk, gate);
+      return (await gate).heldBackBy(batch);
+    };
   }
 
-  /** Trying new certificates takes a while: the lines that wait for it say so. */
-  private async sayTried(id: string): Promise<void> {
-    const waiting = (await persist(patienceMs, () => linesOf(this.db, id))).filter(
-      ({ change }) => stageOf(change) === 2,
-    );
-    const positions = waiting.map(({ position }) => position);
-    const says = 'The new certificates are tried first, on every link of theirs.';
+  private async sayWaiting(id: string, stage: Batch['stage'], says: string): Promise<void> {
+    const lines = await persist(patienceMs, () => linesOf(this.db, id));
+    const positions = lines.filter(({ change }) => stageOfChange(change) === stage).map(({ position }) => position);
     await persist(patienceMs, () => moveLines(this.db, id, positions, ['waiting'], { state: 'waiting', says }));
     await this.tell(id);
   }
@@ -228,14 +170,20 @@ export class OrderCarrier {
   }
 
   /** One batch: claimed, carried out, and noted. */
-  private async carryOut(id: string, { target, lines }: Batch, passphrase: string, actor: string): Promise<void> {
+  private async carryOut(
+    id: string,
+    { capability, target, lines }: Batch,
+    passphrase: string,
+    actor: string,
+  ): Promise<void> {
     const positions = lines.map(({ position }) => position);
     const at = new Date().toISOString();
-    if (await this.isByHand(target)) {
-      const way = wayWords[(await wayOf(this.db, target))?.way ?? 'unknown'];
-      const says = lines.some(({ change }) => givesCertificate(change))
-        ? 'It takes no certificate from here. Have it make a request and sign that on the Authority page, or make a ticket for it; then say that it is done.'
-        : `It goes ${way}. Fetch the bundle, take it there, then say that it is done.`;
+    const desk = this.desks[capability];
+    const says = await desk.byHand(
+      target,
+      lines.map(({ change }) => change),
+    );
+    if (says !== null) {
       await moveLines(this.db, id, positions, ['waiting', 'failed'], { state: 'by hand', says, by: actor, at });
       return;
     }
@@ -249,7 +197,7 @@ export class OrderCarrier {
         says,
         restarted,
         idle = [],
-      } = await this.carry(target, changes, passphrase, actor, `${id}/${positions[0] ?? 0}`);
+      } = await desk.carry({ target, changes, passphrase, actor, forLine: `${id}/${positions[0] ?? 0}` });
       await persist(patienceMs, () =>
         this.db.transaction(async (tx) => {
           const moved = await moveLines(tx, id, positions, ['claimed'], { state: 'done', says, restarted });
@@ -259,7 +207,7 @@ export class OrderCarrier {
           await moveLines(tx, id, idleAt, ['done'], { state: 'done', wrote: false });
           await appendAudit(tx, {
             actor,
-            action: 'lists changed',
+            action: desk.action,
             subject: target,
             details: { order: id, lines: positions },
           });
@@ -273,34 +221,5 @@ export class OrderCarrier {
           : 'The server met an error. Read the lists of the target, then carry it out again.';
       await persist(patienceMs, () => moveLines(this.db, id, positions, ['claimed'], { state: 'failed', says }));
     }
-  }
-
-  private async carry(
-    target: string,
-    changes: readonly TrustChange[],
-    passphrase: string,
-    actor: string,
-    forLine: string,
-  ): Promise<Carried> {
-    const [first] = changes;
-    switch (first?.kind) {
-      case 'renew-certificate':
-        return this.renewal.renew(target, first.authority, passphrase, actor, forLine);
-      case 'install-certificate':
-        return this.renewal.install(target, first.thumbprint, actor);
-      default:
-        return this.carrier.change(target, changes, actor);
-    }
-  }
-
-  private async isByHand(target: string): Promise<boolean> {
-    const [held, way] = await Promise.all([clientsHeld(this.db), wayOf(this.db, target)]);
-    return !held.has(target) && way?.way !== 'push';
-  }
-
-  private async askForChecks(linkIds: readonly string[], actor: string): Promise<void> {
-    await this.links
-      .askAfresh(linkIds, actor)
-      .catch((error: unknown) => this.logger.warn({ err: error }, 'links could not be checked after a change'));
   }
 }

@@ -3,10 +3,17 @@ import { numberIn, serve } from '../http/serve.js';
 import type { FindActor } from '../http/serve.js';
 import type { OrderCarrier } from './carry-out.js';
 import type { WorkOrders } from './service.js';
+import type { OrderUndoing } from './undoing.js';
 
 const idIn = (params: Readonly<Record<string, string>>): string => params['id'] ?? '';
 
-export function orderRoutes(router: Router, findActor: FindActor, orders: WorkOrders, carrier: OrderCarrier): void {
+export function orderRoutes(
+  router: Router,
+  findActor: FindActor,
+  orders: WorkOrders,
+  carrier: OrderCarrier,
+  undoing: OrderUndoing,
+): void {
   serve(router, findActor, 'orders', async () => ({ orders: await orders.rows() }));
   serve(router, findActor, 'order', ({ params }) => orders.one(idIn(params)));
   serve(router, findActor, 'proposeOrder', ({ body }, actor) => orders.propose(body, actor));
@@ -19,6 +26,6 @@ export function orderRoutes(router: Router, findActor: FindActor, orders: WorkOr
     carrier.doneByHand(idIn(params), numberIn(params, 'position', 'line'), actor),
   );
   serve(router, findActor, 'undoLine', ({ params }, actor) =>
-    carrier.undo(idIn(params), numberIn(params, 'position', 'line'), actor),
+    undoing.undo(idIn(params), numberIn(params, 'position', 'line'), actor),
   );
 }

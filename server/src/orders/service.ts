@@ -1,14 +1,15 @@
 import { randomUUID } from 'node:crypto';
-import { inSafeOrder } from '@loyal-hinge/core';
+import { orderedSafely } from '@loyal-hinge/core';
 import type { ProposedOrder, WorkOrder, WorkOrderRow, WorkOrderState } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
 import type { Database } from '../database/database.js';
 import type { EventLog } from '../events/event-log.js';
-import type { HeavyWork } from '../heavy/heavy-work.js';
+import type { Runs } from '../heavy/jobs.js';
 import type { Actor } from '../http/serve.js';
 import { conflict, notFound } from '../http/problems.js';
+import type { OrderJobs } from './jobs.js';
 import { headOf } from './shown.js';
-import { wantsAnother } from './wants-another.js';
+import { wantsAnother } from '../proposals/wants-another.js';
 import { addOrder, allOrders, countLines, findOrder, linesOf, moveLines, moveOrder } from './store.js';
 import type { LineRow } from './store.js';
 
@@ -16,7 +17,7 @@ import type { LineRow } from './store.js';
 export class WorkOrders {
   constructor(
     private readonly db: Database,
-    private readonly heavy: Pick<HeavyWork, 'run'>,
+    private readonly heavy: Runs<OrderJobs>,
     private readonly events: EventLog,
   ) {}
 
@@ -44,7 +45,7 @@ export class WorkOrders {
         subject: id,
         details: { title, lines: lines.length },
       });
-      await addOrder(tx, { id, title, proposedBy: actor.name }, [...inSafeOrder(withBefore)]);
+      await addOrder(tx, { id, title, proposedBy: actor.name }, [...orderedSafely(withBefore)]);
     });
     await this.events.tell({ kind: 'order-changed', orderId: id });
     return this.one(id);

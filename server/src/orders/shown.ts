@@ -1,20 +1,46 @@
-import { givesCertificate, sayTrustChange, targetOf, trustNames, undoOf } from '@loyal-hinge/core';
-import type { TrustChange } from '@loyal-hinge/core';
-import type { OrderLine, WorkOrder } from '@loyal-hinge/contract';
+import { wayBackOf } from '@loyal-hinge/core';
+import type { OrderLine, ProposedOrder, WorkOrder } from '@loyal-hinge/contract';
 import type { Database } from '../database/database.js';
 import { notFound } from '../http/problems.js';
-import { authoritiesHere } from '../trust/authorities/store.js';
-import { knownTrust } from '../trust/known-trust.js';
-import type { KnownTrust } from '../trust/known-trust.js';
+import { byCapability } from './batches.js';
+import type { ChangeWordsOf, SaidChange } from './port.js';
 import { findOrder, linesOf } from './store.js';
 import type { LineRow, OrderRow } from './store.js';
 
 /** A work order with its lines in words, as its page shows it. */
-export async function shownOrder(db: Database, id: string): Promise<WorkOrder> {
+export async function shownOrder(db: Database, words: ChangeWordsOf, id: string): Promise<WorkOrder> {
   const order = await findOrder(db, id);
   if (!order) throw notFound('work order', id);
-  const [lines, known, signers] = await Promise.all([linesOf(db, id), knownTrust(db), authoritiesHere(db)]);
-  return { ...headOf(order), lines: linesAsShown(lines, known, signers) };
+  const lines = await linesOf(db, id);
+  const said = new Map<LineRow, SaidChange>();
+  for (const [capability, own] of byCapability(lines))
+    (await words[capability].say(db, own)).forEach((change, index) => own[index] && said.set(own[index], change));
+  return {
+    ...headOf(order),
+    lines: lines.flatMap((line) => {
+      const change = said.get(line);
+      return change ? [shownLine(line, change)] : [];
+    }),
+  };
+}
+
+/** The positions of those lines of an order that are done, and whose change holds as far as is known now. */
+export async function linesThatHold(db: Database, words: ChangeWordsOf, id: string): Promise<number[]> {
+  const done = (await linesOf(db, id)).filter(({ state }) => state === 'done');
+  const holding: number[] = [];
+  for (const [capability, own] of byCapability(done)) holding.push(...(await words[capability].holding(db, own)));
+  return holding;
+}
+
+/** Proposed lines, each with what its change really takes the place of. */
+export async function linesAsTheyLie(
+  db: Database,
+  words: ChangeWordsOf,
+  lines: ProposedOrder['lines'],
+): Promise<ProposedOrder['lines']> {
+  const told: ProposedOrder['lines'] = [];
+  for (const [capability, own] of byCapability(lines)) told.push(...(await words[capability].asTheyLie(db, [...own])));
+  return told;
 }
 
 export const headOf = (order: OrderRow): Omit<WorkOrder, 'lines'> => ({
@@ -27,41 +53,20 @@ export const headOf = (order: OrderRow): Omit<WorkOrder, 'lines'> => ({
   decidedAt: iso(order.decidedAt),
 });
 
-/** Whether an authority whose key lies here signs for a change. */
-export const isSignedHere = (change: TrustChange, signers: ReadonlySet<string>): boolean =>
-  change.kind === 'renew-certificate' && signers.has(change.authority);
-
 const iso = (time: string | null): string | null => (time === null ? null : new Date(time).toISOString());
 
-function linesAsShown(
-  lines: readonly LineRow[],
-  { plant, trust, shelf }: KnownTrust,
-  signers: ReadonlySet<string>,
-): OrderLine[] {
-  const names = trustNames(plant.applications, shelf);
-  const parties = new Map(trust.parties.map((party) => [party.applicationId, party]));
-  return lines.map((line) => {
-    const party = parties.get(targetOf(line.change));
-    const { title, target, before, after, undo } = sayTrustChange(line.change, names);
-    return {
-      position: line.position,
-      change: line.change,
-      title,
-      target,
-      before,
-      after,
-      why: line.why,
-      way: party?.way ?? 'unknown',
-      restart: line.restarted || (party?.restarts ?? false) || (givesCertificate(line.change) && party?.way !== 'held'),
-      signedHere: isSignedHere(line.change, signers),
-      wrote: line.wrote,
-      undo: undoOf(line.change) ? undo : `${undo} It can’t be undone from here.`,
-      linkIds: line.linkIds,
-      state: line.state,
-      says: line.says,
-      by: line.by,
-      at: iso(line.at),
-      provedAt: iso(line.provedAt),
-    };
-  });
-}
+const shownLine = (line: LineRow, said: SaidChange): OrderLine => ({
+  ...said,
+  position: line.position,
+  change: line.change,
+  why: line.why,
+  restart: line.restarted || said.restart,
+  wrote: line.wrote,
+  undo: wayBackOf(line.change) ? said.undo : `${said.undo} It can’t be undone from here.`,
+  linkIds: line.linkIds,
+  state: line.state,
+  says: line.says,
+  by: line.by,
+  at: iso(line.at),
+  provedAt: iso(line.provedAt),
+});

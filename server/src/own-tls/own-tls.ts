@@ -16,10 +16,10 @@ import {
 import type { OwnCertificate, OwnCertificateView } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
 import type { Database } from '../database/database.js';
-import { readIfThere, writeWhole } from '../files.js';
+import { readIfThere, writeWhole } from '../system/files.js';
 import { conflict, invalid } from '../http/problems.js';
 import type { AuthoritySigning } from '../trust/authorities/signing.js';
-import { StartRefusal } from '../why-not.js';
+import { StartRefusal } from '../system/start-refusal.js';
 
 const keyKind = 'P-256';
 const dayMs = 86_400_000;

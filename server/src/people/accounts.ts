@@ -13,7 +13,7 @@ import type { Database, Queryable } from '../database/database.js';
 import { people, recoveryCodes } from '../database/schema.js';
 import { conflict, invalid, notFound, wrongPassword } from '../http/problems.js';
 import type { Actor } from '../http/serve.js';
-import { plantNameOf } from '../plant/store.js';
+import { plantNameOf } from '../database/settings.js';
 import { hashPassword, isPassword } from './passwords.js';
 import type { SecondFactor } from './second-factor.js';
 import { endSession, endSessionsOf, openSessions, sessionsOf } from './sessions.js';

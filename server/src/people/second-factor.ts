@@ -2,7 +2,7 @@ import { createHash, randomInt } from 'node:crypto';
 import { and, eq, isNull, lt, or } from 'drizzle-orm';
 import { Secret, TOTP } from 'otpauth';
 import type { Queryable } from '../database/database.js';
-import type { SecretStore } from '../database/sealing.js';
+import type { SecretStore } from '../secrets/sealing.js';
 import { people, recoveryCodes } from '../database/schema.js';
 import { conflict } from '../http/problems.js';
 

@@ -7,7 +7,7 @@ import type { Database } from '../database/database.js';
 import { people, signIns } from '../database/schema.js';
 import { codeNeeded, wrongCode, wrongSignIn } from '../http/problems.js';
 import type { Actor } from '../http/serve.js';
-import { plantNameOf } from '../plant/store.js';
+import { plantNameOf } from '../database/settings.js';
 import { hashPassword, isPassword } from './passwords.js';
 import type { SecondFactor } from './second-factor.js';
 

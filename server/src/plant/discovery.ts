@@ -6,13 +6,14 @@ import { appendAudit } from '../audit/trail.js';
 import type { Database } from '../database/database.js';
 import type { EventLog } from '../events/event-log.js';
 import { conflict, invalid } from '../http/problems.js';
-import { isDeclared } from '../net/address-ranges.js';
-import { dialTcp, sayHello } from '../net/dial.js';
-import { resolveHost } from '../net/resolve.js';
-import { keepCertificate } from '../trust/store.js';
+import { isDeclared } from '../probe/address-ranges.js';
+import { dialTcp, sayHello } from '../probe/dial.js';
+import { resolveHost } from '../probe/resolve.js';
+import { keepCertificate } from '../certificates/store.js';
 import { UaConnection } from '../ua/connection.js';
 import type { MachineLocks } from '../processes/machine-locks.js';
-import { readPlant, readSetting } from './store.js';
+import { readPlant } from './store.js';
+import { readSetting } from '../database/settings.js';
 
 const mostAddresses = 1024;
 /** Polite: so many places at once, and never two at the same address. */

@@ -3,7 +3,7 @@ import { firstSteps } from '@loyal-hinge/core';
 import type { FirstStep } from '@loyal-hinge/core';
 import type { Queryable } from '../database/database.js';
 import { applications, checks, clientCertificates, links, machines, zones } from '../database/schema.js';
-import { readSetting } from './store.js';
+import { readSetting } from '../database/settings.js';
 
 /** How far the plant has come on its first day. */
 export async function firstStepsOf(db: Queryable): Promise<readonly FirstStep[]> {

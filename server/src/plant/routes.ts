@@ -1,11 +1,12 @@
 import type { Router } from 'express';
 import type { AnswerOf, BodyOf } from '@loyal-hinge/contract';
 import { invalid } from '../http/problems.js';
-import type { HeavyWork } from '../heavy/heavy-work.js';
+import type { Runs } from '../heavy/jobs.js';
 import { serve, serveLarge, serveText } from '../http/serve.js';
 import type { Call, FindActor } from '../http/serve.js';
 import type { Discovery } from './discovery.js';
 import type { PlantKeeping } from './service.js';
+import type { PlantJobs } from './jobs.js';
 
 type PutRoute = 'putZone' | 'putMachine' | 'putApplication' | 'putLink';
 
@@ -18,12 +19,7 @@ export function discoveryRoutes(router: Router, findActor: FindActor, discovery:
   });
 }
 
-export function plantRoutes(
-  router: Router,
-  findActor: FindActor,
-  plant: PlantKeeping,
-  heavy: Pick<HeavyWork, 'run'>,
-): void {
+export function plantRoutes(router: Router, findActor: FindActor, plant: PlantKeeping, heavy: Runs<PlantJobs>): void {
   serveText(router, findActor, 'plant', ({ signal }) => heavy.run('plant', undefined, signal));
   serve(router, findActor, 'firstSteps', async () => ({ steps: [...(await plant.firstSteps())] }));
   serveText(router, findActor, 'exportPlant', async ({ response, signal }) => {

@@ -2,7 +2,7 @@ import { notInArray, sql } from 'drizzle-orm';
 import type { SQL } from 'drizzle-orm';
 import { appendAudit } from '../audit/trail.js';
 import type { Queryable } from '../database/database.js';
-import type { SecretStore } from '../database/sealing.js';
+import type { SecretStore } from '../secrets/sealing.js';
 import { clientCertificates, trustWays } from '../database/schema.js';
 import type { SecretTarget } from '../database/schema.js';
 

@@ -4,13 +4,16 @@ import { appendAudit } from '../audit/trail.js';
 import type { Database, Queryable } from '../database/database.js';
 import type { EventLog } from '../events/event-log.js';
 import { conflict, invalid, notFound } from '../http/problems.js';
-import { forgetOrphanedAssessments } from '../links/store.js';
 import { propose } from '../proposals/store.js';
 import { firstStepsOf } from './first-steps.js';
 import { machinesFromCsv } from './machines-csv.js';
 import { settleSecrets } from './secret-owners.js';
-import { linkIdsIn, putApplication, putLink, putMachine, putZone, readPlant, removePart, writePlant } from './store.js';
+import { readAround } from './part.js';
+import { linkIdsIn, putApplication, putLink, putMachine, putZone, readPlant, removePart } from './store.js';
+import { replacePlant } from './replace.js';
 import type { PlantPart } from './store.js';
+
+type RowOfPlant = Zone | Machine | Application | Link;
 
 const words: Readonly<Record<PlantPart, string>> = {
   zones: 'zone',
@@ -47,8 +50,7 @@ export class PlantKeeping {
       plant.name,
       { links: plant.links.length, machines: plant.machines.length },
       async (tx) => {
-        await writePlant(tx, plant);
-        await forgetOrphanedAssessments(tx);
+        await replacePlant(tx, plant);
       },
     );
   }
@@ -74,14 +76,30 @@ export class PlantKeeping {
     this.put('applications', application, actor, (tx) => putApplication(tx, application));
   putLink = (link: Link, actor: string): Promise<Link> => this.put('links', link, actor, (tx) => putLink(tx, link));
 
-  /** Those links that may contradict a part when it changes. */
-  private async linksAt(part: PlantPart, id: string): Promise<readonly string[]> {
-    if (part === 'links') return [id];
-    return part === 'applications' ? linkIdsIn(this.db, id) : [];
+  /** What may contradict a part when it becomes `row`: whatever it stands on, and the links of an application. */
+  private async partAround(part: PlantPart, id: string, row?: RowOfPlant): Promise<Omit<Plant, 'name'>> {
+    const machineId = row && 'machineId' in row ? [row.machineId] : [];
+    switch (part) {
+      case 'zones':
+        return readAround(this.db, {});
+      case 'machines':
+        return readAround(this.db, { machineIds: [id] });
+      case 'applications':
+        return readAround(this.db, {
+          applicationIds: [id],
+          machineIds: machineId,
+          linkIds: await linkIdsIn(this.db, id),
+        });
+      case 'links':
+        return readAround(this.db, {
+          linkIds: [id],
+          applicationIds: row && 'clientId' in row ? [row.clientId, row.serverId] : [],
+        });
+    }
   }
 
   async remove(part: PlantPart, id: string, actor: string): Promise<void> {
-    const before = (await readPlant(this.db, part === 'links' ? [id] : []))[part].find((row) => row.id === id);
+    const before = (await this.partAround(part, id))[part].find((row) => row.id === id);
     await this.changing(actor, `${words[part]} removed`, id, { before }, async (tx) => {
       const removed = await removePart(tx, part, id).catch((error: unknown) => {
         if (codeOf(error) === '23503')
@@ -89,18 +107,17 @@ export class PlantKeeping {
         throw error;
       });
       if (!removed) throw notFound(words[part], id);
-      if (part === 'links') await forgetOrphanedAssessments(tx);
     });
   }
 
   /** Writes one row where the plant would still hold together with it. */
-  private async put<Row extends { readonly id: string }>(
+  private async put<Row extends RowOfPlant>(
     part: PlantPart,
     row: Row,
     actor: string,
     write: (tx: Queryable) => Promise<void>,
   ): Promise<Row> {
-    const plant = await readPlant(this.db, await this.linksAt(part, row.id));
+    const plant = { name: '', ...(await this.partAround(part, row.id, row)) };
     const rows = plant[part] as readonly { readonly id: string }[];
     const before = rows.find((other) => other.id === row.id);
     const after = { ...plant, [part]: [...rows.filter((other) => other.id !== row.id), row] };

@@ -1,7 +1,9 @@
 import { asc, eq, inArray, or } from 'drizzle-orm';
 import type { Application, Link, Machine, Plant, Zone } from '@loyal-hinge/core';
 import type { Queryable } from '../database/database.js';
-import { applications, links, machines, settings, zones } from '../database/schema.js';
+import { ofThese } from '../database/of-these.js';
+import { plantNameOf } from '../database/settings.js';
+import { applications, links, machines, zones } from '../database/schema.js';
 
 type ApplicationRow = typeof applications.$inferSelect;
 
@@ -38,21 +40,10 @@ export async function linkIdsIn(db: Queryable, applicationId?: string): Promise<
   return rows.map(({ id }) => id);
 }
 
-/** Replaces everything; to be called in a transaction. */
-export async function writePlant(tx: Queryable, plant: Plant): Promise<void> {
-  await tx.delete(links);
-  await tx.delete(applications);
-  await tx.delete(machines);
-  await tx.delete(zones);
-  await writeSetting(tx, 'plantName', plant.name);
-  await inChunks(plant.zones, (rows) => tx.insert(zones).values(rows.map(zoneRow)));
-  await inChunks(plant.machines, (rows) => tx.insert(machines).values(rows.map(machineRow)));
-  await inChunks(plant.applications, (rows) => tx.insert(applications).values(rows.map(applicationRow)));
-  await inChunks(plant.links, (rows) => tx.insert(links).values(rows.map(linkRow)));
-}
-
-async function inChunks<Row>(rows: readonly Row[], write: (rows: readonly Row[]) => Promise<unknown>): Promise<void> {
-  for (let start = 0; start < rows.length; start += 1000) await write(rows.slice(start, start + 1000));
+/** Those of some ids that links have, by the name of their link. */
+export async function linksThere(db: Queryable, linkIds: readonly string[]): Promise<string[]> {
+  const rows = await db.select({ id: links.id }).from(links).where(ofThese(links.id, linkIds)).orderBy(asc(links.name));
+  return rows.map(({ id }) => id);
 }
 
 export async function putZone(tx: Queryable, zone: Zone): Promise<void> {
@@ -85,35 +76,15 @@ export async function removePart(tx: Queryable, part: PlantPart, id: string): Pr
   return removed.length > 0;
 }
 
-/** What the plant is called; “Plant” where nobody has said so yet. */
-export async function plantNameOf(db: Queryable): Promise<string> {
-  const name = await readSetting(db, 'plantName');
-  return typeof name === 'string' ? name : 'Plant';
-}
+export const zoneRow = ({ id, name, order }: Zone): typeof zones.$inferInsert => ({ id, name, order });
 
-export async function readSetting(db: Queryable, key: string): Promise<unknown> {
-  const [row] = await db.select().from(settings).where(eq(settings.key, key));
-  return row?.value;
-}
-
-/** `null` is kept as nothing: reading it gives undefined. */
-export async function writeSetting(db: Queryable, key: string, value: unknown): Promise<void> {
-  if (value === null) {
-    await db.delete(settings).where(eq(settings.key, key));
-    return;
-  }
-  await db.insert(settings).values({ key, value }).onConflictDoUpdate({ target: settings.key, set: { value } });
-}
-
-const zoneRow = ({ id, name, order }: Zone): typeof zones.$inferInsert => ({ id, name, order });
-
-const machineRow = (machine: Machine): typeof machines.$inferInsert => ({
+export const machineRow = (machine: Machine): typeof machines.$inferInsert => ({
   ...machine,
   hostNames: [...machine.hostNames],
   addresses: [...machine.addresses],
 });
 
-function applicationRow(application: Application): typeof applications.$inferInsert {
+export function applicationRow(application: Application): typeof applications.$inferInsert {
   const { id, machineId, kind, name, applicationUri } = application;
   const own = { id, machineId, kind, name, applicationUri };
   return application.kind === 'server'
@@ -126,7 +97,7 @@ function applicationRow(application: Application): typeof applications.$inferIns
       };
 }
 
-function applicationOf({
+export function applicationOf({
   id,
   machineId,
   kind,
@@ -140,4 +111,4 @@ function applicationOf({
   return kind === 'server' ? { kind, ...own, ports } : { kind, ...own, securityPolicies, securityModes };
 }
 
-const linkRow = (link: Link): typeof links.$inferInsert => ({ ...link });
+export const linkRow = (link: Link): typeof links.$inferInsert => ({ ...link });

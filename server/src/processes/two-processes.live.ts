@@ -94,7 +94,7 @@ describe('two server processes on the same data', () => {
     });
     const check = await other.call('checkLink', { linkId: 'energy--furnace' }, {});
     const waitsFor = async (): Promise<string | null> =>
-      (await one.call('links')).links.find(({ id }) => id === 'energy--furnace')?.waitsFor ?? null;
+      (await one.call('linkRow', { linkId: 'energy--furnace' })).waitsFor;
     await until(waitsFor, (holder) => holder === 'the bench of engineer on Energy board to Furnace');
     const told = await until(
       () => own.read<{ body: unknown }>("select body from events where body->>'kind' = 'check-waits'"),

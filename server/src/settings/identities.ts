@@ -12,13 +12,14 @@ import { readPkcs12 } from '@loyal-hinge/core/pkcs12';
 import type { ClientIdentity, ClientIdentityView } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
 import type { Database } from '../database/database.js';
-import { keyOf } from '../database/sealing.js';
-import type { SecretStore } from '../database/sealing.js';
+import { keyOf } from '../secrets/sealing.js';
+import type { SecretStore } from '../secrets/sealing.js';
 import type { EventLog } from '../events/event-log.js';
 import { invalid, notFound } from '../http/problems.js';
+import { findApplication } from '../plant/part.js';
 import { readPlant } from '../plant/store.js';
 import type { AuthoritySigning } from '../trust/authorities/signing.js';
-import { clientCertificateOf, keepCertificate, setClientCertificate } from '../trust/store.js';
+import { clientCertificateOf, keepCertificate, setClientCertificate } from '../certificates/store.js';
 
 const dayMs = 86_400_000;
 /** A certificate starts a little earlier, so that clocks that lag take it at once. */
@@ -48,9 +49,8 @@ export class Identities {
   }
 
   async give(applicationId: string, wish: ClientIdentity, actor: string): Promise<ClientIdentityView> {
-    const { applications } = await readPlant(this.db, []);
-    const client = applications.find(({ id, kind }) => id === applicationId && kind === 'client');
-    if (!client) throw notFound('client application', applicationId);
+    const client = await findApplication(this.db, applicationId);
+    if (client?.kind !== 'client') throw notFound('client application', applicationId);
     const { certificate, privateKeyPem, others } = await this.keyed(client, wish, actor);
     const { thumbprint, summary } = certificate;
     if (!summary.applicationUris.includes(client.applicationUri)) throw otherUri(wish, client, summary.applicationUris);

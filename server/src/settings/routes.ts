@@ -5,7 +5,7 @@ import type { Database, Queryable } from '../database/database.js';
 import { serve } from '../http/serve.js';
 import type { FindActor } from '../http/serve.js';
 import { usualKeptDays } from '../links/retention.js';
-import { readSetting, writeSetting } from '../plant/store.js';
+import { readSetting, writeSetting } from '../database/settings.js';
 import { propose } from '../proposals/store.js';
 import type { Identities } from './identities.js';
 

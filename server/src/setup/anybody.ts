@@ -1,5 +1,5 @@
 import pg from 'pg';
-import { whyNot } from '../why-not.js';
+import { whyNot } from './why-not.js';
 
 const anybody = 0;
 const failed = 1;

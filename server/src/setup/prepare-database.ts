@@ -1,7 +1,7 @@
 import { pino } from 'pino';
 import { openDatabase } from '../database/database.js';
 import { prepareServerRole } from '../database/server-role.js';
-import { whyNot } from '../why-not.js';
+import { whyNot } from './why-not.js';
 import { readAll } from './read-all.js';
 
 /**

@@ -1,9 +1,9 @@
 import { pino } from 'pino';
-import { readConfiguration } from '../configuration.js';
-import type { Configuration } from '../configuration.js';
+import { readConfiguration } from './configuration.js';
+import type { Configuration } from './configuration.js';
 import { openDatabase } from '../database/database.js';
 import type { Database } from '../database/database.js';
-import { whyNot } from '../why-not.js';
+import { whyNot } from './why-not.js';
 
 /** Runs a small program on the database; what goes wrong is one sentence on standard error, and exit status 1. */
 export async function program(work: (db: Database, configuration: Configuration) => Promise<void>): Promise<void> {

@@ -1,6 +1,6 @@
 import { role } from '@loyal-hinge/contract';
 import { putPerson } from '../people/accounts.js';
-import { StartRefusal } from '../why-not.js';
+import { StartRefusal } from '../system/start-refusal.js';
 import { program } from './program.js';
 import { readAll } from './read-all.js';
 

@@ -1,10 +1,10 @@
 import { isPlantFault, linkInPlant } from '@loyal-hinge/core';
 import type { Fact, FactBody, FactSource, LinkInPlant } from '@loyal-hinge/core';
-import type { CheckLog, CheckMeans, ServerLists } from '../links/check/means.js';
-import { usualLimits } from '../links/check/means.js';
-import { walkLink } from '../links/check/walk-link.js';
-import type { Handover } from '../setup/handover.js';
-import { pushLink } from '../trust/push-link.js';
+import type { CheckLog, CheckMeans, ServerLists } from '../probe/means.js';
+import { usualLimits } from '../probe/means.js';
+import { walkLink } from '../probe/walk-link.js';
+import type { Handover } from '../setup/made-up-plant/handover.js';
+import { pushLink } from '../trust/lists/push-link.js';
 import type { PushManagement } from '../ua/push-management.js';
 import { derOf } from './given.js';
 

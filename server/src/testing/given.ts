@@ -1,8 +1,8 @@
 import { readFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { readCertificate, readPem } from '@loyal-hinge/core';
-import { handover } from '../setup/handover.js';
-import type { Handover } from '../setup/handover.js';
+import { handover } from '../setup/made-up-plant/handover.js';
+import type { Handover } from '../setup/made-up-plant/handover.js';
 
 /** What `npm test` has started: database, made-up plant and server. */
 export function given(name: string): string {

@@ -2,9 +2,9 @@ import type { Logger } from 'pino';
 import { appendAudit } from '../audit/trail.js';
 import type { Database } from '../database/database.js';
 import type { EventLog } from '../events/event-log.js';
-import type { TrustCarrier } from './carrier.js';
-import { endedTrusts } from './lists-store.js';
-import type { Waivers } from './waivers.js';
+import type { TrustCarrier } from './push/carrier.js';
+import { endedTrusts } from './lists/store.js';
+import type { Waivers } from './waivers/waivers.js';
 
 const lookEveryMs = 15_000;
 const tryAgainAfterMs = 10 * 60_000;

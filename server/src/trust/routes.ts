@@ -1,20 +1,21 @@
 import type { Router } from 'express';
-import type { HeavyWork } from '../heavy/heavy-work.js';
+import type { Runs } from '../heavy/jobs.js';
 import { numberIn, serve, serveLarge, serveText } from '../http/serve.js';
 import type { FindActor } from '../http/serve.js';
 import type { WorkOrders } from '../orders/service.js';
 import type { Authorities } from './authorities/authorities.js';
 import type { AuthoritySigning } from './authorities/signing.js';
 import type { SignedElsewhere } from './authorities/signed-elsewhere.js';
-import type { PullTickets } from './pull-tickets.js';
+import type { PullTickets } from './authorities/pull-tickets.js';
 import type { Trust } from './service.js';
-import type { Waivers } from './waivers.js';
+import type { Waivers } from './waivers/waivers.js';
+import type { TrustJobs } from './jobs.js';
 
 const idIn = (params: Readonly<Record<string, string>>, name = 'id'): string => params[name] ?? '';
 
 export interface TrustParts {
   readonly trust: Trust;
-  readonly heavy: Pick<HeavyWork, 'run'>;
+  readonly heavy: Runs<TrustJobs>;
   readonly authorities: Authorities;
   readonly signing: AuthoritySigning;
   readonly elsewhere: SignedElsewhere;

@@ -3,20 +3,21 @@ import type { LinkTurn, TrustChange } from '@loyal-hinge/core';
 import type { PasswordMove, TrustWayBody } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
 import type { Database } from '../database/database.js';
-import { passwordOf } from '../database/sealing.js';
-import type { SecretStore } from '../database/sealing.js';
+import { passwordOf } from '../secrets/sealing.js';
+import type { SecretStore } from '../secrets/sealing.js';
 import type { EventLog } from '../events/event-log.js';
-import type { HeavyWork } from '../heavy/heavy-work.js';
+import type { Runs } from '../heavy/jobs.js';
 import { invalid, notFound } from '../http/problems.js';
 import type { AnswerText } from '../http/serve.js';
-import { noPassword, passwordOwner, shownPassword } from '../links/kept-passwords.js';
-import type { PasswordRelease } from '../links/password-release.js';
+import { noPassword, passwordOwner, shownPassword } from '../means/kept-passwords.js';
+import type { PasswordRelease } from '../means/password-release.js';
 import { settleSecrets } from '../plant/secret-owners.js';
-import { readPlant } from '../plant/store.js';
-import type { TrustCarrier } from './carrier.js';
-import { pushLinkId } from './push-link.js';
+import { findApplication } from '../plant/part.js';
+import type { TrustCarrier } from './push/carrier.js';
+import { pushLinkId } from './lists/push-link.js';
 import { putOff } from './views/set-aside.js';
-import { forgetWay, pushedApplications, setWay } from './store.js';
+import { forgetWay, pushedApplications, setWay } from './lists/ways.js';
+import type { TrustJobs } from './jobs.js';
 
 /** Who trusts whom, as it is shown; what to change, as it is planned. */
 export class Trust {
@@ -29,7 +30,7 @@ export class Trust {
     private readonly release: Pick<PasswordRelease, 'release'>,
     private readonly carrier: TrustCarrier,
     private readonly events: EventLog,
-    private readonly heavy: Pick<HeavyWork, 'run'>,
+    private readonly heavy: Runs<TrustJobs>,
     /** What was done may be proved by what was read. */
     private readonly afterReading: () => Promise<void>,
   ) {}
@@ -61,11 +62,10 @@ export class Trust {
   }
 
   async setWay(applicationId: string, body: TrustWayBody, actor: string): Promise<void> {
-    const plant = await readPlant(this.db, []);
-    const application = plant.applications.find(({ id }) => id === applicationId);
+    const application = await findApplication(this.db, applicationId);
     if (!application) throw notFound('application', applicationId);
     if (body.way === 'push') {
-      const client = plant.applications.find(({ id }) => id === body.clientId);
+      const client = await findApplication(this.db, body.clientId);
       if (application.kind !== 'server')
         throw invalid('Push management is a server’s.', [{ place: 'way', says: 'Choose files for a client.' }]);
       if (client?.kind !== 'client')

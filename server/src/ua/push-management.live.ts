@@ -2,7 +2,7 @@ import { readCertificate } from '@loyal-hinge/core';
 import type { LinkInPlant } from '@loyal-hinge/core';
 import { memoryLog, meansOf, overPush, pushSubjectOf, subjectOf } from '../testing/by-hand.js';
 import { plantGiven } from '../testing/given.js';
-import { walkLink } from '../links/check/walk-link.js';
+import { walkLink } from '../probe/walk-link.js';
 import { PushRefusal } from './push-management.js';
 import type { PushManagement } from './push-management.js';
 import { silenceLibrary } from './quiet.js';

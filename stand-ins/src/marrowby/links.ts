@@ -211,6 +211,7 @@ export const links: readonly Link[] = sketches.map((sketch) => ({
   needs: sketch.needs,
   identity: sketch.user === null ? { kind: 'anonymous' } : { kind: 'user', userName: sketch.user },
   floor: sketch.floor ?? 'signed',
+  kind: 'ua',
   staleAfterMs: 60_000,
 }));
 

@@ -8,6 +8,7 @@ import type {
   LinkDetail,
   LinkRow,
   PlantSettings,
+  LinkBoard,
 } from '@loyal-hinge/contract';
 
 /** Answers about plant and links as the server gives them, for pages in tests. */
@@ -16,6 +17,7 @@ const at = '2026-03-01T10:00:00.000Z';
 
 export const row = (id: string, name: string, differs: Partial<LinkRow> = {}): LinkRow => ({
   id,
+  kind: 'ua',
   name,
   client: 'Line display',
   clientZone: 'Control Room',
@@ -32,6 +34,19 @@ export const row = (id: string, name: string, differs: Partial<LinkRow> = {}): L
   waitsFor: null,
   ...differs,
 });
+
+/** Rows as the board answers with them. */
+export function boardOf(rows: readonly LinkRow[], differs: Partial<LinkBoard> = {}): LinkBoard {
+  const linksIn = (state: LinkRow['state']): number => rows.filter((row) => row.state === state).length;
+  const states = {
+    Parted: linksIn('Parted'),
+    Strained: linksIn('Strained'),
+    Untried: linksIn('Untried'),
+    Sound: linksIn('Sound'),
+  };
+  const underWay = rows.filter(({ checkId }) => checkId !== null).length;
+  return { from: 0, rows: [...rows], fitting: rows.length, states, underWay, ...differs };
+}
 
 export const check = (differs: Partial<Check> = {}): Check => ({
   id: 'c1',
@@ -102,6 +117,7 @@ export const plant = (): AnswerOf<'plant'> => ({
       needs: [{ path: 'Crown/Temperature', uses: ['read'] }],
       identity: { kind: 'user', userName: 'display' },
       floor: 'encrypted',
+      kind: 'ua',
       staleAfterMs: 60_000,
     },
   ],

@@ -190,7 +190,8 @@ class MadeUpServer implements HttpBackend {
     const body = 'body' in route ? route.body.parse(request.body) : request.body;
     this.calls.push({ ...found, body });
     const given = this.answers[found.name];
-    const answer: unknown = typeof given === 'function' ? (given as (params: Params) => unknown)(found.params) : given;
+    const asked = { ...found.params, ...queryOf(request) };
+    const answer: unknown = typeof given === 'function' ? (given as (params: Params) => unknown)(asked) : given;
     const told = answer ?? refused(`Nothing is known of ${found.name}.`, 404);
     if (told instanceof Refused)
       return throwError(() => new HttpErrorResponse({ status: told.problem.status, error: told.problem }));
@@ -199,6 +200,9 @@ class MadeUpServer implements HttpBackend {
 }
 
 /** The values of the parameters of a path; null where it is another path. */
+const queryOf = ({ params }: HttpRequest<unknown>): Params =>
+  Object.fromEntries(params.keys().map((key) => [key, params.get(key) ?? '']));
+
 function paramsIn(pattern: string, path: string): Params | null {
   const [wanted, given] = [pattern.split('/'), path.split('/')];
   if (wanted.length !== given.length) return null;

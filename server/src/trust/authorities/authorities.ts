@@ -11,20 +11,21 @@ import type { KeyKind } from '@loyal-hinge/core/issuing';
 import type { AuthorityView, CreateAuthority, ImportAuthority, RenewAuthority } from '@loyal-hinge/contract';
 import { appendAudit } from '../../audit/trail.js';
 import type { Database } from '../../database/database.js';
-import type { SecretStore } from '../../database/sealing.js';
-import type { HeavyWork } from '../../heavy/heavy-work.js';
+import type { SecretStore } from '../../secrets/sealing.js';
+import type { Runs } from '../../heavy/jobs.js';
 import { conflict, invalid } from '../../http/problems.js';
-import { keepCertificate } from '../store.js';
+import { keepCertificate } from '../../certificates/store.js';
 import { certificateIn, clockSlackMs, dayMs, kindOf, openKey } from './given.js';
 import type { AuthoritySigning } from './signing.js';
 import { authorityKeyOf, keepAuthority } from './store.js';
+import type { AuthorityJobs } from './jobs.js';
 
 /** The plant’s authorities: made, taken over, renewed. Their keys lie here encrypted with a passphrase that is never kept. */
 export class Authorities {
   constructor(
     private readonly db: Database,
     private readonly secrets: SecretStore,
-    private readonly heavy: Pick<HeavyWork, 'run'>,
+    private readonly heavy: Runs<AuthorityJobs>,
     private readonly signing: Pick<AuthoritySigning, 'open' | 'issueCrl'>,
   ) {}
 

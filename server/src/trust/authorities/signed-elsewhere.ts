@@ -11,8 +11,8 @@ import type { Actor } from '../../http/serve.js';
 import type { WorkOrders } from '../../orders/service.js';
 import { knownApplication } from '../../plant/known-application.js';
 import { linkIdsIn } from '../../plant/store.js';
-import type { CertificateRenewal } from '../renewal.js';
-import { findCertificate, keepCertificate, shownCertificates } from '../store.js';
+import type { CertificateRenewal } from './renewal.js';
+import { findCertificate, keepCertificate, shownCertificates } from '../../certificates/store.js';
 import { addRequest, findAuthority, findOpenRequest, noteIssued, settleRequest } from './store.js';
 import type { KeptRequest } from './store.js';
 

@@ -12,13 +12,13 @@ import type { KeyKind, Signer } from '@loyal-hinge/core/issuing';
 import type { AuthorityView, IssueRequest, Issued as IssuedView } from '@loyal-hinge/contract';
 import { appendAudit } from '../../audit/trail.js';
 import type { Database } from '../../database/database.js';
-import type { SecretStore } from '../../database/sealing.js';
+import type { SecretStore } from '../../secrets/sealing.js';
 import type { EventLog } from '../../events/event-log.js';
-import type { HeavyWork } from '../../heavy/heavy-work.js';
+import type { Runs } from '../../heavy/jobs.js';
 import { conflict, invalid, notFound } from '../../http/problems.js';
 import { knownApplication } from '../../plant/known-application.js';
-import { keepCrl } from '../lists-store.js';
-import { findCertificate, keepCertificate } from '../store.js';
+import { keepCrl } from '../../certificates/crls.js';
+import { findCertificate, keepCertificate } from '../../certificates/store.js';
 import { clockSlackMs, dayMs, openKey, pemOf, requestIn } from './given.js';
 import {
   authorityKeyOf,
@@ -31,6 +31,7 @@ import {
   selvesOf,
 } from './store.js';
 import type { KeptAuthority } from './store.js';
+import type { AuthorityJobs } from './jobs.js';
 
 const crlDays = 35;
 
@@ -53,7 +54,7 @@ export class AuthoritySigning {
   constructor(
     private readonly db: Database,
     private readonly secrets: SecretStore,
-    private readonly heavy: Pick<HeavyWork, 'run'>,
+    private readonly heavy: Runs<AuthorityJobs>,
     private readonly events: EventLog,
   ) {}
 

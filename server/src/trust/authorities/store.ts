@@ -4,7 +4,7 @@ import type { Certificate, RevocationReason } from '@loyal-hinge/core';
 import type { KeyKind } from '@loyal-hinge/core/issuing';
 import type { Queryable } from '../../database/database.js';
 import { authorities, certificates, issued, signingRequests } from '../../database/schema.js';
-import { findCertificate } from '../store.js';
+import { findCertificate } from '../../certificates/store.js';
 
 /** Under which name the encrypted key of an authority lies among the secrets. */
 export const authorityKeyOf = (thumbprint: string): string => `key of authority ${thumbprint}`;

@@ -1,9 +1,9 @@
 import { readCertificate, readCrl } from '@loyal-hinge/core';
 import type { RevocationReason } from '@loyal-hinge/core';
 import type { Queryable } from '../../database/database.js';
-import type { SecretStore } from '../../database/sealing.js';
-import { keepCrl } from '../lists-store.js';
-import { keepCertificate } from '../store.js';
+import type { SecretStore } from '../../secrets/sealing.js';
+import { keepCrl } from '../../certificates/crls.js';
+import { keepCertificate } from '../../certificates/store.js';
 import { kindOf } from './given.js';
 import { authorityKeyOf, keepAuthority, noteCrl, noteRevoked } from './store.js';
 

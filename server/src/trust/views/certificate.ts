@@ -11,13 +11,13 @@ import type { Certificate } from '@loyal-hinge/core';
 import type { CertificatePage } from '@loyal-hinge/contract';
 import type { Database } from '../../database/database.js';
 import { notFound } from '../../http/problems.js';
-import { knownTrust } from '../known-trust.js';
-import type { KnownTrust } from '../known-trust.js';
-import { nodeVerifier } from '../node-signatures.js';
-import { allEntries } from '../lists-store.js';
-import { findCertificate, shownCertificates } from '../store.js';
-import { unusualAbout } from '../unusual.js';
-import { waiverViews } from '../waivers.js';
+import { knownTrust } from '../known/known-trust.js';
+import type { KnownTrust } from '../known/known-trust.js';
+import { nodeVerifier } from '../../certificates/node-signatures.js';
+import { allEntries } from '../lists/store.js';
+import { findCertificate, shownCertificates } from '../../certificates/store.js';
+import { unusualAbout } from '../../certificates/unusual.js';
+import { waiverViews } from '../waivers/waivers.js';
 
 const ofMs = (ms: number): string => new Date(ms).toISOString();
 

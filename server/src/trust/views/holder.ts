@@ -3,8 +3,8 @@ import type { TrustNames } from '@loyal-hinge/core';
 import type { HolderDetail } from '@loyal-hinge/contract';
 import type { Database } from '../../database/database.js';
 import { notFound } from '../../http/problems.js';
-import type { KnownTrust } from '../known-trust.js';
-import { entriesOf, historyOf } from '../lists-store.js';
+import type { KnownTrust } from '../known/known-trust.js';
+import { entriesOf, historyOf } from '../lists/store.js';
 import { partyRows } from './overview.js';
 
 /** What is kept of the password of its push management. */

@@ -1,8 +1,8 @@
 import { commonName, horizonOf } from '@loyal-hinge/core';
 import type { Ending } from '@loyal-hinge/core';
 import type { HorizonView } from '@loyal-hinge/contract';
-import type { KnownTrust } from '../known-trust.js';
-import { nodeVerifier } from '../node-signatures.js';
+import type { KnownTrust } from '../known/known-trust.js';
+import { nodeVerifier } from '../../certificates/node-signatures.js';
 
 /** What ends when, with the names of what it takes down. */
 export async function horizonView(known: KnownTrust): Promise<HorizonView> {

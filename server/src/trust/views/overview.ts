@@ -1,9 +1,9 @@
 import { PlantJudge, commonName, counted, emptyLists, trustGrid, trustState } from '@loyal-hinge/core';
 import type { TrustParty, Zone } from '@loyal-hinge/core';
 import type { TrustOverview, TrustPartyRow } from '@loyal-hinge/contract';
-import type { KnownTrust } from '../known-trust.js';
-import { nodeVerifier } from '../node-signatures.js';
-import { isPushLinkId } from '../push-link.js';
+import type { KnownTrust } from '../known/known-trust.js';
+import { nodeVerifier } from '../../certificates/node-signatures.js';
+import { isPushLinkId } from '../lists/push-link.js';
 import { planView } from './plans.js';
 
 /** The trust grid of the whole plant, with its finding. */

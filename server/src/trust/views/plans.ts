@@ -1,8 +1,8 @@
 import { PlantJudge, planTrust, sayTrustChange, trustNames, whatIf } from '@loyal-hinge/core';
 import type { Certificate, Strategy, TrustPlan } from '@loyal-hinge/core';
 import type { TrustPlanView, TrustPlans } from '@loyal-hinge/contract';
-import type { KnownTrust } from '../known-trust.js';
-import { nodeVerifier } from '../node-signatures.js';
+import type { KnownTrust } from '../known/known-trust.js';
+import { nodeVerifier } from '../../certificates/node-signatures.js';
 
 /** Both strategies side by side; the second one where the plant has an authority. */
 export async function plansOf(known: KnownTrust, authority: Certificate | null): Promise<TrustPlans> {

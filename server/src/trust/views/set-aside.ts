@@ -3,11 +3,11 @@ import type { Certificate, TrustParty } from '@loyal-hinge/core';
 import type { SetAsideEntry } from '@loyal-hinge/contract';
 import { appendAudit } from '../../audit/trail.js';
 import type { Database } from '../../database/database.js';
-import { allDismissals, dismiss } from '../dismissals.js';
-import { knownTrust } from '../known-trust.js';
-import type { KnownTrust } from '../known-trust.js';
-import { entriesOf } from '../lists-store.js';
-import { unusualAbout } from '../unusual.js';
+import { allDismissals, dismiss } from '../lists/dismissals.js';
+import { knownTrust } from '../known/known-trust.js';
+import type { KnownTrust } from '../known/known-trust.js';
+import { entriesOf } from '../lists/store.js';
+import { unusualAbout } from '../../certificates/unusual.js';
 
 const ofMs = (ms: number): string => new Date(ms).toISOString();
 

@@ -1,12 +1,16 @@
 import { HttpClient } from '@angular/common/http';
 import { Injectable, inject } from '@angular/core';
 import { Observable } from 'rxjs';
-import type { BenchNode, BenchOpened, BenchReading, BenchValue } from '@loyal-hinge/contract';
+import type { BenchNode, BenchOpened, BenchReading, BenchValue, LinkBoard } from '@loyal-hinge/contract';
 
 @Injectable({ providedIn: 'root' })
 export class BenchApi {
   private readonly http = inject(HttpClient);
 
+  links = (find: string) =>
+    this.http.get<LinkBoard>('/api/links', {
+      params: { usable: 'yes', by: 'name', most: 50, ...(find === '' ? {} : { find }) },
+    });
   open = (linkId: string) => this.http.post<BenchOpened>(`/api/links/${encodeURIComponent(linkId)}/bench`, {});
   browse = (benchId: string, parent: string | null) =>
     this.http.get<{ nodes: BenchNode[] }>(`/api/bench/${benchId}/nodes`, { params: parent === null ? {} : { parent } });

@@ -1,4 +1,4 @@
-import { row } from '../../testing/plant-answers';
+import { boardOf, row } from '../../testing/plant-answers';
 import { Site, refused } from '../../testing/site';
 
 const bench = {
@@ -30,18 +30,24 @@ const reading = {
 
 describe('the bench', () => {
   it('offers the links that work, and no other', async () => {
-    const links = [
-      row('a', 'Sound one'),
-      row('b', 'Strained one', { state: 'Strained' }),
-      row('c', 'Broken', { state: 'Parted' }),
-    ];
-    const site = await Site.open('/bench', { links: { links } });
+    const links = [row('a', 'Sound one'), row('b', 'Strained one', { state: 'Strained' })];
+    const asked: unknown[] = [];
+    const site = await Site.open('/bench', {
+      links: (params) => {
+        asked.push(params['usable']);
+        return boardOf(links, { fitting: 60 });
+      },
+    });
+    await new Promise((resolve) => setTimeout(resolve, 150));
+    await site.settle();
+    expect(asked).toEqual(['yes']);
+    expect(site.text).toContain('58 more fit');
     expect(site.all('.choice a').map(({ textContent }) => textContent?.trim())).toEqual(['Sound one', 'Strained one']);
   });
 
   it('browses in columns, and reads what is chosen with its unit and times', async () => {
     const site = await Site.open('/bench/display--furnace', {
-      links: { links: [] },
+      links: boardOf([]),
       openBench: bench,
       browseBench: { nodes: [node('ns=1;s=Crown', 'Crown temperature', 'Variable')] },
       readBench: reading,
@@ -55,7 +61,7 @@ describe('the bench', () => {
 
   it('that can’t be opened says why', async () => {
     const site = await Site.open('/bench/display--furnace', {
-      links: { links: [] },
+      links: boardOf([]),
       openBench: refused('The link stops at its client certificate.'),
     });
     expect(site.one('[role=alert]').textContent).toContain('The link stops at its client certificate.');

@@ -6,15 +6,15 @@ import {
   effect,
   inject,
   input,
+  signal,
   untracked,
 } from '@angular/core';
 import { RouterLink } from '@angular/router';
-import { fromAddress } from '../shell/page-address';
+import { fromAddress, valueOf } from '../shell/page-address';
 import { Store } from '@ngrx/store';
 import type { BenchNode } from '@loyal-hinge/contract';
 import { FirstSteps } from '../first-steps/first-steps';
 import { ProblemNotice } from '../http/problem-notice';
-import { linkActions, linksFeature } from '../links/state';
 import { CopyText } from '../signs/copy-text';
 import { HingeSign } from '../signs/hinge-sign';
 import { Moment } from '../signs/moment';
@@ -44,15 +44,32 @@ import { benchActions, benchFeature } from './state';
           Choose the link on which to open a live session. It is opened as the link’s own client, with its certificate
           and its user.
         </p>
+        <label class="look"
+          >Look for
+          <input
+            type="search"
+            placeholder="any link or machine"
+            aria-label="Words to look for"
+            [value]="find()"
+            (input)="look(valueOf($event))"
+        /></label>
         <ul class="choice">
-          @for (row of usable(); track row.id) {
+          @for (row of choices(); track row.id) {
             <li>
               <a [routerLink]="['/bench', row.id]"><hinge-sign [state]="row.state" /> {{ row.name }}</a>
             </li>
           } @empty {
-            <li class="faint">No link is sound or strained now. <a routerLink="/links">Look at the links</a> first.</li>
+            @if (found()) {
+              <li class="faint">
+                {{ find() === '' ? 'No link is sound or strained now.' : 'No link that works fits these words.' }}
+                <a routerLink="/links">Look at the links</a> first.
+              </li>
+            }
           }
         </ul>
+        @if (more() > 0) {
+          <p class="faint">{{ more() }} more fit: look for words of their names.</p>
+        }
         <hinge-first-steps />
       } @else if (opening()) {
         <p role="status">Walking the link and opening the session …</p>
@@ -243,6 +260,10 @@ import { benchActions, benchFeature } from './state';
       text-decoration: none;
       color: var(--ink);
     }
+    .look {
+      display: block;
+      margin: 0.6rem 0;
+    }
     .choice a:hover {
       background: var(--wash);
     }
@@ -269,8 +290,12 @@ export class BenchPage {
   readonly columns = this.store.selectSignal(benchFeature.selectColumns);
   readonly reading = this.store.selectSignal(benchFeature.selectReading);
   readonly watched = this.store.selectSignal(benchFeature.selectWatched);
-  private readonly rows = this.store.selectSignal(linksFeature.selectRows);
-  readonly usable = computed(() => this.rows().filter((row) => row.state === 'Sound' || row.state === 'Strained'));
+  readonly found = this.store.selectSignal(benchFeature.selectChoices);
+  readonly find = signal('');
+  readonly valueOf = valueOf;
+  readonly choices = computed(() => this.found()?.rows ?? []);
+  /** Links that fit, and are not shown. */
+  readonly more = computed(() => (this.found()?.fitting ?? 0) - this.choices().length);
   readonly headline = computed(() => {
     const bench = this.bench();
     return bench ? `A live session: ${bench.linkName}` : 'Bench: a live session by hand';
@@ -283,7 +308,7 @@ export class BenchPage {
   readonly chosenName = computed(() => this.chosen()?.displayName ?? '');
 
   constructor() {
-    this.store.dispatch(linkActions.load());
+    this.look('');
     effect(() => {
       const linkId = this.linkId();
       untracked(() => {
@@ -292,6 +317,11 @@ export class BenchPage {
       });
     });
     inject(DestroyRef).onDestroy(() => this.store.dispatch(benchActions.close()));
+  }
+
+  look(find: string): void {
+    this.find.set(find);
+    this.store.dispatch(benchActions.lookForLinks({ find }));
   }
 
   choose(depth: number, node: BenchNode): void {

@@ -18,12 +18,32 @@ import { answered } from '../http/answered';
 import { BenchApi } from './api';
 import { benchActions, benchFeature } from './state';
 
+/** Words that are being typed are not looked for yet. */
+const typedMs = 120;
+
 @Injectable()
 export class BenchEffects {
   private readonly actions = inject(Actions);
   private readonly api = inject(BenchApi);
   private readonly store = inject(Store);
   private benchId: string | null = null;
+
+  readonly lookForLinks = createEffect(() =>
+    this.actions.pipe(
+      ofType(benchActions.lookForLinks),
+      debounceTime(typedMs),
+      switchMap(({ find }) =>
+        this.api
+          .links(find)
+          .pipe(
+            answered(
+              ({ rows, fitting }) => benchActions.linksFound({ choices: { rows, fitting } }),
+              benchActions.failed,
+            ),
+          ),
+      ),
+    ),
+  );
 
   readonly open = createEffect(() =>
     this.actions.pipe(

@@ -1,5 +1,5 @@
 import { createActionGroup, createFeature, createReducer, createSelector, emptyProps, on, props } from '@ngrx/store';
-import type { BenchNode, BenchOpened, BenchReading, BenchValue } from '@loyal-hinge/contract';
+import type { BenchNode, BenchOpened, BenchReading, BenchValue, LinkRow } from '@loyal-hinge/contract';
 import type { ShownProblem } from '../http/problem';
 
 /** One level of the browse: the children of a node, and which of them is open. */
@@ -17,7 +17,15 @@ export interface Watched {
   readonly history: readonly { readonly at: number; readonly value: number }[];
 }
 
+/** Links on which a session can be held, as far as they are shown. */
+export interface BenchChoices {
+  readonly rows: readonly LinkRow[];
+  readonly fitting: number;
+}
+
 export interface BenchState {
+  /** null: not read yet. */
+  readonly choices: BenchChoices | null;
   readonly bench: BenchOpened | null;
   readonly opening: boolean;
   readonly problem: ShownProblem | null;
@@ -26,12 +34,22 @@ export interface BenchState {
   readonly watched: readonly Watched[];
 }
 
-const beginning: BenchState = { bench: null, opening: false, problem: null, columns: [], reading: null, watched: [] };
+const beginning: BenchState = {
+  choices: null,
+  bench: null,
+  opening: false,
+  problem: null,
+  columns: [],
+  reading: null,
+  watched: [],
+};
 export const historyLength = 120;
 
 export const benchActions = createActionGroup({
   source: 'Bench',
   events: {
+    'look for links': props<{ find: string }>(),
+    'links found': props<{ choices: BenchChoices }>(),
     open: props<{ linkId: string }>(),
     opened: props<{ bench: BenchOpened }>(),
     failed: props<{ problem: ShownProblem }>(),
@@ -50,6 +68,7 @@ export const benchFeature = createFeature({
   name: 'bench',
   reducer: createReducer(
     beginning,
+    on(benchActions.linksFound, (state, { choices }): BenchState => ({ ...state, choices })),
     on(benchActions.open, (): BenchState => ({ ...beginning, opening: true })),
     on(benchActions.opened, (state, { bench }): BenchState => ({
       ...state,

@@ -2,9 +2,10 @@ import { provideHttpClient } from '@angular/common/http';
 import { HttpTestingController, provideHttpClientTesting } from '@angular/common/http/testing';
 import { TestBed } from '@angular/core/testing';
 import { provideMockActions } from '@ngrx/effects/testing';
-import { provideState, provideStore } from '@ngrx/store';
+import { Store, provideState, provideStore } from '@ngrx/store';
 import { Subject } from 'rxjs';
 import type { Action } from '@ngrx/store';
+import { boardOf, row } from '../../testing/plant-answers';
 import { LinkEffects } from './effects';
 import { linkActions, linksFeature } from './state';
 
@@ -29,24 +30,44 @@ describe('the effects of links', () => {
   });
   afterEach(() => http.verify());
 
+  const soon = (): Promise<void> => new Promise((resolve) => setTimeout(resolve, 60));
   const heardFrom = (effect: { subscribe(hear: (action: Action) => void): unknown }): Action[] => {
     const heard: Action[] = [];
     effect.subscribe((action) => heard.push(action));
     return heard;
   };
 
-  it('read the board, and tell a refusal in the server’s own words', () => {
-    const heard = heardFrom(effects.load);
-    actions.next(linkActions.load());
-    http.expectOne('/api/links').flush({ links: [] });
-    actions.next(linkActions.load());
+  it('read the rows in sight, and tell a refusal in the server’s own words', async () => {
+    const heard = heardFrom(effects.reach);
+    const wish = { find: 'lehr', state: 'Parted', by: 'name' } as const;
+    TestBed.inject(Store).dispatch(linkActions.look({ wish }));
+    actions.next(linkActions.look({ wish }));
+    await soon();
+    const board = boardOf([row('a', 'A')]);
+    http.expectOne('/api/links?find=lehr&state=Parted&by=name&from=0&most=75').flush(board);
+    actions.next(linkActions.reach({ from: 50, to: 100 }));
+    await soon();
     http
-      .expectOne('/api/links')
+      .expectOne('/api/links?find=lehr&state=Parted&by=name&from=50&most=50')
       .flush({ title: 'Away', detail: 'The database is away.', remedy: 'Wait.' }, { status: 503, statusText: 'no' });
     expect(heard).toEqual([
-      linkActions.loaded({ rows: [] }),
+      linkActions.loaded({ wish, board }),
       linkActions.failed({ problem: { title: 'Away', detail: 'The database is away.', remedy: 'Wait.', faults: [] } }),
     ]);
+  });
+
+  it('read no row that is there already', async () => {
+    const store = TestBed.inject(Store);
+    const wish = { find: '', state: '', by: 'place' } as const;
+    const rows = Array.from({ length: 60 }, (_, index) => row(`l${index}`, `Link ${index}`));
+    store.dispatch(linkActions.loaded({ wish, board: boardOf(rows, { fitting: 100 }) }));
+    heardFrom(effects.reach);
+    actions.next(linkActions.reach({ from: 0, to: 50 }));
+    await soon();
+    http.expectNone(() => true);
+    actions.next(linkActions.reach({ from: 25, to: 75 }));
+    await soon();
+    http.expectOne('/api/links?by=place&from=60&most=15').flush(boardOf([]));
   });
 
   it('carry a change out once, however often it is pressed', () => {

@@ -2,37 +2,96 @@ import { Injectable, inject } from '@angular/core';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
 import { Store } from '@ngrx/store';
 import {
+  EMPTY,
+  asyncScheduler,
+  auditTime,
   catchError,
   concatMap,
-  debounceTime,
+  debounce,
   distinctUntilChanged,
   exhaustMap,
   filter,
   map,
   mergeMap,
   of,
+  shareReplay,
+  startWith,
   switchMap,
+  throttleTime,
+  timer,
   takeUntil,
   withLatestFrom,
 } from 'rxjs';
 import { answered } from '../http/answered';
 import { sessionActions, sessionFeature } from '../session/state';
 import { LinksApi } from './api';
+import type { HingeEvent } from '@loyal-hinge/contract';
+import type { RowRange } from '../shell/row-window';
 import { linkActions, linksFeature } from './state';
+import type { Board, BoardWish } from './state';
 
 const gatherMs = 150;
+/** A board that changes all the time is read anew so often. */
+const refreshMs = 1500;
+/** Rows that are only scrolled past are not read. */
+const scrollMs = 40;
+const mostRows = 200;
+const turnsTheBoard: ReadonlySet<HingeEvent['kind']> = new Set<HingeEvent['kind']>([
+  'check-ended',
+  'checks-changed',
+  'plant-changed',
+]);
+const noRows: RowRange = { from: 0, to: 0 };
+/** Before anything is drawn. */
+const firstRows: RowRange = { from: 0, to: 75 };
 
 @Injectable()
 export class LinkEffects {
   private readonly actions = inject(Actions);
   private readonly api = inject(LinksApi);
   private readonly store = inject(Store);
+  /** The rows in sight; none while no board is looked at. */
+  private readonly inSight = this.actions.pipe(
+    ofType(linkActions.look, linkActions.reach, linkActions.lookAway),
+    map((action): RowRange => {
+      if (action.type === linkActions.reach.type) return { from: action.from, to: action.to };
+      return action.type === linkActions.look.type ? firstRows : noRows;
+    }),
+    startWith(noRows),
+    shareReplay({ bufferSize: 1, refCount: false }),
+  );
 
-  readonly load = createEffect(() =>
+  /** What is in sight and not there yet is read; what comes too late for the wish is dropped by the reducer. */
+  readonly reach = createEffect(() =>
     this.actions.pipe(
-      ofType(linkActions.load),
-      switchMap(() =>
-        this.api.rows().pipe(answered(({ links }) => linkActions.loaded({ rows: links }), linkActions.failed)),
+      ofType(linkActions.look, linkActions.reach),
+      debounce(({ type }) => timer(type === linkActions.reach.type ? scrollMs : 0)),
+      withLatestFrom(this.store.select(linksFeature.selectBoard), this.inSight),
+      map(([, board, range]) => ({ board, range: missingIn(board, range) })),
+      filter(({ range }) => range !== null),
+      switchMap(({ board: { wish }, range }) => this.read(wish, range ?? noRows)),
+    ),
+  );
+
+  /** Rows that were read before are read anew, but not more often than the eye follows. */
+  readonly refresh = createEffect(() =>
+    this.actions.pipe(
+      ofType(linkActions.refresh),
+      withLatestFrom(this.store.select(linksFeature.selectBoard), this.inSight),
+      filter(([, , { to }]) => to > 0),
+      switchMap(([, { wish }, range]) => this.read(wish, range)),
+    ),
+  );
+
+  readonly loadRow = createEffect(() =>
+    this.actions.pipe(
+      ofType(linkActions.loadRow),
+      mergeMap(({ linkId }) =>
+        // Why a link can’t be shown is told by its detail.
+        this.api.row(linkId).pipe(
+          map((row) => linkActions.rowLoaded({ row })),
+          catchError(() => EMPTY),
+        ),
       ),
     ),
   );
@@ -62,6 +121,20 @@ export class LinkEffects {
             ),
           ),
       ),
+    ),
+  );
+
+  readonly checkFitting = createEffect(() =>
+    this.actions.pipe(
+      ofType(linkActions.checkFitting),
+      exhaustMap((wish) => this.api.checkFitting(wish).pipe(answered(() => linkActions.refresh(), linkActions.failed))),
+    ),
+  );
+
+  readonly cancelAll = createEffect(() =>
+    this.actions.pipe(
+      ofType(linkActions.cancelAll),
+      exhaustMap(() => this.api.cancelAll().pipe(answered(() => linkActions.refresh(), linkActions.failed))),
     ),
   );
 
@@ -142,9 +215,20 @@ export class LinkEffects {
   readonly reload = createEffect(() =>
     this.actions.pipe(
       ofType(linkActions.heard),
-      filter(({ event }) => event.kind === 'check-ended' || event.kind === 'plant-changed'),
-      debounceTime(gatherMs),
-      map(() => linkActions.load()),
+      filter(({ event }) => turnsTheBoard.has(event.kind)),
+      auditTime(gatherMs),
+      throttleTime(refreshMs, asyncScheduler, { leading: true, trailing: true }),
+      map(() => linkActions.refresh()),
+    ),
+  );
+
+  /** The row of the link that is open. */
+  readonly reloadRow = createEffect(() =>
+    this.actions.pipe(
+      ofType(linkActions.heard),
+      withLatestFrom(this.store.select(linksFeature.selectDetail)),
+      filter(([{ event }, detail]) => event.kind === 'check-ended' && event.linkId === detail?.link.id),
+      map(([, detail]) => linkActions.loadRow({ linkId: detail?.link.id ?? '' })),
     ),
   );
 
@@ -156,4 +240,20 @@ export class LinkEffects {
       map(([, detail]) => linkActions.open({ linkId: detail?.link.id ?? '' })),
     ),
   );
+
+  private read(wish: BoardWish, { from, to }: RowRange) {
+    return this.api
+      .rows(wish, from, Math.max(1, Math.min(mostRows, to - from)))
+      .pipe(answered((board) => linkActions.loaded({ wish, board }), linkActions.failed));
+  }
+}
+
+/** The rows of a range from the first that is not there to the last; null where all are. */
+function missingIn({ places, fitting }: Board, { from, to }: RowRange): RowRange | null {
+  const known = Object.keys(places).length > 0;
+  const end = known ? Math.min(to, fitting) : to;
+  const missing: number[] = [];
+  for (let place = from; place < end; place += 1) if (places[place] === undefined) missing.push(place);
+  const [first, last] = [missing[0], missing.at(-1)];
+  return first === undefined || last === undefined ? null : { from: first, to: last + 1 };
 }

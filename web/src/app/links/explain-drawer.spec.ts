@@ -46,17 +46,17 @@ const verdict = (differs: Partial<StepVerdict> = {}): StepVerdict => ({
 
 describe('the explain drawer', () => {
   it('tells meaning, evidence with its source, and what to do', () => {
-    const shown = Shown.of(ExplainDrawer, { verdict: verdict() });
+    const shown = Shown.of(ExplainDrawer, { kind: 'ua', verdict: verdict() });
     expect(shown.text).toMatch(/Nothing listens there\..*Use port 4841.*How we know.*Port 4840 refused\. tried/);
   });
 
   it('tells each fact once', () => {
-    const shown = Shown.of(ExplainDrawer, { verdict: verdict() });
+    const shown = Shown.of(ExplainDrawer, { kind: 'ua', verdict: verdict() });
     expect(shown.all('.evidence li')).toHaveLength(1);
   });
 
   it('offers to carry out only what can be carried out from here', () => {
-    const shown = Shown.of(ExplainDrawer, { verdict: verdict() });
+    const shown = Shown.of(ExplainDrawer, { kind: 'ua', verdict: verdict() });
     const asked = shown.heard(shown.part.mend);
     expect(shown.all('.act')).toHaveLength(1);
     shown.press(/Do this/);
@@ -64,7 +64,10 @@ describe('the explain drawer', () => {
   });
 
   it('says why nobody knows where no fact speaks', () => {
-    const shown = Shown.of(ExplainDrawer, { verdict: verdict({ verdict: 'unknown', findings: [], evidence: [] }) });
+    const shown = Shown.of(ExplainDrawer, {
+      kind: 'ua',
+      verdict: verdict({ verdict: 'unknown', findings: [], evidence: [] }),
+    });
     expect(shown.text).toContain('did not let the check come this far');
   });
 });

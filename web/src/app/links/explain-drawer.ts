@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
-import { stepOf } from '@loyal-hinge/core';
+import { linkKinds, stepOf } from '@loyal-hinge/core';
 import type { Role } from '@loyal-hinge/contract';
-import type { FactSource, Remedy, StepVerdict } from '@loyal-hinge/core';
+import type { FactSource, LinkKindId, Remedy, StepVerdict } from '@loyal-hinge/core';
 import { SideSheet } from '../shell/side-sheet';
 import { Moment } from '../signs/moment';
 import { VerdictBar, verdictWords } from '../signs/verdict-bar';
@@ -62,11 +62,14 @@ import { FindingView } from './finding-view';
 })
 export class ExplainDrawer {
   readonly verdict = input.required<StepVerdict | null>();
+  readonly kind = input.required<LinkKindId>();
   readonly role = input<Role>('administrator');
   readonly closed = output();
   readonly mend = output<Remedy>();
   readonly sources = sourceWords;
-  readonly step = computed(() => stepOf(this.verdict()?.step ?? 'name'));
+  readonly step = computed(() =>
+    stepOf(this.kind(), this.verdict()?.step ?? linkKinds[this.kind()].steps[0]?.id ?? 'name'),
+  );
   /** What the step rests on, and what made its causes fire; each fact once. */
   readonly evidence = computed(() => {
     const told = this.verdict();

@@ -33,7 +33,7 @@ const later = check('two', '2026-03-01T11:00:00.000Z');
 
 describe('the history of a link', () => {
   const pickBoth = (details: Readonly<Record<string, CheckDetail>>): Shown<LinkHistory> => {
-    const shown = Shown.of(LinkHistory, { checks: [later, earlier], details });
+    const shown = Shown.of(LinkHistory, { kind: 'ua', checks: [later, earlier], details });
     for (const box of shown.all('input[type=checkbox]')) box.click();
     shown.fixture.detectChanges();
     return shown;
@@ -52,7 +52,7 @@ describe('the history of a link', () => {
   });
 
   it('asks for what it does not know yet', () => {
-    const shown = Shown.of(LinkHistory, { checks: [later, earlier], details: {} });
+    const shown = Shown.of(LinkHistory, { kind: 'ua', checks: [later, earlier], details: {} });
     const asked = shown.heard(shown.part.read);
     shown.all('input[type=checkbox]')[1]?.click();
     shown.fixture.detectChanges();

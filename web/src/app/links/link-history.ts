@@ -1,5 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, effect, input, output, signal } from '@angular/core';
-import { steps } from '@loyal-hinge/core';
+import { linkKinds } from '@loyal-hinge/core';
+import type { LinkKindId } from '@loyal-hinge/core';
 import type { Check, CheckDetail } from '@loyal-hinge/contract';
 import { HingeSign } from '../signs/hinge-sign';
 import { Moment } from '../signs/moment';
@@ -97,6 +98,7 @@ const stateWords: Readonly<Record<Check['state'], string>> = {
   `,
 })
 export class LinkHistory {
+  readonly kind = input.required<LinkKindId>();
   readonly checks = input.required<readonly Check[]>();
   readonly details = input.required<Readonly<Record<string, CheckDetail>>>();
   readonly read = output<string>();
@@ -113,7 +115,7 @@ export class LinkHistory {
     const two = this.pair();
     if (!two) return [];
     const [before, after] = two;
-    return steps.flatMap(({ title }, index) => {
+    return linkKinds[this.kind()].steps.flatMap(({ title }, index) => {
       const was = before.assessment.steps[index];
       const is = after.assessment.steps[index];
       if (!was || !is || (was.verdict === is.verdict && was.summary === is.summary && was.verdict === 'holds'))

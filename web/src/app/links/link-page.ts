@@ -2,7 +2,7 @@ import { ChangeDetectionStrategy, Component, DestroyRef, computed, effect, injec
 import { Router, RouterLink } from '@angular/router';
 import { fromAddress } from '../shell/page-address';
 import { Store } from '@ngrx/store';
-import { leadingFindings, stepIds, steps } from '@loyal-hinge/core';
+import { leadingFindings, linkKinds, stepPosition } from '@loyal-hinge/core';
 import type { ChosenEndpoint, Remedy, StepId, StepVerdict, Verdict } from '@loyal-hinge/core';
 import { ProblemNotice } from '../http/problem-notice';
 import { may, roleNow } from '../session/may';
@@ -142,9 +142,20 @@ const passwordWords = { none: 'missing', kept: 'kept', 'for another target': 'ke
               </p>
             }
           </section>
-          <hinge-history [checks]="told.checks" [details]="checks()" (read)="readCheck($event)" />
+          <hinge-history
+            [kind]="told.link.kind"
+            [checks]="told.checks"
+            [details]="checks()"
+            (read)="readCheck($event)"
+          />
         </div>
-        <hinge-explain [verdict]="chosen()" [role]="role()" (closed)="choose(null)" (mend)="consider($event)" />
+        <hinge-explain
+          [kind]="told.link.kind"
+          [verdict]="chosen()"
+          [role]="role()"
+          (closed)="choose(null)"
+          (mend)="consider($event)"
+        />
         <hinge-mend
           [mending]="mending()"
           [signsInAs]="keptFor()"
@@ -281,24 +292,26 @@ export class LinkPage {
   readonly chosen = computed<StepVerdict | null>(
     () => this.detail()?.assessment.steps.find((verdict) => verdict.step === this.step()) ?? null,
   );
+  private readonly steps = computed(() => linkKinds[this.detail()?.link.kind ?? 'ua'].steps);
   readonly leading = computed(() => leadingFindings(this.detail()?.assessment ?? null));
   readonly strip = computed(() => {
     const live = this.running() === null ? null : this.row()?.verdicts;
     const kept = this.detail()?.assessment.steps ?? [];
-    return steps.map(({ id, title }, index): { id: StepId; title: string; verdict: Verdict; working: boolean } => ({
-      id,
-      title,
-      verdict: live?.[index] ?? kept[index]?.verdict ?? 'unknown',
-      working: this.running() !== null && this.workingStep() === id,
-    }));
+    return this.steps().map(
+      ({ id, title }, index): { id: StepId; title: string; verdict: Verdict; working: boolean } => ({
+        id,
+        title,
+        verdict: live?.[index] ?? kept[index]?.verdict ?? 'unknown',
+        working: this.running() !== null && this.workingStep() === id,
+      }),
+    );
   });
   readonly workingWords = computed(() => {
-    const step = this.workingStep();
+    const [step, steps] = [this.workingStep(), this.steps()];
+    const at = steps.findIndex(({ id }) => id === step);
     const waitsFor = this.row()?.waitsFor;
     if (waitsFor) return `The machine is in use by ${waitsFor}. The check begins when it is free …`;
-    return step
-      ? `Trying step ${stepIds.indexOf(step) + 1} of ${stepIds.length}: ${steps[stepIds.indexOf(step)]?.title ?? ''}`
-      : 'Waiting for its turn …';
+    return at >= 0 ? `Trying step ${at + 1} of ${steps.length}: ${steps[at]?.title ?? ''}` : 'Waiting for its turn …';
   });
   readonly identityWords = computed(() => {
     const identity = this.detail()?.link.identity;
@@ -311,8 +324,11 @@ export class LinkPage {
   );
 
   constructor() {
-    this.store.dispatch(linkActions.load());
-    effect(() => this.store.dispatch(linkActions.open({ linkId: this.linkId() })));
+    effect(() => {
+      const linkId = this.linkId();
+      this.store.dispatch(linkActions.open({ linkId }));
+      this.store.dispatch(linkActions.loadRow({ linkId }));
+    });
     const remove = inject(Keys).add({
       c: { does: 'check the link now', run: () => this.check() },
       x: {
@@ -335,7 +351,7 @@ export class LinkPage {
 
   explain(): void {
     const told = this.detail();
-    if (told) this.choose(this.chosen() ? null : (told.assessment.partedAt ?? 'name'));
+    if (told) this.choose(this.chosen() ? null : (told.assessment.partedAt ?? this.steps()[0]?.id ?? null));
   }
 
   check(): void {
@@ -387,7 +403,8 @@ export class LinkPage {
   }
 
   private walk(by: number): void {
-    const at = this.chosen() ? stepIds.indexOf(this.chosen()?.step ?? 'name') : -1;
-    this.choose(stepIds[Math.min(stepIds.length - 1, Math.max(0, at + by))] ?? 'name');
+    const [steps, chosen] = [this.steps(), this.chosen()];
+    const at = chosen ? stepPosition(this.detail()?.link.kind ?? 'ua', chosen.step) : -1;
+    this.choose(steps[Math.min(steps.length - 1, Math.max(0, at + by))]?.id ?? null);
   }
 }

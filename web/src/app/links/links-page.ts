@@ -1,41 +1,45 @@
-import { ChangeDetectionStrategy, Component, DestroyRef, computed, inject, input, linkedSignal } from '@angular/core';
-import { Router, RouterLink } from '@angular/router';
-import { ChoiceField } from '../shell/choice';
-import { FilterLine } from '../shell/filter-line';
-import { addressWriter, fromAddress } from '../shell/page-address';
-import { lookingFor } from '../shell/words';
+import {
+  ChangeDetectionStrategy,
+  Component,
+  DestroyRef,
+  computed,
+  effect,
+  inject,
+  input,
+  linkedSignal,
+  untracked,
+  viewChild,
+} from '@angular/core';
+import { Router } from '@angular/router';
 import { Store } from '@ngrx/store';
-import type { LinkRow } from '@loyal-hinge/contract';
-import { counted, stepIds, steps, toCsv } from '@loyal-hinge/core';
+import { counted } from '@loyal-hinge/core';
+import type { LinkOrder, LinkRow } from '@loyal-hinge/contract';
+import { saveFrom } from '../files/save-from';
 import { FirstSteps } from '../first-steps/first-steps';
 import { ProblemNotice } from '../http/problem-notice';
 import { may } from '../session/may';
+import { ChoiceField } from '../shell/choice';
+import { FilterLine } from '../shell/filter-line';
 import { Keys } from '../shell/keys';
-import { HingeSign, toneOf } from '../signs/hinge-sign';
-import { Moment } from '../signs/moment';
-import { VerdictBar, verdictWords } from '../signs/verdict-bar';
-import { saveFile } from '../files/save-file';
-import { compareByPlace, linkActions, linksFeature } from './state';
+import { addressWriter, fromAddress } from '../shell/page-address';
+import type { RowRange } from '../shell/row-window';
+import { linksCsv } from './api';
+import { BoardTable } from './board-table';
+import { linkActions, linksFeature } from './state';
+import type { BoardWish } from './state';
 
-const orders = {
-  place: { word: 'where it fails', compare: compareByPlace },
-  name: { word: 'link', compare: (left: LinkRow, right: LinkRow) => left.name.localeCompare(right.name) },
-  server: {
-    word: 'server',
-    compare: (left: LinkRow, right: LinkRow) =>
-      left.server.localeCompare(right.server) || left.name.localeCompare(right.name),
-  },
-  checked: {
-    word: 'last check',
-    compare: (left: LinkRow, right: LinkRow) => (right.checkedAt ?? '').localeCompare(left.checkedAt ?? ''),
-  },
-} as const;
-type Order = keyof typeof orders;
+const orders: Readonly<Record<LinkOrder, string>> = {
+  place: 'where it fails',
+  name: 'link',
+  server: 'server',
+  checked: 'last check',
+};
+const states = ['Parted', 'Strained', 'Untried', 'Sound'] as const;
 
-/** The step board: a row a link, a column a step, a bar in each cell. */
+/** All links: the finding, what is looked for, and the step board. */
 @Component({
   selector: 'hinge-links-page',
-  imports: [RouterLink, HingeSign, VerdictBar, Moment, ProblemNotice, FilterLine, ChoiceField, FirstSteps],
+  imports: [BoardTable, ProblemNotice, FilterLine, ChoiceField, FirstSteps],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -46,16 +50,16 @@ type Order = keyof typeof orders;
             <span class="faint" role="status">{{ underWayWords() }}</span>
             <button type="button" class="act" (click)="cancelAll()">Cancel them</button>
           }
-          <button type="button" class="act main" [disabled]="!mayCheck() || shown().length === 0" (click)="checkAll()">
-            Check {{ filtered() ? 'these ' + shown().length : 'all' }}
+          <button type="button" class="act main" [disabled]="!mayCheck() || fitting() === 0" (click)="checkAll()">
+            Check {{ filtered() ? 'these ' + fitting() : 'all' }}
           </button>
         </div>
       </header>
       <hinge-problem [problem]="problem()" />
       @if (loaded() && !filtered()) {
-        <hinge-first-steps [whole]="shown().length === 0" />
+        <hinge-first-steps [whole]="fitting() === 0" />
       }
-      @if (rows().length > 0 || !loaded()) {
+      @if (all() > 0 || !loaded()) {
         <hinge-filter-line
           [find]="find()"
           what="any link, machine or cause"
@@ -84,7 +88,7 @@ type Order = keyof typeof orders;
             <i></i>
           }
         </div>
-      } @else if (shown().length === 0) {
+      } @else if (fitting() === 0) {
         <p class="empty">
           {{
             filtered()
@@ -96,152 +100,21 @@ type Order = keyof typeof orders;
           }
         </p>
       } @else {
-        <table class="ledger board">
-          <thead>
-            <tr>
-              <th scope="col">Link</th>
-              <th scope="col">State</th>
-              @for (step of steps; track step.id) {
-                <th scope="col" class="step">
-                  <span [title]="step.asks">{{ step.title }}</span>
-                </th>
-              }
-              <th scope="col">Checked</th>
-            </tr>
-          </thead>
-          <tbody>
-            @for (row of shown(); track row.id; let index = $index) {
-              <tr [class.at]="index === at()" (click)="toggle(row.id, index)" [attr.data-link]="row.id">
-                <th scope="row">
-                  <a [routerLink]="['/links', row.id]" (click)="$event.stopPropagation()">{{ row.name }}</a>
-                </th>
-                <td class="state" [class]="tones[row.state]"><hinge-sign [state]="row.state" /> {{ row.state }}</td>
-                @for (verdict of row.verdicts; track $index) {
-                  <td class="step">
-                    <hinge-bar
-                      [verdict]="verdict"
-                      [working]="working()[row.id] === stepIds[$index]"
-                      [title]="steps[$index]?.title + ': ' + words[verdict]"
-                    />
-                  </td>
-                }
-                <td class="when">
-                  @if (row.checkId) {
-                    <span class="faint">{{ row.waitsFor ? 'waiting' : 'now …' }}</span>
-                  } @else if (row.checkedAt) {
-                    <hinge-moment [at]="row.checkedAt" show="time" />
-                  } @else {
-                    <span class="faint">never</span>
-                  }
-                </td>
-              </tr>
-              @if (opened() === row.id) {
-                <tr class="more">
-                  <td [attr.colspan]="steps.length + 3">
-                    <p>{{ row.headline }}</p>
-                    <p class="faint">
-                      {{ row.client }} ({{ row.clientZone }}) to {{ row.server }} ({{ row.serverZone }}),
-                      <code>{{ row.endpointUrl }}</code>
-                    </p>
-                    @if (row.waitsFor) {
-                      <p class="faint">
-                        The machine is in use by {{ row.waitsFor }}. The check begins when it is free.
-                      </p>
-                    }
-                    <div class="actions">
-                      <a class="act" [routerLink]="['/links', row.id]">Open</a>
-                      <button
-                        type="button"
-                        class="act"
-                        [disabled]="!mayCheck() || row.checkId !== null"
-                        (click)="check(row)"
-                      >
-                        Check now
-                      </button>
-                    </div>
-                  </td>
-                </tr>
-              }
-            }
-          </tbody>
-        </table>
-        <p class="key faint">
-          @for (entry of legend; track entry) {
-            <span><hinge-bar [verdict]="entry" aria-hidden="true" /> {{ words[entry] }}</span>
-          }
-        </p>
+        <hinge-board-table
+          [count]="fitting()"
+          [rows]="rows()"
+          [working]="working()"
+          [opened]="opened()"
+          [at]="at()"
+          [mayCheck]="mayCheck()"
+          (reached)="reach($event)"
+          (chose)="toggle($event)"
+          (check)="check($event)"
+        />
       }
     </div>
   `,
   styles: `
-    .board {
-      table-layout: auto;
-    }
-    .board th[scope='row'] {
-      font-weight: 500;
-      font-size: 0.95rem;
-    }
-    .board th[scope='row'] a {
-      color: var(--ink);
-      text-decoration: none;
-    }
-    .board th[scope='row'] a:hover {
-      text-decoration: underline;
-    }
-    .board thead th {
-      vertical-align: bottom;
-    }
-    .board th.step {
-      padding: 0.3rem 0.1rem;
-      width: 44px;
-      font-weight: 500;
-    }
-    .board th.step span {
-      writing-mode: vertical-rl;
-      transform: rotate(180deg);
-      white-space: nowrap;
-    }
-    .board td.step {
-      padding: 0.2rem 0.25rem;
-      text-align: center;
-      line-height: 0;
-    }
-    .board tbody tr {
-      cursor: pointer;
-    }
-    .board tbody tr:hover,
-    .board tr.at {
-      background: var(--wash);
-    }
-    .board tr.at th {
-      box-shadow: inset 3px 0 var(--lake);
-    }
-    .state {
-      white-space: nowrap;
-      font-weight: 600;
-    }
-    .when {
-      font-size: 0.86rem;
-      white-space: nowrap;
-    }
-    .more {
-      background: var(--wash);
-      cursor: default;
-    }
-    .more td {
-      padding: 0.7rem 1rem 0.9rem;
-    }
-    .key {
-      display: flex;
-      gap: 1.4rem;
-      margin-top: 0.7rem;
-      font-size: 0.88rem;
-    }
-    .key span {
-      display: inline-flex;
-      gap: 0.4rem;
-      align-items: center;
-    }
     .waiting i {
       display: block;
       height: 1.6rem;
@@ -261,58 +134,60 @@ export class LinksPage {
   readonly by = input('', { transform: fromAddress });
   readonly open = input('', { transform: fromAddress });
 
-  readonly steps = steps;
-  readonly stepIds = stepIds;
-  readonly tones = toneOf;
-  readonly words = verdictWords;
-  readonly legend = ['holds', 'weak', 'fails', 'unknown', 'not-needed'] as const;
-  readonly states = [
-    { key: '', word: 'in any state' },
-    ...['Parted', 'Strained', 'Untried', 'Sound'].map((state) => ({ key: state, word: state })),
-  ];
-  readonly orderChoices = Object.entries(orders).map(([key, { word }]) => ({ key, word }));
+  readonly states = [{ key: '', word: 'in any state' }, ...states.map((state) => ({ key: state, word: state }))];
+  readonly orderChoices = Object.entries(orders).map(([key, word]) => ({ key, word }));
   readonly skeleton = Array.from({ length: 12 });
 
-  protected readonly rows = this.store.selectSignal(linksFeature.selectRows);
+  private readonly table = viewChild(BoardTable);
+  private readonly board = this.store.selectSignal(linksFeature.selectBoard);
+  readonly rows = this.store.selectSignal(linksFeature.selectPlaces);
   readonly headline = this.store.selectSignal(linksFeature.selectHeadline);
   readonly loaded = this.store.selectSignal(linksFeature.selectLoaded);
   readonly problem = this.store.selectSignal(linksFeature.selectProblem);
   readonly working = this.store.selectSignal(linksFeature.selectWorking);
   readonly mayCheck = may('engineer');
-  readonly underWay = computed(() => this.rows().filter((row) => row.checkId !== null).length);
+  readonly fitting = computed(() => this.board().fitting);
+  readonly all = computed(() => Object.values(this.board().states).reduce((sum, links) => sum + links, 0));
+  readonly underWay = computed(() => this.board().underWay);
   readonly underWayWords = computed(() => `${counted(this.underWay(), 'check')} under way`);
-  readonly order = computed<Order>(() => (this.by() in orders ? (this.by() as Order) : 'place'));
-  readonly filtered = computed(() => this.find() !== '' || this.state() !== '');
+  readonly order = computed<LinkOrder>(() => (this.by() in orders ? (this.by() as LinkOrder) : 'place'));
+  readonly chosenState = computed(() => states.find((state) => state === this.state()) ?? '');
+  readonly wish = computed<BoardWish>(() => ({ find: this.find(), state: this.chosenState(), by: this.order() }));
+  readonly filtered = computed(() => this.find() !== '' || this.chosenState() !== '');
   readonly opened = computed(() => this.open());
-  readonly shown = computed(() => {
-    const fits = lookingFor(this.find());
-    const state = this.state();
-    return this.rows()
-      .filter((row) => (state === '' || row.state === state) && fits(...textsOf(row)))
-      .sort(orders[this.order()].compare);
+  private readonly placeOfOpened = computed(() => {
+    const found = Object.entries(this.rows()).find(([, { id }]) => id === this.open());
+    return found ? Number(found[0]) : -1;
   });
-  readonly at = linkedSignal(() =>
-    Math.max(
-      0,
-      this.shown().findIndex((row) => row.id === this.open()),
-    ),
-  );
+  readonly at = linkedSignal(() => Math.max(0, this.placeOfOpened()));
 
   constructor() {
-    this.store.dispatch(linkActions.load());
+    effect(() => {
+      const wish = this.wish();
+      untracked(() => this.store.dispatch(linkActions.look({ wish })));
+    });
     const remove = inject(Keys).add({
       j: { does: 'move down', run: () => this.move(1) },
       k: { does: 'move up', run: () => this.move(-1) },
       Enter: { does: 'open the link', run: () => this.goTo() },
-      x: { does: 'explain', run: () => this.toggle(this.shown()[this.at()]?.id ?? '', this.at()) },
+      x: { does: 'explain', run: () => this.toggle(this.at()) },
       c: { does: 'check the link now', run: () => this.checkAt() },
     });
-    inject(DestroyRef).onDestroy(remove);
+    inject(DestroyRef).onDestroy(() => {
+      remove();
+      this.store.dispatch(linkActions.lookAway());
+    });
   }
 
-  toggle(id: string, index: number): void {
-    this.at.set(index);
-    this.go({ open: this.open() === id ? '' : id });
+  reach({ from, to }: RowRange): void {
+    this.store.dispatch(linkActions.reach({ from, to }));
+  }
+
+  toggle(place: number): void {
+    const row = this.rows()[place];
+    if (!row) return;
+    this.at.set(place);
+    this.go({ open: this.open() === row.id ? '' : row.id });
   }
 
   check(row: LinkRow): void {
@@ -320,61 +195,29 @@ export class LinksPage {
   }
 
   checkAll(): void {
-    this.store.dispatch(linkActions.check({ linkIds: this.shown().map((row) => row.id) }));
+    this.store.dispatch(linkActions.checkFitting({ find: this.find(), state: this.chosenState() }));
   }
 
   cancelAll(): void {
-    for (const { checkId } of this.rows()) if (checkId !== null) this.store.dispatch(linkActions.cancel({ checkId }));
+    this.store.dispatch(linkActions.cancelAll());
   }
 
   exportCsv(): void {
-    const header = [
-      'link',
-      'state',
-      'finding',
-      'client',
-      'server',
-      'endpoint URL',
-      ...steps.map((step) => step.title),
-      'checked at',
-    ];
-    const lines = this.shown().map((row) => [
-      row.name,
-      row.state,
-      row.headline,
-      row.client,
-      row.server,
-      row.endpointUrl,
-      ...row.verdicts.map((verdict) => verdictWords[verdict]),
-      row.checkedAt ?? '',
-    ]);
-    saveFile('links.csv', 'text/csv', toCsv(header, lines));
+    saveFrom(linksCsv(this.wish()));
   }
 
   private move(by: number): void {
-    this.at.set(Math.min(this.shown().length - 1, Math.max(0, this.at() + by)));
-    document.querySelectorAll('tr[data-link]')[this.at()]?.scrollIntoView({ block: 'nearest' });
+    this.at.set(Math.min(this.fitting() - 1, Math.max(0, this.at() + by)));
+    this.table()?.show(this.at());
   }
 
   private goTo(): void {
-    const row = this.shown()[this.at()];
+    const row = this.rows()[this.at()];
     if (row) void this.router.navigate(['/links', row.id]);
   }
 
   private checkAt(): void {
-    const row = this.shown()[this.at()];
+    const row = this.rows()[this.at()];
     if (row && this.mayCheck() && row.checkId === null) this.check(row);
   }
 }
-
-const textsOf = (row: LinkRow): readonly (string | null)[] => [
-  row.name,
-  row.state,
-  row.headline,
-  row.client,
-  row.clientZone,
-  row.server,
-  row.serverZone,
-  row.endpointUrl,
-  row.leadingCause,
-];

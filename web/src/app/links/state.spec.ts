@@ -1,8 +1,12 @@
 import type { HingeEvent, LinkRow } from '@loyal-hinge/contract';
-import { boardHeadline, compareByPlace, linkActions, linksFeature } from './state';
+import { boardOf } from '../../testing/plant-answers';
+import { boardHeadline, linkActions, linksFeature } from './state';
+
+const wish = { find: '', state: '', by: 'place' } as const;
 
 const row = (id: string, state: LinkRow['state'], partedAt: LinkRow['partedAt'] = null): LinkRow => ({
   id,
+  kind: 'ua',
   name: id,
   client: 'c',
   clientZone: '',
@@ -21,26 +25,39 @@ const row = (id: string, state: LinkRow['state'], partedAt: LinkRow['partedAt'] 
 
 describe('the step board', () => {
   it('tells the finding in one sentence', () => {
-    expect(boardHeadline([row('a', 'Parted', 'name'), row('b', 'Sound'), row('c', 'Strained')], true)).toBe(
+    const none = { Parted: 0, Strained: 0, Untried: 0, Sound: 0 };
+    expect(boardHeadline({ ...none, Parted: 1, Strained: 1, Sound: 1 }, true)).toBe(
       '1 of 3 links is parted; 1 strained, 1 sound.',
     );
-    expect(boardHeadline([row('a', 'Sound'), row('b', 'Sound')], true)).toBe('All 2 links are sound.');
-    expect(boardHeadline([], true)).toBe('There is no link yet.');
+    expect(boardHeadline({ ...none, Sound: 2 }, true)).toBe('All 2 links are sound.');
+    expect(boardHeadline(none, true)).toBe('There is no link yet.');
   });
 
-  it('stands together what fails at the same place, the worst first', () => {
-    const rows = [
-      row('d', 'Sound'),
-      row('c', 'Parted', 'identity'),
-      row('b', 'Parted', 'name'),
-      row('a', 'Parted', 'identity'),
-    ];
-    expect(rows.sort(compareByPlace).map(({ id }) => id)).toEqual(['b', 'a', 'c', 'd']);
+  it('keeps rows by their places, and drops what comes for another wish', () => {
+    const { reducer, selectPlaces } = linksFeature;
+    const rows = [row('a', 'Parted'), row('b', 'Sound')];
+    let state = reducer(undefined, linkActions.loaded({ wish, board: boardOf(rows, { from: 40, fitting: 50 }) }));
+    expect(Object.keys(selectPlaces({ links: state }))).toEqual(['40', '41']);
+    const other = { ...wish, find: 'lehr' };
+    state = reducer(state, linkActions.look({ wish: other }));
+    expect(selectPlaces({ links: state })).toEqual({});
+    state = reducer(state, linkActions.loaded({ wish, board: boardOf(rows) }));
+    expect([state.loaded, selectPlaces({ links: state })]).toEqual([false, {}]);
+  });
+
+  it('forgets places that are behind the last row', () => {
+    const { reducer, selectPlaces } = linksFeature;
+    let state = reducer(
+      undefined,
+      linkActions.loaded({ wish, board: boardOf([row('a', 'Sound'), row('b', 'Sound')]) }),
+    );
+    state = reducer(state, linkActions.loaded({ wish, board: boardOf([row('b', 'Sound')]) }));
+    expect(Object.values(selectPlaces({ links: state })).map(({ id }) => id)).toEqual(['b']);
   });
 
   it('follows a check live: its step, its verdicts, its end', () => {
     const { reducer } = linksFeature;
-    let state = reducer(undefined, linkActions.loaded({ rows: [row('a', 'Untried')] }));
+    let state = reducer(undefined, linkActions.loaded({ wish, board: boardOf([row('a', 'Untried')]) }));
     state = reducer(
       state,
       linkActions.heard({
@@ -66,7 +83,7 @@ describe('the step board', () => {
   it('keeps whom a check waits for until it begins, ends or is asked for anew', () => {
     const { reducer } = linksFeature;
     const waits = { kind: 'check-waits', checkId: '1', linkId: 'a', waitsFor: 'the check of B' } as const;
-    const loaded = reducer(undefined, linkActions.loaded({ rows: [row('a', 'Parted')] }));
+    const loaded = reducer(undefined, linkActions.loaded({ wish, board: boardOf([row('a', 'Parted')]) }));
     const waiting = reducer(loaded, linkActions.heard({ event: waits }));
     expect(waiting.entities['a']).toMatchObject({ checkId: '1', waitsFor: 'the check of B' });
     for (const event of [
@@ -81,7 +98,7 @@ describe('the step board', () => {
     const heard = (state: ReturnType<typeof reducer>, event: HingeEvent) =>
       reducer(state, linkActions.heard({ event }));
     const asked = { kind: 'check-asked', checkId: '1', linkId: 'a' } as const;
-    let state = reducer(undefined, linkActions.loaded({ rows: [row('a', 'Parted')] }));
+    let state = reducer(undefined, linkActions.loaded({ wish, board: boardOf([row('a', 'Parted')]) }));
     state = heard(state, { kind: 'check-ended', checkId: '1', linkId: 'a', state: 'done', found: 'Sound' });
     expect(heard(state, asked).entities['a']?.checkId).toBeNull();
     expect(heard(state, { ...asked, checkId: '2' }).entities['a']?.checkId).toBe('2');

@@ -1,13 +1,38 @@
 import { createEntityAdapter } from '@ngrx/entity';
 import type { EntityState } from '@ngrx/entity';
 import { createActionGroup, createFeature, createReducer, createSelector, emptyProps, on, props } from '@ngrx/store';
-import { stepIds, stepPosition } from '@loyal-hinge/core';
 import type { Change, Remedy, StepId } from '@loyal-hinge/core';
-import type { CertificateView, CheckDetail, HingeEvent, LinkDetail, LinkRow } from '@loyal-hinge/contract';
+import type {
+  CertificateView,
+  CheckDetail,
+  HingeEvent,
+  LinkBoard,
+  LinkDetail,
+  LinkOrder,
+  LinkRow,
+} from '@loyal-hinge/contract';
 import type { ShownProblem } from '../http/problem';
 
+/** Which rows the board shows, and in which order. */
+export interface BoardWish {
+  readonly find: string;
+  readonly state: LinkRow['state'] | '';
+  readonly by: LinkOrder;
+}
+
+/** The board as far as it was read: rows stand in the store by their ids, and here by their places. */
+export interface Board {
+  readonly wish: BoardWish;
+  readonly fitting: number;
+  readonly states: LinkBoard['states'];
+  readonly underWay: number;
+  readonly places: Readonly<Record<number, string>>;
+}
+
 export interface LinksState extends EntityState<LinkRow> {
+  /** Whether the board was read for what is wished. */
   readonly loaded: boolean;
+  readonly board: Board;
   readonly problem: ShownProblem | null;
   readonly live: 'waiting' | 'live' | 'broken';
   /** The step that is being tried just now, by link. */
@@ -31,12 +56,21 @@ export interface Mending {
   readonly orderId: string | null;
 }
 
+const noBoard: Board = {
+  wish: { find: '', state: '', by: 'place' },
+  fitting: 0,
+  states: { Parted: 0, Strained: 0, Untried: 0, Sound: 0 },
+  underWay: 0,
+  places: {},
+};
+
 const noMending: Mending = { remedy: null, certificate: null, busy: false, problem: null, says: null, orderId: null };
 
 export const rowAdapter = createEntityAdapter<LinkRow>();
 
 const beginning: LinksState = rowAdapter.getInitialState({
   loaded: false,
+  board: noBoard,
   problem: null,
   live: 'waiting' as const,
   working: {},
@@ -50,14 +84,23 @@ const beginning: LinksState = rowAdapter.getInitialState({
 export const linkActions = createActionGroup({
   source: 'Links',
   events: {
-    load: emptyProps(),
-    loaded: props<{ rows: LinkRow[] }>(),
+    look: props<{ wish: BoardWish }>(),
+    /** Rows are in sight; those that are not there are read. */
+    reach: props<{ from: number; to: number }>(),
+    'look away': emptyProps(),
+    /** What is in sight is read anew. */
+    refresh: emptyProps(),
+    loaded: props<{ wish: BoardWish; board: LinkBoard }>(),
+    'load row': props<{ linkId: string }>(),
+    'row loaded': props<{ row: LinkRow }>(),
     failed: props<{ problem: ShownProblem }>(),
     open: props<{ linkId: string }>(),
     opened: props<{ detail: LinkDetail }>(),
     'open failed': props<{ problem: ShownProblem }>(),
     leave: emptyProps(),
     check: props<{ linkIds: readonly string[] }>(),
+    'check fitting': props<{ find: string; state: BoardWish['state'] }>(),
+    'cancel all': emptyProps(),
     cancel: props<{ checkId: string }>(),
     'read check': props<{ checkId: string }>(),
     'check read': props<{ check: CheckDetail }>(),
@@ -76,9 +119,16 @@ export const linksFeature = createFeature({
   name: 'links',
   reducer: createReducer(
     beginning,
-    on(linkActions.loaded, (state, { rows }): LinksState =>
-      rowAdapter.setAll(rows, { ...state, loaded: true, problem: null }),
+    on(linkActions.look, (state, { wish }): LinksState =>
+      isSameWish(wish, state.board.wish)
+        ? state
+        : { ...state, loaded: false, board: { ...state.board, wish, places: {} } },
     ),
+    on(linkActions.loaded, (state, { wish, board }): LinksState =>
+      // What was asked for before the wish changed comes too late.
+      isSameWish(wish, state.board.wish) ? withRows(state, board) : state,
+    ),
+    on(linkActions.rowLoaded, (state, { row }): LinksState => rowAdapter.upsertOne(row, state)),
     on(linkActions.failed, (state, { problem }): LinksState => ({ ...state, loaded: true, problem })),
     on(linkActions.open, (state, { linkId }): LinksState =>
       state.detail?.link.id === linkId
@@ -116,12 +166,11 @@ export const linksFeature = createFeature({
     })),
     on(linkActions.putRemedyAside, (state): LinksState => ({ ...state, mending: noMending })),
   ),
-  extraSelectors: ({ selectLinksState, selectDetail, selectWorking, selectLoaded }) => {
-    const { selectAll } = rowAdapter.getSelectors();
-    const selectRows = createSelector(selectLinksState, selectAll);
+  extraSelectors: ({ selectLinksState, selectBoard, selectEntities, selectDetail, selectWorking, selectLoaded }) => {
     return {
-      selectRows,
-      selectHeadline: createSelector(selectRows, selectLoaded, boardHeadline),
+      /** The rows that are there, by their places. */
+      selectPlaces: createSelector(selectBoard, selectEntities, rowsByPlace),
+      selectHeadline: createSelector(selectBoard, selectLoaded, ({ states }, loaded) => boardHeadline(states, loaded)),
       selectDetailWorking: createSelector(selectDetail, selectWorking, (detail, working) =>
         detail ? (working[detail.link.id] ?? null) : null,
       ),
@@ -158,6 +207,7 @@ function hear(state: LinksState, event: HingeEvent): LinksState {
         ? rowAdapter.updateOne({ id: event.linkId, changes: { checkId: null, waitsFor: null } }, after)
         : after;
     }
+    case 'checks-changed':
     case 'plant-changed':
     case 'trust-changed':
     case 'order-changed':
@@ -167,38 +217,38 @@ function hear(state: LinksState, event: HingeEvent): LinksState {
   }
 }
 
-const stateRank: Readonly<Record<LinkRow['state'], number>> = { Parted: 0, Strained: 1, Untried: 2, Sound: 3 };
+export const isSameWish = (one: BoardWish, other: BoardWish): boolean =>
+  one.find === other.find && one.state === other.state && one.by === other.by;
 
-/** What fails at the same place stands together, the worst first. */
-export function compareByPlace(left: LinkRow, right: LinkRow): number {
-  return (
-    stateRank[left.state] - stateRank[right.state] ||
-    placeOf(left) - placeOf(right) ||
-    left.name.localeCompare(right.name)
-  );
+/** What was read takes the place of what stood there; places behind the last row are gone. */
+function withRows(state: LinksState, { from, rows, fitting, states, underWay }: LinkBoard): LinksState {
+  const places: Record<number, string> = {};
+  for (const [place, id] of Object.entries(state.board.places)) if (Number(place) < fitting) places[Number(place)] = id;
+  rows.forEach(({ id }, index) => (places[from + index] = id));
+  const board = { ...state.board, fitting, states, underWay, places };
+  return rowAdapter.upsertMany(rows, { ...state, board, loaded: true, problem: null });
 }
 
-function placeOf(row: LinkRow): number {
-  if (row.partedAt) return stepPosition(row.partedAt);
-  const weak = row.verdicts.indexOf('weak');
-  return weak < 0 ? stepIds.length : weak;
+function rowsByPlace({ places }: Board, entities: LinksState['entities']): Readonly<Record<number, LinkRow>> {
+  const rows: Record<number, LinkRow> = {};
+  for (const [place, id] of Object.entries(places)) {
+    const row = entities[id];
+    if (row) rows[Number(place)] = row;
+  }
+  return rows;
 }
 
-/** The finding in one sentence: how many are parted, and where most of them. */
-export function boardHeadline(rows: readonly LinkRow[], loaded: boolean): string {
-  if (!loaded) return 'Links';
-  if (rows.length === 0) return 'There is no link yet.';
-  const count = (state: LinkRow['state']): number => rows.filter((row) => row.state === state).length;
-  const parted = count('Parted');
+/** The finding in one sentence: how many are parted, and how the others stand. */
+export function boardHeadline(states: LinkBoard['states'], loaded: boolean): string {
+  const all = Object.values(states).reduce((sum, links) => sum + links, 0);
+  if (all === 0) return loaded ? 'There is no link yet.' : 'Links';
+  const { Parted: parted, Strained, Untried, Sound } = states;
   const rest = [
-    [count('Strained'), 'strained'],
-    [count('Untried'), 'untried'],
-    [count('Sound'), 'sound'],
+    [Strained, 'strained'],
+    [Untried, 'untried'],
+    [Sound, 'sound'],
   ] as const;
   const others = rest.filter(([many]) => many > 0).map(([many, word]) => `${many} ${word}`);
-  if (parted === 0)
-    return others.length === 1 && count('Sound') === rows.length
-      ? `All ${rows.length} links are sound.`
-      : `No link is parted: ${others.join(', ')}.`;
-  return `${parted} of ${rows.length} links ${parted === 1 ? 'is' : 'are'} parted; ${others.join(', ') || 'none holds'}.`;
+  if (parted === 0) return Sound === all ? `All ${all} links are sound.` : `No link is parted: ${others.join(', ')}.`;
+  return `${parted} of ${all} links ${parted === 1 ? 'is' : 'are'} parted; ${others.join(', ') || 'none holds'}.`;
 }

@@ -1,3 +1,4 @@
+import { boardOf } from '../../testing/plant-answers';
 import type { Account, Person, Session } from '@loyal-hinge/contract';
 import { Site, refused } from '../../testing/site';
 
@@ -125,7 +126,7 @@ describe('one’s own page', () => {
       whoAmI: first,
       ownAccount: account({ mustChangePassword: true }),
       changePassword: { done: true },
-      links: { links: [] },
+      links: boardOf([]),
     });
     expect(site.url).toBe('/account');
     expect(site.headline).toBe('engineer: change your first password.');

@@ -20,6 +20,7 @@ const link: Link = {
   needs: [{ path: 'ns=2;s=Crown:raw', uses: ['read'] }],
   identity: { kind: 'user', userName: 'u' },
   floor: 'signed',
+  kind: 'ua',
   staleAfterMs: 1500,
 };
 const plant: Plant = { name: 'Works', zones: [], machines: [machine], applications: [], links: [link] };

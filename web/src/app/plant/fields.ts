@@ -218,6 +218,7 @@ export function rowOf(part: PlantPart, draft: Draft, before: PlantRow | null): P
             ? { kind: 'user', userName: text(draft, 'userName') }
             : { kind: 'anonymous' },
         floor: text(draft, 'floor') as Link['floor'],
+        kind: 'ua',
         staleAfterMs: Math.round(Number(text(draft, 'staleSeconds')) * 1000),
       };
     }

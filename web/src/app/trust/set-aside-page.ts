@@ -2,7 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, inject, input, signal } f
 import { FormsModule } from '@angular/forms';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
-import { counted, dayOf, toCsv } from '@loyal-hinge/core';
+import { commonName, counted, dayOf, toCsv } from '@loyal-hinge/core';
 import type { SetAsideEntry } from '@loyal-hinge/contract';
 import { FilterLine } from '../shell/filter-line';
 import { addressWriter, fromAddress } from '../shell/page-address';
@@ -230,8 +230,7 @@ export class SetAsidePage {
     this.store.dispatch(trustActions.show({ request: { view: 'setAside' } }));
   }
 
-  nameOf = ({ certificate }: SetAsideEntry): string =>
-    /CN=([^,]+)/.exec(certificate.subject)?.[1] ?? certificate.subject;
+  nameOf = ({ certificate }: SetAsideEntry): string => commonName(certificate.subject);
 
   isNotEnough = ({ blocks }: SetAsideEntry): boolean => this.turns()?.length === 0 && blocks.length > 0;
 

@@ -1,0 +1,15 @@
+import type { Cause, Sight } from './cause.js';
+import { causes } from './causes/index.js';
+import type { LinkKindId } from './kinds.js';
+import { readStep } from './read-step.js';
+import type { StepReading } from './read-step.js';
+import type { StepId } from './steps.js';
+
+/** How links of a kind are judged. */
+export interface JudgedKind {
+  readonly causes: readonly Cause[];
+  /** What the facts say of a step by themselves. */
+  read(sight: Sight, step: StepId): StepReading;
+}
+
+export const judgedKinds: Readonly<Record<LinkKindId, JudgedKind>> = { ua: { causes, read: readStep } };

@@ -1,0 +1,42 @@
+import { stageOf, targetOf, undoOf } from '../trust/plant-trust/trust-change.js';
+import type { Stage, TrustChange } from '../trust/plant-trust/trust-change.js';
+
+/** Whatever a line of a work order may change. A capability that joins adds its changes here, and its row below. */
+export type OrderChange = TrustChange;
+
+/** The capability that words a change, carries it out, proves it and undoes it. */
+export type ChangeCapability = 'trust';
+
+/** What a work order has to know of a change without knowing what it means. */
+interface KnownChange<Change> {
+  readonly capability: ChangeCapability;
+  /** What is changed: lines of the same target are carried out together. */
+  target(change: Change): string;
+  /** Giving comes before replacing, and replacing before taking away. */
+  stage(change: Change): Stage;
+  /** The change that takes it back; null where there is none. */
+  undo(change: Change): Change | null;
+}
+
+const ofTrust: KnownChange<TrustChange> = { capability: 'trust', target: targetOf, stage: stageOf, undo: undoOf };
+
+const kinds: Readonly<Record<OrderChange['kind'], KnownChange<OrderChange>>> = {
+  'list-certificate': ofTrust,
+  'unlist-certificate': ofTrust,
+  'list-crl': ofTrust,
+  'unlist-crl': ofTrust,
+  'renew-certificate': ofTrust,
+  'install-certificate': ofTrust,
+};
+
+/** Whose change it is. */
+export const capabilityOf = ({ kind }: OrderChange): ChangeCapability => kinds[kind].capability;
+/** The id of what is changed. */
+export const changedBy = (change: OrderChange): string => kinds[change.kind].target(change);
+/** When in an order it is made. */
+export const stageOfChange = (change: OrderChange): Stage => kinds[change.kind].stage(change);
+/** The change that takes it back; null where there is none. */
+export const wayBackOf = (change: OrderChange): OrderChange | null => kinds[change.kind].undo(change);
+/** Lines in the order in which nothing is cut off in between: what gives first, what takes away last. */
+export const orderedSafely = <Line extends { readonly change: OrderChange }>(lines: readonly Line[]): readonly Line[] =>
+  [...lines].sort((left, right) => stageOfChange(left.change) - stageOfChange(right.change));

@@ -1,0 +1,83 @@
+/**
+ * The rooms of the server and who may use whom. A room is a folder; parts of trust are rooms of their own. What is not in
+ * a room (main, start-server, jobs, worker) puts all of them together and may use everything.
+ */
+
+/** What every room may use: it knows no plant. A foundation may use those that stand before it. */
+export const foundations = ['system', 'database', 'http', 'processes', 'events', 'heavy', 'audit', 'secrets', 'ua'];
+
+/** Each room with those that it may use beside the foundations. */
+export const rooms = {
+  certificates: [],
+  facts: [],
+  probe: [],
+  proposals: [],
+  people: [],
+  orders: ['proposals'],
+  plant: ['certificates', 'facts', 'probe', 'proposals'],
+  'trust/lists': ['certificates'],
+  'trust/waivers': ['certificates', 'plant', 'proposals'],
+  means: ['certificates', 'facts', 'orders', 'plant', 'probe', 'proposals', 'trust/lists', 'trust/waivers'],
+  links: ['certificates', 'facts', 'means', 'plant', 'probe', 'trust/lists'],
+  'trust/push': ['certificates', 'means', 'orders', 'plant', 'probe', 'trust/lists'],
+  'trust/authorities': ['certificates', 'facts', 'orders', 'plant', 'trust/lists', 'trust/push', 'trust/known'],
+  'trust/known': ['certificates', 'facts', 'plant', 'trust/lists', 'trust/waivers'],
+  'trust/bundles': ['certificates', 'orders', 'plant', 'proposals', 'trust/lists', 'trust/known'],
+  'trust/found': ['certificates', 'plant', 'trust/lists', 'trust/known'],
+  'trust/views': [
+    'certificates',
+    'orders',
+    'plant',
+    'trust/authorities',
+    'trust/lists',
+    'trust/waivers',
+    'trust/known',
+  ],
+  'trust/orders': ['certificates', 'orders', 'trust/authorities', 'trust/lists', 'trust/push', 'trust/known'],
+  trust: [
+    'certificates',
+    'means',
+    'orders',
+    'plant',
+    'trust/authorities',
+    'trust/bundles',
+    'trust/found',
+    'trust/known',
+    'trust/lists',
+    'trust/push',
+    'trust/views',
+    'trust/waivers',
+  ],
+  mending: ['certificates', 'links', 'means', 'orders', 'plant', 'proposals', 'trust/lists', 'trust/push'],
+  bench: ['links', 'means', 'probe'],
+  settings: ['certificates', 'links', 'plant', 'proposals', 'trust/authorities'],
+  'own-tls': ['trust/authorities'],
+  setup: ['certificates', 'people', 'plant', 'own-tls', 'trust/authorities', 'trust/lists'],
+};
+
+/** The rooms that a room may use, foundations among them. */
+export function usableFrom(room) {
+  const at = foundations.indexOf(room);
+  return at >= 0 ? foundations.slice(0, at) : [...foundations, ...(rooms[room] ?? [])];
+}
+
+/** The first circle among the allowed arrows, as the rooms on it; null where there is none. */
+export function circleAmong(arrows) {
+  const done = new Set();
+  const walk = (room, way) => {
+    const at = way.indexOf(room);
+    if (at >= 0) return [...way.slice(at), room];
+    if (done.has(room)) return null;
+    for (const next of arrows[room] ?? []) {
+      const circle = walk(next, [...way, room]);
+      if (circle) return circle;
+    }
+    done.add(room);
+    return null;
+  };
+  for (const room of Object.keys(arrows)) {
+    const circle = walk(room, []);
+    if (circle) return circle;
+  }
+  return null;
+}

@@ -1,0 +1,29 @@
+import { auditJobs } from './audit/jobs.js';
+import { orderJobs } from './orders/jobs.js';
+import { plantJobs } from './plant/jobs.js';
+import { trustJobs } from './trust/jobs.js';
+import { trustWords } from './trust/orders/words.js';
+
+/** All that is carried out in workers. */
+export const jobs = {
+  ...auditJobs,
+  ...orderJobs({ trust: trustWords }),
+  ...plantJobs,
+  ...trustJobs,
+} as const;
+export type AllJobs = typeof jobs;
+
+/** Those that only read and put together. */
+export const quickJobs: ReadonlySet<keyof AllJobs> = new Set<keyof AllJobs>([
+  'plant',
+  'exportPlant',
+  'exportMachines',
+  'trustLinks',
+  'linksThatMeet',
+  'stepBack',
+  'authority',
+  'order',
+  'linesThatHold',
+  'linesAsTheyLie',
+  'exportBundle',
+]);

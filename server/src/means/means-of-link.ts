@@ -1,0 +1,99 @@
+import type { CertificateSummary, Fact, LinkInPlant } from '@loyal-hinge/core';
+import type { Queryable } from '../database/database.js';
+import { keyOf } from '../secrets/sealing.js';
+import type { SecretStore } from '../secrets/sealing.js';
+import { readSetting } from '../database/settings.js';
+import { knownListsOf, trustListOf } from '../trust/lists/store.js';
+import { lastChangeOf, newestChangeOf } from '../orders/store.js';
+import { clientCertificateOf } from '../certificates/store.js';
+import { waiversInForce } from '../trust/waivers/store.js';
+import { usualLimits } from '../probe/means.js';
+import type { CheckMeans, ServerLists } from '../probe/means.js';
+import { passwordFor } from './kept-passwords.js';
+import { assessmentOf, factsOfCheck } from '../facts/store.js';
+
+/** Gathers what a check of this link needs; secrets are opened here and stay in memory. The server’s own lists are the caller’s to add. */
+export async function meansOfLink(db: Queryable, secrets: SecretStore, subject: LinkInPlant): Promise<CheckMeans> {
+  const { link, client, server } = subject;
+  const [
+    nameServer,
+    ranges,
+    near,
+    crlsDemanded,
+    certificate,
+    key,
+    clientTrust,
+    kept,
+    earlier,
+    waivers,
+    knownServerLists,
+    made,
+  ] = await Promise.all([
+    readSetting(db, 'nameServer'),
+    readSetting(db, 'declaredRanges'),
+    readSetting(db, 'dialFromClientAddress'),
+    readSetting(db, 'crlsDemanded'),
+    clientCertificateOf(db, client.id),
+    secrets.findFor(db, keyOf(client.id), { applicationUri: client.applicationUri }),
+    trustListOf(db, client.id),
+    passwordFor(db, secrets, subject),
+    earlierFacts(db, link.id),
+    waiversInForce(db, [client.id, server.id]),
+    listsAsTheyAre(db, server.id),
+    newestChangeOf(db, server.id),
+  ]);
+  const privateKeyPem = key && 'secret' in key ? key.secret : null;
+  return {
+    nameServer: typeof nameServer === 'string' ? nameServer : null,
+    declaredRanges: Array.isArray(ranges) ? ranges.map(String) : [],
+    dialFromClientAddress: near === true,
+    credentials:
+      certificate && privateKeyPem ? { applicationUri: client.applicationUri, certificate, privateKeyPem } : null,
+    clientTrust,
+    crlsDemanded: crlsDemanded === true,
+    waivers: { client: waivers.get(client.id) ?? [], server: waivers.get(server.id) ?? [] },
+    ...kept,
+    earlierCertificate: serverCertificateIn(earlier),
+    earlierTypes: typesIn(earlier),
+    knownServerLists,
+    changeMade: made && !openedAfter(earlier, made.since) ? made : null,
+    readServerLists: null,
+    limits: usualLimits,
+  };
+}
+
+/** What is known of the server’s lists; nothing where they were changed after they were last read. */
+async function listsAsTheyAre(db: Queryable, serverId: string): Promise<ServerLists | null> {
+  const [lists, changedAt] = await Promise.all([knownListsOf(db, serverId), lastChangeOf(db, serverId)]);
+  return lists && changedAt !== null && changedAt > lists.readAt ? null : lists;
+}
+
+/** Whether a check saw the channel open after a moment. */
+const openedAfter = (facts: readonly Fact[], since: string): boolean =>
+  facts.some((fact) => fact.kind === 'channel' && fact.outcome === 'open' && Date.parse(fact.at) > Date.parse(since));
+
+async function earlierFacts(db: Queryable, linkId: string): Promise<readonly Fact[]> {
+  const kept = await assessmentOf(db, linkId);
+  return kept ? factsOfCheck(db, kept.checkId) : [];
+}
+
+/** The data types of items as they were read, or as the check before had them where they were not. */
+const typesIn = (facts: readonly Fact[]): ReadonlyMap<string, string> =>
+  new Map(
+    facts.flatMap((fact) => {
+      if (fact.kind === 'earlier-item-type') return [[fact.path, fact.dataType] as const];
+      return fact.kind === 'item-read' && fact.code === 'Good' && fact.dataType !== null
+        ? [[fact.path, fact.dataType] as const]
+        : [];
+    }),
+  );
+
+/** The server’s certificate as the endpoints show it. */
+export function serverCertificateIn(facts: readonly Fact[]): CertificateSummary | null {
+  for (const fact of facts) {
+    if (fact.kind !== 'endpoints' || fact.outcome !== 'listed') continue;
+    const certificate = fact.endpoints.find((endpoint) => endpoint.certificate)?.certificate;
+    if (certificate) return certificate;
+  }
+  return null;
+}

@@ -1,0 +1,81 @@
+import type {
+  ChangeMadeFact,
+  Fact,
+  FactBody,
+  FactSource,
+  LinkInPlant,
+  PasswordTarget,
+  StepId,
+  CertificateSummary,
+  TrustList,
+  Waiver,
+} from '@loyal-hinge/core';
+import type { ClientCredentials } from '../ua/connection.js';
+
+/** What a check needs from the rest of the product: settings and secrets, looked up when the check begins. */
+export interface CheckMeans {
+  /** Address and port of the plant's name server; null: the operating system resolves. */
+  readonly nameServer: string | null;
+  /** Ranges that may be dialled (CIDR). */
+  readonly declaredRanges: readonly string[];
+  /** Whether the client machine's own address is to be used as the near end. */
+  readonly dialFromClientAddress: boolean;
+  readonly credentials: ClientCredentials | null;
+  readonly clientTrust: TrustList;
+  readonly crlsDemanded: boolean;
+  /** What each side passes over for single certificates. */
+  readonly waivers: { readonly client: readonly Waiver[]; readonly server: readonly Waiver[] };
+  readonly password: string | null;
+  /** The other target that a kept password belongs to; null: it may be sent, or there is none. */
+  readonly keptFor: PasswordTarget | null;
+  readonly earlierCertificate: CertificateSummary | null;
+  /** Data types of the needed items as the check before saw them, by path. */
+  readonly earlierTypes: ReadonlyMap<string, string>;
+  /** What is known of the server’s lists without asking it; null: nothing. */
+  readonly knownServerLists: ServerLists | null;
+  /** The newest change of the server’s lists after which the check before opened no channel; null: none. */
+  readonly changeMade: Omit<ChangeMadeFact, 'kind'> | null;
+  /** Reads the server's own lists where there is a way to them. */
+  readonly readServerLists: ((signal: AbortSignal) => Promise<ServerLists>) | null;
+  readonly limits: CheckLimits;
+}
+
+/** The lists of the server, by bytes. */
+export interface ServerLists {
+  readonly trusted: readonly Uint8Array[];
+  readonly issuers: readonly Uint8Array[];
+  readonly crls: readonly Uint8Array[];
+  readonly rejected: readonly Uint8Array[];
+  /** How they were read, in words. */
+  readonly by: string;
+  /** Since when a certificate is known to lie set aside; null: not known. */
+  rejectedSince(der: Uint8Array): string | null;
+}
+
+export interface CheckLimits {
+  readonly resolveMs: number;
+  readonly connectMs: number;
+  readonly helloMs: number;
+  readonly callMs: number;
+  readonly watchMs: number;
+  readonly warnDays: number;
+}
+
+export const usualLimits: CheckLimits = {
+  resolveMs: 2000,
+  connectMs: 2500,
+  helloMs: 3000,
+  callMs: 8000,
+  watchMs: 6000,
+  warnDays: 60,
+};
+
+/** Where a check writes down what it observes. */
+export interface CheckLog {
+  begin(step: StepId): void;
+  note(body: FactBody, source?: FactSource): Fact;
+  /** Certificates whose bytes must be kept, so that they can be looked at and trusted later. */
+  keep(der: Uint8Array): void;
+}
+
+export type { LinkInPlant };

@@ -1,0 +1,144 @@
+import { passwordTargetOf, sayProblem, securityPolicyOf } from '@loyal-hinge/core';
+import type { EndpointDescription, LinkInPlant, UserTokenPolicy, Withheld } from '@loyal-hinge/core';
+import { UaConnection } from '../ua/connection.js';
+import type { SeenEndpoint, SessionIdentity } from '../ua/connection.js';
+import type { Dial } from '../ua/dialling-transport.js';
+import type { UaSession } from '../ua/session.js';
+import { validateClient, validateShown } from './certificates.js';
+import { useAnonymously } from './anonymous.js';
+import type { CheckMeans } from './means.js';
+import type { Walk } from './walk.js';
+
+export type UseSession = (session: UaSession) => Promise<void>;
+
+/** Opens the channel and the session; `host` is the one of the link’s URL, which the server’s certificate must name. */
+export async function talk(walk: Walk, dial: Dial, chosen: SeenEndpoint, host: string, use: UseSession): Promise<void> {
+  walk.begin('secure-channel', 'OpenSecureChannel');
+  const { securityPolicyUri, securityMode } = chosen.description;
+  const secured = securityMode !== 'None';
+  if (secured && !walk.means.credentials) {
+    const what = walk.subject.client.name;
+    walk.log.note({ kind: 'not-tried', reason: 'no client key', purpose: 'link', what }, 'reckoned');
+    return;
+  }
+  const begun = performance.now();
+  const opened = await UaConnection.open(
+    dial,
+    { securityPolicyUri, securityMode, serverCertificate: secured ? chosen.certificate : null },
+    walk.means.credentials,
+    walk.signal,
+  );
+  walk.signal.throwIfAborted();
+  const channel = {
+    kind: 'channel' as const,
+    securityPolicyUri,
+    securityMode,
+    ms: Math.round(performance.now() - begun),
+  };
+  if (!opened.ok) {
+    const { closed, code, reason } = opened.failure;
+    walk.log.note(
+      closed ? { ...channel, outcome: 'closed', reason } : { ...channel, outcome: 'refused', code, reason },
+    );
+    await validateClient(walk, chosen.description, true);
+    return;
+  }
+  try {
+    walk.log.note({ ...channel, outcome: 'open' });
+    await validateClient(walk, chosen.description, false);
+    await signIn(walk, opened.value, chosen, host, use);
+  } finally {
+    await opened.value.close();
+  }
+}
+
+async function signIn(
+  walk: Walk,
+  connection: UaConnection,
+  chosen: SeenEndpoint,
+  host: string,
+  use: UseSession,
+): Promise<void> {
+  const endpoint = chosen.description;
+  walk.begin('identity', 'the session');
+  const { identity } = walk.subject.link;
+  const tokenType = identity.kind === 'user' ? ('UserName' as const) : ('Anonymous' as const);
+  const token = endpoint.userTokens.find((offered) => offered.tokenType === tokenType);
+  if (!token) return;
+  const fact = { kind: 'session' as const, tokenType, passwordInClear: false };
+  const withheld = whyWithheld(walk.subject, endpoint, token, walk.means) ?? (await whyUnproved(walk, chosen, host));
+  if (withheld !== null) {
+    walk.log.note({ ...fact, outcome: 'withheld', ...withheld, ms: 0 });
+    return;
+  }
+  const asking: SessionIdentity =
+    identity.kind === 'user' ? { ...identity, password: walk.means.password ?? '' } : { kind: 'anonymous' };
+  const begun = performance.now();
+  const opened = await connection.openSession(asking);
+  const ms = Math.round(performance.now() - begun);
+  walk.signal.throwIfAborted();
+  if (!opened.ok) {
+    const { code, reason } = opened.failure;
+    walk.log.note({ ...fact, outcome: 'refused', code, reason, during: connection.failedService, ms });
+    return;
+  }
+  const session = opened.value;
+  try {
+    const asked = Date.now();
+    const serverTime = await session.serverTime().catch(() => null);
+    const middle = (asked + Date.now()) / 2;
+    walk.log.note({
+      ...fact,
+      outcome: 'active',
+      revisedSessionTimeoutMs: session.revisedSessionTimeoutMs,
+      serverTime,
+      clockApartMs: serverTime === null ? null : Math.round(Date.parse(serverTime) - middle),
+      ms,
+    });
+    await use(session);
+  } finally {
+    await session.close();
+  }
+  await useAnonymously(walk, connection, endpoint);
+}
+
+/**
+ * A password is sent only where one is kept for just this target, and where the channel or the token’s own policy encrypts
+ * it (Part 4 §7.40.4).
+ */
+export function whyWithheld(
+  { link, server }: Pick<LinkInPlant, 'link' | 'server'>,
+  endpoint: Pick<EndpointDescription, 'securityMode'>,
+  token: Pick<UserTokenPolicy, 'securityPolicyUri'>,
+  { password, keptFor }: Pick<CheckMeans, 'password' | 'keptFor'>,
+): Withheld | null {
+  const wanted = passwordTargetOf(link, server);
+  if (!wanted) return null;
+  const encrypts = endpoint.securityMode !== 'None' || (securityPolicyOf(token.securityPolicyUri)?.strength ?? 0) > 0;
+  if (!encrypts) return { reason: 'password in clear' };
+  if (keptFor) return { reason: 'kept for another target', keptFor, wanted };
+  return password === null ? { reason: 'no password kept' } : null;
+}
+
+/**
+ * A server that the plant does not know gets no password: its certificate must say that it is the application of the plant,
+ * and the client must trust it, also where the channel itself looks at no certificate.
+ */
+async function whyUnproved(
+  walk: Walk,
+  { description, certificate, issuers }: SeenEndpoint,
+  host: string,
+): Promise<Withheld | null> {
+  const { link, server } = walk.subject;
+  if (link.identity.kind === 'anonymous') return null;
+  const unproved = (says: string): Withheld => ({ reason: 'server not proved', says });
+  if (description.applicationUri !== server.applicationUri)
+    return unproved(`The server calls itself ${description.applicationUri}; the plant knows ${server.applicationUri}.`);
+  // A secured channel opened only because this very certificate was found valid.
+  if (description.securityMode !== 'None') return null;
+  if (!certificate) return unproved('It shows no certificate.');
+  const { status, problems } = await validateShown(walk, { description, certificate, issuers }, host);
+  return status === 'Good'
+    ? null
+    : unproved(problems.map(sayProblem).join(' ') || `Its certificate is not valid (${status}).`);
+}

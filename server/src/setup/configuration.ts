@@ -1,0 +1,63 @@
+import { join } from 'node:path';
+import { z } from 'zod';
+import type { AnchorFiles } from '../audit/seals.js';
+import type { KeyPlace } from '../secrets/sealing-key.js';
+import { needsTls } from '../own-tls/where-tls.js';
+import { StartRefusal } from '../system/start-refusal.js';
+
+const environment = z.object({
+  HINGE_DATABASE_URL: z.string().min(1),
+  HINGE_DATA: z.string().min(1),
+  HINGE_KEY: z.string().optional(),
+  /** Whether secrets that the sealing key can’t open are to be forgotten. */
+  HINGE_FORGET_SECRETS: z.enum(['yes', 'no']).default('no'),
+  HINGE_HOST: z.string().default('127.0.0.1'),
+  /** `yes`: TLS on loopback, too; elsewhere it is never left out. */
+  HINGE_TLS: z.enum(['auto', 'yes']).default('auto'),
+  HINGE_PORT: z.coerce.number().int().min(0).max(65535).default(4841),
+  HINGE_LOG: z.enum(['silent', 'error', 'warn', 'info', 'debug']).default('info'),
+  HINGE_WEB: z.string().optional(),
+});
+
+export interface Configuration {
+  readonly databaseUrl: string;
+  /** Folder for what does not go into the database. */
+  readonly dataFolder: string;
+  readonly sealingKey: KeyPlace;
+  readonly anchors: AnchorFiles;
+  readonly host: string;
+  /** Folder of the server’s own certificate and key; null: it is reached from its own computer alone, in the clear. */
+  readonly tlsFolder: string | null;
+  readonly port: number;
+  readonly logLevel: string;
+  /** Folder of the built web application, where it is to be served. */
+  readonly webFolder: string | null;
+}
+
+/** Reads the settings of the process from its environment; a missing or wrong one is named. */
+export function readConfiguration(env: NodeJS.ProcessEnv): Configuration {
+  const read = environment.safeParse(env);
+  if (!read.success)
+    throw new StartRefusal(
+      `${read.error.issues.map(({ path, message }) => (env[path.join('.')] === undefined ? `${path.join('.')} is not set` : `${path.join('.')}: ${message}`)).join('; ')}. See docs/formats.md.`,
+    );
+  const { data } = read;
+  return {
+    databaseUrl: data.HINGE_DATABASE_URL,
+    dataFolder: data.HINGE_DATA,
+    sealingKey: {
+      file: join(data.HINGE_DATA, 'sealing-key'),
+      fromEnvironment: data.HINGE_KEY,
+      forgetsUnopenable: data.HINGE_FORGET_SECRETS === 'yes',
+    },
+    anchors: {
+      head: join(data.HINGE_DATA, 'audit-head.json'),
+      anchors: join(data.HINGE_DATA, 'audit-anchors.jsonl'),
+    },
+    host: data.HINGE_HOST,
+    tlsFolder: needsTls(data.HINGE_HOST, data.HINGE_TLS) ? join(data.HINGE_DATA, 'tls') : null,
+    port: data.HINGE_PORT,
+    logLevel: data.HINGE_LOG,
+    webFolder: data.HINGE_WEB ?? null,
+  };
+}

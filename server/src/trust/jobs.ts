@@ -1,0 +1,58 @@
+import { whatIf } from '@loyal-hinge/core';
+import type { TrustChange } from '@loyal-hinge/core';
+import { routes } from '@loyal-hinge/contract';
+import { nodeVerifier } from '../certificates/node-signatures.js';
+import type { Database } from '../database/database.js';
+import { parsedText } from '../http/parsed.js';
+import { answerText } from '../http/serve.js';
+import type { SentBody } from '../http/serve.js';
+import { authorityJobs } from './authorities/jobs.js';
+import { currentAuthority } from './authorities/store.js';
+import { exportedBundle, importedBundle } from './bundles/bundles.js';
+import { recognise } from './found/recognise.js';
+import { knownTrust } from './known/known-trust.js';
+import { linksThatMeet } from './known/links-that-meet.js';
+import { certificatePage } from './views/certificate.js';
+import { holderView } from './views/holder.js';
+import type { HeldPassword } from './views/holder.js';
+import { horizonView } from './views/horizon.js';
+import { overviewOf } from './views/overview.js';
+import { plansOf } from './views/plans.js';
+import { setAsideEntries } from './views/set-aside.js';
+import { stepBackOrder } from './views/step-back.js';
+
+/** What workers do for trust as a whole. */
+export const trustJobs = {
+  trustOverview: async (db: Database, { reading }: { readonly reading: readonly string[] }) =>
+    answerText('trust', await overviewOf(await knownTrust(db), new Set(reading))),
+  trustPlans: async (db: Database) =>
+    answerText('trustPlans', await plansOf(await knownTrust(db), await currentAuthority(db))),
+  trustWhatIf: async (db: Database, { changes }: { readonly changes: readonly TrustChange[] }) => {
+    const { trust, shelf } = await knownTrust(db);
+    return [...(await whatIf(trust, changes, shelf, nodeVerifier))];
+  },
+  trustHolder: async (
+    db: Database,
+    told: { readonly applicationId: string; readonly reading: readonly string[]; readonly held: HeldPassword },
+  ) =>
+    answerText(
+      'trustHolder',
+      await holderView(db, await knownTrust(db), told.applicationId, new Set(told.reading), told.held),
+    ),
+  setAside: async (db: Database) => answerText('setAside', { entries: await setAsideEntries(db) }),
+  horizon: async (db: Database) => answerText('horizon', await horizonView(await knownTrust(db))),
+  certificatePage: async (db: Database, { thumbprint }: { readonly thumbprint: string }) =>
+    answerText('certificatePage', await certificatePage(db, thumbprint)),
+  trustLinks: async (db: Database) => (await knownTrust(db)).trust.links,
+  linksThatMeet: (db: Database, met: { readonly holderId: string; readonly thumbprint: string }) =>
+    linksThatMeet(db, met.holderId, met.thumbprint),
+  stepBack: (db: Database, step: { readonly applicationId: string; readonly entryId: number }) =>
+    stepBackOrder(db, step.applicationId, step.entryId),
+  exportBundle: (db: Database, { applicationId }: { readonly applicationId: string }) =>
+    exportedBundle(db, applicationId),
+  importBundle: (db: Database, { applicationId, text, actor }: SentBody & { readonly applicationId: string }) =>
+    importedBundle(db, applicationId, parsedText(routes.importBundle.body, text), actor),
+  recognise: async (db: Database, { text }: SentBody) => recognise(db, parsedText(routes.recognise.body, text).files),
+  ...authorityJobs,
+} as const;
+export type TrustJobs = typeof trustJobs;

@@ -1,0 +1,251 @@
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input, output, untracked } from '@angular/core';
+import { RouterLink } from '@angular/router';
+import { linkKinds } from '@loyal-hinge/core';
+import type { StepId } from '@loyal-hinge/core';
+import type { LinkRow } from '@loyal-hinge/contract';
+import { RowWindow } from '../shell/row-window';
+import type { RowRange } from '../shell/row-window';
+import { BarStrip, barWidth } from '../signs/bar-strip';
+import { HingeSign, toneOf } from '../signs/hinge-sign';
+import { Moment } from '../signs/moment';
+import { VerdictBar, verdictWords } from '../signs/verdict-bar';
+
+const rowHeight = 37;
+
+/** The step board: a row a link, a column a step, a bar in each. Only rows in sight are drawn, and asked for. */
+@Component({
+  selector: 'hinge-board-table',
+  imports: [RouterLink, HingeSign, VerdictBar, BarStrip, Moment],
+  providers: [RowWindow],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <table class="ledger board" [attr.aria-rowcount]="count() + 1">
+      <colgroup>
+        <col />
+        <col class="of-state" />
+        @for (step of steps(); track step.id) {
+          <col class="of-step" />
+        }
+        <col class="of-time" />
+      </colgroup>
+      <thead>
+        <tr>
+          <th scope="col">Link</th>
+          <th scope="col">State</th>
+          @for (step of steps(); track step.id) {
+            <th scope="col" class="step">
+              <span [title]="step.asks">{{ step.title }}</span>
+            </th>
+          }
+          <th scope="col">Checked</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr class="room" aria-hidden="true" [style.height.px]="above()"></tr>
+        @for (place of places(); track place.index) {
+          @if (place.row; as row) {
+            <tr
+              [class.at]="place.index === at()"
+              [attr.aria-rowindex]="place.index + 2"
+              [attr.data-link]="row.id"
+              (click)="chose.emit(place.index)"
+            >
+              <th scope="row">
+                <a [routerLink]="['/links', row.id]" [title]="row.name" (click)="$event.stopPropagation()">{{
+                  row.name
+                }}</a>
+              </th>
+              <td class="state" [class]="tones[row.state]"><hinge-sign [state]="row.state" /> {{ row.state }}</td>
+              <td class="bars" [attr.colspan]="steps().length">
+                <hinge-bar-strip
+                  [steps]="kinds[row.kind].steps"
+                  [verdicts]="row.verdicts"
+                  [working]="working()[row.id] ?? null"
+                />
+              </td>
+              <td class="when">
+                @if (row.checkId) {
+                  <span class="faint">{{ row.waitsFor ? 'waiting' : 'now …' }}</span>
+                } @else if (row.checkedAt) {
+                  <hinge-moment [at]="row.checkedAt" show="time" />
+                } @else {
+                  <span class="faint">never</span>
+                }
+              </td>
+            </tr>
+            @if (opened() === row.id) {
+              <tr class="more">
+                <td [attr.colspan]="steps().length + 3">
+                  <p>{{ row.headline }}</p>
+                  <p class="faint">
+                    {{ row.client }} ({{ row.clientZone }}) to {{ row.server }} ({{ row.serverZone }}),
+                    <code>{{ row.endpointUrl }}</code>
+                  </p>
+                  @if (row.waitsFor) {
+                    <p class="faint">The machine is in use by {{ row.waitsFor }}. The check begins when it is free.</p>
+                  }
+                  <div class="actions">
+                    <a class="act" [routerLink]="['/links', row.id]">Open</a>
+                    <button
+                      type="button"
+                      class="act"
+                      [disabled]="!mayCheck() || row.checkId !== null"
+                      (click)="check.emit(row)"
+                    >
+                      Check now
+                    </button>
+                  </div>
+                </td>
+              </tr>
+            }
+          } @else {
+            <tr aria-busy="true" [attr.aria-rowindex]="place.index + 2">
+              <td class="coming" [attr.colspan]="steps().length + 3"><i></i></td>
+            </tr>
+          }
+        }
+        <tr class="room" aria-hidden="true" [style.height.px]="below()"></tr>
+      </tbody>
+    </table>
+    <p class="key faint">
+      @for (entry of legend; track entry) {
+        <span><hinge-bar [verdict]="entry" aria-hidden="true" /> {{ words[entry] }}</span>
+      }
+    </p>
+  `,
+  styles: `
+    .board {
+      table-layout: fixed;
+    }
+    .of-state {
+      width: 7.2rem;
+    }
+    .of-step {
+      width: ${barWidth}px;
+    }
+    .of-time {
+      width: 6.2rem;
+    }
+    .board tbody tr:not(.more, .room) {
+      height: ${rowHeight}px;
+      cursor: pointer;
+    }
+    .board th[scope='row'] {
+      font-weight: 500;
+      font-size: 0.95rem;
+      overflow: hidden;
+      text-overflow: ellipsis;
+      white-space: nowrap;
+    }
+    .board th[scope='row'] a {
+      color: var(--ink);
+      text-decoration: none;
+    }
+    .board th[scope='row'] a:hover {
+      text-decoration: underline;
+    }
+    .board thead th {
+      position: sticky;
+      top: 0;
+      z-index: 1;
+      background: var(--paper);
+      vertical-align: bottom;
+    }
+    .board th.step {
+      padding: 0.3rem 0.1rem;
+      font-weight: 500;
+    }
+    .board th.step span {
+      writing-mode: vertical-rl;
+      transform: rotate(180deg);
+      white-space: nowrap;
+    }
+    .board td.bars {
+      padding: 0;
+    }
+    .board tbody tr:not(.room):hover,
+    .board tr.at {
+      background: var(--wash);
+    }
+    .board tr.at th {
+      box-shadow: inset 3px 0 var(--lake);
+    }
+    .state {
+      white-space: nowrap;
+      font-weight: 600;
+    }
+    .when {
+      font-size: 0.86rem;
+      white-space: nowrap;
+    }
+    .more {
+      background: var(--wash);
+      cursor: default;
+    }
+    .more td {
+      padding: 0.7rem 1rem 0.9rem;
+    }
+    .coming i {
+      display: block;
+      height: 1.1rem;
+      background: var(--wash);
+    }
+    .key {
+      display: flex;
+      gap: 1.4rem;
+      margin-top: 0.7rem;
+      font-size: 0.88rem;
+    }
+    .key span {
+      display: inline-flex;
+      gap: 0.4rem;
+      align-items: center;
+    }
+  `,
+})
+export class BoardTable {
+  /** How many rows there are. */
+  readonly count = input.required<number>();
+  /** Rows that are there, by their places. */
+  readonly rows = input.required<Readonly<Record<number, LinkRow>>>();
+  readonly working = input.required<Readonly<Record<string, StepId>>>();
+  /** The id of the link whose row is open; empty: none. */
+  readonly opened = input('');
+  readonly at = input(0);
+  readonly mayCheck = input(false);
+  /** Rows came into sight, or are about to. */
+  readonly reached = output<RowRange>();
+  /** The place of a row that was clicked. */
+  readonly chose = output<number>();
+  readonly check = output<LinkRow>();
+
+  readonly tones = toneOf;
+  readonly words = verdictWords;
+  readonly kinds = linkKinds;
+  readonly legend = ['holds', 'weak', 'fails', 'unknown', 'not-needed'] as const;
+  private readonly inSight = inject(RowWindow);
+  readonly range = this.inSight.range(this.count, rowHeight);
+  readonly above = computed(() => this.range().from * rowHeight);
+  readonly below = computed(() => Math.max(0, this.count() - this.range().to) * rowHeight);
+  readonly places = computed(() => {
+    const [{ from, to }, rows] = [this.range(), this.rows()];
+    return Array.from({ length: Math.max(0, to - from) }, (_, offset) => ({
+      index: from + offset,
+      row: rows[from + offset] ?? null,
+    }));
+  });
+  /** Those of the kind that is seen first. */
+  readonly steps = computed(() => linkKinds[this.places().find(({ row }) => row)?.row?.kind ?? 'ua'].steps);
+
+  constructor() {
+    effect(() => {
+      const range = this.range();
+      untracked(() => this.reached.emit(range));
+    });
+  }
+
+  /** Brings a row into sight. */
+  show(index: number): void {
+    this.inSight.show(index);
+  }
+}

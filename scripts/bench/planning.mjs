@@ -2,7 +2,7 @@ import { webcrypto } from 'node:crypto';
 import 'reflect-metadata';
 import * as x509 from '@peculiar/x509';
 import { planTrust, readCertificate, trustGrid } from '../../core/dist/index.js';
-import { nodeVerifier } from '../../server/dist/trust/node-signatures.js';
+import { nodeVerifier } from '../../server/dist/certificates/node-signatures.js';
 
 const sizes = [
   [100, 1_000],

@@ -4,7 +4,7 @@ import { runInNewContext } from 'node:vm';
 import 'reflect-metadata';
 import * as x509 from '@peculiar/x509';
 import { CertificateJudge, KnownSignatures, ReadTrustList, readCertificate } from '../../core/dist/index.js';
-import { nodeVerifier } from '../../server/dist/trust/node-signatures.js';
+import { nodeVerifier } from '../../server/dist/certificates/node-signatures.js';
 
 setFlagsFromString('--expose-gc');
 /** What one part leaves behind is not charged to the next. */

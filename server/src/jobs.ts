@@ -19,6 +19,7 @@ export const quickJobs: ReadonlySet<keyof AllJobs> = new Set<keyof AllJobs>([
   'exportPlant',
   'exportMachines',
   'trustLinks',
+  'trustParties',
   'linksThatMeet',
   'stepBack',
   'authority',

@@ -178,7 +178,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
       auditRoutes(router, findActor, db, heavy.part<AuditJobs>(), sealMaker, configuration.anchors);
       linkRoutes(router, findActor, links, db);
       certificateRoutes(router, findActor, db);
-      mendingRoutes(router, findActor, new Mending(db, secrets, links, carrier, release, orders));
+      mendingRoutes(router, findActor, new Mending(db, secrets, links, carrier, release, orders, trustWork));
       plantRoutes(router, findActor, new PlantKeeping(db, events), heavy.part<PlantJobs>());
       discoveryRoutes(router, findActor, discovery);
       settingsRoutes(router, findActor, db, new Identities(db, secrets, signing, events));

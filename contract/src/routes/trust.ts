@@ -13,8 +13,12 @@ import {
   reportedBundle,
   setAsideEntry,
   trustOverview,
+  trustFinding,
+  trustParty,
   trustPlans,
   trustWay,
+  gridPage,
+  partiesWish,
   waiver,
 } from '../trust/index.js';
 import { passwordMove } from '../links.js';
@@ -26,9 +30,33 @@ export const trustRoutes = {
   trust: route({
     method: 'get',
     path: '/api/trust',
-    summary: 'Who trusts whom in the whole plant',
+    summary: 'Who trusts whom, filtered, some applications at a time',
     role: 'viewer',
+    query: gridPage,
     answer: trustOverview,
+  }),
+  exportTrust: route({
+    method: 'get',
+    path: '/api/trust-csv',
+    summary: 'The cells of the trust grid that fit, as a CSV file',
+    role: 'viewer',
+    query: gridPage.pick({ find: true, only: true }),
+    answer: z.string(),
+  }),
+  trustFinding: route({
+    method: 'get',
+    path: '/api/trust/finding',
+    summary: 'How many links stop at trust, and what is trusted for nothing',
+    role: 'viewer',
+    answer: trustFinding,
+  }),
+  trustParties: route({
+    method: 'get',
+    path: '/api/trust/parties',
+    summary: 'Applications as those that show certificates and trust others, by name',
+    role: 'viewer',
+    query: partiesWish,
+    answer: z.object({ fitting: z.int(), parties: z.array(trustParty) }),
   }),
   trustHolder: route({
     method: 'get',

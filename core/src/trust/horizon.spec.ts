@@ -1,8 +1,11 @@
 import { lists, member, plantOf, wantedLink, works } from '../testing/plant-trust.js';
 import type { Works } from '../testing/plant-trust.js';
 import { horizonOf } from './horizon.js';
+import { JudgeMemory } from './plant-trust/judged-plant.js';
+import type { PlantTrust } from './plant-trust/plant-trust.js';
 import { webCryptoVerifier } from './x509/signatures.js';
 
+const judged = (plant: PlantTrust) => new JudgeMemory(webCryptoVerifier).of(plant);
 let site: Works;
 beforeAll(async () => {
   site = await works();
@@ -16,7 +19,7 @@ describe('the horizon', () => {
       [member('display', display, lists({ trusted: [soon] })), member('furnace', soon, lists({ trusted: [display] }))],
       [wantedLink('display', 'furnace')],
     );
-    const { endings } = await horizonOf(plant, webCryptoVerifier);
+    const { endings } = await horizonOf(judged(plant));
     expect(endings.map(({ subject, applicationIds, linkIds }) => ({ subject, applicationIds, linkIds }))).toEqual([
       { subject: 'CN=furnace, O=Works', applicationIds: ['furnace'], linkIds: ['display--furnace'] },
       { subject: 'CN=display, O=Works', applicationIds: ['display'], linkIds: ['display--furnace'] },
@@ -34,7 +37,7 @@ describe('the horizon', () => {
       ],
       [wantedLink('display', 'furnace'), wantedLink('display', 'lehr')],
     );
-    const { endings } = await horizonOf(plant, webCryptoVerifier);
+    const { endings } = await horizonOf(judged(plant));
     const root = endings.find(({ kind }) => kind === 'authority');
     expect(root).toMatchObject({
       applicationIds: ['display', 'furnace', 'lehr'],
@@ -48,9 +51,7 @@ describe('the horizon', () => {
     const parties = [member('display', display, held), member('furnace', furnace, held)];
     const links = [wantedLink('display', 'furnace')];
     const crlOf = async (demanded: boolean) =>
-      (await horizonOf(plantOf(parties, links, demanded), webCryptoVerifier)).endings.find(
-        ({ kind }) => kind === 'crl',
-      );
+      (await horizonOf(judged(plantOf(parties, links, demanded)))).endings.find(({ kind }) => kind === 'crl');
     expect(await crlOf(true)).toMatchObject({ ends: Date.parse('2026-03-05'), linkIds: ['display--furnace'] });
     expect(await crlOf(false)).toMatchObject({ linkIds: [] });
   });
@@ -66,7 +67,7 @@ describe('the horizon', () => {
       ],
       [wantedLink('display', 'furnace')],
     );
-    const { endings } = await horizonOf(plant, webCryptoVerifier);
+    const { endings } = await horizonOf(judged(plant));
     expect(endings.filter(({ kind }) => kind === 'waiver')).toMatchObject([
       { ends: Date.parse(until), applicationIds: ['display'], linkIds: ['display--furnace'] },
     ]);
@@ -84,7 +85,7 @@ describe('the horizon', () => {
       [member('a', a, lists({ trusted: [b] })), member('b', b), member('c', c), member('d', d)],
       [wantedLink('a', 'b'), wantedLink('c', 'd')],
     );
-    const { groups } = await horizonOf(plant, webCryptoVerifier);
+    const { groups } = await horizonOf(judged(plant));
     expect(groups).toMatchObject([
       { endingIds: [a?.thumbprint, b?.thumbprint], says: expect.stringContaining('2 certificates of 1 link') },
     ]);

@@ -1,9 +1,9 @@
 import type { Certificate, Thumbprint } from './certificate.js';
 import type { Crl } from './crl.js';
-import { PlantJudge } from './plant-trust/plant-judge.js';
-import { crlsOf, trustNeeds } from './plant-trust/plant-trust.js';
+import type { JudgedTrust } from './plant-trust/judged-plant.js';
+import type { NeedVerdict } from './plant-trust/plant-judge.js';
+import { crlsOf } from './plant-trust/plant-trust.js';
 import type { PlantTrust } from './plant-trust/plant-trust.js';
-import type { SignatureVerifier } from './x509/signatures.js';
 
 const dayMs = 86_400_000;
 
@@ -38,7 +38,7 @@ export interface Horizon {
  * What ends when, and which links each takes down.
  * @param togetherDays endings no further apart than this, of applications that share a link, belong together
  */
-export async function horizonOf(plant: PlantTrust, verifier: SignatureVerifier, togetherDays = 45): Promise<Horizon> {
+export async function horizonOf({ plant, needsOf }: JudgedTrust, togetherDays = 45): Promise<Horizon> {
   const endings = new Map<string, Mutable>();
   const note = (id: string, made: () => Omit<Mutable, 'applicationIds' | 'linkIds'>): Mutable => {
     const known = endings.get(id) ?? { ...made(), applicationIds: new Set<string>(), linkIds: new Set<string>() };
@@ -53,9 +53,8 @@ export async function horizonOf(plant: PlantTrust, verifier: SignatureVerifier, 
     for (const crl of lists ? crlsOf(lists) : [])
       if (crl.nextUpdate !== null) note(crl.id, () => endingOfCrl(crl)).applicationIds.add(applicationId);
   }
-  const judge = new PlantJudge(plant, verifier);
-  for (const need of trustNeeds(plant)) {
-    const verdict = await judge.need(need);
+  for (const verdict of await allNeeds(plant, needsOf)) {
+    const { need } = verdict;
     if (verdict.result === 'unknown') continue;
     for (const one of verdict.judgement.path) endings.get(one.thumbprint)?.linkIds.add(need.link.linkId);
     for (const { waived, subject, kind } of verdict.judgement.findings.flatMap((found) => found ?? []))
@@ -76,6 +75,12 @@ export async function horizonOf(plant: PlantTrust, verifier: SignatureVerifier, 
     .map((ending) => ({ ...ending, applicationIds: [...ending.applicationIds], linkIds: [...ending.linkIds] }))
     .sort((left, right) => left.ends - right.ends || left.subject.localeCompare(right.subject));
   return { endings: told, groups: groupsOf(told, togetherDays * dayMs) };
+}
+
+async function allNeeds(plant: PlantTrust, needsOf: JudgedTrust['needsOf']): Promise<readonly NeedVerdict[]> {
+  const found: NeedVerdict[] = [];
+  for (const holder of plant.parties) found.push(...(await needsOf(holder)));
+  return found;
 }
 
 type Mutable = Omit<Ending, 'applicationIds' | 'linkIds'> & {

@@ -76,8 +76,11 @@ export async function clientCertificateOf(db: Queryable, applicationId: string):
 }
 
 /** Clients that act with a certificate and key kept here. */
-export async function clientsHeld(db: Queryable): Promise<ReadonlySet<string>> {
-  const rows = await db.select({ id: clientCertificates.applicationId }).from(clientCertificates);
+export async function clientsHeld(db: Queryable, applicationIds?: readonly string[]): Promise<ReadonlySet<string>> {
+  const rows = await db
+    .select({ id: clientCertificates.applicationId })
+    .from(clientCertificates)
+    .where(ofThese(clientCertificates.applicationId, applicationIds));
   return new Set(rows.map(({ id }) => id));
 }
 
@@ -126,4 +129,17 @@ export async function shownCertificates(
     else found.set(applicationId, [certificate]);
   }
   return found;
+}
+
+/** The applications that were seen with a certificate, and whether it is the one that each shows now. */
+export async function shownBy(
+  db: Queryable,
+  thumbprint: string,
+): Promise<readonly { readonly applicationId: string; readonly now: boolean }[]> {
+  const { rows } = await db.execute<{ applicationId: string; now: boolean }>(sql`
+    select a.application_id as "applicationId", not exists (
+      select 1 from application_certificates newer
+      where newer.application_id = a.application_id and newer.last_seen > a.last_seen) as now
+    from application_certificates a where a.thumbprint = ${thumbprint} order by a.last_seen desc`);
+  return rows;
 }

@@ -3,6 +3,7 @@ import {
   bigint,
   bigserial,
   boolean,
+  customType,
   index,
   integer,
   jsonb,
@@ -189,6 +190,21 @@ export const trustWays = pgTable('trust_ways', {
   /** Whether ApplyChanges was required when lists were last written. */
   restarts: boolean('restarts').notNull().default(false),
 });
+
+/** The number of a transaction, of those that never come again. */
+const transactionId = customType<{ data: string }>({ dataType: () => 'xid8' });
+
+/** What trust is put together from, and the transaction that changed it last: whoever keeps it in memory reads what is newer. */
+export const trustVersions = pgTable(
+  'trust_versions',
+  {
+    part: text('part').$type<'application' | 'link' | 'certificate' | 'crl' | 'plant'>().notNull(),
+    /** Empty for the whole plant. */
+    id: text('id').notNull(),
+    changedBy: transactionId('changed_by').notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.part, table.id] }), index('trust_versions_by_change').on(table.changedBy)],
+);
 
 /** When and how the lists of an application were last read, or why they could not be. */
 export const trustReadings = pgTable('trust_readings', {

@@ -6,6 +6,7 @@ import { appendAudit } from '../audit/trail.js';
 import type { Database, Queryable } from '../database/database.js';
 import { passwordOf } from '../secrets/sealing.js';
 import type { SecretStore } from '../secrets/sealing.js';
+import type { Runs } from '../heavy/jobs.js';
 import { conflict, invalid, mayNot, notFound } from '../http/problems.js';
 import type { Actor } from '../http/serve.js';
 import type { WorkOrders } from '../orders/service.js';
@@ -13,7 +14,7 @@ import { wantsAnother } from '../proposals/wants-another.js';
 import { settleSecrets } from '../plant/secret-owners.js';
 import { putLink } from '../plant/store.js';
 import type { TrustCarrier } from '../trust/push/carrier.js';
-import { changesFor } from '../trust/lists/list-wishes.js';
+import type { ListJobs } from '../trust/lists/jobs.js';
 import { findCertificate } from '../certificates/store.js';
 import { shownPassword } from '../means/kept-passwords.js';
 import type { PasswordRelease } from '../means/password-release.js';
@@ -31,6 +32,7 @@ export class Mending {
     private readonly carrier: TrustCarrier,
     private readonly release: PasswordRelease,
     private readonly orders: Pick<WorkOrders, 'propose'>,
+    private readonly heavy: Runs<ListJobs>,
   ) {}
 
   async mend(linkId: string, change: Change, password: string | undefined, actor: Actor): Promise<Mended> {
@@ -81,7 +83,7 @@ export class Mending {
           ]);
         return {
           holderId: change.holderId,
-          changes: await changesFor(this.db, change.holderId, change.wish),
+          changes: await this.heavy.run('listChanges', { holderId: change.holderId, wish: change.wish }),
           details: { ...change.wish },
           says: (carried) => carried,
         };

@@ -2,6 +2,7 @@ import { arrayOverlaps, asc, eq, inArray, or, sql } from 'drizzle-orm';
 import { endpointUrlParts, isAddressLiteral, isPlantFault, linkInPlant } from '@loyal-hinge/core';
 import type { Application, Link, LinkInPlant, Machine, Plant, PlantFault } from '@loyal-hinge/core';
 import type { Queryable } from '../database/database.js';
+import { ofThese } from '../database/of-these.js';
 import { applications, links, machines, zones } from '../database/schema.js';
 import { applicationOf } from './store.js';
 
@@ -109,3 +110,28 @@ export async function findMachine(db: Queryable, id: string): Promise<Machine | 
   const [row] = await db.select().from(machines).where(eq(machines.id, id));
   return row ?? null;
 }
+
+/** Some applications, or all of the plant. */
+export async function readApplications(db: Queryable, ids?: readonly string[]): Promise<readonly Application[]> {
+  const rows = await db
+    .select()
+    .from(applications)
+    .where(ofThese(applications.id, ids))
+    .orderBy(asc(applications.name));
+  return rows.map(applicationOf);
+}
+
+/** Which applications some links, or all, join, and by which URL. */
+export const readLinkEnds = (db: Queryable, ids?: readonly string[]) =>
+  db
+    .select({
+      id: links.id,
+      kind: links.kind,
+      name: links.name,
+      clientId: links.clientId,
+      serverId: links.serverId,
+      endpointUrl: links.endpointUrl,
+    })
+    .from(links)
+    .where(ofThese(links.id, ids))
+    .orderBy(asc(links.name));

@@ -1,6 +1,7 @@
 import { whatIf } from '@loyal-hinge/core';
 import type { TrustChange } from '@loyal-hinge/core';
 import { routes } from '@loyal-hinge/contract';
+import type { GridPage, PartiesWish } from '@loyal-hinge/contract';
 import { nodeVerifier } from '../certificates/node-signatures.js';
 import type { Database } from '../database/database.js';
 import { parsedText } from '../http/parsed.js';
@@ -10,23 +11,36 @@ import { authorityJobs } from './authorities/jobs.js';
 import { currentAuthority } from './authorities/store.js';
 import { exportedBundle, importedBundle } from './bundles/bundles.js';
 import { recognise } from './found/recognise.js';
+import { keeperOf } from './known/keeper.js';
+import { listJobs } from './lists/jobs.js';
 import { knownTrust } from './known/known-trust.js';
 import { linksThatMeet } from './known/links-that-meet.js';
 import { certificatePage } from './views/certificate.js';
 import { holderView } from './views/holder.js';
 import type { HeldPassword } from './views/holder.js';
 import { horizonView } from './views/horizon.js';
-import { overviewOf } from './views/overview.js';
+import { findingOf } from './views/finding.js';
+import { gridCsv, overviewOf, partiesOf } from './views/overview.js';
 import { plansOf } from './views/plans.js';
 import { setAsideEntries } from './views/set-aside.js';
 import { stepBackOrder } from './views/step-back.js';
 
+/** What somebody asks for, and whose lists are being read just now. */
+export interface Asked<Wish> {
+  readonly wish: Wish;
+  readonly reading: readonly string[];
+}
+
 /** What workers do for trust as a whole. */
 export const trustJobs = {
-  trustOverview: async (db: Database, { reading }: { readonly reading: readonly string[] }) =>
-    answerText('trust', await overviewOf(await knownTrust(db), new Set(reading))),
+  trustOverview: async (db: Database, { wish, reading }: Asked<GridPage>) =>
+    answerText('trust', await overviewOf(await keeperOf(db).judgedNow(), wish, new Set(reading))),
+  exportTrust: async (db: Database, wish: GridPage) => gridCsv(await keeperOf(db).judgedNow(), wish),
+  trustFinding: async (db: Database) => findingOf(await keeperOf(db).judgedNow()),
+  trustParties: async (db: Database, { wish, reading }: Asked<PartiesWish>) =>
+    answerText('trustParties', partiesOf(await knownTrust(db), wish, new Set(reading))),
   trustPlans: async (db: Database) =>
-    answerText('trustPlans', await plansOf(await knownTrust(db), await currentAuthority(db))),
+    answerText('trustPlans', await plansOf(await keeperOf(db).judgedNow(), await currentAuthority(db))),
   trustWhatIf: async (db: Database, { changes }: { readonly changes: readonly TrustChange[] }) => {
     const { trust, shelf } = await knownTrust(db);
     return [...(await whatIf(trust, changes, shelf, nodeVerifier))];
@@ -40,7 +54,7 @@ export const trustJobs = {
       await holderView(db, await knownTrust(db), told.applicationId, new Set(told.reading), told.held),
     ),
   setAside: async (db: Database) => answerText('setAside', { entries: await setAsideEntries(db) }),
-  horizon: async (db: Database) => answerText('horizon', await horizonView(await knownTrust(db))),
+  horizon: async (db: Database) => answerText('horizon', await horizonView(await keeperOf(db).judgedNow())),
   certificatePage: async (db: Database, { thumbprint }: { readonly thumbprint: string }) =>
     answerText('certificatePage', await certificatePage(db, thumbprint)),
   trustLinks: async (db: Database) => (await knownTrust(db)).trust.links,
@@ -53,6 +67,7 @@ export const trustJobs = {
   importBundle: (db: Database, { applicationId, text, actor }: SentBody & { readonly applicationId: string }) =>
     importedBundle(db, applicationId, parsedText(routes.importBundle.body, text), actor),
   recognise: async (db: Database, { text }: SentBody) => recognise(db, parsedText(routes.recognise.body, text).files),
+  ...listJobs,
   ...authorityJobs,
 } as const;
 export type TrustJobs = typeof trustJobs;

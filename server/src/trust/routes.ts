@@ -1,4 +1,5 @@
 import type { Router } from 'express';
+import { gridPage, partiesWish } from '@loyal-hinge/contract';
 import type { Runs } from '../heavy/jobs.js';
 import { numberIn, serve, serveLarge, serveText } from '../http/serve.js';
 import type { FindActor } from '../http/serve.js';
@@ -26,7 +27,14 @@ export interface TrustParts {
 
 export function trustRoutes(router: Router, findActor: FindActor, parts: TrustParts): void {
   const { trust, heavy, authorities, signing, elsewhere, pull, orders, waivers } = parts;
-  serveText(router, findActor, 'trust', ({ signal }) => trust.overview(signal));
+  serveText(router, findActor, 'trust', ({ query, signal }) => trust.overview(gridPage.parse(query), signal));
+  serve(router, findActor, 'exportTrust', async ({ query, response, signal }) => {
+    const csv = await heavy.run('exportTrust', gridPage.parse(query), signal);
+    response.attachment('trust.csv').type('text/csv');
+    return csv;
+  });
+  serve(router, findActor, 'trustFinding', ({ signal }) => trust.finding(signal));
+  serveText(router, findActor, 'trustParties', ({ query, signal }) => trust.parties(partiesWish.parse(query), signal));
   serveText(router, findActor, 'trustHolder', ({ params, signal }) => trust.holder(idIn(params), signal));
   serve(router, findActor, 'readTrust', ({ params }, actor) => trust.read(idIn(params), actor.name));
   serve(router, findActor, 'readAllTrust', async (_call, actor) => ({

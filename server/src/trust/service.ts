@@ -1,6 +1,6 @@
 import { counted, listed } from '@loyal-hinge/core';
 import type { LinkTurn, TrustChange } from '@loyal-hinge/core';
-import type { PasswordMove, TrustWayBody } from '@loyal-hinge/contract';
+import type { GridPage, PartiesWish, PasswordMove, TrustFinding, TrustWayBody } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
 import type { Database } from '../database/database.js';
 import { passwordOf } from '../secrets/sealing.js';
@@ -35,8 +35,11 @@ export class Trust {
     private readonly afterReading: () => Promise<void>,
   ) {}
 
-  overview = (signal: AbortSignal): Promise<AnswerText<'trust'>> =>
-    this.heavy.run('trustOverview', { reading: [...this.reading] }, signal);
+  overview = (wish: GridPage, signal: AbortSignal): Promise<AnswerText<'trust'>> =>
+    this.heavy.run('trustOverview', { wish, reading: [...this.reading] }, signal);
+  finding = (signal: AbortSignal): Promise<TrustFinding> => this.heavy.run('trustFinding', undefined, signal);
+  parties = (wish: PartiesWish, signal: AbortSignal): Promise<AnswerText<'trustParties'>> =>
+    this.heavy.run('trustParties', { wish, reading: [...this.reading] }, signal);
   plans = (signal: AbortSignal): Promise<AnswerText<'trustPlans'>> => this.heavy.run('trustPlans', undefined, signal);
   /** Which links turn by changes, on paper. */
   whatIf = (changes: readonly TrustChange[], signal: AbortSignal): Promise<LinkTurn[]> =>

@@ -6,6 +6,7 @@ import type {
   OrderLine,
   PullTicket,
   SetAsideEntry,
+  TrustFinding,
   TrustOverview,
   TrustPartyRow,
   TrustPlans,
@@ -70,14 +71,30 @@ const column = (letter: string, name: string): TrustOverview['columns'][number] 
   revoked: false,
 });
 
-export const overview = (differs: Partial<TrustOverview> = {}): TrustOverview => ({
+const fourParties = [
+  party('furnace', 'Furnace server'),
+  party('lehr', 'Lehr server', { zone: 'Cold End', fault: 'It does not answer.' }),
+  party('display', 'Line display', { kind: 'client', zone: 'Control Room', way: 'held' }),
+  party('crane', 'Crane server', { zone: 'Cold End', way: 'files' }),
+];
+
+/** The applications by name, as pages offer them for choosing. */
+export const parties = () => ({ fitting: fourParties.length, parties: fourParties });
+
+export const finding = (differs: Partial<TrustFinding> = {}): TrustFinding => ({
   headline: '1 link stops at trust.',
-  parties: [
-    party('furnace', 'Furnace server'),
-    party('lehr', 'Lehr server', { zone: 'Cold End', fault: 'It does not answer.' }),
-    party('display', 'Line display', { kind: 'client', zone: 'Control Room', way: 'held' }),
-    party('crane', 'Crane server', { zone: 'Cold End', way: 'files' }),
-  ],
+  refused: 1,
+  unknown: 0,
+  idle: 0,
+  unread: 0,
+  ...differs,
+});
+
+export const overview = (differs: Partial<TrustOverview> = {}): TrustOverview => ({
+  from: 0,
+  fitting: 4,
+  reading: 0,
+  parties: fourParties,
   columns: [column('A', 'Line display'), column('B', 'Old laptop')],
   cells: [
     {

@@ -2,9 +2,12 @@ import { commonName } from '../certificate.js';
 import type { Certificate, Thumbprint } from '../certificate.js';
 import { speaksOfAll } from '../crl.js';
 import type { Crl } from '../crl.js';
-import { PlantJudge, emptyLists, listsOf } from '../plant-trust/plant-judge.js';
+import { JudgeMemory } from '../plant-trust/judged-plant.js';
+import type { JudgedTrust } from '../plant-trust/judged-plant.js';
+import { emptyLists, listsOf } from '../plant-trust/plant-judge.js';
+import type { NeedVerdict , PlantJudge} from '../plant-trust/plant-judge.js';
 import { crlsOf, shelfOf, trustNeeds } from '../plant-trust/plant-trust.js';
-import type { KnownLists, PlantTrust, Shelf, TrustNeed, TrustParty } from '../plant-trust/plant-trust.js';
+import type { KnownLists, PlantTrust, Shelf, TrustLink, TrustNeed, TrustParty } from '../plant-trust/plant-trust.js';
 import { withPromises } from '../plant-trust/promised.js';
 import { isSameAuthority } from '../plant-trust/succession.js';
 import {
@@ -18,8 +21,11 @@ import {
 } from '../plant-trust/trust-change.js';
 import type { TrustChange } from '../plant-trust/trust-change.js';
 import { sayProblem } from '../validation/problem.js';
+import { mayServe } from './idle.js';
 import type { PlannedChange } from './planned-change.js';
 import { Renewals, mendable } from './renewals.js';
+import { turnOf, whatIf } from './what-if.js';
+import type { LinkTurn } from './what-if.js';
 import type { SignatureVerifier } from '../x509/signatures.js';
 
 /** `direct`: each application lists the certificates of those it talks to. `authority`: each lists one authority, which signs for all. */
@@ -41,6 +47,35 @@ export interface TrustPlan {
   /** How many lists must be touched when one application’s certificate is renewed afterwards: for the worst of them, and on average. */
   readonly atRenewal: { readonly most: number; readonly mean: number };
   readonly remainder: readonly Remainder[];
+  /** Links that it turns. */
+  readonly turns: readonly LinkTurn[];
+}
+
+/** The plan of one application, by itself. */
+interface HolderPlan {
+  readonly needs: readonly NeedVerdict[];
+  readonly changes: readonly PlannedChange[];
+  readonly remainder: readonly Remainder[];
+  /** What its needs are after the changes; where nothing changes, what they are now. */
+  readonly after: readonly NeedVerdict[];
+}
+
+/** Plans of single applications from before: those of whom nothing has changed are not made again. */
+export class PlanMemory {
+  private shelf: readonly unknown[] = [];
+  private holders = new Map<TrustParty, HolderPlan>();
+
+  /** Plans that were made with what is known beside the lists now; what was made with anything else is forgotten. */
+  heldWith(shelf: readonly unknown[]): ReadonlyMap<TrustParty, HolderPlan> {
+    const isSame = shelf.length === this.shelf.length && shelf.every((one, index) => one === this.shelf[index]);
+    if (!isSame) this.holders = new Map();
+    this.shelf = shelf;
+    return this.holders;
+  }
+
+  keep(holders: Map<TrustParty, HolderPlan>): void {
+    this.holders = holders;
+  }
 }
 
 export interface PlanWish {
@@ -58,9 +93,41 @@ export interface PlanWish {
  * promised. Each list is looked at for itself:
  * what one application trusts never depends on what another does, so the smallest set of each makes the smallest of all.
  */
-export async function planTrust(plant: PlantTrust, wish: PlanWish, verifier: SignatureVerifier): Promise<TrustPlan> {
-  const planner = new Planner(plant, wish, verifier);
-  return planner.plan(wish.strategy);
+export async function planTrust(
+  plant: PlantTrust,
+  wish: PlanWish,
+  verifier: SignatureVerifier,
+  kept: Kept = { judged: new JudgeMemory(withPromises(verifier)), plans: new PlanMemory() },
+): Promise<TrustPlan> {
+  return new Planner(kept.judged.of(plant), wish, verifier, kept.plans).plan(wish.strategy);
+}
+
+/** What was judged and planned of the same plant before; the judge believes in promises (`withPromises`). */
+export interface Kept {
+  readonly judged: JudgeMemory;
+  /** Of the same strategy and authority. */
+  readonly plans: PlanMemory;
+}
+
+/** What is to be changed for one application, and what is left over. */
+class Sheet {
+  private readonly changes = new Map<string, { change: TrustChange; why: string; linkIds: Set<string> }>();
+  readonly remainder: Remainder[] = [];
+
+  add(change: TrustChange, why: string, linkIds: readonly string[]): void {
+    const key = keyOfChange(change);
+    const known = this.changes.get(key) ?? { change, why, linkIds: new Set<string>() };
+    for (const linkId of linkIds) known.linkIds.add(linkId);
+    this.changes.set(key, known);
+  }
+
+  leave({ link, holder, shown }: TrustNeed, says: string): void {
+    this.remainder.push({ linkId: link.linkId, holderId: holder.applicationId, shownId: shown.applicationId, says });
+  }
+
+  get planned(): readonly PlannedChange[] {
+    return [...this.changes.values()].map(({ change, why, linkIds }) => ({ change, why, linkIds: [...linkIds] }));
+  }
 }
 
 type Wanted = Pick<PlannedChange, 'change' | 'why'>;
@@ -80,17 +147,20 @@ class Planner {
   /** What chains are built with: all authorities that are known, and the plant’s own preferred. */
   private readonly authorities: KnownLists;
   private readonly byId: ReadonlyMap<string, TrustParty>;
-  private readonly changes = new Map<string, { change: TrustChange; why: string; linkIds: Set<string> }>();
-  private readonly remainder: Remainder[] = [];
   /** The authority that is to sign for all; null where each is trusted for itself. */
   private readonly authority: Certificate | null;
 
+  private readonly plant: PlantTrust;
+
   constructor(
-    private readonly plant: PlantTrust,
+    private readonly judged: JudgedTrust,
     wish: PlanWish,
-    verifier: SignatureVerifier,
+    private readonly verifier: SignatureVerifier,
+    private readonly memory: PlanMemory,
   ) {
-    this.judge = new PlantJudge(plant, withPromises(verifier));
+    const { plant } = judged;
+    this.plant = plant;
+    this.judge = judged.judge;
     this.authority = wish.strategy === 'authority' ? wish.authority : null;
     const lying = shelfOf(plant, this.authority ? [this.authority] : []);
     this.shelf = {
@@ -108,26 +178,65 @@ class Planner {
 
   async plan(strategy: Strategy): Promise<TrustPlan> {
     const renewals = this.authority ? await this.renewals(this.authority).wanted() : [];
-    for (const { change, why, linkIds } of renewals) this.add(change, why, linkIds);
-    const shown = renewals.map(({ change }) => change);
-    const needs = trustNeeds(onPaper(this.plant, shown, this.shelf));
-    const byHolder = new Map<string, TrustNeed[]>();
-    for (const need of needs) {
-      const known = byHolder.get(need.holder.applicationId);
-      if (known) known.push(need);
-      else byHolder.set(need.holder.applicationId, [need]);
+    const needsOf = renewals.length > 0 ? await this.needsAfter(renewals) : this.judged.needsOf;
+    const before = this.memory.heldWith([this.authority, ...this.authorities.issuers, ...this.shelf.crls]);
+    const holders = new Map<TrustParty, HolderPlan>();
+    for (const party of this.plant.parties) {
+      const [needs, known] = [await needsOf(party), before.get(party)];
+      holders.set(party, known?.needs === needs ? known : await this.planHolder(party, needs));
     }
-    for (const party of this.plant.parties) await this.planHolder(party, byHolder.get(party.applicationId) ?? []);
-    const changes = inSafeOrder(
-      [...this.changes.values()].map(({ change, why, linkIds }) => ({ change, why, linkIds: [...linkIds] })),
-    );
+    this.memory.keep(holders);
+    const plans = [...holders.values()];
+    const changes = inSafeOrder([...renewals, ...plans.flatMap((plan) => plan.changes)]);
     return {
       strategy,
       changes,
       restarts: this.restartsOf(changes),
-      atRenewal: this.renewalCost(needs, changes),
-      remainder: this.remainder,
+      atRenewal: this.renewalCost(holders, changes),
+      remainder: plans.flatMap(({ remainder }) => remainder),
+      turns: renewals.length > 0 ? await this.turnsBy(changes) : await this.turnsOf(holders),
     };
+  }
+
+  /** What applications make of each other once new certificates are shown. */
+  private async needsAfter(renewals: readonly PlannedChange[]): Promise<JudgedTrust['needsOf']> {
+    const changes = renewals.map(({ change }) => change);
+    const after = new Map<string, NeedVerdict[]>();
+    for (const need of trustNeeds(onPaper(this.plant, changes, this.shelf))) {
+      const verdict = await this.judge.need(need);
+      const own = after.get(need.holder.applicationId);
+      if (own) own.push(verdict);
+      else after.set(need.holder.applicationId, [verdict]);
+    }
+    return ({ applicationId }) => Promise.resolve(after.get(applicationId) ?? []);
+  }
+
+  private turnsBy(changes: readonly PlannedChange[]): Promise<readonly LinkTurn[]> {
+    return whatIf(
+      this.plant,
+      changes.map(({ change }) => change),
+      this.shelf,
+      this.verifier,
+    );
+  }
+
+  /** Where no certificate is replaced, each application’s plan tells what its needs are afterwards. */
+  private async turnsOf(holders: ReadonlyMap<TrustParty, HolderPlan>): Promise<readonly LinkTurn[]> {
+    const after = new Map<TrustLink, NeedVerdict[]>();
+    const changed = new Set<TrustLink>();
+    for (const plan of holders.values())
+      for (const verdict of plan.after) {
+        const { link } = verdict.need;
+        const own = after.get(link);
+        if (own) own.push(verdict);
+        else after.set(link, [verdict]);
+        if (plan.changes.length > 0) changed.add(link);
+      }
+    const turns: LinkTurn[] = [];
+    for (const link of this.plant.links)
+      if (changed.has(link))
+        turns.push(...turnOf(link, await this.judged.verdictsOf(link), clientFirst(link, after.get(link) ?? [])));
+    return turns;
   }
 
   private renewals(authority: Certificate): Renewals {
@@ -135,24 +244,46 @@ class Planner {
     return new Renewals(this.plant, authority, under, this.shelf, this.judge);
   }
 
-  private async planHolder(holder: TrustParty, needs: readonly TrustNeed[]): Promise<void> {
-    if (!holder.lists) {
-      for (const need of needs) this.leave(need, `The lists of ${holder.name} have not been read yet.`);
-      return;
+  private async planHolder(holder: TrustParty, needs: readonly NeedVerdict[]): Promise<HolderPlan> {
+    const sheet = new Sheet();
+    const { lists } = holder;
+    if (!lists) {
+      for (const { need } of needs) sheet.leave(need, `The lists of ${holder.name} have not been read yet.`);
+      return { needs, changes: [], remainder: sheet.remainder, after: needs };
     }
     const used = new Set<Thumbprint>();
     const wishes: Wish[] = [];
-    for (const need of needs) wishes.push(...(await this.wishesOf(need, holder.lists, used)));
-    await this.grant(holder, wishes, used);
-    for (const certificate of holder.lists.trusted)
-      if (!used.has(certificate.thumbprint)) this.takeAway(holder, certificate);
+    for (const verdict of needs) wishes.push(...(await this.wishesOf(verdict, lists, used, sheet)));
+    await this.grant(holder, wishes, used, sheet);
+    for (const certificate of lists.trusted)
+      if (!used.has(certificate.thumbprint)) this.takeAway(holder, certificate, sheet);
+    const changes = sheet.planned;
+    const after = changes.length === 0 ? needs : await this.judgedAfter(holder, changes, needs);
+    return { needs, changes, remainder: sheet.remainder, after };
+  }
+
+  private async judgedAfter(
+    holder: TrustParty,
+    changes: readonly PlannedChange[],
+    needs: readonly NeedVerdict[],
+  ): Promise<readonly NeedVerdict[]> {
+    const made = changes.map(({ change }) => change);
+    const after = { ...holder, lists: changedLists(listsOf(holder), made, this.shelf) };
+    const verdicts: NeedVerdict[] = [];
+    for (const { need } of needs) verdicts.push({ ...(await this.judge.need({ ...need, holder: after })), need });
+    return verdicts;
   }
 
   /** What would mend a need; nothing where it is good already, or where trust can’t mend it. */
-  private async wishesOf(need: TrustNeed, lists: KnownLists, used: Set<Thumbprint>): Promise<readonly Wish[]> {
-    const verdict = await this.judge.need(need);
+  private async wishesOf(
+    verdict: NeedVerdict,
+    lists: KnownLists,
+    used: Set<Thumbprint>,
+    sheet: Sheet,
+  ): Promise<readonly Wish[]> {
+    const { need } = verdict;
     if (verdict.result === 'unknown') {
-      this.leave(need, verdict.says);
+      sheet.leave(need, verdict.says);
       for (const listed of lists.trusted) if (mayServe(listed, need.shown)) used.add(listed.thumbprint);
       return [];
     }
@@ -163,7 +294,7 @@ class Planner {
     if (verdict.result === 'good') return [];
     const lasting = verdict.problems.find(({ kind }) => !mendable.has(kind));
     if (lasting) {
-      this.leave(need, sayProblem(lasting));
+      sheet.leave(need, sayProblem(lasting));
       return [];
     }
     return [{ need, wanted: await this.mendingOf(need, certificate, lists), instead: null }];
@@ -228,7 +359,7 @@ class Planner {
   }
 
   /** Carries all wishes of a holder out on paper at once; what is not mended by it is left with its reason, and its changes are not made. */
-  private async grant(holder: TrustParty, wishes: readonly Wish[], used: Set<Thumbprint>): Promise<void> {
+  private async grant(holder: TrustParty, wishes: readonly Wish[], used: Set<Thumbprint>, sheet: Sheet): Promise<void> {
     if (wishes.length === 0) return;
     const all = wishes.flatMap(({ wanted }) => wanted.map(({ change }) => change));
     const after = changedLists(listsOf(holder), all, this.shelf);
@@ -237,9 +368,9 @@ class Planner {
     for (const { need, wanted, instead } of wishes) {
       const judged = await this.judge.need({ ...need, holder: instead ? moved : whole });
       const isGranted = judged.result === 'good';
-      if (judged.result === 'bad' && !instead) this.leave(need, judged.problems.map(sayProblem).join(' '));
+      if (judged.result === 'bad' && !instead) sheet.leave(need, judged.problems.map(sayProblem).join(' '));
       for (const certificate of isGranted ? judged.judgement.path : (instead ?? [])) used.add(certificate.thumbprint);
-      if (isGranted) for (const { change, why } of wanted) this.add(change, why, [need.link.linkId]);
+      if (isGranted) for (const { change, why } of wanted) sheet.add(change, why, [need.link.linkId]);
     }
   }
 
@@ -268,25 +399,14 @@ class Planner {
     return fits.reduce<Crl | null>((best, crl) => (!best || crl.thisUpdate > best.thisUpdate ? crl : best), null);
   }
 
-  private takeAway(holder: TrustParty, certificate: Certificate): void {
+  private takeAway(holder: TrustParty, certificate: Certificate, sheet: Sheet): void {
     const { applicationId: holderId } = holder;
     const { thumbprint } = certificate;
-    this.add(
+    sheet.add(
       { kind: 'unlist-certificate', holderId, list: 'trusted', thumbprint },
       `No link needs ${holder.name} to trust ${commonName(certificate.subject.text)}.`,
       [],
     );
-  }
-
-  private add(change: TrustChange, why: string, linkIds: readonly string[]): void {
-    const key = keyOfChange(change);
-    const known = this.changes.get(key) ?? { change, why, linkIds: new Set<string>() };
-    for (const linkId of linkIds) known.linkIds.add(linkId);
-    this.changes.set(key, known);
-  }
-
-  private leave({ link, holder, shown }: TrustNeed, says: string): void {
-    this.remainder.push({ linkId: link.linkId, holderId: holder.applicationId, shownId: shown.applicationId, says });
   }
 
   private restartsOf(changes: readonly PlannedChange[]): readonly string[] {
@@ -299,27 +419,35 @@ class Planner {
   }
 
   /** A renewed certificate must be put into each list that trusts the old one for itself. */
-  private renewalCost(needs: readonly TrustNeed[], changes: readonly PlannedChange[]): TrustPlan['atRenewal'] {
+  private renewalCost(
+    holders: ReadonlyMap<TrustParty, HolderPlan>,
+    changes: readonly PlannedChange[],
+  ): TrustPlan['atRenewal'] {
     const added = new Set(changes.map(({ change }) => keyOfChange(change)));
     const listsTouched = new Map<string, Set<string>>();
-    for (const { holder, shown } of needs) {
-      const touched = listsTouched.get(shown.applicationId) ?? new Set<string>();
-      listsTouched.set(shown.applicationId, touched);
-      if (!shown.certificate) continue;
-      const isListed =
-        holds(listsOf(holder).trusted, shown.certificate) ||
-        added.has(keyOfChange(listing(holder, 'trusted', shown.certificate)));
-      if (isListed) touched.add(holder.applicationId);
-    }
+    for (const [holder, { needs }] of holders)
+      for (const { need } of needs) {
+        const { shown } = need;
+        const touched = listsTouched.get(shown.applicationId) ?? new Set<string>();
+        listsTouched.set(shown.applicationId, touched);
+        if (!shown.certificate) continue;
+        const isListed =
+          holds(listsOf(holder).trusted, shown.certificate) ||
+          added.has(keyOfChange(listing(holder, 'trusted', shown.certificate)));
+        if (isListed) touched.add(holder.applicationId);
+      }
     const counts = [...listsTouched.values()].map((touched) => touched.size + 1);
     const sum = counts.reduce((total, count) => total + count, 0);
-    return { most: Math.max(0, ...counts), mean: counts.length === 0 ? 0 : sum / counts.length };
+    return {
+      most: counts.reduce((most, count) => Math.max(most, count), 0),
+      mean: counts.length === 0 ? 0 : sum / counts.length,
+    };
   }
 }
 
-/** Whether a certificate may be what an application shows that nobody has seen yet, or above it. */
-const mayServe = ({ isAuthority, summary }: Certificate, { applicationUri }: TrustParty): boolean =>
-  isAuthority || summary.applicationUris.includes(applicationUri);
+/** The client’s verdict before the server’s, as the needs of a link stand. */
+const clientFirst = ({ clientId }: TrustLink, verdicts: readonly NeedVerdict[]): readonly NeedVerdict[] =>
+  verdicts[0]?.need.holder.applicationId === clientId ? verdicts : [...verdicts].reverse();
 
 const holds = (list: readonly Certificate[], certificate: Certificate): boolean =>
   list.some((listed) => listed.is(certificate));

@@ -1,8 +1,8 @@
 import { PlantJudge } from '../plant-trust/plant-judge.js';
 import type { NeedVerdict } from '../plant-trust/plant-judge.js';
 import { withPromises } from '../plant-trust/promised.js';
-import type { PlantTrust, Shelf } from '../plant-trust/plant-trust.js';
-import { onPaper } from '../plant-trust/trust-change.js';
+import type { PlantTrust, Shelf, TrustLink } from '../plant-trust/plant-trust.js';
+import { onPaper, targetOf } from '../plant-trust/trust-change.js';
 import type { TrustChange } from '../plant-trust/trust-change.js';
 import { sayProblem } from '../validation/problem.js';
 import type { SignatureVerifier } from '../x509/signatures.js';
@@ -27,22 +27,34 @@ export async function whatIf(
   verifier: SignatureVerifier,
 ): Promise<readonly LinkTurn[]> {
   const judge = new PlantJudge(plant, withPromises(verifier));
-  const [before, after] = [await judge.needs(plant), await judge.needs(onPaper(plant, changes, shelf))];
-  return plant.links.flatMap((link) => {
-    const of = (verdicts: readonly NeedVerdict[]) => verdicts.filter(({ need }) => need.link.linkId === link.linkId);
-    const [was, will] = [trustState(of(before)), trustState(of(after))];
-    return was.state === will.state
-      ? []
-      : [
-          {
-            linkId: link.linkId,
-            name: link.name,
-            before: was.state,
-            after: will.state,
-            why: will.why ?? was.why ?? '',
-          },
-        ];
-  });
+  const after = onPaper(plant, changes, shelf);
+  const turned = new Set(changes.map(targetOf));
+  const linksAt = (links: readonly TrustLink[]): readonly TrustLink[] =>
+    links.filter(({ clientId, serverId }) => turned.has(clientId) || turned.has(serverId));
+  const were = byLink(await judge.needs({ parties: plant.parties, links: linksAt(plant.links) }));
+  const will = byLink(await judge.needs({ parties: after.parties, links: linksAt(after.links) }));
+  return linksAt(plant.links).flatMap((link) => turnOf(link, were.get(link.linkId) ?? [], will.get(link.linkId) ?? []));
+}
+
+/** How a link turns between two judgements; nothing where it stays as it is. */
+export function turnOf(
+  { linkId, name }: Pick<TrustLink, 'linkId' | 'name'>,
+  were: readonly NeedVerdict[],
+  willBe: readonly NeedVerdict[],
+): readonly LinkTurn[] {
+  const [was, will] = [trustState(were), trustState(willBe)];
+  if (was.state === will.state) return [];
+  return [{ linkId, name, before: was.state, after: will.state, why: will.why ?? was.why ?? '' }];
+}
+
+function byLink(verdicts: readonly NeedVerdict[]): ReadonlyMap<string, readonly NeedVerdict[]> {
+  const found = new Map<string, NeedVerdict[]>();
+  for (const verdict of verdicts) {
+    const own = found.get(verdict.need.link.linkId);
+    if (own) own.push(verdict);
+    else found.set(verdict.need.link.linkId, [verdict]);
+  }
+  return found;
 }
 
 /** What the two needs of a link come to. */

@@ -1,9 +1,10 @@
 import type { Certificate, Thumbprint } from '../certificate.js';
 import { isWarning, sayProblem } from '../validation/problem.js';
 import type { SignatureVerifier } from '../x509/signatures.js';
-import { PlantJudge } from './plant-judge.js';
-import { trustNeeds } from './plant-trust.js';
-import type { PlantTrust, TrustNeed, TrustParty } from './plant-trust.js';
+import { JudgeMemory } from './judged-plant.js';
+import type { JudgedTrust } from './judged-plant.js';
+import type { NeedVerdict, PlantJudge } from './plant-judge.js';
+import type { PlantTrust, TrustParty } from './plant-trust.js';
 
 /** How a certificate stands with an application: in its trusted list, below an authority there, in its rejected list, or nowhere. */
 export const standings = ['directly', 'through an issuer', 'set aside', 'not at all', 'not known'] as const;
@@ -33,27 +34,46 @@ export interface TrustGrid {
   readonly cells: readonly GridCell[];
 }
 
-/** Who (rows: applications) trusts whom (columns: certificates). */
+/**
+ * Who (rows: applications) trusts whom (columns: certificates). Pairs are judged that exist: what a link needs, and what lies
+ * in a list.
+ */
 export async function trustGrid(plant: PlantTrust, verifier: SignatureVerifier): Promise<TrustGrid> {
-  const columns = columnsOf(plant);
-  const needs = new Map<string, TrustNeed[]>();
-  for (const need of trustNeeds(plant)) {
-    if (!need.shown.certificate) continue;
-    const key = `${need.holder.applicationId} ${need.shown.certificate.thumbprint}`;
-    needs.set(key, [...(needs.get(key) ?? []), need]);
-  }
-  const judge = new PlantJudge(plant, verifier);
+  const judged = new JudgeMemory(verifier).of(plant);
   const cells: GridCell[] = [];
-  for (const holder of plant.parties)
-    for (const column of columns) {
-      const needed = needs.get(`${holder.applicationId} ${column.thumbprint}`) ?? [];
-      const cell = await cellOf(judge, holder, column.certificate, needed);
-      if (needed.length > 0 || (cell.standing !== 'not at all' && cell.standing !== 'not known')) cells.push(cell);
-    }
-  return { columns, cells };
+  for (const holder of plant.parties) cells.push(...(await cellsOf(judged, holder)));
+  return { columns: columnsOf(plant.parties), cells };
 }
 
-function columnsOf({ parties }: PlantTrust): readonly GridColumn[] {
+/** The cells of one application: everything that it needs, and everything that lies in its lists. */
+export async function cellsOf({ judge, needsOf }: JudgedTrust, holder: TrustParty): Promise<readonly GridCell[]> {
+  const needed = new Map<Thumbprint, NeedVerdict[]>();
+  for (const verdict of await needsOf(holder)) {
+    const { certificate } = verdict.need.shown;
+    if (!certificate) continue;
+    const known = needed.get(certificate.thumbprint);
+    if (known) known.push(verdict);
+    else needed.set(certificate.thumbprint, [verdict]);
+  }
+  const cells: GridCell[] = [];
+  for (const [, verdicts] of needed) {
+    const certificate = verdicts[0]?.need.shown.certificate;
+    if (certificate) cells.push(await cellOf(judge, holder, certificate, verdicts));
+  }
+  for (const certificate of listedIn(holder)) {
+    if (needed.has(certificate.thumbprint)) continue;
+    needed.set(certificate.thumbprint, []);
+    const cell = await cellOf(judge, holder, certificate, []);
+    if (cell.standing !== 'not at all') cells.push(cell);
+  }
+  return cells;
+}
+
+const listedIn = ({ lists }: TrustParty): readonly Certificate[] =>
+  lists ? [...lists.trusted, ...lists.issuers, ...lists.rejected] : [];
+
+/** The certificates that some applications show or list, each once. */
+export function columnsOf(parties: readonly TrustParty[]): readonly GridColumn[] {
   const columns = new Map<Thumbprint, { certificate: Certificate; shownBy: string[] }>();
   const add = (certificate: Certificate): { shownBy: string[] } => {
     const known = columns.get(certificate.thumbprint) ?? { certificate, shownBy: [] };
@@ -61,9 +81,7 @@ function columnsOf({ parties }: PlantTrust): readonly GridColumn[] {
     return known;
   };
   for (const { applicationId, certificate } of parties) if (certificate) add(certificate).shownBy.push(applicationId);
-  for (const { lists } of parties)
-    for (const listed of [...(lists?.trusted ?? []), ...(lists?.issuers ?? []), ...(lists?.rejected ?? [])])
-      add(listed);
+  for (const party of parties) for (const listed of listedIn(party)) add(listed);
   return [...columns].map(([thumbprint, column]) => ({ thumbprint, ...column }));
 }
 
@@ -71,21 +89,19 @@ async function cellOf(
   judge: PlantJudge,
   holder: TrustParty,
   certificate: Certificate,
-  needed: readonly TrustNeed[],
+  needed: readonly NeedVerdict[],
 ): Promise<GridCell> {
   const { lists, applicationId: holderId, name } = holder;
   const { thumbprint } = certificate;
-  const cell = { holderId, thumbprint, linkIds: needed.map(({ link }) => link.linkId) };
+  const cell = { holderId, thumbprint, linkIds: needed.map(({ need }) => need.link.linkId) };
   if (!lists)
     return { ...cell, standing: 'not known', status: '', says: `The lists of ${name} have not been read yet.` };
-  const [need] = needed;
-  const judged = await judge.certificate(
-    lists,
-    certificate,
-    need?.shown.applicationUri ?? null,
-    need?.host ?? null,
-    holder.waivers,
-  );
+  const [first] = needed;
+  const need = first?.need;
+  const judged =
+    first && first.result !== 'unknown'
+      ? first.judgement
+      : await judge.certificate(lists, certificate, null, null, holder.waivers);
   const holds = (list: readonly Certificate[]): boolean => list.some((listed) => listed.is(certificate));
   const through = judged.path
     .slice(1)

@@ -20,7 +20,7 @@ export type NeedVerdict = { readonly need: TrustNeed } & (
 /** Judges the certificates of a whole plant; each signature is verified once, whoever looks at it. */
 export class PlantJudge {
   private readonly signatures: KnownSignatures;
-  private readonly judges = new Map<KnownLists, CertificateJudge>();
+  private readonly judges = new WeakMap<KnownLists, CertificateJudge>();
 
   constructor(
     private readonly rules: Pick<PlantTrust, 'crlsDemanded' | 'at'>,

@@ -37,7 +37,7 @@ export class PullTickets {
 
   async make(applicationId: string, validHours: number, actor: string): Promise<MadeTicket> {
     const { name } = await knownApplication(this.db, applicationId);
-    if ((await clientsHeld(this.db)).has(applicationId))
+    if ((await clientsHeld(this.db, [applicationId])).has(applicationId))
       throw conflict(
         `The product holds the key of ${name}: there is nothing to fetch for it.`,
         'Renew its certificate with a work order.',

@@ -46,7 +46,7 @@ async function viewOf(
   const [rows, requests] = await Promise.all([issuedBy(db, kept.thumbprint), openRequests(db, kept.thumbprint)]);
   const { crls } = known.shelf;
   const crl = crls.find(({ id }) => id === kept.crlId) ?? newestOf(crls, certificate);
-  const names = new Map(known.plant.applications.map(({ id, name }) => [id, name]));
+  const names = new Map([...known.applications.values()].map(({ id, name }) => [id, name] as const));
   const nameOf = (id: string): string => names.get(id) ?? id;
   const daysLeft = crl?.nextUpdate ? Math.floor((crl.nextUpdate - Date.now()) / dayMs) : null;
   const after = current === null || kept.isCurrent ? undefined : known.shelf.certificates.get(current);

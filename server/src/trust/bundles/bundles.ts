@@ -70,7 +70,7 @@ export async function importedBundle(
   actor: string,
 ): Promise<ReportedBundle> {
   await knownApplication(db, applicationId);
-  if ((await clientsHeld(db)).has(applicationId) && (await wantsAnother(db)))
+  if ((await clientsHeld(db, [applicationId])).has(applicationId) && (await wantsAnother(db)))
     throw conflict(
       'The product keeps these lists itself, and this plant wants a second person for what changes them.',
       'Propose a work order with the certificates that it shall trust.',

@@ -1,6 +1,7 @@
 import { eq } from 'drizzle-orm';
 import { readCertificate, readCrl } from '@loyal-hinge/core';
 import type { Queryable } from '../../database/database.js';
+import { ofThese } from '../../database/of-these.js';
 import { trustReadings } from '../../database/schema.js';
 import type { ListedBytes } from './store.js';
 
@@ -11,8 +12,12 @@ export async function readingOf(db: Queryable, applicationId: string): Promise<R
   return row ?? null;
 }
 
-export async function allReadings(db: Queryable): Promise<ReadonlyMap<string, Reading>> {
-  return new Map((await db.select().from(trustReadings)).map((row) => [row.applicationId, row]));
+export async function allReadings(
+  db: Queryable,
+  applicationIds?: readonly string[],
+): Promise<ReadonlyMap<string, Reading>> {
+  const rows = await db.select().from(trustReadings).where(ofThese(trustReadings.applicationId, applicationIds));
+  return new Map(rows.map((row) => [row.applicationId, row]));
 }
 
 const mostUnreadable = 50;

@@ -1,5 +1,6 @@
 import { and, eq, isNull } from 'drizzle-orm';
 import type { Queryable } from '../../database/database.js';
+import { ofThese } from '../../database/of-these.js';
 import { applications, clientCertificates, trustWays } from '../../database/schema.js';
 
 export type KeptWay = typeof trustWays.$inferSelect;
@@ -9,8 +10,12 @@ export async function wayOf(db: Queryable, applicationId: string): Promise<KeptW
   return row ?? null;
 }
 
-export async function allWays(db: Queryable): Promise<ReadonlyMap<string, KeptWay>> {
-  return new Map((await db.select().from(trustWays)).map((row) => [row.applicationId, row]));
+export async function allWays(
+  db: Queryable,
+  applicationIds?: readonly string[],
+): Promise<ReadonlyMap<string, KeptWay>> {
+  const rows = await db.select().from(trustWays).where(ofThese(trustWays.applicationId, applicationIds));
+  return new Map(rows.map((row) => [row.applicationId, row]));
 }
 
 /** Those whose lists go over push management: the product reads and writes them itself. */

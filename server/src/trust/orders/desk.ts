@@ -33,7 +33,7 @@ export class TrustDesk implements ChangeDesk {
   }
 
   async byHand(target: string, changes: readonly TrustChange[]): Promise<string | null> {
-    const [held, way] = await Promise.all([clientsHeld(this.db), wayOf(this.db, target)]);
+    const [held, way] = await Promise.all([clientsHeld(this.db, [target]), wayOf(this.db, target)]);
     if (held.has(target) || way?.way === 'push') return null;
     return changes.some(givesCertificate)
       ? 'It takes no certificate from here. Have it make a request and sign that on the Authority page, or make a ticket for it; then say that it is done.'

@@ -5,10 +5,10 @@ import type { KnownTrust } from '../known/known-trust.js';
 /** Whether a change holds, as far as the newest reading tells. */
 export function holds(
   change: TrustChange,
-  { trust, plant, shelf }: Pick<KnownTrust, 'trust' | 'plant' | 'shelf'>,
+  { trust, applications, shelf }: Pick<KnownTrust, 'trust' | 'applications' | 'shelf'>,
 ): boolean {
   const party = trust.parties.find(({ applicationId }) => applicationId === targetOf(change));
-  if (!party) return !plant.applications.some(({ id }) => id === targetOf(change));
+  if (!party) return !applications.has(targetOf(change));
   if (change.kind === 'renew-certificate')
     return isSignedBy(party, shelf.certificates.get(change.authority)?.extensions.subjectKeyId ?? null);
   if (change.kind === 'install-certificate') return party.certificate?.thumbprint === change.thumbprint;

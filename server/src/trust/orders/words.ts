@@ -8,8 +8,8 @@ import { asItLies, holds } from './holding.js';
 /** Changes of lists and certificates, as work orders show and prove them. */
 export const trustWords: ChangeWords = {
   async say(db, lines) {
-    const [{ plant, trust, shelf }, signers] = await Promise.all([knownTrust(db), authoritiesHere(db)]);
-    const names = trustNames(plant.applications, shelf);
+    const [{ applications, trust, shelf }, signers] = await Promise.all([knownTrust(db), authoritiesHere(db)]);
+    const names = trustNames([...applications.values()], shelf);
     const parties = new Map(trust.parties.map((party) => [party.applicationId, party]));
     return lines.map(({ change }) => {
       const party = parties.get(targetOf(change));

@@ -8,12 +8,12 @@ import type { ServerLists } from '../../probe/means.js';
 import type { PushManagement, PushedLists } from '../../ua/push-management.js';
 import type { Carried } from '../../orders/port.js';
 import { changedBytes, differing } from '../lists/change-lists.js';
-import { allCrls } from '../../certificates/crls.js';
+import { crlsBy } from '../../certificates/crls.js';
 import { entriesOf, rejectedSinceBy, listsOf, replaceLists, setUntil } from '../lists/store.js';
 import { noteReading } from '../lists/readings.js';
 import type { ListedBytes } from '../lists/store.js';
 import type { PushDesk } from './desk.js';
-import { allCertificates, clientsHeld } from '../../certificates/store.js';
+import { certificatesBy, clientsHeld } from '../../certificates/store.js';
 import { noteRestarts, wayOf } from '../lists/ways.js';
 
 export const pushWords = 'push management';
@@ -56,7 +56,7 @@ export class TrustCarrier {
    */
   async change(applicationId: string, changes: readonly TrustChange[], actor: string): Promise<Carried> {
     await this.refuseUnknown(changes);
-    const [held, way] = await Promise.all([clientsHeld(this.db), wayOf(this.db, applicationId)]);
+    const [held, way] = await Promise.all([clientsHeld(this.db, [applicationId]), wayOf(this.db, applicationId)]);
     const carried = held.has(applicationId)
       ? await this.changeHeld(applicationId, changes, actor)
       : way?.way === 'push'
@@ -75,7 +75,7 @@ export class TrustCarrier {
 
   /** What is to be listed must be known by its bytes: otherwise nothing would be written, and said to be done. */
   private async refuseUnknown(changes: readonly TrustChange[]): Promise<void> {
-    const { certificates, crls } = await this.shelf();
+    const { certificates, crls } = await this.shelf(changes);
     for (const change of changes) {
       if (change.kind === 'list-certificate' && !certificates.has(change.thumbprint))
         throw notFound('certificate', change.thumbprint);
@@ -117,7 +117,7 @@ export class TrustCarrier {
         trustedCrls: ders(known.trustedCrls),
         issuerCrls: ders(known.issuerCrls),
       };
-      const shelf = await this.shelf();
+      const shelf = await this.shelf(changes);
       const after = changedBytes(before, changes, shelf);
       await noteReading(tx, applicationId, {
         source: 'tried',
@@ -139,7 +139,7 @@ export class TrustCarrier {
     changes: readonly TrustChange[],
     actor: string,
   ): Promise<Carried> {
-    const shelf = await this.shelf();
+    const shelf = await this.shelf(changes);
     const written = await this.desk.with(applicationId, async (push) => {
       const before = await readAll(push);
       const after = changedBytes(before, changes, shelf);
@@ -180,11 +180,24 @@ export class TrustCarrier {
     }
   }
 
-  private async shelf() {
-    const [certificates, crls] = await Promise.all([allCertificates(this.db), allCrls(this.db)]);
-    return { certificates: new Map(certificates.map((certificate) => [certificate.thumbprint, certificate])), crls };
+  /** What changes put into lists, by its bytes. */
+  private async shelf(changes: readonly TrustChange[]): Promise<Parameters<typeof changedBytes>[2]> {
+    const [certificates, crls] = await Promise.all([
+      certificatesBy(
+        this.db,
+        changes.flatMap((change) => ('thumbprint' in change ? [change.thumbprint] : [])),
+      ),
+      crlsBy(this.db, changes.flatMap(crlsIn)),
+    ]);
+    return { certificates, crls: [...crls.values()] };
   }
 }
+
+/** The CRLs that a change puts into a list or takes out, or puts back instead. */
+const crlsIn = (change: TrustChange): readonly string[] => {
+  if (change.kind === 'list-crl') return [change.crlId, ...(change.before === null ? [] : [change.before])];
+  return change.kind === 'unlist-crl' ? [change.crlId, ...(change.instead === null ? [] : [change.instead])] : [];
+};
 
 const nothingWritten = 'Its lists held this already; nothing was written.';
 

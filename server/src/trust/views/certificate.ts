@@ -7,15 +7,15 @@ import {
   trustNeeds,
   writePem,
 } from '@loyal-hinge/core';
-import type { Certificate } from '@loyal-hinge/core';
+import type { Certificate, JudgedTrust, TrustParty } from '@loyal-hinge/core';
 import type { CertificatePage } from '@loyal-hinge/contract';
 import type { Database } from '../../database/database.js';
 import { notFound } from '../../http/problems.js';
-import { knownTrust } from '../known/known-trust.js';
+import { keeperOf } from '../known/keeper.js';
 import type { KnownTrust } from '../known/known-trust.js';
 import { nodeVerifier } from '../../certificates/node-signatures.js';
 import { allEntries } from '../lists/store.js';
-import { findCertificate, shownCertificates } from '../../certificates/store.js';
+import { findCertificate, shownBy } from '../../certificates/store.js';
 import { unusualAbout } from '../../certificates/unusual.js';
 import { waiverViews } from '../waivers/waivers.js';
 
@@ -26,13 +26,12 @@ export async function certificatePage(db: Database, thumbprint: string): Promise
   const found = await findCertificate(db, thumbprint);
   if (!found) throw notFound('certificate', thumbprint);
   const { certificate, summary, der, firstSeen } = found;
-  const [known, shown, entries] = await Promise.all([
-    knownTrust(db),
-    shownCertificates(db),
+  const [{ known, judged }, holders, entries] = await Promise.all([
+    keeperOf(db).judgedNow(),
+    shownBy(db, thumbprint),
     allEntries(db, thumbprint),
   ]);
-  const names = new Map(known.plant.applications.map(({ id, name }) => [id, name]));
-  const nameOf = (id: string): string => names.get(id) ?? id;
+  const nameOf = (id: string): string => known.applications.get(id)?.name ?? id;
   const { chain, missingIssuer, revoked } = await chainOf(known, certificate);
   return {
     certificate: summary as CertificatePage['certificate'],
@@ -43,17 +42,14 @@ export async function certificatePage(db: Database, thumbprint: string): Promise
     chain,
     missingIssuer,
     revoked,
-    shownBy: [...shown].flatMap(([applicationId, certificates]) => {
-      const index = certificates.findIndex((one) => one.is(certificate));
-      return index < 0 ? [] : [{ applicationId, name: nameOf(applicationId), now: index === 0 }];
-    }),
+    shownBy: holders.map(({ applicationId, now }) => ({ applicationId, name: nameOf(applicationId), now })),
     lies: entries.map(({ applicationId, list, since }) => ({
       applicationId,
       name: nameOf(applicationId),
       list,
       since: ofMs(Date.parse(since)),
     })),
-    links: await linksOn(known, certificate),
+    links: await linksOn(judged, certificate),
     meets: meetersOf(known, certificate),
     waivers: await waiverViews(db, thumbprint, nameOf),
     relatives: relativesOf(known, certificate),
@@ -87,16 +83,21 @@ async function chainOf(
 }
 
 /** Links that hang on it today: it stands in a chain by which one end accepts the other. */
-async function linksOn({ trust }: KnownTrust, certificate: Certificate): Promise<CertificatePage['links']> {
-  const judge = new PlantJudge(trust, nodeVerifier);
+async function linksOn({ plant, needsOf }: JudgedTrust, certificate: Certificate): Promise<CertificatePage['links']> {
   const links = new Map<string, string>();
-  for (const need of trustNeeds(trust)) {
-    const verdict = await judge.need(need);
-    if (verdict.result === 'unknown') continue;
-    if (verdict.judgement.path.some((one) => one.is(certificate))) links.set(need.link.linkId, need.link.name);
+  for (const holder of plant.parties) {
+    if (!mayAccept(holder, certificate)) continue;
+    for (const verdict of await needsOf(holder))
+      if (verdict.result !== 'unknown' && verdict.judgement.path.some((one) => one.is(certificate)))
+        links.set(verdict.need.link.linkId, verdict.need.link.name);
   }
   return [...links].map(([linkId, name]) => ({ linkId, name }));
 }
+
+/** Whether a chain that an application accepts may hold a certificate: it lies in its lists, or is shown to it. */
+const mayAccept = ({ lists }: TrustParty, certificate: Certificate): boolean =>
+  lists !== null &&
+  (!certificate.isAuthority || [...lists.trusted, ...lists.issuers].some((one) => one.is(certificate)));
 
 /** Applications that validate it for a link: each may pass over a step. */
 function meetersOf({ trust }: KnownTrust, certificate: Certificate): CertificatePage['meets'] {

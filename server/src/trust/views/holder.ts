@@ -5,7 +5,7 @@ import type { Database } from '../../database/database.js';
 import { notFound } from '../../http/problems.js';
 import type { KnownTrust } from '../known/known-trust.js';
 import { entriesOf, historyOf } from '../lists/store.js';
-import { partyRows } from './overview.js';
+import { partyRow } from './overview.js';
 
 /** What is kept of the password of its push management. */
 export type HeldPassword = Pick<NonNullable<HolderDetail['access']>, 'passwordState' | 'passwordMoves'>;
@@ -18,13 +18,14 @@ export async function holderView(
   reading: ReadonlySet<string>,
   held: HeldPassword,
 ): Promise<HolderDetail> {
-  const party = partyRows(known, reading).find((row) => row.applicationId === applicationId);
-  const lists = known.trust.parties.find((row) => row.applicationId === applicationId)?.lists ?? emptyLists;
+  const holder = known.trust.parties.find((row) => row.applicationId === applicationId);
+  const party = holder && partyRow(known, holder, reading);
+  const lists = holder?.lists ?? emptyLists;
   if (!party) throw notFound('application', applicationId);
   const [entries, history] = await Promise.all([entriesOf(db, applicationId), historyOf(db, applicationId)]);
   const way = known.ways.get(applicationId);
   const newest = known.readings.get(applicationId);
-  const names = trustNames(known.plant.applications, known.shelf);
+  const names = trustNames([...known.applications.values()], known.shelf);
   const nameOf = (thumbprint: string): string => names.certificate(thumbprint);
   return {
     party,

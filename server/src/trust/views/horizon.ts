@@ -1,13 +1,12 @@
 import { commonName, horizonOf } from '@loyal-hinge/core';
 import type { Ending } from '@loyal-hinge/core';
 import type { HorizonView } from '@loyal-hinge/contract';
-import type { KnownTrust } from '../known/known-trust.js';
-import { nodeVerifier } from '../../certificates/node-signatures.js';
+import type { JudgedKnown } from '../known/keeper.js';
 
 /** What ends when, with the names of what it takes down. */
-export async function horizonView(known: KnownTrust): Promise<HorizonView> {
-  const { endings, groups } = await horizonOf(known.trust, nodeVerifier);
-  const applications = new Map(known.plant.applications.map(({ id, name }) => [id, name]));
+export async function horizonView({ known, judged }: JudgedKnown): Promise<HorizonView> {
+  const { endings, groups } = await horizonOf(judged);
+  const applications = new Map([...known.applications.values()].map(({ id, name }) => [id, name] as const));
   const links = new Map(known.trust.links.map(({ linkId, name }) => [linkId, name]));
   const named = (ids: readonly string[], names: ReadonlyMap<string, string>): string[] =>
     ids.map((id) => names.get(id) ?? id);

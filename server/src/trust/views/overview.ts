@@ -1,105 +1,187 @@
-import { PlantJudge, commonName, counted, emptyLists, trustGrid, trustState } from '@loyal-hinge/core';
-import type { TrustParty, Zone } from '@loyal-hinge/core';
-import type { TrustOverview, TrustPartyRow } from '@loyal-hinge/contract';
+import { cellsOf, columnsOf, commonName, emptyLists, toCsv } from '@loyal-hinge/core';
+import type { Certificate, GridCell, PlantJudge, TrustParty } from '@loyal-hinge/core';
+import type { GridChoice, GridPage, PartiesWish, TrustOverview, TrustPartyRow } from '@loyal-hinge/contract';
+import type { JudgedKnown } from '../known/keeper.js';
 import type { KnownTrust } from '../known/known-trust.js';
-import { nodeVerifier } from '../../certificates/node-signatures.js';
-import { isPushLinkId } from '../lists/push-link.js';
-import { planView } from './plans.js';
+import { fitsWords } from './words.js';
 
-/** The trust grid of the whole plant, with its finding. */
-export async function overviewOf(known: KnownTrust, reading: ReadonlySet<string>): Promise<TrustOverview> {
-  const [grid, revoked, headline] = await Promise.all([
-    trustGrid(known.trust, nodeVerifier),
-    revokedIn(known),
-    headlineOf(known),
-  ]);
+const usualRows = 60;
+
+const choices: Readonly<Record<GridChoice, (cell: GridCell) => boolean>> = {
+  all: () => true,
+  needed: ({ linkIds }) => linkIds.length > 0,
+  refused: ({ linkIds, status, standing }) => linkIds.length > 0 && status !== 'Good' && standing !== 'not known',
+  idle: ({ linkIds, standing }) => linkIds.length === 0 && standing === 'directly',
+};
+
+/**
+ * Some applications of the trust grid, with all that they need and list. Where everything is shown, nothing else is judged for
+ * it; what is filtered by has to be known of all.
+ */
+export async function overviewOf(
+  { known, judged }: Judged,
+  { find = '', only = 'all', from = 0, most = usualRows }: GridPage,
+  reading: ReadonlySet<string>,
+): Promise<TrustOverview> {
+  const isAll = only === 'all' && find.trim() === '';
+  const rows: Row[] = [];
+  let fitting = 0;
+  for await (const row of rowsOf({ known, judged }, { find, only }, isAll ? { from, to: from + most } : null)) {
+    if (isAll || (fitting >= from && fitting < from + most)) rows.push(row);
+    fitting += 1;
+  }
+  if (isAll) fitting = known.trust.parties.length;
+  const cells = rows.flatMap((row) => row.cells);
   return {
-    headline,
-    parties: partyRows(known, reading),
-    columns: grid.columns.map(({ thumbprint, certificate, shownBy }) => ({
+    from,
+    fitting,
+    reading: reading.size,
+    parties: rows.map(({ party }) => partyRow(known, party, reading)),
+    columns: await columnsFor(known, judged.judge, cells, isAll ? rows.map(({ party }) => party) : []),
+    cells: cells.map((cell) => ({ ...cell, linkIds: [...cell.linkIds] })),
+    links: linkNames(known, cells),
+  };
+}
+
+type Judged = Pick<JudgedKnown, 'known' | 'judged'>;
+
+/** An application with those of its cells that fit. */
+interface Row {
+  readonly party: TrustParty;
+  readonly zone: string;
+  readonly cells: readonly GridCell[];
+}
+
+/** The rows that fit, in their order; of all rows some may be asked for by their places, and no other is judged. */
+async function* rowsOf(
+  { known, judged }: Judged,
+  { find, only }: { readonly find: string; readonly only: GridChoice },
+  places: { readonly from: number; readonly to: number } | null,
+): AsyncGenerator<Row> {
+  const fits = fitsWords(find);
+  const parties = inOrder(known);
+  for (const party of places ? parties.slice(places.from, places.to) : parties) {
+    const zone = zoneOf(known, party)?.name ?? '';
+    const all = await cellsOf(judged, party);
+    const cells = places
+      ? all
+      : all.filter((cell) => choices[only](cell) && fits(party.name, zone, ...wordsOf(known, cell)));
+    if (places || cells.length > 0) yield { party, zone, cells };
+  }
+}
+
+/** The cells that fit, as CSV (RFC 4180): one a line. */
+export async function gridCsv(judged: Judged, { find = '', only = 'all' }: GridPage): Promise<string> {
+  const { trust, shelf } = judged.known;
+  const links = new Map(trust.links.map(({ linkId, name }) => [linkId, name]));
+  const lines: string[][] = [];
+  for await (const { party, zone, cells } of rowsOf(judged, { find, only }, null))
+    for (const { thumbprint, standing, status, says, linkIds } of cells) {
+      const name = commonName(shelf.certificates.get(thumbprint)?.subject.text ?? '');
+      const needed = linkIds.map((id) => links.get(id) ?? id).join('; ');
+      lines.push([zone, party.name, name, thumbprint, standing, status, says, needed]);
+    }
+  return toCsv(['zone', 'application', 'certificate', 'thumbprint', 'stands', 'status', 'says', 'links'], lines);
+}
+
+/** Applications by name, as far as they fit. */
+export function partiesOf(
+  known: KnownTrust,
+  { find = '', way, most = 2000 }: PartiesWish,
+  reading: ReadonlySet<string>,
+): { fitting: number; parties: TrustPartyRow[] } {
+  const fits = fitsWords(find);
+  const fitting = known.trust.parties.filter(
+    (party) => (way === undefined || party.way === way) && fits(party.name, zoneOf(known, party)?.name ?? ''),
+  );
+  return { fitting: fitting.length, parties: fitting.slice(0, most).map((party) => partyRow(known, party, reading)) };
+}
+
+const wordsOf = ({ shelf }: KnownTrust, { thumbprint, standing }: GridCell): readonly string[] => {
+  const subject = shelf.certificates.get(thumbprint)?.subject.text ?? '';
+  return [subject, standing];
+};
+
+/** In the order of their zones, and by name. */
+function inOrder(known: KnownTrust): readonly TrustParty[] {
+  const orderOf = (party: TrustParty): number => zoneOf(known, party)?.order ?? 0;
+  return [...known.trust.parties].sort(
+    (left, right) => orderOf(left) - orderOf(right) || left.name.localeCompare(right.name),
+  );
+}
+
+const zoneOf = ({ applications, places }: KnownTrust, { applicationId }: TrustParty) =>
+  places.zoneOfMachine.get(applications.get(applicationId)?.machineId ?? '');
+
+/** One application: how its lists are known and changed. */
+export function partyRow(known: KnownTrust, party: TrustParty, reading: ReadonlySet<string>): TrustPartyRow {
+  const { applicationId, name, certificate, way, restarts, lists } = party;
+  const newest = known.readings.get(applicationId);
+  return {
+    applicationId,
+    name,
+    kind: known.applications.get(applicationId)?.kind ?? 'server',
+    zone: zoneOf(known, party)?.name ?? '',
+    certificate: certificate?.thumbprint ?? null,
+    way,
+    restarts,
+    readAt: newest?.readAt ? ofMs(Date.parse(newest.readAt)) : null,
+    fault: newest?.fault ?? null,
+    trusted: lists?.trusted.length ?? 0,
+    issuers: lists?.issuers.length ?? 0,
+    crls: lists ? lists.trustedCrls.length + lists.issuerCrls.length : 0,
+    rejected: lists?.rejected.length ?? 0,
+    reading: reading.has(applicationId),
+  };
+}
+
+/** The certificates that cells speak of, and what applications show. */
+async function columnsFor(
+  { trust, shelf }: KnownTrust,
+  judge: PlantJudge,
+  cells: readonly GridCell[],
+  showing: readonly TrustParty[],
+): Promise<TrustOverview['columns']> {
+  const wanted = new Set(cells.map(({ thumbprint }) => thumbprint));
+  for (const { certificate } of showing) if (certificate) wanted.add(certificate.thumbprint);
+  const shownBy = new Map<string, string[]>();
+  for (const { applicationId, certificate } of trust.parties)
+    if (certificate && wanted.has(certificate.thumbprint))
+      shownBy.set(certificate.thumbprint, [...(shownBy.get(certificate.thumbprint) ?? []), applicationId]);
+  const revoked = revokedIn({ shelf }, judge);
+  const columns: TrustOverview['columns'] = [];
+  for (const { thumbprint, certificate } of columnsOf(trust.parties)) {
+    if (!wanted.has(thumbprint)) continue;
+    columns.push({
       thumbprint,
       name: commonName(certificate.subject.text),
       subject: certificate.subject.text,
       isAuthority: certificate.isAuthority,
       notAfter: ofMs(certificate.notAfter),
-      shownBy: [...shownBy],
-      revoked: revoked.has(thumbprint),
-    })),
-    cells: grid.cells.map((cell) => ({ ...cell, linkIds: [...cell.linkIds] })),
-    links: Object.fromEntries(known.trust.links.map(({ linkId, name }) => [linkId, name])),
+      shownBy: shownBy.get(thumbprint) ?? [],
+      revoked: await revoked(certificate),
+    });
+  }
+  return columns;
+}
+
+/** Tells which certificates a CRL that is known anywhere revokes, whether or not their holders have it. */
+function revokedIn({ shelf }: Pick<KnownTrust, 'shelf'>, judge: PlantJudge) {
+  const issuers = [...shelf.certificates.values()].filter(({ isAuthority }) => isAuthority);
+  const all = { ...emptyLists, issuers, issuerCrls: shelf.crls };
+  return async (certificate: Certificate): Promise<boolean> => {
+    if (shelf.crls.length === 0) return false;
+    const { findings } = await judge.certificate(all, certificate, null, null);
+    return findings[10]?.some(({ kind }) => kind === 'revoked') ?? false;
   };
 }
 
-async function headlineOf(known: KnownTrust): Promise<string> {
-  const { trust } = known;
-  const verdicts = await new PlantJudge(trust, nodeVerifier).needs(trust);
-  // The product’s own ways to the servers are no links of the plant.
-  const states = trust.links
-    .filter(({ linkId }) => !isPushLinkId(linkId))
-    .map(({ linkId }) => trustState(verdicts.filter(({ need }) => need.link.linkId === linkId)).state);
-  if (states.length === 0) return 'There is no link yet, so no trust is needed.';
-  const refused = states.filter((state) => state === 'refused').length;
-  const unknown = states.filter((state) => state === 'unknown').length;
-  const unread = trust.parties.filter(({ lists, way }) => lists === null && way !== 'unknown').length;
-  const plan = await planView(known, 'direct', null);
-  const idle = plan.changes.filter(({ change }) => change.kind === 'unlist-certificate').length;
-  const parts = [
-    refused === 0
-      ? unknown === 0
-        ? 'No link stops at trust'
-        : `No link is known to stop at trust; of ${counted(unknown, 'link')} it is not known`
-      : `${counted(refused, 'link')} ${refused === 1 ? 'stops' : 'stop'} at trust`,
-    ...(idle > 0 ? [`${counted(idle, 'trusted certificate')} ${idle === 1 ? 'serves' : 'serve'} no link`] : []),
-    ...(unread > 0 ? [`the lists of ${counted(unread, 'application')} have not been read yet`] : []),
-  ];
-  return `${parts.join('; ')}.`;
-}
-
-/** The applications, as rows in the order of their zones: how their lists are known and changed. */
-export function partyRows({ plant, trust, readings }: KnownTrust, reading: ReadonlySet<string>): TrustPartyRow[] {
-  const zones = new Map(plant.zones.map((zone) => [zone.id, zone]));
-  const zoneOf = new Map(plant.machines.map(({ id, zoneId }) => [id, zones.get(zoneId)]));
-  const applications = new Map(plant.applications.map((application) => [application.id, application]));
-  const zoneOfParty = ({ applicationId }: TrustParty): Zone | undefined =>
-    zoneOf.get(applications.get(applicationId)?.machineId ?? '');
-  const inOrder = [...trust.parties].sort(
-    (left, right) =>
-      (zoneOfParty(left)?.order ?? 0) - (zoneOfParty(right)?.order ?? 0) || left.name.localeCompare(right.name),
+/** Names of the links that cells speak of. */
+function linkNames({ trust }: KnownTrust, cells: readonly GridCell[]): Record<string, string> {
+  const wanted = new Set(cells.flatMap(({ linkIds }) => linkIds));
+  return Object.fromEntries(
+    trust.links.filter(({ linkId }) => wanted.has(linkId)).map(({ linkId, name }) => [linkId, name]),
   );
-  return inOrder.map((party) => {
-    const { applicationId, name, certificate, way, restarts, lists } = party;
-    const application = applications.get(applicationId);
-    const newest = readings.get(applicationId);
-    return {
-      applicationId,
-      name,
-      kind: application?.kind ?? 'server',
-      zone: zoneOfParty(party)?.name ?? '',
-      certificate: certificate?.thumbprint ?? null,
-      way,
-      restarts,
-      readAt: newest?.readAt ? ofMs(Date.parse(newest.readAt)) : null,
-      fault: newest?.fault ?? null,
-      trusted: lists?.trusted.length ?? 0,
-      issuers: lists?.issuers.length ?? 0,
-      crls: lists ? lists.trustedCrls.length + lists.issuerCrls.length : 0,
-      rejected: lists?.rejected.length ?? 0,
-      reading: reading.has(applicationId),
-    };
-  });
-}
-
-/** Certificates that a CRL known anywhere in the plant revokes, whether or not their holders have it. */
-async function revokedIn({ trust, shelf }: KnownTrust): Promise<ReadonlySet<string>> {
-  const certificates = [...shelf.certificates.values()];
-  const all = { ...emptyLists, issuers: certificates.filter(({ isAuthority }) => isAuthority), issuerCrls: shelf.crls };
-  const judge = new PlantJudge(trust, nodeVerifier);
-  const revoked = new Set<string>();
-  for (const certificate of certificates) {
-    const { findings } = await judge.certificate(all, certificate, null, null);
-    if (findings[10]?.some(({ kind }) => kind === 'revoked')) revoked.add(certificate.thumbprint);
-  }
-  return revoked;
 }
 
 const ofMs = (ms: number): string => new Date(ms).toISOString();

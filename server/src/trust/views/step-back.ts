@@ -1,22 +1,22 @@
 import { sayTrustChange, trustNames } from '@loyal-hinge/core';
 import type { TrustChange } from '@loyal-hinge/core';
 import type { ProposedOrder } from '@loyal-hinge/contract';
-import type { Queryable } from '../../database/database.js';
+import type { Database } from '../../database/database.js';
 import type { ListedIds } from '../../database/schema.js';
 import { conflict, notFound } from '../../http/problems.js';
 import { knownTrust } from '../known/known-trust.js';
 import { historyOf } from '../lists/store.js';
 
 /** An order that takes the lists of an application back to what they were before an entry of its history. */
-export async function stepBackOrder(db: Queryable, applicationId: string, entryId: number): Promise<ProposedOrder> {
+export async function stepBackOrder(db: Database, applicationId: string, entryId: number): Promise<ProposedOrder> {
   const entry = (await historyOf(db, applicationId)).find(({ id }) => id === entryId);
   if (!entry) throw notFound('entry of the history', String(entryId));
-  const { plant, shelf } = await knownTrust(db);
+  const { applications, shelf } = await knownTrust(db);
   const issuers = new Map(shelf.crls.map(({ id, issuer }) => [id, issuer.key]));
   const changes = backTo(applicationId, entry, (crlId) => issuers.get(crlId));
   if (changes.length === 0)
     throw conflict('Nothing that gives trust changed in this step.', 'Choose another entry of the history.');
-  const names = trustNames(plant.applications, shelf);
+  const names = trustNames([...applications.values()], shelf);
   return {
     title: `Take the lists of ${names.application(applicationId)} one step back`,
     lines: changes.map((change) => ({

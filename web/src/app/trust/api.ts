@@ -17,6 +17,7 @@ import type {
   RenewAuthority,
   ReportedBundle,
   SigningRequestView,
+  TrustFinding,
   TrustOverview,
   TrustPlans,
   PasswordMove,
@@ -24,14 +25,28 @@ import type {
   WaiverView,
   WorkOrder,
 } from '@loyal-hinge/contract';
+import type { GridWish } from './state';
 
 const place = encodeURIComponent;
+
+/** A wish as the contract has it: what is not filtered by is left out. */
+const gridQuery = ({ find, only, from }: GridWish): Record<string, string> => ({
+  ...(find === '' ? {} : { find }),
+  ...(only === 'all' ? {} : { only }),
+  ...(from === 0 ? {} : { from: String(from) }),
+});
+
+/** Where the cells that fit are found as a CSV file. */
+export const trustCsv = (wish: GridWish): string =>
+  `/api/trust-csv?${new URLSearchParams(gridQuery({ ...wish, from: 0 })).toString()}`;
 
 @Injectable({ providedIn: 'root' })
 export class TrustApi {
   private readonly http = inject(HttpClient);
 
-  overview = () => this.http.get<TrustOverview>('/api/trust');
+  overview = (wish: GridWish) => this.http.get<TrustOverview>('/api/trust', { params: gridQuery(wish) });
+  finding = () => this.http.get<TrustFinding>('/api/trust/finding');
+  parties = () => this.http.get<AnswerOf<'trustParties'>>('/api/trust/parties');
   holder = (id: string) => this.http.get<HolderDetail>(`/api/trust/holders/${place(id)}`);
   read = (id: string) => this.http.post<AnswerOf<'readTrust'>>(`/api/trust/holders/${place(id)}/readings`, {});
   readAll = () => this.http.post<AnswerOf<'readAllTrust'>>('/api/trust/readings', {});

@@ -3,7 +3,7 @@ import { Router } from '@angular/router';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
 import { Store } from '@ngrx/store';
 import type { Observable } from 'rxjs';
-import { concatMap, debounceTime, filter, map, mergeMap, of, switchMap, tap, withLatestFrom } from 'rxjs';
+import { concatMap, debounceTime, filter, map, merge, mergeMap, switchMap, tap, timer, withLatestFrom } from 'rxjs';
 import { counted, dayOf, listed } from '@loyal-hinge/core';
 import { saveBlob } from '../files/save-blob';
 import { answered } from '../http/answered';
@@ -13,6 +13,12 @@ import { trustActions, trustFeature } from './state';
 import type { TrustCommand, TrustRequest, TrustViews } from './state';
 
 const gatherMs = 300;
+/** Words that are being typed are not looked for yet. */
+const typedMs = 100;
+
+/** What is shown, and what stands beside it. */
+const beside = (shown: TrustRequest | null): readonly TrustRequest[] =>
+  shown === null ? [] : shown.view === 'overview' ? [shown, { view: 'finding' }] : [shown];
 
 @Injectable()
 export class TrustEffects {
@@ -24,7 +30,9 @@ export class TrustEffects {
   readonly show = createEffect(() =>
     this.actions.pipe(
       ofType(trustActions.show),
-      switchMap(({ request }) => this.viewed(request)),
+      switchMap(({ request }) =>
+        timer(request.view === 'overview' ? typedMs : 0).pipe(switchMap(() => this.viewed(request))),
+      ),
     ),
   );
 
@@ -51,7 +59,7 @@ export class TrustEffects {
       filter((action) => !('event' in action) || changesTrust.includes(action.event.kind)),
       debounceTime(gatherMs),
       withLatestFrom(this.store.select(trustFeature.selectShown)),
-      mergeMap(([, shown]) => (shown ? this.viewed(shown) : of())),
+      mergeMap(([, shown]) => merge(...beside(shown).map((request) => this.viewed(request)))),
     ),
   );
 
@@ -62,7 +70,11 @@ export class TrustEffects {
   private fetched(request: TrustRequest): Observable<Partial<TrustViews>> {
     switch (request.view) {
       case 'overview':
-        return this.api.overview().pipe(map((overview) => ({ overview })));
+        return this.api.overview(request.wish).pipe(map((overview) => ({ overview })));
+      case 'finding':
+        return this.api.finding().pipe(map((finding) => ({ finding })));
+      case 'parties':
+        return this.api.parties().pipe(map(({ parties }) => ({ parties })));
       case 'setAside':
         return this.api.setAside().pipe(map(({ entries }) => ({ setAside: entries })));
       case 'horizon':

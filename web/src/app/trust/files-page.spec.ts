@@ -1,7 +1,7 @@
 import type { RecognisedFile } from '@loyal-hinge/contract';
 import { identity, settings } from '../../testing/plant-answers';
 import { Site, refused } from '../../testing/site';
-import { authority, overview, thumbprintOf } from '../../testing/trust-answers';
+import { authority, parties, thumbprintOf } from '../../testing/trust-answers';
 
 const file = (differs: Partial<RecognisedFile>): RecognisedFile => ({
   name: 'a file',
@@ -15,7 +15,7 @@ const file = (differs: Partial<RecognisedFile>): RecognisedFile => ({
 });
 const opened = (recognised: RecognisedFile) =>
   Site.open('/trust/files', {
-    trust: overview(),
+    trustParties: parties(),
     authorities: { authorities: [authority()] },
     recognise: { files: [recognised] },
     proposeOrder: refused('Not now.'),

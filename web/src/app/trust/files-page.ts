@@ -128,10 +128,10 @@ export class FilesPage {
   private readonly router = inject(Router);
   readonly dropped = inject(DroppedFiles);
   readonly files = this.store.selectSignal(trustFeature.selectRecognised);
-  readonly overview = this.store.selectSignal(trustFeature.selectOverview);
+  readonly known = this.store.selectSignal(trustFeature.selectParties);
   readonly busy = this.store.selectSignal(trustFeature.selectBusy);
   readonly mayAct = may('engineer');
-  readonly parties = computed(() => this.overview()?.parties ?? []);
+  readonly parties = computed(() => this.known() ?? []);
   readonly holderId = signal('');
   readonly headline = computed(() =>
     this.files().length === 0
@@ -140,7 +140,7 @@ export class FilesPage {
   );
 
   constructor() {
-    this.store.dispatch(trustActions.show({ request: { view: 'overview' } }));
+    this.store.dispatch(trustActions.show({ request: { view: 'parties' } }));
     effect(() => {
       const files = this.dropped.files().map(({ name, base64 }) => ({ name, base64 }));
       if (files.length > 0)

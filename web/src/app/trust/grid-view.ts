@@ -1,11 +1,4 @@
 import type { GridCellView, GridColumnView, TrustOverview, TrustPartyRow } from '@loyal-hinge/contract';
-import { lookingFor } from '../shell/words';
-
-/** What of the grid is shown. */
-export interface GridChoice {
-  readonly words: string;
-  readonly only: 'all' | 'needed' | 'refused' | 'idle';
-}
 
 export interface ShownRow {
   readonly party: TrustPartyRow;
@@ -18,45 +11,26 @@ export interface ShownGrid {
   readonly columns: readonly GridColumnView[];
 }
 
-const choices: Readonly<Record<GridChoice['only'], (cell: GridCellView) => boolean>> = {
-  all: () => true,
-  needed: ({ linkIds }) => linkIds.length > 0,
-  refused: ({ linkIds, status, standing }) => linkIds.length > 0 && status !== 'Good' && standing !== 'not known',
-  idle: ({ linkIds, standing }) => linkIds.length === 0 && standing === 'directly',
-};
-
 /** Rows by zone; authorities stand first among the columns, then what applications show, then what nobody shows. */
-export function shownGrid({ parties, columns, cells }: TrustOverview, { words, only }: GridChoice): ShownGrid {
-  const fits = lookingFor(words);
-  const columnOf = new Map(columns.map((column) => [column.thumbprint, column]));
-  const partyOf = new Map(parties.map((party) => [party.applicationId, party]));
-  const fitting = cells.filter((cell) => {
-    const [party, column] = [partyOf.get(cell.holderId), columnOf.get(cell.thumbprint)];
-    return (
-      choices[only](cell) && party && column && fits(party.name, party.zone, column.name, column.subject, cell.standing)
-    );
-  });
-  const everything = only === 'all' && words.trim() === '';
-  const rowIds = new Set(fitting.map(({ holderId }) => holderId));
-  const columnIds = new Set(fitting.map(({ thumbprint }) => thumbprint));
-  const rows = parties.filter(({ applicationId }) => everything || rowIds.has(applicationId));
+export function shownGrid({ parties, columns, cells }: TrustOverview): ShownGrid {
   const byHolder = new Map<string, Map<string, GridCellView>>();
-  for (const cell of everything ? cells : fitting) {
+  for (const cell of cells) {
     const known = byHolder.get(cell.holderId) ?? new Map<string, GridCellView>();
     known.set(cell.thumbprint, cell);
     byHolder.set(cell.holderId, known);
   }
-  const zones = [...new Set(rows.map(({ zone }) => zone))];
+  const zones = new Map<string, ShownRow[]>();
+  for (const party of parties) {
+    const row = { party, cells: byHolder.get(party.applicationId) ?? new Map<string, GridCellView>() };
+    const rows = zones.get(party.zone);
+    if (rows) rows.push(row);
+    else zones.set(party.zone, [row]);
+  }
   return {
-    zones: zones.map((zone) => ({
-      zone,
-      rows: rows
-        .filter((party) => party.zone === zone)
-        .map((party) => ({ party, cells: byHolder.get(party.applicationId) ?? new Map() })),
-    })),
-    columns: toldApart(columns)
-      .filter(({ thumbprint }) => everything || columnIds.has(thumbprint))
-      .sort((left, right) => kindRank(left) - kindRank(right) || left.name.localeCompare(right.name)),
+    zones: [...zones].map(([zone, rows]) => ({ zone, rows })),
+    columns: [...toldApart(columns)].sort(
+      (left, right) => kindRank(left) - kindRank(right) || left.name.localeCompare(right.name),
+    ),
   };
 }
 

@@ -1,7 +1,7 @@
 import { Site, refused } from '../../testing/site';
-import { holder, order, overview, party, thumbprintOf } from '../../testing/trust-answers';
+import { holder, order, parties, party, thumbprintOf } from '../../testing/trust-answers';
 
-const answers = { trust: overview(), trustHolder: holder() };
+const answers = { trustParties: parties(), trustHolder: holder() };
 
 describe('the page of an application’s lists', () => {
   it('tells what lies there and can’t be read', async () => {
@@ -95,7 +95,7 @@ describe('the page of an application’s lists', () => {
 
   it('of a client that the product holds has no way to choose', async () => {
     const site = await Site.open('/trust/lists/display', {
-      trust: overview(),
+      trustParties: parties(),
       trustHolder: holder({ party: party('display', 'Line display', { way: 'held', kind: 'client' }), access: null }),
     });
     expect(site.text).toContain('By the product, which holds the key and the lists of this client.');

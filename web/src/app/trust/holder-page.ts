@@ -254,7 +254,7 @@ export class HolderPage {
   /** From the address. */
   readonly id = input.required<string>();
   readonly holder = this.store.selectSignal(trustFeature.selectHolder);
-  readonly overview = this.store.selectSignal(trustFeature.selectOverview);
+  readonly known = this.store.selectSignal(trustFeature.selectParties);
   readonly problem = this.store.selectSignal(trustFeature.selectProblem);
   readonly busy = this.store.selectSignal(trustFeature.selectBusy);
   private readonly says = this.store.selectSignal(trustFeature.selectSays);
@@ -262,7 +262,7 @@ export class HolderPage {
   readonly mayAct = may('engineer');
   readonly mayRelease = may('approver');
   readonly target = sayPasswordTarget;
-  readonly clients = computed(() => (this.overview()?.parties ?? []).filter(({ way }) => way === 'held'));
+  readonly clients = computed(() => (this.known() ?? []).filter(({ way }) => way === 'held'));
   readonly way = signal<TrustWayBody['way']>('unknown');
   readonly clientId = signal('');
   readonly endpointUrl = signal('');
@@ -288,7 +288,7 @@ export class HolderPage {
   });
 
   constructor() {
-    this.store.dispatch(trustActions.load({ request: { view: 'overview' } }));
+    this.store.dispatch(trustActions.load({ request: { view: 'parties' } }));
     effect(() => this.store.dispatch(trustActions.show({ request: { view: 'holder', id: this.id() } })));
     // What somebody types stays when the lists are loaded anew: the form is filled once for each application.
     effect(() => {

@@ -15,7 +15,10 @@ import type {
   RecognisedFile,
   RenewAuthority,
   SetAsideEntry,
+  GridChoice,
+  TrustFinding,
   TrustOverview,
+  TrustPartyRow,
   TrustPlans,
   PasswordMove,
   TrustWayBody,
@@ -24,7 +27,11 @@ import type { ShownProblem } from '../http/problem';
 
 /** What a page of this place shows. */
 export interface TrustViews {
+  /** The part of the grid that is shown. */
   readonly overview: TrustOverview | null;
+  readonly finding: TrustFinding | null;
+  /** Applications by name, for choosing one. */
+  readonly parties: readonly TrustPartyRow[] | null;
   readonly holder: HolderDetail | null;
   readonly setAside: readonly SetAsideEntry[] | null;
   readonly horizon: HorizonView | null;
@@ -40,9 +47,17 @@ export interface TrustViews {
   readonly madeTicket: MadeTicket | null;
 }
 
+/** Which part of the grid is asked for. */
+export interface GridWish {
+  readonly find: string;
+  readonly only: GridChoice;
+  readonly from: number;
+}
+
 /** Which view to load, and of what. */
 export type TrustRequest =
-  | { readonly view: 'overview' | 'setAside' | 'horizon' | 'plans' | 'authorities' | 'tickets' }
+  | { readonly view: 'overview'; readonly wish: GridWish }
+  | { readonly view: 'finding' | 'parties' | 'setAside' | 'horizon' | 'plans' | 'authorities' | 'tickets' }
   | { readonly view: 'holder'; readonly id: string }
   | { readonly view: 'certificate'; readonly thumbprint: string }
   | { readonly view: 'turns'; readonly changes: readonly TrustChange[] };
@@ -82,6 +97,8 @@ export interface TrustState extends TrustViews {
 
 const beginning: TrustState = {
   overview: null,
+  finding: null,
+  parties: null,
   holder: null,
   setAside: null,
   horizon: null,
@@ -141,10 +158,7 @@ export const trustFeature = createFeature({
     on(trustActions.forgetTurns, (state): TrustState => ({ ...state, turns: null })),
   ),
   extraSelectors: ({ selectOverview, selectSetAside }) => ({
-    selectReadingCount: createSelector(
-      selectOverview,
-      (overview) => overview?.parties.filter(({ reading }) => reading).length ?? 0,
-    ),
+    selectReadingCount: createSelector(selectOverview, (overview) => overview?.reading ?? 0),
     selectWaitingAside: createSelector(
       selectSetAside,
       (entries) => (entries ?? []).filter(({ dismissed }) => !dismissed).length,
@@ -166,5 +180,5 @@ function beingRead(overview: TrustOverview | null, applicationIds: readonly stri
   const parties = overview.parties.map((party) =>
     applicationIds.includes(party.applicationId) ? { ...party, reading: true } : party,
   );
-  return { ...overview, parties };
+  return { ...overview, parties, reading: Math.max(overview.reading, applicationIds.length) };
 }

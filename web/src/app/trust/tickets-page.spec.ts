@@ -1,8 +1,8 @@
 import { Site, refused } from '../../testing/site';
-import { authority, overview, thumbprintOf, ticket } from '../../testing/trust-answers';
+import { authority, parties, thumbprintOf, ticket } from '../../testing/trust-answers';
 
 const answers = {
-  trust: overview(),
+  trustParties: parties(),
   authorities: { authorities: [authority()] },
   pullTickets: { tickets: [ticket(), ticket({ id: 't2', application: 'Lehr server', state: 'fetched', asks: null })] },
 };

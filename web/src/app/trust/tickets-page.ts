@@ -106,11 +106,11 @@ export class TicketsPage {
   readonly tickets = this.store.selectSignal(trustFeature.selectTickets);
   readonly made = this.store.selectSignal(trustFeature.selectMadeTicket);
   readonly busy = this.store.selectSignal(trustFeature.selectBusy);
-  private readonly overview = this.store.selectSignal(trustFeature.selectOverview);
+  private readonly known = this.store.selectSignal(trustFeature.selectParties);
   private readonly authorities = this.store.selectSignal(trustFeature.selectAuthorities);
   readonly mayAct = may('engineer');
   /** The product renews those itself whose keys it holds. */
-  readonly parties = computed(() => (this.overview()?.parties ?? []).filter(({ way }) => way !== 'held'));
+  readonly parties = computed(() => (this.known() ?? []).filter(({ way }) => way !== 'held'));
   readonly authority = computed(
     () => this.authorities()?.find(({ isCurrent, keyKept }) => isCurrent && keyKept) ?? null,
   );
@@ -138,7 +138,7 @@ export class TicketsPage {
 
   constructor() {
     this.store.dispatch(trustActions.show({ request: { view: 'tickets' } }));
-    this.store.dispatch(trustActions.load({ request: { view: 'overview' } }));
+    this.store.dispatch(trustActions.load({ request: { view: 'parties' } }));
     this.store.dispatch(trustActions.load({ request: { view: 'authorities' } }));
   }
 

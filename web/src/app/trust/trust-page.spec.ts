@@ -1,18 +1,45 @@
 import { Site, refused } from '../../testing/site';
-import { overview, thumbprintOf } from '../../testing/trust-answers';
+import { finding, overview, thumbprintOf } from '../../testing/trust-answers';
+
+/** Words that are typed are waited for, and so is the grid. */
+async function shown(site: Site): Promise<void> {
+  await new Promise((resolve) => setTimeout(resolve, 120));
+  await site.settle();
+}
 
 describe('the page of the trust grid', () => {
   it('says the finding, and shows what of the grid the address asks for', async () => {
-    const site = await Site.open('/trust?only=refused', { trust: overview() });
+    const refusedRows = overview().parties.slice(0, 1);
+    const site = await Site.open('/trust?only=refused', {
+      trust: ({ only }) => (only === 'refused' ? overview({ fitting: 1, parties: refusedRows }) : overview()),
+      trustFinding: finding(),
+    });
+    await shown(site);
     expect(site.headline).toBe('1 link stops at trust.');
     expect(site.all('tbody th[scope=row]').map(({ textContent }) => textContent?.trim())).toEqual(['Furnace server']);
     await site.fill(/Which trust/, 'all');
     expect(site.url).toBe('/trust');
+    await shown(site);
     expect(site.all('tbody th[scope=row]')).toHaveLength(4);
   });
 
+  it('of a large plant shows some applications at a time, and leads to the others', async () => {
+    const site = await Site.open('/trust', {
+      trust: ({ from }) => overview({ from: Number(from ?? 0), fitting: 64 }),
+      trustFinding: finding(),
+    });
+    await shown(site);
+    expect(site.text).toContain('Applications 1 to 4 of 64');
+    expect(site.button(/Earlier/).disabled).toBe(true);
+    await site.press(/Later/);
+    expect(site.url).toBe('/trust?from=4');
+    await shown(site);
+    expect(site.text).toContain('Applications 5 to 8 of 64');
+  });
+
   it('keeps folded zones in the address', async () => {
-    const site = await Site.open('/trust', { trust: overview() });
+    const site = await Site.open('/trust', { trust: overview(), trustFinding: finding() });
+    await shown(site);
     await site.press(/Cold End/);
     expect(site.url).toBe('/trust?folded=Cold%20End');
     expect(site.all('tbody th[scope=row]')).toHaveLength(2);
@@ -23,8 +50,10 @@ describe('the page of the trust grid', () => {
   it('has all lists read, and says what comes of it', async () => {
     const site = await Site.open('/trust', {
       trust: overview(),
+      trustFinding: finding(),
       readAllTrust: { applicationIds: ['furnace', 'lehr'] },
     });
+    await shown(site);
     await site.press(/Read all lists/);
     expect(site.asked('readAllTrust')).toHaveLength(1);
     expect(site.one('.says').textContent).toContain('The lists of 2 servers are being read');
@@ -36,9 +65,11 @@ describe('the page of the trust grid', () => {
   it('explains a cell, and proposes the change that would open the link', async () => {
     const site = await Site.open(`/trust?cell=furnace%20${thumbprintOf('A')}`, {
       trust: overview(),
+      trustFinding: finding(),
       trustWhatIf: { turns: [] },
       proposeOrder: refused('Somebody else did that.'),
     });
+    await shown(site);
     expect(site.text).toContain('It lies among the rejected ones.');
     await site.press(/Put it into a work order/);
     expect(site.asked('proposeOrder')[0]).toMatchObject({
@@ -52,17 +83,26 @@ describe('the page of the trust grid', () => {
   });
 
   it('offers nothing to somebody who only looks', async () => {
-    const site = await Site.open('/trust', { trust: overview() }, 'viewer');
+    const site = await Site.open('/trust', { trust: overview(), trustFinding: finding() }, 'viewer');
+    await shown(site);
     expect(site.button(/Read all lists/).disabled).toBe(true);
   });
 
   it('says what belongs there while the plant is empty', async () => {
-    const site = await Site.open('/trust', { trust: overview({ parties: [], columns: [], cells: [] }) });
+    const site = await Site.open('/trust', {
+      trust: overview({ fitting: 0, parties: [], columns: [], cells: [] }),
+      trustFinding: finding({ headline: 'There is no link yet.' }),
+    });
+    await shown(site);
     expect(site.text).toContain('It fills as soon as there are applications and links.');
   });
 
   it('says so when the server can’t be asked', async () => {
-    const site = await Site.open('/trust', { trust: refused('The database is away.', 503) });
+    const site = await Site.open('/trust', {
+      trust: refused('The database is away.', 503),
+      trustFinding: refused('The database is away.', 503),
+    });
+    await shown(site);
     expect(site.one('[role=alert]').textContent).toContain('The database is away.');
   });
 });

@@ -1,8 +1,16 @@
-import { ChangeDetectionStrategy, Component, DestroyRef, computed, inject, input } from '@angular/core';
+import {
+  ChangeDetectionStrategy,
+  Component,
+  DestroyRef,
+  computed,
+  effect,
+  inject,
+  input,
+  untracked,
+} from '@angular/core';
 import { Store } from '@ngrx/store';
 import type { TrustChange } from '@loyal-hinge/core';
-import { toCsv } from '@loyal-hinge/core';
-import { saveFile } from '../files/save-file';
+import { saveFrom } from '../files/save-from';
 import { ChoiceField } from '../shell/choice';
 import { FilterLine } from '../shell/filter-line';
 import { addressWriter, fromAddress } from '../shell/page-address';
@@ -11,9 +19,11 @@ import { may } from '../session/may';
 import { Keys } from '../shell/keys';
 import { CellDrawer } from './cell-drawer';
 import { shownGrid } from './grid-view';
-import type { GridChoice } from './grid-view';
+import type { GridChoice, TrustOverview } from '@loyal-hinge/contract';
+import { trustCsv } from './api';
 import { trustActions, trustFeature } from './state';
-import { TrustGridView, wordsOf } from './trust-grid';
+import type { GridWish } from './state';
+import { TrustGridView } from './trust-grid';
 import { TrustMark } from './trust-mark';
 import { TrustHead } from './trust-head';
 
@@ -24,7 +34,7 @@ import { TrustHead } from './trust-head';
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
-      <hinge-trust-head [headline]="overview()?.headline ?? 'Trust'">
+      <hinge-trust-head [headline]="finding()?.headline ?? 'Trust'">
         @if (reading() > 0) {
           <span class="faint" role="status">{{ reading() }} lists being read</span>
         }
@@ -35,7 +45,7 @@ import { TrustHead } from './trust-head';
       <hinge-filter-line
         [find]="find()"
         what="any application or certificate"
-        (findChange)="go({ find: $event })"
+        (findChange)="go({ find: $event, from: '' })"
         (save)="save()"
       >
         <hinge-choice
@@ -43,7 +53,7 @@ import { TrustHead } from './trust-head';
           label="Which trust"
           [choices]="choices"
           [chosen]="choiceKey()"
-          (chose)="go({ only: $event === 'all' ? '' : $event })"
+          (chose)="go({ only: $event === 'all' ? '' : $event, from: '' })"
         />
       </hinge-filter-line>
       @if (grid(); as shown) {
@@ -60,6 +70,26 @@ import { TrustHead } from './trust-head';
             (fold)="toggle($event)"
             (pick)="pick($event)"
           />
+          @if (pages(); as shownPages) {
+            <p class="pages" role="status">
+              {{ shownPages.says }}
+              <button
+                type="button"
+                class="act"
+                [disabled]="shownPages.before === null"
+                (click)="go({ from: shownPages.before ?? '' })"
+              >
+                Earlier</button
+              ><button
+                type="button"
+                class="act"
+                [disabled]="shownPages.after === null"
+                (click)="go({ from: shownPages.after ?? '' })"
+              >
+                Later
+              </button>
+            </p>
+          }
         } @else {
           <p class="empty">
             {{
@@ -68,7 +98,7 @@ import { TrustHead } from './trust-head';
                 : 'Nothing fits.'
             }}
             @if (find() !== '' || choiceKey() !== 'all') {
-              <button type="button" class="act" (click)="go({ find: '', only: '' })">Show all</button>
+              <button type="button" class="act" (click)="go({ find: '', only: '', from: '' })">Show all</button>
             }
           </p>
         }
@@ -94,6 +124,12 @@ import { TrustHead } from './trust-head';
       margin: 0 0 0.5rem;
       font-size: 0.86rem;
     }
+    .pages {
+      display: flex;
+      gap: 0.6rem;
+      align-items: center;
+      margin-top: 0.6rem;
+    }
     .key span {
       display: inline-flex;
       gap: 0.35rem;
@@ -106,12 +142,21 @@ export class TrustPage {
   readonly go = addressWriter();
   readonly find = input('', { transform: fromAddress });
   readonly only = input('', { transform: fromAddress });
+  /** The place of the first application that is shown. */
+  readonly from = input('', { transform: fromAddress });
   /** Holder and thumbprint of the cell that is explained. */
   readonly cell = input('', { transform: fromAddress });
   /** Zones whose rows are folded away, with commas between them. */
   readonly folded = input('', { transform: fromAddress });
   readonly foldedZones = computed(() => this.folded().split(',').filter(Boolean));
   readonly overview = this.store.selectSignal(trustFeature.selectOverview);
+  readonly finding = this.store.selectSignal(trustFeature.selectFinding);
+  readonly wish = computed<GridWish>(() => ({
+    find: this.find(),
+    only: this.choiceKey(),
+    from: Math.max(0, Math.floor(Number(this.from())) || 0),
+  }));
+  readonly pages = computed(() => pagesOf(this.overview()));
   readonly reading = this.store.selectSignal(trustFeature.selectReadingCount);
   readonly mayAct = may('engineer');
   readonly choices = [
@@ -129,12 +174,10 @@ export class TrustPage {
     { word: 'trusted, no link needs it', cell: { standing: 'directly', status: 'Good', linkIds: [] } },
     { word: 'lists not read', cell: { standing: 'not known', status: '', linkIds: ['x'] } },
   ] as const;
-  readonly choiceKey = computed<GridChoice['only']>(
-    () => this.choices.find(({ key }) => key === this.only())?.key ?? 'all',
-  );
+  readonly choiceKey = computed<GridChoice>(() => this.choices.find(({ key }) => key === this.only())?.key ?? 'all');
   readonly grid = computed(() => {
     const overview = this.overview();
-    return overview ? shownGrid(overview, { words: this.find(), only: this.choiceKey() }) : null;
+    return overview ? shownGrid(overview) : null;
   });
   private readonly at = computed(() => this.cell().split(' '));
   readonly chosenParty = computed(
@@ -151,7 +194,11 @@ export class TrustPage {
   );
 
   constructor() {
-    this.store.dispatch(trustActions.show({ request: { view: 'overview' } }));
+    effect(() => {
+      const wish = this.wish();
+      untracked(() => this.store.dispatch(trustActions.show({ request: { view: 'overview', wish } })));
+    });
+    this.store.dispatch(trustActions.load({ request: { view: 'finding' } }));
     const remove = inject(Keys).add({
       r: { does: 'read all lists', run: () => this.mayAct() && this.readAll() },
       x: { does: 'close the explanation', run: () => this.go({ cell: '' }) },
@@ -193,21 +240,26 @@ export class TrustPage {
   }
 
   save(): void {
-    const overview = this.overview();
-    const grid = this.grid();
-    if (!overview || !grid) return;
-    const rows = grid.zones.flatMap(({ zone, rows: inZone }) =>
-      inZone.flatMap(({ party, cells }) =>
-        grid.columns.flatMap((column) => {
-          const cell = cells.get(column.thumbprint);
-          const links = cell?.linkIds.map((id) => overview.links[id] ?? id).join('; ') ?? '';
-          return cell
-            ? [[zone, party.name, column.name, column.thumbprint, wordsOf(cell), cell.status, cell.says, links]]
-            : [];
-        }),
-      ),
-    );
-    const header = ['zone', 'application', 'certificate', 'thumbprint', 'stands', 'status', 'says', 'links'];
-    saveFile('trust.csv', 'text/csv', toCsv(header, rows));
+    saveFrom(trustCsv(this.wish()));
   }
 }
+
+/** Which applications are shown, of how many; null where all are. */
+function pagesOf(overview: TrustOverview | null): ShownPages | null {
+  if (!overview || (overview.from === 0 && overview.parties.length >= overview.fitting)) return null;
+  const { from, fitting, parties } = overview;
+  return {
+    says: `Applications ${from + 1} to ${from + parties.length} of ${fitting}`,
+    before: from === 0 ? null : String(Math.max(0, from - pageRows)),
+    after: from + parties.length >= fitting ? null : String(from + parties.length),
+  };
+}
+
+interface ShownPages {
+  readonly says: string;
+  /** Where the page before begins; null: there is none. */
+  readonly before: string | null;
+  readonly after: string | null;
+}
+
+const pageRows = 60;

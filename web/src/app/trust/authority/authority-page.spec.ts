@@ -1,7 +1,7 @@
 import { Site, refused } from '../../../testing/site';
-import { authority, order, overview, thumbprintOf } from '../../../testing/trust-answers';
+import { authority, order, parties, thumbprintOf } from '../../../testing/trust-answers';
 
-const answers = { trust: overview(), authorities: { authorities: [authority()] } };
+const answers = { trustParties: parties(), authorities: { authorities: [authority()] } };
 const outside = authority({
   keyKept: false,
   requests: [
@@ -92,7 +92,7 @@ describe('the page of authorities', () => {
         isOver: false,
       },
     });
-    const both = { trust: overview(), authorities: { authorities: [authority(), former] } };
+    const both = { trustParties: parties(), authorities: { authorities: [authority(), former] } };
     const site = await Site.open('/trust/authority', both);
     expect(site.headline).toContain('The one before it is still needed.');
     expect(site.all('hinge-succession li').map(({ textContent }) => textContent)).toEqual([
@@ -118,7 +118,7 @@ describe('the page of authorities', () => {
       succession: { ...succession, isOver: true },
     });
     const site = await Site.open('/trust/authority', {
-      trust: overview(),
+      trustParties: parties(),
       authorities: { authorities: [authority(), former] },
     });
     expect(site.text).toContain('Nothing hangs on it any more');
@@ -145,14 +145,14 @@ describe('the page of authorities', () => {
   });
 
   it('invites to make one where there is none', async () => {
-    const site = await Site.open('/trust/authority', { trust: overview(), authorities: { authorities: [] } });
+    const site = await Site.open('/trust/authority', { trustParties: parties(), authorities: { authorities: [] } });
     expect(site.headline).toBe('The plant has no authority of its own yet.');
     expect(site.text).toContain('Make one, or take over one');
   });
 });
 
 describe('an authority whose key is kept elsewhere', () => {
-  const elsewhere = { trust: overview(), authorities: { authorities: [outside] } };
+  const elsewhere = { trustParties: parties(), authorities: { authorities: [outside] } };
 
   it('has requests made by those that can be asked, and never signs here', async () => {
     const site = await Site.open('/trust/authority', { ...elsewhere, requestCertificate: refused('It is away.') });

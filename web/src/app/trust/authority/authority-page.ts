@@ -76,7 +76,7 @@ export class AuthorityPage {
 
   constructor() {
     this.store.dispatch(trustActions.show({ request: { view: 'authorities' } }));
-    this.store.dispatch(trustActions.load({ request: { view: 'overview' } }));
+    this.store.dispatch(trustActions.load({ request: { view: 'parties' } }));
     // A form stays open, with what was typed, until its wish was carried out.
     effect(() => {
       if (this.says() !== null) untracked(() => this.form.set('none'));

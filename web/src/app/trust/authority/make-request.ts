@@ -25,11 +25,9 @@ export class MakeRequest {
   readonly authority = input.required<AuthorityView>();
   readonly left = output();
   private readonly busy = this.store.selectSignal(trustFeature.selectBusy);
-  private readonly overview = this.store.selectSignal(trustFeature.selectOverview);
+  private readonly known = this.store.selectSignal(trustFeature.selectParties);
   /** Whoever can be asked for a request from here. */
-  readonly parties = computed(() =>
-    (this.overview()?.parties ?? []).filter(({ way }) => way === 'held' || way === 'push'),
-  );
+  readonly parties = computed(() => (this.known() ?? []).filter(({ way }) => way === 'held' || way === 'push'));
   readonly applicationId = signal('');
   readonly ready = computed(() => !this.busy() && this.applicationId() !== '');
 

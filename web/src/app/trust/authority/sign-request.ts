@@ -34,9 +34,9 @@ export class SignRequest {
   readonly authority = input.required<AuthorityView>();
   readonly left = output();
   private readonly busy = this.store.selectSignal(trustFeature.selectBusy);
-  private readonly overview = this.store.selectSignal(trustFeature.selectOverview);
+  private readonly known = this.store.selectSignal(trustFeature.selectParties);
   private readonly dropped = inject(DroppedFiles);
-  readonly parties = computed(() => this.overview()?.parties ?? []);
+  readonly parties = computed(() => this.known() ?? []);
   readonly applicationId = signal('');
   readonly requestPem = signal('');
   readonly validDays = signal(730);

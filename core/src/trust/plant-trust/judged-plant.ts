@@ -1,0 +1,145 @@
+import type { SignatureVerifier } from '../x509/signatures.js';
+import { PlantJudge } from './plant-judge.js';
+import type { NeedVerdict } from './plant-judge.js';
+import { crlsOf } from './plant-trust.js';
+import type { PlantTrust, TrustLink, TrustParty } from './plant-trust.js';
+
+/** The trust of a plant, judged as far as it is asked for: what each link needs of both ends. */
+export interface JudgedTrust {
+  readonly plant: PlantTrust;
+  readonly judge: PlantJudge;
+  /** What a link’s ends make of each other, the client first; nothing for a link that is not secured. */
+  verdictsOf(link: TrustLink): Promise<readonly NeedVerdict[]>;
+  /** What an application makes of those that it meets. The same array as long as nothing of it has changed. */
+  needsOf(holder: TrustParty): Promise<readonly NeedVerdict[]>;
+}
+
+interface JudgedLink {
+  readonly client: TrustParty;
+  readonly server: TrustParty;
+  readonly verdicts: readonly NeedVerdict[];
+}
+
+/** Who stands where, by ids. */
+interface Index {
+  readonly parties: readonly TrustParty[];
+  readonly links: readonly TrustLink[];
+  readonly byId: ReadonlyMap<string, TrustParty>;
+  readonly linksAt: ReadonlyMap<string, readonly TrustLink[]>;
+}
+
+/**
+ * Judges a plant’s trust again and again, and each time only what is asked for and has changed: a link is judged anew when it,
+ * or one of its ends, is another object than before. All is judged anew when the rules change, or when the time passes a date
+ * on which something begins or ends.
+ */
+export class JudgeMemory {
+  private judge: PlantJudge;
+  private crlsDemanded = false;
+  /** Up to when (milliseconds since 1970) nothing that was judged turns by itself. */
+  private holdsUntil = Number.NEGATIVE_INFINITY;
+  private judgedAt = 0;
+  private index: Index = { parties: [], links: [], byId: new Map(), linksAt: new Map() };
+  private links = new WeakMap<TrustLink, JudgedLink>();
+  private needs = new WeakMap<TrustParty, readonly NeedVerdict[]>();
+  private dated = new WeakSet<TrustParty>();
+  /** How many links were judged since a plant was given last: for seeing that little is. */
+  judged = 0;
+
+  constructor(private readonly verifier: SignatureVerifier) {
+    this.judge = new PlantJudge({ crlsDemanded: false, at: 0 }, verifier);
+  }
+
+  of(plant: PlantTrust): JudgedTrust {
+    this.forgetIfOver(plant);
+    if (plant.parties !== this.index.parties || plant.links !== this.index.links) this.index = indexOf(plant);
+    this.judged = 0;
+    const { judge, index } = this;
+    return {
+      plant,
+      judge,
+      verdictsOf: (link) => this.verdictsOf(link, judge, index),
+      needsOf: (holder) => this.needsOf(holder, judge, index),
+    };
+  }
+
+  private async verdictsOf(link: TrustLink, judge: PlantJudge, { byId }: Index): Promise<readonly NeedVerdict[]> {
+    const [client, server] = [byId.get(link.clientId), byId.get(link.serverId)];
+    if (!link.secured || !client || !server) return none;
+    const known = this.links.get(link);
+    if (known?.client === client && known.server === server) return known.verdicts;
+    this.judged += 1;
+    const verdicts = [
+      await judge.need({ link, holder: client, shown: server, host: link.host }),
+      await judge.need({ link, holder: server, shown: client, host: null }),
+    ];
+    // What was judged by rules that hold no more is not kept.
+    if (judge === this.judge) this.links.set(link, { client, server, verdicts });
+    return verdicts;
+  }
+
+  private async needsOf(holder: TrustParty, judge: PlantJudge, index: Index): Promise<readonly NeedVerdict[]> {
+    const own: NeedVerdict[] = [];
+    for (const link of index.linksAt.get(holder.applicationId) ?? [])
+      for (const verdict of await this.verdictsOf(link, judge, index))
+        if (verdict.need.holder === holder) own.push(verdict);
+    const before = this.needs.get(holder);
+    if (before && isSame(before, own)) return before;
+    if (judge === this.judge) this.needs.set(holder, own);
+    return own;
+  }
+
+  private forgetIfOver({ parties, crlsDemanded, at }: PlantTrust): void {
+    if (at >= this.holdsUntil || at < this.judgedAt || crlsDemanded !== this.crlsDemanded) {
+      this.judge = new PlantJudge({ crlsDemanded, at }, this.verifier);
+      this.crlsDemanded = crlsDemanded;
+      this.judgedAt = at;
+      this.holdsUntil = Number.POSITIVE_INFINITY;
+      this.links = new WeakMap();
+      this.needs = new WeakMap();
+      this.dated = new WeakSet();
+    }
+    for (const party of parties) {
+      if (this.dated.has(party)) continue;
+      this.dated.add(party);
+      for (const date of datesOf(party)) if (date > this.judgedAt && date < this.holdsUntil) this.holdsUntil = date;
+    }
+  }
+}
+
+const none: readonly NeedVerdict[] = [];
+
+function indexOf({ parties, links }: PlantTrust): Index {
+  const linksAt = new Map<string, TrustLink[]>();
+  const add = (applicationId: string, link: TrustLink): void => {
+    const own = linksAt.get(applicationId);
+    if (own) own.push(link);
+    else linksAt.set(applicationId, [link]);
+  };
+  for (const link of links) {
+    add(link.clientId, link);
+    if (link.serverId !== link.clientId) add(link.serverId, link);
+  }
+  return { parties, links, byId: new Map(parties.map((party) => [party.applicationId, party])), linksAt };
+}
+
+const isSame = (one: readonly NeedVerdict[], other: readonly NeedVerdict[]): boolean =>
+  one.length === other.length && one.every((verdict, index) => verdict === other[index]);
+
+/** When something of a party begins or ends. A date belongs to what it ends: it is over with the millisecond after it. */
+function* datesOf({ certificate, lists, waivers }: TrustParty): Generator<number> {
+  const certificates = [...(lists?.trusted ?? []), ...(lists?.issuers ?? []), ...(certificate ? [certificate] : [])];
+  for (const { notBefore, notAfter } of certificates) {
+    yield notBefore;
+    yield notAfter + 1;
+  }
+  for (const { thisUpdate, nextUpdate } of lists ? crlsOf(lists) : []) {
+    yield thisUpdate;
+    if (nextUpdate !== null) yield nextUpdate;
+    if (nextUpdate !== null) yield nextUpdate + 1;
+  }
+  for (const { until } of waivers) {
+    yield Date.parse(until);
+    yield Date.parse(until) + 1;
+  }
+}

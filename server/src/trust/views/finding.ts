@@ -1,0 +1,35 @@
+import { counted, idleIn, trustState } from '@loyal-hinge/core';
+import type { TrustFinding } from '@loyal-hinge/contract';
+import type { JudgedKnown } from '../known/keeper.js';
+import { isPushLinkId } from '../lists/push-link.js';
+
+/** What the grid comes to, counted over all links and lists. */
+export async function findingOf({ known: { trust }, judged }: JudgedKnown): Promise<TrustFinding> {
+  let [refused, unknown, links, idle] = [0, 0, 0, 0];
+  for (const link of trust.links) {
+    // The product’s own ways to the servers are no links of the plant.
+    if (isPushLinkId(link.linkId)) continue;
+    links += 1;
+    const { state } = trustState(await judged.verdictsOf(link));
+    if (state === 'refused') refused += 1;
+    if (state === 'unknown') unknown += 1;
+  }
+  for (const party of trust.parties) idle += idleIn(party, await judged.needsOf(party)).length;
+  const unread = trust.parties.filter(({ lists, way }) => lists === null && way !== 'unknown').length;
+  return { headline: sayFinding({ links, refused, unknown, idle, unread }), refused, unknown, idle, unread };
+}
+
+function sayFinding(found: Omit<TrustFinding, 'headline'> & { readonly links: number }): string {
+  const { links, refused, unknown, idle, unread } = found;
+  if (links === 0) return 'There is no link yet, so no trust is needed.';
+  const parts = [
+    refused === 0
+      ? unknown === 0
+        ? 'No link stops at trust'
+        : `No link is known to stop at trust; of ${counted(unknown, 'link')} it is not known`
+      : `${counted(refused, 'link')} ${refused === 1 ? 'stops' : 'stop'} at trust`,
+    ...(idle > 0 ? [`${counted(idle, 'trusted certificate')} ${idle === 1 ? 'serves' : 'serve'} no link`] : []),
+    ...(unread > 0 ? [`the lists of ${counted(unread, 'application')} have not been read yet`] : []),
+  ];
+  return `${parts.join('; ')}.`;
+}

@@ -12,7 +12,6 @@ import {
   smallint,
   text,
   timestamp,
-  uniqueIndex,
 } from 'drizzle-orm/pg-core';
 import type { KeyKind } from '@loyal-hinge/core/issuing';
 import type {
@@ -460,20 +459,25 @@ export const checks = pgTable(
   ],
 );
 
-/** Append-only: a trigger refuses changes. */
-export const facts = pgTable(
-  'facts',
-  {
-    id: text('id').primaryKey(),
-    position: integer('position').notNull(),
-    checkId: text('check_id').notNull(),
-    linkId: text('link_id').notNull(),
-    source: text('source').$type<'tried' | 'reckoned' | 'reported'>().notNull(),
-    at: instant('at').notNull(),
-    body: jsonb('body').$type<FactBody>().notNull(),
-  },
-  (table) => [uniqueIndex('facts_by_check').on(table.checkId, table.position)],
-);
+const factColumns = () => ({
+  id: text('id').notNull(),
+  position: integer('position').notNull(),
+  checkId: text('check_id').notNull(),
+  linkId: text('link_id').notNull(),
+  source: text('source').$type<'tried' | 'reckoned' | 'reported'>().notNull(),
+  at: instant('at').notNull(),
+  body: jsonb('body').$type<FactBody>().notNull(),
+});
+
+/** Append-only, a part a month: old months are dropped as a whole (`forget_facts`). */
+export const facts = pgTable('facts', factColumns(), (table) => [
+  primaryKey({ columns: [table.checkId, table.position, table.at] }),
+]);
+
+/** Facts of dropped months that a verdict of today rests on. */
+export const keptFacts = pgTable('kept_facts', factColumns(), (table) => [
+  primaryKey({ columns: [table.checkId, table.position, table.at] }),
+]);
 
 /** What the newest check of a link amounts to. Derived: it may be thrown away and made again. */
 export const assessments = pgTable(
@@ -535,12 +539,16 @@ export const board = pgTable(
   ],
 );
 
-/** What browsers are told, in order. */
-export const events = pgTable('events', {
-  id: bigserial('id', { mode: 'number' }).primaryKey(),
-  at: now('at'),
-  body: jsonb('body').$type<HingeEvent>().notNull(),
-});
+/** What browsers are told, in order, a part a day. */
+export const events = pgTable(
+  'events',
+  {
+    id: bigserial('id', { mode: 'number' }).notNull(),
+    at: now('at'),
+    body: jsonb('body').$type<HingeEvent>().notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.id, table.at] })],
+);
 
 export const people = pgTable('people', {
   name: text('name').primaryKey(),

@@ -24,6 +24,10 @@ describe('the database role of the running server', () => {
     'delete from audit',
     'truncate audit',
     'delete from facts',
+    'delete from facts_of_other_months',
+    'drop table facts_of_other_months',
+    'insert into kept_facts select * from facts',
+    "select make_parts('facts', 'month', now(), now() + interval '90 years')",
     "update facts set source = 'reckoned'",
     'delete from trust_history',
     'alter table audit disable trigger audit_append_only',
@@ -40,10 +44,15 @@ describe('the database role of the running server', () => {
     await expect(client.query(statement)).rejects.toMatchObject({ code: expect.stringMatching(/^42501$/) });
   });
 
-  it('is not helped by the setting that retention uses', async () => {
-    await client.query("set hinge.retention = 'on'");
-    await expect(client.query('delete from facts')).rejects.toMatchObject({ code: '42501' });
-    await client.query('reset hinge.retention');
+  it('lets no facts go that are of today, whatever moment it names', async () => {
+    const facts = () => own.read<{ facts: string }>('select count(*) as facts from facts');
+    const before = await facts();
+    await client.query("select forget_facts(now() + interval '10 years'), forget_events(now() + interval '10 years')");
+    expect(await facts()).toEqual(before);
+    await client.query('select make_parts_ahead()');
+  });
+
+  it('gives itself nothing', async () => {
     // What it has not it can’t give, not even to itself.
     await client.query('grant update on audit to current_user');
     await expect(client.query("update audit set actor = 'x'")).rejects.toMatchObject({ code: '42501' });

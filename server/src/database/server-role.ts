@@ -4,7 +4,13 @@ import PgBoss from 'pg-boss';
 /** The role of the running server: it may write rows, and change nothing that guards them. */
 export const serverRole = 'hinge_server';
 /** Rows of these are only ever added to (see also the triggers, which it can’t switch off). */
-const onlyAdded = ['audit', 'facts', 'trust_history'];
+const onlyAdded = ['audit', 'facts', 'kept_facts', 'trust_history'];
+const asOwner = [
+  'make_parts_ahead()',
+  'forget_facts(timestamptz)',
+  'forget_events(timestamptz)',
+  'forget_checks(timestamptz, integer)',
+];
 
 /**
  * Gives the running server its role: made where it is missing, with the password that it signs in with, and with just the
@@ -23,10 +29,18 @@ export async function prepareServerRole(ownerUrl: string, password: string): Pro
     await client.query(`grant select, insert, update, delete on all tables in schema public to ${serverRole}`);
     await client.query(`grant usage, select on all sequences in schema public to ${serverRole}`);
     for (const table of onlyAdded) await client.query(`revoke update, delete on ${table} from ${serverRole}`);
-    // Old checks go with their facts by this function alone: it acts as its owner, whoever calls it.
-    await client.query(
-      `alter function forget_checks(timestamptz, integer) security definer set search_path = public, pg_temp`,
-    );
+    // The parts of tables are reached through their tables alone.
+    await client.query(`
+      do $$ declare part regclass; begin
+        for part in select inhrelid::regclass from pg_inherits where inhparent in ('facts'::regclass, 'events'::regclass)
+        loop execute format('revoke all on %s from ${serverRole}', part); end loop; end $$`);
+    await client.query(`revoke insert on kept_facts from ${serverRole}`);
+    // Old months, days and checks go by these functions alone: they act as their owner, whoever calls them.
+    for (const routine of asOwner)
+      await client.query(`alter function ${routine} security definer set search_path = public, pg_temp`);
+    await client.query('revoke execute on function make_parts(text, text, timestamptz, timestamptz) from public');
+    // What was restored from another cluster bears the numbers of that one’s transactions.
+    await client.query('delete from trust_versions where changed_by > pg_current_xact_id()');
     await client.query('commit');
   } finally {
     await client.end().catch(() => undefined);

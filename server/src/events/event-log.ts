@@ -1,4 +1,4 @@
-import { asc, desc, gt, lt } from 'drizzle-orm';
+import { asc, desc, gt, sql } from 'drizzle-orm';
 import type { Logger } from 'pino';
 import type { HingeEvent } from '@loyal-hinge/contract';
 import type { Database } from '../database/database.js';
@@ -100,7 +100,7 @@ export class EventLog {
   }
 
   async forgetOld(): Promise<void> {
-    await this.db.delete(events).where(lt(events.at, new Date(Date.now() - keptMs).toISOString()));
+    await this.db.execute(sql`select forget_events(${new Date(Date.now() - keptMs).toISOString()})`);
   }
 
   /** Reads what is new; asked again while it reads, it reads again afterwards. */

@@ -2,7 +2,7 @@ import { eq, sql } from 'drizzle-orm';
 import type { Fact, LinkAssessment, Verdict } from '@loyal-hinge/core';
 import type { Queryable } from '../database/database.js';
 import { ofThese } from '../database/of-these.js';
-import { assessments, facts } from '../database/schema.js';
+import { assessments, facts, keptFacts } from '../database/schema.js';
 
 export async function addFacts(
   db: Queryable,
@@ -19,8 +19,13 @@ export async function addFacts(
   await db.insert(facts).values(rows).onConflictDoNothing();
 }
 
+/** The facts of a check, in their order, however old it is. */
 export async function factsOfCheck(db: Queryable, checkId: string): Promise<Fact[]> {
-  const rows = await db.select().from(facts).where(eq(facts.checkId, checkId)).orderBy(facts.position);
+  const there = await db.select().from(facts).where(eq(facts.checkId, checkId)).orderBy(facts.position);
+  const rows =
+    there.length > 0
+      ? there
+      : await db.select().from(keptFacts).where(eq(keptFacts.checkId, checkId)).orderBy(keptFacts.position);
   return rows.map((row) => ({ ...row.body, id: row.id, source: row.source, at: new Date(row.at).toISOString() }));
 }
 

@@ -8,7 +8,10 @@ const atOnce = 500;
 const dayMs = 86_400_000;
 export const usualKeptDays = 90;
 
-/** Lets old checks go with their facts; those that a verdict of today rests on stay, however old they are. */
+/**
+ * Lets old facts go, a whole month at a time, and then their checks; what a verdict of today rests on stays, however old it is.
+ * Makes the parts, too, that are written to next.
+ */
 export class Retention {
   private readonly timer = setInterval(() => void this.look(), lookEveryMs).unref();
   private stopped = false;
@@ -28,6 +31,10 @@ export class Retention {
     try {
       const days = await readSetting(this.db, 'checksKeptDays');
       const before = new Date(Date.now() - (typeof days === 'number' ? days : usualKeptDays) * dayMs).toISOString();
+      await this.db.execute(sql`select make_parts_ahead()`);
+      const { rows: months } = await this.db.execute<{ gone: number }>(sql`select forget_facts(${before}) as gone`);
+      if ((months[0]?.gone ?? 0) > 0)
+        this.logger.info({ months: months[0]?.gone, before }, 'old months of facts were let go');
       for (let gone = atOnce; gone === atOnce && !this.stopped;) {
         const { rows } = await this.db.execute<{ gone: number }>(
           sql`select forget_checks(${before}, ${atOnce}) as gone`,

@@ -11,6 +11,17 @@ import { giveUp, say } from './lib/say.mjs';
 import { serverEnvironment, startHinge } from './lib/serve.mjs';
 
 const dataFolder = join(root, '.data', 'bench');
+/** `npm run bench -- plant 1000 50000` measures large synthetic plants of so many links; without words all else is measured. */
+const [what, ...sizes] = process.argv.slice(2);
+
+function sizeIn(text) {
+  const size = Number(text.replace(/[_,.]/g, ''));
+  if (!Number.isInteger(size) || size < 10 || size > 100_000)
+    giveUp(`“${text}” is no size of a plant: name numbers of links from 10 to 100000.`);
+  return size;
+}
+
+if (what !== undefined && what !== 'plant') giveUp(`There is nothing named “${what}” to measure; there is “plant”.`);
 await command(async ({ add, stop }) => {
   await ensurePackages();
   const postgres = await ensurePostgres();
@@ -18,6 +29,12 @@ await command(async ({ add, stop }) => {
   await ensureBuild();
   const one = onlyOne(dataFolder);
   add(() => one.leave());
+  if (what === 'plant') {
+    const { largePlants } = await import('./bench/plant/index.mjs');
+    await largePlants(say, postgres, add, sizes.map(sizeIn));
+    await stop();
+    process.exit();
+  }
   const { assessing } = await import('./bench/assessing.mjs');
   await assessing(say);
   const { validating } = await import('./bench/validating.mjs');

@@ -57,7 +57,8 @@ CREATE INDEX "trust_entries_by_certificate" ON "trust_entries" USING btree ("thu
 CREATE INDEX "waivers_by_holder" ON "waivers" USING btree ("holder_id");
 --> statement-breakpoint
 -- Brings the board’s rows of some links up to date with whatever they are put together from.
-CREATE FUNCTION board_follow(ids text[]) RETURNS void LANGUAGE sql AS $$
+-- Many at once wait in the list of their index until `settle_board` puts them into it.
+CREATE FUNCTION board_follow(ids text[]) RETURNS void LANGUAGE sql SET gin_pending_list_limit = '256MB' SET work_mem = '64MB' AS $$
   INSERT INTO board AS b (link_id, kind, name, client, client_zone, server, server_zone, machine_id, endpoint_url,
     state, rank, place, headline, parted_at, leading_cause, verdicts, checked_at, search)
   SELECT l.id, l.kind, l.name, c.name, cz.name, s.name, sz.name, s.machine_id, l.endpoint_url,
@@ -72,6 +73,8 @@ CREATE FUNCTION board_follow(ids text[]) RETURNS void LANGUAGE sql AS $$
   JOIN applications s ON s.id = l.server_id JOIN machines sm ON sm.id = s.machine_id JOIN zones sz ON sz.id = sm.zone_id
   LEFT JOIN assessments a ON a.link_id = l.id
   WHERE l.id = ANY(ids)
+  -- In the order of the indexes they are written several times as fast.
+  ORDER BY l.name, l.id
   ON CONFLICT (link_id) DO UPDATE SET (kind, name, client, client_zone, server, server_zone, machine_id, endpoint_url,
     state, rank, place, headline, parted_at, leading_cause, verdicts, checked_at, search)
   = (excluded.kind, excluded.name, excluded.client, excluded.client_zone, excluded.server, excluded.server_zone,
@@ -137,5 +140,7 @@ CREATE TRIGGER board_after_applications AFTER UPDATE ON applications REFERENCING
 CREATE TRIGGER board_after_machines AFTER UPDATE ON machines REFERENCING OLD TABLE AS before NEW TABLE AS changed FOR EACH STATEMENT EXECUTE FUNCTION board_follows_machines();
 --> statement-breakpoint
 CREATE TRIGGER board_after_zones AFTER UPDATE ON zones REFERENCING OLD TABLE AS before NEW TABLE AS changed FOR EACH STATEMENT EXECUTE FUNCTION board_follows_zones();
+--> statement-breakpoint
+CREATE FUNCTION settle_board() RETURNS void LANGUAGE sql AS $$ SELECT gin_clean_pending_list('board_search'::regclass) $$;
 --> statement-breakpoint
 SELECT board_follow(ARRAY(SELECT id FROM links));

@@ -13,6 +13,7 @@ import {
   reportedBundle,
   setAsideEntry,
   trustOverview,
+  strategy,
   trustFinding,
   trustParty,
   trustPlans,
@@ -153,9 +154,18 @@ export const trustRoutes = {
   trustPlans: route({
     method: 'get',
     path: '/api/trust/plans',
-    summary: 'The smallest changes after which every link is trusted, by both strategies',
+    summary: 'The smallest changes after which every link is trusted, by both strategies; of many the first that fit',
     role: 'viewer',
+    query: z.object({ find: z.string().max(300).optional() }),
     answer: trustPlans,
+  }),
+  proposePlan: route({
+    method: 'post',
+    path: '/api/trust/plans/order',
+    summary: 'Makes a whole plan a work order',
+    role: 'engineer',
+    body: z.object({ strategy }),
+    answer: workOrder,
   }),
   trustWhatIf: route({
     method: 'post',

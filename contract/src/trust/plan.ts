@@ -18,15 +18,24 @@ export const plannedChange = z.object({
   linkIds: z.array(z.string()),
 });
 
+export const strategy = z.enum(['direct', 'authority']);
+
 export const trustPlan = z.object({
-  strategy: z.enum(['direct', 'authority']),
+  strategy,
+  /** How many changes it has, and how many of them fit the words that were asked for. */
+  count: z.int(),
+  fitting: z.int(),
+  /** The first of those that fit, in the order in which they are made. */
   changes: z.array(plannedChange),
-  /** Names of the applications that must be restarted. */
+  /** How many applications must be restarted, and the names of the first. */
+  restartCount: z.int(),
   restarts: z.array(z.string()),
   atRenewal: z.object({ most: z.int(), mean: z.number() }),
+  /** How many needs it leaves as they are, and the first of them. */
+  remainderCount: z.int(),
   remainder: z.array(z.object({ linkId: z.string(), link: z.string(), says: z.string() })),
-  /** Links that turn by it, judged on paper; certificates that are still to be signed are taken as promised. */
-  turns: z.array(linkTurn),
+  /** How many links turn by it, judged on paper; certificates that are still to be signed are taken as promised. */
+  turnCount: z.int(),
   /** How many links that are refused now it mends, those with new certificates among them. */
   mends: z.int(),
 });

@@ -6,6 +6,7 @@ export const serverRole = 'hinge_server';
 /** Rows of these are only ever added to (see also the triggers, which it can’t switch off). */
 const onlyAdded = ['audit', 'facts', 'kept_facts', 'trust_history'];
 const asOwner = [
+  'settle_board()',
   'make_parts_ahead()',
   'forget_facts(timestamptz)',
   'forget_events(timestamptz)',

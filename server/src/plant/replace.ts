@@ -85,6 +85,9 @@ const links: Part<Link> = {
   ],
 };
 
+/** A plant with fewer rows is there before anybody could read how far it is. */
+const toldFrom = 5000;
+
 /** Rows that were written, of how many. */
 export type Progress = (done: number, total: number) => Promise<void>;
 
@@ -101,7 +104,8 @@ export async function replacePlant(
   let done = 0;
   const merged = async <Row>(part: Part<Row>, rows: readonly Row[]): Promise<void> => {
     await merge(tx, part, rows);
-    await tell((done += rows.length), total);
+    done += rows.length;
+    if (total >= toldFrom) await tell(done, total);
   };
   await writeSetting(tx, 'plantName', plant.name);
   await merged(zones, plant.zones);

@@ -1,3 +1,4 @@
+import { sql } from 'drizzle-orm';
 import { plantDifference, plantFaults } from '@loyal-hinge/core';
 import type { Application, FirstStep, Link, Machine, Plant, Zone } from '@loyal-hinge/core';
 import { appendAudit } from '../audit/trail.js';
@@ -42,17 +43,21 @@ export class PlantKeeping {
     );
   }
 
+  /** Replaces all of it, or nothing; how far it is, is told. */
   async replace(plant: Plant, actor: string): Promise<void> {
     refuseContradictions(plant);
+    const tell = (done: number, total: number): Promise<void> =>
+      this.events.tell({ kind: 'import-progress', by: actor, done, total });
     await this.changing(
       actor,
       'plant imported',
       plant.name,
       { links: plant.links.length, machines: plant.machines.length },
       async (tx) => {
-        await replacePlant(tx, plant);
+        await replacePlant(tx, plant, tell);
       },
     );
+    await this.db.execute(sql`select settle_board()`);
   }
 
   async addMachines(csv: string, actor: string): Promise<number> {

@@ -1,5 +1,5 @@
 import { whatIf } from '@loyal-hinge/core';
-import type { TrustChange } from '@loyal-hinge/core';
+import type { Strategy, TrustChange } from '@loyal-hinge/core';
 import { routes } from '@loyal-hinge/contract';
 import type { GridPage, PartiesWish } from '@loyal-hinge/contract';
 import { nodeVerifier } from '../certificates/node-signatures.js';
@@ -21,7 +21,7 @@ import type { HeldPassword } from './views/holder.js';
 import { horizonView } from './views/horizon.js';
 import { findingOf } from './views/finding.js';
 import { gridCsv, overviewOf, partiesOf } from './views/overview.js';
-import { plansOf } from './views/plans.js';
+import { plannedOrder, plansOf } from './views/plans.js';
 import { setAsideEntries } from './views/set-aside.js';
 import { stepBackOrder } from './views/step-back.js';
 
@@ -39,8 +39,10 @@ export const trustJobs = {
   trustFinding: async (db: Database) => findingOf(await keeperOf(db).judgedNow()),
   trustParties: async (db: Database, { wish, reading }: Asked<PartiesWish>) =>
     answerText('trustParties', partiesOf(await knownTrust(db), wish, new Set(reading))),
-  trustPlans: async (db: Database) =>
-    answerText('trustPlans', await plansOf(await keeperOf(db).judgedNow(), await currentAuthority(db))),
+  trustPlans: async (db: Database, { find }: { readonly find: string | undefined }) =>
+    answerText('trustPlans', await plansOf(await keeperOf(db).judgedNow(), await currentAuthority(db), find)),
+  plannedOrder: async (db: Database, { strategy }: { readonly strategy: Strategy }) =>
+    plannedOrder(await keeperOf(db).judgedNow(), strategy, await currentAuthority(db)),
   trustWhatIf: async (db: Database, { changes }: { readonly changes: readonly TrustChange[] }) => {
     const { trust, shelf } = await knownTrust(db);
     return [...(await whatIf(trust, changes, shelf, nodeVerifier))];

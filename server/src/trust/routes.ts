@@ -70,7 +70,10 @@ export function trustRoutes(router: Router, findActor: FindActor, parts: TrustPa
     const entryId = numberIn(params, 'entry', 'entry');
     return orders.propose(await heavy.run('stepBack', { applicationId: idIn(params), entryId }, signal), actor);
   });
-  serveText(router, findActor, 'trustPlans', ({ signal }) => trust.plans(signal));
+  serveText(router, findActor, 'trustPlans', ({ query, signal }) => trust.plans(query['find'], signal));
+  serve(router, findActor, 'proposePlan', async ({ body, signal }, actor) =>
+    orders.propose(await heavy.run('plannedOrder', body, signal), actor),
+  );
   serve(router, findActor, 'trustWhatIf', async ({ body, signal }) => ({
     turns: await trust.whatIf(body.changes, signal),
   }));

@@ -40,7 +40,8 @@ export class Trust {
   finding = (signal: AbortSignal): Promise<TrustFinding> => this.heavy.run('trustFinding', undefined, signal);
   parties = (wish: PartiesWish, signal: AbortSignal): Promise<AnswerText<'trustParties'>> =>
     this.heavy.run('trustParties', { wish, reading: [...this.reading] }, signal);
-  plans = (signal: AbortSignal): Promise<AnswerText<'trustPlans'>> => this.heavy.run('trustPlans', undefined, signal);
+  plans = (find: string | undefined, signal: AbortSignal): Promise<AnswerText<'trustPlans'>> =>
+    this.heavy.run('trustPlans', { find }, signal);
   /** Which links turn by changes, on paper. */
   whatIf = (changes: readonly TrustChange[], signal: AbortSignal): Promise<LinkTurn[]> =>
     this.heavy.run('trustWhatIf', { changes }, signal);

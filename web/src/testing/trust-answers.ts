@@ -174,6 +174,8 @@ export const aside = (differs: Partial<SetAsideEntry> = {}): SetAsideEntry => ({
 const change = { kind: 'list-certificate', holderId: 'furnace', list: 'trusted', until: null } as const;
 const plan = (strategy: 'direct' | 'authority', mean: number): TrustPlans['direct'] => ({
   strategy,
+  count: 1,
+  fitting: 1,
   changes: [
     {
       change: { ...change, thumbprint: thumbprintOf(strategy === 'direct' ? 'A' : 'C') },
@@ -183,10 +185,12 @@ const plan = (strategy: 'direct' | 'authority', mean: number): TrustPlans['direc
       linkIds: ['display--furnace'],
     },
   ],
+  restartCount: strategy === 'direct' ? 0 : 1,
   restarts: strategy === 'direct' ? [] : ['Furnace server'],
   atRenewal: { most: 4, mean },
+  remainderCount: 1,
   remainder: [{ linkId: 'crane', link: 'Display to Crane', says: 'Its lists have not been read yet.' }],
-  turns: [{ linkId: 'display--furnace', name: 'Display to Furnace', before: 'refused', after: 'trusted', why: '' }],
+  turnCount: 1,
   mends: 1,
 });
 export const plans = (differs: Partial<TrustPlans> = {}): TrustPlans => ({

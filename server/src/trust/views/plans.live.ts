@@ -24,7 +24,9 @@ describe('plans', () => {
     const titles = direct.changes.map(({ title }) => title);
     expect(titles.some((title) => /^Let Cooling water server trust Quality board/.test(title))).toBe(true);
     expect(titles.some((title) => /^Take Commissioning laptop \(test\).*Furnace server$/.test(title))).toBe(true);
-    expect(direct.turns).toContainEqual(
+    const planned = await engineer.call('trustWhatIf', {}, { changes: direct.changes.map(({ change }) => change) });
+    expect(direct.turnCount).toBe(planned.turns.length);
+    expect(planned.turns).toContainEqual(
       expect.objectContaining({ linkId: 'quality--cooling-water', before: 'refused', after: 'trusted' }),
     );
     expect(byAuthority?.atRenewal.mean).toBeLessThan(direct.atRenewal.mean);

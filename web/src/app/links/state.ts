@@ -207,6 +207,7 @@ function hear(state: LinksState, event: HingeEvent): LinksState {
         ? rowAdapter.updateOne({ id: event.linkId, changes: { checkId: null, waitsFor: null } }, after)
         : after;
     }
+    case 'import-progress':
     case 'checks-changed':
     case 'plant-changed':
     case 'trust-changed':

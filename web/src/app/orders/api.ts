@@ -1,3 +1,4 @@
+import type { Strategy } from '@loyal-hinge/core';
 import { HttpClient } from '@angular/common/http';
 import { Injectable, inject } from '@angular/core';
 import type { AnswerOf, Proposal, ProposedOrder, WorkOrder } from '@loyal-hinge/contract';
@@ -11,6 +12,7 @@ export class OrdersApi {
   decide = ({ id }: Proposal, accepts: boolean) =>
     this.http.post<Proposal>(`/api/proposals/${encodeURIComponent(id)}/${accepts ? 'acceptance' : 'refusal'}`, {});
   one = (id: string) => this.http.get<WorkOrder>(`/api/orders/${encodeURIComponent(id)}`);
+  proposePlan = (strategy: Strategy) => this.http.post<WorkOrder>('/api/trust/plans/order', { strategy });
   propose = (order: ProposedOrder) => this.http.post<WorkOrder>('/api/orders', order);
   approve = (id: string) => this.http.post<WorkOrder>(`/api/orders/${id}/approval`, {});
   withdraw = (id: string) => this.http.post<WorkOrder>(`/api/orders/${id}/withdrawal`, {});

@@ -52,6 +52,15 @@ export class OrderEffects {
     ),
   );
 
+  readonly proposePlan = createEffect(() =>
+    this.actions.pipe(
+      ofType(orderActions.proposePlan),
+      exhaustMap(({ strategy }) =>
+        this.told(this.api.proposePlan(strategy).pipe(tap(({ id }) => void this.router.navigate(['/orders', id])))),
+      ),
+    ),
+  );
+
   readonly propose = createEffect(() =>
     this.actions.pipe(
       ofType(orderActions.propose),

@@ -1,5 +1,6 @@
 import { createEntityAdapter } from '@ngrx/entity';
 import type { EntityState } from '@ngrx/entity';
+import type { Strategy } from '@loyal-hinge/core';
 import { createActionGroup, createFeature, createReducer, createSelector, emptyProps, on, props } from '@ngrx/store';
 import { counted } from '@loyal-hinge/core';
 import type { Proposal, ProposedOrder, WorkOrder, WorkOrderRow } from '@loyal-hinge/contract';
@@ -37,6 +38,8 @@ export const orderActions = createActionGroup({
     opened: props<{ order: WorkOrder }>(),
     /** Proposes an order, and goes to its page. */
     propose: props<{ order: ProposedOrder }>(),
+    /** A whole plan, which the server has. */
+    'propose plan': props<{ strategy: Strategy }>(),
     proposalsLoaded: props<{ proposals: readonly Proposal[] }>(),
     decide: props<{ proposal: Proposal; accepts: boolean }>(),
     command: props<{ id: string; command: OrderCommand }>(),
@@ -57,11 +60,17 @@ export const ordersFeature = createFeature({
     })),
     on(orderActions.opened, (state, { order }): OrdersState => ({ ...state, order, busy: false })),
     on(orderActions.proposalsLoaded, (state, { proposals }): OrdersState => ({ ...state, proposals, busy: false })),
-    on(orderActions.propose, orderActions.decide, orderActions.command, (state): OrdersState => ({
-      ...state,
-      busy: true,
-      problem: null,
-    })),
+    on(
+      orderActions.propose,
+      orderActions.proposePlan,
+      orderActions.decide,
+      orderActions.command,
+      (state): OrdersState => ({
+        ...state,
+        busy: true,
+        problem: null,
+      }),
+    ),
     on(orderActions.failed, (state, { problem }): OrdersState => ({ ...state, busy: false, problem })),
   ),
   extraSelectors: ({ selectOrdersState, selectOrder }) => ({

@@ -28,6 +28,15 @@ export class PlantEffects {
     ),
   );
 
+  readonly hearProgress = createEffect(() =>
+    this.actions.pipe(
+      ofType(linkActions.heard),
+      map(({ event }) => event),
+      filter((event) => event.kind === 'import-progress'),
+      map(({ done, total }) => plantActions.importProgress({ done, total })),
+    ),
+  );
+
   readonly save = createEffect(() =>
     this.actions.pipe(
       ofType(plantActions.save),

@@ -19,11 +19,20 @@ export interface PlantState {
   readonly plant: Plant | null;
   readonly problem: ShownProblem | null;
   readonly says: string | null;
+  /** How far an import is; null: none is under way. */
+  readonly importing: { readonly done: number; readonly total: number } | null;
   readonly editing: Editing | null;
   readonly discovery: DiscoveryState | null;
 }
 
-const beginning: PlantState = { plant: null, problem: null, says: null, editing: null, discovery: null };
+const beginning: PlantState = {
+  plant: null,
+  problem: null,
+  says: null,
+  importing: null,
+  editing: null,
+  discovery: null,
+};
 
 export const plantActions = createActionGroup({
   source: 'Plant',
@@ -37,6 +46,7 @@ export const plantActions = createActionGroup({
     'save failed': props<{ problem: ShownProblem }>(),
     remove: props<{ part: PlantPart; id: string }>(),
     'import document': props<{ text: string }>(),
+    'import progress': props<{ done: number; total: number }>(),
     'import machines': props<{ text: string }>(),
     changed: props<{ says: string }>(),
     'load discovery': emptyProps(),
@@ -59,7 +69,16 @@ export const plantFeature = createFeature({
       problem: null,
       says: null,
     })),
-    on(plantActions.failed, (state, { problem }): PlantState => ({ ...state, problem, says: null })),
+    on(plantActions.failed, (state, { problem }): PlantState => ({ ...state, problem, says: null, importing: null })),
+    on(plantActions.importDocument, (state): PlantState => ({
+      ...state,
+      problem: null,
+      says: null,
+      importing: { done: 0, total: 0 },
+    })),
+    on(plantActions.importProgress, (state, { done, total }): PlantState =>
+      state.importing ? { ...state, importing: { done, total } } : state,
+    ),
     on(plantActions.edit, (state, { part, row }): PlantState => ({
       ...state,
       editing: { part, row, busy: false, problem: null },
@@ -75,6 +94,12 @@ export const plantFeature = createFeature({
       ...state,
       editing: state.editing && { ...state.editing, busy: false, problem },
     })),
-    on(plantActions.changed, (state, { says }): PlantState => ({ ...state, editing: null, problem: null, says })),
+    on(plantActions.changed, (state, { says }): PlantState => ({
+      ...state,
+      editing: null,
+      importing: null,
+      problem: null,
+      says,
+    })),
   ),
 });

@@ -59,7 +59,7 @@ export class TrustApi {
   bundle = (id: string) => this.http.get(`/api/trust/holders/${place(id)}/bundle`, { responseType: 'blob' });
   importBundle = (id: string, body: BodyOf<'importBundle'>) =>
     this.http.post<ReportedBundle>(`/api/trust/holders/${place(id)}/bundle`, body);
-  plans = () => this.http.get<TrustPlans>('/api/trust/plans');
+  plans = (find: string) => this.http.get<TrustPlans>('/api/trust/plans', { params: find === '' ? {} : { find } });
   whatIf = (changes: readonly TrustChange[]) =>
     this.http.post<AnswerOf<'trustWhatIf'>>('/api/trust/what-if', { changes });
   waive = (body: BodyOf<'giveWaiver'>) => this.http.post<AnswerOf<'giveWaiver'>>('/api/trust/waivers', body);

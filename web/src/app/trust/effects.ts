@@ -31,7 +31,9 @@ export class TrustEffects {
     this.actions.pipe(
       ofType(trustActions.show),
       switchMap(({ request }) =>
-        timer(request.view === 'overview' ? typedMs : 0).pipe(switchMap(() => this.viewed(request))),
+        timer(request.view === 'overview' || request.view === 'plans' ? typedMs : 0).pipe(
+          switchMap(() => this.viewed(request)),
+        ),
       ),
     ),
   );
@@ -80,7 +82,7 @@ export class TrustEffects {
       case 'horizon':
         return this.api.horizon().pipe(map((horizon) => ({ horizon })));
       case 'plans':
-        return this.api.plans().pipe(map((plans) => ({ plans })));
+        return this.api.plans(request.find).pipe(map((plans) => ({ plans })));
       case 'authorities':
         return this.api.authorities().pipe(map(({ authorities }) => ({ authorities })));
       case 'tickets':

@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input, untracked } from '@angular/core';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { counted, keyOfChange, listed } from '@loyal-hinge/core';
@@ -36,11 +36,11 @@ type PlannedLine = TrustPlanView['changes'][number];
               <dl>
                 <div>
                   <dt>changes now</dt>
-                  <dd>{{ plan.changes.length }}</dd>
+                  <dd>{{ plan.count }}</dd>
                 </div>
                 <div>
                   <dt>restarts</dt>
-                  <dd [title]="plan.restarts.join(', ')">{{ plan.restarts.length }}</dd>
+                  <dd [title]="plan.restarts.join(', ')">{{ plan.restartCount }}</dd>
                 </div>
                 <div>
                   <dt>links mended</dt>
@@ -63,7 +63,7 @@ type PlannedLine = TrustPlanView['changes'][number];
                 <button
                   type="button"
                   class="act main"
-                  [disabled]="!mayAct() || busy() || plan.changes.length === 0"
+                  [disabled]="!mayAct() || busy() || plan.count === 0"
                   (click)="propose(plan)"
                 >
                   Make it a work order
@@ -87,12 +87,18 @@ type PlannedLine = TrustPlanView['changes'][number];
             [rows]="plan.changes"
             [idOf]="idOf"
             [find]="find()"
-            [plain]="plan.changes.length <= few"
+            [plain]="plan.count <= few"
             what="any application, change or reason"
             fileName="plan"
             empty="Nothing has to be changed."
             (findChange)="go({ find: $event })"
           />
+          @if (plan.fitting > plan.changes.length) {
+            <p class="faint">
+              The first {{ plan.changes.length }} of {{ plan.fitting }} are shown. Look for words to find others; a work
+              order holds them all.
+            </p>
+          }
           @if (plan.remainder.length > 0) {
             <h2>What this does not mend</h2>
             <ul>
@@ -102,6 +108,9 @@ type PlannedLine = TrustPlanView['changes'][number];
                 </li>
               }
             </ul>
+            @if (plan.remainderCount > plan.remainder.length) {
+              <p class="faint">And {{ plan.remainderCount - plan.remainder.length }} more.</p>
+            }
           }
         }
       } @else {
@@ -186,22 +195,27 @@ export class PlanPage {
     return plans ? [plans.direct, ...(plans.authority ? [plans.authority] : [])] : [];
   });
   readonly chosen = computed(() => this.cards().find(({ strategy }) => strategy === this.strategy()) ?? null);
+  private readonly isWhole = computed(() => this.cards().every(({ changes, count }) => changes.length === count));
   readonly headline = computed(() => {
     const plans = this.plans();
     if (!plans) return 'Plan';
     const { links, direct, authority, unread } = plans;
     if (links === 0) return 'There is no link yet, so there is nothing to plan.';
-    if (direct.changes.length === 0 && direct.remainder.length === 0)
+    if (direct.count === 0 && direct.remainderCount === 0)
       return unread.length > 0
         ? 'As far as the lists are known, nothing has to be changed.'
         : 'Every wanted link is trusted both ways, and nothing else is.';
-    const cost = ({ changes, restarts, atRenewal }: TrustPlanView): string =>
-      `${counted(changes.length, 'change')}, ${counted(restarts.length, 'restart')}, then ${atRenewal.mean.toFixed(1)} at each renewal`;
+    const cost = ({ count, restartCount, atRenewal }: TrustPlanView): string =>
+      `${counted(count, 'change')}, ${counted(restartCount, 'restart')}, then ${atRenewal.mean.toFixed(1)} at each renewal`;
     return `Direct trust: ${cost(direct)}.${authority ? ` One authority: ${cost(authority)}.` : ''}`;
   });
 
   constructor() {
-    this.store.dispatch(trustActions.show({ request: { view: 'plans' } }));
+    // Of a plan that is shown as a whole the words are looked for here.
+    effect(() => {
+      const find = this.isWhole() ? '' : this.find();
+      untracked(() => this.store.dispatch(trustActions.show({ request: { view: 'plans', find } })));
+    });
   }
 
   idOf = ({ change }: PlannedLine): string => keyOfChange(change);
@@ -210,14 +224,7 @@ export class PlanPage {
     most === Math.round(mean * 10) / 10 ? String(most) : `${mean.toFixed(1)}, at most ${most}`;
 
   propose(plan: TrustPlanView): void {
-    this.store.dispatch(
-      orderActions.propose({
-        order: {
-          title: `Trust for the whole plant: ${this.words[plan.strategy].title.toLowerCase()}`,
-          lines: plan.changes.map(({ change, why, linkIds }) => ({ change, why, linkIds })),
-        },
-      }),
-    );
+    this.store.dispatch(orderActions.proposePlan({ strategy: plan.strategy }));
   }
 }
 

@@ -57,7 +57,8 @@ export interface GridWish {
 /** Which view to load, and of what. */
 export type TrustRequest =
   | { readonly view: 'overview'; readonly wish: GridWish }
-  | { readonly view: 'finding' | 'parties' | 'setAside' | 'horizon' | 'plans' | 'authorities' | 'tickets' }
+  | { readonly view: 'finding' | 'parties' | 'setAside' | 'horizon' | 'authorities' | 'tickets' }
+  | { readonly view: 'plans'; readonly find: string }
   | { readonly view: 'holder'; readonly id: string }
   | { readonly view: 'certificate'; readonly thumbprint: string }
   | { readonly view: 'turns'; readonly changes: readonly TrustChange[] };

@@ -75,6 +75,26 @@ describe('the trust grid', () => {
   });
 });
 
+describe('a grid of hundreds of columns', () => {
+  const names = Array.from({ length: 200 }, (_, index) => `C${String(index).padStart(3, '0')}`);
+  const wide = { ...grid, columns: names.map((name) => column(name)) };
+
+  it('is drawn where it is looked at', () => {
+    const shown = Shown.of(TrustGridView, { grid: wide });
+    const heads = shown.all('thead th[scope=col] a').map((one) => one.textContent);
+    expect([heads.length, heads[0], heads.at(-1)]).toEqual([72, 'certificate C000', 'certificate C071']);
+    expect(shown.all('thead .room')).toHaveLength(1);
+  });
+
+  it('is walked to its last column by the arrows', () => {
+    const shown = Shown.of(TrustGridView, { grid: wide });
+    shown.all('[role=gridcell]')[0]?.focus();
+    for (let step = 0; step < 250; step += 1) press('ArrowRight');
+    expect(document.activeElement?.id).toBe('cell-furnace-C199');
+    expect(shown.all('thead .room')).toHaveLength(1);
+  });
+});
+
 describe('how a cell stands, in words', () => {
   it.each([
     [{ standing: 'directly', status: 'Good' }, 'trusted directly, needed'],

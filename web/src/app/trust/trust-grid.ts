@@ -1,4 +1,16 @@
-import { ChangeDetectionStrategy, Component, computed, inject, input, linkedSignal, output } from '@angular/core';
+import type { ElementRef } from '@angular/core';
+import {
+  ChangeDetectionStrategy,
+  ChangeDetectorRef,
+  Component,
+  computed,
+  inject,
+  input,
+  linkedSignal,
+  output,
+  signal,
+  viewChild,
+} from '@angular/core';
 import { DOCUMENT } from '@angular/common';
 import { RouterLink } from '@angular/router';
 import type { GridCellView } from '@loyal-hinge/contract';
@@ -11,12 +23,15 @@ import { TrustMark } from './trust-mark';
   imports: [RouterLink, TrustMark],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <div class="frame">
+    <div class="frame" #frame (scroll)="look()">
       <table role="grid" tabindex="-1" aria-label="Who trusts whom" (keydown)="move($event)">
         <thead>
           <tr>
             <th scope="col" class="corner"><span class="unseen">Application</span></th>
-            @for (column of grid().columns; track column.thumbprint) {
+            @if (range().from > 0) {
+              <th class="room" aria-hidden="true" [style.min-width.px]="range().from * columnWidth"></th>
+            }
+            @for (column of drawn(); track column.thumbprint) {
               <th scope="col" [class.authority]="column.isAuthority" [class.stranger]="column.shownBy.length === 0">
                 <a
                   [routerLink]="['/trust/certificates', column.thumbprint]"
@@ -26,12 +41,15 @@ import { TrustMark } from './trust-mark';
                 >
               </th>
             }
+            @if (range().after > 0) {
+              <th class="room" aria-hidden="true" [style.min-width.px]="range().after * columnWidth"></th>
+            }
           </tr>
         </thead>
         @for (group of grid().zones; track group.zone) {
           <tbody>
             <tr class="zone">
-              <th scope="rowgroup" [attr.colspan]="grid().columns.length + 1">
+              <th scope="rowgroup" [attr.colspan]="drawn().length + 3">
                 <button
                   type="button"
                   class="plain"
@@ -55,7 +73,10 @@ import { TrustMark } from './trust-mark';
                     <span class="faint"> no way</span>
                   }
                 </th>
-                @for (column of grid().columns; track column.thumbprint) {
+                @if (range().from > 0) {
+                  <td class="room" aria-hidden="true"></td>
+                }
+                @for (column of drawn(); track column.thumbprint) {
                   <td
                     role="gridcell"
                     [id]="idOf(row, column.thumbprint)"
@@ -69,6 +90,9 @@ import { TrustMark } from './trust-mark';
                       <hinge-trust-mark [cell]="cell" />
                     }
                   </td>
+                }
+                @if (range().after > 0) {
+                  <td class="room" aria-hidden="true"></td>
                 }
               </tr>
             }
@@ -184,7 +208,12 @@ import { TrustMark } from './trust-mark';
       border-right: 1px solid color-mix(in srgb, var(--line) 45%, transparent);
       border-bottom: 1px solid color-mix(in srgb, var(--line) 45%, transparent);
     }
-    td:hover,
+    td.room {
+      cursor: default;
+      border: 0;
+      background: none;
+    }
+    td:hover:not(.room),
     td.chosen {
       background: var(--wash);
     }
@@ -195,12 +224,27 @@ import { TrustMark } from './trust-mark';
 })
 export class TrustGridView {
   private readonly document = inject(DOCUMENT);
+  private readonly changes = inject(ChangeDetectorRef);
   readonly grid = input.required<ShownGrid>();
   readonly chosen = input<string>('');
   /** Zones of which only the name is shown. */
   readonly folded = input<readonly string[]>([]);
   readonly fold = output<string>();
   readonly pick = output<{ holderId: string; thumbprint: string }>();
+  readonly columnWidth = columnWidth;
+  private readonly frame = viewChild<ElementRef<HTMLElement>>('frame');
+  /** The first column in sight, and how many fit beside it. */
+  private readonly sight = signal({ from: 0, count: firstColumns });
+  /** Which columns are drawn, and how many stand behind them: a grid of hundreds is drawn where it is looked at. */
+  readonly range = computed(() => {
+    const { length } = this.grid().columns;
+    const { from, count } = this.sight();
+    if (length <= firstColumns) return { from: 0, to: length, after: 0 };
+    const first = Math.max(0, Math.min(from - spareColumns, length - count));
+    const to = Math.min(length, from + count + spareColumns);
+    return { from: first, to, after: length - to };
+  });
+  readonly drawn = computed(() => this.grid().columns.slice(this.range().from, this.range().to));
   private readonly rows = computed(() =>
     this.grid().zones.flatMap(({ zone, rows }) => (this.folded().includes(zone) ? [] : rows)),
   );
@@ -241,9 +285,35 @@ export class TrustGridView {
     const [nextRow, nextColumn] = [rows[row + down], columns[column + right]];
     if (!nextRow || !nextColumn) return;
     this.at.set(this.idOf(nextRow, nextColumn.thumbprint));
+    this.bringIntoSight(column + right);
     this.document.getElementById(this.at())?.focus();
   }
+
+  /** Draws the columns that were scrolled to. */
+  look(): void {
+    const frame = this.frame()?.nativeElement;
+    if (!frame) return;
+    const from = Math.floor(frame.scrollLeft / columnWidth / spareColumns) * spareColumns;
+    const count = Math.ceil(frame.clientWidth / columnWidth);
+    const { from: before, count: had } = this.sight();
+    if (from !== before || count > had) this.sight.set({ from, count: Math.max(count, firstColumns) });
+  }
+
+  private bringIntoSight(column: number): void {
+    const { from, to } = this.range();
+    if (column >= from && column < to) return;
+    const frame = this.frame()?.nativeElement;
+    if (frame) frame.scrollLeft = Math.max(0, column - spareColumns) * columnWidth;
+    this.sight.update(({ count }) => ({ from: Math.max(0, column - spareColumns), count }));
+    this.changes.detectChanges();
+  }
 }
+
+/** Of one column with its line, in pixels. */
+const columnWidth = 25;
+/** Grids of so many columns are drawn as a whole. */
+const firstColumns = 60;
+const spareColumns = 12;
 
 const steps: Readonly<Record<string, readonly [number, number]>> = {
   ArrowDown: [1, 0],

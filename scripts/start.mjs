@@ -25,24 +25,31 @@ await command(async ({ add, isStopping }) => {
     data: { type: 'string' },
     install: { type: 'boolean' },
     'forget-secrets': { type: 'boolean' },
+    role: { type: 'string' },
   });
+  const role = roleOf(options.role);
+  const shared = role === 'all' ? null : sharedDatabase(role);
   const dataFolder = resolve(options.data ?? process.env.HINGE_DATA ?? join(root, '.data', 'own'));
   const one = onlyOne(dataFolder);
   add(() => one.leave());
   const log = startLog(dataFolder);
   const port = await portOf(dataFolder, log);
   await ensurePackages();
-  const postgres = await ensurePostgres(
-    dataFolder,
-    () => options.install ?? askYes('PostgreSQL is missing. Install Debian’s package “postgresql” now?'),
-  );
+  const postgres = shared
+    ? null
+    : await ensurePostgres(
+        dataFolder,
+        () => options.install ?? askYes('PostgreSQL is missing. Install Debian’s package “postgresql” now?'),
+      );
   await ensureBuild();
   const server = await keepAll({
-    startDatabase: (port) => startCluster(postgres, dataFolder, port),
-    environmentOf: (url) => serverEnvironment(url, dataFolder),
+    startDatabase: (port) => shared ?? startCluster(postgres, dataFolder, port),
+    environmentOf: (url) => ({ ...serverEnvironment(url, dataFolder), HINGE_ROLE: role }),
     // Said for this start: a server that is started again later must not forget what is lost by then.
     atFirst: options['forget-secrets'] ? { HINGE_FORGET_SECRETS: 'yes' } : {},
     beforeServer: async (environment, cluster) => {
+      // Whoever keeps the database has brought it up to date.
+      if (shared) return;
       await copyBeforeMigration({ postgres, cluster, dataFolder, log });
       await prepareDatabase(cluster);
       if (!(await anybody(environment))) await askForAdministrator(environment);
@@ -55,10 +62,29 @@ await command(async ({ add, isStopping }) => {
     isStopping,
   });
   one.tell(server.url);
+  if (role === 'worker')
+    return say(
+      `\nThis worker carries queued checks out; its health is at ${server.url}/api/health.\nStop with Ctrl-C.`,
+    );
   say(
     `\nLoyal Hinge is ready at ${whereItIs(server.url, dataFolder)}\nStop with Ctrl-C. The data are in ${dataFolder}.`,
   );
 });
+
+function roleOf(text = 'all') {
+  if (['all', 'web', 'worker'].includes(text)) return text;
+  return giveUp(`“${text}” is no role: a process is “web”, “worker” or “all” (docs/operations.md).`);
+}
+
+/** A database that other processes share, kept elsewhere: this one neither starts nor stops it. */
+function sharedDatabase(role) {
+  const url = process.env.HINGE_DATABASE_URL;
+  if (!url)
+    giveUp(
+      `A ${role} process shares the database of others: set HINGE_DATABASE_URL to it, and bring their sealing key (docs/operations.md).`,
+    );
+  return { serverUrl: url, stop: () => undefined, ended: new Promise(() => undefined) };
+}
 
 function anybody(environment) {
   return runOwn(setupScript('anybody'), [], { env: environment }).then(

@@ -128,8 +128,6 @@ export async function startServer(configuration: Configuration, logger: Logger):
   const waivers = new Waivers(db, events, async (met, actor) =>
     links.askAfresh(await trustWork.run('linksThatMeet', met), actor),
   );
-  const retention = new Retention(db, logger);
-  const trustEnds = new TrustEnds(db, carrier, waivers, events, logger);
 
   serverProcess.clearingBy(() => runner.failInterrupted());
   serverProcess.clearingBy(() => orderCarrier.releaseInterrupted());
@@ -141,10 +139,17 @@ export async function startServer(configuration: Configuration, logger: Logger):
   await seals.start();
   await events.start();
   await notices.start();
-  void retention.look();
-  await queue.start((checkId) => runner.run(checkId));
+  await queue.start();
   // A check whose job got lost with the last server gets a new one; a second job for the same check does nothing.
   await queue.add(await orphanedChecks(db, 0));
+  const background =
+    configuration.role === 'web'
+      ? null
+      : { retention: new Retention(db, logger), trustEnds: new TrustEnds(db, carrier, waivers, events, logger) };
+  if (background) {
+    void background.retention.look();
+    await queue.work((checkId) => runner.run(checkId));
+  }
   const sweeper = setInterval(() => {
     orphanedChecks(db, orphanAfterMs)
       .then((checkIds) => queue.add(checkIds.filter((checkId) => !runner.has(checkId))))
@@ -167,12 +172,16 @@ export async function startServer(configuration: Configuration, logger: Logger):
     };
   };
   const tls = configuration.tlsFolder === null ? null : await OwnTls.open(configuration.tlsFolder);
+  const servesPeople = configuration.role !== 'worker';
+  if (servesPeople) void trustWork.run('trustFinding', undefined).catch(() => undefined);
   const app = await makeApp({
     logger,
     isSecure: tls !== null,
-    webFolder: configuration.webFolder,
+    webFolder: servesPeople ? configuration.webFolder : null,
     health,
     routes: (router) => {
+      // A worker tells its health, and nothing else.
+      if (!servesPeople) return;
       const findActor = findActorBy(people);
       peopleRoutes(router, people, accounts, findActor);
       auditRoutes(router, findActor, db, heavy.part<AuditJobs>(), sealMaker, configuration.anchors);
@@ -211,8 +220,8 @@ export async function startServer(configuration: Configuration, logger: Logger):
     url: `${tls === null ? 'http' : 'https'}://${isIPv6(configuration.host) ? `[${configuration.host}]` : configuration.host}:${port}`,
     async stop() {
       clearInterval(sweeper);
-      trustEnds.stop();
-      retention.stop();
+      background?.trustEnds.stop();
+      background?.retention.stop();
       events.stop();
       await notices.stop();
       discovery.stop();

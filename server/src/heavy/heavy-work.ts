@@ -31,7 +31,8 @@ interface Job {
 export class HeavyWork<All extends Jobs> implements Runs<Jobs> {
   private readonly waiting: Job[] = [];
   private readonly running = new Map<Job, () => void>();
-  private readonly idle: Worker[] = [];
+  /** Workers keep to their lane: what one holds in memory serves the next job of the same kind. */
+  private readonly idle: Readonly<Record<Lane, Worker[]>> = { quick: [], slow: [] };
   private stopped = false;
   private nextId = 1;
 
@@ -72,7 +73,7 @@ export class HeavyWork<All extends Jobs> implements Runs<Jobs> {
     this.stopped = true;
     for (const job of [...this.waiting, ...this.running.keys()]) job.reject(busy());
     for (const end of this.running.values()) end();
-    await Promise.all(this.idle.splice(0).map((worker) => worker.terminate()));
+    await Promise.all([...this.idle.quick.splice(0), ...this.idle.slow.splice(0)].map((worker) => worker.terminate()));
   }
 
   private waitingFor(name: string, input: unknown): Job | undefined {
@@ -101,7 +102,8 @@ export class HeavyWork<All extends Jobs> implements Runs<Jobs> {
 
   private work(): void {
     for (const lane of ['quick', 'slow'] as const)
-      for (let job = this.next(lane); job; job = this.next(lane)) this.carryOut(job, this.idle.pop() ?? this.open());
+      for (let job = this.next(lane); job; job = this.next(lane))
+        this.carryOut(job, this.idle[lane].pop() ?? this.open());
   }
 
   /** The job of a lane that is to be carried out next; none while all of its workers are busy. */
@@ -117,7 +119,7 @@ export class HeavyWork<All extends Jobs> implements Runs<Jobs> {
       clearTimeout(timer);
       worker.off('message', hear).off('error', fail).off('exit', exit);
       this.running.delete(job);
-      if (isUsable && !this.stopped) this.idle.push(worker);
+      if (isUsable && !this.stopped) this.idle[job.lane].push(worker);
       else void worker.terminate();
       this.work();
     };

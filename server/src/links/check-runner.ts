@@ -28,8 +28,10 @@ const longestCheckMs = 90_000;
 export class CheckRunner {
   private readonly running = new Map<string, AbortController>();
   private readonly stopping = new AbortController();
-  /** Checks that were handed over and wait for their machine, or run. */
+  /** Checks that were handed over. */
   private readonly taken = new Set<string>();
+  /** For whose work a check waits, as far as that was told. */
+  private readonly waiting = new Map<string, string>();
 
   constructor(
     private readonly db: Database,
@@ -38,36 +40,56 @@ export class CheckRunner {
     private readonly logger: Logger,
     private readonly server: Pick<ServerProcess, 'id'>,
     /** One connection at a time per machine, whoever dials it. */
-    private readonly locks: Pick<MachineLocks, 'take'>,
+    private readonly locks: Pick<MachineLocks, 'takeIfFree' | 'personAt'>,
     private readonly readServerLists: (serverId: string, signal: AbortSignal) => Promise<ServerLists>,
   ) {}
 
-  async run(checkId: string): Promise<void> {
-    if (this.taken.has(checkId)) return;
+  /**
+   * Carries a queued check out, where its machine is free; otherwise nothing is done, and whoever asked takes another one
+   * meanwhile.
+   */
+  async run(checkId: string): Promise<'over' | 'machine is busy'> {
+    if (this.taken.has(checkId)) return 'over';
     this.taken.add(checkId);
     try {
-      await this.runOnce(checkId);
+      return await this.runOnce(checkId);
     } finally {
       this.taken.delete(checkId);
     }
   }
 
-  /** True while a check waits for its machine here, or runs. */
+  /** True while a check runs here. */
   has(checkId: string): boolean {
     return this.taken.has(checkId);
   }
 
-  private async runOnce(checkId: string): Promise<void> {
+  private async runOnce(checkId: string): Promise<'over' | 'machine is busy'> {
     const asked = await persist(patienceMs, () => findCheck(this.db, checkId));
-    if (asked?.state !== 'queued') return;
+    if (asked?.state !== 'queued') return this.over(checkId);
     const subject = await persist(patienceMs, () => subjectAround(this.db, asked.linkId));
     if (isPlantFault(subject)) {
       await this.end(checkId, asked.linkId, ['queued'], { state: 'failed', reason: subject.says });
-      return;
+      return this.over(checkId);
     }
-    const waits = (waitsFor: string): void => void this.tellWaiting(asked, waitsFor);
-    const wish = { holder: `the check of ${subject.link.name}`, signal: this.stopping.signal, waits };
-    await this.locks.take(subject.serverMachine.id, wish, (lost) => this.carryOut(asked, subject, lost));
+    const { id: machineId } = subject.serverMachine;
+    const wish = { holder: `the check of ${subject.link.name}`, signal: this.stopping.signal };
+    const ran = await this.locks.takeIfFree(machineId, wish, (lost) => this.carryOut(asked, subject, lost));
+    if (ran) return this.over(checkId);
+    await this.tellWhomItWaitsFor(asked, machineId);
+    return 'machine is busy';
+  }
+
+  private over(checkId: string): 'over' {
+    this.waiting.delete(checkId);
+    return 'over';
+  }
+
+  /** Told once for each whom it waits for. */
+  private async tellWhomItWaitsFor(asked: Check, machineId: string): Promise<void> {
+    const holder = await this.locks.personAt(machineId);
+    if (holder === null || this.waiting.get(asked.id) === holder) return;
+    this.waiting.set(asked.id, holder);
+    await this.tellWaiting(asked, holder);
   }
 
   private async tellWaiting({ id: checkId, linkId }: Check, waitsFor: string): Promise<void> {

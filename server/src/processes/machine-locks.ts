@@ -63,6 +63,32 @@ export class MachineLocks {
     return turn.finally(() => clearTimeout(telling));
   }
 
+  /** The same for one who has other things to do: where the machine is not free now, nothing is run, and null is given. */
+  async takeIfFree<Result>(
+    machineId: string,
+    wish: Pick<LockWish, 'holder' | 'signal'>,
+    run: (lost: AbortSignal) => Promise<Result>,
+  ): Promise<{ readonly result: Result } | null> {
+    if (this.turns.isTaken(machineId)) return null;
+    return this.turns.take(machineId, async () => {
+      wish.signal?.throwIfAborted();
+      if (!(await persist(databasePatienceMs, () => this.tryAcquire(machineId, wish)))) {
+        await this.server.strikeOffDead();
+        return null;
+      }
+      try {
+        return { result: await run(this.server.lostHold) };
+      } finally {
+        await persist(databasePatienceMs, () => this.release(machineId)).catch(() => undefined);
+      }
+    });
+  }
+
+  /** The person’s work that holds a machine, in words; null where none does. */
+  async personAt(machineId: string): Promise<string | null> {
+    return (await heldByPeople(this.db).catch(() => null))?.get(machineId) ?? null;
+  }
+
   private async acquire(machineId: string, wish: LockWish, until: number): Promise<void> {
     for (;;) {
       wish.signal?.throwIfAborted();
@@ -95,9 +121,8 @@ export class MachineLocks {
   }
 
   private async tellHolder(machineId: string, waits: (holder: string) => void): Promise<void> {
-    const held = await heldByPeople(this.db).catch(() => null);
-    const holder = held?.get(machineId);
-    if (holder !== undefined) waits(holder);
+    const holder = await this.personAt(machineId);
+    if (holder !== null) waits(holder);
   }
 
   private async refusal(machineId: string): Promise<Error> {

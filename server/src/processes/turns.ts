@@ -8,6 +8,11 @@ export interface Impatience {
 export class Turns {
   private readonly last = new Map<string, Promise<void>>();
 
+  /** Whether somebody works on a key now, or waits to. */
+  isTaken(key: string): boolean {
+    return this.last.has(key);
+  }
+
   async take<Result>(key: string, run: () => Promise<Result>, impatience?: Impatience): Promise<Result> {
     const before = this.last.get(key) ?? Promise.resolve();
     let finish: () => void = () => undefined;

@@ -15,6 +15,8 @@ const environment = z.object({
   /** `yes`: TLS on loopback, too; elsewhere it is never left out. */
   HINGE_TLS: z.enum(['auto', 'yes']).default('auto'),
   HINGE_PORT: z.coerce.number().int().min(0).max(65535).default(4841),
+  /** What this process does: serve people, carry queued checks out, or both. */
+  HINGE_ROLE: z.enum(['all', 'web', 'worker']).default('all'),
   HINGE_LOG: z.enum(['silent', 'error', 'warn', 'info', 'debug']).default('info'),
   HINGE_WEB: z.string().optional(),
 });
@@ -29,6 +31,7 @@ export interface Configuration {
   /** Folder of the server’s own certificate and key; null: it is reached from its own computer alone, in the clear. */
   readonly tlsFolder: string | null;
   readonly port: number;
+  readonly role: 'all' | 'web' | 'worker';
   readonly logLevel: string;
   /** Folder of the built web application, where it is to be served. */
   readonly webFolder: string | null;
@@ -57,6 +60,7 @@ export function readConfiguration(env: NodeJS.ProcessEnv): Configuration {
     host: data.HINGE_HOST,
     tlsFolder: needsTls(data.HINGE_HOST, data.HINGE_TLS) ? join(data.HINGE_DATA, 'tls') : null,
     port: data.HINGE_PORT,
+    role: data.HINGE_ROLE,
     logLevel: data.HINGE_LOG,
     webFolder: data.HINGE_WEB ?? null,
   };

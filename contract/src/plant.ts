@@ -111,3 +111,42 @@ export type PlantDocument = z.infer<typeof plantDocument>;
 
 /** One row of the machines’ CSV file: lists are divided by blanks. */
 export const machineColumns = ['id', 'zone', 'name', 'description', 'hostNames', 'addresses'] as const;
+
+export const plantParts = ['zones', 'machines', 'applications', 'links'] as const;
+export type PlantPartName = (typeof plantParts)[number];
+
+export const plantPage = z.object({
+  part: z.enum(plantParts),
+  /** Words that must all stand somewhere in a row. */
+  find: z.string().max(300).optional(),
+  /** The place of the first row, from 0. */
+  from: z.coerce.number().int().min(0).max(10_000_000).optional(),
+  most: z.coerce.number().int().min(1).max(500).optional(),
+});
+export type PlantPage = z.infer<typeof plantPage>;
+
+/** Some rows of a part of the plant, with whatever they stand on, and how many there are. */
+export const plantView = z.object({
+  name: z.string(),
+  counts: z.object({ zones: z.int(), machines: z.int(), applications: z.int(), links: z.int() }),
+  /** How many rows of the part fit, and the ids of those that are here, in their order. */
+  fitting: z.int(),
+  from: z.int(),
+  ids: z.array(z.string()),
+  /** How many machines stand in each zone. */
+  machinesIn: z.record(z.string(), z.int()),
+  zones: z.array(zone),
+  machines: z.array(machine),
+  applications: z.array(application),
+  links: z.array(link),
+});
+export type PlantView = z.infer<typeof plantView>;
+
+/** What a row can be put on, or lead to. */
+export const choosable = ['machines', 'clients', 'servers'] as const;
+export type Choosable = (typeof choosable)[number];
+export const plantChoices = z.object({
+  fitting: z.int(),
+  choices: z.array(z.object({ id: z.string(), name: z.string(), port: z.int().nullable() })),
+});
+export type PlantChoices = z.infer<typeof plantChoices>;

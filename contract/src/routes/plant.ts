@@ -2,11 +2,38 @@ import { z } from 'zod';
 import { firstStepIds } from '@loyal-hinge/core';
 import { discoveryState, discoveryWish } from '../discovery.js';
 import { waits } from '../proposals.js';
-import { application, link, machine, plant, plantDocument, zone } from '../plant.js';
+import {
+  application,
+  link,
+  machine,
+  plant,
+  plantDocument,
+  zone,
+  choosable,
+  plantChoices,
+  plantPage,
+  plantView,
+} from '../plant.js';
 import { done, nothing, route } from './route.js';
 
 /** What the plant is made of, and finding what is there. */
 export const plantRoutes = {
+  plantView: route({
+    method: 'get',
+    path: '/api/plant/view',
+    summary: 'Some rows of a part of the plant, filtered, by name',
+    role: 'viewer',
+    query: plantPage,
+    answer: plantView,
+  }),
+  plantChoices: route({
+    method: 'get',
+    path: '/api/plant/choices',
+    summary: 'Machines, clients or servers by name, for choosing one',
+    role: 'viewer',
+    query: z.object({ of: z.enum(choosable), find: z.string().max(300).optional() }),
+    answer: plantChoices,
+  }),
   plant: route({ method: 'get', path: '/api/plant', summary: 'The whole plant', role: 'viewer', answer: plant }),
   firstSteps: route({
     method: 'get',

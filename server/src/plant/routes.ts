@@ -1,5 +1,6 @@
 import type { Router } from 'express';
-import type { AnswerOf, BodyOf } from '@loyal-hinge/contract';
+import { plantPage } from '@loyal-hinge/contract';
+import type { AnswerOf, BodyOf, Choosable } from '@loyal-hinge/contract';
 import { invalid } from '../http/problems.js';
 import type { Runs } from '../heavy/jobs.js';
 import { serve, serveLarge, serveText } from '../http/serve.js';
@@ -21,6 +22,8 @@ export function discoveryRoutes(router: Router, findActor: FindActor, discovery:
 
 export function plantRoutes(router: Router, findActor: FindActor, plant: PlantKeeping, heavy: Runs<PlantJobs>): void {
   serveText(router, findActor, 'plant', ({ signal }) => heavy.run('plant', undefined, signal));
+  serve(router, findActor, 'plantView', ({ query }) => plant.view(plantPage.parse(query)));
+  serve(router, findActor, 'plantChoices', ({ query }) => plant.choices(query['of'] as Choosable, query['find']));
   serve(router, findActor, 'firstSteps', async () => ({ steps: [...(await plant.firstSteps())] }));
   serveText(router, findActor, 'exportPlant', async ({ response, signal }) => {
     const document = await heavy.run('exportPlant', undefined, signal);

@@ -1,12 +1,14 @@
 import { sql } from 'drizzle-orm';
 import { plantDifference, plantFaults } from '@loyal-hinge/core';
 import type { Application, FirstStep, Link, Machine, Plant, Zone } from '@loyal-hinge/core';
+import type { AnswerOf, Choosable, PlantChoices, PlantPage } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
 import type { Database, Queryable } from '../database/database.js';
 import type { EventLog } from '../events/event-log.js';
 import { conflict, invalid, notFound } from '../http/problems.js';
 import { propose } from '../proposals/store.js';
 import { firstStepsOf } from './first-steps.js';
+import { choicesOf, plantViewOf } from './view.js';
 import { machinesFromCsv } from './machines-csv.js';
 import { settleSecrets } from './secret-owners.js';
 import { readAround } from './part.js';
@@ -31,6 +33,9 @@ export class PlantKeeping {
   ) {}
 
   firstSteps = (): Promise<readonly FirstStep[]> => firstStepsOf(this.db);
+
+  view = (wish: PlantPage): Promise<AnswerOf<'plantView'>> => plantViewOf(this.db, wish);
+  choices = (of: Choosable, find: string | undefined): Promise<PlantChoices> => choicesOf(this.db, of, find);
 
   /** Lets a second person decide whether the plant is replaced. @returns the proposal’s id */
   async proposeReplacing(plant: Plant, actor: string): Promise<string> {

@@ -232,3 +232,25 @@ export const firstStepsAnswer = (differs: Partial<PlantProgress> = {}): AnswerOf
     }),
   ],
 });
+
+/** A plant as its page asks for it: all rows of one part, with whatever they stand on. */
+export function viewOf(
+  known: AnswerOf<'plant'>,
+  part: 'zones' | 'machines' | 'applications' | 'links',
+  differs: Partial<AnswerOf<'plantView'>> = {},
+): AnswerOf<'plantView'> {
+  const { name, zones, machines, applications, links } = known;
+  return {
+    name,
+    counts: { zones: zones.length, machines: machines.length, applications: applications.length, links: links.length },
+    fitting: known[part].length,
+    from: 0,
+    ids: known[part].map(({ id }) => id),
+    machinesIn: Object.fromEntries(zones.map(({ id }) => [id, machines.filter(({ zoneId }) => zoneId === id).length])),
+    zones,
+    machines,
+    applications,
+    links,
+    ...differs,
+  };
+}

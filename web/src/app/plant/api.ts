@@ -1,14 +1,23 @@
 import { HttpClient } from '@angular/common/http';
 import { Injectable, inject } from '@angular/core';
-import type { AnswerOf, DiscoveryState, DiscoveryWish } from '@loyal-hinge/contract';
-import type { Plant } from '@loyal-hinge/core';
-import type { PlantPart, PlantRow } from './state';
+import type {
+  AnswerOf,
+  Choosable,
+  DiscoveryState,
+  DiscoveryWish,
+  PlantChoices,
+  PlantView,
+} from '@loyal-hinge/contract';
+import type { PlantPart, PlantRow, PlantWish } from './state';
 
 @Injectable({ providedIn: 'root' })
 export class PlantApi {
   private readonly http = inject(HttpClient);
 
-  read = () => this.http.get<Plant>('/api/plant');
+  view = ({ part, find, from }: PlantWish) =>
+    this.http.get<PlantView>('/api/plant/view', { params: { part, ...(find === '' ? {} : { find }), from } });
+  choices = (of: Choosable, find: string) =>
+    this.http.get<PlantChoices>('/api/plant/choices', { params: { of, ...(find === '' ? {} : { find }) } });
   put = (part: PlantPart, row: PlantRow) =>
     this.http.put<PlantRow>(`/api/plant/${part}/${encodeURIComponent(row.id)}`, row);
   remove = (part: PlantPart, id: string) => this.http.delete(`/api/plant/${part}/${encodeURIComponent(id)}`);

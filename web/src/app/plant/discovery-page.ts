@@ -179,7 +179,6 @@ export class DiscoveryPage {
   });
 
   constructor() {
-    this.store.dispatch(plantActions.load());
     this.store.dispatch(plantActions.loadDiscovery());
   }
 

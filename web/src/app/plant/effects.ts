@@ -1,22 +1,77 @@
 import { Injectable, inject } from '@angular/core';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
+import { Store } from '@ngrx/store';
+import type { Choosable } from '@loyal-hinge/contract';
 import type { Observable } from 'rxjs';
-import { concatMap, exhaustMap, filter, map, of, switchMap } from 'rxjs';
+import {
+  concatMap,
+  debounceTime,
+  exhaustMap,
+  filter,
+  groupBy,
+  map,
+  mergeMap,
+  of,
+  switchMap,
+  withLatestFrom,
+} from 'rxjs';
 import { answered } from '../http/answered';
 import { linkActions } from '../links/state';
 import { PlantApi } from './api';
-import { plantActions } from './state';
+import { plantActions, plantFeature } from './state';
+import type { PlantPart } from './state';
 import { parsedJson } from '../http/parsed-json';
+
+/** Words that are being typed are not looked for yet. */
+const typedMs = 60;
+
+/** What rows of each part are put on, or lead to. */
+const choosableIn: Readonly<Record<PlantPart, readonly Choosable[]>> = {
+  zones: [],
+  machines: [],
+  applications: ['machines'],
+  links: ['clients', 'servers'],
+};
 
 @Injectable()
 export class PlantEffects {
   private readonly actions = inject(Actions);
   private readonly api = inject(PlantApi);
+  private readonly store = inject(Store);
 
   readonly load = createEffect(() =>
     this.actions.pipe(
-      ofType(plantActions.load, plantActions.changed),
-      switchMap(() => this.api.read().pipe(answered((plant) => plantActions.loaded({ plant }), plantActions.failed))),
+      ofType(plantActions.look, plantActions.load, plantActions.changed),
+      debounceTime(typedMs),
+      withLatestFrom(this.store.select(plantFeature.selectWish)),
+      switchMap(([, wish]) =>
+        this.api.view(wish).pipe(answered((view) => plantActions.loaded({ wish, view }), plantActions.failed)),
+      ),
+    ),
+  );
+
+  /** What the form that opens offers. */
+  readonly offer = createEffect(() =>
+    this.actions.pipe(
+      ofType(plantActions.edit),
+      mergeMap(({ part }) => choosableIn[part].map((of) => plantActions.lookFor({ of, find: '' }))),
+    ),
+  );
+
+  readonly lookFor = createEffect(() =>
+    this.actions.pipe(
+      ofType(plantActions.lookFor),
+      groupBy(({ of }) => of),
+      mergeMap((asked) =>
+        asked.pipe(
+          debounceTime(typedMs),
+          switchMap(({ of, find }) =>
+            this.api
+              .choices(of, find)
+              .pipe(answered((choices) => plantActions.found({ of, choices }), plantActions.failed)),
+          ),
+        ),
+      ),
     ),
   );
 

@@ -1,5 +1,6 @@
-import type { Link, Machine, Plant } from '@loyal-hinge/core';
+import type { Link, Machine } from '@loyal-hinge/core';
 import { draftOf, idOf, neededItem, rowOf } from './fields';
+import type { Offered } from './fields';
 
 const machine: Machine = {
   id: 'furnace',
@@ -23,12 +24,12 @@ const link: Link = {
   kind: 'ua',
   staleAfterMs: 1500,
 };
-const plant: Plant = { name: 'Works', zones: [], machines: [machine], applications: [], links: [link] };
+const offered: Offered = { zones: [], choices: { machines: null, clients: null, servers: null }, known: [] };
 
 describe('a form of the plant', () => {
   it('gives back the row that it was filled from', () => {
-    expect(rowOf('machines', draftOf('machines', machine, plant), machine)).toEqual(machine);
-    expect(rowOf('links', draftOf('links', link, plant), link)).toEqual(link);
+    expect(rowOf('machines', draftOf('machines', machine, offered), machine)).toEqual(machine);
+    expect(rowOf('links', draftOf('links', link, offered), link)).toEqual(link);
   });
 
   it('reads needed items with and without what they are for', () => {

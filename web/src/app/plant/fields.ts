@@ -1,6 +1,7 @@
-import type { Application, Link, Machine, NeededItem, Plant, Zone } from '@loyal-hinge/core';
+import type { Choosable } from '@loyal-hinge/contract';
+import type { Application, Link, Machine, NeededItem, Zone } from '@loyal-hinge/core';
 import { itemUses, securityFloors, securityModes, securityPolicyNames } from '@loyal-hinge/core';
-import type { PlantPart, PlantRow } from './state';
+import type { Choices, PlantPart, PlantRow } from './state';
 
 /** One field of a form: every value is a text, or a list of texts. */
 export interface Field {
@@ -12,7 +13,20 @@ export interface Field {
   /** Shown only where another field has this value. */
   readonly when?: { readonly key: string; readonly is: string };
   readonly fixed?: boolean;
+  /** There are more than are offered: they are looked for by words. */
+  readonly many?: Choosable | undefined;
 }
+
+/** What a form offers for choosing. */
+export interface Offered {
+  readonly zones: readonly Zone[];
+  readonly choices: Choices;
+  /** What the row that is changed has chosen already, by its name. */
+  readonly known: readonly { readonly value: string; readonly label: string }[];
+}
+
+/** Of so many one is found by looking through them. */
+const many = 60;
 
 export type Draft = Readonly<Record<string, string | readonly string[]>>;
 
@@ -27,12 +41,8 @@ const idField = (isNew: boolean): Field => ({
 const nameField: Field = { key: 'name', label: 'Name', kind: 'text' };
 
 /** The fields of a form for a part of the plant. */
-export function fieldsOf(part: PlantPart, plant: Plant, isNew: boolean): readonly Field[] {
+export function fieldsOf(part: PlantPart, offered: Offered, isNew: boolean): readonly Field[] {
   const id = idField(isNew);
-  const applications = (kind: Application['kind']) =>
-    plant.applications
-      .filter((application) => application.kind === kind)
-      .map((application) => option(application.id, application.name));
   switch (part) {
     case 'zones':
       return [
@@ -48,7 +58,7 @@ export function fieldsOf(part: PlantPart, plant: Plant, isNew: boolean): readonl
           key: 'zoneId',
           label: 'Zone',
           kind: 'one of',
-          options: plant.zones.map((zone) => option(zone.id, zone.name)),
+          options: offered.zones.map((zone) => option(zone.id, zone.name)),
         },
         { key: 'description', label: 'Description', kind: 'text' },
         { key: 'hostNames', label: 'Host names', kind: 'lines', hint: 'One a line.' },
@@ -67,7 +77,7 @@ export function fieldsOf(part: PlantPart, plant: Plant, isNew: boolean): readonl
           key: 'machineId',
           label: 'Machine',
           kind: 'one of',
-          options: plant.machines.map((machine) => option(machine.id, machine.name)),
+          ...chosenFrom('machines', offered),
         },
         { key: 'applicationUri', label: 'Application URI', kind: 'text' },
         { key: 'kind', label: 'It is a', kind: 'one of', options: [option('server'), option('client')], fixed: !isNew },
@@ -91,8 +101,8 @@ export function fieldsOf(part: PlantPart, plant: Plant, isNew: boolean): readonl
       return [
         nameField,
         id,
-        { key: 'clientId', label: 'Client', kind: 'one of', options: applications('client') },
-        { key: 'serverId', label: 'Server', kind: 'one of', options: applications('server') },
+        { key: 'clientId', label: 'Client', kind: 'one of', ...chosenFrom('clients', offered) },
+        { key: 'serverId', label: 'Server', kind: 'one of', ...chosenFrom('servers', offered) },
         { key: 'endpointUrl', label: 'Endpoint URL', kind: 'text', hint: 'opc.tcp://host:port' },
         {
           key: 'needs',
@@ -118,19 +128,28 @@ export function fieldsOf(part: PlantPart, plant: Plant, isNew: boolean): readonl
   }
 }
 
+/** What a field of many offers: those that were looked for, and the one that is chosen already. */
+function chosenFrom(of: Choosable, { choices, known }: Offered): Pick<Field, 'options' | 'many'> {
+  const found = choices[of];
+  const options = (found?.choices ?? []).map(({ id, name }) => option(id, name));
+  const own = known.filter(({ value }) => !options.some((one) => one.value === value));
+  const isMore = found !== null && found.fitting > found.choices.length;
+  return { options: [...own, ...options], many: isMore || (found?.choices.length ?? 0) > many ? of : undefined };
+}
+
 /** A row as texts to edit. */
-export function draftOf(part: PlantPart, row: PlantRow | null, plant: Plant): Draft {
+export function draftOf(part: PlantPart, row: PlantRow | null, offered: Offered): Draft {
   switch (part) {
     case 'zones': {
       const zone = row as Zone | null;
-      return { id: zone?.id ?? '', name: zone?.name ?? '', order: String(zone?.order ?? plant.zones.length + 1) };
+      return { id: zone?.id ?? '', name: zone?.name ?? '', order: String(zone?.order ?? offered.zones.length + 1) };
     }
     case 'machines': {
       const machine = row as Machine | null;
       return {
         id: machine?.id ?? '',
         name: machine?.name ?? '',
-        zoneId: machine?.zoneId ?? plant.zones[0]?.id ?? '',
+        zoneId: machine?.zoneId ?? offered.zones[0]?.id ?? '',
         description: machine?.description ?? '',
         hostNames: (machine?.hostNames ?? []).join('\n'),
         addresses: (machine?.addresses ?? []).join('\n'),
@@ -141,7 +160,7 @@ export function draftOf(part: PlantPart, row: PlantRow | null, plant: Plant): Dr
       return {
         id: application?.id ?? '',
         name: application?.name ?? '',
-        machineId: application?.machineId ?? plant.machines[0]?.id ?? '',
+        machineId: application?.machineId ?? firstOf(offered, 'machines'),
         applicationUri: application?.applicationUri ?? '',
         kind: application?.kind ?? 'server',
         ports: application?.kind === 'server' ? application.ports.join('\n') : '4840',
@@ -155,8 +174,8 @@ export function draftOf(part: PlantPart, row: PlantRow | null, plant: Plant): Dr
       return {
         id: link?.id ?? '',
         name: link?.name ?? '',
-        clientId: link?.clientId ?? plant.applications.find((application) => application.kind === 'client')?.id ?? '',
-        serverId: link?.serverId ?? plant.applications.find((application) => application.kind === 'server')?.id ?? '',
+        clientId: link?.clientId ?? firstOf(offered, 'clients'),
+        serverId: link?.serverId ?? firstOf(offered, 'servers'),
         endpointUrl: link?.endpointUrl ?? 'opc.tcp://',
         needs: (link?.needs ?? []).map((item) => `${item.path}: ${item.uses.join(', ')}`).join('\n'),
         identity: link?.identity.kind ?? 'user',
@@ -167,6 +186,8 @@ export function draftOf(part: PlantPart, row: PlantRow | null, plant: Plant): Dr
     }
   }
 }
+
+const firstOf = ({ choices }: Offered, of: Choosable): string => choices[of]?.choices[0]?.id ?? '';
 
 const text = (draft: Draft, key: string): string => String(draft[key] ?? '').trim();
 const lines = (draft: Draft, key: string): string[] =>

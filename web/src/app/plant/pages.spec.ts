@@ -1,21 +1,32 @@
-import { discovery, plant } from '../../testing/plant-answers';
+import { discovery, plant, viewOf } from '../../testing/plant-answers';
 import { Site, refused } from '../../testing/site';
+
+const viewed = ({ part }: Readonly<Record<string, string>>) => viewOf(plant(), part as 'machines' | 'links');
+
+/** Words that are typed are waited for, and so are the rows. */
+async function shown(site: Site): Promise<void> {
+  await new Promise((resolve) => setTimeout(resolve, 80));
+  await site.settle();
+}
 
 describe('the page of the plant', () => {
   it('shows its parts as tables, each with its own address', async () => {
-    const site = await Site.open('/plant', { plant: plant() });
+    const site = await Site.open('/plant', { plantView: viewed });
+    await shown(site);
     expect(site.headline).toBe('Works: 2 machines in 2 zones, 1 link');
     expect(site.rows().map(([machine, zone]) => [machine, zone])).toEqual([
       ['Furnace control', 'Hot End'],
       ['Wall of screens', 'Control Room'],
     ]);
     await site.press(/^Links/);
+    await shown(site);
     expect(site.url).toBe('/plant?part=links');
     expect(site.rows()[0]).toEqual(expect.arrayContaining(['Display to Furnace', 'as display', 'Crown/Temperature']));
   });
 
   it('adds a machine, and keeps what was typed where that is refused', async () => {
-    const site = await Site.open('/plant', { plant: plant(), putMachine: refused('There is such a machine.') });
+    const site = await Site.open('/plant', { plantView: viewed, putMachine: refused('There is such a machine.') });
+    await shown(site);
     await site.press(/Add a machine/);
     await site.fill(/^Id/, 'spare');
     await site.fill(/^Name/, 'Spare machine');
@@ -29,7 +40,8 @@ describe('the page of the plant', () => {
   });
 
   it('asks before it removes', async () => {
-    const site = await Site.open('/plant', { plant: plant(), removeMachine: { done: true } });
+    const site = await Site.open('/plant', { plantView: viewed, removeMachine: { done: true } });
+    await shown(site);
     await site.press(/^Remove$/);
     expect(site.asked('removeMachine')).toEqual([]);
     expect(site.text).toContain('Nothing is changed on a machine.');
@@ -41,8 +53,50 @@ describe('the page of the plant', () => {
     expect(site.calls.find(({ name }) => name === 'removeMachine')?.params).toEqual({ id: 'furnace' });
   });
 
+  it('of a large plant shows some rows at a time, and has the words looked for by the server', async () => {
+    const asked: Readonly<Record<string, string>>[] = [];
+    const site = await Site.open('/plant', {
+      plantView: (params) => {
+        asked.push(params);
+        return viewOf(plant(), 'machines', { from: Number(params['from'] ?? 0), fitting: params['find'] ? 1 : 300 });
+      },
+    });
+    await shown(site);
+    expect(site.text).toContain('Machines 1 to 2 of 300');
+    await site.press(/Later/);
+    await shown(site);
+    expect(site.url).toBe('/plant?from=2');
+    await site.fill(/Words to look for/, 'furnace');
+    await shown(site);
+    expect(asked.at(-1)).toMatchObject({ part: 'machines', find: 'furnace', from: '0' });
+    expect(site.url).toBe('/plant?find=furnace');
+  });
+
+  it('lets one of many be looked for when a row is put on it', async () => {
+    const port = 4840;
+    const finds: (string | undefined)[] = [];
+    const site = await Site.open('/plant?part=links', {
+      plantView: viewed,
+      plantChoices: ({ of, find }) => {
+        if (of === 'servers') finds.push(find);
+        const choices = [{ id: `${of}-${find ?? 'first'}`, name: `${of} ${find ?? 'first'}`, port }];
+        return { fitting: find ? 1 : 900, choices };
+      },
+    });
+    await shown(site);
+    await site.press(/Add a link/);
+    await shown(site);
+    expect(site.filled(/^Server/)).toBe('servers-first');
+    await site.fill(/Look for a server/, 'lehr');
+    await shown(site);
+    expect(finds).toEqual([undefined, 'lehr']);
+    await site.fill(/^Server/, 'servers-lehr');
+    expect(site.filled(/^Server/)).toBe('servers-lehr');
+  });
+
   it('says before an import what it will replace', async () => {
-    const site = await Site.open('/plant', { plant: plant(), importMachines: { machines: 2 } });
+    const site = await Site.open('/plant', { plantView: viewed, importMachines: { machines: 2 } });
+    await shown(site);
     await site.choose(/Import/, 'machines.csv', 'id,zone,name');
     expect(site.text).toContain('The machines of machines.csv are added');
     await site.press(/^Import$/);
@@ -50,7 +104,8 @@ describe('the page of the plant', () => {
   });
 
   it('lets a viewer change nothing', async () => {
-    const site = await Site.open('/plant', { plant: plant() }, 'viewer');
+    const site = await Site.open('/plant', { plantView: viewed }, 'viewer');
+    await shown(site);
     expect(site.button(/^Change$/).disabled).toBe(true);
     expect(site.button(/Add a machine/).disabled).toBe(true);
   });
@@ -59,11 +114,12 @@ describe('the page of the plant', () => {
 describe('the page that finds servers', () => {
   it('proposes what is new, and adds it only when told to', async () => {
     const site = await Site.open('/plant/discovery', {
-      plant: plant(),
+      plantView: viewed,
       discovery: discovery(),
       putMachine: (params) => ({ ...plant().machines[0], id: params['id'] ?? '' }) as never,
       putApplication: refused('It is there already.'),
     });
+    await shown(site);
     expect(site.headline).toBe('1 server found: 1 not in the plant.');
     expect(site.text).toContain('silent.works.example does not answer.');
     expect(site.asked('putMachine')).toEqual([]);
@@ -73,10 +129,11 @@ describe('the page that finds servers', () => {
 
   it('looks where it is told to', async () => {
     const site = await Site.open('/plant/discovery', {
-      plant: plant(),
+      plantView: viewed,
       discovery: discovery({ beganAt: null, found: [], faults: [] }),
       beginDiscovery: discovery({ running: true, found: [], faults: [] }),
     });
+    await shown(site);
     await site.fill(/Ask discovery servers/, 'opc.tcp://directory:4840');
     await site.fill(/Dial addresses/, '127.41.10.0/28 127.41.20.0/28');
     await site.fill(/^Ports/, '4840, 4841');

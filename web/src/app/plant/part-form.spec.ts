@@ -1,14 +1,12 @@
-import type { Plant } from '@loyal-hinge/core';
 import { Shown } from '../../testing/show';
+import type { Offered } from './fields';
 import { PartForm } from './part-form';
 import type { Editing } from './state';
 
-const plant: Plant = {
-  name: 'Works',
+const offered: Offered = {
   zones: [{ id: 'hot-end', name: 'Hot End', order: 1 }],
-  machines: [],
-  applications: [],
-  links: [],
+  choices: { machines: null, clients: null, servers: null },
+  known: [],
 };
 const editing = (differs: Partial<Editing> = {}): Editing => ({
   part: 'zones',
@@ -20,7 +18,7 @@ const editing = (differs: Partial<Editing> = {}): Editing => ({
 
 describe('the form for a part of the plant', () => {
   it('makes an id of the name, until one is typed by hand', async () => {
-    const shown = Shown.of(PartForm, { editing: editing(), plant });
+    const shown = Shown.of(PartForm, { editing: editing(), offered });
     await shown.fixture.whenStable();
     await shown.type('#name', 'Cold End');
     expect(shown.part.draft()['id']).toBe('cold-end');
@@ -30,7 +28,7 @@ describe('the form for a part of the plant', () => {
   });
 
   it('keeps what was typed where the server refuses, and shows what is wrong', async () => {
-    const shown = Shown.of(PartForm, { editing: editing(), plant });
+    const shown = Shown.of(PartForm, { editing: editing(), offered });
     await shown.fixture.whenStable();
     await shown.type('#name', 'Cold End');
     const problem = {
@@ -47,7 +45,7 @@ describe('the form for a part of the plant', () => {
   it('hands over what stands in it', async () => {
     const shown = Shown.of(PartForm, {
       editing: editing({ row: { id: 'hot-end', name: 'Hot End', order: 1 } }),
-      plant,
+      offered,
     });
     await shown.fixture.whenStable();
     const kept = shown.heard(shown.part.kept);

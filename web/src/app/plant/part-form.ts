@@ -1,12 +1,13 @@
-import { ChangeDetectionStrategy, Component, computed, effect, input, output, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, input, output, signal, untracked } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { Dialog } from 'primeng/dialog';
 import { judgeEndpointUrl } from '@loyal-hinge/core';
-import type { Plant } from '@loyal-hinge/core';
+import type { Choosable } from '@loyal-hinge/contract';
 import { FirstField } from '../forms/first-field';
 import { ProblemNotice } from '../http/problem-notice';
+import { valueOf } from '../shell/page-address';
 import { draftOf, fieldsOf, idOf, rowOf } from './fields';
-import type { Draft, Field } from './fields';
+import type { Draft, Field, Offered } from './fields';
 import type { Editing, PlantRow } from './state';
 
 const titles = { links: 'link', applications: 'application', machines: 'machine', zones: 'zone' } as const;
@@ -58,6 +59,15 @@ const titles = { links: 'link', applications: 'application', machines: 'machine'
                   ></textarea>
                 }
                 @case ('one of') {
+                  @if (field.many; as of) {
+                    <input
+                      type="search"
+                      class="look"
+                      placeholder="Look for words of its name"
+                      [attr.aria-label]="'Look for a ' + field.label.toLowerCase()"
+                      (input)="lookFor.emit({ of, find: valueOf($event) })"
+                    />
+                  }
                   <select
                     [id]="field.key"
                     [name]="field.key"
@@ -114,6 +124,9 @@ const titles = { links: 'link', applications: 'application', machines: 'machine'
       grid-template-columns: 1fr 1fr;
       gap: 0.2rem;
     }
+    .look {
+      margin-bottom: 0.3rem;
+    }
     legend {
       font-weight: 600;
     }
@@ -124,9 +137,11 @@ const titles = { links: 'link', applications: 'application', machines: 'machine'
 })
 export class PartForm {
   readonly editing = input.required<Editing>();
-  readonly plant = input.required<Plant>();
+  readonly offered = input.required<Offered>();
+  readonly lookFor = output<{ of: Choosable; find: string }>();
   readonly left = output();
   readonly kept = output<PlantRow>();
+  readonly valueOf = valueOf;
   readonly draft = signal<Draft>({});
   readonly title = computed(() =>
     `${this.editing().row ? 'Change' : 'Add'} a ${titles[this.editing().part]}`.replace(
@@ -135,13 +150,13 @@ export class PartForm {
     ),
   );
   readonly fields = computed(() =>
-    fieldsOf(this.editing().part, this.plant(), this.editing().row === null).filter((field) => this.isShown(field)),
+    fieldsOf(this.editing().part, this.offered(), this.editing().row === null).filter((field) => this.isShown(field)),
   );
   readonly flaws = computed(() => {
     const url = this.draft()['endpointUrl'];
     if (typeof url !== 'string' || url === 'opc.tcp://') return null;
-    const server = this.plant().applications.find((application) => application.id === this.draft()['serverId']);
-    const judged = judgeEndpointUrl(url, server?.kind === 'server' ? server.ports[0] : undefined);
+    const server = this.offered().choices.servers?.choices.find(({ id }) => id === this.draft()['serverId']);
+    const judged = judgeEndpointUrl(url, server?.port ?? undefined);
     return judged.flaws.length === 0
       ? null
       : { says: judged.flaws.map((flaw) => flaw.says).join(' '), cleaned: judged.cleaned };
@@ -153,7 +168,18 @@ export class PartForm {
       const { part, row } = this.editing();
       if (this.subject === row) return;
       this.subject = row;
-      this.draft.set(draftOf(part, row, this.plant()));
+      this.draft.set(draftOf(part, row, untracked(this.offered)));
+    });
+    // What is offered first comes after the form is there: the first of it is chosen where nothing is yet.
+    effect(() => {
+      const { part, row } = this.editing();
+      const first = draftOf(part, row, this.offered());
+      untracked(() => {
+        const draft = this.draft();
+        const empty = ['machineId', 'clientId', 'serverId'].filter((key) => draft[key] === '' && first[key]);
+        if (empty.length > 0)
+          this.draft.set({ ...draft, ...Object.fromEntries(empty.map((key) => [key, first[key] ?? ''])) });
+      });
     });
   }
 

@@ -3,8 +3,10 @@ import { Router, RouterLink } from '@angular/router';
 import { fromAddress } from '../shell/page-address';
 import { Store } from '@ngrx/store';
 import { Dialog } from 'primeng/dialog';
+import { ProgressBar } from 'primeng/progressbar';
 import { counted } from '@loyal-hinge/core';
-import type { Application, Link, Machine, Plant, Zone } from '@loyal-hinge/core';
+import type { Choosable, PlantView } from '@loyal-hinge/contract';
+import type { Application, Link, Machine, Zone } from '@loyal-hinge/core';
 import { FirstSteps } from '../first-steps/first-steps';
 import { ProblemNotice } from '../http/problem-notice';
 import { may } from '../session/may';
@@ -13,7 +15,8 @@ import { Ledger } from '../shell/ledger/ledger';
 import type { Column } from '../shell/ledger/ledger';
 import { PartForm } from './part-form';
 import { plantActions, plantFeature } from './state';
-import type { PlantPart, PlantRow } from './state';
+import type { Offered } from './fields';
+import type { PlantPart, PlantRow, PlantWish } from './state';
 
 const parts: readonly {
   readonly key: PlantPart;
@@ -40,7 +43,7 @@ const parts: readonly {
 /** Everything that is known of the plant, as tables. */
 @Component({
   selector: 'hinge-plant-page',
-  imports: [RouterLink, Ledger, LedgerCell, PartForm, ProblemNotice, Dialog, FirstSteps],
+  imports: [RouterLink, Ledger, LedgerCell, PartForm, ProblemNotice, Dialog, ProgressBar, FirstSteps],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -58,12 +61,25 @@ const parts: readonly {
               [disabled]="!mayChange()"
               (change)="chooseFile($event)"
           /></label>
-          <button type="button" class="act main" [disabled]="!mayChange() || !plant()" (click)="add()">
+          <button type="button" class="act main" [disabled]="!mayChange() || !view()" (click)="add()">
             Add a{{ chosen().key === 'applications' ? 'n' : '' }} {{ chosen().one }}
           </button>
         </div>
       </header>
       <hinge-problem [problem]="problem()" />
+      @if (importingNow(); as far) {
+        <p class="says" role="status">
+          <label
+            >{{
+              far.total === 0 ? 'The file is being read …' : 'Importing: ' + far.done + ' of ' + far.total + ' rows'
+            }}
+            <p-progressbar
+              [mode]="far.total === 0 ? 'indeterminate' : 'determinate'"
+              [value]="far.total === 0 ? 0 : round((100 * far.done) / far.total)"
+              [showValue]="false"
+          /></label>
+        </p>
+      }
       @if (says(); as told) {
         <p class="says" role="status">{{ told }}</p>
       }
@@ -74,33 +90,53 @@ const parts: readonly {
             type="button"
             [class.here]="entry.key === chosen().key"
             [attr.aria-pressed]="entry.key === chosen().key"
-            (click)="go({ part: entry.key, find: null })"
+            (click)="go({ part: entry.key, find: null, from: null })"
           >
-            {{ entry.word }} <span class="faint">{{ plant()?.[entry.key]?.length ?? '' }}</span>
+            {{ entry.word }} <span class="faint">{{ view()?.counts?.[entry.key] ?? '' }}</span>
           </button>
         }
       </div>
-      @if (plant()) {
+      @if (view(); as shown) {
         <hinge-ledger
           [columns]="columns()"
           [rows]="rows()"
           [find]="find()"
           [empty]="chosen().empty"
           [fileName]="chosen().key"
-          (findChange)="go({ find: $event || null })"
+          [total]="shown.fitting"
+          [looksElsewhere]="true"
+          (findChange)="go({ find: $event || null, from: null })"
         >
           <ng-template hingeCell="acts" [hingeCellOf]="rows()" let-row>
             <button type="button" class="plain" [disabled]="!mayChange()" (click)="edit(row.id)">Change</button>
             <button type="button" class="plain" [disabled]="!mayChange()" (click)="removing.set(row.id)">Remove</button>
           </ng-template>
         </hinge-ledger>
+        @if (shown.fitting > shown.ids.length) {
+          <p class="pages" role="status">
+            {{ chosen().word }} {{ shown.from + 1 }} to {{ shown.from + shown.ids.length }} of {{ shown.fitting }}
+            <button type="button" class="act" [disabled]="shown.from === 0" (click)="page(-1)">Earlier</button
+            ><button
+              type="button"
+              class="act"
+              [disabled]="shown.from + shown.ids.length >= shown.fitting"
+              (click)="page(1)"
+            >
+              Later
+            </button>
+          </p>
+        }
       } @else {
         <div class="waiting" aria-busy="true"></div>
       }
       @if (editing(); as form) {
-        @if (plant(); as known) {
-          <hinge-part-form [editing]="form" [plant]="known" (left)="leaveEdit()" (kept)="save($event)" />
-        }
+        <hinge-part-form
+          [editing]="form"
+          [offered]="offered()"
+          (lookFor)="lookFor($event)"
+          (left)="leaveEdit()"
+          (kept)="save($event)"
+        />
       }
       <p-dialog
         header="Remove it?"
@@ -153,6 +189,12 @@ const parts: readonly {
       border-bottom-color: var(--weak);
       font-weight: 650;
     }
+    .pages {
+      display: flex;
+      gap: 0.6rem;
+      align-items: center;
+      margin-top: 0.6rem;
+    }
     .off {
       opacity: 0.55;
     }
@@ -169,7 +211,27 @@ export class PlantPage {
   readonly adding = input('', { transform: fromAddress });
 
   readonly parts = parts;
-  readonly plant = this.store.selectSignal(plantFeature.selectPlant);
+  readonly from = input('', { transform: fromAddress });
+  readonly view = this.store.selectSignal(plantFeature.selectView);
+  readonly importingNow = this.store.selectSignal(plantFeature.selectImporting);
+  private readonly choices = this.store.selectSignal(plantFeature.selectChoices);
+  readonly round = Math.round;
+  readonly wish = computed<PlantWish>(() => ({
+    part: this.chosen().key,
+    find: this.find(),
+    from: Math.max(0, Math.floor(Number(this.from())) || 0),
+  }));
+  readonly offered = computed<Offered>(() => {
+    const view = this.view();
+    const known = [...(view?.machines ?? []), ...(view?.applications ?? [])];
+    const row = this.editing()?.row;
+    const chosen = row ? [fieldIn(row, 'machineId'), fieldIn(row, 'clientId'), fieldIn(row, 'serverId')] : [];
+    return {
+      zones: view?.zones ?? [],
+      choices: this.choices(),
+      known: known.filter(({ id }) => chosen.includes(id)).map(({ id, name }) => ({ value: id, label: name })),
+    };
+  });
   readonly problem = this.store.selectSignal(plantFeature.selectProblem);
   readonly says = this.store.selectSignal(plantFeature.selectSays);
   readonly editing = this.store.selectSignal(plantFeature.selectEditing);
@@ -185,12 +247,16 @@ export class PlantPage {
         empty: '',
       },
   );
-  readonly rows = computed<readonly PlantRow[]>(() => this.plant()?.[this.chosen().key] ?? []);
-  readonly columns = computed(() => columnsOf(this.chosen().key, this.plant()) as readonly Column<PlantRow>[]);
+  readonly rows = computed<readonly PlantRow[]>(() => {
+    const view = this.view();
+    const byId = new Map<string, PlantRow>((view?.[this.chosen().key] ?? []).map((row) => [row.id, row]));
+    return (view?.ids ?? []).flatMap((id) => byId.get(id) ?? []);
+  });
+  readonly columns = computed(() => columnsOf(this.chosen().key, this.view()) as readonly Column<PlantRow>[]);
   readonly headline = computed(() => {
-    const plant = this.plant();
-    return plant
-      ? `${plant.name}: ${counted(plant.machines.length, 'machine')} in ${counted(plant.zones.length, 'zone')}, ${counted(plant.links.length, 'link')}`
+    const view = this.view();
+    return view
+      ? `${view.name}: ${counted(view.counts.machines, 'machine')} in ${counted(view.counts.zones, 'zone')}, ${counted(view.counts.links, 'link')}`
       : 'Plant';
   });
   readonly importWords = computed(() => {
@@ -202,7 +268,10 @@ export class PlantPage {
   });
 
   constructor() {
-    this.store.dispatch(plantActions.load());
+    effect(() => {
+      const wish = this.wish();
+      untracked(() => this.store.dispatch(plantActions.look({ wish })));
+    });
     effect(() => {
       if (this.adding() !== 'yes') return;
       untracked(() => this.add());
@@ -216,6 +285,17 @@ export class PlantPage {
       queryParamsHandling: 'merge',
       replaceUrl: 'find' in queryParams && !('part' in queryParams),
     });
+  }
+
+  page(by: number): void {
+    const shown = this.view();
+    if (!shown) return;
+    const from = by < 0 ? Math.max(0, shown.from - pageRows) : shown.from + shown.ids.length;
+    this.go({ from: from === 0 ? null : String(from) });
+  }
+
+  lookFor(wish: { of: Choosable; find: string }): void {
+    this.store.dispatch(plantActions.lookFor(wish));
   }
 
   add(): void {
@@ -260,7 +340,12 @@ export class PlantPage {
   }
 }
 
-function columnsOf(part: PlantPart, plant: Plant | null): readonly Column<never>[] {
+/** As many as the server gives at once. */
+const pageRows = 200;
+
+const fieldIn = (row: PlantRow, field: string): unknown => (row as unknown as Readonly<Record<string, unknown>>)[field];
+
+function columnsOf(part: PlantPart, plant: PlantView | null): readonly Column<never>[] {
   const nameIn = (rows: readonly { id: string; name: string }[] | undefined, id: string): string =>
     rows?.find((row) => row.id === id)?.name ?? id;
   const columns = {
@@ -270,7 +355,7 @@ function columnsOf(part: PlantPart, plant: Plant | null): readonly Column<never>
       {
         key: 'machines',
         title: 'Machines',
-        text: (zone: Zone) => String(plant?.machines.filter((machine) => machine.zoneId === zone.id).length ?? 0),
+        text: (zone: Zone) => String(plant?.machinesIn[zone.id] ?? 0),
       },
     ],
     machines: [

@@ -1,7 +1,17 @@
 import { createActionGroup, createFeature, createReducer, emptyProps, on, props } from '@ngrx/store';
-import type { DiscoveryState, DiscoveryWish } from '@loyal-hinge/contract';
+import type { Choosable, DiscoveryState, DiscoveryWish, PlantChoices, PlantView } from '@loyal-hinge/contract';
 import type { Application, Machine, Plant, Zone } from '@loyal-hinge/core';
 import type { ShownProblem } from '../http/problem';
+
+/** Rows that are looked at. */
+export interface PlantWish {
+  readonly part: PlantPart;
+  readonly find: string;
+  readonly from: number;
+}
+
+/** What can be chosen, as far as it was looked for; null: not yet. */
+export type Choices = Readonly<Record<Choosable, PlantChoices | null>>;
 
 export type PlantPart = 'links' | 'applications' | 'machines' | 'zones';
 export type PlantRow = Plant[PlantPart][number];
@@ -16,7 +26,12 @@ export interface Editing {
 }
 
 export interface PlantState {
-  readonly plant: Plant | null;
+  /** The rows that are looked at, with whatever they stand on. */
+  readonly view: PlantView | null;
+  /** Which rows these are. */
+  readonly wish: PlantWish;
+  /** What the form that is open offers for choosing. */
+  readonly choices: Choices;
   readonly problem: ShownProblem | null;
   readonly says: string | null;
   /** How far an import is; null: none is under way. */
@@ -25,8 +40,12 @@ export interface PlantState {
   readonly discovery: DiscoveryState | null;
 }
 
+const noChoices: Choices = { machines: null, clients: null, servers: null };
+
 const beginning: PlantState = {
-  plant: null,
+  view: null,
+  wish: { part: 'machines', find: '', from: 0 },
+  choices: noChoices,
   problem: null,
   says: null,
   importing: null,
@@ -37,8 +56,11 @@ const beginning: PlantState = {
 export const plantActions = createActionGroup({
   source: 'Plant',
   events: {
+    look: props<{ wish: PlantWish }>(),
     load: emptyProps(),
-    loaded: props<{ plant: Plant }>(),
+    loaded: props<{ wish: PlantWish; view: PlantView }>(),
+    'look for': props<{ of: Choosable; find: string }>(),
+    found: props<{ of: Choosable; choices: PlantChoices }>(),
     failed: props<{ problem: ShownProblem }>(),
     edit: props<{ part: PlantPart; row: PlantRow | null }>(),
     'leave edit': emptyProps(),
@@ -62,7 +84,19 @@ export const plantFeature = createFeature({
   name: 'plant',
   reducer: createReducer(
     beginning,
-    on(plantActions.loaded, (state, { plant }): PlantState => ({ ...state, plant })),
+    on(plantActions.look, (state, { wish }): PlantState => ({
+      ...state,
+      wish,
+      view: wish.part === state.wish.part ? state.view : null,
+    })),
+    on(plantActions.loaded, (state, { wish, view }): PlantState =>
+      // What was asked for before comes too late.
+      wish === state.wish ? { ...state, view } : state,
+    ),
+    on(plantActions.found, (state, { of, choices }): PlantState => ({
+      ...state,
+      choices: { ...state.choices, [of]: choices },
+    })),
     on(plantActions.discoveryLoaded, (state, { discovery }): PlantState => ({ ...state, discovery })),
     on(plantActions.beginDiscovery, plantActions.adopt, (state): PlantState => ({
       ...state,
@@ -81,6 +115,7 @@ export const plantFeature = createFeature({
     ),
     on(plantActions.edit, (state, { part, row }): PlantState => ({
       ...state,
+      choices: noChoices,
       editing: { part, row, busy: false, problem: null },
       says: null,
       problem: null,

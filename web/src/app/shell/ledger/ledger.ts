@@ -33,7 +33,7 @@ export interface Column<Row> {
       <hinge-filter-line [(find)]="find" [what]="what()" (save)="save()">
         <ng-content />
         <ng-container ngProjectAs="[end]">
-          <span class="faint">{{ shown().length }} of {{ rows().length }}</span>
+          <span class="faint">{{ shown().length }} of {{ total() ?? rows().length }}</span>
           <details class="columns">
             <summary>Columns</summary>
             <div>
@@ -102,7 +102,7 @@ export interface Column<Row> {
         } @empty {
           <tr>
             <td [attr.colspan]="width()" class="faint">
-              @if (rows().length === 0) {
+              @if (rows().length === 0 && !(looksElsewhere() && find() !== '')) {
                 <ng-content select="[empty]">{{ empty() }}</ng-content>
               } @else {
                 Nothing fits these words.
@@ -151,6 +151,10 @@ export class Ledger<Row> {
   readonly what = input('any column');
   readonly empty = input('Nothing yet.');
   readonly fileName = input('table');
+  /** How many rows fit, where not all of them are here. */
+  readonly total = input<number | null>(null);
+  /** The words are looked for where the rows come from, and not once more here. */
+  readonly looksElsewhere = input(false);
   /** The table alone: where it is short, and one of several. */
   readonly plain = input(false);
   /** The row below which more stands. */
@@ -173,7 +177,7 @@ export class Ledger<Row> {
   readonly visible = computed(() => this.shownColumns().filter(({ key }) => !this.hidden().includes(key)));
   readonly width = computed(() => this.visible().length + (this.cells().has('acts') ? 1 : 0));
   readonly shown = computed(() => {
-    const fits = lookingFor(this.find());
+    const fits = lookingFor(this.looksElsewhere() ? '' : this.find());
     const fitting = this.rows().filter((row) => fits(...this.columns().map(({ text }) => text(row))));
     const column = this.columns().find(({ key }) => key === this.by());
     if (!column) return fitting;

@@ -1,0 +1,97 @@
+import { and, asc, count, eq, sql } from 'drizzle-orm';
+import type { SQL } from 'drizzle-orm';
+import type { AnswerOf, Choosable, PlantPage, PlantPartName, PlantChoices } from '@loyal-hinge/contract';
+import type { Queryable } from '../database/database.js';
+import { applications, links, machines, zones } from '../database/schema.js';
+import { plantNameOf } from '../database/settings.js';
+import { readAround } from './part.js';
+
+const usualRows = 200;
+const mostChoices = 200;
+
+/** What is searched of a row, in small letters. */
+const searched: Readonly<Record<PlantPartName, SQL>> = {
+  zones: sql`lower(${zones.name} || ' ' || ${zones.id})`,
+  machines: sql`lower(concat_ws(' ', ${machines.name}, ${machines.id}, ${machines.description}, host_names_text(${machines.hostNames}),
+    host_names_text(${machines.addresses}), (select z.name from zones z where z.id = ${machines.zoneId})))`,
+  applications: sql`lower(concat_ws(' ', ${applications.name}, ${applications.id}, ${applications.kind}, ${applications.applicationUri},
+    (select m.name from machines m where m.id = ${applications.machineId})))`,
+  links: sql`lower(concat_ws(' ', ${links.name}, ${links.id}, ${links.endpointUrl}, ${links.identity}->>'userName', ${links.needs}::text))`,
+};
+
+const tables = { zones, machines, applications, links } as const;
+
+/** Every word must stand somewhere in the text. */
+function hasWords(text: SQL, find: string): SQL | undefined {
+  const words = find.toLowerCase().split(/\s+/).filter(Boolean).slice(0, 20);
+  return and(...words.map((word) => sql`${text} like ${`%${word.replace(/[\\%_]/g, '\\$&')}%`}`));
+}
+
+/** Some rows of a part of the plant, with whatever they stand on. */
+export async function plantViewOf(
+  db: Queryable,
+  { part, find = '', from = 0, most = usualRows }: PlantPage,
+): Promise<AnswerOf<'plantView'>> {
+  const table = tables[part];
+  const fits = hasWords(searched[part], find);
+  const order = part === 'zones' ? [asc(zones.order), asc(zones.id)] : [asc(table.name), asc(table.id)];
+  const [name, counts, fitting, rows, machinesIn] = await Promise.all([
+    plantNameOf(db),
+    countsOf(db),
+    db.select({ rows: count() }).from(table).where(fits),
+    db
+      .select({ id: table.id })
+      .from(table)
+      .where(fits)
+      .orderBy(...order)
+      .offset(from)
+      .limit(most),
+    db.select({ id: machines.zoneId, machines: count() }).from(machines).groupBy(machines.zoneId),
+  ]);
+  const ids = rows.map(({ id }) => id);
+  const around = await readAround(db, {
+    machineIds: part === 'machines' ? ids : [],
+    applicationIds: part === 'applications' ? ids : [],
+    linkIds: part === 'links' ? ids : [],
+  });
+  return {
+    name,
+    counts,
+    fitting: fitting[0]?.rows ?? 0,
+    from,
+    ids,
+    machinesIn: Object.fromEntries(machinesIn.map((zone) => [zone.id, zone.machines])),
+    ...(around as Pick<AnswerOf<'plantView'>, PlantPartName>),
+  };
+}
+
+async function countsOf(db: Queryable): Promise<AnswerOf<'plantView'>['counts']> {
+  const { rows } = await db.execute<AnswerOf<'plantView'>['counts']>(sql`select
+    (select count(*)::int from zones) as zones, (select count(*)::int from machines) as machines,
+    (select count(*)::int from applications) as applications, (select count(*)::int from links) as links`);
+  return rows[0] ?? { zones: 0, machines: 0, applications: 0, links: 0 };
+}
+
+/** What a row can be put on, or lead to: the first by name that fit. */
+export async function choicesOf(db: Queryable, of: Choosable, find = ''): Promise<PlantChoices> {
+  if (of === 'machines') {
+    const fits = hasWords(searched.machines, find);
+    const [[fitting], rows] = await Promise.all([
+      db.select({ rows: count() }).from(machines).where(fits),
+      db.select().from(machines).where(fits).orderBy(asc(machines.name)).limit(mostChoices),
+    ]);
+    return { fitting: fitting?.rows ?? 0, choices: rows.map(({ id, name }) => ({ id, name, port: null })) };
+  }
+  const fits = and(
+    eq(applications.kind, of === 'clients' ? 'client' : 'server'),
+    hasWords(searched.applications, find),
+  );
+  const [[fitting], rows] = await Promise.all([
+    db.select({ rows: count() }).from(applications).where(fits),
+    db.select().from(applications).where(fits).orderBy(asc(applications.name)).limit(mostChoices),
+  ]);
+  return {
+    fitting: fitting?.rows ?? 0,
+    choices: rows.map(({ id, name, ports }) => ({ id, name, port: ports[0] ?? null })),
+  };
+}

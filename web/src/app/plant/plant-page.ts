@@ -69,15 +69,12 @@ const parts: readonly {
       <hinge-problem [problem]="problem()" />
       @if (importingNow(); as far) {
         <p class="says" role="status">
-          <label
-            >{{
-              far.total === 0 ? 'The file is being read …' : 'Importing: ' + far.done + ' of ' + far.total + ' rows'
-            }}
-            <p-progressbar
-              [mode]="far.total === 0 ? 'indeterminate' : 'determinate'"
-              [value]="far.total === 0 ? 0 : round((100 * far.done) / far.total)"
-              [showValue]="false"
-          /></label>
+          {{ far.total === 0 ? 'The file is being read …' : 'Importing: ' + far.done + ' of ' + far.total + ' rows' }}
+          <p-progressbar
+            [mode]="far.total === 0 ? 'indeterminate' : 'determinate'"
+            [value]="far.total === 0 ? 0 : round((100 * far.done) / far.total)"
+            [showValue]="false"
+          />
         </p>
       }
       @if (says(); as told) {

@@ -1,14 +1,12 @@
 /** A point in time: ISO 8601 in UTC, e.g. `2026-03-01T02:10:00.000Z`. */
 export type Instant = string;
 
+/** Made once: making it takes longer than using it a hundred times. */
+const days = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'long', year: 'numeric', timeZone: 'UTC' });
+
 /** `3 November 2026`, in UTC. */
 export function dayOf(instant: Instant): string {
-  return new Date(instant).toLocaleDateString('en-GB', {
-    day: 'numeric',
-    month: 'long',
-    year: 'numeric',
-    timeZone: 'UTC',
-  });
+  return days.format(new Date(instant));
 }
 
 /** `840 ms`, `12 s`, `3 minutes`, `5 hours`, `12 days`. */

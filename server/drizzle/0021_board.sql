@@ -67,7 +67,7 @@ CREATE FUNCTION board_follow(ids text[]) RETURNS void LANGUAGE sql SET gin_pendi
     coalesce(array_position(a.verdicts, 'fails'), array_position(a.verdicts, 'weak'), 1000),
     coalesce(a.headline, 'This link has never been checked.'), a.parted_at, a.leading_cause, coalesce(a.verdicts, '{}'), a.at,
     lower(concat_ws(' ', l.name, coalesce(a.state, 'Untried'), c.name, cz.name, s.name, sz.name, l.endpoint_url,
-      a.leading_cause, left(coalesce(a.headline, 'This link has never been checked.'), 400)))
+      a.leading_cause, left(a.headline, 400)))
   FROM links l
   JOIN applications c ON c.id = l.client_id JOIN machines cm ON cm.id = c.machine_id JOIN zones cz ON cz.id = cm.zone_id
   JOIN applications s ON s.id = l.server_id JOIN machines sm ON sm.id = s.machine_id JOIN zones sz ON sz.id = sm.zone_id

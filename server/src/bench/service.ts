@@ -7,7 +7,7 @@ import type { Database } from '../database/database.js';
 import type { SecretStore } from '../secrets/sealing.js';
 import { conflict, notFound } from '../http/problems.js';
 import { meansOfLink } from '../means/means-of-link.js';
-import { walkLink } from '../probe/walk-link.js';
+import { walks } from '../probe/walks.js';
 import type { Links } from '../links/service.js';
 import type { MachineLocks } from '../processes/machine-locks.js';
 import { Slots } from '../processes/slots.js';
@@ -98,7 +98,7 @@ export class Benches {
     const session = await new Promise<UaSession | null>((resolve, reject) => {
       this.locks
         .take(subject.serverMachine.id, wish, (lost) =>
-          walkLink(subject, means, log, AbortSignal.any([end.signal, lost]), async (opened) => {
+          walks[subject.link.kind](subject, means, log, AbortSignal.any([end.signal, lost]), async (opened) => {
             resolve(opened);
             await aborted(AbortSignal.any([end.signal, lost]));
           }),

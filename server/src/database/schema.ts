@@ -154,12 +154,16 @@ export const certificates = pgTable('certificates', {
 });
 
 /** The certificate by which a client application of ours is known. */
-export const clientCertificates = pgTable('client_certificates', {
-  applicationId: text('application_id').primaryKey(),
-  thumbprint: text('thumbprint')
-    .notNull()
-    .references(() => certificates.thumbprint),
-});
+export const clientCertificates = pgTable(
+  'client_certificates',
+  {
+    applicationId: text('application_id').primaryKey(),
+    thumbprint: text('thumbprint')
+      .notNull()
+      .references(() => certificates.thumbprint),
+  },
+  (table) => [index('client_certificates_by_certificate').on(table.thumbprint)],
+);
 
 /** Certificates that an application was seen with, or was given: the newest is the one that it shows. */
 export const applicationCertificates = pgTable(
@@ -311,18 +315,22 @@ export const waivers = pgTable(
 );
 
 /** Authorities of the plant. The key, encrypted with a passphrase that is never kept, lies among the secrets. */
-export const authorities = pgTable('authorities', {
-  thumbprint: text('thumbprint')
-    .primaryKey()
-    .references(() => certificates.thumbprint),
-  /** null: the key is kept elsewhere. */
-  keyKind: text('key_kind').$type<KeyKind>(),
-  /** Number of the newest CRL. */
-  crlNumber: integer('crl_number').notNull().default(0),
-  crlId: text('crl_id').references(() => crls.id),
-  isCurrent: boolean('is_current').notNull().default(true),
-  since: now('since'),
-});
+export const authorities = pgTable(
+  'authorities',
+  {
+    thumbprint: text('thumbprint')
+      .primaryKey()
+      .references(() => certificates.thumbprint),
+    /** null: the key is kept elsewhere. */
+    keyKind: text('key_kind').$type<KeyKind>(),
+    /** Number of the newest CRL. */
+    crlNumber: integer('crl_number').notNull().default(0),
+    crlId: text('crl_id').references(() => crls.id),
+    isCurrent: boolean('is_current').notNull().default(true),
+    since: now('since'),
+  },
+  (table) => [index('authorities_by_crl').on(table.crlId)],
+);
 
 /** What an authority has signed or revoked. */
 export const issued = pgTable(
@@ -408,7 +416,11 @@ export const orderLines = pgTable(
     serverId: text('server_id'),
     provedAt: instant('proved_at'),
   },
-  (table) => [primaryKey({ columns: [table.orderId, table.position] })],
+  (table) => [
+    primaryKey({ columns: [table.orderId, table.position] }),
+    index('order_lines_by_holder').on(sql`(${table.change}->>'holderId')`),
+    index('order_lines_by_state').on(table.state),
+  ],
 );
 
 /** What a proposal would do when a second person accepts it. */
@@ -587,35 +599,43 @@ export const serverProcesses = pgTable('server_processes', {
 });
 
 /** Machines that are dialled now, each by one at a time. A lock falls with the process that holds it. */
-export const machineLocks = pgTable('machine_locks', {
-  machineId: text('machine_id').primaryKey(),
-  serverId: text('server_id')
-    .notNull()
-    .references(() => serverProcesses.id, { onDelete: 'cascade' }),
-  holder: text('holder').notNull(),
-  /** Held for as long as a person likes; everything else is over soon. */
-  byPerson: boolean('by_person').notNull().default(false),
-  since: now('since'),
-});
+export const machineLocks = pgTable(
+  'machine_locks',
+  {
+    machineId: text('machine_id').primaryKey(),
+    serverId: text('server_id')
+      .notNull()
+      .references(() => serverProcesses.id, { onDelete: 'cascade' }),
+    holder: text('holder').notNull(),
+    /** Held for as long as a person likes; everything else is over soon. */
+    byPerson: boolean('by_person').notNull().default(false),
+    since: now('since'),
+  },
+  (table) => [index('machine_locks_by_server').on(table.serverId)],
+);
 
 /** Sessions of people; the cookie’s value is kept only as a hash. */
-export const signIns = pgTable('sign_ins', {
-  cookieHash: text('cookie_hash').primaryKey(),
-  person: text('person')
-    .notNull()
-    .references(() => people.name, { onDelete: 'cascade' }),
-  token: text('token').notNull(),
-  expiresAt: instant('expires_at').notNull(),
-  /** What it is called by in lists. */
-  id: text('id')
-    .notNull()
-    .unique()
-    .default(sql`gen_random_uuid()::text`),
-  since: now('since'),
-  seenAt: now('seen_at'),
-  address: text('address').notNull().default(''),
-  browser: text('browser').notNull().default(''),
-});
+export const signIns = pgTable(
+  'sign_ins',
+  {
+    cookieHash: text('cookie_hash').primaryKey(),
+    person: text('person')
+      .notNull()
+      .references(() => people.name, { onDelete: 'cascade' }),
+    token: text('token').notNull(),
+    expiresAt: instant('expires_at').notNull(),
+    /** What it is called by in lists. */
+    id: text('id')
+      .notNull()
+      .unique()
+      .default(sql`gen_random_uuid()::text`),
+    since: now('since'),
+    seenAt: now('seen_at'),
+    address: text('address').notNull().default(''),
+    browser: text('browser').notNull().default(''),
+  },
+  (table) => [index('sign_ins_by_person').on(table.person)],
+);
 
 /** Heads of the trail, sealed with a key that the database doesn’t have: the newest of each day. */
 export const auditSeals = pgTable('audit_seals', {

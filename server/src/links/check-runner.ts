@@ -12,7 +12,7 @@ import { subjectAround } from '../plant/part.js';
 import { keepCertificate, noteShown } from '../certificates/store.js';
 import { wayOf } from '../trust/lists/ways.js';
 import type { CheckLog, CheckMeans, ServerLists } from '../probe/means.js';
-import { walkLink } from '../probe/walk-link.js';
+import { walks } from '../probe/walks.js';
 import { meansOfLink, serverCertificateIn } from '../means/means-of-link.js';
 import type { MachineLocks } from '../processes/machine-locks.js';
 import type { ServerProcess } from '../processes/server-process.js';
@@ -140,7 +140,7 @@ export class CheckRunner {
     const log = new WrittenLog(this.db, this.events, asked, subject);
     try {
       const means = await persist(patienceMs, () => this.meansOf(subject));
-      await walkLink(subject, means, log, controller.signal);
+      await walks[subject.link.kind](subject, means, log, controller.signal);
       await log.written();
       await this.conclude(asked, subject, controller.signal.aborted);
     } catch (error) {

@@ -5,7 +5,7 @@ import type { Crl } from '../crl.js';
 import { JudgeMemory } from '../plant-trust/judged-plant.js';
 import type { JudgedTrust } from '../plant-trust/judged-plant.js';
 import { emptyLists, listsOf } from '../plant-trust/plant-judge.js';
-import type { NeedVerdict , PlantJudge} from '../plant-trust/plant-judge.js';
+import type { NeedVerdict, PlantJudge } from '../plant-trust/plant-judge.js';
 import { crlsOf, shelfOf, trustNeeds } from '../plant-trust/plant-trust.js';
 import type { KnownLists, PlantTrust, Shelf, TrustLink, TrustNeed, TrustParty } from '../plant-trust/plant-trust.js';
 import { withPromises } from '../plant-trust/promised.js';
@@ -58,6 +58,8 @@ interface HolderPlan {
   readonly remainder: readonly Remainder[];
   /** What its needs are after the changes; where nothing changes, what they are now. */
   readonly after: readonly NeedVerdict[];
+  /** Whose certificates it lists for themselves, afterwards: they touch it when they are renewed. */
+  readonly lists: readonly string[];
 }
 
 /** Plans of single applications from before: those of whom nothing has changed are not made again. */
@@ -182,7 +184,9 @@ class Planner {
     const before = this.memory.heldWith([this.authority, ...this.authorities.issuers, ...this.shelf.crls]);
     const holders = new Map<TrustParty, HolderPlan>();
     for (const party of this.plant.parties) {
-      const [needs, known] = [await needsOf(party), before.get(party)];
+      const there = needsOf(party);
+      const needs = there instanceof Promise ? await there : there;
+      const known = before.get(party);
       holders.set(party, known?.needs === needs ? known : await this.planHolder(party, needs));
     }
     this.memory.keep(holders);
@@ -192,7 +196,7 @@ class Planner {
       strategy,
       changes,
       restarts: this.restartsOf(changes),
-      atRenewal: this.renewalCost(holders, changes),
+      atRenewal: this.renewalCost(holders),
       remainder: plans.flatMap(({ remainder }) => remainder),
       turns: renewals.length > 0 ? await this.turnsBy(changes) : await this.turnsOf(holders),
     };
@@ -223,19 +227,24 @@ class Planner {
   /** Where no certificate is replaced, each application’s plan tells what its needs are afterwards. */
   private async turnsOf(holders: ReadonlyMap<TrustParty, HolderPlan>): Promise<readonly LinkTurn[]> {
     const after = new Map<TrustLink, NeedVerdict[]>();
-    const changed = new Set<TrustLink>();
-    for (const plan of holders.values())
-      for (const verdict of plan.after) {
-        const { link } = verdict.need;
-        const own = after.get(link);
-        if (own) own.push(verdict);
-        else after.set(link, [verdict]);
-        if (plan.changes.length > 0) changed.add(link);
-      }
+    for (const { changes, after: own } of holders.values())
+      if (changes.length > 0)
+        for (const verdict of own) {
+          const { link } = verdict.need;
+          const known = after.get(link);
+          if (known) known.push(verdict);
+          else after.set(link, [verdict]);
+        }
     const turns: LinkTurn[] = [];
-    for (const link of this.plant.links)
-      if (changed.has(link))
-        turns.push(...turnOf(link, await this.judged.verdictsOf(link), clientFirst(link, after.get(link) ?? [])));
+    for (const link of this.plant.links) {
+      const own = after.get(link);
+      if (!own) continue;
+      const there = this.judged.verdictsOf(link);
+      const were = there instanceof Promise ? await there : there;
+      // An end whose lists stay as they are says what it said before.
+      const will = were.map((verdict) => own.find(({ need }) => isSameEnd(need, verdict.need)) ?? verdict);
+      if (were.some(({ result }, index) => result !== will[index]?.result)) turns.push(...turnOf(link, were, will));
+    }
     return turns;
   }
 
@@ -249,7 +258,7 @@ class Planner {
     const { lists } = holder;
     if (!lists) {
       for (const { need } of needs) sheet.leave(need, `The lists of ${holder.name} have not been read yet.`);
-      return { needs, changes: [], remainder: sheet.remainder, after: needs };
+      return { needs, changes: [], remainder: sheet.remainder, after: needs, lists: [] };
     }
     const used = new Set<Thumbprint>();
     const wishes: Wish[] = [];
@@ -259,7 +268,7 @@ class Planner {
       if (!used.has(certificate.thumbprint)) this.takeAway(holder, certificate, sheet);
     const changes = sheet.planned;
     const after = changes.length === 0 ? needs : await this.judgedAfter(holder, changes, needs);
-    return { needs, changes, remainder: sheet.remainder, after };
+    return { needs, changes, remainder: sheet.remainder, after, lists: listedFor(holder, changes, needs) };
   }
 
   private async judgedAfter(
@@ -419,35 +428,44 @@ class Planner {
   }
 
   /** A renewed certificate must be put into each list that trusts the old one for itself. */
-  private renewalCost(
-    holders: ReadonlyMap<TrustParty, HolderPlan>,
-    changes: readonly PlannedChange[],
-  ): TrustPlan['atRenewal'] {
-    const added = new Set(changes.map(({ change }) => keyOfChange(change)));
-    const listsTouched = new Map<string, Set<string>>();
-    for (const [holder, { needs }] of holders)
-      for (const { need } of needs) {
-        const { shown } = need;
-        const touched = listsTouched.get(shown.applicationId) ?? new Set<string>();
-        listsTouched.set(shown.applicationId, touched);
-        if (!shown.certificate) continue;
-        const isListed =
-          holds(listsOf(holder).trusted, shown.certificate) ||
-          added.has(keyOfChange(listing(holder, 'trusted', shown.certificate)));
-        if (isListed) touched.add(holder.applicationId);
-      }
-    const counts = [...listsTouched.values()].map((touched) => touched.size + 1);
-    const sum = counts.reduce((total, count) => total + count, 0);
-    return {
-      most: counts.reduce((most, count) => Math.max(most, count), 0),
-      mean: counts.length === 0 ? 0 : sum / counts.length,
-    };
+  private renewalCost(holders: ReadonlyMap<TrustParty, HolderPlan>): TrustPlan['atRenewal'] {
+    const touched = new Map<string, number>();
+    for (const { needs, lists } of holders.values()) {
+      for (const { need } of needs)
+        if (!touched.has(need.shown.applicationId)) touched.set(need.shown.applicationId, 0);
+      for (const shown of lists) touched.set(shown, (touched.get(shown) ?? 0) + 1);
+    }
+    let [most, sum] = [0, 0];
+    for (const lists of touched.values()) {
+      most = Math.max(most, lists + 1);
+      sum += lists + 1;
+    }
+    return { most, mean: touched.size === 0 ? 0 : sum / touched.size };
   }
 }
 
-/** The client’s verdict before the server’s, as the needs of a link stand. */
-const clientFirst = ({ clientId }: TrustLink, verdicts: readonly NeedVerdict[]): readonly NeedVerdict[] =>
-  verdicts[0]?.need.holder.applicationId === clientId ? verdicts : [...verdicts].reverse();
+/** The applications whose certificates a list holds for themselves once changes are made. */
+function listedFor(
+  holder: TrustParty,
+  changes: readonly PlannedChange[],
+  needs: readonly NeedVerdict[],
+): readonly string[] {
+  const added = new Set(changes.map(({ change }) => keyOfChange(change)));
+  const found = new Set<string>();
+  for (const { need } of needs) {
+    const { certificate, applicationId } = need.shown;
+    if (!certificate || found.has(applicationId)) continue;
+    if (
+      holds(listsOf(holder).trusted, certificate) ||
+      (added.size > 0 && added.has(keyOfChange(listing(holder, 'trusted', certificate))))
+    )
+      found.add(applicationId);
+  }
+  return [...found];
+}
+
+const isSameEnd = (one: TrustNeed, other: TrustNeed): boolean =>
+  one.holder.applicationId === other.holder.applicationId;
 
 const holds = (list: readonly Certificate[], certificate: Certificate): boolean =>
   list.some((listed) => listed.is(certificate));

@@ -57,6 +57,14 @@ function byLink(verdicts: readonly NeedVerdict[]): ReadonlyMap<string, readonly 
   return found;
 }
 
+/** What the two needs of a link come to, without saying why. */
+export const stateOf = (verdicts: readonly NeedVerdict[]): TrustState =>
+  verdicts.some(({ result }) => result === 'bad')
+    ? 'refused'
+    : verdicts.some(({ result }) => result === 'unknown')
+      ? 'unknown'
+      : 'trusted';
+
 /** What the two needs of a link come to. */
 export function trustState(verdicts: readonly NeedVerdict[]): {
   readonly state: TrustState;

@@ -1,3 +1,4 @@
+import type { Eventually } from '../validation/eventually.js';
 import type { SignatureVerifier } from '../x509/signatures.js';
 import { PlantJudge } from './plant-judge.js';
 import type { NeedVerdict } from './plant-judge.js';
@@ -9,9 +10,9 @@ export interface JudgedTrust {
   readonly plant: PlantTrust;
   readonly judge: PlantJudge;
   /** What a link’s ends make of each other, the client first; nothing for a link that is not secured. */
-  verdictsOf(link: TrustLink): Promise<readonly NeedVerdict[]>;
+  verdictsOf(link: TrustLink): Eventually<readonly NeedVerdict[]>;
   /** What an application makes of those that it meets. The same array as long as nothing of it has changed. */
-  needsOf(holder: TrustParty): Promise<readonly NeedVerdict[]>;
+  needsOf(holder: TrustParty): Eventually<readonly NeedVerdict[]>;
 }
 
 interface JudgedLink {
@@ -41,7 +42,7 @@ export class JudgeMemory {
   private judgedAt = 0;
   private index: Index = { parties: [], links: [], byId: new Map(), linksAt: new Map() };
   private links = new WeakMap<TrustLink, JudgedLink>();
-  private needs = new WeakMap<TrustParty, readonly NeedVerdict[]>();
+  private needs = new WeakMap<TrustParty, { readonly index: Index; readonly needs: readonly NeedVerdict[] }>();
   private dated = new WeakSet<TrustParty>();
   /** How many links were judged since a plant was given last: for seeing that little is. */
   judged = 0;
@@ -63,11 +64,21 @@ export class JudgeMemory {
     };
   }
 
-  private async verdictsOf(link: TrustLink, judge: PlantJudge, { byId }: Index): Promise<readonly NeedVerdict[]> {
+  private verdictsOf(link: TrustLink, judge: PlantJudge, { byId }: Index): Eventually<readonly NeedVerdict[]> {
     const [client, server] = [byId.get(link.clientId), byId.get(link.serverId)];
     if (!link.secured || !client || !server) return none;
     const known = this.links.get(link);
-    if (known?.client === client && known.server === server) return known.verdicts;
+    return known?.client === client && known.server === server
+      ? known.verdicts
+      : this.judgedLink(link, client, server, judge);
+  }
+
+  private async judgedLink(
+    link: TrustLink,
+    client: TrustParty,
+    server: TrustParty,
+    judge: PlantJudge,
+  ): Promise<readonly NeedVerdict[]> {
     this.judged += 1;
     const verdicts = [
       await judge.need({ link, holder: client, shown: server, host: link.host }),
@@ -78,15 +89,27 @@ export class JudgeMemory {
     return verdicts;
   }
 
-  private async needsOf(holder: TrustParty, judge: PlantJudge, index: Index): Promise<readonly NeedVerdict[]> {
-    const own: NeedVerdict[] = [];
-    for (const link of index.linksAt.get(holder.applicationId) ?? [])
-      for (const verdict of await this.verdictsOf(link, judge, index))
-        if (verdict.need.holder === holder) own.push(verdict);
+  private needsOf(holder: TrustParty, judge: PlantJudge, index: Index): Eventually<readonly NeedVerdict[]> {
     const before = this.needs.get(holder);
-    if (before && isSame(before, own)) return before;
-    if (judge === this.judge) this.needs.set(holder, own);
-    return own;
+    if (before?.index === index) return before.needs;
+    return this.gathered(holder, judge, index, before?.needs);
+  }
+
+  private async gathered(
+    holder: TrustParty,
+    judge: PlantJudge,
+    index: Index,
+    before: readonly NeedVerdict[] | undefined,
+  ): Promise<readonly NeedVerdict[]> {
+    const own: NeedVerdict[] = [];
+    for (const link of index.linksAt.get(holder.applicationId) ?? []) {
+      const verdicts = this.verdictsOf(link, judge, index);
+      for (const verdict of verdicts instanceof Promise ? await verdicts : verdicts)
+        if (verdict.need.holder === holder) own.push(verdict);
+    }
+    const needs = before && isSame(before, own) ? before : own;
+    if (judge === this.judge) this.needs.set(holder, { index, needs });
+    return needs;
   }
 
   private forgetIfOver({ parties, crlsDemanded, at }: PlantTrust): void {

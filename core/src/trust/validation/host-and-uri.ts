@@ -5,13 +5,17 @@ import type { CertificateProblem } from './problem.js';
 
 const none: readonly CertificateProblem[] = [];
 
+/** What can be no address is not tried as one: trying ends in an exception, which takes longer than all the rest. */
+const mayBeAddress = /^[\da-f.]*:|^[\d.]+$/;
+
 /** Step 7: the host that was dialled is among the DNS names or IP addresses of the certificate. */
 export function hostProblems(certificate: Certificate, used: string): readonly CertificateProblem[] {
   const { dnsNames, ipAddresses } = certificate.summary;
   const wanted = used.toLowerCase().replace(/^\[|\]$/g, '');
-  const fits = ipaddr.isValid(wanted)
-    ? ipAddresses.includes(ipaddr.parse(wanted).toString()) || dnsNames.includes(wanted)
-    : dnsNames.some((name) => dnsNameFits(name.toLowerCase(), wanted));
+  const fits =
+    mayBeAddress.test(wanted) && ipaddr.isValid(wanted)
+      ? ipAddresses.includes(ipaddr.parse(wanted).toString()) || dnsNames.includes(wanted)
+      : dnsNames.some((name) => dnsNameFits(name.toLowerCase(), wanted));
   return fits
     ? none
     : [

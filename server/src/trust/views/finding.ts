@@ -1,4 +1,4 @@
-import { counted, idleIn, trustState } from '@loyal-hinge/core';
+import { counted, idleIn, stateOf } from '@loyal-hinge/core';
 import type { TrustFinding } from '@loyal-hinge/contract';
 import type { JudgedKnown } from '../known/keeper.js';
 import { isPushLinkId } from '../lists/push-link.js';
@@ -10,11 +10,15 @@ export async function findingOf({ known: { trust }, judged }: JudgedKnown): Prom
     // The product’s own ways to the servers are no links of the plant.
     if (isPushLinkId(link.linkId)) continue;
     links += 1;
-    const { state } = trustState(await judged.verdictsOf(link));
+    const there = judged.verdictsOf(link);
+    const state = stateOf(there instanceof Promise ? await there : there);
     if (state === 'refused') refused += 1;
     if (state === 'unknown') unknown += 1;
   }
-  for (const party of trust.parties) idle += idleIn(party, await judged.needsOf(party)).length;
+  for (const party of trust.parties) {
+    const needs = judged.needsOf(party);
+    idle += idleIn(party, needs instanceof Promise ? await needs : needs).length;
+  }
   const unread = trust.parties.filter(({ lists, way }) => lists === null && way !== 'unknown').length;
   return { headline: sayFinding({ links, refused, unknown, idle, unread }), refused, unknown, idle, unread };
 }

@@ -5,7 +5,7 @@ import type { JudgedKnown } from '../known/keeper.js';
 import type { KnownTrust } from '../known/known-trust.js';
 import { fitsWords } from './words.js';
 
-const usualRows = 60;
+const usualRows = 40;
 
 const choices: Readonly<Record<GridChoice, (cell: GridCell) => boolean>> = {
   all: () => true,

@@ -1,4 +1,4 @@
-import { planTrust, sayTrustChange, trustNames, withPromises } from '@loyal-hinge/core';
+import { planTrust, sayTrustChange, stateOf, trustNames, withPromises } from '@loyal-hinge/core';
 import type { Certificate, PlantTrust, Strategy, TrustNames, TrustPlan } from '@loyal-hinge/core';
 import type { ProposedOrder, TrustPlanView, TrustPlans } from '@loyal-hinge/contract';
 import { nodeVerifier } from '../../certificates/node-signatures.js';
@@ -94,7 +94,10 @@ const linkNames = ({ links }: PlantTrust, wanted: ReadonlySet<string>): Readonly
 async function mendedBy({ plant, verdictsOf }: JudgedKnown['judged'], { remainder }: TrustPlan): Promise<number> {
   const left = new Set(remainder.map(({ linkId }) => linkId));
   let mended = 0;
-  for (const link of plant.links)
-    if (!left.has(link.linkId) && (await verdictsOf(link)).some(({ result }) => result === 'bad')) mended += 1;
+  for (const link of plant.links) {
+    if (left.has(link.linkId)) continue;
+    const verdicts = verdictsOf(link);
+    if (stateOf(verdicts instanceof Promise ? await verdicts : verdicts) === 'refused') mended += 1;
+  }
   return mended;
 }

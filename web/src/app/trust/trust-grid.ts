@@ -24,7 +24,14 @@ import { TrustMark } from './trust-mark';
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="frame" #frame (scroll)="look()">
-      <table role="grid" tabindex="-1" aria-label="Who trusts whom" (keydown)="move($event)">
+      <table
+        role="grid"
+        tabindex="-1"
+        aria-label="Who trusts whom"
+        (keydown)="move($event)"
+        (click)="chooseAt($event)"
+        (focusin)="take($event)"
+      >
         <thead>
           <tr>
             <th scope="col" class="corner"><span class="unseen">Application</span></th>
@@ -83,8 +90,6 @@ import { TrustMark } from './trust-mark';
                     [attr.tabindex]="idOf(row, column.thumbprint) === at() ? 0 : -1"
                     [attr.aria-label]="labelOf(row, column.thumbprint, column.name)"
                     [class.chosen]="isChosen(row, column.thumbprint)"
-                    (click)="choose(row, column.thumbprint)"
-                    (focus)="at.set(idOf(row, column.thumbprint))"
                   >
                     @if (row.cells.get(column.thumbprint); as cell) {
                       <hinge-trust-mark [cell]="cell" />
@@ -264,6 +269,22 @@ export class TrustGridView {
     return `${party.name}, ${name}: ${cell ? wordsOf(cell) : 'not at all'}`;
   }
 
+  /** One listener for thousands of cells. */
+  chooseAt({ target }: Event): void {
+    const cell = target instanceof Element ? target.closest('td[role=gridcell]') : null;
+    if (!cell) return;
+    for (const row of this.rows())
+      for (const { thumbprint } of this.drawn())
+        if (this.idOf(row, thumbprint) === cell.id) {
+          this.choose(row, thumbprint);
+          return;
+        }
+  }
+
+  take({ target }: Event): void {
+    if (target instanceof HTMLTableCellElement && target.getAttribute('role') === 'gridcell') this.at.set(target.id);
+  }
+
   choose({ party }: ShownRow, thumbprint: string): void {
     this.pick.emit({ holderId: party.applicationId, thumbprint });
   }
@@ -312,8 +333,8 @@ export class TrustGridView {
 /** Of one column with its line, in pixels. */
 const columnWidth = 25;
 /** Grids of so many columns are drawn as a whole. */
-const firstColumns = 60;
-const spareColumns = 12;
+const firstColumns = 48;
+const spareColumns = 8;
 
 const steps: Readonly<Record<string, readonly [number, number]>> = {
   ArrowDown: [1, 0],

@@ -262,4 +262,4 @@ interface ShownPages {
   readonly after: string | null;
 }
 
-const pageRows = 60;
+const pageRows = 40;

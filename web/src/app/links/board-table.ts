@@ -67,7 +67,7 @@ const rowHeight = 37;
                 @if (row.checkId) {
                   <span class="faint">{{ row.waitsFor ? 'waiting' : 'now …' }}</span>
                 } @else if (row.checkedAt) {
-                  <hinge-moment [at]="row.checkedAt" show="time" />
+                  <hinge-moment [at]="row.checkedAt" show="near" />
                 } @else {
                   <span class="faint">never</span>
                 }
@@ -124,7 +124,7 @@ const rowHeight = 37;
       width: ${barWidth}px;
     }
     .of-time {
-      width: 6.2rem;
+      width: 7rem;
     }
     .board tbody tr:not(.more, .room) {
       height: ${rowHeight}px;

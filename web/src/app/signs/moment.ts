@@ -20,11 +20,12 @@ export const momentText = (at: string): string => `${day.format(new Date(at))}, 
 })
 export class Moment {
   readonly at = input.required<string>();
-  /** `time` leaves the day out. */
-  readonly show = input<'both' | 'time' | 'day'>('both');
+  /** `time` leaves the day out; `near` shows the time of what was today, and the day of everything else. */
+  readonly show = input<'both' | 'time' | 'day' | 'near'>('both');
   readonly text = computed(() => {
     const at = new Date(this.at());
-    const show = this.show();
+    const near = day.format(at) === day.format(new Date()) ? 'time' : 'day';
+    const show = this.show() === 'near' ? near : this.show();
     return show === 'time' ? time.format(at) : show === 'day' ? day.format(at) : momentText(this.at());
   });
   readonly utc = computed(() => `${new Date(this.at()).toISOString().replace('T', ' ').replace('Z', '')} UTC`);

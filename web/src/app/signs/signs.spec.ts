@@ -1,7 +1,9 @@
+import { linkKinds } from '@loyal-hinge/core';
 import type { LinkState, Verdict } from '@loyal-hinge/core';
 import { Shown } from '../../testing/show';
 import { CopyText } from './copy-text';
 import { HingeSign } from './hinge-sign';
+import { BarStrip } from './bar-strip';
 import { Moment } from './moment';
 import { VerdictBar } from './verdict-bar';
 
@@ -41,6 +43,24 @@ describe('the signs', () => {
     const shown = Shown.of(Moment, { at: '2026-03-01T12:00:05.250Z', show: 'day' });
     expect(shown.text).toBe('1 Mar 2026');
     expect(shown.all('time')[0]?.title).toBe('2026-03-01 12:00:05.250 UTC');
+    shown.give({ show: 'near' });
+    expect(shown.text).toBe('1 Mar 2026');
+    shown.give({ at: new Date().toISOString() });
+    expect(shown.text).toMatch(/^\d\d:\d\d:\d\d$/);
+  });
+
+  it('draw the verdicts of all steps side by side, each kind in one stroke', () => {
+    const steps = linkKinds.ua.steps.slice(0, 5);
+    const strip = Shown.of(BarStrip, { steps, verdicts });
+    // The second bar begins 44 pixels further to the right, with its room of 5 before it.
+    expect(strip.all('path.weak')[0]?.getAttribute('d')).toBe('M50 2h12l4 6 4-6h12v10h-32z');
+    expect(strip.all('path')).toHaveLength(verdicts.length);
+    expect(strip.all('svg')[0]?.getAttribute('aria-label')).toBe(
+      'Name: holds, Reach: weak, Hello: fails, Endpoints: unknown, Policy: not needed',
+    );
+    strip.give({ steps, verdicts: [], working: 'reach' });
+    expect(strip.all('svg')[0]?.getAttribute('aria-label')).toContain('Name: unknown, Reach: being tried now');
+    expect(strip.all('path.working')).toHaveLength(1);
   });
 
   it('copy a value on a click, and say so', async () => {

@@ -11,6 +11,8 @@ import { benchRoutes } from './bench/routes.js';
 import { Benches } from './bench/service.js';
 import type { Configuration } from './setup/configuration.js';
 import { openDatabase } from './database/database.js';
+import type { Database } from './database/database.js';
+import { links as linksTable } from './database/schema.js';
 import { SecretStore } from './secrets/sealing.js';
 import { openSealing } from './secrets/sealing-key.js';
 import { EventLog } from './events/event-log.js';
@@ -19,6 +21,7 @@ import { eventRoutes } from './events/routes.js';
 import { Streams } from './events/stream.js';
 import { certificateRoutes } from './certificates/routes.js';
 import { HeavyWork } from './heavy/heavy-work.js';
+import type { Runs } from './heavy/jobs.js';
 import { quickJobs } from './jobs.js';
 import type { AllJobs } from './jobs.js';
 import { mendingRoutes } from './mending/routes.js';
@@ -173,7 +176,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
   };
   const tls = configuration.tlsFolder === null ? null : await OwnTls.open(configuration.tlsFolder);
   const servesPeople = configuration.role !== 'worker';
-  if (servesPeople) void trustWork.run('trustFinding', undefined).catch(() => undefined);
+  if (servesPeople) void judgeBeforehand(db, trustWork).catch(() => undefined);
   const app = await makeApp({
     logger,
     isSecure: tls !== null,
@@ -237,4 +240,12 @@ export async function startServer(configuration: Configuration, logger: Logger):
       await close();
     },
   };
+}
+
+/** Plants with fewer links are judged while somebody waits. */
+const large = 2000;
+
+/** The trust of a large plant is judged once before anybody asks: the first who did would wait for many seconds. */
+async function judgeBeforehand(db: Database, trust: Runs<TrustJobs>): Promise<void> {
+  if ((await db.$count(linksTable)) >= large) await trust.run('trustFinding', undefined);
 }

@@ -11,9 +11,9 @@ import {
 import { InMemoryCertificateKeyPairProvider } from 'node-opcua-common';
 import { makePrivateKeyFromPem } from 'node-opcua-crypto/web';
 import { linkInPlant, readPem } from '../../core/dist/index.js';
-import { usualLimits } from '../../server/dist/links/check/means.js';
-import { walkLink } from '../../server/dist/links/check/walk-link.js';
-import { Turns } from '../../server/dist/links/turns.js';
+import { usualLimits } from '../../server/dist/probe/means.js';
+import { walkLink } from '../../server/dist/probe/walk-link.js';
+import { Turns } from '../../server/dist/processes/turns.js';
 import { PinnedCertificate } from '../../server/dist/ua/pinned-certificate.js';
 import { silenceLibrary } from '../../server/dist/ua/quiet.js';
 

@@ -45,37 +45,41 @@ export function assess(subject: LinkInPlant, facts: readonly Fact[], rules: Rule
   const book = new FactBook(facts);
   const sight: Sight = { subject, facts: book, rules, at, choice: choiceFrom(subject, book) };
   const { kind } = subject.link;
-  const stepIds = linkKinds[kind].steps.map(({ id }) => id);
-  const fired = stepIds.flatMap((step) => examineStep(sight, step));
-  const findings = fold(kind, fired);
-  const steps = stepIds.map((step) =>
+  const examined = examinedSteps[kind];
+  const findings = fold(kind, facts.length === 0 ? [] : examined.flatMap((step) => examineStep(sight, step)));
+  const steps = examined.map(({ id }) =>
     judge(
       sight,
-      step,
-      findings.filter((finding) => finding.step === step),
+      id,
+      findings.filter((finding) => finding.step === id),
     ),
   );
   return conclude(subject, steps, facts, findings);
 }
 
-const causesOf = new Map<string, readonly Cause[]>(
-  linkKindIds.flatMap((kind) =>
-    linkKinds[kind].steps.map(({ id }) => [
-      `${kind} ${id}`,
-      judgedKinds[kind].causes.filter((cause) => cause.steps.includes(id)),
-    ]),
-  ),
-);
+/** A step, and the causes that may speak of it. */
+interface ExaminedStep {
+  readonly id: StepId;
+  readonly causes: readonly Cause[];
+}
+
+const examinedOf = (kind: LinkKindId): readonly ExaminedStep[] =>
+  linkKinds[kind].steps.map(({ id }) => ({
+    id,
+    causes: judgedKinds[kind].causes.filter((cause) => cause.steps.includes(id)),
+  }));
+const examinedSteps: Readonly<Record<LinkKindId, readonly ExaminedStep[]>> = { ua: examinedOf('ua') };
 const explainedBy = new Map(
   linkKindIds.flatMap((kind) => judgedKinds[kind].causes.map((cause) => [cause.id, cause.explains])),
 );
 
-function examineStep(sight: Sight, step: StepId): Finding[] {
-  if (sight.facts.facts.length === 0) return [];
-  const findings = (causesOf.get(`${sight.subject.link.kind} ${step}`) ?? []).flatMap(
-    (cause) => cause.examine(sight, step, sayFact) ?? [],
-  );
-  return step === 'client-certificate' && sight.facts.latest('channel')?.outcome === 'open'
+function examineStep(sight: Sight, { id, causes }: ExaminedStep): readonly Finding[] {
+  const findings: Finding[] = [];
+  for (const cause of causes) {
+    const finding = cause.examine(sight, id, sayFact);
+    if (finding) findings.push(finding);
+  }
+  return id === 'client-certificate' && sight.facts.latest('channel')?.outcome === 'open'
     ? findings.map((finding) => acceptedAllTheSame(finding, sight))
     : findings;
 }

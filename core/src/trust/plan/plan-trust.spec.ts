@@ -3,13 +3,15 @@ import { read, rootOf } from '../../testing/pki.js';
 import { lists, member, plantOf, wantedLink, works } from '../../testing/plant-trust.js';
 import type { Works } from '../../testing/plant-trust.js';
 import type { Certificate } from '../certificate.js';
+import { JudgeMemory } from '../plant-trust/judged-plant.js';
 import { PlantJudge } from '../plant-trust/plant-judge.js';
 import { shelfOf } from '../plant-trust/plant-trust.js';
 import type { PlantTrust, Shelf, TrustParty } from '../plant-trust/plant-trust.js';
 import { onPaper } from '../plant-trust/trust-change.js';
 import { withPromises } from '../plant-trust/promised.js';
 import { webCryptoVerifier } from '../x509/signatures.js';
-import { planTrust } from './plan-trust.js';
+import { PlanMemory, planTrust } from './plan-trust.js';
+import { whatIf } from './what-if.js';
 import type { Strategy, TrustPlan } from './plan-trust.js';
 
 let site: Works;
@@ -327,13 +329,11 @@ describe('whatever the plant', () => {
         const made = await plan(plant, 'direct', known);
         expect(made.remainder).toEqual([]);
         const shelf = shelfOf(plant, [site.root]);
-        const after = onPaper(
-          plant,
-          made.changes.map(({ change }) => change),
-          shelf,
-        );
+        const changes = made.changes.map(({ change }) => change);
+        const after = onPaper(plant, changes, shelf);
         const verdicts = await new PlantJudge(after, webCryptoVerifier).needs(after);
         expect(verdicts.filter(({ result }) => result !== 'good')).toEqual([]);
+        expect(made.turns).toEqual(await whatIf(plant, changes, shelf, webCryptoVerifier));
         expect((await plan(after, 'direct', known)).changes).toEqual([]);
       }),
       { numRuns: 60 },
@@ -347,10 +347,36 @@ describe('whatever the plant', () => {
         const made = await plan(plant, 'authority', known);
         expect(made.remainder).toEqual([]);
         const changes = made.changes.map(({ change }) => change);
-        const after = onPaper(plant, changes, shelfOf(plant, [site.root]));
+        const shelf = shelfOf(plant, [site.root]);
+        const after = onPaper(plant, changes, shelf);
         const verdicts = await new PlantJudge(after, withPromises(webCryptoVerifier)).needs(after);
         expect(verdicts.filter(({ result }) => result !== 'good')).toEqual([]);
+        expect(made.turns).toEqual(await whatIf(plant, changes, shelf, webCryptoVerifier));
         expect((await plan(after, 'authority', known)).changes).toEqual([]);
+      }),
+      { numRuns: 60 },
+    );
+  });
+
+  it('planned again, it comes to what it would be if it were planned for the first time', async () => {
+    const anyStrategy = fc.constantFrom<Strategy>('direct', 'authority');
+    const whoChanges = fc.array(fc.boolean(), { minLength: 5, maxLength: 5 });
+    await fc.assert(
+      fc.asyncProperty(anyStrategy, anyPlant(), anyPlant(), whoChanges, async (strategy, plant, other, changes) => {
+        const known = knownOf(site.root);
+        const kept = {
+          judged: new JudgeMemory(withPromises(webCryptoVerifier)),
+          plans: new PlanMemory(webCryptoVerifier),
+        };
+        const again = (of: PlantTrust): Promise<TrustPlan> =>
+          planTrust(of, { strategy, authority: site.root, known }, webCryptoVerifier, kept);
+        const parties = plant.parties.map((party, index) => (changes[index] ? (other.parties[index] ?? party) : party));
+        const later = { ...plant, parties, at: plant.at + 1000 };
+        expect(await again(plant)).toEqual(await plan(plant, strategy, known));
+        expect(await again(later)).toEqual(await plan(later, strategy, known));
+        expect(await again({ ...later, links: other.links })).toEqual(
+          await plan({ ...later, links: other.links }, strategy, known),
+        );
       }),
       { numRuns: 60 },
     );

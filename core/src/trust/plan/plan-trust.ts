@@ -6,9 +6,9 @@ import { JudgeMemory } from '../plant-trust/judged-plant.js';
 import type { JudgedTrust } from '../plant-trust/judged-plant.js';
 import { emptyLists, listsOf } from '../plant-trust/plant-judge.js';
 import type { NeedVerdict, PlantJudge } from '../plant-trust/plant-judge.js';
-import { crlsOf, shelfOf, trustNeeds } from '../plant-trust/plant-trust.js';
+import { crlsOf, shelfOf } from '../plant-trust/plant-trust.js';
 import type { KnownLists, PlantTrust, Shelf, TrustLink, TrustNeed, TrustParty } from '../plant-trust/plant-trust.js';
-import { withPromises } from '../plant-trust/promised.js';
+import { PromisedParties, withPromises } from '../plant-trust/promised.js';
 import { isSameAuthority } from '../plant-trust/succession.js';
 import {
   changedLists,
@@ -16,15 +16,14 @@ import {
   inSafeOrder,
   keyOfChange,
   listingCrl,
-  onPaper,
   targetOf,
 } from '../plant-trust/trust-change.js';
 import type { TrustChange } from '../plant-trust/trust-change.js';
 import { sayProblem } from '../validation/problem.js';
 import { mayServe } from './idle.js';
 import type { PlannedChange } from './planned-change.js';
-import { Renewals, mendable } from './renewals.js';
-import { turnOf, whatIf } from './what-if.js';
+import { RenewalReasons, Renewals, mendable } from './renewals.js';
+import { turnOf } from './what-if.js';
 import type { LinkTurn } from './what-if.js';
 import type { SignatureVerifier } from '../x509/signatures.js';
 
@@ -62,21 +61,48 @@ interface HolderPlan {
   readonly lists: readonly string[];
 }
 
-/** Plans of single applications from before: those of whom nothing has changed are not made again. */
+/**
+ * What was planned before, of one strategy and authority: plans of applications of whom nothing has changed are not made
+ * again, and who was promised a certificate is promised the same one.
+ */
 export class PlanMemory {
-  private shelf: readonly unknown[] = [];
+  private heldWith: readonly unknown[] = [];
   private holders = new Map<TrustParty, HolderPlan>();
+  private promised = new PromisedParties();
+  /** Judges the plant as it will be with all promised certificates. */
+  private readonly paper: JudgeMemory;
+  readonly reasons = new RenewalReasons();
 
-  /** Plans that were made with what is known beside the lists now; what was made with anything else is forgotten. */
-  heldWith(shelf: readonly unknown[]): ReadonlyMap<TrustParty, HolderPlan> {
-    const isSame = shelf.length === this.shelf.length && shelf.every((one, index) => one === this.shelf[index]);
-    if (!isSame) this.holders = new Map();
-    this.shelf = shelf;
-    return this.holders;
+  constructor(verifier: SignatureVerifier) {
+    this.paper = new JudgeMemory(withPromises(verifier));
+  }
+
+  /** Forgets all that was planned with anything else than what is known now beside the lists. */
+  holdWith(known: readonly unknown[]): void {
+    const isSame = known.length === this.heldWith.length && known.every((one, index) => one === this.heldWith[index]);
+    this.heldWith = known;
+    if (isSame) return;
+    this.holders = new Map();
+    this.promised = new PromisedParties();
+    this.reasons.forget();
+  }
+
+  before(party: TrustParty, needs: readonly NeedVerdict[]): HolderPlan | null {
+    const known = this.holders.get(party);
+    return known?.needs === needs ? known : null;
   }
 
   keep(holders: Map<TrustParty, HolderPlan>): void {
     this.holders = holders;
+  }
+
+  /** What applications make of each other once an authority has signed anew for some of them. */
+  afterRenewing(plant: PlantTrust, authority: Certificate, renewed: ReadonlySet<string>): JudgedTrust['needsOf'] {
+    const shownLater = (party: TrustParty): TrustParty =>
+      renewed.has(party.applicationId) ? this.promised.of(party, authority, plant.at) : party;
+    const later = new Map(plant.parties.map((party) => [party, shownLater(party)]));
+    const { needsOf } = this.paper.of({ ...plant, parties: [...later.values()] });
+    return (party) => needsOf(later.get(party) ?? party);
   }
 }
 
@@ -99,9 +125,9 @@ export async function planTrust(
   plant: PlantTrust,
   wish: PlanWish,
   verifier: SignatureVerifier,
-  kept: Kept = { judged: new JudgeMemory(withPromises(verifier)), plans: new PlanMemory() },
+  kept: Kept = { judged: new JudgeMemory(withPromises(verifier)), plans: new PlanMemory(verifier) },
 ): Promise<TrustPlan> {
-  return new Planner(kept.judged.of(plant), wish, verifier, kept.plans).plan(wish.strategy);
+  return new Planner(kept.judged.of(plant), wish, kept.plans).plan(wish.strategy);
 }
 
 /** What was judged and planned of the same plant before; the judge believes in promises (`withPromises`). */
@@ -157,7 +183,6 @@ class Planner {
   constructor(
     private readonly judged: JudgedTrust,
     wish: PlanWish,
-    private readonly verifier: SignatureVerifier,
     private readonly memory: PlanMemory,
   ) {
     const { plant } = judged;
@@ -179,15 +204,18 @@ class Planner {
   }
 
   async plan(strategy: Strategy): Promise<TrustPlan> {
+    this.memory.holdWith([this.judge, this.authority, ...this.authorities.issuers, ...this.shelf.crls]);
     const renewals = this.authority ? await this.renewals(this.authority).wanted() : [];
-    const needsOf = renewals.length > 0 ? await this.needsAfter(renewals) : this.judged.needsOf;
-    const before = this.memory.heldWith([this.authority, ...this.authorities.issuers, ...this.shelf.crls]);
+    const renewed = new Set(renewals.map(({ change }) => targetOf(change)));
+    const needsOf =
+      this.authority && renewed.size > 0
+        ? this.memory.afterRenewing(this.plant, this.authority, renewed)
+        : this.judged.needsOf;
     const holders = new Map<TrustParty, HolderPlan>();
     for (const party of this.plant.parties) {
       const there = needsOf(party);
       const needs = there instanceof Promise ? await there : there;
-      const known = before.get(party);
-      holders.set(party, known?.needs === needs ? known : await this.planHolder(party, needs));
+      holders.set(party, this.memory.before(party, needs) ?? (await this.planHolder(party, needs)));
     }
     this.memory.keep(holders);
     const plans = [...holders.values()];
@@ -198,43 +226,20 @@ class Planner {
       restarts: this.restartsOf(changes),
       atRenewal: this.renewalCost(holders),
       remainder: plans.flatMap(({ remainder }) => remainder),
-      turns: renewals.length > 0 ? await this.turnsBy(changes) : await this.turnsOf(holders),
+      turns: await this.turnsOf(renewed.size > 0 ? plans : plans.filter((plan) => plan.changes.length > 0)),
     };
   }
 
-  /** What applications make of each other once new certificates are shown. */
-  private async needsAfter(renewals: readonly PlannedChange[]): Promise<JudgedTrust['needsOf']> {
-    const changes = renewals.map(({ change }) => change);
-    const after = new Map<string, NeedVerdict[]>();
-    for (const need of trustNeeds(onPaper(this.plant, changes, this.shelf))) {
-      const verdict = await this.judge.need(need);
-      const own = after.get(need.holder.applicationId);
-      if (own) own.push(verdict);
-      else after.set(need.holder.applicationId, [verdict]);
-    }
-    return ({ applicationId }) => Promise.resolve(after.get(applicationId) ?? []);
-  }
-
-  private turnsBy(changes: readonly PlannedChange[]): Promise<readonly LinkTurn[]> {
-    return whatIf(
-      this.plant,
-      changes.map(({ change }) => change),
-      this.shelf,
-      this.verifier,
-    );
-  }
-
-  /** Where no certificate is replaced, each application’s plan tells what its needs are afterwards. */
-  private async turnsOf(holders: ReadonlyMap<TrustParty, HolderPlan>): Promise<readonly LinkTurn[]> {
+  /** Each application’s plan tells what its needs are afterwards. */
+  private async turnsOf(changed: readonly HolderPlan[]): Promise<readonly LinkTurn[]> {
     const after = new Map<TrustLink, NeedVerdict[]>();
-    for (const { changes, after: own } of holders.values())
-      if (changes.length > 0)
-        for (const verdict of own) {
-          const { link } = verdict.need;
-          const known = after.get(link);
-          if (known) known.push(verdict);
-          else after.set(link, [verdict]);
-        }
+    for (const plan of changed)
+      for (const verdict of plan.after) {
+        const { link } = verdict.need;
+        const known = after.get(link);
+        if (known) known.push(verdict);
+        else after.set(link, [verdict]);
+      }
     const turns: LinkTurn[] = [];
     for (const link of this.plant.links) {
       const own = after.get(link);
@@ -250,7 +255,7 @@ class Planner {
 
   private renewals(authority: Certificate): Renewals {
     const under = { ...this.authorities, trustedCrls: this.shelf.crls };
-    return new Renewals(this.plant, authority, under, this.shelf, this.judge);
+    return new Renewals(this.plant, authority, under, this.judge, this.memory.reasons);
   }
 
   private async planHolder(holder: TrustParty, needs: readonly NeedVerdict[]): Promise<HolderPlan> {
@@ -263,23 +268,37 @@ class Planner {
     const used = new Set<Thumbprint>();
     const wishes: Wish[] = [];
     for (const verdict of needs) wishes.push(...(await this.wishesOf(verdict, lists, used, sheet)));
-    await this.grant(holder, wishes, used, sheet);
+    const granted = await this.grant(holder, wishes, used, sheet);
     for (const certificate of lists.trusted)
       if (!used.has(certificate.thumbprint)) this.takeAway(holder, certificate, sheet);
     const changes = sheet.planned;
-    const after = changes.length === 0 ? needs : await this.judgedAfter(holder, changes, needs);
+    const after = changes.length === 0 ? needs : await this.judgedAfter(holder, changes, needs, granted, used);
     return { needs, changes, remainder: sheet.remainder, after, lists: listedFor(holder, changes, needs) };
   }
 
+  /**
+   * What the needs are after the changes. What is good by certificates that all stay is good whatever else is listed; only a
+   * CRL can turn it, so where one comes along all are judged again.
+   */
   private async judgedAfter(
     holder: TrustParty,
     changes: readonly PlannedChange[],
     needs: readonly NeedVerdict[],
+    granted: ReadonlyMap<TrustNeed, NeedVerdict>,
+    used: ReadonlySet<Thumbprint>,
   ): Promise<readonly NeedVerdict[]> {
     const made = changes.map(({ change }) => change);
     const after = { ...holder, lists: changedLists(listsOf(holder), made, this.shelf) };
+    const bringsCrl = made.some(({ kind }) => kind === 'list-crl');
     const verdicts: NeedVerdict[] = [];
-    for (const { need } of needs) verdicts.push({ ...(await this.judge.need({ ...need, holder: after })), need });
+    for (const verdict of needs) {
+      const { need } = verdict;
+      const best = granted.get(need) ?? verdict;
+      const stays = best.result === 'good' && best.judgement.path.every(({ thumbprint }) => used.has(thumbprint));
+      verdicts.push(
+        stays && !bringsCrl ? { ...best, need } : { ...(await this.judge.need({ ...need, holder: after })), need },
+      );
+    }
     return verdicts;
   }
 
@@ -368,8 +387,14 @@ class Planner {
   }
 
   /** Carries all wishes of a holder out on paper at once; what is not mended by it is left with its reason, and its changes are not made. */
-  private async grant(holder: TrustParty, wishes: readonly Wish[], used: Set<Thumbprint>, sheet: Sheet): Promise<void> {
-    if (wishes.length === 0) return;
+  private async grant(
+    holder: TrustParty,
+    wishes: readonly Wish[],
+    used: Set<Thumbprint>,
+    sheet: Sheet,
+  ): Promise<ReadonlyMap<TrustNeed, NeedVerdict>> {
+    const granted = new Map<TrustNeed, NeedVerdict>();
+    if (wishes.length === 0) return granted;
     const all = wishes.flatMap(({ wanted }) => wanted.map(({ change }) => change));
     const after = changedLists(listsOf(holder), all, this.shelf);
     const whole = { ...holder, lists: after };
@@ -379,8 +404,11 @@ class Planner {
       const isGranted = judged.result === 'good';
       if (judged.result === 'bad' && !instead) sheet.leave(need, judged.problems.map(sayProblem).join(' '));
       for (const certificate of isGranted ? judged.judgement.path : (instead ?? [])) used.add(certificate.thumbprint);
-      if (isGranted) for (const { change, why } of wanted) sheet.add(change, why, [need.link.linkId]);
+      if (!isGranted) continue;
+      granted.set(need, judged);
+      for (const { change, why } of wanted) sheet.add(change, why, [need.link.linkId]);
     }
+    return granted;
   }
 
   private async chainOf(certificate: Certificate): Promise<readonly Certificate[]> {

@@ -2,8 +2,8 @@ import { commonName } from '../certificate.js';
 import type { Certificate } from '../certificate.js';
 import type { PlantJudge } from '../plant-trust/plant-judge.js';
 import { trustNeeds } from '../plant-trust/plant-trust.js';
-import type { KnownLists, PlantTrust, Shelf, TrustNeed, TrustParty } from '../plant-trust/plant-trust.js';
-import { onPaper } from '../plant-trust/trust-change.js';
+import type { KnownLists, PlantTrust, TrustNeed, TrustParty } from '../plant-trust/plant-trust.js';
+import { PromisedCertificate } from '../plant-trust/promised.js';
 import type { TrustChange } from '../plant-trust/trust-change.js';
 import type { CertificateProblem } from '../validation/problem.js';
 import { isWarning, sayProblem } from '../validation/problem.js';
@@ -26,18 +26,38 @@ interface Flaws {
   readonly lasting: readonly CertificateProblem[];
 }
 
+/** Why an authority must sign anew for those who show a certificate, by the hosts by which they are dialled; null: it need not. */
+export class RenewalReasons {
+  private byParty = new WeakMap<TrustParty, Map<string | null, string | null>>();
+
+  forget(): void {
+    this.byParty = new WeakMap();
+  }
+
+  async of(party: TrustParty, host: string | null, find: () => Promise<string | null>): Promise<string | null> {
+    const known = this.byParty.get(party) ?? new Map<string | null, string | null>();
+    this.byParty.set(party, known);
+    const before = known.get(host);
+    if (before !== undefined) return before;
+    const reason = await find();
+    known.set(host, reason);
+    return reason;
+  }
+}
+
 /** Finds whom an authority must sign anew for, so that everybody shows a certificate of it. */
 export class Renewals {
   /**
    * @param judge believes in promised certificates
    * @param under lists that trust the authority, with all issuers and CRLs that are known
+   * @param reasons those that were found before, with the same authority, lists and judge
    */
   constructor(
     private readonly plant: PlantTrust,
     private readonly authority: Certificate,
     private readonly under: KnownLists,
-    private readonly shelf: Shelf,
     private readonly judge: PlantJudge,
+    private readonly reasons: RenewalReasons,
   ) {}
 
   /** Everybody who is shown on a link must show a certificate of the authority, in order but for trust. */
@@ -53,7 +73,7 @@ export class Renewals {
       const linkIds: string[] = [];
       let why: string | null = null;
       for (const [host, onLinks] of byHost) {
-        const reason = await this.whyRenewed(shown, host, change);
+        const reason = await this.reasons.of(shown, host, () => this.whyRenewed(shown, host));
         if (reason !== null) linkIds.push(...onLinks);
         why ??= reason;
       }
@@ -63,18 +83,20 @@ export class Renewals {
   }
 
   /** Why the authority must sign anew for an application; null where what it shows is in order, or where that would not help. */
-  private async whyRenewed(shown: TrustParty, host: string | null, change: TrustChange): Promise<string | null> {
-    const today = await this.flaws(shown, host);
+  private async whyRenewed(shown: TrustParty, host: string | null): Promise<string | null> {
+    const today = await this.flaws(shown.certificate, shown.applicationUri, host);
     if (today.isSignedByIt && today.lasting.length === 0) return null;
-    const [after] = onPaper({ ...this.plant, parties: [shown] }, [change], this.shelf).parties;
+    const after =
+      shown.certificate &&
+      new PromisedCertificate(shown.certificate, this.authority, shown.applicationUri, this.plant.at);
     // A new certificate for the same key and the same hosts would not help.
-    if (after && (await this.flaws(after, host)).lasting.length > 0) return null;
+    if ((await this.flaws(after, shown.applicationUri, host)).lasting.length > 0) return null;
     const [flaw] = today.isSignedByIt ? today.lasting : [];
     return flaw ? sayProblem(flaw) : `${commonName(this.authority.subject.text)} did not sign its certificate.`;
   }
 
   /** Whether the authority stands above what is shown, and what is wrong with that beside trust. */
-  private async flaws({ certificate, applicationUri }: TrustParty, host: string | null): Promise<Flaws> {
+  private async flaws(certificate: Certificate | null, applicationUri: string, host: string | null): Promise<Flaws> {
     if (!certificate) return { isSignedByIt: false, lasting: [] };
     const { path, findings } = await this.judge.certificate(this.under, certificate, applicationUri, host);
     const problems = findings.flatMap((found) => found ?? []);

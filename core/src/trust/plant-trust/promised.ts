@@ -5,6 +5,7 @@ import { sameBytes } from '../x509/der.js';
 import { noExtensions } from '../x509/extensions.js';
 import type { CertificateExtensions } from '../x509/extensions.js';
 import type { SignatureVerifier } from '../x509/signatures.js';
+import type { TrustParty } from './plant-trust.js';
 
 const hourMs = 3_600_000;
 const dayMs = 24 * hourMs;
@@ -42,6 +43,23 @@ export class PromisedCertificate extends Certificate {
       today.publicKey,
       rightExtensions(today, promisedBy, applicationUri),
     );
+  }
+}
+
+/** Applications as they will be once they show what one authority promises them: each stays the same object as long as it is one today. */
+export class PromisedParties {
+  private readonly later = new WeakMap<TrustParty, TrustParty>();
+
+  /** @param at when it would be signed, in milliseconds since 1970: counts the first time */
+  of(party: TrustParty, authority: Certificate, at: number): TrustParty {
+    const { certificate, applicationUri } = party;
+    if (!certificate) return party;
+    const known = this.later.get(party) ?? {
+      ...party,
+      certificate: new PromisedCertificate(certificate, authority, applicationUri, at),
+    };
+    this.later.set(party, known);
+    return known;
   }
 }
 

@@ -32,27 +32,29 @@ const hexPair = /^[0-9A-Fa-f]{2}$/;
 
 /** A value and where it ends: at the first divider that is not escaped, or with the text. */
 function readValue(text: string, from: number): { readonly value: string; readonly end: number } {
-  const octets: number[] = [];
-  const encoder = new TextEncoder();
+  let value = '';
   let at = from;
-  for (; at < text.length; at += 1) {
-    const letter = text[at] ?? '';
+  while (at < text.length) {
+    const letter = text.charAt(at);
     if (letter === ',' || letter === '+') break;
     if (letter !== '\\') {
-      // Letters beyond the basic plane are two units long.
-      const whole = String.fromCodePoint(text.codePointAt(at) ?? 0);
-      octets.push(...encoder.encode(whole));
-      at += whole.length - 1;
+      value += letter;
+      at += 1;
       continue;
     }
-    const pair = text.slice(at + 1, at + 3);
-    if (hexPair.test(pair)) {
-      octets.push(Number.parseInt(pair, 16));
-      at += 2;
-    } else {
-      octets.push(...encoder.encode(text[at + 1] ?? ''));
-      at += 1;
-    }
+    const octets = escapedOctets(text, at);
+    value += octets.length > 0 ? utf8.decode(Uint8Array.from(octets)) : text.charAt(at + 1);
+    at += octets.length > 0 ? octets.length * 3 : 2;
   }
-  return { value: new TextDecoder().decode(Uint8Array.from(octets)), end: at };
+  return { value, end: Math.min(at, text.length) };
+}
+
+const utf8 = new TextDecoder();
+
+/** Octets that are written one after the other as `\` and two digits: together they are text in UTF-8. */
+function escapedOctets(text: string, from: number): readonly number[] {
+  const octets: number[] = [];
+  for (let at = from; text[at] === '\\' && hexPair.test(text.slice(at + 1, at + 3)); at += 3)
+    octets.push(Number.parseInt(text.slice(at + 1, at + 3), 16));
+  return octets;
 }

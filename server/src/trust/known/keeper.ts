@@ -72,7 +72,7 @@ export class TrustKeeper {
   /** Plans from before, of one strategy and authority. */
   plansOf(strategy: string, authority: string | null): PlanMemory {
     const key = `${strategy} ${authority ?? ''}`;
-    const known = this.plans.get(key) ?? new PlanMemory();
+    const known = this.plans.get(key) ?? new PlanMemory(nodeVerifier);
     this.plans.set(key, known);
     return known;
   }

@@ -15,8 +15,8 @@ export const advertisedUnreachable = cause({
     const listing = facts.latest('endpoints');
     if (listing?.outcome !== 'listed') return null;
     const used = facts.latest('endpoint-url')?.host ?? null;
-    const hosts = new Set(listing.endpoints.map((endpoint) => endpointUrlParts(endpoint.endpointUrl)?.host ?? null));
-    if (hosts.has(used)) return null;
+    const urls = new Set(listing.endpoints.map(({ endpointUrl }) => endpointUrl));
+    if ([...urls].some((url) => (endpointUrlParts(url)?.host ?? null) === used)) return null;
     const advertised = facts.all('name-resolution').filter((fact) => fact.purpose === 'advertised');
     const lost = advertised.filter((fact) => fact.addresses.length === 0);
     const mute = facts.all('tcp-connect').filter((fact) => fact.purpose === 'advertised' && fact.outcome !== 'open');

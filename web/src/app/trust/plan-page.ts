@@ -88,7 +88,7 @@ type PlannedLine = TrustPlanView['changes'][number];
             [idOf]="idOf"
             [find]="find()"
             [plain]="plan.count <= few"
-            what="any application, change or reason"
+            what="any change or reason"
             fileName="plan"
             empty="Nothing has to be changed."
             (findChange)="go({ find: $event })"

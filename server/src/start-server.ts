@@ -67,6 +67,7 @@ import { PushDesk } from './trust/push/desk.js';
 import { PullTickets } from './trust/authorities/pull-tickets.js';
 import { CertificateRenewal } from './trust/authorities/renewal.js';
 import type { TrustJobs } from './trust/jobs.js';
+import { judgeAll } from './trust/judge-all.js';
 import { trustRoutes } from './trust/routes.js';
 import { Trust } from './trust/service.js';
 import { Waivers } from './trust/waivers/waivers.js';
@@ -247,5 +248,5 @@ const large = 2000;
 
 /** The trust of a large plant is judged once before anybody asks: the first who did would wait for many seconds. */
 async function judgeBeforehand(db: Database, trust: Runs<TrustJobs>): Promise<void> {
-  if ((await db.$count(linksTable)) >= large) await trust.run('trustFinding', undefined);
+  if ((await db.$count(linksTable)) >= large) await judgeAll(trust);
 }

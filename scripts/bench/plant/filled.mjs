@@ -1,5 +1,6 @@
 import { once } from 'node:events';
 import { from as copyFrom } from 'pg-copy-streams';
+import { linkKinds } from '../../../core/dist/index.js';
 
 const text = (value) =>
   value === null
@@ -56,21 +57,7 @@ const verdictsOf = (index) => {
   if (at === 3) return null;
   return { state: 'Sound', verdicts: Array(13).fill('holds') };
 };
-const steps = [
-  'name',
-  'reach',
-  'hello',
-  'endpoints',
-  'policy',
-  'server-certificate',
-  'secure-channel',
-  'client-certificate',
-  'identity',
-  'browse',
-  'read',
-  'watch',
-  'write',
-];
+const steps = linkKinds.ua.steps.map(({ id }) => id);
 
 /** The newest check of each link with what it amounts to, and two years of facts of earlier ones. */
 export async function fillChecks(client, links, factsInAll) {

@@ -19,7 +19,7 @@ import { certificatePage } from './views/certificate.js';
 import { holderView } from './views/holder.js';
 import type { HeldPassword } from './views/holder.js';
 import { horizonView } from './views/horizon.js';
-import { findingOf } from './views/finding.js';
+import { findingOf, judgedOn } from './views/finding.js';
 import { gridCsv, overviewOf, partiesOf } from './views/overview.js';
 import { plannedOrder, plansOf } from './views/plans.js';
 import { setAsideEntries } from './views/set-aside.js';
@@ -36,6 +36,7 @@ export const trustJobs = {
   trustOverview: async (db: Database, { wish, reading }: Asked<GridPage>) =>
     answerText('trust', await overviewOf(await keeperOf(db).judgedNow(), wish, new Set(reading))),
   exportTrust: async (db: Database, wish: GridPage) => gridCsv(await keeperOf(db).judgedNow(), wish),
+  judgeOn: async (db: Database, { from }: { readonly from: number }) => judgedOn(await keeperOf(db).judgedNow(), from),
   trustFinding: async (db: Database) => findingOf(await keeperOf(db).judgedNow()),
   trustParties: async (db: Database, { wish, reading }: Asked<PartiesWish>) =>
     answerText('trustParties', partiesOf(await knownTrust(db), wish, new Set(reading))),

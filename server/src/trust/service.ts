@@ -17,6 +17,7 @@ import type { TrustCarrier } from './push/carrier.js';
 import { pushLinkId } from './lists/push-link.js';
 import { putOff } from './views/set-aside.js';
 import { forgetWay, pushedApplications, setWay } from './lists/ways.js';
+import { judgeAll } from './judge-all.js';
 import type { TrustJobs } from './jobs.js';
 
 /** Who trusts whom, as it is shown; what to change, as it is planned. */
@@ -37,7 +38,6 @@ export class Trust {
 
   overview = (wish: GridPage, signal: AbortSignal): Promise<AnswerText<'trust'>> =>
     this.heavy.run('trustOverview', { wish, reading: [...this.reading] }, signal);
-  finding = (signal: AbortSignal): Promise<TrustFinding> => this.heavy.run('trustFinding', undefined, signal);
   parties = (wish: PartiesWish, signal: AbortSignal): Promise<AnswerText<'trustParties'>> =>
     this.heavy.run('trustParties', { wish, reading: [...this.reading] }, signal);
   plans = (find: string | undefined, signal: AbortSignal): Promise<AnswerText<'trustPlans'>> =>
@@ -52,6 +52,11 @@ export class Trust {
   horizon = (signal: AbortSignal): Promise<AnswerText<'horizon'>> => this.heavy.run('horizon', undefined, signal);
   certificate = (thumbprint: string, signal: AbortSignal): Promise<AnswerText<'certificatePage'>> =>
     this.heavy.run('certificatePage', { thumbprint }, signal);
+
+  async finding(signal: AbortSignal): Promise<TrustFinding> {
+    await judgeAll(this.heavy, signal);
+    return this.heavy.run('trustFinding', undefined, signal);
+  }
 
   async holder(applicationId: string, signal: AbortSignal): Promise<AnswerText<'trustHolder'>> {
     const owner = await passwordOwner(this.db, pushLinkId(applicationId));

@@ -57,8 +57,17 @@ interface HolderPlan {
   readonly remainder: readonly Remainder[];
   /** What its needs are after the changes; where nothing changes, what they are now. */
   readonly after: readonly NeedVerdict[];
-  /** Whose certificates it lists for themselves, afterwards: they touch it when they are renewed. */
+  /** Applications whose certificates are shown to it. */
+  readonly meets: readonly string[];
+  /** Those whose certificates it lists for themselves, afterwards: they touch it when they are renewed. */
   readonly lists: readonly string[];
+}
+
+/** How a link turns by the plans of its ends. */
+interface KeptTurn {
+  readonly client: HolderPlan;
+  readonly server: HolderPlan;
+  readonly turns: readonly LinkTurn[];
 }
 
 /**
@@ -72,6 +81,7 @@ export class PlanMemory {
   /** Judges the plant as it will be with all promised certificates. */
   private readonly paper: JudgeMemory;
   readonly reasons = new RenewalReasons();
+  private turns = new WeakMap<TrustLink, KeptTurn>();
 
   constructor(verifier: SignatureVerifier) {
     this.paper = new JudgeMemory(withPromises(verifier));
@@ -84,6 +94,7 @@ export class PlanMemory {
     if (isSame) return;
     this.holders = new Map();
     this.promised = new PromisedParties();
+    this.turns = new WeakMap();
     this.reasons.forget();
   }
 
@@ -94,6 +105,16 @@ export class PlanMemory {
 
   keep(holders: Map<TrustParty, HolderPlan>): void {
     this.holders = holders;
+  }
+
+  /** How a link turns; null where one of its ends is planned for anew. */
+  turnBefore(link: TrustLink, client: HolderPlan, server: HolderPlan): readonly LinkTurn[] | null {
+    const known = this.turns.get(link);
+    return known?.client === client && known.server === server ? known.turns : null;
+  }
+
+  keepTurn(link: TrustLink, turn: KeptTurn): void {
+    this.turns.set(link, turn);
   }
 
   /** What applications make of each other once an authority has signed anew for some of them. */
@@ -174,7 +195,6 @@ class Planner {
   private readonly shelf: Shelf;
   /** What chains are built with: all authorities that are known, and the plant’s own preferred. */
   private readonly authorities: KnownLists;
-  private readonly byId: ReadonlyMap<string, TrustParty>;
   /** The authority that is to sign for all; null where each is trusted for itself. */
   private readonly authority: Certificate | null;
 
@@ -200,7 +220,6 @@ class Planner {
       trusted: this.authority ? [this.authority] : [],
       issuers: [...this.shelf.certificates.values()].filter(isAuthority),
     };
-    this.byId = new Map(plant.parties.map((party) => [party.applicationId, party]));
   }
 
   async plan(strategy: Strategy): Promise<TrustPlan> {
@@ -226,44 +245,54 @@ class Planner {
       restarts: this.restartsOf(changes),
       atRenewal: this.renewalCost(holders),
       remainder: plans.flatMap(({ remainder }) => remainder),
-      turns: await this.turnsOf(renewed.size > 0 ? plans : plans.filter((plan) => plan.changes.length > 0)),
+      turns: await this.turnsOf(holders, renewed.size > 0),
     };
   }
 
   /** Each application’s plan tells what its needs are afterwards. */
-  private async turnsOf(changed: readonly HolderPlan[]): Promise<readonly LinkTurn[]> {
-    const after = new Map<TrustLink, NeedVerdict[]>();
-    for (const plan of changed)
-      for (const verdict of plan.after) {
-        const { link } = verdict.need;
-        const known = after.get(link);
-        if (known) known.push(verdict);
-        else after.set(link, [verdict]);
-      }
+  private async turnsOf(
+    holders: ReadonlyMap<TrustParty, HolderPlan>,
+    isRenewing: boolean,
+  ): Promise<readonly LinkTurn[]> {
+    const planOf = (id: string): HolderPlan | undefined => {
+      const party = this.judged.partyOf(id);
+      return party && holders.get(party);
+    };
+    const after = new AfterPlans();
     const turns: LinkTurn[] = [];
     for (const link of this.plant.links) {
-      const own = after.get(link);
-      if (!own) continue;
+      const [client, server] = [planOf(link.clientId), planOf(link.serverId)];
+      if (!client || !server) continue;
+      if (!isRenewing && client.changes.length === 0 && server.changes.length === 0) continue;
+      const before = this.memory.turnBefore(link, client, server);
+      if (before) {
+        turns.push(...before);
+        continue;
+      }
       const there = this.judged.verdictsOf(link);
       const were = there instanceof Promise ? await there : there;
-      // An end whose lists stay as they are says what it said before.
-      const will = were.map((verdict) => own.find(({ need }) => isSameEnd(need, verdict.need)) ?? verdict);
-      if (were.some(({ result }, index) => result !== will[index]?.result)) turns.push(...turnOf(link, were, will));
+      const will = were.map(
+        (verdict) => after.of(verdict.need.holder.applicationId === link.clientId ? client : server, link) ?? verdict,
+      );
+      const found = turnOf(link, were, will);
+      this.memory.keepTurn(link, { client, server, turns: found });
+      turns.push(...found);
     }
     return turns;
   }
 
   private renewals(authority: Certificate): Renewals {
     const under = { ...this.authorities, trustedCrls: this.shelf.crls };
-    return new Renewals(this.plant, authority, under, this.judge, this.memory.reasons);
+    return new Renewals(this.judged, authority, under, this.memory.reasons);
   }
 
   private async planHolder(holder: TrustParty, needs: readonly NeedVerdict[]): Promise<HolderPlan> {
     const sheet = new Sheet();
     const { lists } = holder;
+    const meets = [...new Set(needs.map(({ need }) => need.shown.applicationId))];
     if (!lists) {
       for (const { need } of needs) sheet.leave(need, `The lists of ${holder.name} have not been read yet.`);
-      return { needs, changes: [], remainder: sheet.remainder, after: needs, lists: [] };
+      return { needs, changes: [], remainder: sheet.remainder, after: needs, meets, lists: [] };
     }
     const used = new Set<Thumbprint>();
     const wishes: Wish[] = [];
@@ -273,7 +302,7 @@ class Planner {
       if (!used.has(certificate.thumbprint)) this.takeAway(holder, certificate, sheet);
     const changes = sheet.planned;
     const after = changes.length === 0 ? needs : await this.judgedAfter(holder, changes, needs, granted, used);
-    return { needs, changes, remainder: sheet.remainder, after, lists: listedFor(holder, changes, needs) };
+    return { needs, changes, remainder: sheet.remainder, after, meets, lists: listedFor(holder, changes, needs) };
   }
 
   /**
@@ -448,7 +477,7 @@ class Planner {
 
   private restartsOf(changes: readonly PlannedChange[]): readonly string[] {
     const isRestart = ({ change }: PlannedChange): boolean => {
-      const target = this.byId.get(targetOf(change));
+      const target = this.judged.partyOf(targetOf(change));
       // A new certificate counts only after a restart; a client that the product holds is none that runs.
       return target !== undefined && (target.restarts || (givesCertificate(change) && target.way !== 'held'));
     };
@@ -458,9 +487,8 @@ class Planner {
   /** A renewed certificate must be put into each list that trusts the old one for itself. */
   private renewalCost(holders: ReadonlyMap<TrustParty, HolderPlan>): TrustPlan['atRenewal'] {
     const touched = new Map<string, number>();
-    for (const { needs, lists } of holders.values()) {
-      for (const { need } of needs)
-        if (!touched.has(need.shown.applicationId)) touched.set(need.shown.applicationId, 0);
+    for (const { meets, lists } of holders.values()) {
+      for (const shown of meets) if (!touched.has(shown)) touched.set(shown, 0);
       for (const shown of lists) touched.set(shown, (touched.get(shown) ?? 0) + 1);
     }
     let [most, sum] = [0, 0];
@@ -492,8 +520,19 @@ function listedFor(
   return [...found];
 }
 
-const isSameEnd = (one: TrustNeed, other: TrustNeed): boolean =>
-  one.holder.applicationId === other.holder.applicationId;
+/** What plans come to, by links; looked up only where somebody asks. */
+class AfterPlans {
+  private readonly byPlan = new Map<HolderPlan, ReadonlyMap<TrustLink, NeedVerdict>>();
+
+  of(plan: HolderPlan, link: TrustLink): NeedVerdict | undefined {
+    let byLink = this.byPlan.get(plan);
+    if (!byLink) {
+      byLink = new Map(plan.after.map((verdict) => [verdict.need.link, verdict]));
+      this.byPlan.set(plan, byLink);
+    }
+    return byLink.get(link);
+  }
+}
 
 const holds = (list: readonly Certificate[], certificate: Certificate): boolean =>
   list.some((listed) => listed.is(certificate));

@@ -1,8 +1,8 @@
 import { commonName } from '../certificate.js';
 import type { Certificate } from '../certificate.js';
+import type { JudgedTrust } from '../plant-trust/judged-plant.js';
 import type { PlantJudge } from '../plant-trust/plant-judge.js';
-import { trustNeeds } from '../plant-trust/plant-trust.js';
-import type { KnownLists, PlantTrust, TrustNeed, TrustParty } from '../plant-trust/plant-trust.js';
+import type { KnownLists, TrustParty } from '../plant-trust/plant-trust.js';
 import { PromisedCertificate } from '../plant-trust/promised.js';
 import type { TrustChange } from '../plant-trust/trust-change.js';
 import type { CertificateProblem } from '../validation/problem.js';
@@ -47,29 +47,29 @@ export class RenewalReasons {
 
 /** Finds whom an authority must sign anew for, so that everybody shows a certificate of it. */
 export class Renewals {
+  private readonly judge: PlantJudge;
+
   /**
-   * @param judge believes in promised certificates
+   * @param judged by whoever believes in promised certificates
    * @param under lists that trust the authority, with all issuers and CRLs that are known
    * @param reasons those that were found before, with the same authority, lists and judge
    */
   constructor(
-    private readonly plant: PlantTrust,
+    private readonly judged: JudgedTrust,
     private readonly authority: Certificate,
     private readonly under: KnownLists,
-    private readonly judge: PlantJudge,
     private readonly reasons: RenewalReasons,
-  ) {}
+  ) {
+    this.judge = judged.judge;
+  }
 
   /** Everybody who is shown on a link must show a certificate of the authority, in order but for trust. */
   async wanted(): Promise<readonly PlannedChange[]> {
-    const needs = trustNeeds(this.plant);
     const wanted: PlannedChange[] = [];
-    const unread = new Set(needs.filter(({ holder }) => !holder.lists).map(({ shown }) => shown.applicationId));
-    for (const [shown, byHost] of byShown(needs)) {
+    for (const shown of this.judged.plant.parties) {
       if (!canBeGiven(shown)) continue;
-      // Whoever keeps lists that nobody knows would refuse the new certificate.
-      if (unread.has(shown.applicationId)) continue;
-      const change = renewing(shown, this.authority);
+      const byHost = this.linksByHost(shown);
+      if (!byHost) continue;
       const linkIds: string[] = [];
       let why: string | null = null;
       for (const [host, onLinks] of byHost) {
@@ -77,9 +77,32 @@ export class Renewals {
         if (reason !== null) linkIds.push(...onLinks);
         why ??= reason;
       }
-      if (why !== null) wanted.push({ change, why, linkIds });
+      if (why !== null) wanted.push({ change: renewing(shown, this.authority), why, linkIds });
     }
     return wanted;
+  }
+
+  /**
+   * The links on which an application is shown to others, by the host by which it is dialled; null where one of the others
+   * keeps lists that nobody knows: it would refuse a new certificate.
+   */
+  private linksByHost({ applicationId }: TrustParty): ReadonlyMap<string | null, readonly string[]> | null {
+    const byHost = new Map<string | null, string[]>();
+    for (const { linkId, clientId, serverId, host, secured } of this.judged.linksAt(applicationId)) {
+      const [client, server] = [this.judged.partyOf(clientId), this.judged.partyOf(serverId)];
+      if (!secured || !client || !server) continue;
+      for (const [shown, holder, dialled] of [
+        [server, client, host],
+        [client, server, null],
+      ] as const) {
+        if (shown.applicationId !== applicationId) continue;
+        if (!holder.lists) return null;
+        const known = byHost.get(dialled);
+        if (known) known.push(linkId);
+        else byHost.set(dialled, [linkId]);
+      }
+    }
+    return byHost;
   }
 
   /** Why the authority must sign anew for an application; null where what it shows is in order, or where that would not help. */
@@ -88,7 +111,7 @@ export class Renewals {
     if (today.isSignedByIt && today.lasting.length === 0) return null;
     const after =
       shown.certificate &&
-      new PromisedCertificate(shown.certificate, this.authority, shown.applicationUri, this.plant.at);
+      new PromisedCertificate(shown.certificate, this.authority, shown.applicationUri, this.judged.plant.at);
     // A new certificate for the same key and the same hosts would not help.
     if ((await this.flaws(after, shown.applicationUri, host)).lasting.length > 0) return null;
     const [flaw] = today.isSignedByIt ? today.lasting : [];
@@ -105,19 +128,6 @@ export class Renewals {
       lasting: problems.filter((problem) => !isWarning(problem) && !mendable.has(problem.kind)),
     };
   }
-}
-
-/** The links on which each application is shown, by the host by which it is dialled. */
-function byShown(needs: readonly TrustNeed[]): ReadonlyMap<TrustParty, ReadonlyMap<string | null, readonly string[]>> {
-  const groups = new Map<TrustParty, Map<string | null, string[]>>();
-  for (const { shown, host, link } of needs) {
-    const byHost = groups.get(shown) ?? new Map<string | null, string[]>();
-    groups.set(shown, byHost);
-    const linkIds = byHost.get(host);
-    if (linkIds) linkIds.push(link.linkId);
-    else byHost.set(host, [link.linkId]);
-  }
-  return groups;
 }
 
 /** Whether there is a way to give an application a certificate: one that should answer and does not can’t be given any. */

@@ -73,7 +73,7 @@ const listedIn = ({ lists }: TrustParty): readonly Certificate[] =>
   lists ? [...lists.trusted, ...lists.issuers, ...lists.rejected] : [];
 
 /** The certificates that some applications show or list, each once. */
-export function columnsOf(parties: readonly TrustParty[]): readonly GridColumn[] {
+function columnsOf(parties: readonly TrustParty[]): readonly GridColumn[] {
   const columns = new Map<Thumbprint, { certificate: Certificate; shownBy: string[] }>();
   const add = (certificate: Certificate): { shownBy: string[] } => {
     const known = columns.get(certificate.thumbprint) ?? { certificate, shownBy: [] };

@@ -9,6 +9,9 @@ import type { PlantTrust, TrustLink, TrustParty } from './plant-trust.js';
 export interface JudgedTrust {
   readonly plant: PlantTrust;
   readonly judge: PlantJudge;
+  partyOf(applicationId: string): TrustParty | undefined;
+  /** The links on which an application stands at one end or both. */
+  linksAt(applicationId: string): readonly TrustLink[];
   /** What a link’s ends make of each other, the client first; nothing for a link that is not secured. */
   verdictsOf(link: TrustLink): Eventually<readonly NeedVerdict[]>;
   /** What an application makes of those that it meets. The same array as long as nothing of it has changed. */
@@ -23,6 +26,10 @@ interface JudgedLink {
 
 /** Who stands where, by ids. */
 interface Index {
+  /** Counts the plants that were given. */
+  readonly number: number;
+  /** Applications of which something may be different than in the index before: they, or one that they meet, are. */
+  readonly touched: ReadonlySet<string>;
   readonly parties: readonly TrustParty[];
   readonly links: readonly TrustLink[];
   readonly byId: ReadonlyMap<string, TrustParty>;
@@ -40,9 +47,9 @@ export class JudgeMemory {
   /** Up to when (milliseconds since 1970) nothing that was judged turns by itself. */
   private holdsUntil = Number.NEGATIVE_INFINITY;
   private judgedAt = 0;
-  private index: Index = { parties: [], links: [], byId: new Map(), linksAt: new Map() };
+  private index: Index = { number: 0, touched: new Set(), parties: [], links: [], byId: new Map(), linksAt: new Map() };
   private links = new WeakMap<TrustLink, JudgedLink>();
-  private needs = new WeakMap<TrustParty, { readonly index: Index; readonly needs: readonly NeedVerdict[] }>();
+  private needs = new WeakMap<TrustParty, { readonly asOf: number; readonly needs: readonly NeedVerdict[] }>();
   private dated = new WeakSet<TrustParty>();
   /** How many links were judged since a plant was given last: for seeing that little is. */
   judged = 0;
@@ -53,12 +60,15 @@ export class JudgeMemory {
 
   of(plant: PlantTrust): JudgedTrust {
     this.forgetIfOver(plant);
-    if (plant.parties !== this.index.parties || plant.links !== this.index.links) this.index = indexOf(plant);
+    if (plant.parties !== this.index.parties || plant.links !== this.index.links)
+      this.index = indexAfter(this.index, plant);
     this.judged = 0;
     const { judge, index } = this;
     return {
       plant,
       judge,
+      partyOf: (id) => index.byId.get(id),
+      linksAt: (id) => index.linksAt.get(id) ?? noLinks,
       verdictsOf: (link) => this.verdictsOf(link, judge, index),
       needsOf: (holder) => this.needsOf(holder, judge, index),
     };
@@ -91,7 +101,11 @@ export class JudgeMemory {
 
   private needsOf(holder: TrustParty, judge: PlantJudge, index: Index): Eventually<readonly NeedVerdict[]> {
     const before = this.needs.get(holder);
-    if (before?.index === index) return before.needs;
+    if (before?.asOf === index.number) return before.needs;
+    if (before?.asOf === index.number - 1 && !index.touched.has(holder.applicationId)) {
+      this.needs.set(holder, { asOf: index.number, needs: before.needs });
+      return before.needs;
+    }
     return this.gathered(holder, judge, index, before?.needs);
   }
 
@@ -108,7 +122,7 @@ export class JudgeMemory {
         if (verdict.need.holder === holder) own.push(verdict);
     }
     const needs = before && isSame(before, own) ? before : own;
-    if (judge === this.judge) this.needs.set(holder, { index, needs });
+    if (judge === this.judge) this.needs.set(holder, { asOf: index.number, needs });
     return needs;
   }
 
@@ -132,7 +146,28 @@ export class JudgeMemory {
 
 const none: readonly NeedVerdict[] = [];
 
-function indexOf({ parties, links }: PlantTrust): Index {
+const noLinks: readonly TrustLink[] = [];
+
+function indexAfter(before: Index, { parties, links }: PlantTrust): Index {
+  const byId = parties === before.parties ? before.byId : new Map(parties.map((party) => [party.applicationId, party]));
+  const linksAt = links === before.links ? before.linksAt : linksByEnd(links);
+  const touched = new Set<string>();
+  const touch = ({ clientId, serverId }: TrustLink): void => {
+    touched.add(clientId).add(serverId);
+  };
+  for (const id of differing(before.byId, byId)) {
+    touched.add(id);
+    for (const at of [before.linksAt, linksAt]) at.get(id)?.forEach(touch);
+  }
+  if (links !== before.links) {
+    const [were, are] = [new Set(before.links), new Set(links)];
+    for (const link of links) if (!were.has(link)) touch(link);
+    for (const link of before.links) if (!are.has(link)) touch(link);
+  }
+  return { number: before.number + 1, touched, parties, links, byId, linksAt };
+}
+
+function linksByEnd(links: readonly TrustLink[]): ReadonlyMap<string, readonly TrustLink[]> {
   const linksAt = new Map<string, TrustLink[]>();
   const add = (applicationId: string, link: TrustLink): void => {
     const own = linksAt.get(applicationId);
@@ -143,7 +178,14 @@ function indexOf({ parties, links }: PlantTrust): Index {
     add(link.clientId, link);
     if (link.serverId !== link.clientId) add(link.serverId, link);
   }
-  return { parties, links, byId: new Map(parties.map((party) => [party.applicationId, party])), linksAt };
+  return linksAt;
+}
+
+/** The ids of those that came, went, or are other objects than before. */
+function* differing(before: ReadonlyMap<string, TrustParty>, now: ReadonlyMap<string, TrustParty>): Generator<string> {
+  if (before === now) return;
+  for (const [id, party] of now) if (before.get(id) !== party) yield id;
+  for (const id of before.keys()) if (!now.has(id)) yield id;
 }
 
 const isSame = (one: readonly NeedVerdict[], other: readonly NeedVerdict[]): boolean =>

@@ -209,12 +209,13 @@ function byTargetOf(changes: readonly TrustChange[]): ReadonlyMap<string, readon
 
 /** What gives trust comes first, what takes it away last: nothing is cut off in between. */
 export const inSafeOrder = <Line extends { readonly change: TrustChange }>(lines: readonly Line[]): readonly Line[] =>
-  [...lines].sort((left, right) => stageOf(left.change) - stageOf(right.change));
+  stages.flatMap((stage) => lines.filter(({ change }) => stageOf(change) === stage));
 
 /** Whether an application shows another certificate after a change, which counts only after a restart. */
 export const givesCertificate = (change: TrustChange): boolean => 'applicationId' in change;
 
 /** 0: gives trust; 1: gives another certificate; 2: takes trust away. */
-export type Stage = 0 | 1 | 2;
+const stages = [0, 1, 2] as const;
+export type Stage = (typeof stages)[number];
 export const stageOf = (change: TrustChange): Stage =>
   change.kind.startsWith('unlist-') ? 2 : givesCertificate(change) ? 1 : 0;

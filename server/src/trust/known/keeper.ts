@@ -51,8 +51,11 @@ export class TrustKeeper {
   private pushLinks = new Map<string, TrustLink>();
   private certificates = new Map<string, Certificate>();
   private crls = new Map<string, Crl>();
-  /** In their order; made anew only when one of them has changed. */
-  private sorted: { readonly parties: readonly TrustParty[]; readonly links: readonly TrustLink[] } | null = null;
+  /** By name, and made anew only when one of them has changed. */
+  private byName: readonly TrustParty[] | null = null;
+  private order: readonly string[] = [];
+  /** Those of the plant and those of push management. */
+  private allLinks: readonly TrustLink[] | null = null;
   private reading: Promise<KnownTrust> | null = null;
 
   constructor(private readonly db: Database) {}
@@ -132,6 +135,8 @@ export class TrustKeeper {
       kept.clear();
     this.certificates.clear();
     this.crls.clear();
+    this.byName = null;
+    this.allLinks = null;
   }
 
   private async readPlaces({ places }: Changes): Promise<void> {
@@ -151,27 +156,37 @@ export class TrustKeeper {
 
   private async readParties({ everything, applications }: Changes): Promise<void> {
     if (!everything && applications.length === 0) return;
-    this.sorted = null;
     const read = await readParties(this.db, everything ? undefined : applications);
-    for (const id of applications) {
-      if (read.parties.has(id)) continue;
-      for (const kept of [this.parties, this.applications, this.readings, this.ways, this.pushLinks]) kept.delete(id);
-    }
+    for (const id of applications) if (!read.parties.has(id)) this.forgetParty(id);
     for (const [id, party] of read.parties) {
       const before = this.parties.get(id);
-      this.parties.set(id, before && isSameParty(before, party) ? before : party);
+      if (!before || !isSameParty(before, party)) {
+        this.parties.set(id, party);
+        this.byName = null;
+      }
       putOrDrop(this.readings, id, read.readings.get(id));
       putOrDrop(this.ways, id, read.ways.get(id));
       putOrDrop(this.applications, id, read.applications.get(id));
-      const own = pushTrustLink(read.ways.get(id), party.name);
-      const known = this.pushLinks.get(id);
-      putOrDrop(this.pushLinks, id, known && own && isSameLink(known, own) ? known : (own ?? undefined));
+      this.putPushLink(id, pushTrustLink(read.ways.get(id), party.name));
     }
+  }
+
+  private forgetParty(id: string): void {
+    for (const kept of [this.parties, this.applications, this.readings, this.ways]) kept.delete(id);
+    this.byName = null;
+    this.putPushLink(id, null);
+  }
+
+  private putPushLink(applicationId: string, link: TrustLink | null): void {
+    const before = this.pushLinks.get(applicationId) ?? null;
+    if (before === link || (before && link && isSameLink(before, link))) return;
+    putOrDrop(this.pushLinks, applicationId, link ?? undefined);
+    this.allLinks = null;
   }
 
   private async readLinks({ everything, links }: Changes): Promise<void> {
     if (!everything && links.length === 0) return;
-    this.sorted = null;
+    this.allLinks = null;
     const read = await readTrustLinks(this.db, everything ? undefined : links);
     for (const id of links) if (!read.has(id)) this.links.delete(id);
     for (const [id, link] of read) {
@@ -181,15 +196,14 @@ export class TrustKeeper {
   }
 
   private put(crlsDemanded: unknown): KnownTrust {
-    this.sorted ??= {
-      parties: [...this.parties.values()].sort((left, right) => left.name.localeCompare(right.name)),
-      links: [...this.links.values(), ...this.pushLinks.values()],
-    };
+    this.byName ??= this.sorted();
+    this.allLinks ??= [...this.links.values(), ...this.pushLinks.values()];
     return {
       places: this.places,
       applications: this.applications,
       trust: {
-        ...this.sorted,
+        parties: this.byName,
+        links: this.allLinks,
         crlsDemanded: crlsDemanded === true,
         at: Date.now(),
       },
@@ -198,7 +212,22 @@ export class TrustKeeper {
       ways: this.ways,
     };
   }
+
+  /** Sorted anew from the order before: where little has changed, that is quick. */
+  private sorted(): readonly TrustParty[] {
+    const parties = new Map(this.parties);
+    const before = this.order.flatMap((id) => {
+      const party = parties.get(id);
+      parties.delete(id);
+      return party ?? [];
+    });
+    const sorted = [...before, ...parties.values()].sort((left, right) => names.compare(left.name, right.name));
+    this.order = sorted.map(({ applicationId }) => applicationId);
+    return sorted;
+  }
 }
+
+const names = new Intl.Collator();
 
 function putOrDrop<Value>(kept: Map<string, Value>, id: string, value: Value | undefined): void {
   if (value === undefined) kept.delete(id);

@@ -1,7 +1,25 @@
 import { counted, idleIn, stateOf } from '@loyal-hinge/core';
+import type { TrustParty } from '@loyal-hinge/core';
 import type { TrustFinding } from '@loyal-hinge/contract';
 import type { JudgedKnown } from '../known/keeper.js';
 import { isPushLinkId } from '../lists/push-link.js';
+
+const aWhileMs = 150;
+
+/**
+ * Judges for a while what applications make of each other.
+ * @param from the place of an application among all
+ * @returns the place to go on from; null where all is judged
+ */
+export async function judgedOn({ known: { trust }, judged }: JudgedKnown, from: number): Promise<number | null> {
+  const until = performance.now() + aWhileMs;
+  for (let place = from; place < trust.parties.length; place += 1) {
+    if (place > from && performance.now() > until) return place;
+    const needs = judged.needsOf(trust.parties[place] as TrustParty);
+    if (needs instanceof Promise) await needs;
+  }
+  return null;
+}
 
 /** What the grid comes to, counted over all links and lists. */
 export async function findingOf({ known: { trust }, judged }: JudgedKnown): Promise<TrustFinding> {

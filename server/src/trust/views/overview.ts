@@ -1,6 +1,7 @@
-import { cellsOf, columnsOf, commonName, emptyLists, toCsv } from '@loyal-hinge/core';
+import { cellsOf, commonName, emptyLists, toCsv } from '@loyal-hinge/core';
 import type { Certificate, GridCell, PlantJudge, TrustParty } from '@loyal-hinge/core';
 import type { GridChoice, GridPage, PartiesWish, TrustOverview, TrustPartyRow } from '@loyal-hinge/contract';
+import type { Places } from '../../plant/places.js';
 import type { JudgedKnown } from '../known/keeper.js';
 import type { KnownTrust } from '../known/known-trust.js';
 import { fitsWords } from './words.js';
@@ -102,12 +103,23 @@ const wordsOf = ({ shelf }: KnownTrust, { thumbprint, standing }: GridCell): rea
   return [subject, standing];
 };
 
-/** In the order of their zones, and by name. */
+const orders = new WeakMap<
+  readonly TrustParty[],
+  { readonly places: Places; readonly parties: readonly TrustParty[] }
+>();
+const names = new Intl.Collator();
+
+/** In the order of their zones, and by name; put into order once as long as nobody comes, goes or changes. */
 function inOrder(known: KnownTrust): readonly TrustParty[] {
-  const orderOf = (party: TrustParty): number => zoneOf(known, party)?.order ?? 0;
-  return [...known.trust.parties].sort(
-    (left, right) => orderOf(left) - orderOf(right) || left.name.localeCompare(right.name),
-  );
+  const { places, trust } = known;
+  const before = orders.get(trust.parties);
+  if (before?.places === places) return before.parties;
+  const parties = trust.parties
+    .map((party) => ({ party, order: zoneOf(known, party)?.order ?? 0 }))
+    .sort((left, right) => left.order - right.order || names.compare(left.party.name, right.party.name))
+    .map(({ party }) => party);
+  orders.set(trust.parties, { places, parties });
+  return parties;
 }
 
 const zoneOf = ({ applications, places }: KnownTrust, { applicationId }: TrustParty) =>
@@ -150,8 +162,9 @@ async function columnsFor(
       shownBy.set(certificate.thumbprint, [...(shownBy.get(certificate.thumbprint) ?? []), applicationId]);
   const revoked = revokedIn({ shelf }, judge);
   const columns: TrustOverview['columns'] = [];
-  for (const { thumbprint, certificate } of columnsOf(trust.parties)) {
-    if (!wanted.has(thumbprint)) continue;
+  for (const thumbprint of new Set([...shownBy.keys(), ...wanted])) {
+    const certificate = shelf.certificates.get(thumbprint);
+    if (!certificate) continue;
     columns.push({
       thumbprint,
       name: commonName(certificate.subject.text),

@@ -1,4 +1,4 @@
-import { planTrust, sayTrustChange, stateOf, trustNames, withPromises } from '@loyal-hinge/core';
+import { planTrust, sayTrustChange, trustNames, withPromises } from '@loyal-hinge/core';
 import type { Certificate, PlantTrust, Strategy, TrustNames, TrustPlan } from '@loyal-hinge/core';
 import type { ProposedOrder, TrustPlanView, TrustPlans } from '@loyal-hinge/contract';
 import { nodeVerifier } from '../../certificates/node-signatures.js';
@@ -74,7 +74,7 @@ async function planView(
     remainderCount: made.remainder.length,
     remainder: remainder.map(({ linkId, says }) => ({ linkId, link: links.get(linkId) ?? linkId, says })),
     turnCount: made.turns.length,
-    mends: await mendedBy(judged.judged, made),
+    mends: made.turns.filter(({ before, after }) => before === 'refused' && after === 'trusted').length,
   };
 }
 
@@ -89,15 +89,3 @@ function fittingChanges({ changes }: TrustPlan, names: TrustNames, find: string)
 
 const linkNames = ({ links }: PlantTrust, wanted: ReadonlySet<string>): ReadonlyMap<string, string> =>
   new Map(links.filter(({ linkId }) => wanted.has(linkId)).map(({ linkId, name }) => [linkId, name]));
-
-/** Links that are refused now and for which the plan leaves nothing over. */
-async function mendedBy({ plant, verdictsOf }: JudgedKnown['judged'], { remainder }: TrustPlan): Promise<number> {
-  const left = new Set(remainder.map(({ linkId }) => linkId));
-  let mended = 0;
-  for (const link of plant.links) {
-    if (left.has(link.linkId)) continue;
-    const verdicts = verdictsOf(link);
-    if (stateOf(verdicts instanceof Promise ? await verdicts : verdicts) === 'refused') mended += 1;
-  }
-  return mended;
-}

@@ -1,5 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
 import type { Verdict } from '@loyal-hinge/core';
+import { barShape, barStyles, drawnAsLine, workingShape } from './bar-shape';
 
 export const verdictWords: Readonly<Record<Verdict, string>> = {
   holds: 'holds',
@@ -15,56 +16,26 @@ export const verdictWords: Readonly<Record<Verdict, string>> = {
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <svg width="34" height="14" viewBox="0 0 34 14" [class]="verdict()" role="img" [attr.aria-label]="word()">
-      @switch (verdict()) {
-        @case ('holds') {
-          <path fill="currentColor" d="M1 2h32v10H1z" />
-        }
-        @case ('weak') {
-          <path fill="currentColor" d="M1 2h12l4 6 4-6h12v10H1z" />
-        }
-        @case ('fails') {
-          <path fill="currentColor" d="M1 2h13l-4 10H1zM24 2h9v10H20z" />
-        }
-        @case ('unknown') {
-          <path fill="none" stroke="currentColor" stroke-width="1.3" d="M1.7 2.7h30.6v8.6H1.7z" />
-        }
-        @default {
-          <path stroke="currentColor" stroke-width="1.5" d="M1 7h32" />
-        }
-      }
+      <path [attr.d]="shape()" [class.line]="line()" />
       @if (working()) {
-        <path class="working" d="M1 13.3h32" />
+        <path class="working" [attr.d]="workingPath" />
       }
     </svg>
   `,
-  styles: `
-    :host {
-      display: inline-flex;
-    }
-    .working {
-      stroke: var(--lake);
-      stroke-width: 2;
-      stroke-dasharray: 8 26;
-      animation: run 0.9s linear infinite;
-    }
-    @keyframes run {
-      from {
-        stroke-dashoffset: 34;
+  styles: [
+    barStyles,
+    `
+      :host {
+        display: inline-flex;
       }
-      to {
-        stroke-dashoffset: 0;
-      }
-    }
-    @media (prefers-reduced-motion: reduce) {
-      .working {
-        animation: none;
-        stroke-dasharray: none;
-      }
-    }
-  `,
+    `,
+  ],
 })
 export class VerdictBar {
   readonly verdict = input.required<Verdict>();
   readonly working = input(false);
+  readonly workingPath = workingShape(0);
+  readonly shape = computed(() => barShape[this.verdict()](0));
+  readonly line = computed(() => drawnAsLine.has(this.verdict()));
   readonly word = computed(() => (this.working() ? 'being tried now' : verdictWords[this.verdict()]));
 }

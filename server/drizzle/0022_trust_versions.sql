@@ -1,24 +1,30 @@
 CREATE TABLE "trust_versions" (
 	"part" text NOT NULL,
 	"id" text NOT NULL,
-	"changed_by" xid8 NOT NULL,
-	CONSTRAINT "trust_versions_part_id_pk" PRIMARY KEY("part","id")
+	"changed_by" xid8 NOT NULL
 );
 --> statement-breakpoint
 CREATE INDEX "trust_versions_by_change" ON "trust_versions" USING btree ("changed_by");
 --> statement-breakpoint
 -- Notes that parts of what trust is put together from have changed, by this transaction. Of very many, the whole plant is noted.
+-- Rows are only added, so that no transaction waits for another one here; what is noted twice goes later.
 CREATE FUNCTION note_trust_change(part text, ids text[]) RETURNS void LANGUAGE plpgsql AS $$
 BEGIN
   IF cardinality(ids) > 2000 THEN
-    INSERT INTO trust_versions VALUES ('plant', '', pg_current_xact_id())
-      ON CONFLICT ON CONSTRAINT trust_versions_part_id_pk DO UPDATE SET changed_by = excluded.changed_by;
+    INSERT INTO trust_versions VALUES ('plant', '', pg_current_xact_id());
     RETURN;
   END IF;
   INSERT INTO trust_versions SELECT note_trust_change.part, one.id, pg_current_xact_id()
-    FROM (SELECT DISTINCT unnest(ids) AS id ORDER BY 1) one
-    ON CONFLICT ON CONSTRAINT trust_versions_part_id_pk DO UPDATE SET changed_by = excluded.changed_by;
+    FROM (SELECT DISTINCT unnest(ids) AS id) one;
 END $$;
+--> statement-breakpoint
+-- Of each part the newest note stays.
+CREATE FUNCTION settle_trust_versions() RETURNS void LANGUAGE sql AS $$
+  DELETE FROM trust_versions WHERE ctid IN (
+    SELECT ctid FROM (
+      SELECT ctid, row_number() OVER (PARTITION BY part, id ORDER BY changed_by DESC, ctid DESC) AS place FROM trust_versions) numbered
+    WHERE place > 1)
+$$;
 --> statement-breakpoint
 CREATE FUNCTION note_trust_of_application() RETURNS trigger LANGUAGE plpgsql AS $$
 BEGIN

@@ -20,6 +20,13 @@ export function isDiskFull(error: unknown): boolean {
   return false;
 }
 
+/** True where a transaction gave way to another one (40001, 40P01): it has changed nothing. */
+export function hasGivenWay(error: unknown): boolean {
+  for (let current: unknown = error; current instanceof Error; current = current.cause)
+    if ('code' in current && (current.code === '40001' || current.code === '40P01')) return true;
+  return false;
+}
+
 /** True where PostgreSQL refused a value itself (class 22, data exception). */
 export function isUnfitForDatabase(error: Error): boolean {
   for (let current: unknown = error; current instanceof Error; current = current.cause)

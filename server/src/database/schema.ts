@@ -197,7 +197,10 @@ export const trustWays = pgTable('trust_ways', {
 /** The number of a transaction, of those that never come again. */
 const transactionId = customType<{ data: string }>({ dataType: () => 'xid8' });
 
-/** What trust is put together from, and the transaction that changed it last: whoever keeps it in memory reads what is newer. */
+/**
+ * What trust is put together from, and the transactions that changed it: whoever keeps it in memory reads what is newer.
+ * Rows are only added, so that nobody waits here for anybody; of each part the newest one stays.
+ */
 export const trustVersions = pgTable(
   'trust_versions',
   {
@@ -206,7 +209,7 @@ export const trustVersions = pgTable(
     id: text('id').notNull(),
     changedBy: transactionId('changed_by').notNull(),
   },
-  (table) => [primaryKey({ columns: [table.part, table.id] }), index('trust_versions_by_change').on(table.changedBy)],
+  (table) => [index('trust_versions_by_change').on(table.changedBy)],
 );
 
 /** When and how the lists of an application were last read, or why they could not be. */

@@ -10,12 +10,13 @@ import helmet from 'helmet';
 import type { Logger } from 'pino';
 import { pinoHttp } from 'pino-http';
 import type { Health } from '@loyal-hinge/contract';
-import { isDatabaseAway, isDiskFull, isUnfitForDatabase } from '../database/faults.js';
+import { hasGivenWay, isDatabaseAway, isDiskFull, isUnfitForDatabase } from '../database/faults.js';
 import { isUnread } from './bodies.js';
 import { openApiDocument, openApiPage, openApiStyle } from './openapi.js';
 import {
   ProblemError,
   databaseAway,
+  gaveWay,
   diskFull,
   foreignOrigin,
   invalid,
@@ -163,7 +164,7 @@ const asProblem =
       return;
     }
     const { problem, retryAfterSeconds } = problemOf(error);
-    if (problem.status === 500) logger.error({ err: error, path: request.path }, 'a call failed');
+    if (problem.status === 500 || hasGivenWay(error)) logger.error({ err: error, path: request.path }, 'a call failed');
     const retryAfter = retryAfterSeconds ?? (problem.status === 503 ? 2 : null);
     if (retryAfter !== null) response.setHeader('retry-after', String(retryAfter));
     if (isUnread(request)) response.setHeader('connection', 'close');
@@ -174,6 +175,7 @@ function problemOf(error: unknown): ProblemError {
   if (error instanceof ProblemError) return error;
   if (isDatabaseAway(error)) return databaseAway();
   if (isDiskFull(error)) return diskFull();
+  if (hasGivenWay(error)) return gaveWay();
   const type = error instanceof Error && 'type' in error ? String(error.type) : '';
   if (type === 'entity.too.large') return tooLarge();
   if (error instanceof Error && isUnfitForDatabase(error)) return invalid('A value is not one that can be kept.');

@@ -199,6 +199,15 @@ export const databaseAway = (): ProblemError =>
     remedy: 'Wait a moment, look at how it stands now, and try again; the server connects again by itself.',
   });
 
+export const gaveWay = (): ProblemError =>
+  make({
+    title: 'Somebody else was quicker',
+    status: 503,
+    code: 'gave-way',
+    detail: 'The same was being changed by somebody else at the same moment, and this change gave way.',
+    remedy: 'Look at how it stands now, and try again.',
+  });
+
 export const unexpected = (): ProblemError =>
   make({
     title: 'Unexpected error',

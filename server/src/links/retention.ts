@@ -10,7 +10,7 @@ export const usualKeptDays = 90;
 
 /**
  * Lets old facts go, a whole month at a time, and then their checks; what a verdict of today rests on stays, however old it is.
- * Makes the parts, too, that are written to next.
+ * Makes the parts, too, that are written to next, and clears away what was noted of trust more than once.
  */
 export class Retention {
   private readonly timer = setInterval(() => void this.look(), lookEveryMs).unref();
@@ -31,7 +31,7 @@ export class Retention {
     try {
       const days = await readSetting(this.db, 'checksKeptDays');
       const before = new Date(Date.now() - (typeof days === 'number' ? days : usualKeptDays) * dayMs).toISOString();
-      await this.db.execute(sql`select make_parts_ahead()`);
+      await this.db.execute(sql`select make_parts_ahead(), settle_trust_versions()`);
       const { rows: months } = await this.db.execute<{ gone: number }>(sql`select forget_facts(${before}) as gone`);
       if ((months[0]?.gone ?? 0) > 0)
         this.logger.info({ months: months[0]?.gone, before }, 'old months of facts were let go');

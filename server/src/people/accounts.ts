@@ -62,6 +62,7 @@ export class Accounts {
 
   async change(name: string, { role, isDisabled }: ChangePerson, actor: Actor): Promise<void> {
     await this.db.transaction(async (tx) => {
+      await holdAdministrators(tx);
       const before = await rowOf(tx, name);
       const wasDisabled = before.disabledAt !== null;
       if (before.role === role && wasDisabled === isDisabled) return;
@@ -194,13 +195,17 @@ async function rowOf(tx: Queryable, name: string): Promise<typeof people.$inferS
   return row;
 }
 
-/** Two administrators who disable one another at the same moment wait for each other here. */
+/** Two administrators who disable one another at the same moment wait for each other here, always in the same order. */
+async function holdAdministrators(tx: Queryable): Promise<void> {
+  await tx.select().from(people).where(eq(people.role, 'administrator')).orderBy(people.name).for('update');
+}
+
+/** Called by whoever holds the administrators. */
 async function keepOne(tx: Queryable, name: string): Promise<void> {
   const others = await tx
     .select({ name: people.name })
     .from(people)
-    .where(and(eq(people.role, 'administrator'), isNull(people.disabledAt), ne(people.name, name)))
-    .for('update');
+    .where(and(eq(people.role, 'administrator'), isNull(people.disabledAt), ne(people.name, name)));
   if (others.length === 0)
     throw conflict(
       `${name} is the only administrator who can sign in.`,

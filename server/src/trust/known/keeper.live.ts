@@ -106,15 +106,46 @@ describe('what is known of trust, kept in memory', () => {
     expect(partyOf(await keeper.now(), 'stacker-server')?.name).toBe('Late');
   });
 
+  it('lets nobody who changes something wait for another who changes something else of the same application', async () => {
+    const [one, other] = [own.databaseUrl, own.databaseUrl].map(
+      (connectionString) => new pg.Client({ connectionString }),
+    );
+    if (!one || !other) throw new Error('there are two');
+    await Promise.all([one.connect(), other.connect()]);
+    try {
+      await Promise.all([one.query('begin'), other.query("begin; set local lock_timeout = '1s'")]);
+      await one.query("update applications set name = 'One' where id = 'furnace-server'");
+      await other.query(
+        "insert into trust_ways (application_id, way, restarts) values ('furnace-server', 'files', false)",
+      );
+      await other.query('commit');
+      await one.query('commit');
+    } finally {
+      await Promise.all([one.end(), other.end()]);
+    }
+  });
+
+  it('misses nothing where what was noted twice is cleared away', async () => {
+    const keeper = new TrustKeeper(database.db);
+    await keeper.now();
+    for (const name of ['First', 'Second'])
+      await client.query('update applications set name = $1 where id = $2', [name, 'crane-server']);
+    await client.query('select settle_trust_versions()');
+    const { rows } = await client.query(
+      "select from trust_versions where part = 'application' and id = 'crane-server'",
+    );
+    expect(rows).toHaveLength(1);
+    expect(partyOf(await keeper.now(), 'crane-server')?.name).toBe('Second');
+  });
+
   it('is read anew as a whole after a change of very much', async () => {
     const keeper = new TrustKeeper(database.db);
     await keeper.now();
     await client.query(`insert into links select 'many-' || n, name, client_id, server_id, endpoint_url, pinned_address,
       chosen_endpoint, needs, identity, floor, stale_after_ms, kind from links, generate_series(1, 2500) n
       where id = (select min(id) from links)`);
-    expect(await client.query("select 1 from trust_versions where part = 'plant' and id = ''")).toMatchObject({
-      rowCount: 1,
-    });
+    const { rows } = await client.query("select 1 from trust_versions where part = 'plant' and id = ''");
+    expect(rows.length).toBeGreaterThan(0);
     expect(plain(await keeper.now())).toEqual(await afresh());
   });
 });

@@ -115,7 +115,9 @@ export class TrustKeeper {
       .select({ part: trustVersions.part, id: trustVersions.id })
       .from(trustVersions)
       .where(gte(trustVersions.changedBy, this.seenBefore));
-    const of = (part: string): readonly string[] => changed.filter((one) => one.part === part).map(({ id }) => id);
+    const of = (part: string): readonly string[] => [
+      ...new Set(changed.filter((one) => one.part === part).map(({ id }) => id)),
+    ];
     const whole = of('plant');
     return {
       horizon,

@@ -34,7 +34,7 @@ await command(async ({ add, stop }) => {
     // Side by side: what dials the made-up plants waits for them now and then, and the rest dials nobody.
     await Promise.all([
       dialsNobody(),
-      wanted('live', 'browser') ? dialsPlants(() => startPlants(postgres, add), one) : undefined,
+      wanted('live', 'browser') ? dialsPlants((page) => startPlants(postgres, page, add), one) : undefined,
     ]);
   } catch (error) {
     outcome.failed += 1;
@@ -55,7 +55,8 @@ async function dialsNobody() {
 }
 
 async function dialsPlants(start, one) {
-  const [plants] = await Promise.all([timed('plants', start), timed('page', ensureBuild)]);
+  const page = timed('page', ensureBuild);
+  const [plants] = await Promise.all([timed('plants', () => start(page)), page]);
   one.tell(plants[0].HINGE_TEST_URL);
   const environment = { HINGE_TEST_PLANTS: JSON.stringify(plants), HINGE_TEST_TOLD_URL: plants[0].HINGE_TEST_URL };
   if (wanted('live'))
@@ -63,10 +64,10 @@ async function dialsPlants(start, one) {
   if (wanted('browser')) await timed('browser', () => browser(environment));
 }
 
-function startPlants(postgres, add) {
+function startPlants(postgres, page, add) {
   say('\nStarting fresh databases, made-up plants and servers …');
   const numbers = Array.from({ length: plantCount }, (_, index) => index);
-  return Promise.all(numbers.map((number) => startTestPlant(postgres, dataFolder, number, add)));
+  return Promise.all(numbers.map((number) => startTestPlant(postgres, dataFolder, number, page, add)));
 }
 
 async function install() {

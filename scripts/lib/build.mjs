@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
-import { existsSync, readFileSync, readdirSync, statSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
+import { existsSync, readFileSync, readdirSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { basename, join } from 'node:path';
 import { promisify } from 'node:util';
 import { brotliCompress, constants, gzip } from 'node:zlib';
 import { bundlePrograms } from './bundle.mjs';
@@ -24,13 +24,19 @@ export async function ensureBuild({ web = true } = {}) {
   const page = stampOf(['core', 'contract', 'web']);
   if (isBuilt('web', page, join('web', 'dist', 'browser', 'index.html'))) return;
   say('Building the web application …');
-  await run('npm', ['run', 'build', '-w', 'web'], {
+  // Put in its place when it is whole: a server that starts meanwhile looks at what is there.
+  const making = join(root, 'web', 'dist', 'making');
+  await run('npm', ['run', 'build', '-w', 'web', '--', '--output-path', making], {
     cwd: root,
     quiet: true,
     env: { ...roomy, NG_CLI_ANALYTICS: 'false' },
   });
-  if (!existsSync(webFolder)) throw new Error('the web application was built to an unexpected folder');
-  await pack(webFolder);
+  const made = join(making, basename(webFolder));
+  if (!existsSync(made)) throw new Error('the web application was built to an unexpected folder');
+  await pack(made);
+  rmSync(webFolder, { recursive: true, force: true });
+  renameSync(made, webFolder);
+  rmSync(making, { recursive: true, force: true });
   mark('web', page);
 }
 

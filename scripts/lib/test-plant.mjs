@@ -14,10 +14,11 @@ const hasty = '-c fsync=off -c full_page_writes=off';
 
 /**
  * Starts a fresh database, a made-up plant and a server, which stand beside others of their kind.
+ * @param page resolves when the page is built: a server looks at its files as it starts
  * @param add takes what is to be stopped at the end
  * @returns the environment that tells a test where they are
  */
-export async function startTestPlant(postgres, dataFolder, number, add) {
+export async function startTestPlant(postgres, dataFolder, number, page, add) {
   const folder = join(dataFolder, `plant-${number}`);
   await clearAway(postgres, folder);
   const [cluster, standIns] = await Promise.all([
@@ -35,6 +36,7 @@ export async function startTestPlant(postgres, dataFolder, number, add) {
   for (const name of ['engineer', 'viewer', 'approver', 'administrator'])
     await putPerson(environmentOf('seeded'), name, name, password);
   await onCluster(cluster, 'create database plant template seeded strategy file_copy');
+  await page;
   const server = await startHinge(environmentOf('plant'), folder, 0);
   add(server.stop);
   return {

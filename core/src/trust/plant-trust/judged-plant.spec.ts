@@ -84,10 +84,15 @@ describe('trust that is judged again', () => {
       [wantedLink('display', 'furnace')],
     );
     expect(await resultsOf(memory, whole)).toEqual(['good', 'good']);
+    const { asOf } = memory.of(whole);
+    expect(memory.of({ ...whole, at: whole.at + 1000 }).asOf === asOf).toBe(true);
+    expect(memory.of({ ...whole, parties: [...whole.parties] }).asOf === asOf).toBe(false);
     const later = { ...whole, at: Date.parse('2026-03-20T00:00:01Z') + day };
     expect(later.at).toBeGreaterThan(noon);
     expect(await resultsOf(memory, later)).toEqual(['bad', 'good']);
+    const before = memory.of(later).asOf;
     await resultsOf(memory, { ...later, crlsDemanded: true });
     expect(memory.judged).toBe(1);
+    expect(memory.of({ ...later, crlsDemanded: true }).asOf === before).toBe(false);
   });
 });

@@ -9,6 +9,8 @@ import type { PlantTrust, TrustLink, TrustParty } from './plant-trust.js';
 export interface JudgedTrust {
   readonly plant: PlantTrust;
   readonly judge: PlantJudge;
+  /** The same object as long as nothing can have turned out differently: for keeping what is counted over all. */
+  readonly asOf: object;
   partyOf(applicationId: string): TrustParty | undefined;
   /** The links on which an application stands at one end or both. */
   linksAt(applicationId: string): readonly TrustLink[];
@@ -51,11 +53,13 @@ export class JudgeMemory {
   private links = new WeakMap<TrustLink, JudgedLink>();
   private needs = new WeakMap<TrustParty, { readonly asOf: number; readonly needs: readonly NeedVerdict[] }>();
   private dated = new WeakSet<TrustParty>();
+  private asOf: { readonly judge: PlantJudge; readonly index: Index };
   /** How many links were judged since a plant was given last: for seeing that little is. */
   judged = 0;
 
   constructor(private readonly verifier: SignatureVerifier) {
     this.judge = new PlantJudge({ crlsDemanded: false, at: 0 }, verifier);
+    this.asOf = { judge: this.judge, index: this.index };
   }
 
   of(plant: PlantTrust): JudgedTrust {
@@ -64,9 +68,11 @@ export class JudgeMemory {
       this.index = indexAfter(this.index, plant);
     this.judged = 0;
     const { judge, index } = this;
+    if (this.asOf.judge !== judge || this.asOf.index !== index) this.asOf = { judge, index };
     return {
       plant,
       judge,
+      asOf: this.asOf,
       partyOf: (id) => index.byId.get(id),
       linksAt: (id) => index.linksAt.get(id) ?? noLinks,
       verdictsOf: (link) => this.verdictsOf(link, judge, index),

@@ -21,8 +21,17 @@ export async function judgedOn({ known: { trust }, judged }: JudgedKnown, from: 
   return null;
 }
 
-/** What the grid comes to, counted over all links and lists. */
-export async function findingOf({ known: { trust }, judged }: JudgedKnown): Promise<TrustFinding> {
+const findings = new WeakMap<object, TrustFinding>();
+
+/** What the grid comes to, over all links and lists; counted again only when something of them may have changed. */
+export async function findingOf(asked: JudgedKnown): Promise<TrustFinding> {
+  const { asOf } = asked.judged;
+  const finding = findings.get(asOf) ?? (await countedFinding(asked));
+  findings.set(asOf, finding);
+  return finding;
+}
+
+async function countedFinding({ known: { trust }, judged }: JudgedKnown): Promise<TrustFinding> {
   let [refused, unknown, links, idle] = [0, 0, 0, 0];
   for (const link of trust.links) {
     // The product’s own ways to the servers are no links of the plant.

@@ -1,31 +1,26 @@
-import { count, eq } from 'drizzle-orm';
-import { firstSteps } from '@loyal-hinge/core';
-import type { FirstStep } from '@loyal-hinge/core';
+import { sql } from 'drizzle-orm';
+import type { SQL } from 'drizzle-orm';
+import { firstStepIds, firstSteps } from '@loyal-hinge/core';
+import type { FirstStep, FirstStepId } from '@loyal-hinge/core';
 import type { Queryable } from '../database/database.js';
-import { applications, checks, clientCertificates, links, machines, zones } from '../database/schema.js';
-import { readSetting } from '../database/settings.js';
+import { applications, checks, clientCertificates, links, machines, settings, zones } from '../database/schema.js';
+
+/** What shows that a step was done. */
+const signs: Readonly<Record<FirstStepId, SQL>> = {
+  ranges: sql`${settings} where key = 'declaredRanges' and value <> '[]'`,
+  zone: sql`${zones}`,
+  machine: sql`${machines}`,
+  server: sql`${applications} where kind = 'server'`,
+  client: sql`${applications} where kind = 'client'`,
+  // A client’s certificate is kept together with its key.
+  certificate: sql`${clientCertificates}`,
+  link: sql`${links}`,
+  check: sql`${checks} where state = 'done'`,
+};
 
 /** How far the plant has come on its first day. */
 export async function firstStepsOf(db: Queryable): Promise<readonly FirstStep[]> {
-  const one = async (counted: Promise<{ readonly count: number }[]>): Promise<number> => (await counted)[0]?.count ?? 0;
-  const [ranges, ofZones, ofMachines, servers, clients, certificates, ofLinks, ofChecks] = await Promise.all([
-    readSetting(db, 'declaredRanges'),
-    one(db.select({ count: count() }).from(zones)),
-    one(db.select({ count: count() }).from(machines)),
-    one(db.select({ count: count() }).from(applications).where(eq(applications.kind, 'server'))),
-    one(db.select({ count: count() }).from(applications).where(eq(applications.kind, 'client'))),
-    one(db.select({ count: count() }).from(clientCertificates)),
-    one(db.select({ count: count() }).from(links)),
-    one(db.select({ count: count() }).from(checks).where(eq(checks.state, 'done'))),
-  ]);
-  return firstSteps({
-    declaredRanges: Array.isArray(ranges) ? ranges.length : 0,
-    zones: ofZones,
-    machines: ofMachines,
-    servers,
-    clients,
-    clientCertificates: certificates,
-    links: ofLinks,
-    checks: ofChecks,
-  });
+  const looks = firstStepIds.map((id) => sql`select ${id}::text as step where exists (select from ${signs[id]})`);
+  const { rows } = await db.execute<{ step: FirstStepId }>(sql.join(looks, sql` union all `));
+  return firstSteps(new Set(rows.map(({ step }) => step)));
 }

@@ -1,5 +1,5 @@
 import { firstSteps, stepIds } from '@loyal-hinge/core';
-import type { PlantProgress } from '@loyal-hinge/core';
+import type { FirstStepId } from '@loyal-hinge/core';
 import type {
   AnswerOf,
   Check,
@@ -216,21 +216,9 @@ export const identity = (id: string, application: string, thumbprint: string | n
   notAfter: thumbprint === null ? null : '2030-01-01T00:00:00.000Z',
 });
 
-/** The first steps of a plant that has described nothing but what is told. */
-export const firstStepsAnswer = (differs: Partial<PlantProgress> = {}): AnswerOf<'firstSteps'> => ({
-  steps: [
-    ...firstSteps({
-      declaredRanges: 0,
-      zones: 0,
-      machines: 0,
-      servers: 0,
-      clients: 0,
-      clientCertificates: 0,
-      links: 0,
-      checks: 0,
-      ...differs,
-    }),
-  ],
+/** The first steps of a plant of which nothing but these was done. */
+export const firstStepsAnswer = (...done: readonly FirstStepId[]): AnswerOf<'firstSteps'> => ({
+  steps: [...firstSteps(new Set(done))],
 });
 
 /** A plant as its page asks for it: all rows of one part, with whatever they stand on. */

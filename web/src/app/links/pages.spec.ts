@@ -1,4 +1,4 @@
-import { stepIds } from '@loyal-hinge/core';
+import { firstStepIds, stepIds } from '@loyal-hinge/core';
 import type { LinkDetail } from '@loyal-hinge/contract';
 import { boardOf, check, detail, row, firstStepsAnswer } from '../../testing/plant-answers';
 import { Site } from '../../testing/site';
@@ -102,14 +102,7 @@ describe('the step board', () => {
 
     const later = await Site.open('/links', {
       links: boardOf([]),
-      firstSteps: firstStepsAnswer({
-        declaredRanges: 1,
-        zones: 2,
-        machines: 3,
-        servers: 1,
-        clients: 1,
-        clientCertificates: 1,
-      }),
+      firstSteps: firstStepsAnswer('ranges', 'zone', 'machine', 'server', 'client', 'certificate'),
     });
     expect(later.one('[aria-current=step]').textContent).toContain('Add a link');
     expect(later.all('hinge-first-steps a').map((way) => way.getAttribute('href'))).toEqual([
@@ -118,17 +111,7 @@ describe('the step board', () => {
   });
 
   it('says no more of first steps once the plant is under way', async () => {
-    const done = {
-      declaredRanges: 1,
-      zones: 1,
-      machines: 1,
-      servers: 1,
-      clients: 1,
-      clientCertificates: 1,
-      links: 1,
-      checks: 1,
-    };
-    const site = await Site.open('/links', { links: boardOf([]), firstSteps: firstStepsAnswer(done) });
+    const site = await Site.open('/links', { links: boardOf([]), firstSteps: firstStepsAnswer(...firstStepIds) });
     expect(site.all('hinge-first-steps section')).toEqual([]);
   });
 });

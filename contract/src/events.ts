@@ -25,7 +25,13 @@ export const hingeEvent = z.discriminatedUnion('kind', [
   }),
   z.object({ kind: z.literal('plant-changed') }),
   /** A plant is being imported: so many of its rows are written. */
-  z.object({ kind: z.literal('import-progress'), by: z.string(), done: z.int(), total: z.int() }),
+  z.object({
+    kind: z.literal('import-progress'),
+    by: z.string(),
+    doing: z.enum(['reading', 'writing']),
+    done: z.int(),
+    total: z.int(),
+  }),
   /** Lists of an application were read or changed, or the way to them. */
   z.object({ kind: z.literal('trust-changed'), applicationId: z.string() }),
   z.object({ kind: z.literal('order-changed'), orderId: z.string() }),

@@ -93,12 +93,17 @@ export const link = z.object({
   staleAfterMs: z.int().min(100).max(86_400_000),
 }) satisfies z.ZodType<Link>;
 
+const mostZones = 500;
+const mostMachines = 20_000;
+const mostApplications = 40_000;
+const mostLinks = 100_000;
+
 export const plant = z.object({
   name,
-  zones: z.array(zone).max(500),
-  machines: z.array(machine).max(20_000),
-  applications: z.array(application).max(40_000),
-  links: z.array(link).max(100_000),
+  zones: z.array(zone).max(mostZones),
+  machines: z.array(machine).max(mostMachines),
+  applications: z.array(application).max(mostApplications),
+  links: z.array(link).max(mostLinks),
 }) satisfies z.ZodType<Plant>;
 
 /** The whole plant in one file; it holds no key and no password. */
@@ -108,6 +113,18 @@ export const plantDocument = z.object({
   plant,
 });
 export type PlantDocument = z.infer<typeof plantDocument>;
+
+/** The same before its rows were looked at: `plantRows` says what each has to be. */
+export const unreadPlantDocument = plantDocument.extend({
+  plant: z.object({
+    name,
+    zones: z.array(z.unknown()).max(mostZones),
+    machines: z.array(z.unknown()).max(mostMachines),
+    applications: z.array(z.unknown()).max(mostApplications),
+    links: z.array(z.unknown()).max(mostLinks),
+  }),
+});
+export const plantRows = { zones: zone, machines: machine, applications: application, links: link } as const;
 
 /** One row of the machines’ CSV file: lists are divided by blanks. */
 export const machineColumns = ['id', 'zone', 'name', 'description', 'hostNames', 'addresses'] as const;

@@ -31,6 +31,38 @@ export function unfitText(value: unknown): TextFault | null {
   return null;
 }
 
+/**
+ * Whether JSON text is surely free of whatever `unfitText` finds, told from its letters alone and many times as fast.
+ * @returns false also where only a look at the values can tell
+ */
+export function isSurelyFit(json: string): boolean {
+  let depth = 0;
+  let isText = false;
+  for (let at = 0; at < json.length; at += 1) {
+    const letter = json.charCodeAt(at);
+    if (letter >= 0xd800 && letter <= 0xdfff) {
+      const next = json.charCodeAt(at + 1);
+      if (letter > 0xdbff || !(next >= 0xdc00 && next <= 0xdfff)) return false;
+      at += 1;
+    } else if (letter === quote) isText = !isText;
+    else if (letter === backslash) {
+      if (isUnfitEscape(json, at)) return false;
+      at += 1;
+    } else if (isText) continue;
+    else if (letter === bracket || letter === brace) {
+      depth += 1;
+      if (depth > mostDepth) return false;
+    } else if (letter === bracketEnd || letter === braceEnd) depth -= 1;
+  }
+  return true;
+}
+
+const [quote, backslash, bracket, brace, bracketEnd, braceEnd] = [...'"\\[{]}'].map((sign) => sign.charCodeAt(0));
+
+/** Whether it is an escape of NUL or of a half of a surrogate pair (RFC 8259 §7). */
+const isUnfitEscape = (json: string, at: number): boolean =>
+  json[at + 1] === 'u' && /^(?:0000|d[89a-f])/i.test(json.slice(at + 2, at + 6));
+
 /** A value and where it lies. */
 interface Nested {
   readonly at: unknown;

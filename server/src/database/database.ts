@@ -81,6 +81,8 @@ export function connectDatabase(url: string, logger: Logger, most: number): Open
     connectionTimeoutMillis: longestWaitMs,
     query_timeout: longestQueryMs,
     keepAlive: true,
+    // Compiling a query takes longer than any of ours would save by it.
+    options: '-c jit=off',
   });
   const broke = (error: Error): void => logger.warn({ reason: error.message }, 'a database connection broke');
   pool.on('error', broke);

@@ -549,7 +549,6 @@ export const board = pgTable(
     index('board_by_name').on(table.name, table.linkId),
     index('board_by_server').on(table.server, table.name, table.linkId),
     index('board_by_time').on(table.checkedAt, table.linkId),
-    index('board_by_state').on(table.state),
     index('board_search').using('gin', sql`${table.search} gin_trgm_ops`),
   ],
 );

@@ -1,15 +1,20 @@
 import type { z } from 'zod';
-import { unfitText } from '@loyal-hinge/contract';
+import { isSurelyFit, unfitText } from '@loyal-hinge/contract';
 import { invalid, notJson } from './problems.js';
+import type { Faults } from './problems.js';
+
+const mostFaults = 50;
 
 /** A value as its schema takes it; what the database can’t keep comes in nowhere. */
 export function parsed<Schema extends z.ZodType>(schema: Schema, value: unknown, where: string): z.infer<Schema> {
   refuseUnfit(value, where);
+  return validated(schema, value, where);
+}
+
+function validated<Schema extends z.ZodType>(schema: Schema, value: unknown, where: string): z.infer<Schema> {
   const read = schema.safeParse(value);
   if (read.success) return read.data;
-  const faults = read.error.issues
-    .slice(0, 50)
-    .map((issue) => ({ place: issue.path.map(String).join('.') || where, says: issue.message }));
+  const faults = faultsOf(read.error, where);
   const [first] = faults;
   const detail = !first
     ? `${where} is not valid.`
@@ -27,8 +32,15 @@ export function parsedText<Schema extends z.ZodType>(schema: Schema, text: strin
   } catch {
     throw notJson();
   }
-  return parsed(schema, value, 'the body');
+  if (!isSurelyFit(text)) refuseUnfit(value, 'the body');
+  return validated(schema, value, 'the body');
 }
+
+/** What a schema found wrong, with its place; at most 50. */
+export const faultsOf = (error: z.ZodError, where: string): Faults =>
+  error.issues
+    .slice(0, mostFaults)
+    .map((issue) => ({ place: issue.path.map(String).join('.') || where, says: issue.message }));
 
 export function refuseUnfit(value: unknown, where: string): void {
   const fault = unfitText(value);

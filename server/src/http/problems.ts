@@ -11,6 +11,9 @@ export class ProblemError extends Error {
   }
 }
 
+/** What is wrong with something that was sent, place by place. */
+export type Faults = NonNullable<Problem['faults']>;
+
 type Told = Omit<Problem, 'type'>;
 
 const make = (told: Told, retryAfterSeconds: number | null = null): ProblemError =>

@@ -1,5 +1,6 @@
 import { and, asc, count, desc, eq, inArray, sql } from 'drizzle-orm';
 import type { SQL } from 'drizzle-orm';
+import type { LinkState } from '@loyal-hinge/core';
 import type { LinkBoard, LinkFilter, LinkOrder, LinkRow } from '@loyal-hinge/contract';
 import type { Queryable } from '../database/database.js';
 import { board, checks } from '../database/schema.js';
@@ -16,6 +17,10 @@ export interface BoardWish extends LinkFilter {
 
 const usualRows = 100;
 const underWay = inArray(checks.state, ['queued', 'running']);
+
+/** The place of a state in the usual order, as `board_follow` writes it; what is looked for by state is found by it. */
+const rankOf: Readonly<Record<LinkState, number>> = { Parted: 0, Strained: 1, Untried: 2, Sound: 3 };
+const usableRanks = [rankOf.Strained, rankOf.Sound];
 
 /** Every order ends with the id, so that rows of the same rank keep their places from page to page. */
 const orders: Readonly<Record<LinkOrder, readonly SQL[]>> = {
@@ -37,10 +42,10 @@ export async function boardPage(db: Queryable, wish: BoardWish): Promise<LinkBoa
       .offset(from)
       .limit(most),
     countOf(db, wish),
-    db.select({ state: board.state, links: count() }).from(board).groupBy(board.state),
+    db.select({ rank: board.rank, links: count() }).from(board).groupBy(board.rank),
     db.select({ checks: count() }).from(checks).where(underWay),
   ]);
-  const linksIn = (state: BoardRow['state']): number => states.find((one) => one.state === state)?.links ?? 0;
+  const linksIn = (state: LinkState): number => states.find(({ rank }) => rank === rankOf[state])?.links ?? 0;
   const all = states.reduce((sum, { links }) => sum + links, 0);
   return {
     from,
@@ -101,7 +106,7 @@ export async function idsFitting(db: Queryable, filter: LinkFilter): Promise<str
 function fits({ find = '', state, usable }: LinkFilter): SQL | undefined {
   const words = find.toLowerCase().split(/\s+/).filter(Boolean).slice(0, 20);
   const hasAll = words.map((word) => sql`${board.search} like ${`%${word.replace(/[\\%_]/g, '\\$&')}%`}`);
-  return and(...hasAll, state && eq(board.state, state), usable && inArray(board.state, ['Sound', 'Strained']));
+  return and(...hasAll, state && eq(board.rank, rankOf[state]), usable && inArray(board.rank, usableRanks));
 }
 
 /** Rows with what goes on just now. */

@@ -7,6 +7,7 @@ import { answerText } from '../http/serve.js';
 import type { SentBody } from '../http/serve.js';
 import { findProposal } from '../proposals/store.js';
 import { wantsAnother } from '../proposals/wants-another.js';
+import { unreadPlant, wholePlant } from './incoming.js';
 import { machinesToCsv } from './machines-csv.js';
 import { PlantKeeping } from './service.js';
 import { readPlant } from './store.js';
@@ -22,14 +23,14 @@ export const plantJobs = {
   },
   exportMachines: async (db: Database) => machinesToCsv((await readPlant(db)).machines),
   importPlant: async (db: Database, { text, actor }: SentBody) => {
-    const { plant } = parsedText(routes.importPlant.body, text);
-    if (await wantsAnother(db)) return plantIn(db).proposeReplacing(plant, actor);
-    await plantIn(db).replace(plant, actor);
+    if (await wantsAnother(db))
+      return plantIn(db).proposeReplacing(parsedText(routes.importPlant.body, text).plant, actor);
+    await plantIn(db).replace(unreadPlant(text), actor);
     return null;
   },
   replacePlant: async (db: Database, { proposalId }: { readonly proposalId: string }) => {
     const kept = await findProposal(db, proposalId);
-    if (kept?.body.kind === 'plant') await plantIn(db).replace(kept.body.plant, kept.proposedBy);
+    if (kept?.body.kind === 'plant') await plantIn(db).replace(wholePlant(kept.body.plant), kept.proposedBy);
   },
   importMachines: async (db: Database, { text, actor }: SentBody) => {
     const { csv } = parsedText(routes.importMachines.body, text);

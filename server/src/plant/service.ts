@@ -13,7 +13,10 @@ import { machinesFromCsv } from './machines-csv.js';
 import { settleSecrets } from './secret-owners.js';
 import { readAround } from './part.js';
 import { linkIdsIn, putApplication, putLink, putMachine, putZone, readPlant, removePart } from './store.js';
-import { replacePlant } from './replace.js';
+import { refuseContradictions } from './incoming.js';
+import type { IncomingPlant } from './incoming.js';
+import { replacePlant, takeIn } from './replace.js';
+import type { Progress } from './replace.js';
 import type { PlantPart } from './store.js';
 
 type RowOfPlant = Zone | Machine | Application | Link;
@@ -49,20 +52,20 @@ export class PlantKeeping {
   }
 
   /** Replaces all of it, or nothing; how far it is, is told. */
-  async replace(plant: Plant, actor: string): Promise<void> {
-    refuseContradictions(plant);
-    const tell = (done: number, total: number): Promise<void> =>
-      this.events.tell({ kind: 'import-progress', by: actor, done, total });
+  async replace(plant: IncomingPlant, actor: string): Promise<void> {
+    const tell: Progress = (doing, done, total) =>
+      this.events.tell({ kind: 'import-progress', by: actor, doing, done, total });
+    const { links, machines } = plant.sizes;
     await this.changing(
       actor,
       'plant imported',
       plant.name,
-      { links: plant.links.length, machines: plant.machines.length },
-      async (tx) => {
-        await replacePlant(tx, plant, tell);
-      },
+      { links, machines },
+      (tx) => replacePlant(tx, plant, tell),
+      (tx) => takeIn(tx, plant, tell),
     );
-    await this.db.execute(sql`select settle_board()`);
+    // What is searched is found before, too, only more slowly; and whoever imported needs not wait.
+    void this.db.execute(sql`select settle_board()`).catch(() => undefined);
   }
 
   async addMachines(csv: string, actor: string): Promise<number> {
@@ -143,8 +146,11 @@ export class PlantKeeping {
     subject: string,
     details: Record<string, unknown>,
     write: (tx: Queryable) => Promise<void>,
+    /** What is done before anybody has to wait. */
+    prepare: (tx: Queryable) => Promise<void> = () => Promise.resolve(),
   ): Promise<void> {
     await this.db.transaction(async (tx) => {
+      await prepare(tx);
       await appendAudit(tx, {
         actor,
         action,
@@ -156,11 +162,6 @@ export class PlantKeeping {
     });
     await this.events.tell({ kind: 'plant-changed' });
   }
-}
-
-function refuseContradictions(plant: Plant): void {
-  const faults = plantFaults(plant).map(({ subject, field, says }) => ({ place: `${subject}.${field}`, says }));
-  if (faults.length > 0) throw invalid(`The file contradicts itself: ${faults[0]?.says ?? ''}`, faults.slice(0, 50));
 }
 
 function codeOf(error: unknown): string | null {

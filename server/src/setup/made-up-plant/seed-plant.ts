@@ -5,7 +5,8 @@ import { keyOf, passwordOf } from '../../secrets/sealing.js';
 import type { SecretStore } from '../../secrets/sealing.js';
 import { bindSecrets } from '../../plant/secret-owners.js';
 import { readPlant } from '../../plant/store.js';
-import { replacePlant } from '../../plant/replace.js';
+import { wholePlant } from '../../plant/incoming.js';
+import { replacePlant, takeIn } from '../../plant/replace.js';
 import { writeSetting } from '../../database/settings.js';
 import { takeOverAuthority } from '../../trust/authorities/take-over.js';
 import { noLists, replaceLists } from '../../trust/lists/store.js';
@@ -20,7 +21,9 @@ export async function takeOver(db: Database, secrets: SecretStore, given: Handov
   const existing = await readPlant(db);
   if (existing.links.length > 0 || existing.machines.length > 0) return 'kept';
   await db.transaction(async (tx) => {
-    await replacePlant(tx, given.plant);
+    const plant = wholePlant(given.plant);
+    await takeIn(tx, plant);
+    await replacePlant(tx, plant);
     await writeSetting(tx, 'nameServer', given.nameServer);
     await writeSetting(tx, 'declaredRanges', [given.range]);
     await writeSetting(tx, 'dialFromClientAddress', true);

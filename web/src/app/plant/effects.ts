@@ -88,7 +88,7 @@ export class PlantEffects {
       ofType(linkActions.heard),
       map(({ event }) => event),
       filter((event) => event.kind === 'import-progress'),
-      map(({ done, total }) => plantActions.importProgress({ done, total })),
+      map(({ doing, done, total }) => plantActions.importProgress({ far: { doing, done, total } })),
     ),
   );
 

@@ -14,7 +14,7 @@ import { LedgerCell } from '../shell/ledger/cell';
 import { Ledger } from '../shell/ledger/ledger';
 import type { Column } from '../shell/ledger/ledger';
 import { PartForm } from './part-form';
-import { plantActions, plantFeature } from './state';
+import { plantActions, plantFeature, selectImportProgress } from './state';
 import type { Offered } from './fields';
 import type { PlantPart, PlantRow, PlantWish } from './state';
 
@@ -69,10 +69,10 @@ const parts: readonly {
       <hinge-problem [problem]="problem()" />
       @if (importingNow(); as far) {
         <p class="says" role="status">
-          {{ far.total === 0 ? 'The file is being read …' : 'Importing: ' + far.done + ' of ' + far.total + ' rows' }}
+          {{ far.says }}
           <p-progressbar
-            [mode]="far.total === 0 ? 'indeterminate' : 'determinate'"
-            [value]="far.total === 0 ? 0 : round((100 * far.done) / far.total)"
+            [mode]="far.percent === null ? 'indeterminate' : 'determinate'"
+            [value]="far.percent ?? 0"
             [showValue]="false"
           />
         </p>
@@ -210,9 +210,8 @@ export class PlantPage {
   readonly parts = parts;
   readonly from = input('', { transform: fromAddress });
   readonly view = this.store.selectSignal(plantFeature.selectView);
-  readonly importingNow = this.store.selectSignal(plantFeature.selectImporting);
+  readonly importingNow = this.store.selectSignal(selectImportProgress);
   private readonly choices = this.store.selectSignal(plantFeature.selectChoices);
-  readonly round = Math.round;
   readonly wish = computed<PlantWish>(() => ({
     part: this.chosen().key,
     find: this.find(),

@@ -1,4 +1,4 @@
-import { createActionGroup, createFeature, createReducer, emptyProps, on, props } from '@ngrx/store';
+import { createActionGroup, createFeature, createReducer, createSelector, emptyProps, on, props } from '@ngrx/store';
 import type { Choosable, DiscoveryState, DiscoveryWish, PlantChoices, PlantView } from '@loyal-hinge/contract';
 import type { Application, Machine, Plant, Zone } from '@loyal-hinge/core';
 import type { ShownProblem } from '../http/problem';
@@ -25,6 +25,10 @@ export interface Editing {
   readonly problem: ShownProblem | null;
 }
 
+/** How far an import is: rows read or written, of how many. */
+export type ImportProgress =
+  'sending' | { readonly doing: 'reading' | 'writing'; readonly done: number; readonly total: number };
+
 export interface PlantState {
   /** The rows that are looked at, with whatever they stand on. */
   readonly view: PlantView | null;
@@ -35,7 +39,7 @@ export interface PlantState {
   readonly problem: ShownProblem | null;
   readonly says: string | null;
   /** How far an import is; null: none is under way. */
-  readonly importing: { readonly done: number; readonly total: number } | null;
+  readonly importing: ImportProgress | null;
   readonly editing: Editing | null;
   readonly discovery: DiscoveryState | null;
 }
@@ -68,7 +72,7 @@ export const plantActions = createActionGroup({
     'save failed': props<{ problem: ShownProblem }>(),
     remove: props<{ part: PlantPart; id: string }>(),
     'import document': props<{ text: string }>(),
-    'import progress': props<{ done: number; total: number }>(),
+    'import progress': props<{ far: ImportProgress }>(),
     'import machines': props<{ text: string }>(),
     changed: props<{ says: string }>(),
     'load discovery': emptyProps(),
@@ -108,10 +112,10 @@ export const plantFeature = createFeature({
       ...state,
       problem: null,
       says: null,
-      importing: { done: 0, total: 0 },
+      importing: 'sending',
     })),
-    on(plantActions.importProgress, (state, { done, total }): PlantState =>
-      state.importing ? { ...state, importing: { done, total } } : state,
+    on(plantActions.importProgress, (state, { far }): PlantState =>
+      state.importing ? { ...state, importing: far } : state,
     ),
     on(plantActions.edit, (state, { part, row }): PlantState => ({
       ...state,
@@ -137,4 +141,19 @@ export const plantFeature = createFeature({
       says,
     })),
   ),
+});
+
+/** Of the time that an import takes, so much goes by while its rows are read. */
+const readingShare = 0.3;
+
+export const selectImportProgress = createSelector(plantFeature.selectImporting, (far) => {
+  if (far === null) return null;
+  if (far === 'sending') return { says: 'Sending the file …', percent: null };
+  const share = far.done / far.total;
+  return far.doing === 'reading'
+    ? { says: `Reading: ${far.done} of ${far.total} rows`, percent: Math.round(100 * readingShare * share) }
+    : {
+        says: `Writing: ${far.done} of ${far.total} rows`,
+        percent: Math.round(100 * (readingShare + (1 - readingShare) * share)),
+      };
 });

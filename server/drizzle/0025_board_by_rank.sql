@@ -1,0 +1,1 @@
+DROP INDEX "board_by_state";

@@ -111,6 +111,10 @@ export async function fillChecks(client, links, factsInAll) {
     }),
   );
   await client.query('commit');
+  // Otherwise the months of the first two years are let go as soon as the server starts.
+  await client.query(
+    "insert into settings (key, value) values ('checksKeptDays', '800') on conflict (key) do update set value = excluded.value",
+  );
   await client.query("select make_parts('facts', 'month', now() - interval '2 years', now())");
   await client.query(
     `insert into facts (id, position, check_id, link_id, source, at, body)

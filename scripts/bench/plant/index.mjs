@@ -56,6 +56,12 @@ async function largePlant(say, postgres, add, size) {
   await walked(say, server.url, signIn, plant);
   await burst(say, server.url, signIn, plant, client);
   say(`  memory of the server: ${before} MB at its start, ${megabytesOf(server.child.pid)} MB now`);
+  const { rows } = await client.query(
+    'select (select count(*) from facts)::int as facts, pg_database_size(current_database()) / 1e9 as gigabytes',
+  );
+  say(
+    `  the database: ${rows[0].facts.toLocaleString('en')} facts, ${Number(rows[0].gigabytes).toFixed(2)} GB on disk`,
+  );
   await client.end();
   await Promise.all([server.stop()]);
   await cluster.stop();

@@ -107,6 +107,12 @@ export class Site {
     await this.settle();
   }
 
+  /** Presses the heading of a table’s column. */
+  async sortBy(title: RegExp): Promise<void> {
+    this.one('th', title).click();
+    await this.settle();
+  }
+
   /** Fills a field that is found by its label, as a person would. */
   async fill(label: RegExp, value: string): Promise<void> {
     const field = this.field(label);

@@ -101,28 +101,16 @@ const parts: readonly {
           [empty]="chosen().empty"
           [fileName]="chosen().key"
           [total]="shown.fitting"
+          [from]="shown.from"
           [looksElsewhere]="true"
           (findChange)="go({ find: $event || null, from: null })"
+          (turned)="go({ from: $event === 0 ? null : $event.toString() })"
         >
           <ng-template hingeCell="acts" [hingeCellOf]="rows()" let-row>
             <button type="button" class="plain" [disabled]="!mayChange()" (click)="edit(row.id)">Change</button>
             <button type="button" class="plain" [disabled]="!mayChange()" (click)="removing.set(row.id)">Remove</button>
           </ng-template>
         </hinge-ledger>
-        @if (shown.fitting > shown.ids.length) {
-          <p class="pages" role="status">
-            {{ chosen().word }} {{ shown.from + 1 }} to {{ shown.from + shown.ids.length }} of {{ shown.fitting }}
-            <button type="button" class="act" [disabled]="shown.from === 0" (click)="page(-1)">Earlier</button
-            ><button
-              type="button"
-              class="act"
-              [disabled]="shown.from + shown.ids.length >= shown.fitting"
-              (click)="page(1)"
-            >
-              Later
-            </button>
-          </p>
-        }
       } @else {
         <div class="waiting" aria-busy="true"></div>
       }
@@ -185,12 +173,6 @@ const parts: readonly {
     .parts .here {
       border-bottom-color: var(--weak);
       font-weight: 650;
-    }
-    .pages {
-      display: flex;
-      gap: 0.6rem;
-      align-items: center;
-      margin-top: 0.6rem;
     }
     .off {
       opacity: 0.55;
@@ -283,13 +265,6 @@ export class PlantPage {
     });
   }
 
-  page(by: number): void {
-    const shown = this.view();
-    if (!shown) return;
-    const from = by < 0 ? Math.max(0, shown.from - pageRows) : shown.from + shown.ids.length;
-    this.go({ from: from === 0 ? null : String(from) });
-  }
-
   lookFor(wish: { of: Choosable; find: string }): void {
     this.store.dispatch(plantActions.lookFor(wish));
   }
@@ -335,9 +310,6 @@ export class PlantPage {
     );
   }
 }
-
-/** As many as the server gives at once. */
-const pageRows = 200;
 
 const fieldIn = (row: PlantRow, field: string): unknown => (row as unknown as Readonly<Record<string, unknown>>)[field];
 

@@ -15,23 +15,119 @@ const lake = {
   950: '#0a1825',
 };
 
-/** Paper, ink, brass and glass, for the few PrimeNG components in use. */
+const overlay = { background: 'var(--panel)', borderColor: 'var(--line)', color: 'var(--ink)' };
+const option = {
+  focusBackground: 'var(--wash)',
+  selectedBackground: 'var(--wash)',
+  selectedFocusBackground: 'var(--wash)',
+  color: 'var(--ink)',
+  focusColor: 'var(--ink)',
+  selectedColor: 'var(--ink)',
+  selectedFocusColor: 'var(--ink)',
+  icon: { color: 'var(--faint)', focusColor: 'var(--ink)' },
+};
+
+/** The colours of styles.css, which turn with the theme by themselves. */
+const colours = {
+  primary: {
+    color: 'var(--lake)',
+    contrastColor: 'var(--on-lake)',
+    hoverColor: 'var(--lake)',
+    activeColor: 'var(--lake)',
+  },
+  highlight: {
+    background: 'var(--wash)',
+    focusBackground: 'var(--wash)',
+    color: 'var(--ink)',
+    focusColor: 'var(--ink)',
+  },
+  content: {
+    background: 'var(--panel)',
+    hoverBackground: 'var(--wash)',
+    borderColor: 'var(--line)',
+    color: 'var(--ink)',
+    hoverColor: 'var(--ink)',
+  },
+  formField: {
+    background: 'var(--panel)',
+    disabledBackground: 'var(--wash)',
+    filledBackground: 'var(--panel)',
+    filledHoverBackground: 'var(--panel)',
+    filledFocusBackground: 'var(--panel)',
+    borderColor: 'var(--faint)',
+    hoverBorderColor: 'var(--lake)',
+    focusBorderColor: 'var(--lake)',
+    invalidBorderColor: 'var(--fails)',
+    color: 'var(--ink)',
+    disabledColor: 'var(--faint)',
+    placeholderColor: 'var(--faint)',
+    invalidPlaceholderColor: 'var(--fails)',
+    iconColor: 'var(--faint)',
+    shadow: 'none',
+  },
+  text: {
+    color: 'var(--ink)',
+    hoverColor: 'var(--ink)',
+    mutedColor: 'var(--faint)',
+    hoverMutedColor: 'var(--ink)',
+  },
+  overlay: { select: overlay, popover: overlay, modal: overlay },
+  list: { option, optionGroup: { background: 'transparent', color: 'var(--faint)' } },
+  navigation: { item: { ...option, activeBackground: 'var(--wash)', activeColor: 'var(--ink)' } },
+};
+
+const cell = { borderColor: 'var(--line)', padding: '0.26rem 0.6rem' };
+const insideRing = { offset: '-2px' };
+
+/** Paper, ink, brass and glass, for whatever PrimeNG draws. */
 export const worksPreset = definePreset(Aura, {
   primitive: { borderRadius: { none: '0', xs: '2px', sm: '3px', md: '3px', lg: '4px', xl: '4px' } },
   semantic: {
+    transitionDuration: '0s',
     primary: lake,
     focusRing: { width: '2px', style: 'solid', color: 'var(--lake)', offset: '2px' },
+    formField: {
+      paddingX: '0.5rem',
+      paddingY: '0.36rem',
+      sm: { fontSize: '0.93rem', paddingX: '0.5rem', paddingY: '0.2rem' },
+      borderRadius: '3px',
+      focusRing: { width: '2px', style: 'solid', color: 'var(--lake)', offset: '2px' },
+    },
+    list: { padding: '0.2rem', option: { padding: '0.28rem 0.6rem', borderRadius: '2px' } },
     overlay: { modal: { borderRadius: '4px', padding: '1.1rem' } },
-    colorScheme: {
-      light: {
-        content: { background: '#fffdf8', borderColor: '#d9d2c3', color: '#1e2a30' },
-        overlay: { modal: { background: '#fffdf8', borderColor: '#d9d2c3', color: '#1e2a30' } },
-        text: { color: '#1e2a30', mutedColor: '#545f63' },
+    colorScheme: { light: colours, dark: colours },
+  },
+  components: {
+    datatable: {
+      headerCell: {
+        ...cell,
+        background: 'var(--panel)',
+        hoverBackground: 'var(--wash)',
+        selectedBackground: 'var(--panel)',
+        color: 'var(--faint)',
+        hoverColor: 'var(--ink)',
+        selectedColor: 'var(--ink)',
+        gap: '0.3rem',
+        focusRing: insideRing,
       },
-      dark: {
-        content: { background: '#1b2226', borderColor: '#38434a', color: '#e8e3d6' },
-        overlay: { modal: { background: '#1b2226', borderColor: '#38434a', color: '#e8e3d6' } },
-        text: { color: '#e8e3d6', mutedColor: '#a6adac' },
+      bodyCell: cell,
+      row: { focusRing: insideRing },
+      sortIcon: { size: '0.75rem', color: 'var(--line)' },
+      columnResizer: { width: '0.4rem' },
+      resizeIndicator: { width: '1px', color: 'var(--lake)' },
+      paginatorBottom: { borderColor: 'var(--line)', borderWidth: '0' },
+    },
+    paginator: {
+      root: { padding: '0.4rem 0', background: 'transparent' },
+      navButton: { width: '2rem', height: '2rem', borderRadius: '3px' },
+    },
+    select: { dropdown: { width: '1.8rem' } },
+    multiselect: { dropdown: { width: '1.8rem' } },
+    tooltip: {
+      root: { maxWidth: '24rem', padding: '0.35rem 0.6rem' },
+      colorScheme: {
+        light: { root: { background: 'var(--ink)', color: 'var(--paper)' } },
+        dark: { root: { background: 'var(--ink)', color: 'var(--paper)' } },
       },
     },
   },

@@ -1,5 +1,9 @@
 import { Shown } from '../../../testing/show';
 import { Component, signal } from '@angular/core';
+import { TestBed } from '@angular/core/testing';
+import { By } from '@angular/platform-browser';
+import { Router } from '@angular/router';
+import { MultiSelect } from 'primeng/multiselect';
 import { LedgerCell, LedgerHeading } from './cell';
 import { Ledger } from './ledger';
 import type { Column } from './ledger';
@@ -20,23 +24,37 @@ const columns = [
 ];
 const table = (differs: Readonly<Record<string, unknown>> = {}): Shown<Ledger<Row>> =>
   Shown.of<Ledger<Row>>(Ledger, { columns, rows, ...differs });
+/** What is looked at is kept in the address, which changes a moment later. */
+const settled = async ({ fixture }: Shown<Ledger<Row>>): Promise<void> => {
+  await fixture.whenStable();
+  await new Promise((resolve) => setTimeout(resolve));
+  fixture.detectChanges();
+};
+const sortBy = async (shown: Shown<Ledger<Row>>, title: string): Promise<void> => {
+  shown
+    .all('th')
+    .find(({ textContent }) => textContent?.trim() === title)
+    ?.click();
+  await settled(shown);
+};
 const names = (shown: Shown<Ledger<Row>>) =>
   shown.all('tbody tr').map((row) => row.querySelector('td')?.textContent?.trim());
 
 describe('the ledger table', () => {
-  it('keeps the order that it was given until a heading is pressed, then turns it round', () => {
+  it('keeps the order that it was given until a heading is pressed, then turns it round', async () => {
     const shown = table();
     expect(names(shown)).toEqual(['Lehr', 'Furnace', 'Furnace crown']);
-    shown.press(/^Name/);
+    await sortBy(shown, 'Name');
     expect(names(shown)).toEqual(['Furnace', 'Furnace crown', 'Lehr']);
-    shown.press(/^Name/);
+    await sortBy(shown, 'Name');
     expect(names(shown)).toEqual(['Lehr', 'Furnace crown', 'Furnace']);
-    expect(shown.all('th[aria-sort]').map((head) => head.getAttribute('aria-sort'))).toEqual(['descending']);
+    expect(TestBed.inject(Router).url).toBe('/?sort=-name');
+    expect(shown.all('th[aria-sort]').map((head) => head.getAttribute('aria-sort'))).toEqual(['descending', 'none']);
   });
 
-  it('sorts numbers as numbers', () => {
+  it('sorts numbers as numbers', async () => {
     const shown = table({ rows: [...rows, { id: 'd', name: 'Old', port: '102' }] });
-    shown.press(/^Port/);
+    await sortBy(shown, 'Port');
     expect(names(shown)[0]).toBe('Old');
   });
 
@@ -48,15 +66,17 @@ describe('the ledger table', () => {
     expect(shown.text).toContain('Nothing fits these words.');
   });
 
-  it('hides a column, and shows it again', () => {
+  it('hides a column, and shows it again', async () => {
     const shown = table();
-    const box = shown.all('.columns input')[1];
-    box?.click();
-    shown.fixture.detectChanges();
+    const chooses = shown.fixture.debugElement.query(By.directive(MultiSelect)).componentInstance as MultiSelect;
+    chooses.updateModel(['name']);
+    await settled(shown);
     expect(shown.text).not.toContain('50000');
-    box?.click();
-    shown.fixture.detectChanges();
+    expect(TestBed.inject(Router).url).toBe('/?hide=port');
+    chooses.updateModel(['name', 'port']);
+    await settled(shown);
     expect(shown.text).toContain('50000');
+    expect(TestBed.inject(Router).url).toBe('/');
   });
 
   it('saves what it shows, and no more', async () => {
@@ -72,13 +92,45 @@ describe('the ledger table', () => {
     expect(await text).toMatch(/^Name,Port\r?\nLehr,4841\r?\n$/);
   });
 
-  it('sorts by what the page says, where that is not the text', () => {
+  it('sorts by what the page says, where that is not the text', async () => {
     const byLength = [
       { key: 'name', title: 'Name', text: ({ name }: Row) => name, order: ({ name }: Row) => -name.length },
     ];
     const shown = table({ columns: byLength });
-    shown.press(/^Name/);
+    await sortBy(shown, 'Name');
     expect(names(shown)).toEqual(['Furnace crown', 'Furnace', 'Lehr']);
+  });
+
+  it('draws two hundred of more rows at a time, and begins anew when others are shown', async () => {
+    const many = Array.from({ length: 450 }, (_, place) => ({ id: String(place), name: `Row ${place}`, port: '1' }));
+    const shown = table({ rows: many });
+    expect([names(shown).length, names(shown)[0]]).toEqual([200, 'Row 0']);
+    shown.all('.p-paginator-next')[0]?.click();
+    await settled(shown);
+    expect([names(shown).length, names(shown)[0]]).toEqual([200, 'Row 200']);
+    shown.give({ find: 'row 449' });
+    await settled(shown);
+    expect(names(shown)).toEqual(['Row 449']);
+  });
+
+  it('leads from row to row by the arrows, and presses the first link or button of one by Enter', () => {
+    const shown = Shown.of(Page, {});
+    const rowsOf = () => shown.all('tbody tr[tabindex]');
+    const press = (key: string) =>
+      document.activeElement?.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true }));
+    expect(rowsOf().map(({ tabIndex }) => tabIndex)).toEqual([0, -1, -1]);
+    rowsOf()[0]?.focus();
+    press('ArrowDown');
+    expect(document.activeElement).toBe(rowsOf()[1]);
+    expect(rowsOf().map(({ tabIndex }) => tabIndex)).toEqual([-1, 0, -1]);
+    press('Enter');
+    shown.fixture.detectChanges();
+    expect(shown.text).toContain('below Furnace');
+    press('End');
+    press('ArrowDown');
+    expect(document.activeElement).toBe(rowsOf()[2]);
+    press('Home');
+    expect(document.activeElement).toBe(rowsOf()[0]);
   });
 
   it('says what belongs there while there is nothing', () => {

@@ -1,11 +1,25 @@
 import { NgTemplateOutlet } from '@angular/common';
 import type { TemplateRef } from '@angular/core';
-import { ChangeDetectionStrategy, Component, computed, contentChildren, input, model, signal } from '@angular/core';
+import {
+  ChangeDetectionStrategy,
+  Component,
+  computed,
+  contentChildren,
+  input,
+  linkedSignal,
+  model,
+  output,
+} from '@angular/core';
+import { FormsModule } from '@angular/forms';
+import { MultiSelect } from 'primeng/multiselect';
+import { TableModule } from 'primeng/table';
 import { toCsv } from '@loyal-hinge/core';
 import { saveFile } from '../../files/save-file';
 import { FilterLine } from '../filter-line';
 import { lookingFor } from '../words';
 import { LedgerCell, LedgerHeading } from './cell';
+import { RowKeys } from './row-keys';
+import { tableView } from './table-view';
 
 export interface Column<Row> {
   readonly key: string;
@@ -23,10 +37,13 @@ export interface Column<Row> {
   readonly onlyShown?: boolean;
 }
 
-/** A table that sorts, filters, hides columns, and saves what it shows. */
+/** Of more rows some are drawn at a time. */
+const pageRows = 200;
+
+/** A table that sorts, filters, resizes and hides columns, and saves what it shows. */
 @Component({
   selector: 'hinge-ledger',
-  imports: [NgTemplateOutlet, FilterLine],
+  imports: [NgTemplateOutlet, FormsModule, FilterLine, TableModule, MultiSelect, RowKeys],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @if (!plain()) {
@@ -34,112 +51,118 @@ export interface Column<Row> {
         <ng-content />
         <ng-container ngProjectAs="[end]">
           <span class="faint">{{ shown().length }} of {{ total() ?? rows().length }}</span>
-          <details class="columns">
-            <summary>Columns</summary>
-            <div>
-              @for (column of shownColumns(); track column.key) {
-                <label
-                  ><input type="checkbox" [checked]="!hidden().includes(column.key)" (change)="toggle(column.key)" />
-                  {{ column.title }}</label
-                >
-              }
-            </div>
-          </details>
+          <p-multiselect
+            [options]="choosable()"
+            optionLabel="title"
+            optionValue="key"
+            [ngModel]="visibleKeys()"
+            (ngModelChange)="choose($event)"
+            [showHeader]="false"
+            [maxSelectedLabels]="0"
+            selectedItemsLabel="Columns"
+            placeholder="Columns"
+            ariaLabel="Columns"
+            size="small"
+            appendTo="body"
+          />
         </ng-container>
       </hinge-filter-line>
     }
-    <table class="ledger">
-      <thead>
+    <p-table
+      [value]="drawn()"
+      [columns]="visible()"
+      [lazy]="true"
+      [lazyLoadOnInit]="false"
+      [sortField]="sort()?.by"
+      [sortOrder]="sort()?.descending ? -1 : 1"
+      (onSort)="sorted($event)"
+      [paginator]="paged().rows > pageRows"
+      [rows]="pageRows"
+      [first]="paged().from"
+      [totalRecords]="paged().rows"
+      (onPage)="turn($event.first)"
+      [showCurrentPageReport]="true"
+      currentPageReportTemplate="{first} to {last} of {totalRecords}"
+      [scrollable]="true"
+      [resizableColumns]="true"
+      columnResizeMode="expand"
+      tableStyleClass="ledger"
+      hingeRowKeys
+    >
+      <ng-template #header>
         <tr>
           @for (column of visible(); track column.key) {
-            <th
-              scope="col"
-              [class]="'of-' + column.key"
-              [attr.aria-sort]="by() === column.key ? (down() ? 'descending' : 'ascending') : null"
-            >
-              @if (headings().get(column.key); as heading) {
+            @if (headings().get(column.key); as heading) {
+              <th scope="col" pResizableColumn [class]="'of-' + column.key">
                 <ng-container [ngTemplateOutlet]="heading" />
-              } @else {
-                <button type="button" class="plain" (click)="sort(column.key)">
-                  {{ column.title }}{{ by() === column.key ? (down() ? ' ↓' : ' ↑') : '' }}
-                </button>
-              }
-            </th>
+              </th>
+            } @else {
+              <th
+                scope="col"
+                pResizableColumn
+                pFrozenColumn
+                [frozen]="$first"
+                [pSortableColumn]="column.key"
+                [class]="'of-' + column.key"
+              >
+                <span>{{ column.title }}</span><p-sortIcon [field]="column.key" />
+              </th>
+            }
           }
           @if (cells().has('acts')) {
             <th scope="col"><span class="unseen">Actions</span></th>
           }
         </tr>
-      </thead>
-      <tbody>
-        @for (row of shown(); track idOf()(row)) {
-          <tr>
-            @for (column of visible(); track column.key) {
-              <td [class]="'of-' + column.key" [class.mono]="column.mono" [class.short]="column.short">
-                @if (cells().get(column.key); as cell) {
-                  <ng-container [ngTemplateOutlet]="cell" [ngTemplateOutletContext]="{ $implicit: row }" />
-                } @else {
-                  {{ column.text(row) }}
-                }
-              </td>
-            }
-            @if (cells().get('acts'); as acts) {
-              <td class="acts">
-                <ng-container [ngTemplateOutlet]="acts" [ngTemplateOutletContext]="{ $implicit: row }" />
-              </td>
-            }
-          </tr>
-          @if (open() === idOf()(row)) {
-            <tr>
-              <td [attr.colspan]="width()">
-                <ng-container
-                  [ngTemplateOutlet]="cells().get('below') ?? null"
-                  [ngTemplateOutletContext]="{ $implicit: row }"
-                />
-              </td>
-            </tr>
-          }
-        } @empty {
-          <tr>
-            <td [attr.colspan]="width()" class="faint">
-              @if (rows().length === 0 && !(looksElsewhere() && find() !== '')) {
-                <ng-content select="[empty]">{{ empty() }}</ng-content>
+      </ng-template>
+      <ng-template #body let-row let-place="rowIndex">
+        <tr [tabindex]="place === 0 ? 0 : -1">
+          @for (column of visible(); track column.key) {
+            <td
+              pFrozenColumn
+              [frozen]="$first"
+              [class]="'of-' + column.key"
+              [class.mono]="column.mono"
+              [class.short]="column.short"
+            >
+              @if (cells().get(column.key); as cell) {
+                <ng-container [ngTemplateOutlet]="cell" [ngTemplateOutletContext]="{ $implicit: row }" />
               } @else {
-                Nothing fits these words.
+                {{ column.text(row) }}
               }
+            </td>
+          }
+          @if (cells().get('acts'); as acts) {
+            <td class="acts">
+              <ng-container [ngTemplateOutlet]="acts" [ngTemplateOutletContext]="{ $implicit: row }" />
+            </td>
+          }
+        </tr>
+        @if (open() === idOf()(row)) {
+          <tr class="below">
+            <td [attr.colspan]="width()">
+              <ng-container
+                [ngTemplateOutlet]="cells().get('below') ?? null"
+                [ngTemplateOutletContext]="{ $implicit: row }"
+              />
             </td>
           </tr>
         }
-      </tbody>
-    </table>
-  `,
-  styles: `
-    .columns {
-      position: relative;
-    }
-    .columns summary {
-      cursor: pointer;
-      color: var(--lake);
-    }
-    .columns div {
-      position: absolute;
-      right: 0;
-      z-index: 2;
-      background: var(--panel);
-      border: 1px solid var(--line);
-      padding: 0.5rem 0.8rem;
-      display: grid;
-      gap: 0.2rem;
-      white-space: nowrap;
-    }
-    th button {
-      color: inherit;
-      font-weight: inherit;
-      text-align: left;
-    }
-    td {
-      font-size: 0.93rem;
-    }
+      </ng-template>
+      <ng-template #emptymessage>
+        <tr>
+          <td [attr.colspan]="width()" class="faint">
+            @if (rows().length === 0 && !(looksElsewhere() && find() !== '')) {
+              <ng-container [ngTemplateOutlet]="emptyWords" />
+            } @else {
+              Nothing fits these words.
+            }
+          </td>
+        </tr>
+      </ng-template>
+    </p-table>
+    <ng-template #emptyWords
+      ><ng-content select="[empty]">{{ empty() }}</ng-content></ng-template
+    >
   `,
 })
 export class Ledger<Row> {
@@ -153,12 +176,18 @@ export class Ledger<Row> {
   readonly fileName = input('table');
   /** How many rows fit, where not all of them are here. */
   readonly total = input<number | null>(null);
+  /** The place of the first row that is here, where the rest stays where the rows come from. */
+  readonly from = input<number | null>(null);
   /** The words are looked for where the rows come from, and not once more here. */
   readonly looksElsewhere = input(false);
   /** The table alone: where it is short, and one of several. */
   readonly plain = input(false);
   /** The row below which more stands. */
   readonly open = input<string | null>(null);
+  /** What the page’s address calls it, where a page has several. */
+  readonly name = input('');
+  /** Rows from another place on are wanted. */
+  readonly turned = output<number>();
   private readonly cellTemplates = contentChildren<LedgerCell<Row>>(LedgerCell);
   private readonly headingTemplates = contentChildren(LedgerHeading);
   readonly cells = computed(
@@ -170,33 +199,53 @@ export class Ledger<Row> {
   readonly headings = computed(
     () => new Map(this.headingTemplates().map(({ hingeHeading, template }) => [hingeHeading(), template])),
   );
-  readonly by = signal<string | null>(null);
-  readonly down = signal(false);
-  readonly hidden = signal<readonly string[]>([]);
-  readonly shownColumns = computed(() => this.columns().filter(({ onlySaved }) => !onlySaved));
-  readonly visible = computed(() => this.shownColumns().filter(({ key }) => !this.hidden().includes(key)));
+  private readonly view = tableView(computed(() => (this.plain() ? null : this.name())));
+  readonly sort = this.view.sort;
+  readonly choosable = computed(() => this.columns().filter(({ onlySaved }) => !onlySaved));
+  readonly visible = computed(() => this.choosable().filter(({ key }) => !this.view.hidden().includes(key)));
+  readonly visibleKeys = computed(() => this.visible().map(({ key }) => key));
   readonly width = computed(() => this.visible().length + (this.cells().has('acts') ? 1 : 0));
   readonly shown = computed(() => {
     const fits = lookingFor(this.looksElsewhere() ? '' : this.find());
     const fitting = this.rows().filter((row) => fits(...this.columns().map(({ text }) => text(row))));
-    const column = this.columns().find(({ key }) => key === this.by());
+    const sort = this.sort();
+    const column = this.columns().find(({ key }) => key === sort?.by);
     if (!column) return fitting;
-    const sign = this.down() ? -1 : 1;
+    const sign = sort?.descending ? -1 : 1;
     const order = column.order ?? column.text;
     return [...fitting].sort((left, right) => sign * compared(order(left), order(right)));
   });
+  readonly pageRows = pageRows;
+  /** Turning to another page begins anew when other rows are shown. */
+  private readonly turnedTo = linkedSignal({ source: this.shown, computation: () => 0 });
+  readonly paged = computed(() =>
+    this.from() === null
+      ? { from: this.turnedTo(), rows: this.shown().length }
+      : { from: this.from() ?? 0, rows: this.total() ?? 0 },
+  );
+  readonly drawn = computed(() => {
+    const from = this.from() === null ? this.turnedTo() : 0;
+    return this.shown().slice(from, from + pageRows);
+  });
 
-  sort(key: string): void {
-    this.down.set(this.by() === key && !this.down());
-    this.by.set(key);
+  sorted({ field, order }: { readonly field: string; readonly order: number }): void {
+    const sort = this.sort();
+    const descending = order < 0;
+    // It tells what it was told, too.
+    if (sort?.by !== field || sort.descending !== descending) this.view.sortBy({ by: field, descending });
   }
 
-  toggle(key: string): void {
-    this.hidden.update((hidden) => (hidden.includes(key) ? hidden.filter((other) => other !== key) : [...hidden, key]));
+  choose(keys: readonly string[]): void {
+    this.view.hide(this.choosable().flatMap(({ key }) => (keys.includes(key) ? [] : [key])));
+  }
+
+  turn(first: number): void {
+    if (this.from() === null) this.turnedTo.set(first);
+    else this.turned.emit(first);
   }
 
   save(): void {
-    const columns = this.columns().filter(({ key, onlyShown }) => !onlyShown && !this.hidden().includes(key));
+    const columns = this.columns().filter(({ key, onlyShown }) => !onlyShown && !this.view.hidden().includes(key));
     const rows = this.shown().map((row) => columns.map(({ text }) => text(row)));
     const header = columns.map(({ title }) => title);
     saveFile(`${this.fileName()}.csv`, 'text/csv', toCsv(header, rows));

@@ -97,14 +97,7 @@ const pageRows = 200;
                 <ng-container [ngTemplateOutlet]="heading" />
               </th>
             } @else {
-              <th
-                scope="col"
-                pResizableColumn
-                pFrozenColumn
-                [frozen]="$first"
-                [pSortableColumn]="column.key"
-                [class]="'of-' + column.key"
-              >
+              <th scope="col" pResizableColumn [pSortableColumn]="column.key" [class]="'of-' + column.key">
                 <span>{{ column.title }}</span><p-sortIcon [field]="column.key" />
               </th>
             }
@@ -117,13 +110,7 @@ const pageRows = 200;
       <ng-template #body let-row let-place="rowIndex">
         <tr [tabindex]="place === 0 ? 0 : -1">
           @for (column of visible(); track column.key) {
-            <td
-              pFrozenColumn
-              [frozen]="$first"
-              [class]="'of-' + column.key"
-              [class.mono]="column.mono"
-              [class.short]="column.short"
-            >
+            <td [class]="'of-' + column.key" [class.mono]="column.mono" [class.short]="column.short">
               @if (cells().get(column.key); as cell) {
                 <ng-container [ngTemplateOutlet]="cell" [ngTemplateOutletContext]="{ $implicit: row }" />
               } @else {

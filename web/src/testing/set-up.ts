@@ -6,3 +6,14 @@ setupZonelessTestEnv({ errorOnUnknownElements: true, errorOnUnknownProperties: t
 
 /** Parts link to pages; in a test there are none. */
 beforeEach(() => TestBed.configureTestingModule({ providers: [provideRouter([])] }));
+
+Object.assign(Element.prototype, { scrollIntoView: () => undefined });
+/** jsdom has no screen, and nothing that is drawn there moves. */
+Object.assign(window, {
+  matchMedia: (media: string) => ({
+    media,
+    matches: media.includes('prefers-reduced-motion'),
+    addEventListener: () => undefined,
+    removeEventListener: () => undefined,
+  }),
+});

@@ -14,6 +14,9 @@ type Answer<Name extends RouteName> = AnswerOf<Name> | Refused | ((params: Param
 /** What the server answers, by the name of the call; a call without an answer is refused as not found. */
 export type Answers = { readonly [Name in RouteName]?: Answer<Name> };
 
+/** What a field offers, once its list hangs at the body: until then its field would hear the click, too. */
+const shownOption = 'body > .p-overlay [role=option]';
+
 /** An answer of the server that is a problem. */
 export class Refused {
   constructor(readonly problem: Problem) {}
@@ -71,6 +74,15 @@ export class Site {
     }
   }
 
+  /** Waits for something that comes with one of the next frames, such as the list of a field. */
+  async until(isThere: () => boolean): Promise<void> {
+    for (let turn = 0; turn < 100; turn++) {
+      await this.settle();
+      if (isThere()) return;
+    }
+    throw new Error('it did not come');
+  }
+
   get url(): string {
     return TestBed.inject(Router).url;
   }
@@ -117,12 +129,45 @@ export class Site {
   async fill(label: RegExp, value: string): Promise<void> {
     const field = this.field(label);
     if (field instanceof HTMLInputElement && field.type === 'checkbox') field.click();
-    else {
+    else if (field.getAttribute('role') === 'combobox') {
+      field.click();
+      const offered = (): readonly string[] => this.all(shownOption).map(wordsOf);
+      await this.until(() => offered().includes(value)).catch(() => {
+        throw new Error(`${String(label)} offers: ${offered().join(' | ')}`);
+      });
+      this.all(shownOption)
+        .find((option) => wordsOf(option) === value)
+        ?.click();
+      await this.until(() => offered().length === 0);
+    } else {
       field.value = value;
       field.dispatchEvent(new Event('input', { bubbles: true }));
       field.dispatchEvent(new Event('change', { bubbles: true }));
     }
     await this.settle();
+  }
+
+  /** Opens a field that lets one of many be chosen, and types words of what is looked for. */
+  async lookFor(label: RegExp, words: string): Promise<void> {
+    this.field(label).click();
+    await this.until(() => this.all('.p-select-filter').length > 0);
+    const typing = this.all('.p-select-filter')[0] as HTMLInputElement;
+    typing.value = words;
+    typing.dispatchEvent(new Event('input', { bubbles: true }));
+    await this.settle();
+  }
+
+  /** Opens a field that lets one of several be chosen. @returns what it offers */
+  async offered(label: RegExp): Promise<readonly string[]> {
+    this.field(label).click();
+    await this.until(() => this.all(shownOption).length > 0);
+    return this.all(shownOption).map(wordsOf);
+  }
+
+  /** Chooses one of what a field offers that is open. */
+  async pick(name: RegExp): Promise<void> {
+    this.one(shownOption, name).click();
+    await this.until(() => this.all(shownOption).length === 0);
   }
 
   /** Chooses a file in a field that is found by its label. */
@@ -140,14 +185,20 @@ export class Site {
 
   /** What stands in a field. */
   filled(label: RegExp): string {
-    return this.field(label).value;
+    const field = this.field(label);
+    return field.getAttribute('role') === 'combobox' ? wordsOf(field) : field.value;
   }
 
   private field(label: RegExp): HTMLInputElement | HTMLSelectElement {
-    const named = (part: HTMLElement): boolean =>
-      label.test(part.getAttribute('aria-label') ?? wordsOf(part.closest('label') ?? part));
+    const labelOf = (part: HTMLElement): string => {
+      const by = part.getAttribute('aria-labelledby');
+      const told = by === null ? null : document.getElementById(by);
+      return told ? wordsOf(told) : (part.getAttribute('aria-label') ?? wordsOf(part.closest('label') ?? part));
+    };
+    const named = (part: HTMLElement): boolean => label.test(labelOf(part));
     // What stands in an open dialog covers the rest.
-    const within = (place: string) => this.all(['input', 'select', 'textarea'].map((tag) => `${place} ${tag}`).join());
+    const within = (place: string) =>
+      this.all(['input', 'select', 'textarea', '[role=combobox]'].map((tag) => `${place} ${tag}`).join());
     const found = [...within('[role=dialog]'), ...within('')].find(named);
     if (!found) throw new Error(`no field ${String(label)} in: ${this.text}`);
     return found as HTMLInputElement | HTMLSelectElement;

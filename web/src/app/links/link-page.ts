@@ -1,9 +1,20 @@
-import { ChangeDetectionStrategy, Component, DestroyRef, computed, effect, inject, input } from '@angular/core';
+import {
+  ChangeDetectionStrategy,
+  Component,
+  DestroyRef,
+  computed,
+  effect,
+  inject,
+  input,
+  linkedSignal,
+} from '@angular/core';
+import { FormsModule } from '@angular/forms';
 import { Router, RouterLink } from '@angular/router';
 import { fromAddress } from '../shell/page-address';
 import { Store } from '@ngrx/store';
 import { leadingFindings, linkKinds, stepPosition } from '@loyal-hinge/core';
 import type { ChosenEndpoint, Remedy, StepId, StepVerdict, Verdict } from '@loyal-hinge/core';
+import { Choose } from '../forms/choose';
 import { ProblemNotice } from '../http/problem-notice';
 import { may, roleNow } from '../session/may';
 import { Keys } from '../shell/keys';
@@ -22,6 +33,8 @@ const passwordWords = { none: 'missing', kept: 'kept', 'for another target': 'ke
 @Component({
   selector: 'hinge-link-page',
   imports: [
+    FormsModule,
+    Choose,
     RouterLink,
     HingeSign,
     VerdictBar,
@@ -125,20 +138,14 @@ const passwordWords = { none: 'missing', kept: 'kept', 'for another target': 'ke
             @if (told.usableEndpoints.length > 1 || told.link.chosenEndpoint) {
               <h2>Endpoint</h2>
               <p class="endpoint">
-                <label
-                  >Use
-                  <select [disabled]="!mayMend()" (change)="chooseEndpoint($event)">
-                    <option value="" [selected]="!told.link.chosenEndpoint">the best that both sides have</option>
-                    @for (endpoint of told.usableEndpoints; track endpointKey(endpoint)) {
-                      <option
-                        [value]="endpointKey(endpoint)"
-                        [selected]="endpointKey(endpoint) === endpointKey(told.link.chosenEndpoint)"
-                      >
-                        {{ endpoint.policy }} ({{ endpoint.mode }})
-                      </option>
-                    }
-                  </select></label
-                >
+                <hinge-choose
+                  label="Use"
+                  [inline]="true"
+                  [disabled]="!mayMend()"
+                  [ngModel]="consideredEndpoint()"
+                  (ngModelChange)="chooseEndpoint($event)"
+                  [choices]="endpointChoices()"
+                />
               </p>
             }
           </section>
@@ -382,20 +389,27 @@ export class LinkPage {
 
   endpointKey = (endpoint: ChosenEndpoint | null): string => (endpoint ? `${endpoint.policy} ${endpoint.mode}` : '');
 
-  chooseEndpoint(event: Event): void {
-    const select = event.target as HTMLSelectElement;
+  readonly endpointChoices = computed(() => [
+    { key: '', word: endpointWords(null) },
+    ...(this.detail()?.usableEndpoints ?? []).map((one) => ({ key: this.endpointKey(one), word: endpointWords(one) })),
+  ]);
+  /** What is chosen in the field, until it is done or left. */
+  readonly consideredEndpoint = linkedSignal<{ isOpen: boolean; chosen: ChosenEndpoint | null }, string>({
+    source: () => ({ isOpen: this.mending().remedy !== null, chosen: this.detail()?.link.chosenEndpoint ?? null }),
+    computation: ({ isOpen, chosen }, before) => (isOpen && before ? before.value : this.endpointKey(chosen)),
+  });
+
+  chooseEndpoint(key: string): void {
     const told = this.detail();
     if (!told) return;
+    this.consideredEndpoint.set(key);
     const before = told.link.chosenEndpoint;
-    const after = told.usableEndpoints.find((endpoint) => this.endpointKey(endpoint) === select.value) ?? null;
-    select.value = this.endpointKey(before);
-    const words = (endpoint: ChosenEndpoint | null): string =>
-      endpoint ? `${endpoint.policy} (${endpoint.mode})` : 'the best that both sides have';
+    const after = told.usableEndpoints.find((endpoint) => this.endpointKey(endpoint) === key) ?? null;
     this.consider({
       title: 'Choose another endpoint',
       target: told.link.name,
-      before: words(before),
-      after: words(after),
+      before: endpointWords(before),
+      after: endpointWords(after),
       change: { kind: 'choose-endpoint', linkId: told.link.id, before, after },
       restart: false,
       undo: 'Choose the old one again.',
@@ -408,3 +422,6 @@ export class LinkPage {
     this.choose(steps[Math.min(steps.length - 1, Math.max(0, at + by))]?.id ?? null);
   }
 }
+
+const endpointWords = (endpoint: ChosenEndpoint | null): string =>
+  endpoint ? `${endpoint.policy} (${endpoint.mode})` : 'the best that both sides have';

@@ -40,7 +40,7 @@ describe('the page of people', () => {
   it('counts who can sign in, and narrows by the address', async () => {
     const site = await Site.open('/people', { people: { people: everybody } }, 'administrator');
     expect(site.headline).toBe('2 people can sign in; 1 must change the first password; 1 disabled.');
-    await site.fill(/Which people/, 'disabled');
+    await site.fill(/Which people/, 'those who are disabled');
     expect(site.url).toBe('/people?only=disabled');
     expect(site.rows()[0]?.[0]).toBe('gone');
   });

@@ -9,6 +9,7 @@ import { fits } from '../forms/fits';
 import { ProblemNotice } from '../http/problem-notice';
 import type { ShownProblem } from '../http/problem';
 import type { PeopleCommand } from './state';
+import { Choose, asChoices } from '../forms/choose';
 
 /** Which form is open, and about whom. */
 export type PersonWish = { readonly form: 'add' } | { readonly form: 'change' | 'reset'; readonly person: Person };
@@ -18,7 +19,7 @@ const headings = { add: 'Add a person', change: 'Change', reset: 'New first pass
 /** Adds a person, changes one, or gives one a first password anew. */
 @Component({
   selector: 'hinge-person-form',
-  imports: [ReactiveFormsModule, Dialog, FieldFault, FirstField, ProblemNotice],
+  imports: [Choose, ReactiveFormsModule, Dialog, FieldFault, FirstField, ProblemNotice],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <p-dialog
@@ -37,14 +38,9 @@ const headings = { add: 'Add a person', change: 'Change', reset: 'New first pass
           /></label>
         }
         @if (wish().form !== 'reset') {
-          <label class="field"
-            >Role<select formControlName="role">
-              @for (role of roles; track role) {
-                <option [value]="role">{{ role }}</option>
-              }
-            </select>
-            <small class="faint">Each role may do what those before it may.</small></label
-          >
+          <hinge-choose label="Role" formControlName="role" [choices]="roles">
+            <small class="faint">Each role may do what those before it may.</small>
+          </hinge-choose>
         }
         @if (wish().form === 'change') {
           <label class="tick"
@@ -89,7 +85,7 @@ export class PersonForm {
   readonly problem = input<ShownProblem | null>(null);
   readonly left = output();
   readonly saved = output<PeopleCommand>();
-  readonly roles = roles;
+  readonly roles = asChoices(roles);
   readonly form = inject(FormBuilder).nonNullable.group({
     name: ['', fits(addPerson.shape.name)],
     role: 'viewer' as Role,

@@ -1,6 +1,7 @@
 import type { Choosable } from '@loyal-hinge/contract';
 import type { Application, Link, Machine, NeededItem, Zone } from '@loyal-hinge/core';
 import { itemUses, securityFloors, securityModes, securityPolicyNames } from '@loyal-hinge/core';
+import type { Choice } from '../forms/choose';
 import type { Choices, PlantPart, PlantRow } from './state';
 
 /** One field of a form: every value is a text, or a list of texts. */
@@ -9,7 +10,7 @@ export interface Field {
   readonly label: string;
   readonly hint?: string;
   readonly kind: 'text' | 'lines' | 'one of' | 'some of';
-  readonly options?: readonly { readonly value: string; readonly label: string }[];
+  readonly options?: readonly Choice[];
   /** Shown only where another field has this value. */
   readonly when?: { readonly key: string; readonly is: string };
   readonly fixed?: boolean;
@@ -22,7 +23,7 @@ export interface Offered {
   readonly zones: readonly Zone[];
   readonly choices: Choices;
   /** What the row that is changed has chosen already, by its name. */
-  readonly known: readonly { readonly value: string; readonly label: string }[];
+  readonly known: readonly Choice[];
 }
 
 /** Of so many one is found by looking through them. */
@@ -30,7 +31,7 @@ const many = 60;
 
 export type Draft = Readonly<Record<string, string | readonly string[]>>;
 
-const option = (value: string, label = value): { value: string; label: string } => ({ value, label });
+const option = (key: string, word = key): Choice => ({ key, word });
 const idField = (isNew: boolean): Field => ({
   key: 'id',
   label: 'Id',
@@ -132,7 +133,7 @@ export function fieldsOf(part: PlantPart, offered: Offered, isNew: boolean): rea
 function chosenFrom(of: Choosable, { choices, known }: Offered): Pick<Field, 'options' | 'many'> {
   const found = choices[of];
   const options = (found?.choices ?? []).map(({ id, name }) => option(id, name));
-  const own = known.filter(({ value }) => !options.some((one) => one.value === value));
+  const own = known.filter(({ key }) => !options.some((one) => one.key === key));
   const isMore = found !== null && found.fitting > found.choices.length;
   return { options: [...own, ...options], many: isMore || (found?.choices.length ?? 0) > many ? of : undefined };
 }

@@ -87,12 +87,12 @@ describe('the page of the plant', () => {
     await shown(site);
     await site.press(/Add a link/);
     await shown(site);
-    expect(site.filled(/^Server/)).toBe('servers-first');
-    await site.fill(/Look for a server/, 'lehr');
+    expect(site.filled(/^Server/)).toBe('servers first');
+    await site.lookFor(/^Server/, 'lehr');
     await shown(site);
     expect(finds).toEqual([undefined, 'lehr']);
-    await site.fill(/^Server/, 'servers-lehr');
-    expect(site.filled(/^Server/)).toBe('servers-lehr');
+    await site.pick(/^servers lehr$/);
+    expect(site.filled(/^Server/)).toBe('servers lehr');
   });
 
   it('says before an import what it will replace', async () => {

@@ -4,8 +4,8 @@ import { Dialog } from 'primeng/dialog';
 import { judgeEndpointUrl } from '@loyal-hinge/core';
 import type { Choosable } from '@loyal-hinge/contract';
 import { FirstField } from '../forms/first-field';
+import { Choose } from '../forms/choose';
 import { ProblemNotice } from '../http/problem-notice';
-import { valueOf } from '../shell/page-address';
 import { draftOf, fieldsOf, idOf, rowOf } from './fields';
 import type { Draft, Field, Offered } from './fields';
 import type { Editing, PlantRow } from './state';
@@ -15,7 +15,7 @@ const titles = { links: 'link', applications: 'application', machines: 'machine'
 /** Adds or changes one part of the plant. What was typed stays until it is kept or left on purpose. */
 @Component({
   selector: 'hinge-part-form',
-  imports: [Dialog, FormsModule, FirstField, ProblemNotice],
+  imports: [Choose, Dialog, FormsModule, FirstField, ProblemNotice],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <p-dialog
@@ -33,17 +33,32 @@ const titles = { links: 'link', applications: 'application', machines: 'machine'
           @if (field.kind === 'some of') {
             <fieldset>
               <legend>{{ field.label }}</legend>
-              @for (option of field.options; track option.value) {
+              @for (option of field.options; track option.key) {
                 <label
                   ><input
                     type="checkbox"
-                    [checked]="has(field.key, option.value)"
-                    (change)="toggle(field.key, option.value)"
+                    [checked]="has(field.key, option.key)"
+                    (change)="toggle(field.key, option.key)"
                   />
-                  {{ option.label }}</label
+                  {{ option.word }}</label
                 >
               }
             </fieldset>
+          } @else if (field.kind === 'one of') {
+            <hinge-choose
+              [label]="field.label"
+              [name]="field.key"
+              [disabled]="field.fixed ?? false"
+              [ngModel]="draft()[field.key]"
+              (ngModelChange)="set(field.key, $event)"
+              [choices]="field.options ?? []"
+              [looksElsewhere]="field.many !== undefined"
+              (looked)="field.many && lookFor.emit({ of: field.many, find: $event })"
+            >
+              @if (field.hint) {
+                <small class="faint">{{ field.hint }}</small>
+              }
+            </hinge-choose>
           } @else {
             <label class="field" [for]="field.key"
               >{{ field.label }}
@@ -57,28 +72,6 @@ const titles = { links: 'link', applications: 'application', machines: 'machine'
                     [ngModel]="draft()[field.key]"
                     (ngModelChange)="set(field.key, $event)"
                   ></textarea>
-                }
-                @case ('one of') {
-                  @if (field.many; as of) {
-                    <input
-                      type="search"
-                      class="look"
-                      placeholder="Look for words of its name"
-                      [attr.aria-label]="'Look for a ' + field.label.toLowerCase()"
-                      (input)="lookFor.emit({ of, find: valueOf($event) })"
-                    />
-                  }
-                  <select
-                    [id]="field.key"
-                    [name]="field.key"
-                    [disabled]="field.fixed ?? false"
-                    [ngModel]="draft()[field.key]"
-                    (ngModelChange)="set(field.key, $event)"
-                  >
-                    @for (option of field.options; track option.value) {
-                      <option [value]="option.value">{{ option.label }}</option>
-                    }
-                  </select>
                 }
                 @default {
                   <input
@@ -124,9 +117,6 @@ const titles = { links: 'link', applications: 'application', machines: 'machine'
       grid-template-columns: 1fr 1fr;
       gap: 0.2rem;
     }
-    .look {
-      margin-bottom: 0.3rem;
-    }
     legend {
       font-weight: 600;
     }
@@ -141,7 +131,6 @@ export class PartForm {
   readonly lookFor = output<{ of: Choosable; find: string }>();
   readonly left = output();
   readonly kept = output<PlantRow>();
-  readonly valueOf = valueOf;
   readonly draft = signal<Draft>({});
   readonly title = computed(() =>
     `${this.editing().row ? 'Change' : 'Add'} a ${titles[this.editing().part]}`.replace(

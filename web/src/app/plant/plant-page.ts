@@ -207,7 +207,7 @@ export class PlantPage {
     return {
       zones: view?.zones ?? [],
       choices: this.choices(),
-      known: known.filter(({ id }) => chosen.includes(id)).map(({ id, name }) => ({ value: id, label: name })),
+      known: known.filter(({ id }) => chosen.includes(id)).map(({ id, name }) => ({ key: id, word: name })),
     };
   });
   readonly problem = this.store.selectSignal(plantFeature.selectProblem);

@@ -6,32 +6,19 @@ import { base64Of } from '../files/base64';
 import { chosenText } from '../files/chosen-text';
 import { DroppedFiles } from '../files/dropped-files';
 import { settingsActions, settingsFeature } from './state';
+import { Choose, asChoices } from '../forms/choose';
 
 type By = ClientIdentity['by'];
 
 /** Gives a client its certificate and key: made here, or out of files. */
 @Component({
   selector: 'hinge-give-identity',
-  imports: [FormsModule],
+  imports: [Choose, FormsModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <form class="sheet" (ngSubmit)="ready() && give()">
-      <label class="field"
-        >Client
-        <select name="client" [(ngModel)]="clientId">
-          @for (entry of identities(); track entry.applicationId) {
-            <option [value]="entry.applicationId">{{ entry.application }}</option>
-          }
-        </select></label
-      >
-      <label class="field"
-        >Certificate and key
-        <select name="by" [(ngModel)]="by">
-          <option value="making">are made here</option>
-          <option value="pkcs12">come in one file (PKCS#12)</option>
-          <option value="pem">come in two files (PEM)</option>
-        </select></label
-      >
+      <hinge-choose label="Client" name="client" [(ngModel)]="clientId" [choices]="clientChoices()" />
+      <hinge-choose label="Certificate and key" name="by" [(ngModel)]="by" [choices]="ways" />
       @switch (by()) {
         @case ('making') {
           <label class="field">Name<input name="commonName" [(ngModel)]="commonName" /></label>
@@ -40,24 +27,9 @@ type By = ClientIdentity['by'];
             >Host names and addresses<input class="mono" name="hosts" [(ngModel)]="hosts" />
             <small class="faint">With blanks between them. The application URI comes from the plant.</small></label
           >
-          <label class="field"
-            >Key
-            <select name="keyKind" [(ngModel)]="keyKind">
-              @for (kind of keyKinds; track kind) {
-                <option>{{ kind }}</option>
-              }
-            </select></label
-          >
+          <hinge-choose label="Key" name="keyKind" [(ngModel)]="keyKind" [choices]="keyKinds" />
           <label class="field">Valid for (days)<input type="number" name="days" [(ngModel)]="validDays" /></label>
-          <label class="field"
-            >Signed by
-            <select name="signer" [(ngModel)]="authority">
-              <option value="">itself</option>
-              @for (one of signers(); track one.thumbprint) {
-                <option [value]="one.thumbprint">{{ one.name }}</option>
-              }
-            </select></label
-          >
+          <hinge-choose label="Signed by" name="signer" [(ngModel)]="authority" [choices]="signerChoices()" />
           @if (authority() !== '') {
             <label class="field"
               >Its passphrase<input type="password" autocomplete="off" name="signing" [(ngModel)]="passphrase"
@@ -122,13 +94,25 @@ export class GiveIdentity {
   readonly busy = this.store.selectSignal(settingsFeature.selectBusy);
   private readonly authorities = this.store.selectSignal(settingsFeature.selectAuthorities);
   readonly signers = computed(() => this.authorities().filter(({ keyKept, isCurrent }) => keyKept && isCurrent));
-  readonly keyKinds = ['RSA 2048', 'RSA 3072', 'RSA 4096'] as const;
+  readonly clientChoices = computed(() =>
+    this.identities().map(({ applicationId, application }) => ({ key: applicationId, word: application })),
+  );
+  readonly ways = [
+    { key: 'making', word: 'are made here' },
+    { key: 'pkcs12', word: 'come in one file (PKCS#12)' },
+    { key: 'pem', word: 'come in two files (PEM)' },
+  ] as const;
+  readonly signerChoices = computed(() => [
+    { key: '', word: 'itself' },
+    ...this.signers().map(({ thumbprint, name }) => ({ key: thumbprint, word: name })),
+  ]);
+  readonly keyKinds = asChoices(['RSA 2048', 'RSA 3072', 'RSA 4096']);
   readonly clientId = signal('');
   readonly by = signal<By>('making');
   readonly commonName = signal('');
   readonly organization = signal('');
   readonly hosts = signal('');
-  readonly keyKind = signal<(typeof this.keyKinds)[number]>('RSA 2048');
+  readonly keyKind = signal<(typeof this.keyKinds)[number]['key']>('RSA 2048');
   readonly validDays = signal(730);
   readonly authority = signal('');
   readonly passphrase = signal('');

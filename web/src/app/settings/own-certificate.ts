@@ -9,13 +9,14 @@ import { saveFile } from '../files/save-file';
 import { CopyText } from '../signs/copy-text';
 import { Moment } from '../signs/moment';
 import { settingsActions, settingsFeature } from './state';
+import { Choose } from '../forms/choose';
 
 type By = OwnCertificate['by'] | 'request';
 
 /** The certificate by which this server itself is reached, and how it gets another one: for administrators. */
 @Component({
   selector: 'hinge-own-certificate',
-  imports: [ReactiveFormsModule, CopyText, Moment],
+  imports: [Choose, ReactiveFormsModule, CopyText, Moment],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @if (own(); as state) {
@@ -31,14 +32,7 @@ type By = OwnCertificate['by'] | 'request';
           <dd><hinge-copy [text]="shown.sha256" /></dd>
         </dl>
         <form class="sheet" [formGroup]="form" (ngSubmit)="carryOut()">
-          <label class="field"
-            >Another one
-            <select formControlName="by">
-              <option value="authority">is signed by the plant’s authority</option>
-              <option value="request">is requested, to be signed elsewhere</option>
-              <option value="file">comes as a file</option>
-            </select></label
-          >
+          <hinge-choose label="Another one" formControlName="by" [choices]="ways" />
           @if (by() !== 'file') {
             <label class="field"
               >Host names and addresses<input class="mono" formControlName="hosts" />
@@ -46,14 +40,7 @@ type By = OwnCertificate['by'] | 'request';
             >
           }
           @if (by() === 'authority') {
-            <label class="field"
-              >Authority
-              <select formControlName="authority">
-                @for (one of signers(); track one.thumbprint) {
-                  <option [value]="one.thumbprint">{{ one.name }}</option>
-                }
-              </select></label
-            >
+            <hinge-choose label="Authority" formControlName="authority" [choices]="signerChoices()" />
             <label class="field"
               >Its passphrase<input type="password" autocomplete="off" formControlName="passphrase"
             /></label>
@@ -125,6 +112,14 @@ export class OwnCertificateForm {
   readonly busy = this.store.selectSignal(settingsFeature.selectBusy);
   private readonly requested = this.store.selectSignal(settingsFeature.selectRequested);
   private readonly authorities = this.store.selectSignal(settingsFeature.selectAuthorities);
+  readonly ways = [
+    { key: 'authority', word: 'is signed by the plant’s authority' },
+    { key: 'request', word: 'is requested, to be signed elsewhere' },
+    { key: 'file', word: 'comes as a file' },
+  ] as const;
+  readonly signerChoices = computed(() =>
+    this.signers().map(({ thumbprint, name }) => ({ key: thumbprint, word: name })),
+  );
   readonly signers = computed(() => this.authorities().filter(({ keyKept, isCurrent }) => keyKept && isCurrent));
   readonly certificatePem = signal('');
   readonly privateKeyPem = signal('');

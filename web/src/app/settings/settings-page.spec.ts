@@ -80,10 +80,10 @@ describe('the certificate of the server itself', () => {
 describe('a client’s certificate and key', () => {
   it('are made here, for the hosts that are named, signed by the plant’s authority', async () => {
     const site = await Site.open('/settings', { ...answers, putIdentity: refused('Not that passphrase.') });
-    await site.fill(/^Client/, 'new');
+    await site.fill(/^Client/, 'New board');
     expect(site.button(/Make them/).disabled).toBe(true);
     await site.fill(/Host names/, 'board.works.example 127.41.60.9');
-    await site.fill(/Signed by/, thumbprintOf('C'));
+    await site.fill(/Signed by/, 'Works Authority');
     await site.fill(/Its passphrase/, 'open it');
     await site.press(/Make them/);
     expect(site.calls.find(({ name }) => name === 'putIdentity')?.params).toEqual({ id: 'new' });
@@ -102,7 +102,7 @@ describe('a client’s certificate and key', () => {
   it('come in one file, with its passphrase', async () => {
     const kept = identity('display', 'Line display', thumbprintOf('B'));
     const site = await Site.open('/settings', { ...answers, putIdentity: kept });
-    await site.fill(/Certificate and key/, 'pkcs12');
+    await site.fill(/Certificate and key/, 'come in one file (PKCS#12)');
     await site.choose(/^File/, 'display.p12', 'bytes');
     await site.fill(/Its passphrase/, 'open it');
     await site.press(/Keep them/);
@@ -112,7 +112,7 @@ describe('a client’s certificate and key', () => {
   it('come in two files, and neither alone is enough', async () => {
     const kept = identity('display', 'Line display', thumbprintOf('B'));
     const site = await Site.open('/settings', { ...answers, putIdentity: kept });
-    await site.fill(/Certificate and key/, 'pem');
+    await site.fill(/Certificate and key/, 'come in two files (PEM)');
     await site.choose(/^Certificate \(PEM\)/, 'display.pem', 'a certificate');
     expect(site.button(/Keep them/).disabled).toBe(true);
     await site.choose(/^Private key/, 'display.key', 'a key');

@@ -1,28 +1,36 @@
 import { ChangeDetectionStrategy, Component, input, output } from '@angular/core';
-import { valueOf } from './page-address';
+import { FormsModule } from '@angular/forms';
+import { Select } from 'primeng/select';
+import type { Choice } from '../forms/choose';
 
-/** One of several: a key for the address, a word for the eye. */
-export interface Choice {
-  readonly key: string;
-  readonly word: string;
-}
+/** Of more one is found by typing. */
+const few = 10;
 
 /** A choice within a sentence, such as the filter line. */
 @Component({
   selector: 'hinge-choice',
+  imports: [FormsModule, Select],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <label
-      >{{ word() }}
-      <select [attr.aria-label]="label()" (change)="chose.emit(valueOf($event))">
-        @for (choice of choices(); track choice.key) {
-          <option [value]="choice.key" [selected]="choice.key === chosen()">{{ choice.word }}</option>
-        }
-      </select></label
-    >
+    <span aria-hidden="true">{{ word() }}</span>
+    <p-select
+      [options]="$any(choices())"
+      optionLabel="word"
+      optionValue="key"
+      [ngModel]="chosen()"
+      (ngModelChange)="chose.emit($event)"
+      [filter]="choices().length > few"
+      filterBy="word"
+      [ariaLabel]="label()"
+      size="small"
+      appendTo="body"
+    />
   `,
   styles: `
-    label {
+    :host {
+      display: inline-flex;
+      align-items: center;
+      gap: 0.4rem;
       white-space: nowrap;
     }
   `,
@@ -35,5 +43,5 @@ export class ChoiceField {
   readonly choices = input.required<readonly Choice[]>();
   readonly chosen = input.required<string>();
   readonly chose = output<string>();
-  readonly valueOf = valueOf;
+  readonly few = few;
 }

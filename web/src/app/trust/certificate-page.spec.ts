@@ -67,7 +67,7 @@ describe('what is passed over', () => {
     );
     await site.press(/Pass over a step/);
     expect(site.button(/Answer for it/).disabled).toBe(true);
-    await site.fill(/^At/, 'desk');
+    await site.fill(/^At/, 'Security desk');
     await site.fill(/^Step/, 'host name');
     await site.fill(/^Until/, '2030-02-01');
     await site.fill(/^Why/, 'The shutdown is in May.');

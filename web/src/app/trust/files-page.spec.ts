@@ -44,7 +44,7 @@ describe('the page of files', () => {
     expect(site.asked('recognise')).toEqual([{ files: [{ name: 'file', base64: btoa('bytes') }] }]);
     const offers = site.all('article button').map(({ textContent }) => textContent?.trim());
     expect(offers).toEqual(['Into the trusted list …', 'Into the issuers list …', 'Into the trusted list …']);
-    await site.fill(/Do it at/, 'lehr');
+    await site.fill(/Do it at/, 'Lehr server');
     await site.press(/Into the issuers list/);
     expect(site.asked('proposeOrder')[0]?.lines[0]?.change).toEqual({
       kind: 'list-certificate',

@@ -10,11 +10,12 @@ import { orderActions } from '../orders/state';
 import { may } from '../session/may';
 import { trustActions, trustFeature } from './state';
 import { TrustHead } from './trust-head';
+import { Choose } from '../forms/choose';
 
 /** Files as they were dropped: what each is, and what can be done with it. */
 @Component({
   selector: 'hinge-files-page',
-  imports: [FormsModule, RouterLink, TrustHead],
+  imports: [Choose, FormsModule, RouterLink, TrustHead],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -27,14 +28,13 @@ import { TrustHead } from './trust-head';
         <p class="notice" role="alert">{{ refused }}</p>
       }
       @if (files().length > 0) {
-        <label class="whom"
-          >Do it at
-          <select name="holder" [(ngModel)]="holderId">
-            @for (party of parties(); track party.applicationId) {
-              <option [value]="party.applicationId">{{ party.name }}</option>
-            }
-          </select></label
-        >
+        <hinge-choose
+          label="Do it at"
+          [inline]="true"
+          name="holder"
+          [(ngModel)]="holderId"
+          [choices]="partyChoices()"
+        />
       }
       @for (file of files(); track $index) {
         <article class="sheet">
@@ -132,6 +132,9 @@ export class FilesPage {
   readonly busy = this.store.selectSignal(trustFeature.selectBusy);
   readonly mayAct = may('engineer');
   readonly parties = computed(() => this.known() ?? []);
+  readonly partyChoices = computed(() =>
+    this.parties().map(({ applicationId, name }) => ({ key: applicationId, word: name })),
+  );
   readonly holderId = signal('');
   readonly headline = computed(() =>
     this.files().length === 0

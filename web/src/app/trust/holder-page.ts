@@ -10,11 +10,19 @@ import { may } from '../session/may';
 import { Moment } from '../signs/moment';
 import { trustActions, trustFeature } from './state';
 import { TrustHead } from './trust-head';
+import { Choose } from '../forms/choose';
+import type { Choice } from '../forms/choose';
+
+const waysOfAll = [
+  { key: 'files', word: 'by a bundle that somebody takes to the machine' },
+  { key: 'unknown', word: 'nobody has said' },
+] as const;
+const waysOfServers = [{ key: 'push', word: 'over push management (Part 12 §7.10)' }, ...waysOfAll] as const;
 
 /** The lists of one application: what lies in them, how they are reached, and what changed when. */
 @Component({
   selector: 'hinge-holder-page',
-  imports: [FormsModule, RouterLink, TrustHead, Moment],
+  imports: [Choose, FormsModule, RouterLink, TrustHead, Moment],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -119,25 +127,14 @@ import { TrustHead } from './trust-head';
               <p>By the product, which holds the key and the lists of this client.</p>
             } @else {
               <form (ngSubmit)="keepWay()">
-                <label class="field"
-                  >Way
-                  <select name="way" [(ngModel)]="way">
-                    @if (told.party.kind === 'server') {
-                      <option value="push">over push management (Part 12 §7.10)</option>
-                    }
-                    <option value="files">by a bundle that somebody takes to the machine</option>
-                    <option value="unknown">nobody has said</option>
-                  </select></label
-                >
+                <hinge-choose label="Way" name="way" [(ngModel)]="way" [choices]="ways(told.party.kind)" />
                 @if (way() === 'push') {
-                  <label class="field"
-                    >As which client
-                    <select name="clientId" [(ngModel)]="clientId">
-                      @for (client of clients(); track client.applicationId) {
-                        <option [value]="client.applicationId">{{ client.name }}</option>
-                      }
-                    </select></label
-                  >
+                  <hinge-choose
+                    label="As which client"
+                    name="clientId"
+                    [(ngModel)]="clientId"
+                    [choices]="clientChoices()"
+                  />
                   <label class="field"
                     >Endpoint URL<input class="mono" name="endpointUrl" [(ngModel)]="endpointUrl"
                   /></label>
@@ -262,7 +259,12 @@ export class HolderPage {
   readonly mayAct = may('engineer');
   readonly mayRelease = may('approver');
   readonly target = sayPasswordTarget;
+  readonly ways = (kind: 'client' | 'server'): readonly Choice<TrustWayBody['way']>[] =>
+    kind === 'server' ? waysOfServers : waysOfAll;
   readonly clients = computed(() => (this.known() ?? []).filter(({ way }) => way === 'held'));
+  readonly clientChoices = computed(() =>
+    this.clients().map(({ applicationId, name }) => ({ key: applicationId, word: name })),
+  );
   readonly way = signal<TrustWayBody['way']>('unknown');
   readonly clientId = signal('');
   readonly endpointUrl = signal('');

@@ -15,11 +15,12 @@ import { Moment } from '../signs/moment';
 import { trustActions, trustFeature } from './state';
 import { TrustHead } from './trust-head';
 import { TurnsView } from './turns-view';
+import { Choose } from '../forms/choose';
 
 /** Everything that lies in rejected lists in the plant, newest first: look, compare, then trust or put off. */
 @Component({
   selector: 'hinge-set-aside-page',
-  imports: [FormsModule, RouterLink, TrustHead, FilterLine, TurnsView, CopyText, Moment],
+  imports: [Choose, FormsModule, RouterLink, TrustHead, FilterLine, TurnsView, CopyText, Moment],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -125,15 +126,13 @@ import { TurnsView } from './turns-view';
           </div>
           @if (asking() === entry.holderId + entry.thumbprint) {
             <form class="ask" (ngSubmit)="trust(entry)">
-              <label class="field"
-                >Trust
-                <select name="what" [ngModel]="what()" (ngModelChange)="choose(entry, $event)">
-                  <option value="leaf">this certificate</option>
-                  @if (entry.issuer) {
-                    <option value="issuer">its issuer {{ entry.issuer.name }}, and all that it signs</option>
-                  }
-                </select></label
-              >
+              <hinge-choose
+                label="Trust"
+                name="what"
+                [ngModel]="what()"
+                (ngModelChange)="choose(entry, $event)"
+                [choices]="trustable(entry)"
+              />
               <label class="field"
                 >Until <input type="date" name="until" [min]="tomorrow" [(ngModel)]="until" />
                 <small class="faint">Empty: for good. A temporary trust ends by itself.</small></label
@@ -208,6 +207,10 @@ export class SetAsidePage {
   readonly turns = this.store.selectSignal(trustFeature.selectTurns);
   readonly asking = signal('');
   readonly what = signal<'leaf' | 'issuer'>('leaf');
+  readonly trustable = ({ issuer }: SetAsideEntry) => [
+    { key: 'leaf', word: 'this certificate' },
+    ...(issuer ? [{ key: 'issuer', word: `its issuer ${issuer.name}, and all that it signs` }] : []),
+  ];
   readonly until = signal('');
   readonly tomorrow = new Date(Date.now() + 86_400_000).toISOString().slice(0, 10);
   readonly shown = computed(() => {

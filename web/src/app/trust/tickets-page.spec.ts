@@ -23,7 +23,7 @@ describe('the page of tickets', () => {
     const offered = site.all('select[name=applicationId] option').map(({ textContent }) => textContent?.trim());
     expect(offered).not.toContain('Line display');
     expect(site.button(/Make a ticket/).disabled).toBe(true);
-    await site.fill(/^For/, 'crane');
+    await site.fill(/^For/, 'Crane server');
     await site.fill(/Good for/, '3');
     await site.press(/Make a ticket/);
     expect(site.asked('makePullTicket')).toEqual([{ applicationId: 'crane', validHours: 3 }]);

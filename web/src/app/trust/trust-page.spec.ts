@@ -17,7 +17,7 @@ describe('the page of the trust grid', () => {
     await shown(site);
     expect(site.headline).toBe('1 link stops at trust.');
     expect(site.all('tbody th[scope=row]').map(({ textContent }) => textContent?.trim())).toEqual(['Furnace server']);
-    await site.fill(/Which trust/, 'all');
+    await site.fill(/Which trust/, 'everything');
     expect(site.url).toBe('/trust');
     await shown(site);
     expect(site.all('tbody th[scope=row]')).toHaveLength(4);

@@ -8,6 +8,7 @@ import { may } from '../session/may';
 import { FormSheet } from '../shell/form-sheet';
 import { Moment } from '../signs/moment';
 import { trustActions, trustFeature } from './state';
+import { Choose, asChoices } from '../forms/choose';
 
 const dayMs = 86_400_000;
 const dayIn = (ms: number): string => new Date(ms).toISOString().slice(0, 10);
@@ -15,7 +16,7 @@ const dayIn = (ms: number): string => new Date(ms).toISOString().slice(0, 10);
 /** What applications pass over when they meet a certificate: who answers for it, until when, and why. */
 @Component({
   selector: 'hinge-waivers',
-  imports: [FormsModule, FormSheet, Moment],
+  imports: [Choose, FormsModule, FormSheet, Moment],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <ul>
@@ -53,22 +54,8 @@ const dayIn = (ms: number): string => new Date(ms).toISOString().slice(0, 10);
           strained meanwhile, not sound, and checked again at once. Where a server is to pass over it, set it there as
           well: here it is only reckoned with.
         </p>
-        <label class="field"
-          >At
-          <select name="holderId" [(ngModel)]="holderId">
-            @for (holder of page().meets; track holder.applicationId) {
-              <option [value]="holder.applicationId">{{ holder.name }}</option>
-            }
-          </select></label
-        >
-        <label class="field"
-          >Step
-          <select name="step" [(ngModel)]="step">
-            @for (choice of steps; track choice) {
-              <option>{{ choice }}</option>
-            }
-          </select></label
-        >
+        <hinge-choose label="At" name="holderId" [(ngModel)]="holderId" [choices]="holderChoices()" />
+        <hinge-choose label="Step" name="step" [(ngModel)]="step" [choices]="steps" />
         <label class="field"
           >Until <input type="date" name="until" [min]="tomorrow" [max]="inAYear" [(ngModel)]="until"
         /></label>
@@ -111,7 +98,10 @@ export class WaiversView {
   readonly page = input.required<CertificatePage>();
   readonly busy = this.store.selectSignal(trustFeature.selectBusy);
   readonly mayWaive = may('approver');
-  readonly steps = waivableSteps;
+  readonly steps = asChoices(waivableSteps);
+  readonly holderChoices = computed(() =>
+    this.page().meets.map(({ applicationId, name }) => ({ key: applicationId, word: name })),
+  );
   readonly tomorrow = dayIn(Date.now() + dayMs);
   readonly inAYear = dayIn(Date.now() + 365 * dayMs);
   readonly open = signal(false);

@@ -30,7 +30,7 @@ describe('the page of authorities', () => {
     const site = await Site.open('/trust/authority', { ...answers, issueCertificate: refused('Not that passphrase.') });
     await site.press(/Sign a request/);
     await site.choose(/Request/, 'display.csr', 'PEM of a request');
-    await site.fill(/^For/, 'crane');
+    await site.fill(/^For/, 'Crane server');
     await site.fill(/Passphrase/, 'open it');
     await site.press(/^Sign it$/);
     expect(site.asked('issueCertificate')).toEqual([
@@ -64,7 +64,7 @@ describe('the page of authorities', () => {
     const site = await Site.open('/trust/authority', { ...answers, renewAuthority: authority() }, 'administrator');
     await site.press(/Renew it …/);
     expect(site.text).toContain('What it has signed stays valid');
-    await site.fill(/^Key/, 'RSA 3072');
+    await site.fill(/^Key/, 'a new one, RSA 3072');
     expect(site.text).toContain('All that it has signed must be signed anew');
     await site.fill(/^Passphrase of today/, 'open it');
     await site.fill(/^New passphrase/, 'short');
@@ -158,9 +158,9 @@ describe('an authority whose key is kept elsewhere', () => {
     const site = await Site.open('/trust/authority', { ...elsewhere, requestCertificate: refused('It is away.') });
     expect(site.text).not.toContain('Sign a request');
     await site.press(/Make a request/);
-    const offered = site.all('select option').map(({ textContent }) => textContent?.trim());
-    expect(offered).toEqual(['which application?', 'Furnace server', 'Lehr server', 'Line display']);
-    await site.fill(/^For/, 'display');
+    expect(site.filled(/^For/)).toBe('which application?');
+    expect(await site.offered(/^For/)).toEqual(['Furnace server', 'Lehr server', 'Line display']);
+    await site.pick(/^Line display$/);
     await site.press(/^Make it$/);
     expect(site.asked('requestCertificate')).toEqual([{ applicationId: 'display' }]);
     expect(site.one('[role=alert]').textContent).toContain('It is away.');

@@ -4,11 +4,12 @@ import { Store } from '@ngrx/store';
 import type { CreateAuthority } from '@loyal-hinge/contract';
 import { FormSheet } from '../../shell/form-sheet';
 import { trustActions, trustFeature } from '../state';
+import { Choose, asChoices } from '../../forms/choose';
 
 /** Makes an authority of the plant’s own. */
 @Component({
   selector: 'hinge-make-authority',
-  imports: [FormsModule, FormSheet],
+  imports: [Choose, FormsModule, FormSheet],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <hinge-form-sheet
@@ -20,14 +21,7 @@ import { trustActions, trustFeature } from '../state';
     >
       <label class="field">Name<input name="commonName" [(ngModel)]="commonName" required /></label>
       <label class="field">Organisation<input name="organization" [(ngModel)]="organization" /></label>
-      <label class="field"
-        >Key
-        <select name="keyKind" [(ngModel)]="keyKind">
-          @for (kind of keyKinds; track kind) {
-            <option>{{ kind }}</option>
-          }
-        </select></label
-      >
+      <hinge-choose label="Key" name="keyKind" [(ngModel)]="keyKind" [choices]="keyKinds" />
       <label class="field">Valid for (days)<input type="number" name="days" [(ngModel)]="validDays" /></label>
       <label class="field"
         >Authorities below it<input type="number" name="pathLength" min="0" max="5" [(ngModel)]="pathLength"
@@ -43,7 +37,7 @@ export class MakeAuthority {
   private readonly store = inject(Store);
   readonly left = output();
   readonly busy = this.store.selectSignal(trustFeature.selectBusy);
-  readonly keyKinds = ['RSA 2048', 'RSA 3072', 'RSA 4096', 'P-256'] as const;
+  readonly keyKinds = asChoices(['RSA 2048', 'RSA 3072', 'RSA 4096', 'P-256']);
   readonly commonName = signal('');
   readonly organization = signal('');
   readonly keyKind = signal<CreateAuthority['keyKind']>('RSA 3072');

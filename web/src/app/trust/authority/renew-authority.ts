@@ -4,13 +4,14 @@ import { Store } from '@ngrx/store';
 import type { AuthorityView, CreateAuthority } from '@loyal-hinge/contract';
 import { FormSheet } from '../../shell/form-sheet';
 import { trustActions, trustFeature } from '../state';
+import { Choose } from '../../forms/choose';
 
 type KeyKind = CreateAuthority['keyKind'];
 
 /** Renews an authority: the same name, with the key that it has or a new one. */
 @Component({
   selector: 'hinge-renew-authority',
-  imports: [FormsModule, FormSheet],
+  imports: [Choose, FormsModule, FormSheet],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <hinge-form-sheet
@@ -28,15 +29,7 @@ type KeyKind = CreateAuthority['keyKind'];
             : 'All that it has signed must be signed anew: the Plan page gives trust to the new one, renews, and takes the old one away when the new certificates are proved.'
         }}
       </p>
-      <label class="field"
-        >Key
-        <select name="newKey" [(ngModel)]="newKey">
-          <option value="">the key that it has</option>
-          @for (kind of keyKinds; track kind) {
-            <option [value]="kind">a new one, {{ kind }}</option>
-          }
-        </select></label
-      >
+      <hinge-choose label="Key" name="newKey" [(ngModel)]="newKey" [choices]="keys" />
       <label class="field"
         >Valid for (days)<input type="number" name="days" min="30" max="7300" [(ngModel)]="validDays"
       /></label>
@@ -60,7 +53,10 @@ export class RenewAuthority {
   readonly authority = input.required<AuthorityView>();
   readonly left = output();
   readonly busy = this.store.selectSignal(trustFeature.selectBusy);
-  readonly keyKinds = ['RSA 2048', 'RSA 3072', 'RSA 4096', 'P-256'] as const;
+  readonly keys = [
+    { key: '', word: 'the key that it has' },
+    ...(['RSA 2048', 'RSA 3072', 'RSA 4096', 'P-256'] as const).map((key) => ({ key, word: `a new one, ${key}` })),
+  ] as const;
   readonly newKey = signal<KeyKind | ''>('');
   readonly validDays = signal(3650);
   readonly passphrase = signal('');

@@ -6,13 +6,14 @@ import type { AuthorityView } from '@loyal-hinge/contract';
 import { FormSheet } from '../../shell/form-sheet';
 import { reasonWords } from '../reasons';
 import { trustActions, trustFeature } from '../state';
+import { Choose } from '../../forms/choose';
 
 type Reason = (typeof revocationReasons)[number];
 
 /** Revokes a certificate that an authority has signed. */
 @Component({
   selector: 'hinge-revoke-certificate',
-  imports: [FormsModule, FormSheet],
+  imports: [Choose, FormsModule, FormSheet],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <hinge-form-sheet
@@ -23,14 +24,7 @@ type Reason = (typeof revocationReasons)[number];
       (left)="left.emit()"
     >
       <p class="faint">It can’t be taken back. A CRL that says so is issued at once.</p>
-      <label class="field"
-        >Because
-        <select name="reason" [(ngModel)]="reason">
-          @for (one of reasons; track one.key) {
-            <option [value]="one.key">{{ one.word }}</option>
-          }
-        </select></label
-      >
+      <hinge-choose label="Because" name="reason" [(ngModel)]="reason" [choices]="reasons" />
       <label class="field"
         >Passphrase<input type="password" autocomplete="off" name="passphrase" [(ngModel)]="passphrase"
       /></label>

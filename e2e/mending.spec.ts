@@ -1,4 +1,4 @@
-import { expect, linkState as state, password, passwordOf, signIn, test } from './session';
+import { choose, expect, linkState as state, password, passwordOf, signIn, test } from './session';
 
 test('a wrong password is refused in words, and nothing typed is lost', async ({ page }) => {
   await page.goto('/links/history--lehr');
@@ -34,7 +34,7 @@ test('a client set aside by the server is accepted, and the link turns Sound', a
   const dialog = page.getByRole('dialog');
   await expect(dialog).toContainText('Application URI');
   await expect(dialog).toContainText('push management');
-  await dialog.getByRole('button', { name: /Carry it out/ }).click();
+  await dialog.getByRole('button', { name: /Carry out/ }).click();
   await state(page, 'Sound');
 });
 
@@ -43,7 +43,7 @@ test('the server’s certificate is looked at and trusted, and the link turns So
   await state(page, 'Parted');
   await page.getByRole('button', { name: 'Do this …' }).first().click();
   await expect(page.getByRole('dialog')).toContainText('self-signed');
-  await page.getByRole('button', { name: /Carry it out/ }).click();
+  await page.getByRole('button', { name: /Carry out/ }).click();
   await state(page, 'Sound');
 });
 
@@ -54,7 +54,7 @@ test('a URL, a port and a name are corrected', async ({ page }) => {
     await state(page, 'Parted');
     await page.getByRole('button', { name: 'Do this …' }).first().click();
     await page.getByLabel('Password at the new target').fill(passwordOf(linkId));
-    await page.getByRole('button', { name: /Carry it out/ }).click();
+    await page.getByRole('button', { name: /Carry out/ }).click();
     await state(page, 'Sound');
   }
 });
@@ -65,14 +65,14 @@ test('a kept password stays behind when its link goes elsewhere, until an approv
   await state(page, 'Strained');
   await page.getByRole('button', { name: 'Do this …' }).first().click();
   await expect(page.getByRole('dialog')).toContainText('until an approver lets it go');
-  await page.getByRole('button', { name: /Carry it out/ }).click();
+  await page.getByRole('button', { name: /Carry out/ }).click();
   await state(page, 'Parted');
   await expect(elsewhere).toBeVisible();
   await expect(page.getByRole('button', { name: 'Do this …' }).first()).toBeDisabled();
   await page.getByRole('button', { name: 'Sign out' }).click();
   await signIn(page, '/links/energy--lehr', 'administrator');
   await page.getByRole('button', { name: 'Do this …' }).first().click();
-  await page.getByRole('button', { name: /Carry it out/ }).click();
+  await page.getByRole('button', { name: /Carry out/ }).click();
   await state(page, 'Sound');
 });
 
@@ -80,18 +80,18 @@ test('a password typed anew is used, and a wrong one is told', async ({ page }) 
   await signIn(page, '/links/maintenance--lehr');
   await page.getByRole('button', { name: 'Do this …' }).first().click();
   await page.getByRole('dialog').getByLabel('Password').fill('still wrong');
-  await page.getByRole('button', { name: /Carry it out/ }).click();
+  await page.getByRole('button', { name: /Carry out/ }).click();
   await expect(page.getByRole('status').filter({ hasText: 'kept, encrypted' })).toBeVisible();
   await state(page, 'Parted');
 });
 
 test('an endpoint is chosen by hand, and let go again', async ({ page }) => {
   await signIn(page, '/links/energy--furnace');
-  await page.getByLabel('Use').selectOption('Basic256Sha256 Sign');
-  await page.getByRole('button', { name: /Carry it out/ }).click();
+  await choose(page, 'Use', 'Basic256Sha256 (Sign)');
+  await page.getByRole('button', { name: /Carry out/ }).click();
   await state(page, 'Strained');
-  await page.getByLabel('Use').selectOption('');
-  await page.getByRole('button', { name: /Carry it out/ }).click();
+  await choose(page, 'Use', 'the best that both sides have');
+  await page.getByRole('button', { name: /Carry out/ }).click();
   await state(page, 'Sound');
   await page.getByRole('checkbox').nth(0).check();
   await page.getByRole('checkbox').nth(1).check();
@@ -104,7 +104,7 @@ test('the drawer explains a step with its evidence', async ({ page }) => {
   await page.getByRole('button', { name: /Server certificate: fails/ }).click();
   const drawer = page.locator('.p-drawer');
   await expect(drawer).toContainText('How we know');
-  await expect(drawer).toContainText('reckoned from other facts');
+  await expect(drawer).toContainText('calculated from other facts');
   await expect(page).toHaveURL(/step=server-certificate/);
 });
 
@@ -126,11 +126,11 @@ test('a machine is added, changed and removed; a faulty one is refused with its 
   const dialog = page.getByRole('dialog');
   await dialog.getByLabel('Name', { exact: true }).fill('Spare press');
   await dialog.getByRole('textbox', { name: /^Addresses/ }).fill('127.41.30.999');
-  await dialog.getByRole('button', { name: 'Keep' }).click();
+  await dialog.getByRole('button', { name: 'Save' }).click();
   await expect(dialog.getByRole('alert')).toContainText('addresses.0');
   await dialog.getByRole('textbox', { name: /^Addresses/ }).fill('127.41.30.99');
-  await dialog.getByRole('button', { name: 'Keep' }).click();
-  await expect(page.getByRole('status')).toContainText('Spare press is kept');
+  await dialog.getByRole('button', { name: 'Save' }).click();
+  await expect(page.getByRole('status')).toContainText('Spare press was saved');
   await page.getByLabel('Words to look for').fill('spare');
   await expect(page.locator('tbody tr')).toHaveCount(1);
   await page.getByRole('button', { name: 'Remove' }).click();

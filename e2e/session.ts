@@ -36,3 +36,9 @@ export async function signIn(page: Page, path = '/links', name = 'engineer'): Pr
 /** The state of the link whose page is shown. */
 export const linkState = (page: Page, word: string): Promise<void> =>
   expect(page.locator('.page-head .state')).toContainText(word, { timeout: 120_000 });
+
+/** Opens a field by its label, and chooses one of what it offers by its words. */
+export async function choose(page: Page, label: string, words: string): Promise<void> {
+  await page.getByRole('combobox', { name: label }).click();
+  await page.getByRole('option', { name: words, exact: true }).click();
+}

@@ -1,7 +1,7 @@
 import { copyFileSync, existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Page } from '@playwright/test';
-import { expect, linkState, signIn, standIns, test } from './session';
+import { choose, expect, linkState, signIn, standIns, test } from './session';
 
 async function checkAllLinks(page: Page): Promise<void> {
   await page.goto('/links');
@@ -20,9 +20,9 @@ async function readAllLists(page: Page): Promise<void> {
 /** Approves the order whose page is shown, and carries it out. */
 async function carryOut(page: Page): Promise<void> {
   await page.getByRole('button', { name: 'Approve' }).click();
-  await page.getByRole('button', { name: 'Carry it out …' }).click();
+  await page.getByRole('button', { name: 'Carry out …' }).click();
   await expect(page.getByRole('heading', { name: 'This changes running machines' })).toBeVisible();
-  await page.getByRole('button', { name: 'Carry it out now' }).click();
+  await page.getByRole('button', { name: 'Carry out now' }).click();
 }
 
 test.describe.configure({ mode: 'serial' });
@@ -32,7 +32,7 @@ test('all lists are read, and a cell of the grid says why a link is refused and 
   await checkAllLinks(page);
   await readAllLists(page);
   await expect(page.getByRole('heading', { level: 1 })).toContainText(/\d+ links stop at trust/);
-  await page.getByLabel('Which trust').selectOption('refused');
+  await choose(page, 'Which trust', 'what is needed and refused');
   await page.getByRole('gridcell', { name: /^Cooling water server, Quality board/ }).click();
   const drawer = page.locator('.p-drawer');
   await expect(drawer).toContainText('lies only in the issuers list');
@@ -57,13 +57,13 @@ test('what is set aside is put off, and taken up again', async ({ page }) => {
   const entry = page.locator('article').filter({ hasText: 'Glass laboratory server set aside' });
   await entry.getByRole('button', { name: 'Trust it …' }).click();
   await expect(entry).toContainText('This alone opens no link');
-  await entry.getByRole('button', { name: 'Leave it' }).click();
-  await entry.getByRole('button', { name: 'Put it off' }).click();
+  await entry.getByRole('button', { name: 'Cancel' }).click();
+  await entry.getByRole('button', { name: 'Postpone' }).click();
   await expect(entry).toBeHidden();
-  await page.getByLabel('also what was put off').check();
-  await expect(entry).toContainText('Put off by administrator');
-  await entry.getByRole('button', { name: 'Take it up again' }).click();
-  await expect(entry.getByRole('button', { name: 'Put it off' })).toBeVisible();
+  await page.getByLabel('include postponed ones').check();
+  await expect(entry).toContainText('Postponed by administrator');
+  await entry.getByRole('button', { name: 'Review again' }).click();
+  await expect(entry.getByRole('button', { name: 'Postpone' })).toBeVisible();
 });
 
 test('a certificate has a page with its chain, where it lies and what stands on it', async ({ page }) => {
@@ -85,7 +85,7 @@ test('the plan brings every link that trust alone can mend to Sound', async ({ p
   await signIn(page, '/trust/plan', 'administrator');
   const direct = page.locator('section').filter({ hasText: 'Direct trust' });
   await expect(direct).toContainText('changes now');
-  await direct.getByRole('button', { name: 'Make it a work order' }).click();
+  await direct.getByRole('button', { name: 'Create a work order' }).click();
   await expect(page).toHaveURL(/\/orders\//);
   await carryOut(page);
   await expect(page.getByRole('heading', { level: 1 })).toContainText('Carried out and proved', { timeout: 180_000 });
@@ -107,7 +107,7 @@ test('a machine that no wire reaches is served by a bundle', async ({ page }) =>
   await page.goto('/trust/plan');
   const direct = page.locator('section').filter({ hasText: 'Direct trust' });
   await expect(page.locator('tbody')).toContainText('Let Crane server trust Quality board');
-  await direct.getByRole('button', { name: 'Make it a work order' }).click();
+  await direct.getByRole('button', { name: 'Create a work order' }).click();
   await expect(page).toHaveURL(/\/orders\//);
   const order = page.url();
   await carryOut(page);
@@ -153,5 +153,5 @@ test('files that are dropped are recognised by what is in them', async ({ page }
   await expect(articles.nth(2)).toContainText('A PKI folder of Crane server');
   await expect(articles.nth(3)).toContainText('It was not kept');
   await expect(articles.nth(4)).toContainText('neither DER nor PEM nor a zip');
-  await expect(page.getByLabel('Do it at')).toHaveValue('crane-server');
+  await expect(page.getByRole('combobox', { name: 'Do it at' })).toHaveText('Crane server');
 });

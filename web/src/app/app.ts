@@ -60,7 +60,7 @@ interface Place {
         <main>
           @if (adrift()) {
             <p class="adrift" role="status">
-              The line to the server is broken; what you see may be old. It is tried again by itself.
+              The connection to the server is lost. What you see may be out of date. Reconnecting …
             </p>
           }
           <router-outlet />
@@ -70,7 +70,9 @@ interface Place {
       <router-outlet />
     }
     @if (carried()) {
-      <p class="carried" aria-live="polite">Let them fall: they are recognised, and you are asked what to do.</p>
+      <p class="carried" aria-live="polite">
+        Drop the files here. They are recognised, and you choose what to do with them.
+      </p>
     }
     <p-dialog
       header="Keys"

@@ -82,6 +82,6 @@ export class ExplainDrawer {
 
 export const sourceWords: Readonly<Record<FactSource, string>> = {
   tried: 'tried',
-  reckoned: 'reckoned from other facts',
+  reckoned: 'calculated from other facts',
   reported: 'reported',
 };

@@ -39,7 +39,7 @@ describe('the dialog before a change', () => {
     const shown = Shown.of(MendDialog, { mending: mending(url) });
     const carried = shown.heard(shown.part.carryOut);
     await shown.type('input[aria-label="Endpoint URL"]', 'opc.tcp://newer:4841');
-    shown.press(/Carry it out/);
+    shown.press(/Carry out/);
     expect(carried).toEqual([{ change: { ...url, after: 'opc.tcp://newer:4841' } }]);
   });
 
@@ -47,9 +47,9 @@ describe('the dialog before a change', () => {
     const change = { kind: 'set-password', linkId: 'l', userName: 'display' } as const;
     const shown = Shown.of(MendDialog, { mending: mending(change) });
     const carried = shown.heard(shown.part.carryOut);
-    expect(shown.button(/Carry it out/).disabled).toBe(true);
+    expect(shown.button(/Carry out/).disabled).toBe(true);
     await shown.type('input[type=password]', 'glass');
-    shown.press(/Carry it out/);
+    shown.press(/Carry out/);
     expect(carried).toEqual([{ change, password: 'glass' }]);
   });
 
@@ -57,9 +57,9 @@ describe('the dialog before a change', () => {
     const shown = Shown.of(MendDialog, { mending: mending(url), signsInAs: 'display' });
     const carried = shown.heard(shown.part.carryOut);
     expect(shown.text).toContain('not sent there until an approver lets it go');
-    shown.press(/Carry it out/);
+    shown.press(/Carry out/);
     await shown.type('input[type=password]', 'glass');
-    shown.press(/Carry it out/);
+    shown.press(/Carry out/);
     expect(carried).toEqual([{ change: url }, { change: url, password: 'glass' }]);
     const byApprover = Shown.of(MendDialog, { mending: mending(url), signsInAs: 'display', mayRelease: true });
     expect(byApprover.text).toContain('that is kept goes to the new target');
@@ -67,7 +67,7 @@ describe('the dialog before a change', () => {
 
   it('lets a certificate be trusted only after it is shown', () => {
     const change = { kind: 'trust-server-certificate', linkId: 'l', clientId: 'c', thumbprint: 'AB' } as const;
-    expect(Shown.of(MendDialog, { mending: mending(change) }).button(/Carry it out/).disabled).toBe(true);
+    expect(Shown.of(MendDialog, { mending: mending(change) }).button(/Carry out/).disabled).toBe(true);
   });
 
   it('can’t be pressed twice', () => {

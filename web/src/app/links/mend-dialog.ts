@@ -73,9 +73,9 @@ import type { Mending } from './state';
           </p>
           <div class="actions">
             <button type="button" class="act main" [disabled]="!ready()" (click)="confirm()">
-              {{ mending().busy ? 'Carrying out …' : 'Carry it out and check again' }}
+              {{ mending().busy ? 'Carrying out …' : 'Carry out and check again' }}
             </button>
-            <button type="button" class="act" (click)="aside.emit()">Leave it as it is</button>
+            <button type="button" class="act" (click)="aside.emit()">Cancel</button>
           </div>
         </div>
       }

@@ -103,8 +103,8 @@ import type { OrderCommand } from './state';
         </dl>
         <p class="faint">{{ line.undo }} It is done at once, or proposed where this plant wants a second person.</p>
         <div class="actions">
-          <button type="button" class="act main" (click)="undo(line.position)">Undo it</button>
-          <button type="button" class="act" (click)="undoing.set(null)">Leave it as it is</button>
+          <button type="button" class="act main" (click)="undo(line.position)">Undo</button>
+          <button type="button" class="act" (click)="undoing.set(null)">Cancel</button>
         </div>
       }
     </p-dialog>

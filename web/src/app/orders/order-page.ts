@@ -41,7 +41,7 @@ import type { OrderCommand } from './state';
               }
               @case ('approved') {
                 <button type="button" class="act main" [disabled]="!mayAct() || busy()" (click)="sure.set(true)">
-                  {{ isBegun() ? 'Go on …' : 'Carry it out …' }}
+                  {{ isBegun() ? 'Continue …' : 'Carry out …' }}
                 </button>
                 @if (!isBegun()) {
                   <button
@@ -90,7 +90,7 @@ import type { OrderCommand } from './state';
             }
             <div class="actions">
               <button type="submit" class="act main" [disabled]="busy() || (signs() && passphrase() === '')">
-                Carry it out now
+                Carry out now
               </button>
               <button type="button" class="act" (click)="sure.set(false)">Not now</button>
             </div>

@@ -98,7 +98,7 @@ export class PlantEffects {
       exhaustMap(({ part, row }) =>
         this.api
           .put(part, row)
-          .pipe(answered(() => plantActions.changed({ says: `${row.name} is kept.` }), plantActions.saveFailed)),
+          .pipe(answered(() => plantActions.changed({ says: `${row.name} was saved.` }), plantActions.saveFailed)),
       ),
     ),
   );

@@ -31,7 +31,7 @@ describe('the page of the plant', () => {
     await site.fill(/^Id/, 'spare');
     await site.fill(/^Name/, 'Spare machine');
     await site.fill(/^Addresses/, '127.41.10.99');
-    await site.press(/^Keep/);
+    await site.press(/^Save$/);
     expect(site.asked('putMachine')).toMatchObject([
       { id: 'spare', name: 'Spare machine', addresses: ['127.41.10.99'] },
     ]);

@@ -50,7 +50,7 @@ describe('the form for a part of the plant', () => {
     await shown.fixture.whenStable();
     const kept = shown.heard(shown.part.kept);
     await shown.type('#name', 'Hotter End');
-    shown.press(/^Keep/);
+    shown.press(/^Save$/);
     expect(kept).toEqual([{ id: 'hot-end', name: 'Hotter End', order: 1 }]);
   });
 });

@@ -102,9 +102,9 @@ const titles = { links: 'link', applications: 'application', machines: 'machine'
         }
         <div class="actions">
           <button type="submit" class="act main" [disabled]="editing().busy">
-            {{ editing().busy ? 'Keeping …' : 'Keep' }}
+            {{ editing().busy ? 'Saving …' : 'Save' }}
           </button>
-          <button type="button" class="act" (click)="left.emit()">Leave</button>
+          <button type="button" class="act" (click)="left.emit()">Cancel</button>
         </div>
       </form>
     </p-dialog>

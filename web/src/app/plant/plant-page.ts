@@ -136,7 +136,7 @@ const parts: readonly {
         </p>
         <div class="actions">
           <button type="button" class="act main" (click)="remove()">Remove</button
-          ><button type="button" class="act" (click)="removing.set(null)">Leave it</button>
+          ><button type="button" class="act" (click)="removing.set(null)">Cancel</button>
         </div>
       </p-dialog>
       <p-dialog
@@ -149,7 +149,7 @@ const parts: readonly {
         <p>{{ importWords() }}</p>
         <div class="actions">
           <button type="button" class="act main" (click)="importFile()">Import</button
-          ><button type="button" class="act" (click)="importing.set(null)">Leave it</button>
+          ><button type="button" class="act" (click)="importing.set(null)">Cancel</button>
         </div>
       </p-dialog>
     </div>

@@ -21,8 +21,8 @@ describe('editing the plant', () => {
   it('closes the form and says what was done where it is kept', () => {
     const state = reducer(
       reducer(undefined, plantActions.edit({ part: 'zones', row })),
-      plantActions.changed({ says: 'Hot End is kept.' }),
+      plantActions.changed({ says: 'Hot End was saved.' }),
     );
-    expect(state).toMatchObject({ editing: null, says: 'Hot End is kept.', problem: null });
+    expect(state).toMatchObject({ editing: null, says: 'Hot End was saved.', problem: null });
   });
 });

@@ -76,8 +76,8 @@ export class SettingsEffects {
               settingsActions.kept({
                 says:
                   waitsAs === null
-                    ? 'The settings are kept; the next check uses them.'
-                    : 'The settings are kept, but for the second person: another one must accept that, under Work orders.',
+                    ? 'The settings were saved. The next check uses them.'
+                    : 'The settings were saved, except the approval by a second person: somebody else must accept that under Work orders.',
               }),
             settingsActions.failed,
           ),

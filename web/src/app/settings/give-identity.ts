@@ -70,7 +70,7 @@ type By = ClientIdentity['by'];
       </p>
       <div class="wide">
         <button type="submit" class="act" [disabled]="!ready()">
-          {{ busy() ? 'Working …' : by() === 'making' ? 'Make them' : 'Keep them' }}
+          {{ busy() ? 'Working …' : by() === 'making' ? 'Create certificate and key' : 'Save certificate and key' }}
         </button>
       </div>
     </form>

@@ -81,11 +81,11 @@ describe('a client’s certificate and key', () => {
   it('are made here, for the hosts that are named, signed by the plant’s authority', async () => {
     const site = await Site.open('/settings', { ...answers, putIdentity: refused('Not that passphrase.') });
     await site.fill(/^Client/, 'New board');
-    expect(site.button(/Make them/).disabled).toBe(true);
+    expect(site.button(/Create certificate and key/).disabled).toBe(true);
     await site.fill(/Host names/, 'board.works.example 127.41.60.9');
     await site.fill(/Signed by/, 'Works Authority');
     await site.fill(/Its passphrase/, 'open it');
-    await site.press(/Make them/);
+    await site.press(/Create certificate and key/);
     expect(site.calls.find(({ name }) => name === 'putIdentity')?.params).toEqual({ id: 'new' });
     expect(site.asked('putIdentity')[0]).toEqual({
       by: 'making',
@@ -105,7 +105,7 @@ describe('a client’s certificate and key', () => {
     await site.fill(/Certificate and key/, 'come in one file (PKCS#12)');
     await site.choose(/^File/, 'display.p12', 'bytes');
     await site.fill(/Its passphrase/, 'open it');
-    await site.press(/Keep them/);
+    await site.press(/Save certificate and key/);
     expect(site.asked('putIdentity')).toEqual([{ by: 'pkcs12', base64: btoa('bytes'), passphrase: 'open it' }]);
   });
 
@@ -114,9 +114,9 @@ describe('a client’s certificate and key', () => {
     const site = await Site.open('/settings', { ...answers, putIdentity: kept });
     await site.fill(/Certificate and key/, 'come in two files (PEM)');
     await site.choose(/^Certificate \(PEM\)/, 'display.pem', 'a certificate');
-    expect(site.button(/Keep them/).disabled).toBe(true);
+    expect(site.button(/Save certificate and key/).disabled).toBe(true);
     await site.choose(/^Private key/, 'display.key', 'a key');
-    await site.press(/Keep them/);
+    await site.press(/Save certificate and key/);
     expect(site.asked('putIdentity')).toEqual([{ by: 'pem', certificatePem: 'a certificate', privateKeyPem: 'a key' }]);
   });
 });

@@ -78,7 +78,7 @@ import { settingsActions, settingsFeature } from './state';
             }
           </form>
           <section>
-            <h2>As whom</h2>
+            <h2>Client certificates</h2>
             <table class="ledger">
               <thead>
                 <tr>

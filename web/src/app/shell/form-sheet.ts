@@ -13,7 +13,7 @@ import { FormsModule } from '@angular/forms';
       <div class="fields"><ng-content /></div>
       <div class="actions">
         <button type="submit" class="act main" [disabled]="!ready()">{{ does() }}</button>
-        <button type="button" class="act" (click)="left.emit()">Leave it</button>
+        <button type="button" class="act" (click)="left.emit()">Cancel</button>
       </div>
     </form>
   `,

@@ -57,7 +57,7 @@ import { TurnsView } from './turns-view';
           <h3>How we know</h3>
           <p>
             @if (holder.readAt) {
-              The lists were read <hinge-moment [at]="holder.readAt" />; the rest is reckoned by the eleven steps of
+              The lists were read <hinge-moment [at]="holder.readAt" />; the rest is calculated by the eleven steps of
               Part 4 §6.1.3.
             } @else if (holder.way === 'held') {
               The product holds these lists itself.
@@ -117,7 +117,7 @@ export class CellDrawer {
         thumbprint: '',
         standing: 'not at all',
         status: 'BadCertificateUntrusted',
-        says: 'It lies in none of its lists, and no link needs it.',
+        says: 'It is in none of its lists, and no link needs it.',
         linkIds: [],
       },
   );

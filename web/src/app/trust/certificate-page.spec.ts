@@ -65,13 +65,13 @@ describe('what is passed over', () => {
       { certificatePage: certificate(), giveWaiver: { waiver, waitsAs: null } },
       'approver',
     );
-    await site.press(/Pass over a step/);
-    expect(site.button(/Answer for it/).disabled).toBe(true);
+    await site.press(/Waive a step/);
+    expect(site.button(/Grant waiver/).disabled).toBe(true);
     await site.fill(/^At/, 'Security desk');
     await site.fill(/^Step/, 'host name');
     await site.fill(/^Until/, '2030-02-01');
     await site.fill(/^Why/, 'The shutdown is in May.');
-    await site.press(/Answer for it/);
+    await site.press(/Grant waiver/);
     expect(site.asked('giveWaiver')).toEqual([
       {
         holderId: 'desk',
@@ -86,7 +86,7 @@ describe('what is passed over', () => {
 
   it('is not offered to an engineer', async () => {
     const site = await Site.open(url, { certificatePage: certificate() }, 'engineer');
-    expect(site.button(/Pass over a step/).disabled).toBe(true);
+    expect(site.button(/Waive a step/).disabled).toBe(true);
   });
 
   it('is taken back, or tells who ended it', async () => {

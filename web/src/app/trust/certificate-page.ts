@@ -67,7 +67,7 @@ import { WaiversView } from './waivers-view';
                 <li class="fails">The issuer {{ missing }} is known nowhere in the plant.</li>
               }
             </ol>
-            <h2>What is passed over</h2>
+            <h2>Waivers</h2>
             <hinge-waivers [page]="told" />
             <h2>Where it lies</h2>
             @if (told.shownBy.length > 0) {
@@ -91,7 +91,7 @@ import { WaiversView } from './waivers-view';
                 <li class="faint">In no list that has been read.</li>
               }
             </ul>
-            <h2>What stands on it</h2>
+            <h2>What depends on it</h2>
             <ul class="lies">
               @for (link of told.links; track link.linkId) {
                 <li>

@@ -13,7 +13,7 @@ import { Moment } from '../signs/moment';
     @let certificate = view().certificate;
     <section>
       @if (view().unusual.length > 0) {
-        <h3>Look at this first</h3>
+        <h3>Check this first</h3>
         <ul>
           @for (line of view().unusual; track line) {
             <li>{{ line }}</li>

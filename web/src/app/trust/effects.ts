@@ -111,7 +111,7 @@ export class TrustEffects {
       case 'read':
         return api.read(command.id).pipe(map(({ says }) => ({ says })));
       case 'set way':
-        return api.setWay(command.id, command.body).pipe(map(() => ({ says: 'It is kept.' })));
+        return api.setWay(command.id, command.body).pipe(map(() => ({ says: 'It was saved.' })));
       case 'release password':
         return api
           .releasePassword(command.id, command.move)
@@ -142,7 +142,7 @@ export class TrustEffects {
       case 'dismiss':
         return api
           .dismiss(command.holderId, command.thumbprint, command.dismissed)
-          .pipe(map(() => ({ says: command.dismissed ? 'It is put off.' : 'It waits again.' })));
+          .pipe(map(() => ({ says: command.dismissed ? 'It was postponed.' : 'It is waiting for review again.' })));
       case 'create authority':
         return api
           .createAuthority(command.body)

@@ -88,7 +88,7 @@ describe('the page of files', () => {
     expect(site.url).toBe('/settings');
     expect(site.text).toContain('file is here.');
     await site.fill(/Its passphrase/, 'open it');
-    await site.press(/^Keep them$/);
+    await site.press(/^Save certificate and key$/);
     expect(site.asked('putIdentity')).toEqual([{ by: 'pkcs12', base64: btoa('bytes'), passphrase: 'open it' }]);
   });
 

@@ -9,7 +9,7 @@ describe('the page of an application’s lists', () => {
       ...answers,
       trustHolder: holder({ unreadable: ['This is not a CRL in DER: it is cut off.'] }),
     });
-    expect(site.text).toContain('can’t be read, and counts for nothing');
+    expect(site.text).toContain('can’t be read and are ignored');
     expect(site.text).toContain('it is cut off');
   });
 
@@ -39,7 +39,7 @@ describe('the page of an application’s lists', () => {
     });
     await site.fill(/^User/, 'administrator');
     await site.fill(/^Password/, 'a secret');
-    await site.press(/^Keep$/);
+    await site.press(/^Save$/);
     expect(site.asked('setTrustWay')).toEqual([
       {
         way: 'push',
@@ -57,7 +57,7 @@ describe('the page of an application’s lists', () => {
   it('forgets the password when it is kept', async () => {
     const site = await Site.open('/trust/lists/furnace', { ...answers, setTrustWay: { done: true } });
     await site.fill(/^Password/, 'a secret');
-    await site.press(/^Keep$/);
+    await site.press(/^Save$/);
     expect(site.filled(/^Password/)).toBe('');
   });
 
@@ -68,7 +68,7 @@ describe('the page of an application’s lists', () => {
       stepBack: order({ id: 'o3' }),
       order: order({ id: 'o3' }),
     });
-    await site.press(/Take it out/);
+    await site.press(/^Remove …/);
     expect(site.asked('proposeOrder')[0]?.lines[0]?.change).toEqual({
       kind: 'unlist-certificate',
       holderId: 'furnace',

@@ -15,7 +15,7 @@ import type { Choice } from '../forms/choose';
 
 const waysOfAll = [
   { key: 'files', word: 'by a bundle that somebody takes to the machine' },
-  { key: 'unknown', word: 'nobody has said' },
+  { key: 'unknown', word: 'not known' },
 ] as const;
 const waysOfServers = [{ key: 'push', word: 'over push management (Part 12 §7.10)' }, ...waysOfAll] as const;
 
@@ -50,7 +50,7 @@ const waysOfServers = [{ key: 'push', word: 'over push management (Part 12 §7.1
         }
         @if (told.unreadable.length > 0) {
           <div class="fault">
-            <strong class="weak">Some of what lies in the lists can’t be read, and counts for nothing.</strong>
+            <strong class="weak">Some entries of the lists can’t be read and are ignored.</strong>
             <ul>
               @for (says of told.unreadable; track $index) {
                 <li>{{ says }}</li>
@@ -83,7 +83,7 @@ const waysOfServers = [{ key: 'push', word: 'over push management (Part 12 §7.1
                             [disabled]="!mayAct()"
                             (click)="takeOut(group.list, entry.thumbprint, entry.name)"
                           >
-                            Take it out …
+                            Remove …
                           </button>
                         }
                       </td>
@@ -179,7 +179,7 @@ const waysOfServers = [{ key: 'push', word: 'over push management (Part 12 §7.1
                     The user needs the role SecurityAdmin there; the channel is always signed and encrypted.
                   </p>
                 }
-                <button type="submit" class="act" [disabled]="!mayAct() || busy()">Keep</button>
+                <button type="submit" class="act" [disabled]="!mayAct() || busy()">Save</button>
               </form>
             }
             <h2>What changed</h2>

@@ -34,7 +34,7 @@ describe('the page of plans', () => {
       order: order({ id: 'o2' }),
     });
     await shown(site);
-    await site.press(/Make it a work order/);
+    await site.press(/Create a work order/);
     expect(site.asked('proposePlan')).toEqual([{ strategy: 'direct' }]);
     expect(site.url).toBe('/orders/o2');
   });

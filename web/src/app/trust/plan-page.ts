@@ -66,7 +66,7 @@ type PlannedLine = TrustPlanView['changes'][number];
                   [disabled]="!mayAct() || busy() || plan.count === 0"
                   (click)="propose(plan)"
                 >
-                  Make it a work order
+                  Create a work order
                 </button>
               </div>
             </section>

@@ -12,7 +12,7 @@ describe('the page of what is set aside', () => {
     const site = await Site.open('/trust/set-aside', { setAside: { entries } });
     expect(site.headline).toBe('2 certificates lie set aside; 1 blocks a link.');
     expect(site.all('article')).toHaveLength(2);
-    await site.fill(/also what was put off/, '');
+    await site.fill(/include postponed ones/, '');
     expect(site.url).toBe('/trust/set-aside?off=too');
     expect(site.all('article')).toHaveLength(3);
   });
@@ -75,16 +75,16 @@ describe('the page of what is set aside', () => {
       setAside: { entries: [aside()] },
       dismissSetAside: { done: true },
     });
-    await site.press(/Put it off/);
+    await site.press(/^Postpone$/);
     expect(site.asked('dismissSetAside')).toEqual([
       { holderId: 'furnace', thumbprint: thumbprintOf('A'), dismissed: true },
     ]);
-    expect(site.one('.says').textContent).toContain('It is put off.');
+    expect(site.one('.says').textContent).toContain('It was postponed.');
   });
 
   it('says where set-aside certificates come from while there are none', async () => {
     const site = await Site.open('/trust/set-aside', { setAside: { entries: [] } });
-    expect(site.headline).toBe('No certificate lies set aside.');
+    expect(site.headline).toBe('No certificate is set aside.');
     expect(site.text).toContain('read all lists');
   });
 });

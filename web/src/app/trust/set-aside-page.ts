@@ -32,8 +32,8 @@ import { Choose } from '../forms/choose';
         (save)="save()"
       >
         <label
-          ><input type="checkbox" [checked]="off() !== ''" (change)="go({ off: off() === '' ? 'too' : '' })" /> also
-          what was put off</label
+          ><input type="checkbox" [checked]="off() !== ''" (change)="go({ off: off() === '' ? 'too' : '' })" /> include
+          postponed ones</label
         >
       </hinge-filter-line>
       @for (entry of shown(); track entry.holderId + entry.thumbprint) {
@@ -91,7 +91,7 @@ import { Choose } from '../forms/choose';
             </dl>
             <div>
               @if (entry.unusual.length > 0) {
-                <h3>Look at this first</h3>
+                <h3>Check this first</h3>
                 <ul>
                   @for (line of entry.unusual; track line) {
                     <li>{{ line }}</li>
@@ -120,7 +120,7 @@ import { Choose } from '../forms/choose';
                 </table>
               }
               @if (entry.dismissed; as off) {
-                <p class="faint">Put off by {{ off.by }} on <hinge-moment [at]="off.at" />.</p>
+                <p class="faint">Postponed by {{ off.by }} on <hinge-moment [at]="off.at" />.</p>
               }
             </div>
           </div>
@@ -150,14 +150,14 @@ import { Choose } from '../forms/choose';
               </p>
               <div class="actions">
                 <button type="submit" class="act main">Propose it</button>
-                <button type="button" class="act" (click)="asking.set('')">Leave it</button>
+                <button type="button" class="act" (click)="asking.set('')">Cancel</button>
               </div>
             </form>
           } @else {
             <div class="actions">
               <button type="button" class="act main" [disabled]="!mayAct()" (click)="ask(entry)">Trust it …</button>
               <button type="button" class="act" [disabled]="!mayAct()" (click)="dismiss(entry)">
-                {{ entry.dismissed ? 'Take it up again' : 'Put it off' }}
+                {{ entry.dismissed ? 'Review again' : 'Postpone' }}
               </button>
             </div>
           }
@@ -167,7 +167,7 @@ import { Choose } from '../forms/choose';
           <div class="waiting" aria-busy="true"></div>
         } @else {
           <p class="empty">
-            Nothing lies set aside here. What servers refuse shows up when their lists are read:
+            No certificate is set aside. What servers refuse shows up when their lists are read:
             <a routerLink="/trust">read all lists</a>.
           </p>
         }
@@ -225,7 +225,7 @@ export class SetAsidePage {
     if (this.entries() === null) return 'Set aside';
     const blocking = (this.entries() ?? []).filter(({ blocks, dismissed }) => blocks.length > 0 && !dismissed).length;
     const waiting = this.waiting();
-    if (waiting === 0) return 'No certificate lies set aside.';
+    if (waiting === 0) return 'No certificate is set aside.';
     return `${counted(waiting, 'certificate')} ${waiting === 1 ? 'lies' : 'lie'} set aside; ${blocking === 0 ? 'none blocks a link' : `${blocking} ${blocking === 1 ? 'blocks' : 'block'} a link`}.`;
   });
 

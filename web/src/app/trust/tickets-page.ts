@@ -74,8 +74,8 @@ import { WhichApplication } from './which-application';
             /></label>
             <label class="field">Valid for (days)<input type="number" name="days" [(ngModel)]="days" /></label>
             <span class="actions">
-              <button type="submit" class="act main" [disabled]="busy() || passphrase() === ''">Sign it</button>
-              <button type="button" class="act" (click)="signing.set('')">Leave it</button>
+              <button type="submit" class="act main" [disabled]="busy() || passphrase() === ''">Sign</button>
+              <button type="button" class="act" (click)="signing.set('')">Cancel</button>
             </span>
           </form>
         </ng-template>

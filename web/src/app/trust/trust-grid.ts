@@ -77,7 +77,7 @@ import { TrustMark } from './trust-mark';
                   } @else if (row.party.fault) {
                     <span class="weak" [title]="row.party.fault"> not reached</span>
                   } @else if (row.party.way === 'unknown') {
-                    <span class="faint"> no way</span>
+                    <span class="faint"> way not known</span>
                   }
                 </th>
                 @if (range().from > 0) {

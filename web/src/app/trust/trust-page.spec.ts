@@ -30,8 +30,8 @@ describe('the page of the trust grid', () => {
     });
     await shown(site);
     expect(site.text).toContain('Applications 1 to 4 of 64');
-    expect(site.button(/Earlier/).disabled).toBe(true);
-    await site.press(/Later/);
+    expect(site.button(/Previous/).disabled).toBe(true);
+    await site.press(/^Next$/);
     expect(site.url).toBe('/trust?from=4');
     await shown(site);
     expect(site.text).toContain('Applications 5 to 8 of 64');

@@ -79,14 +79,14 @@ import { TrustHead } from './trust-head';
                 [disabled]="shownPages.before === null"
                 (click)="go({ from: shownPages.before ?? '' })"
               >
-                Earlier</button
+                Previous</button
               ><button
                 type="button"
                 class="act"
                 [disabled]="shownPages.after === null"
                 (click)="go({ from: shownPages.after ?? '' })"
               >
-                Later
+                Next
               </button>
             </p>
           }

@@ -38,21 +38,21 @@ const dayIn = (ms: number): string => new Date(ms).toISOString().slice(0, 10);
           /></span>
         </li>
       } @empty {
-        <li class="faint">Nobody passes over any step for it.</li>
+        <li class="faint">No step is waived for it.</li>
       }
     </ul>
     @if (open()) {
       <hinge-form-sheet
-        heading="Pass over a step"
-        does="Answer for it"
+        heading="Waive a step"
+        does="Grant waiver"
         [ready]="ready()"
         (kept)="give()"
         (left)="open.set(false)"
       >
         <p class="faint">
-          Only for a while, and only where the standard leaves it to an administrator (Part 4 §6.1.3). The links are
-          strained meanwhile, not sound, and checked again at once. Where a server is to pass over it, set it there as
-          well: here it is only reckoned with.
+          For a limited time, and only for steps that the standard lets an administrator waive (Part 4 §6.1.3). Until
+          then the links are strained, not sound; they are checked again at once. A waiver here changes no server: if a
+          server must skip the step, set that on the server as well.
         </p>
         <hinge-choose label="At" name="holderId" [(ngModel)]="holderId" [choices]="holderChoices()" />
         <hinge-choose label="Step" name="step" [(ngModel)]="step" [choices]="steps" />
@@ -71,7 +71,7 @@ const dayIn = (ms: number): string => new Date(ms).toISOString().slice(0, 10);
         [title]="mayWaive() ? '' : 'This takes the role approver.'"
         (click)="open.set(true)"
       >
-        Pass over a step …
+        Waive a step …
       </button>
     }
   `,

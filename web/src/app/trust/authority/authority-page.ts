@@ -25,7 +25,7 @@ import { TakeOverAuthority } from './take-over-authority';
       </hinge-trust-head>
       @if (issued(); as made) {
         <p class="says">
-          The certificate is kept.
+          The certificate was saved.
           <button type="button" class="plain" (click)="savePem(made.thumbprint, made.certificatePem)">
             Save it as PEM
           </button>

@@ -14,7 +14,7 @@ import { Choose, asChoices } from '../../forms/choose';
   template: `
     <hinge-form-sheet
       heading="Make an authority"
-      [does]="busy() ? 'Making …' : 'Make it'"
+      [does]="busy() ? 'Creating …' : 'Create'"
       [ready]="ready()"
       (kept)="make()"
       (left)="left.emit()"

@@ -11,7 +11,7 @@ import { WhichApplication } from '../which-application';
   imports: [FormSheet, WhichApplication],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <hinge-form-sheet heading="Make a request" does="Make it" [ready]="ready()" (kept)="make()" (left)="left.emit()">
+    <hinge-form-sheet heading="Make a request" does="Create" [ready]="ready()" (kept)="make()" (left)="left.emit()">
       <p class="faint">
         The application keeps its key. The request waits below: save it, have it signed where the key of
         {{ authority().name }} is kept, and bring the certificate back.

@@ -43,7 +43,7 @@ type Form = 'none' | 'issue' | 'request' | 'renew' | 'revoke' | 'crl';
           <a [routerLink]="['/trust/certificates', authority().thumbprint]">{{ authority().name }}</a>
           <span class="faint">of <hinge-moment [at]="authority().certificate.notBefore" show="day" /></span>
           @if (authority().isCurrent) {
-            <span class="holds">plans reckon with it</span>
+            <span class="holds">used by plans</span>
           } @else {
             <span class="faint">a former one</span>
           }
@@ -73,7 +73,7 @@ type Form = 'none' | 'issue' | 'request' | 'renew' | 'revoke' | 'crl';
         <dt>Key</dt>
         <dd>
           {{ authority().certificate.keyType }}, {{ authority().certificate.keyBits }} bits;
-          {{ authority().keyKept ? 'lies here, encrypted with its passphrase' : 'is kept elsewhere' }}
+          {{ authority().keyKept ? 'is kept here, encrypted with its passphrase' : 'is kept elsewhere' }}
         </dd>
         <dt>CRL</dt>
         <dd>

@@ -43,7 +43,7 @@ import { trustActions, trustFeature } from '../state';
               <td class="acts">
                 <button type="button" class="plain" (click)="save(request)">Save the request</button>
                 <button type="button" class="plain" [disabled]="!mayAct() || busy()" (click)="drop(request.id)">
-                  Wait no longer
+                  Withdraw the request
                 </button>
               </td>
             </tr>

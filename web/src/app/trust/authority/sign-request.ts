@@ -14,7 +14,7 @@ import { WhichApplication } from '../which-application';
   imports: [FormsModule, FormSheet, WhichApplication],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <hinge-form-sheet heading="Sign a request" does="Sign it" [ready]="ready()" (kept)="sign()" (left)="left.emit()">
+    <hinge-form-sheet heading="Sign a request" does="Sign" [ready]="ready()" (kept)="sign()" (left)="left.emit()">
       <hinge-which-application [parties]="parties()" [(chosen)]="applicationId" />
       <label class="field"
         >Request (PKCS#10, PEM)<input type="file" accept=".csr,.pem,.req" (change)="take($event)" />

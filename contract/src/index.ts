@@ -12,6 +12,7 @@ export * from './own-certificate.js';
 export * from './discovery.js';
 export * from './orders.js';
 export * from './proposals.js';
+export * from './search.js';
 export * from './trust/index.js';
 export * from './routes/index.js';
 export * from './text.js';

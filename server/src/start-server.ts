@@ -57,6 +57,7 @@ import { Discovery } from './plant/discovery.js';
 import { discoveryRoutes, plantRoutes } from './plant/routes.js';
 import { PlantKeeping } from './plant/service.js';
 import { Identities } from './settings/identities.js';
+import { searchRoutes } from './search/routes.js';
 import { settingsRoutes, writeSettings } from './settings/routes.js';
 import { Authorities } from './trust/authorities/authorities.js';
 import { AuthoritySigning } from './trust/authorities/signing.js';
@@ -194,6 +195,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
       mendingRoutes(router, findActor, new Mending(db, secrets, links, carrier, release, orders, trustWork));
       plantRoutes(router, findActor, new PlantKeeping(db, events), heavy.part<PlantJobs>());
       discoveryRoutes(router, findActor, discovery);
+      searchRoutes(router, findActor, db, (wish) => trustWork.run('certificatesNamed', wish));
       settingsRoutes(router, findActor, db, new Identities(db, secrets, signing, events));
       benchRoutes(router, findActor, benches, streams);
       trustRoutes(router, findActor, {

@@ -9,6 +9,7 @@ import { trustRoutes } from './trust.js';
 import { authoritiesRoutes } from './authorities.js';
 import { ordersRoutes } from './orders.js';
 import { proposalsRoutes } from './proposals.js';
+import { searchRoutes } from './search.js';
 
 export type { Route } from './route.js';
 
@@ -24,6 +25,7 @@ export const routes = {
   ...authoritiesRoutes,
   ...ordersRoutes,
   ...proposalsRoutes,
+  ...searchRoutes,
 } as const;
 export type RouteName = keyof typeof routes;
 

@@ -16,6 +16,7 @@ import { listJobs } from './lists/jobs.js';
 import { knownTrust } from './known/known-trust.js';
 import { linksThatMeet } from './known/links-that-meet.js';
 import { certificatePage } from './views/certificate.js';
+import { certificatesNamed } from './views/certificates-named.js';
 import { holderView } from './views/holder.js';
 import type { HeldPassword } from './views/holder.js';
 import { horizonView } from './views/horizon.js';
@@ -40,6 +41,8 @@ export const trustJobs = {
   trustFinding: async (db: Database) => findingOf(await keeperOf(db).judgedNow()),
   trustParties: async (db: Database, { wish, reading }: Asked<PartiesWish>) =>
     answerText('trustParties', partiesOf(await knownTrust(db), wish, new Set(reading))),
+  certificatesNamed: async (db: Database, wish: { readonly words: readonly string[]; readonly most: number }) =>
+    certificatesNamed(await knownTrust(db), wish),
   trustPlans: async (db: Database, { find }: { readonly find: string | undefined }) =>
     answerText('trustPlans', await plansOf(await keeperOf(db).judgedNow(), await currentAuthority(db), find)),
   plannedOrder: async (db: Database, { strategy }: { readonly strategy: Strategy }) =>

@@ -15,6 +15,8 @@ import { LinkEffects } from './links/effects';
 import { linksFeature } from './links/state';
 import { OrderEffects } from './orders/effects';
 import { ordersFeature } from './orders/state';
+import { SearchEffects } from './search/effects';
+import { searchFeature } from './search/state';
 import { SessionEffects } from './session/effects';
 import { sessionFeature } from './session/state';
 import { worksPreset } from './theme/preset';
@@ -30,7 +32,8 @@ export const appConfig: ApplicationConfig = {
     provideState(linksFeature),
     provideState(ordersFeature),
     provideState(firstStepsFeature),
-    provideEffects(SessionEffects, LinkEffects, OrderEffects, FirstStepsEffects),
+    provideState(searchFeature),
+    provideEffects(SessionEffects, LinkEffects, OrderEffects, FirstStepsEffects, SearchEffects),
     providePrimeNG({ theme: { preset: worksPreset, options: { darkModeSelector: '.night' } } }),
   ],
 };

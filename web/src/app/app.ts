@@ -8,6 +8,8 @@ import { DroppedFiles } from './files/dropped-files';
 import { linksFeature } from './links/state';
 import { sessionActions, sessionFeature } from './session/state';
 import { Keys } from './shell/keys';
+import { CommandField } from './search/command-field';
+import type { Found } from './search/found';
 import { HingeSign } from './signs/hinge-sign';
 import { Theme } from './theme/theme';
 
@@ -19,12 +21,26 @@ interface Place {
   readonly role?: Role;
 }
 
+/** Pages that the rail does not name. */
+const morePages: readonly Place[] = [
+  { path: '/plant/discovery', name: 'Find servers', key: '' },
+  { path: '/trust/set-aside', name: 'Certificates set aside', key: '' },
+  { path: '/trust/horizon', name: 'Expiry horizon', key: '' },
+  { path: '/trust/plan', name: 'Plan of trust', key: '' },
+  { path: '/trust/authority', name: 'Certificate authorities', key: '' },
+  { path: '/trust/tickets', name: 'Tickets for certificates', key: '' },
+  { path: '/trust/files', name: 'Files to recognise', key: '' },
+  { path: '/account', name: 'Your account', key: '' },
+];
+
 @Component({
   selector: 'hinge-root',
-  imports: [RouterOutlet, RouterLink, RouterLinkActive, HingeSign, Dialog],
+  imports: [RouterOutlet, RouterLink, RouterLinkActive, HingeSign, Dialog, CommandField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   host: {
     '(document:keydown)': 'keys.hear($event)',
+    '(document:keydown.control.k)': 'find($event)',
+    '(document:keydown.meta.k)': 'find($event)',
     '(window:dragover)': 'over($event)',
     '(window:drop)': 'drop($event)',
     '(window:dragleave)': 'carried.set(false)',
@@ -36,6 +52,7 @@ interface Place {
           <a class="emblem" routerLink="/links" title="Loyal Hinge"
             ><hinge-sign state="Sound" [size]="30" /><span class="unseen">Loyal Hinge</span></a
           >
+          <button type="button" class="find" (click)="finding.set(true)">Find … <kbd>Ctrl K</kbd></button>
           @for (place of places; track place.path) {
             <a [routerLink]="place.path" routerLinkActive="here" ariaCurrentWhenActive="page">{{ place.name }}</a>
           }
@@ -68,6 +85,11 @@ interface Place {
       </div>
     } @else {
       <router-outlet />
+    }
+    @defer (when finding()) {
+      @if (finding()) {
+        <hinge-command-field [pages]="pages()" (closed)="finding.set(false)" />
+      }
     }
     @if (carried()) {
       <p class="carried" aria-live="polite">
@@ -143,6 +165,11 @@ interface Place {
       font-size: 0.86rem;
       color: var(--faint);
     }
+    nav .find {
+      white-space: nowrap;
+      font-size: 0.82rem;
+      padding-right: 0.2rem;
+    }
     .gap {
       flex: 1;
     }
@@ -205,6 +232,14 @@ export class App {
     { path: '/settings', name: 'Settings', key: 's' },
   ];
   readonly mayActAs = mayActAs;
+  /** The command field is open. */
+  readonly finding = signal(false);
+  /** Pages that the person may look at, for the command field. */
+  readonly pages = computed<readonly Found[]>(() =>
+    [...this.places, ...this.foot, ...morePages]
+      .filter(({ role }) => !role || mayActAs(this.signedIn()?.role ?? 'viewer', role))
+      .map(({ path, name, key }) => ({ name, about: key && `g ${key}`, way: { path: [path], query: {} }, keys: '' })),
+  );
 
   constructor() {
     const go = Object.fromEntries(
@@ -214,6 +249,12 @@ export class App {
       ]),
     );
     this.keys.add({ '?': { does: 'show the keys', run: () => this.showKeys.set(true) }, ...go });
+  }
+
+  find(event: Event): void {
+    if (!this.signedIn()) return;
+    event.preventDefault();
+    this.finding.set(true);
   }
 
   over(event: DragEvent): void {

@@ -129,7 +129,7 @@ export class Site {
   async fill(label: RegExp, value: string): Promise<void> {
     const field = this.field(label);
     if (field instanceof HTMLInputElement && field.type === 'checkbox') field.click();
-    else if (field.getAttribute('role') === 'combobox') {
+    else if (!(field instanceof HTMLInputElement) && field.getAttribute('role') === 'combobox') {
       field.click();
       const offered = (): readonly string[] => this.all(shownOption).map(wordsOf);
       await this.until(() => offered().includes(value)).catch(() => {

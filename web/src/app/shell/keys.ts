@@ -24,6 +24,11 @@ export class Keys {
     };
   }
 
+  /** Does what keys do, as if they were pressed. */
+  run(keys: string): void {
+    this.handlers.get(keys)?.run();
+  }
+
   hear(event: KeyboardEvent): void {
     if (event.ctrlKey || event.metaKey || event.altKey || isTyping(event)) return;
     const wanted = this.pending === null ? event.key : `${this.pending} ${event.key}`;

@@ -120,8 +120,8 @@ export function linkInPlant(plant: Plant, linkId: string): LinkInPlant | PlantFa
   if (server?.kind !== 'server') return fault(link, 'serverId', `"${link.serverId}" is no server application.`);
   const clientMachine = plant.machines.find((machine) => machine.id === client.machineId);
   const serverMachine = plant.machines.find((machine) => machine.id === server.machineId);
-  if (!clientMachine) return fault(link, 'clientId', `"${client.name}" stands on no known machine.`);
-  if (!serverMachine) return fault(link, 'serverId', `"${server.name}" stands on no known machine.`);
+  if (!clientMachine) return fault(link, 'clientId', `"${client.name}" is on no known machine.`);
+  if (!serverMachine) return fault(link, 'serverId', `"${server.name}" is on no known machine.`);
   return { link, client, clientMachine, server, serverMachine, machines: plant.machines };
 }
 

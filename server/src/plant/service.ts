@@ -116,7 +116,7 @@ export class PlantKeeping {
     await this.changing(actor, `${words[part]} removed`, id, { before }, async (tx) => {
       const removed = await removePart(tx, part, id).catch((error: unknown) => {
         if (codeOf(error) === '23503')
-          throw conflict(`The ${words[part]} “${id}” is still used.`, 'Remove what stands on it first.');
+          throw conflict(`The ${words[part]} “${id}” is still used.`, 'Remove what uses it first.');
         throw error;
       });
       if (!removed) throw notFound(words[part], id);

@@ -52,7 +52,7 @@ const morePages: readonly Place[] = [
           <a class="emblem" routerLink="/links" title="Loyal Hinge"
             ><hinge-sign state="Sound" [size]="30" /><span class="unseen">Loyal Hinge</span></a
           >
-          <button type="button" class="find" (click)="finding.set(true)">Find … <kbd>Ctrl K</kbd></button>
+          <button type="button" (click)="finding.set(true)">Find …</button>
           @for (place of places; track place.path) {
             <a [routerLink]="place.path" routerLinkActive="here" ariaCurrentWhenActive="page">{{ place.name }}</a>
           }
@@ -165,11 +165,6 @@ const morePages: readonly Place[] = [
       font-size: 0.86rem;
       color: var(--faint);
     }
-    nav .find {
-      white-space: nowrap;
-      font-size: 0.82rem;
-      padding-right: 0.2rem;
-    }
     .gap {
       flex: 1;
     }
@@ -248,7 +243,11 @@ export class App {
         { does: `go to ${name}`, run: () => void this.router.navigateByUrl(path) },
       ]),
     );
-    this.keys.add({ '?': { does: 'show the keys', run: () => this.showKeys.set(true) }, ...go });
+    this.keys.add({
+      '?': { does: 'show the keys', run: () => this.showKeys.set(true) },
+      'Ctrl K': { does: 'find anything', run: () => this.finding.set(true) },
+      ...go,
+    });
   }
 
   find(event: Event): void {

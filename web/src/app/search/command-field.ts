@@ -81,7 +81,7 @@ export class CommandField {
   private readonly actions = computed<readonly Found[]>(() =>
     this.keys
       .help()
-      .filter(({ keys }) => !keys.startsWith('g '))
+      .filter(({ keys }) => !keys.startsWith('g ') && keys !== 'Ctrl K')
       .map(({ keys, does }) => ({ name: does.charAt(0).toUpperCase() + does.slice(1), about: keys, way: null, keys })),
   );
   readonly groups = computed(() => {

@@ -10,7 +10,7 @@ const entries = [
 describe('the page of what is set aside', () => {
   it('counts what waits and what blocks, and leaves out what was put off', async () => {
     const site = await Site.open('/trust/set-aside', { setAside: { entries } });
-    expect(site.headline).toBe('2 certificates lie set aside; 1 blocks a link.');
+    expect(site.headline).toBe('2 certificates are set aside; 1 blocks a link.');
     expect(site.all('article')).toHaveLength(2);
     await site.fill(/include postponed ones/, '');
     expect(site.url).toBe('/trust/set-aside?off=too');

@@ -226,7 +226,7 @@ export class SetAsidePage {
     const blocking = (this.entries() ?? []).filter(({ blocks, dismissed }) => blocks.length > 0 && !dismissed).length;
     const waiting = this.waiting();
     if (waiting === 0) return 'No certificate is set aside.';
-    return `${counted(waiting, 'certificate')} ${waiting === 1 ? 'lies' : 'lie'} set aside; ${blocking === 0 ? 'none blocks a link' : `${blocking} ${blocking === 1 ? 'blocks' : 'block'} a link`}.`;
+    return `${counted(waiting, 'certificate')} ${waiting === 1 ? 'is' : 'are'} set aside; ${blocking === 0 ? 'none blocks a link' : `${blocking} ${blocking === 1 ? 'blocks' : 'block'} a link`}.`;
   });
 
   constructor() {

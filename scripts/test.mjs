@@ -46,12 +46,13 @@ await command(async ({ add, stop }) => {
   process.exit(outcome.failed === 0 && outcome.passed > 0 ? 0 : 1);
 });
 
+/** What dials the plants takes longest, and waits often: the rest computes meanwhile. */
 async function dialsNobody() {
-  if (wanted('lint')) await step('lint', () => run('npm', ['run', '-s', 'lint'], { cwd: root, env: roomy }));
-  if (wanted('types'))
-    await step('types', () => run(process.execPath, [tscMain, '-p', 'tsconfig.spec.json'], { cwd: root }));
-  if (wanted('unit')) await timed('unit', () => jest('unit', roomy));
-  if (wanted('web')) await timed('web', () => jest('web', roomy));
+  const behind = { cwd: root, yields: true };
+  if (wanted('lint')) await step('lint', () => run('npm', ['run', '-s', 'lint'], { ...behind, env: roomy }));
+  if (wanted('types')) await step('types', () => run(process.execPath, [tscMain, '-p', 'tsconfig.spec.json'], behind));
+  if (wanted('unit')) await timed('unit', () => jest('unit', roomy, [], true));
+  if (wanted('web')) await timed('web', () => jest('web', roomy, [], true));
 }
 
 async function dialsPlants(start, one) {
@@ -97,16 +98,15 @@ async function step(name, work) {
   }
 }
 
-async function jest(stage, env, more = []) {
+async function jest(stage, env, more = [], yields = false) {
   say(`\nTests: ${stage} …`);
   const file = reportOf(stage);
   rmSync(file, { force: true });
   const args = ['jest', '--silent', '--json', `--outputFile=${file}`, ...more, '--selectProjects', stage];
   const files = onlyFiles.length > 0 ? ['--testPathPatterns', ...onlyFiles] : [];
   const whole = { HINGE_WHOLE_RUN: onlyFiles.length > 0 ? '' : '1' };
-  await run('npx', [...args, ...files], { cwd: root, env: { NODE_OPTIONS: '', ...whole, ...env }, quiet: true }).catch(
-    (error) => console.error(error.message),
-  );
+  const options = { cwd: root, env: { NODE_OPTIONS: '', ...whole, ...env }, quiet: true, yields };
+  await run('npx', [...args, ...files], options).catch((error) => console.error(error.message));
   const report = existsSync(file) ? JSON.parse(readFileSync(file, 'utf8')) : null;
   if (!report) return void (outcome.failed += 1);
   outcome.passed += report.numPassedTests;

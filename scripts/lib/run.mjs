@@ -5,10 +5,14 @@ import { GiveUp } from './say.mjs';
 /** For tools that read and drop a lot: room for young objects saves them a quarter of their time. */
 export const roomy = { NODE_OPTIONS: '--max-semi-space-size=64' };
 
-/** Runs a command to its end; its output is shown, or only where it fails. */
-export function run(command, args, { cwd, env, quiet = false, input, uid, gid } = {}) {
+/**
+ * Runs a command to its end; its output is shown, or only where it fails.
+ * @param options.yields computes only what nobody else wants to (nice(1)), such as what others don’t wait for
+ */
+export function run(command, args, { cwd, env, quiet = false, yields = false, input, uid, gid } = {}) {
   return new Promise((resolve, reject) => {
-    const child = spawn(command, args, {
+    const [program, ...words] = yields ? ['nice', '-n', '15', command, ...args] : [command, ...args];
+    const child = spawn(program, words, {
       cwd,
       env: { ...process.env, ...env },
       uid,

@@ -13,7 +13,7 @@ const dataFolder = join(root, '.data', 'test');
 const reportOf = (stage) => join(dataFolder, `${stage}.json`);
 const stages = ['lint', 'types', 'unit', 'web', 'live', 'browser'];
 /** So many made-up plants stand side by side, each with a database and a server, and as many tests use them. */
-const plantCount = 4;
+const plantCount = 3;
 /** Browsers compute all the time, and would only take turns. */
 const browserCount = 2;
 const outcome = { passed: 0, failed: 0 };

@@ -24,7 +24,7 @@ export const hingeEvent = z.discriminatedUnion('kind', [
     found: linkState.nullable(),
   }),
   z.object({ kind: z.literal('plant-changed') }),
-  /** A plant is being imported: so many of its rows are written. */
+  /** A plant is being imported: so many of its rows were read, or written after that. */
   z.object({
     kind: z.literal('import-progress'),
     by: z.string(),

@@ -3,7 +3,8 @@ import { isSurelyFit, unfitText } from '@loyal-hinge/contract';
 import { invalid, notJson } from './problems.js';
 import type { Faults } from './problems.js';
 
-const mostFaults = 50;
+/** So many faults are told of one thing that was sent. */
+export const mostFaults = 50;
 
 /** A value as its schema takes it; what the database can’t keep comes in nowhere. */
 export function parsed<Schema extends z.ZodType>(schema: Schema, value: unknown, where: string): z.infer<Schema> {

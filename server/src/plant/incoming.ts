@@ -2,7 +2,7 @@ import { plantFaults } from '@loyal-hinge/core';
 import type { Application, Link, Machine, Plant, Zone } from '@loyal-hinge/core';
 import { plantRows, unreadPlantDocument } from '@loyal-hinge/contract';
 import type { PlantPartName } from '@loyal-hinge/contract';
-import { faultsOf, parsedText } from '../http/parsed.js';
+import { faultsOf, mostFaults, parsedText } from '../http/parsed.js';
 import { invalid } from '../http/problems.js';
 
 /** What the plant is to become, row by row. */
@@ -23,8 +23,6 @@ export const wholePlant = (plant: Plant): IncomingPlant => ({
   sizes: sizesOf(plant),
   refuse: () => refuseContradictions(plant),
 });
-
-const mostFaults = 50;
 
 /**
  * A document whose rows are looked at while they are taken, so that the database writes down the ones before meanwhile.

@@ -10,7 +10,7 @@ export interface Choice<Key extends string = string> {
 }
 
 /** Of more one is found by typing. */
-const few = 10;
+export const few = 10;
 let fields = 0;
 
 /** A field that lets one of several be chosen, with its label above it, or beside it within a sentence. */

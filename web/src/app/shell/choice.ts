@@ -1,10 +1,8 @@
 import { ChangeDetectionStrategy, Component, input, output } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { Select } from 'primeng/select';
+import { few } from '../forms/choose';
 import type { Choice } from '../forms/choose';
-
-/** Of more one is found by typing. */
-const few = 10;
 
 /** A choice within a sentence, such as the filter line. */
 @Component({

@@ -133,6 +133,15 @@ describe('the ledger table', () => {
     expect(document.activeElement).toBe(rowsOf()[0]);
   });
 
+  it('keeps a row, and the focus in it, when it comes anew', () => {
+    const shown = table();
+    const [first] = shown.all('tbody tr');
+    first?.focus();
+    shown.give({ rows: rows.map((row) => ({ ...row, port: '50001' })) });
+    expect([shown.all('tbody tr')[0] === first, document.activeElement === first]).toEqual([true, true]);
+    expect(first?.textContent).toContain('50001');
+  });
+
   it('says what belongs there while there is nothing', () => {
     expect(table({ rows: [], empty: 'Here stand the machines.' }).text).toContain('Here stand the machines.');
   });

@@ -71,6 +71,7 @@ const pageRows = 200;
     <p-table
       [value]="drawn()"
       [columns]="visible()"
+      [rowTrackBy]="sameRow"
       [lazy]="true"
       [lazyLoadOnInit]="false"
       [sortField]="sort()?.by"
@@ -202,6 +203,8 @@ export class Ledger<Row> {
     const order = column.order ?? column.text;
     return [...fitting].sort((left, right) => sign * compared(order(left), order(right)));
   });
+  /** A row that comes anew stays where it is, with the focus and whatever is being typed below it. */
+  readonly sameRow = (_place: number, row: Row): string => this.idOf()(row);
   readonly pageRows = pageRows;
   /** Turning to another page begins anew when other rows are shown. */
   private readonly turnedTo = linkedSignal({ source: this.shown, computation: () => 0 });

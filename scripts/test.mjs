@@ -7,7 +7,7 @@ import { onlyOne } from './lib/only-one.mjs';
 import { root, tscMain } from './lib/places.mjs';
 import { roomy, run } from './lib/run.mjs';
 import { giveUp, say, sentenceOf } from './lib/say.mjs';
-import { startTestPlant } from './lib/test-plant.mjs';
+import { makePlantKeys, startTestPlant } from './lib/test-plant.mjs';
 
 const dataFolder = join(root, '.data', 'test');
 const reportOf = (stage) => join(dataFolder, `${stage}.json`);
@@ -46,13 +46,15 @@ await command(async ({ add, stop }) => {
   process.exit(outcome.failed === 0 && outcome.passed > 0 ? 0 : 1);
 });
 
-/** What dials the plants takes longest, and waits often: the rest computes meanwhile. */
+/** What dials the plants takes longest, and waits often: the rest computes meanwhile, side by side. */
 async function dialsNobody() {
   const behind = { cwd: root, yields: true };
-  if (wanted('lint')) await step('lint', () => run('npm', ['run', '-s', 'lint'], { ...behind, env: roomy }));
-  if (wanted('types')) await step('types', () => run(process.execPath, [tscMain, '-p', 'tsconfig.spec.json'], behind));
-  if (wanted('unit')) await timed('unit', () => jest('unit', roomy, [], true));
-  if (wanted('web')) await timed('web', () => jest('web', roomy, [], true));
+  await Promise.all([
+    wanted('lint') && step('lint', () => run('npm', ['run', '-s', 'lint'], { ...behind, env: roomy })),
+    wanted('types') && step('types', () => run(process.execPath, [tscMain, '-p', 'tsconfig.spec.json'], behind)),
+    wanted('unit') && timed('unit', () => jest('unit', roomy, [], true)),
+    wanted('web') && timed('web', () => jest('web', roomy, [], true)),
+  ]);
 }
 
 async function dialsPlants(start, one) {
@@ -67,8 +69,9 @@ async function dialsPlants(start, one) {
 
 function startPlants(postgres, page, add) {
   say('\nStarting fresh databases, made-up plants and servers …');
+  const shared = { keys: makePlantKeys(dataFolder), page };
   const numbers = Array.from({ length: plantCount }, (_, index) => index);
-  return Promise.all(numbers.map((number) => startTestPlant(postgres, dataFolder, number, page, add)));
+  return Promise.all(numbers.map((number) => startTestPlant(postgres, dataFolder, number, shared, add)));
 }
 
 async function install() {

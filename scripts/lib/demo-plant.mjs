@@ -4,14 +4,17 @@ import { join } from 'node:path';
 import { setupScript, standInsMain } from './places.mjs';
 import { runOwn, startProcess } from './run.mjs';
 
-/** Starts the made-up plant in 127.<block>.0.0/16; it hands over what its engineer would know. */
-export function startStandIns(dataFolder, block = 41) {
+/**
+ * Starts the made-up plant in 127.<block>.0.0/16; it hands over what its engineer would know.
+ * @param keysFile private keys to take, in PEM; those that are missing are made
+ */
+export function startStandIns(dataFolder, block = 41, keysFile = '') {
   mkdirSync(dataFolder, { recursive: true, mode: 0o755 });
   const logFile = openSync(join(dataFolder, 'stand-ins.log'), 'a', 0o600);
   return startProcess(standInsMain, [standInsFolder(dataFolder)], {
     name: 'the made-up plant',
     logFile,
-    env: { HINGE_PLANT_BLOCK: String(block) },
+    env: { HINGE_PLANT_BLOCK: String(block), HINGE_PLANT_KEYS: keysFile },
   });
 }
 

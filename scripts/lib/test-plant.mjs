@@ -1,6 +1,7 @@
-import { randomBytes } from 'node:crypto';
-import { existsSync, rmSync } from 'node:fs';
+import { generateKeyPair, randomBytes } from 'node:crypto';
+import { existsSync, mkdirSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { promisify } from 'node:util';
 import { startCluster } from './cluster.mjs';
 import { putPerson, standInsFolder, startStandIns, takeOver } from './demo-plant.mjs';
 import { prepareDatabase } from './prepare-database.mjs';
@@ -12,18 +13,32 @@ const firstBlock = 42;
 /** What is written is left to the system’s cache: these data need to outlive any process, never the machine. */
 const hasty = '-c fsync=off -c full_page_writes=off';
 
+/** As many as the made-up plant has applications; a plant that needs more makes them itself. */
+const keyCount = 25;
+
+/** Makes the keys that all test plants share: making them is a third of a plant’s start. */
+export async function makePlantKeys(dataFolder) {
+  mkdirSync(dataFolder, { recursive: true });
+  const file = join(dataFolder, 'plant-keys.pem');
+  const format = { modulusLength: 2048, privateKeyEncoding: { type: 'pkcs8', format: 'pem' } };
+  const pairs = await Promise.all(Array.from({ length: keyCount }, () => promisify(generateKeyPair)('rsa', format)));
+  writeFileSync(file, pairs.map(({ privateKey }) => privateKey).join(''), { mode: 0o600 });
+  return file;
+}
+
 /**
  * Starts a fresh database, a made-up plant and a server, which stand beside others of their kind.
- * @param page resolves when the page is built: a server looks at its files as it starts
+ * @param shared.keys resolves to the file of the keys that all plants share
+ * @param shared.page resolves when the page is built: a server looks at its files as it starts
  * @param add takes what is to be stopped at the end
  * @returns the environment that tells a test where they are
  */
-export async function startTestPlant(postgres, dataFolder, number, page, add) {
+export async function startTestPlant(postgres, dataFolder, number, shared, add) {
   const folder = join(dataFolder, `plant-${number}`);
   await clearAway(postgres, folder);
   const [cluster, standIns] = await Promise.all([
     startCluster(postgres, folder, undefined, hasty),
-    startStandIns(folder, firstBlock + number),
+    shared.keys.then((keys) => startStandIns(folder, firstBlock + number, keys)),
   ]);
   add(cluster.stop);
   add(standIns.stop);
@@ -36,7 +51,7 @@ export async function startTestPlant(postgres, dataFolder, number, page, add) {
   for (const name of ['engineer', 'viewer', 'approver', 'administrator'])
     await putPerson(environmentOf('seeded'), name, name, password);
   await onCluster(cluster, 'create database plant template seeded strategy file_copy');
-  await page;
+  await shared.page;
   const server = await startHinge(environmentOf('plant'), folder, 0);
   add(server.stop);
   return {

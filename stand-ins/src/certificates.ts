@@ -33,12 +33,16 @@ const organization = 'Marrowby Glass';
 const kind: KeyKind = 'RSA 2048';
 const daysFromNow = (days: number): number => Date.now() + days * dayMs;
 
-/** Makes a key and an application instance certificate, signed by an authority or, without one, by itself. */
+/**
+ * Makes an application instance certificate, signed by an authority or, without one, by itself.
+ * @param privateKeyPem a key that was made before; without one it is made now
+ */
 export async function makeApplication(
   wish: CertificateWish,
   authority: KeyAndCertificate | null,
+  privateKeyPem?: string,
 ): Promise<KeyAndCertificate> {
-  const keys = await makeKeys(kind);
+  const keys = await (privateKeyPem === undefined ? makeKeys(kind) : keysIn(privateKeyPem));
   const certificate = await issueApplicationCertificate(
     {
       subject: { commonName: wish.commonName, organization },
@@ -95,20 +99,23 @@ export async function makeSigningRequest(wish: {
   readonly applicationUri: string;
   readonly hosts: readonly string[];
 }): Promise<Uint8Array> {
-  const key = createPrivateKey(wish.privateKeyPem);
-  const pkcs8 = key.export({ type: 'pkcs8', format: 'der' });
-  const spki = createPublicKey(key).export({ type: 'spki', format: 'der' });
-  const keys = {
-    privateKey: await importPrivateKey(kind, pkcs8),
-    publicKey: await crypto.subtle.importKey('spki', spki, algorithmOf(kind), true, ['verify']),
-  };
   return requestOf({
     subject: { commonName: wish.commonName, organization },
     applicationUri: wish.applicationUri,
     hosts: wish.hosts,
     kind,
-    keys,
+    keys: await keysIn(wish.privateKeyPem),
   });
+}
+
+async function keysIn(privateKeyPem: string): Promise<Keys> {
+  const key = createPrivateKey(privateKeyPem);
+  const pkcs8 = key.export({ type: 'pkcs8', format: 'der' });
+  const spki = createPublicKey(key).export({ type: 'spki', format: 'der' });
+  return {
+    privateKey: await importPrivateKey(kind, pkcs8),
+    publicKey: await crypto.subtle.importKey('spki', spki, algorithmOf(kind), true, ['verify']),
+  };
 }
 
 /** Reads a key and certificate from a folder, or makes them and puts them there, the key readable by its owner alone. */

@@ -72,16 +72,23 @@ async function applicationsBelow(
     })),
     ...formerApplications,
   ];
+  const spare = await spareKeys();
   const made = await Promise.all(
-    wishes.map(async ({ id, ...wish }) => {
+    wishes.map(async ({ id, ...wish }, index) => {
       const signer = signedByAuthority.includes(id) ? authority : null;
       const application = await keptOrMade(join(folder, 'own', id), () =>
-        makeApplication({ ...wish, applicationUri: applicationUriOf(id) }, signer),
+        makeApplication({ ...wish, applicationUri: applicationUriOf(id) }, signer, spare[index]),
       );
       return [id, application] as const;
     }),
   );
   return new Map(made);
+}
+
+/** Keys that were made before, one after the other in PEM: plants that are thrown away can share them. */
+async function spareKeys(): Promise<readonly string[]> {
+  const file = process.env['HINGE_PLANT_KEYS'];
+  return file ? (await readFile(file, 'utf8')).split(/(?=-----BEGIN)/) : [];
 }
 
 async function keptCrls(

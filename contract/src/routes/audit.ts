@@ -1,28 +1,23 @@
 import { z } from 'zod';
 import { auditPage, auditQuery, trailReport } from '../audit.js';
+import { at } from './addresses.js';
 import { nothing, route } from './route.js';
 
 /** Who did what, and whether that is still as it was written. */
 export const auditRoutes = {
-  audit: route({
-    method: 'get',
-    path: '/api/audit',
+  audit: route(at.audit, {
     summary: 'Who did what and when, the newest first, a page at a time',
     role: 'engineer',
     query: auditQuery,
     answer: auditPage,
   }),
-  exportAudit: route({
-    method: 'get',
-    path: '/api/audit.csv',
+  exportAudit: route(at.exportAudit, {
     summary: 'All rows of the audit trail that fit, as CSV',
     role: 'engineer',
     query: auditQuery,
     answer: z.string(),
   }),
-  verifyAudit: route({
-    method: 'post',
-    path: '/api/audit/verification',
+  verifyAudit: route(at.verifyAudit, {
     summary: 'Recomputes the chain of the audit trail, and compares it with what was sealed',
     role: 'engineer',
     body: nothing,

@@ -18,123 +18,94 @@ import {
   signTicket,
   signingRequest,
 } from '../trust/index.js';
+import { at } from './addresses.js';
 import { done, route } from './route.js';
 
 /** Who signs: authorities, requests, tickets. */
 export const authoritiesRoutes = {
-  authorities: route({
-    method: 'get',
-    path: '/api/authorities',
+  authorities: route(at.authorities, {
     summary: 'The plant’s authorities',
     role: 'viewer',
     answer: z.object({ authorities: z.array(authorityView) }),
   }),
-  createAuthority: route({
-    method: 'post',
-    path: '/api/authorities',
+  createAuthority: route(at.createAuthority, {
     summary: 'Makes an authority',
     role: 'administrator',
     body: createAuthority,
     answer: authorityView,
   }),
-  importAuthority: route({
-    method: 'post',
-    path: '/api/authorities/imports',
+  importAuthority: route(at.importAuthority, {
     summary: 'Takes an existing authority over',
     role: 'administrator',
     body: importAuthority,
     answer: authorityView,
   }),
-  renewAuthority: route({
-    method: 'post',
-    path: '/api/authorities/:thumbprint/renewals',
+  renewAuthority: route(at.renewAuthority, {
     summary:
       'Makes the certificate that takes the place of an authority’s own; both stand beside each other until everything has moved over',
     role: 'administrator',
     body: renewAuthority,
     answer: authorityView,
   }),
-  issueCertificate: route({
-    method: 'post',
-    path: '/api/authorities/:thumbprint/certificates',
+  issueCertificate: route(at.issueCertificate, {
     summary: 'Signs a certificate request',
     role: 'engineer',
     body: issueRequest,
     answer: issuedCertificate,
   }),
-  revokeCertificate: route({
-    method: 'post',
-    path: '/api/authorities/:thumbprint/revocations',
+  revokeCertificate: route(at.revokeCertificate, {
     summary: 'Revokes a certificate, and issues a CRL that says so',
     role: 'approver',
     body: revokeRequest,
     answer: authorityView,
   }),
-  issueCrl: route({
-    method: 'post',
-    path: '/api/authorities/:thumbprint/crls',
+  issueCrl: route(at.issueCrl, {
     summary: 'Issues the next CRL',
     role: 'engineer',
     body: issueCrlRequest,
     answer: authorityView,
   }),
-  requestCertificate: route({
-    method: 'post',
-    path: '/api/authorities/:thumbprint/requests',
+  requestCertificate: route(at.requestCertificate, {
     summary: 'Makes a request that an authority kept elsewhere is to sign',
     role: 'engineer',
     body: z.object({ applicationId: z.string().max(80) }),
     answer: signingRequest,
   }),
-  bringCertificate: route({
-    method: 'post',
-    path: '/api/signing-requests/:id/certificate',
+  bringCertificate: route(at.bringCertificate, {
     summary: 'Takes the certificate that was signed elsewhere, and proposes to give it to its application',
     role: 'engineer',
     body: broughtCertificate,
     answer: workOrder,
   }),
-  dropRequest: route({
-    method: 'delete',
-    path: '/api/signing-requests/:id',
+  dropRequest: route(at.dropRequest, {
     summary: 'Waits no longer for the certificate of a request',
     role: 'engineer',
     answer: done,
   }),
-  pullTickets: route({
-    method: 'get',
-    path: '/api/pull-tickets',
+  pullTickets: route(at.pullTickets, {
     summary: 'Tickets with which applications fetch certificates by themselves',
     role: 'viewer',
     answer: z.object({ tickets: z.array(pullTicket) }),
   }),
-  makePullTicket: route({
-    method: 'post',
-    path: '/api/pull-tickets',
+  makePullTicket: route(at.makePullTicket, {
     summary: 'Makes a ticket for one application; its token is told this once',
     role: 'engineer',
     body: z.object({ applicationId: z.string().max(80), validHours: z.int().min(1).max(720) }),
     answer: madeTicket,
   }),
-  signPullTicket: route({
-    method: 'post',
-    path: '/api/pull-tickets/:id/signature',
+  signPullTicket: route(at.signPullTicket, {
     summary: 'Signs the request that came with a ticket',
     role: 'engineer',
     body: signTicket,
     answer: pullTicket,
   }),
-  pullRequest: route({
-    method: 'post',
-    path: '/api/pull/request',
+  pullRequest: route(at.pullRequest, {
     summary: 'An application hands its certificate request in, with its token instead of a sign-in',
     role: null,
     body: pullRequest,
     answer: pulled,
   }),
-  pullResult: route({
-    method: 'post',
-    path: '/api/pull/result',
+  pullResult: route(at.pullResult, {
     summary: 'An application fetches its certificate and trust list, once, with its token instead of a sign-in',
     role: null,
     body: pullResult,

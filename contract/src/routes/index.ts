@@ -11,9 +11,11 @@ import { ordersRoutes } from './orders.js';
 import { proposalsRoutes } from './proposals.js';
 import { searchRoutes } from './search.js';
 
+export { at } from './addresses.js';
+export { placed } from './route.js';
 export type { Route } from './route.js';
 
-/** Every call of the server, in one table: it is served, documented and typed from here. */
+/** Every call of the server, in one table: it is served, called, documented and typed from here. */
 export const routes = {
   ...peopleRoutes,
   ...auditRoutes,
@@ -35,3 +37,16 @@ export type BodyOf<Name extends RouteName> = (typeof routes)[Name] extends {
 }
   ? z.infer<Body>
   : undefined;
+export type QueryOf<Name extends RouteName> = (typeof routes)[Name] extends {
+  readonly query: infer Query extends z.ZodType;
+}
+  ? z.infer<Query>
+  : undefined;
+
+type Parts<Path extends string> = Path extends `${string}:${infer Part}/${infer Rest}`
+  ? Part | Parts<Rest>
+  : Path extends `${string}:${infer Part}`
+    ? Part
+    : never;
+/** The parts of a call’s path that are filled in. */
+export type PartOf<Name extends RouteName> = Parts<(typeof routes)[Name]['path']>;

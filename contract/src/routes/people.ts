@@ -15,138 +15,105 @@ import {
   signedIn,
   wantedSecondFactor,
 } from '../people.js';
+import { at } from './addresses.js';
 import { done, route } from './route.js';
 
 /** Who may come in, and who is in. */
 export const peopleRoutes = {
-  health: route({
-    method: 'get',
-    path: '/api/health',
+  health: route(at.health, {
     summary: 'Tells database, queue and stand-ins apart',
     role: null,
     answer: health,
   }),
-  signIn: route({
-    method: 'post',
-    path: '/api/session',
+  signIn: route(at.signIn, {
     summary: 'Signs in',
     role: null,
     body: signIn,
     answer: signedIn,
   }),
-  whoAmI: route({
-    method: 'get',
-    path: '/api/session',
+  whoAmI: route(at.whoAmI, {
     summary: 'Who is signed in',
     role: 'viewer',
     beforePassword: true,
     answer: signedIn,
   }),
-  signOut: route({
-    method: 'delete',
-    path: '/api/session',
+  signOut: route(at.signOut, {
     summary: 'Signs out',
     role: 'viewer',
     beforePassword: true,
     answer: done,
   }),
-  ownAccount: route({
-    method: 'get',
-    path: '/api/account',
+  ownAccount: route(at.ownAccount, {
     summary: 'How the one who asks signs in, and where they are signed in now',
     role: 'viewer',
     beforePassword: true,
     answer: account,
   }),
-  changePassword: route({
-    method: 'put',
-    path: '/api/account/password',
+  changePassword: route(at.changePassword, {
     summary: 'Changes one’s own password, and ends one’s other sessions',
     role: 'viewer',
     beforePassword: true,
     body: changePassword,
     answer: done,
   }),
-  endOwnSession: route({
-    method: 'delete',
-    path: '/api/account/sessions/:id',
+  endOwnSession: route(at.endOwnSession, {
     summary: 'Ends a session of one’s own',
     role: 'viewer',
     answer: done,
   }),
-  beginSecondFactor: route({
-    method: 'post',
-    path: '/api/account/second-factor',
+  beginSecondFactor: route(at.beginSecondFactor, {
     summary: 'Makes a secret for one-time passwords (RFC 6238), which counts once a code of it was given back',
     role: 'viewer',
     body: confirmed,
     answer: wantedSecondFactor,
   }),
-  confirmSecondFactor: route({
-    method: 'put',
-    path: '/api/account/second-factor',
+  confirmSecondFactor: route(at.confirmSecondFactor, {
     summary: 'Asks for codes at every sign-in from now on, and gives recovery codes',
     role: 'viewer',
     body: confirmSecondFactor,
     answer: recoveryCodes,
   }),
-  endSecondFactor: route({
-    method: 'post',
-    path: '/api/account/second-factor/end',
+  endSecondFactor: route(at.endSecondFactor, {
     summary: 'Signs in by password alone again',
     role: 'viewer',
     body: confirmed,
     answer: done,
   }),
-  renewRecoveryCodes: route({
-    method: 'post',
-    path: '/api/account/recovery-codes',
+  renewRecoveryCodes: route(at.renewRecoveryCodes, {
     summary: 'Makes new recovery codes; those before are void',
     role: 'viewer',
     body: confirmed,
     answer: recoveryCodes,
   }),
-  people: route({
-    method: 'get',
-    path: '/api/people',
+  people: route(at.people, {
     summary: 'Everybody who can sign in',
     role: 'administrator',
     answer: z.object({ people: z.array(person) }),
   }),
-  addPerson: route({
-    method: 'post',
-    path: '/api/people',
+  addPerson: route(at.addPerson, {
     summary: 'Adds a person, who changes the password at the first sign-in',
     role: 'administrator',
     body: addPerson,
     answer: done,
   }),
-  changePerson: route({
-    method: 'put',
-    path: '/api/people/:name',
+  changePerson: route(at.changePerson, {
     summary: 'Gives a person another role, disables or enables them; who is disabled is signed out',
     role: 'administrator',
     body: changePerson,
     answer: done,
   }),
-  resetPerson: route({
-    method: 'post',
-    path: '/api/people/:name/reset',
+  resetPerson: route(at.resetPerson, {
     summary: 'Gives a person a first password anew and signs them out; where wished, without their second factor',
     role: 'administrator',
     body: resetPerson,
     answer: done,
   }),
-  sessionsOf: route({
-    method: 'get',
-    path: '/api/people/:name/sessions',
+  sessionsOf: route(at.sessionsOf, {
     summary: 'Where a person is signed in now',
     role: 'administrator',
     answer: z.object({ sessions: z.array(session) }),
   }),
-  endSession: route({
-    method: 'delete',
-    path: '/api/people/:name/sessions/:id',
+  endSession: route(at.endSession, {
     summary: 'Ends a session of a person',
     role: 'administrator',
     answer: done,

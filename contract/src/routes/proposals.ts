@@ -1,27 +1,22 @@
 import { z } from 'zod';
 import { proposal } from '../proposals.js';
+import { at } from './addresses.js';
 import { nothing, route } from './route.js';
 
 /** What waits for a second person beside the work orders. */
 export const proposalsRoutes = {
-  proposals: route({
-    method: 'get',
-    path: '/api/proposals',
+  proposals: route(at.proposals, {
     summary: 'What waits for a second person, and what was decided lately; the newest first',
     role: 'viewer',
     answer: z.object({ proposals: z.array(proposal) }),
   }),
-  acceptProposal: route({
-    method: 'post',
-    path: '/api/proposals/:id/acceptance',
+  acceptProposal: route(at.acceptProposal, {
     summary: 'Accepts what another person proposed: it is done at once',
     role: 'approver',
     body: nothing,
     answer: proposal,
   }),
-  refuseProposal: route({
-    method: 'post',
-    path: '/api/proposals/:id/refusal',
+  refuseProposal: route(at.refuseProposal, {
     summary: 'Refuses what another person proposed, or takes back what one proposed oneself',
     role: 'engineer',
     body: nothing,

@@ -24,175 +24,132 @@ import {
 } from '../trust/index.js';
 import { passwordMove } from '../links.js';
 import { waits } from '../proposals.js';
+import { at } from './addresses.js';
 import { done, nothing, route } from './route.js';
 
 /** Who trusts whom: lists, plans, what is set aside, what ends when. */
 export const trustRoutes = {
-  trust: route({
-    method: 'get',
-    path: '/api/trust',
+  trust: route(at.trust, {
     summary: 'Who trusts whom, filtered, some applications at a time',
     role: 'viewer',
     query: gridPage,
     answer: trustOverview,
   }),
-  exportTrust: route({
-    method: 'get',
-    path: '/api/trust-csv',
+  exportTrust: route(at.exportTrust, {
     summary: 'The cells of the trust grid that fit, as a CSV file',
     role: 'viewer',
     query: gridPage.pick({ find: true, only: true }),
     answer: z.string(),
   }),
-  trustFinding: route({
-    method: 'get',
-    path: '/api/trust/finding',
+  trustFinding: route(at.trustFinding, {
     summary: 'How many links stop at trust, and what is trusted for nothing',
     role: 'viewer',
     answer: trustFinding,
   }),
-  trustParties: route({
-    method: 'get',
-    path: '/api/trust/parties',
+  trustParties: route(at.trustParties, {
     summary: 'Applications as those that show certificates and trust others, by name',
     role: 'viewer',
     query: partiesWish,
     answer: z.object({ fitting: z.int(), parties: z.array(trustParty) }),
   }),
-  trustHolder: route({
-    method: 'get',
-    path: '/api/trust/holders/:id',
+  trustHolder: route(at.trustHolder, {
     summary: 'The lists of one application, with their history',
     role: 'viewer',
     answer: holderDetail,
   }),
-  releasePushPassword: route({
-    method: 'post',
-    path: '/api/trust/holders/:id/password-release',
+  releasePushPassword: route(at.releasePushPassword, {
     summary: 'Lets the kept password of push management go to another target than it was given for',
     role: 'approver',
     body: passwordMove,
     answer: done,
   }),
-  readTrust: route({
-    method: 'post',
-    path: '/api/trust/holders/:id/readings',
+  readTrust: route(at.readTrust, {
     summary: 'Reads the lists of a running server',
     role: 'engineer',
     body: nothing,
     answer: readingOutcome,
   }),
-  readAllTrust: route({
-    method: 'post',
-    path: '/api/trust/readings',
+  readAllTrust: route(at.readAllTrust, {
     summary: 'Begins to read the lists of all servers that speak push management',
     role: 'engineer',
     body: nothing,
     answer: z.object({ applicationIds: z.array(z.string()) }),
   }),
-  exportBundle: route({
-    method: 'get',
-    path: '/api/trust/holders/:id/bundle',
+  exportBundle: route(at.exportBundle, {
     summary: 'The lists of an application as a zip (Part 12 Annex F), with what its work orders still want',
     role: 'engineer',
     answer: z.string(),
   }),
-  importBundle: route({
-    method: 'post',
-    path: '/api/trust/holders/:id/bundle',
+  importBundle: route(at.importBundle, {
     summary: 'Takes over a PKI folder that was copied from the machine',
     role: 'engineer',
     body: z.object({ file: droppedFile, copiedAt: pointInTime('This is no point in time.') }),
     answer: reportedBundle,
   }),
-  recognise: route({
-    method: 'post',
-    path: '/api/trust/recognised-files',
+  recognise: route(at.recognise, {
     summary: 'Says what files are, and keeps the certificates and CRLs in them',
     role: 'engineer',
     body: z.object({ files: z.array(droppedFile).min(1).max(200) }),
     answer: z.object({ files: z.array(recognisedFile) }),
   }),
-  certificatePage: route({
-    method: 'get',
-    path: '/api/certificates/:thumbprint/page',
+  certificatePage: route(at.certificatePage, {
     summary: 'A certificate with its chain, where it lies and what stands on it',
     role: 'viewer',
     answer: certificatePage,
   }),
-  giveWaiver: route({
-    method: 'post',
-    path: '/api/trust/waivers',
+  giveWaiver: route(at.giveWaiver, {
     summary: 'Lets an application pass over a step of the validation for one certificate, until a date',
     role: 'approver',
     body: giveWaiver,
     answer: waits.extend({ waiver: waiver.nullable() }),
   }),
-  takeBackWaiver: route({
-    method: 'post',
-    path: '/api/trust/waivers/:id/withdrawal',
+  takeBackWaiver: route(at.takeBackWaiver, {
     summary: 'Takes a waiver back before its date',
     role: 'approver',
     answer: waiver,
   }),
-  setTrustWay: route({
-    method: 'put',
-    path: '/api/trust/holders/:id/way',
+  setTrustWay: route(at.setTrustWay, {
     summary: 'Says how the lists of an application are changed',
     role: 'engineer',
     body: trustWay,
     answer: done,
   }),
-  stepBack: route({
-    method: 'post',
-    path: '/api/trust/holders/:id/history/:entry/back',
+  stepBack: route(at.stepBack, {
     summary: 'Proposes a work order that takes lists one step back',
     role: 'engineer',
     body: nothing,
     answer: workOrder,
   }),
-  trustPlans: route({
-    method: 'get',
-    path: '/api/trust/plans',
+  trustPlans: route(at.trustPlans, {
     summary: 'The smallest changes after which every link is trusted, by both strategies; of many the first that fit',
     role: 'viewer',
     query: z.object({ find: z.string().max(300).optional() }),
     answer: trustPlans,
   }),
-  proposePlan: route({
-    method: 'post',
-    path: '/api/trust/plans/order',
+  proposePlan: route(at.proposePlan, {
     summary: 'Makes a whole plan a work order',
     role: 'engineer',
     body: z.object({ strategy }),
     answer: workOrder,
   }),
-  trustWhatIf: route({
-    method: 'post',
-    path: '/api/trust/what-if',
+  trustWhatIf: route(at.trustWhatIf, {
     summary: 'Which links turn by changes; nothing is changed',
     role: 'viewer',
     body: z.object({ changes: z.array(trustChange).max(20_000) }),
     answer: z.object({ turns: z.array(linkTurn) }),
   }),
-  setAside: route({
-    method: 'get',
-    path: '/api/trust/set-aside',
+  setAside: route(at.setAside, {
     summary: 'All certificates that lie in rejected lists',
     role: 'viewer',
     answer: z.object({ entries: z.array(setAsideEntry) }),
   }),
-  dismissSetAside: route({
-    method: 'post',
-    path: '/api/trust/set-aside/dismissals',
+  dismissSetAside: route(at.dismissSetAside, {
     summary: 'Puts a certificate that lies set aside off, or takes it up again',
     role: 'engineer',
     body: z.object({ holderId: z.string().max(80), thumbprint: z.string().max(80), dismissed: z.boolean() }),
     answer: done,
   }),
-  horizon: route({
-    method: 'get',
-    path: '/api/trust/horizon',
+  horizon: route(at.horizon, {
     summary: 'What ends when, and which links fall with it',
     role: 'viewer',
     answer: horizon,

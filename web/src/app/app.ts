@@ -8,6 +8,7 @@ import { DroppedFiles } from './files/dropped-files';
 import { linksFeature } from './links/state';
 import { sessionActions, sessionFeature } from './session/state';
 import { Keys } from './shell/keys';
+import { Toasts } from './shell/toasts';
 import { CommandField } from './search/command-field';
 import type { Found } from './search/found';
 import { HingeSign } from './signs/hinge-sign';
@@ -35,7 +36,7 @@ const morePages: readonly Place[] = [
 
 @Component({
   selector: 'hinge-root',
-  imports: [RouterOutlet, RouterLink, RouterLinkActive, HingeSign, Dialog, CommandField],
+  imports: [RouterOutlet, RouterLink, RouterLinkActive, HingeSign, Dialog, CommandField, Toasts],
   changeDetection: ChangeDetectionStrategy.OnPush,
   host: {
     '(document:keydown)': 'keys.hear($event)',
@@ -90,6 +91,9 @@ const morePages: readonly Place[] = [
       @if (finding()) {
         <hinge-command-field [pages]="pages()" (closed)="finding.set(false)" />
       }
+    }
+    @defer (on idle) {
+      <hinge-toasts />
     }
     @if (carried()) {
       <p class="carried" aria-live="polite">

@@ -4,6 +4,9 @@ import { setupZonelessTestEnv } from 'jest-preset-angular/setup-env/zoneless';
 
 setupZonelessTestEnv({ errorOnUnknownElements: true, errorOnUnknownProperties: true });
 
+/** What a site told in passing stands beside its pages, where nobody clears it away. */
+afterEach(() => document.querySelectorAll('hinge-toasts').forEach((old) => old.remove()));
+
 /** Parts link to pages; in a test there are none. */
 beforeEach(() => TestBed.configureTestingModule({ providers: [provideRouter([])] }));
 

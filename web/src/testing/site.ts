@@ -1,5 +1,7 @@
 import { HttpBackend, HttpErrorResponse, HttpResponse } from '@angular/common/http';
 import type { HttpEvent, HttpRequest } from '@angular/common/http';
+import { EnvironmentInjector, createComponent } from '@angular/core';
+import type { ComponentRef } from '@angular/core';
 import { TestBed } from '@angular/core/testing';
 import { Router } from '@angular/router';
 import { RouterTestingHarness } from '@angular/router/testing';
@@ -8,6 +10,7 @@ import { defer, delay, of, throwError } from 'rxjs';
 import { routes } from '@loyal-hinge/contract';
 import type { AnswerOf, BodyOf, Problem, Role, RouteName } from '@loyal-hinge/contract';
 import { appConfig } from '../app/app.config';
+import { Toasts } from '../app/shell/toasts';
 
 type Params = Readonly<Record<string, string>>;
 type Answer<Name extends RouteName> = AnswerOf<Name> | Refused | ((params: Params) => AnswerOf<Name> | Refused);
@@ -47,6 +50,7 @@ export class Site {
 
   private constructor(
     private readonly harness: RouterTestingHarness,
+    private readonly toasts: ComponentRef<Toasts>,
     readonly answers: { [Name in RouteName]?: unknown },
   ) {}
 
@@ -59,7 +63,7 @@ export class Site {
     });
     Object.assign(globalThis, { EventSource: SilentEvents });
     const harness = await RouterTestingHarness.create();
-    const site = new Site(harness, given);
+    const site = new Site(harness, toastsBeside(), given);
     Object.assign(site, { calls });
     await harness.navigateByUrl(url);
     await site.settle();
@@ -71,6 +75,7 @@ export class Site {
     for (let turn = 0; turn < 6; turn++) {
       await new Promise((resolve) => setTimeout(resolve, 2));
       this.harness.detectChanges();
+      this.toasts.changeDetectorRef.detectChanges();
     }
   }
 
@@ -89,6 +94,11 @@ export class Site {
 
   get text(): string {
     return wordsOf(document.body);
+  }
+
+  /** What was told in passing: what came of what was asked for. */
+  get told(): string {
+    return this.all('p-toast').map(wordsOf).join(' ');
   }
 
   get headline(): string {
@@ -225,6 +235,12 @@ const signedInAs = (role: Role): AnswerOf<'whoAmI'> => ({
   plantName: 'Works',
 });
 
+/** What tells in passing stands beside the pages, as it does in the application. */
+function toastsBeside(): ComponentRef<Toasts> {
+  const hostElement = document.body.appendChild(document.createElement('hinge-toasts'));
+  return createComponent(Toasts, { environmentInjector: TestBed.inject(EnvironmentInjector), hostElement });
+}
+
 /** Answers calls of the contract out of a table, a moment later. */
 class MadeUpServer implements HttpBackend {
   constructor(
@@ -257,8 +273,8 @@ class MadeUpServer implements HttpBackend {
 }
 
 /** The values of the parameters of a path; null where it is another path. */
-const queryOf = ({ params }: HttpRequest<unknown>): Params =>
-  Object.fromEntries(params.keys().map((key) => [key, params.get(key) ?? '']));
+const queryOf = ({ urlWithParams }: HttpRequest<unknown>): Params =>
+  Object.fromEntries(new URL(urlWithParams, 'http://server').searchParams);
 
 function paramsIn(pattern: string, path: string): Params | null {
   const [wanted, given] = [pattern.split('/'), path.split('/')];

@@ -15,7 +15,8 @@ import {
   withLatestFrom,
 } from 'rxjs';
 import { answered } from '../http/answered';
-import { BenchApi } from './api';
+import { Server } from '../http/server';
+import { benchValues } from './values';
 import { benchActions, benchFeature } from './state';
 
 /** Words that are being typed are not looked for yet. */
@@ -24,7 +25,7 @@ const typedMs = 120;
 @Injectable()
 export class BenchEffects {
   private readonly actions = inject(Actions);
-  private readonly api = inject(BenchApi);
+  private readonly server = inject(Server);
   private readonly store = inject(Store);
   private benchId: string | null = null;
 
@@ -33,8 +34,8 @@ export class BenchEffects {
       ofType(benchActions.lookForLinks),
       debounceTime(typedMs),
       switchMap(({ find }) =>
-        this.api
-          .links(find)
+        this.server
+          .ask('links', { query: { usable: 'yes', by: 'name', most: 50, find } })
           .pipe(
             answered(
               ({ rows, fitting }) => benchActions.linksFound({ choices: { rows, fitting } }),
@@ -49,7 +50,9 @@ export class BenchEffects {
     this.actions.pipe(
       ofType(benchActions.open),
       switchMap(({ linkId }) =>
-        this.api.open(linkId).pipe(answered((bench) => benchActions.opened({ bench }), benchActions.failed)),
+        this.server
+          .ask('openBench', { path: { linkId } })
+          .pipe(answered((bench) => benchActions.opened({ bench }), benchActions.failed)),
       ),
     ),
   );
@@ -62,8 +65,8 @@ export class BenchEffects {
         const parent = 'node' in action ? action.node.nodeId : null;
         this.benchId = bench?.benchId ?? null;
         if (!bench) return EMPTY;
-        return this.api
-          .browse(bench.benchId, parent)
+        return this.server
+          .ask('browseBench', { path: { benchId: bench.benchId }, query: { parent: parent ?? '' } })
           .pipe(answered(({ nodes }) => benchActions.browsed({ parent, nodes }), benchActions.failed));
       }),
     ),
@@ -83,8 +86,8 @@ export class BenchEffects {
       withLatestFrom(this.store.select(benchFeature.selectBench)),
       switchMap(([{ nodeId }, bench]) =>
         bench
-          ? this.api
-              .read(bench.benchId, nodeId)
+          ? this.server
+              .ask('readBench', { path: { benchId: bench.benchId }, query: { nodeId } })
               .pipe(answered((reading) => benchActions.wasRead({ reading }), benchActions.failed))
           : EMPTY,
       ),
@@ -98,7 +101,7 @@ export class BenchEffects {
         ([bench, ids], [otherBench, otherIds]) => bench?.benchId === otherBench?.benchId && ids === otherIds,
       ),
       // The stream is there as long as the bench is, watched items or none: where it ends, the server closes the bench.
-      switchMap(([bench, ids]) => (bench ? this.api.values(bench.benchId, ids === '' ? [] : ids.split('\n')) : EMPTY)),
+      switchMap(([bench, ids]) => (bench ? benchValues(bench.benchId, ids === '' ? [] : ids.split('\n')) : EMPTY)),
       map((values) => benchActions.heard({ values })),
     ),
   );
@@ -110,7 +113,9 @@ export class BenchEffects {
         exhaustMap(() => {
           const benchId = this.benchId;
           this.benchId = null;
-          return benchId === null ? EMPTY : this.api.close(benchId).pipe(catchError(() => EMPTY));
+          return benchId === null
+            ? EMPTY
+            : this.server.ask('closeBench', { path: { benchId } }).pipe(catchError(() => EMPTY));
         }),
       ),
     { dispatch: false },

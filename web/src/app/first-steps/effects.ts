@@ -1,17 +1,16 @@
-import { HttpClient } from '@angular/common/http';
 import { Injectable, inject } from '@angular/core';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
 import { Store } from '@ngrx/store';
 import { EMPTY, catchError, filter, map, switchMap, withLatestFrom } from 'rxjs';
-import type { AnswerOf } from '@loyal-hinge/contract';
 import { nextFirstStep } from '@loyal-hinge/core';
+import { Server } from '../http/server';
 import { linkActions } from '../links/state';
 import { firstStepsActions, firstStepsFeature } from './state';
 
 @Injectable()
 export class FirstStepsEffects {
   private readonly actions = inject(Actions);
-  private readonly http = inject(HttpClient);
+  private readonly server = inject(Server);
   private readonly store = inject(Store);
 
   /** A guide that can't be had leaves the page as it is: the page itself shows what is wrong. */
@@ -19,7 +18,7 @@ export class FirstStepsEffects {
     this.actions.pipe(
       ofType(firstStepsActions.load),
       switchMap(() =>
-        this.http.get<AnswerOf<'firstSteps'>>('/api/first-steps').pipe(
+        this.server.ask('firstSteps').pipe(
           map(({ steps }) => firstStepsActions.loaded({ steps })),
           catchError(() => EMPTY),
         ),

@@ -23,11 +23,12 @@ import {
   withLatestFrom,
 } from 'rxjs';
 import { answered } from '../http/answered';
+import { Server } from '../http/server';
 import { sessionActions, sessionFeature } from '../session/state';
-import { LinksApi } from './api';
+import { liveNews } from './live';
 import type { HingeEvent } from '@loyal-hinge/contract';
 import type { RowRange } from '../shell/row-window';
-import { linkActions, linksFeature } from './state';
+import { fittingOf, linkActions, linksFeature } from './state';
 import type { Board, BoardWish } from './state';
 
 const gatherMs = 150;
@@ -48,7 +49,7 @@ const firstRows: RowRange = { from: 0, to: 75 };
 @Injectable()
 export class LinkEffects {
   private readonly actions = inject(Actions);
-  private readonly api = inject(LinksApi);
+  private readonly server = inject(Server);
   private readonly store = inject(Store);
   /** The rows in sight; none while no board is looked at. */
   private readonly inSight = this.actions.pipe(
@@ -88,7 +89,7 @@ export class LinkEffects {
       ofType(linkActions.loadRow),
       mergeMap(({ linkId }) =>
         // Why a link can’t be shown is told by its detail.
-        this.api.row(linkId).pipe(
+        this.server.ask('linkRow', { path: { linkId } }).pipe(
           map((row) => linkActions.rowLoaded({ row })),
           catchError(() => EMPTY),
         ),
@@ -100,7 +101,9 @@ export class LinkEffects {
     this.actions.pipe(
       ofType(linkActions.open),
       switchMap(({ linkId }) =>
-        this.api.detail(linkId).pipe(answered((detail) => linkActions.opened({ detail }), linkActions.openFailed)),
+        this.server
+          .ask('link', { path: { linkId } })
+          .pipe(answered((detail) => linkActions.opened({ detail }), linkActions.openFailed)),
       ),
     ),
   );
@@ -109,8 +112,8 @@ export class LinkEffects {
     this.actions.pipe(
       ofType(linkActions.check),
       mergeMap(({ linkIds }) =>
-        this.api
-          .checkAll(linkIds)
+        this.server
+          .ask('checkAll', { body: { linkIds } })
           .pipe(
             answered(
               ({ checks }) =>
@@ -127,14 +130,18 @@ export class LinkEffects {
   readonly checkFitting = createEffect(() =>
     this.actions.pipe(
       ofType(linkActions.checkFitting),
-      exhaustMap((wish) => this.api.checkFitting(wish).pipe(answered(() => linkActions.refresh(), linkActions.failed))),
+      exhaustMap((wish) =>
+        this.server
+          .ask('checkAll', { body: { fitting: fittingOf(wish) } })
+          .pipe(answered(() => linkActions.refresh(), linkActions.failed)),
+      ),
     ),
   );
 
   readonly cancelAll = createEffect(() =>
     this.actions.pipe(
       ofType(linkActions.cancelAll),
-      exhaustMap(() => this.api.cancelAll().pipe(answered(() => linkActions.refresh(), linkActions.failed))),
+      exhaustMap(() => this.server.ask('cancelAll').pipe(answered(() => linkActions.refresh(), linkActions.failed))),
     ),
   );
 
@@ -142,7 +149,9 @@ export class LinkEffects {
     () =>
       this.actions.pipe(
         ofType(linkActions.cancel),
-        mergeMap(({ checkId }) => this.api.cancel(checkId).pipe(catchError(() => of(null)))),
+        mergeMap(({ checkId }) =>
+          this.server.ask('cancelCheck', { path: { checkId } }).pipe(catchError(() => of(null))),
+        ),
       ),
     { dispatch: false },
   );
@@ -151,8 +160,8 @@ export class LinkEffects {
     this.actions.pipe(
       ofType(linkActions.readCheck),
       concatMap(({ checkId }) =>
-        this.api
-          .checkDetail(checkId)
+        this.server
+          .ask('check', { path: { checkId } })
           .pipe(answered((check) => linkActions.checkRead({ check }), linkActions.openFailed)),
       ),
     ),
@@ -165,8 +174,8 @@ export class LinkEffects {
       map(({ remedy }) => remedy.change),
       filter((change) => change.kind === 'trust-server-certificate' || change.kind === 'accept-client-certificate'),
       switchMap(({ thumbprint }) =>
-        this.api
-          .certificate(thumbprint)
+        this.server
+          .ask('certificate', { path: { thumbprint } })
           .pipe(answered((certificate) => linkActions.certificateShown({ certificate }), linkActions.mendFailed)),
       ),
     ),
@@ -176,8 +185,8 @@ export class LinkEffects {
     this.actions.pipe(
       ofType(linkActions.mend),
       exhaustMap(({ linkId, change, password }) =>
-        this.api
-          .mend(linkId, change, password)
+        this.server
+          .ask('mend', { path: { linkId }, body: { change, password } })
           .pipe(
             answered(
               ({ says, orderId }) => [linkActions.mended({ says, orderId }), linkActions.open({ linkId })],
@@ -195,7 +204,7 @@ export class LinkEffects {
       filter(([, signedIn]) => signedIn !== null && !signedIn.mustChangePassword),
       distinctUntilChanged(([, before], [, after]) => before?.token === after?.token),
       switchMap(() =>
-        this.api.live().pipe(
+        liveNews().pipe(
           map((news) => {
             switch (news.kind) {
               case 'event':
@@ -242,8 +251,8 @@ export class LinkEffects {
   );
 
   private read(wish: BoardWish, { from, to }: RowRange) {
-    return this.api
-      .rows(wish, from, Math.max(1, Math.min(mostRows, to - from)))
+    return this.server
+      .ask('links', { query: { ...wish, from, most: Math.max(1, Math.min(mostRows, to - from)) } })
       .pipe(answered((board) => linkActions.loaded({ wish, board }), linkActions.failed));
   }
 }

@@ -23,7 +23,7 @@ import { FilterLine } from '../shell/filter-line';
 import { Keys } from '../shell/keys';
 import { addressWriter, fromAddress } from '../shell/page-address';
 import type { RowRange } from '../shell/row-window';
-import { linksCsv } from './api';
+import { urlOf } from '../http/server';
 import { BoardTable } from './board-table';
 import { linkActions, linksFeature } from './state';
 import type { BoardWish } from './state';
@@ -203,7 +203,7 @@ export class LinksPage {
   }
 
   exportCsv(): void {
-    saveFrom(linksCsv(this.wish()));
+    saveFrom(urlOf('exportLinks', { query: this.wish() }));
   }
 
   private move(by: number): void {

@@ -8,6 +8,7 @@ import type {
   HingeEvent,
   LinkBoard,
   LinkDetail,
+  LinkFilter,
   LinkOrder,
   LinkRow,
 } from '@loyal-hinge/contract';
@@ -217,6 +218,12 @@ function hear(state: LinksState, event: HingeEvent): LinksState {
       return state;
   }
 }
+
+/** A filter as the contract has it: what is not filtered by is left out. */
+export const fittingOf = ({ find, state }: Pick<BoardWish, 'find' | 'state'>): LinkFilter => ({
+  ...(find === '' ? {} : { find }),
+  ...(state === '' ? {} : { state }),
+});
 
 export const isSameWish = (one: BoardWish, other: BoardWish): boolean =>
   one.find === other.find && one.state === other.state && one.by === other.by;

@@ -3,36 +3,62 @@ import { Router } from '@angular/router';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
 import { Store } from '@ngrx/store';
 import type { Observable } from 'rxjs';
-import { concatMap, debounceTime, exhaustMap, filter, mergeMap, switchMap, tap, withLatestFrom } from 'rxjs';
-import type { AnswerOf, WorkOrder } from '@loyal-hinge/contract';
+import {
+  buffer,
+  concatMap,
+  debounceTime,
+  exhaustMap,
+  filter,
+  map,
+  mergeMap,
+  share,
+  switchMap,
+  tap,
+  withLatestFrom,
+} from 'rxjs';
+import type { WorkOrder } from '@loyal-hinge/contract';
 import { answered } from '../http/answered';
+import { Server } from '../http/server';
+import type { ShownProblem } from '../http/problem';
 import { linkActions } from '../links/state';
-import { OrdersApi } from './api';
 import { orderActions, ordersFeature } from './state';
-import type { OrderCommand } from './state';
+import type { OrderCommand, OrderDoes } from './state';
 
 const gatherMs = 200;
 
 @Injectable()
 export class OrderEffects {
   private readonly actions = inject(Actions);
-  private readonly api = inject(OrdersApi);
+  private readonly server = inject(Server);
   private readonly store = inject(Store);
   private readonly router = inject(Router);
 
+  private readonly changes = this.actions.pipe(
+    ofType(linkActions.heard),
+    map(({ event }) => event),
+    filter((event) => event.kind === 'order-changed' || event.kind === 'proposals-changed'),
+    share(),
+  );
+
   readonly load = createEffect(() =>
     this.actions.pipe(
-      ofType(orderActions.load),
+      ofType(orderActions.load, orderActions.reload),
       switchMap(() =>
-        this.api.all().pipe(answered(({ orders }) => orderActions.loaded({ rows: orders }), orderActions.failed)),
+        this.server
+          .ask('orders')
+          .pipe(answered(({ orders }) => orderActions.loaded({ rows: orders }), orderActions.notLoaded)),
       ),
     ),
   );
 
   readonly proposals = createEffect(() =>
     this.actions.pipe(
-      ofType(orderActions.load),
-      switchMap(() => this.listed(this.api.proposals())),
+      ofType(orderActions.load, orderActions.reload),
+      switchMap(() =>
+        this.server
+          .ask('proposals')
+          .pipe(answered(({ proposals }) => orderActions.proposalsLoaded({ proposals }), orderActions.notLoaded)),
+      ),
     ),
   );
 
@@ -40,7 +66,16 @@ export class OrderEffects {
     this.actions.pipe(
       ofType(orderActions.decide),
       exhaustMap(({ proposal, accepts }) =>
-        this.listed(this.api.decide(proposal, accepts).pipe(switchMap(() => this.api.proposals()))),
+        this.server.ask(accepts ? 'acceptProposal' : 'refuseProposal', { path: { id: proposal.id } }).pipe(
+          switchMap(() => this.server.ask('proposals')),
+          answered(
+            ({ proposals }) => [
+              orderActions.proposalsLoaded({ proposals }),
+              orderActions.done({ does: 'decide', order: null }),
+            ],
+            failed('decide'),
+          ),
+        ),
       ),
     ),
   );
@@ -48,7 +83,11 @@ export class OrderEffects {
   readonly open = createEffect(() =>
     this.actions.pipe(
       ofType(orderActions.open),
-      switchMap(({ id }) => this.told(this.api.one(id))),
+      switchMap(({ id }) =>
+        this.server
+          .ask('order', { path: { id } })
+          .pipe(answered((order) => orderActions.opened({ order }), orderActions.notLoaded)),
+      ),
     ),
   );
 
@@ -56,7 +95,7 @@ export class OrderEffects {
     this.actions.pipe(
       ofType(orderActions.proposePlan),
       exhaustMap(({ strategy }) =>
-        this.told(this.api.proposePlan(strategy).pipe(tap(({ id }) => void this.router.navigate(['/orders', id])))),
+        this.told('propose plan', this.gone(this.server.ask('proposePlan', { body: { strategy } }))),
       ),
     ),
   );
@@ -64,9 +103,7 @@ export class OrderEffects {
   readonly propose = createEffect(() =>
     this.actions.pipe(
       ofType(orderActions.propose),
-      exhaustMap(({ order }) =>
-        this.told(this.api.propose(order).pipe(tap(({ id }) => void this.router.navigate(['/orders', id])))),
-      ),
+      exhaustMap(({ order }) => this.told('propose', this.gone(this.server.ask('proposeOrder', { body: order })))),
     ),
   );
 
@@ -75,6 +112,7 @@ export class OrderEffects {
       ofType(orderActions.command),
       concatMap(({ id, command }) =>
         this.told(
+          command.does,
           this.asked(id, command).pipe(
             // Where the plant wants a second person, an order of its own was proposed instead.
             tap((order) => void (order.id !== id && this.router.navigate(['/orders', order.id]))),
@@ -84,36 +122,47 @@ export class OrderEffects {
     ),
   );
 
+  /** The list where one was read, and the order that is looked at where it is the one that changed. */
   readonly reload = createEffect(() =>
-    this.actions.pipe(
-      ofType(linkActions.heard),
-      filter(({ event }) => event.kind === 'order-changed' || event.kind === 'proposals-changed'),
-      debounceTime(gatherMs),
-      withLatestFrom(this.store.select(ordersFeature.selectOrder)),
-      mergeMap(([, order]) => [orderActions.load(), ...(order ? [orderActions.open({ id: order.id })] : [])]),
+    this.changes.pipe(
+      buffer(this.changes.pipe(debounceTime(gatherMs))),
+      withLatestFrom(this.store.select(ordersFeature.selectOrdersState)),
+      mergeMap(([events, { looked, loaded }]) => [
+        ...(loaded ? [orderActions.reload()] : []),
+        ...(looked !== null && events.some((event) => event.kind === 'order-changed' && event.orderId === looked)
+          ? [orderActions.open({ id: looked })]
+          : []),
+      ]),
     ),
   );
 
-  private listed(asked: Observable<AnswerOf<'proposals'>>) {
-    return asked.pipe(answered(({ proposals }) => orderActions.proposalsLoaded({ proposals }), orderActions.failed));
+  /** Goes to the order that came of it. */
+  private gone(asked: Observable<WorkOrder>): Observable<WorkOrder> {
+    return asked.pipe(tap(({ id }) => void this.router.navigate(['/orders', id])));
   }
 
-  private told(asked: Observable<WorkOrder>) {
-    return asked.pipe(answered((order) => orderActions.opened({ order }), orderActions.failed));
+  private told(does: OrderDoes, asked: Observable<WorkOrder>) {
+    return asked.pipe(answered((order) => orderActions.done({ does, order }), failed(does)));
   }
 
   private asked(id: string, command: OrderCommand): Observable<WorkOrder> {
+    const { server } = this;
     switch (command.does) {
       case 'approve':
-        return this.api.approve(id);
+        return server.ask('approveOrder', { path: { id } });
       case 'withdraw':
-        return this.api.withdraw(id);
+        return server.ask('withdrawOrder', { path: { id } });
       case 'carry out':
-        return this.api.carryOut(id, command.passphrase);
+        return server.ask('carryOutOrder', { path: { id }, body: { passphrase: command.passphrase } });
       case 'done by hand':
-        return this.api.doneByHand(id, command.position);
+        return server.ask('lineDoneByHand', { path: { id, position: command.position } });
       case 'undo':
-        return this.api.undo(id, command.position);
+        return server.ask('undoLine', { path: { id, position: command.position } });
     }
   }
 }
+
+const failed =
+  (does: OrderDoes) =>
+  ({ problem }: { problem: ShownProblem }) =>
+    orderActions.failed({ does, problem });

@@ -10,7 +10,7 @@ import { Moment } from '../signs/moment';
 import { fromAddress } from '../shell/page-address';
 import { OrderLines } from './order-lines';
 import { stateTones } from './orders-page';
-import { orderActions, ordersFeature } from './state';
+import { isRunning, orderActions, ordersFeature } from './state';
 import type { OrderCommand } from './state';
 
 /** One work order: before and after of each line side by side, what came of it, and the way back. */
@@ -139,7 +139,7 @@ export class OrderPage {
   readonly order = this.store.selectSignal(ordersFeature.selectOrder);
   readonly headline = this.store.selectSignal(ordersFeature.selectHeadline);
   readonly problem = this.store.selectSignal(ordersFeature.selectProblem);
-  readonly busy = this.store.selectSignal(ordersFeature.selectBusy);
+  readonly busy = this.store.selectSignal(isRunning());
   readonly mayAct = may('engineer');
   readonly mayApprove = may('approver');
   readonly sure = signal(false);

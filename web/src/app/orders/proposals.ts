@@ -4,7 +4,7 @@ import type { Proposal } from '@loyal-hinge/contract';
 import { may } from '../session/may';
 import { sessionFeature } from '../session/state';
 import { Moment } from '../signs/moment';
-import { orderActions, ordersFeature } from './state';
+import { isRunning, orderActions, ordersFeature } from './state';
 
 /** What waits for a second person beside the work orders, and what came of the last ones. */
 @Component({
@@ -113,7 +113,7 @@ export class Proposals {
   private readonly store = inject(Store);
   private readonly person = this.store.selectSignal(sessionFeature.selectSignedIn);
   private readonly all = this.store.selectSignal(ordersFeature.selectProposals);
-  readonly busy = this.store.selectSignal(ordersFeature.selectBusy);
+  readonly busy = this.store.selectSignal(isRunning('decide'));
   readonly waiting = computed(() => this.all().filter(({ state }) => state === 'waiting'));
   readonly decided = computed(() => this.all().filter(({ state }) => state !== 'waiting'));
   private readonly isApprover = may('approver');

@@ -4,6 +4,8 @@ import type { Strategy } from '@loyal-hinge/core';
 import { createActionGroup, createFeature, createReducer, createSelector, emptyProps, on, props } from '@ngrx/store';
 import { counted } from '@loyal-hinge/core';
 import type { Proposal, ProposedOrder, WorkOrder, WorkOrderRow } from '@loyal-hinge/contract';
+import { begun, ended, noCommands } from '../http/commands';
+import type { Commands } from '../http/commands';
 import type { ShownProblem } from '../http/problem';
 
 export type OrderCommand =
@@ -11,28 +13,37 @@ export type OrderCommand =
   | { readonly does: 'carry out'; readonly passphrase?: string }
   | { readonly does: 'done by hand' | 'undo'; readonly position: number };
 
+/** What can be asked of the server here. */
+export type OrderDoes = OrderCommand['does'] | 'propose' | 'propose plan' | 'decide';
+
 export interface OrdersState extends EntityState<WorkOrderRow> {
   readonly loaded: boolean;
+  /** The order that is looked at, by its id: what comes of others comes too late. */
+  readonly looked: string | null;
   readonly order: WorkOrder | null;
   /** What waits for a second person beside the orders, and what was decided lately. */
   readonly proposals: readonly Proposal[];
-  readonly busy: boolean;
-  readonly problem: ShownProblem | null;
+  readonly commands: Commands<OrderDoes>;
+  /** Why what is looked at can’t be shown. */
+  readonly unshown: ShownProblem | null;
 }
 
 const adapter = createEntityAdapter<WorkOrderRow>();
 const beginning: OrdersState = adapter.getInitialState({
   loaded: false,
+  looked: null,
   order: null,
   proposals: [],
-  busy: false,
-  problem: null,
+  commands: noCommands,
+  unshown: null,
 });
 
 export const orderActions = createActionGroup({
   source: 'Work orders',
   events: {
+    /** The list opens. */
     load: emptyProps(),
+    reload: emptyProps(),
     loaded: props<{ rows: WorkOrderRow[] }>(),
     open: props<{ id: string }>(),
     opened: props<{ order: WorkOrder }>(),
@@ -43,7 +54,10 @@ export const orderActions = createActionGroup({
     proposalsLoaded: props<{ proposals: readonly Proposal[] }>(),
     decide: props<{ proposal: Proposal; accepts: boolean }>(),
     command: props<{ id: string; command: OrderCommand }>(),
-    failed: props<{ problem: ShownProblem }>(),
+    /** `order`: how it stands now, where one came of it. */
+    done: props<{ does: OrderDoes; order: WorkOrder | null }>(),
+    failed: props<{ does: OrderDoes; problem: ShownProblem }>(),
+    'not loaded': props<{ problem: ShownProblem }>(),
   },
 });
 
@@ -51,33 +65,52 @@ export const ordersFeature = createFeature({
   name: 'orders',
   reducer: createReducer(
     beginning,
-    on(orderActions.load, (state): OrdersState => ({ ...state, problem: null })),
+    on(orderActions.load, (state): OrdersState => ({ ...state, ...untold(state) })),
     on(orderActions.loaded, (state, { rows }): OrdersState => adapter.setAll(rows, { ...state, loaded: true })),
-    on(orderActions.open, (state, { id }): OrdersState => ({
-      ...state,
-      order: state.order?.id === id ? state.order : null,
-      problem: state.order?.id === id ? state.problem : null,
-    })),
-    on(orderActions.opened, (state, { order }): OrdersState => ({ ...state, order, busy: false })),
-    on(orderActions.proposalsLoaded, (state, { proposals }): OrdersState => ({ ...state, proposals, busy: false })),
-    on(
-      orderActions.propose,
-      orderActions.proposePlan,
-      orderActions.decide,
-      orderActions.command,
-      (state): OrdersState => ({
-        ...state,
-        busy: true,
-        problem: null,
-      }),
+    on(orderActions.open, (state, { id }): OrdersState =>
+      state.looked === id ? state : { ...state, ...untold(state), looked: id, order: null },
     ),
-    on(orderActions.failed, (state, { problem }): OrdersState => ({ ...state, busy: false, problem })),
+    on(orderActions.opened, (state, { order }): OrdersState => withOrder(state, order)),
+    on(orderActions.proposalsLoaded, (state, { proposals }): OrdersState => ({ ...state, proposals })),
+    on(orderActions.propose, (state) => beganWith(state, 'propose')),
+    on(orderActions.proposePlan, (state) => beganWith(state, 'propose plan')),
+    on(orderActions.decide, (state) => beganWith(state, 'decide')),
+    on(orderActions.command, (state, { command }) => beganWith(state, command.does)),
+    on(orderActions.done, (state, { does, order }): OrdersState => ({
+      ...(order ? withOrder(state, order) : state),
+      commands: ended(state.commands, does),
+    })),
+    on(orderActions.failed, (state, { does, problem }): OrdersState => ({
+      ...state,
+      commands: ended(state.commands, does, problem),
+    })),
+    on(orderActions.notLoaded, (state, { problem }): OrdersState => ({ ...state, unshown: problem })),
   ),
-  extraSelectors: ({ selectOrdersState, selectOrder }) => ({
+  extraSelectors: ({ selectOrdersState, selectOrder, selectCommands, selectUnshown }) => ({
+    selectProblem: createSelector(selectCommands, selectUnshown, ({ problem }, unshown) => problem ?? unshown),
+    selectRunning: createSelector(selectCommands, ({ running }) => running),
     selectRows: createSelector(selectOrdersState, adapter.getSelectors().selectAll),
     selectHeadline: createSelector(selectOrder, (order) => (order ? orderHeadline(order) : '')),
   }),
 });
+
+/** Whether one of these commands is under way; without any, whether any is. */
+export const isRunning = (...does: readonly OrderDoes[]) =>
+  createSelector(ordersFeature.selectRunning, (running) =>
+    does.length === 0 ? running.length > 0 : running.some((one) => does.includes(one)),
+  );
+
+function untold({ commands }: OrdersState): Pick<OrdersState, 'commands' | 'unshown'> {
+  return { commands: { ...commands, problem: null }, unshown: null };
+}
+
+function beganWith(state: OrdersState, does: OrderDoes): OrdersState {
+  return { ...state, commands: begun(state.commands, does) };
+}
+
+function withOrder(state: OrdersState, order: WorkOrder): OrdersState {
+  return order.id === state.looked ? { ...state, order, unshown: null } : state;
+}
 
 /** How an order stands, in one sentence. */
 export function orderHeadline({ state, lines, proposedBy }: WorkOrder): string {

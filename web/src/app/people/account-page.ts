@@ -1,14 +1,15 @@
-import { ChangeDetectionStrategy, Component, computed, effect, inject, untracked } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
 import { FormBuilder, ReactiveFormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
 import { changePassword } from '@loyal-hinge/contract';
 import { counted } from '@loyal-hinge/core';
 import { FieldFault } from '../forms/field-fault';
 import { fits } from '../forms/fits';
+import { onceMore } from '../http/once-more';
 import { ProblemNotice } from '../http/problem-notice';
 import { SecondFactor } from './second-factor';
 import { SessionsTable } from './sessions-table';
-import { peopleActions, peopleFeature } from './state';
+import { isRunning, peopleActions, peopleFeature } from './state';
 import type { PeopleCommand } from './state';
 
 /** One's own page: password, second factor, sessions. */
@@ -22,9 +23,6 @@ import type { PeopleCommand } from './state';
         <h1>{{ headline() }}</h1>
       </header>
       <hinge-problem [problem]="problem()" />
-      @if (says(); as told) {
-        <p class="says" role="status">{{ told }}</p>
-      }
       @if (account(); as own) {
         <div class="two">
           <form [formGroup]="form" (ngSubmit)="change()">
@@ -46,7 +44,7 @@ import type { PeopleCommand } from './state';
                 <small class="fails" role="alert">It differs from the one above.</small>
               }
             </label>
-            <button type="submit" class="act main" [disabled]="busy() || form.invalid || !isSame()">
+            <button type="submit" class="act main" [disabled]="isChanging() || form.invalid || !isSame()">
               Change password
             </button>
             <p class="faint after">Your other sessions end then.</p>
@@ -58,7 +56,7 @@ import type { PeopleCommand } from './state';
                 [account]="own"
                 [wanted]="wanted()"
                 [recoveryCodes]="recoveryCodes()"
-                [busy]="busy()"
+                [busy]="isOfSecondFactor()"
                 (asked)="carryOut($event)"
                 (seen)="forget()"
               />
@@ -102,9 +100,11 @@ export class AccountPage {
   readonly account = this.store.selectSignal(peopleFeature.selectAccount);
   readonly wanted = this.store.selectSignal(peopleFeature.selectWanted);
   readonly recoveryCodes = this.store.selectSignal(peopleFeature.selectRecoveryCodes);
-  readonly busy = this.store.selectSignal(peopleFeature.selectBusy);
+  readonly isChanging = this.store.selectSignal(isRunning('change password'));
+  readonly isOfSecondFactor = this.store.selectSignal(
+    isRunning('begin second factor', 'confirm second factor', 'end second factor', 'renew recovery codes'),
+  );
   readonly problem = this.store.selectSignal(peopleFeature.selectProblem);
-  readonly says = this.store.selectSignal(peopleFeature.selectSays);
   readonly form = inject(FormBuilder).nonNullable.group({
     current: ['', fits(changePassword.shape.current)],
     next: ['', fits(changePassword.shape.next)],
@@ -121,9 +121,7 @@ export class AccountPage {
 
   constructor() {
     this.store.dispatch(peopleActions.showAccount());
-    effect(() => {
-      if (this.says() !== null) untracked(() => this.form.reset());
-    });
+    onceMore(this.store.selectSignal(peopleFeature.selectDone), () => this.form.reset());
   }
 
   isSame(): boolean {

@@ -4,8 +4,8 @@ import { Store } from '@ngrx/store';
 import type { Observable } from 'rxjs';
 import { EMPTY, concatMap, filter, map, switchMap, withLatestFrom } from 'rxjs';
 import { answered } from '../http/answered';
+import { Server } from '../http/server';
 import { sessionActions } from '../session/state';
-import { PeopleApi } from './api';
 import { peopleActions, peopleFeature } from './state';
 import type { PeopleCommand, ShownOnce } from './state';
 
@@ -14,7 +14,7 @@ const ofEverybody: readonly PeopleCommand['does'][] = ['add', 'change', 'reset',
 @Injectable()
 export class PeopleEffects {
   private readonly actions = inject(Actions);
-  private readonly api = inject(PeopleApi);
+  private readonly server = inject(Server);
   private readonly store = inject(Store);
 
   readonly load = createEffect(() =>
@@ -22,7 +22,9 @@ export class PeopleEffects {
       ofType(peopleActions.showPeople, peopleActions.done),
       filter((action) => !('command' in action) || ofEverybody.includes(action.command.does)),
       switchMap(() =>
-        this.api.all().pipe(answered(({ people }) => peopleActions.loaded({ people }), peopleActions.failed)),
+        this.server
+          .ask('people')
+          .pipe(answered(({ people }) => peopleActions.loaded({ people }), peopleActions.notLoaded)),
       ),
     ),
   );
@@ -32,7 +34,9 @@ export class PeopleEffects {
       ofType(peopleActions.showAccount, peopleActions.done),
       filter((action) => !('command' in action) || !ofEverybody.includes(action.command.does)),
       switchMap(() =>
-        this.api.account().pipe(answered((account) => peopleActions.accountLoaded({ account }), peopleActions.failed)),
+        this.server
+          .ask('ownAccount')
+          .pipe(answered((account) => peopleActions.accountLoaded({ account }), peopleActions.notLoaded)),
       ),
     ),
   );
@@ -44,12 +48,12 @@ export class PeopleEffects {
       switchMap(([, opened]) =>
         opened === null
           ? EMPTY
-          : this.api
-              .sessionsOf(opened.name)
+          : this.server
+              .ask('sessionsOf', { path: { name: opened.name } })
               .pipe(
                 answered(
                   ({ sessions }) => peopleActions.personOpened({ name: opened.name, sessions }),
-                  peopleActions.failed,
+                  peopleActions.notLoaded,
                 ),
               ),
       ),
@@ -60,7 +64,12 @@ export class PeopleEffects {
     this.actions.pipe(
       ofType(peopleActions.command),
       concatMap(({ command }) =>
-        this.carryOut(command).pipe(answered((told) => peopleActions.done({ command, ...told }), peopleActions.failed)),
+        this.carryOut(command).pipe(
+          answered(
+            (told) => peopleActions.done({ command, ...told }),
+            ({ problem }) => peopleActions.failed({ command, problem }),
+          ),
+        ),
       ),
     ),
   );
@@ -75,46 +84,55 @@ export class PeopleEffects {
   );
 
   private carryOut(command: PeopleCommand): Observable<{ says: string; once?: ShownOnce }> {
-    const { api } = this;
+    const { server } = this;
     switch (command.does) {
       case 'add':
-        return told(api.add(command.body), `${command.body.name} can sign in, and changes the password then.`);
+        return told(
+          server.ask('addPerson', { body: command.body }),
+          `${command.body.name} can sign in, and changes the password then.`,
+        );
       case 'change':
         return told(
-          api.change(command.name, command.body),
+          server.ask('changePerson', { path: { name: command.name }, body: command.body }),
           command.body.isDisabled
             ? `${command.name} is disabled and signed out.`
             : `${command.name} has the role ${command.body.role}.`,
         );
       case 'reset':
         return told(
-          api.reset(command.name, command.body),
+          server.ask('resetPerson', { path: { name: command.name }, body: command.body }),
           `${command.name} is signed out, and changes the new password at the next sign-in.`,
         );
       case 'end session':
-        return told(api.endSession(command.name, command.id), 'The session has ended.');
+        return told(
+          server.ask('endSession', { path: { name: command.name, id: command.id } }),
+          'The session has ended.',
+        );
       case 'end own session':
-        return told(api.endOwnSession(command.id), 'The session has ended.');
+        return told(server.ask('endOwnSession', { path: { id: command.id } }), 'The session has ended.');
       case 'change password':
         return told(
-          api.changePassword(command.current, command.next),
+          server.ask('changePassword', { body: { current: command.current, next: command.next } }),
           'Your password is changed. Your other sessions have ended.',
         );
       case 'begin second factor':
-        return api
-          .beginSecondFactor(command.current)
+        return server
+          .ask('beginSecondFactor', { body: { current: command.current } })
           .pipe(
             map((wanted) => ({ says: 'Now give the secret to your authenticator application.', once: { wanted } })),
           );
       case 'confirm second factor':
-        return api
-          .confirmSecondFactor(command.code)
+        return server
+          .ask('confirmSecondFactor', { body: { code: command.code } })
           .pipe(map((once) => ({ says: 'From now on you sign in with a code, too.', once })));
       case 'end second factor':
-        return told(api.endSecondFactor(command.current), 'You sign in by password alone again.');
+        return told(
+          server.ask('endSecondFactor', { body: { current: command.current } }),
+          'You sign in by password alone again.',
+        );
       case 'renew recovery codes':
-        return api
-          .renewRecoveryCodes(command.current)
+        return server
+          .ask('renewRecoveryCodes', { body: { current: command.current } })
           .pipe(map((once) => ({ says: 'These codes replace those before.', once })));
     }
   }

@@ -1,7 +1,8 @@
-import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, untracked } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, input, signal } from '@angular/core';
 import { Store } from '@ngrx/store';
 import { counted } from '@loyal-hinge/core';
 import type { Person } from '@loyal-hinge/contract';
+import { onceMore } from '../http/once-more';
 import { ProblemNotice } from '../http/problem-notice';
 import { may } from '../session/may';
 import { sessionFeature } from '../session/state';
@@ -14,7 +15,7 @@ import { Moment } from '../signs/moment';
 import { PersonForm } from './person-form';
 import type { PersonWish } from './person-form';
 import { SessionsTable } from './sessions-table';
-import { peopleActions, peopleFeature } from './state';
+import { isRunning, peopleActions, peopleFeature } from './state';
 import type { PeopleCommand } from './state';
 
 /** Who can sign in, in which role and since when: for administrators. */
@@ -39,9 +40,6 @@ import type { PeopleCommand } from './state';
       } @else if (loaded()) {
         @if (wish() === null) {
           <hinge-problem [problem]="problem()" />
-        }
-        @if (says(); as told) {
-          <p class="says" role="status">{{ told }}</p>
         }
         <hinge-ledger
           [columns]="columns"
@@ -109,7 +107,7 @@ import type { PeopleCommand } from './state';
       @if (wish(); as form) {
         <hinge-person-form
           [wish]="form"
-          [busy]="busy()"
+          [busy]="isSaving()"
           [problem]="problem()"
           (left)="open(null)"
           (saved)="carryOut($event)"
@@ -127,9 +125,8 @@ export class PeoplePage {
   readonly rows = this.store.selectSignal(peopleFeature.selectRows);
   readonly loaded = this.store.selectSignal(peopleFeature.selectLoaded);
   readonly opened = this.store.selectSignal(peopleFeature.selectOpened);
-  readonly busy = this.store.selectSignal(peopleFeature.selectBusy);
+  readonly isSaving = this.store.selectSignal(isRunning('add', 'change', 'reset'));
   readonly problem = this.store.selectSignal(peopleFeature.selectProblem);
-  readonly says = this.store.selectSignal(peopleFeature.selectSays);
   readonly mayKeep = may('administrator');
   readonly wish = signal<PersonWish | null>(null);
   readonly columns = columns;
@@ -156,9 +153,7 @@ export class PeoplePage {
   constructor() {
     if (this.mayKeep()) this.store.dispatch(peopleActions.showPeople());
     // The form stays with what was typed until it was taken.
-    effect(() => {
-      if (this.says() !== null) untracked(() => this.wish.set(null));
-    });
+    onceMore(this.store.selectSignal(peopleFeature.selectDone), () => this.wish.set(null));
   }
 
   open(wish: PersonWish | null): void {

@@ -10,6 +10,8 @@ import type {
   Session,
   WantedSecondFactor,
 } from '@loyal-hinge/contract';
+import { begun, ended, noCommands } from '../http/commands';
+import type { Commands } from '../http/commands';
 import type { ShownProblem } from '../http/problem';
 
 /** What can be asked of the server; each tells in words what came of it. */
@@ -38,9 +40,9 @@ export interface PeopleState extends EntityState<Person> {
   readonly account: Account | null;
   readonly wanted: WantedSecondFactor | null;
   readonly recoveryCodes: readonly string[];
-  readonly busy: boolean;
-  readonly problem: ShownProblem | null;
-  readonly says: string | null;
+  readonly commands: Commands<PeopleCommand['does']>;
+  /** Why what is looked at can't be shown. */
+  readonly unshown: ShownProblem | null;
 }
 
 export const personAdapter = createEntityAdapter<Person>({ selectId: ({ name }) => name });
@@ -51,9 +53,8 @@ const beginning: PeopleState = personAdapter.getInitialState({
   account: null,
   wanted: null,
   recoveryCodes: [],
-  busy: false,
-  problem: null,
-  says: null,
+  commands: noCommands,
+  unshown: null,
 });
 
 export const peopleActions = createActionGroup({
@@ -67,14 +68,18 @@ export const peopleActions = createActionGroup({
     'person opened': props<{ name: string; sessions: readonly Session[] }>(),
     command: props<{ command: PeopleCommand }>(),
     done: props<{ command: PeopleCommand; says: string; once?: ShownOnce }>(),
-    failed: props<{ problem: ShownProblem }>(),
+    failed: props<{ command: PeopleCommand; problem: ShownProblem }>(),
+    'not loaded': props<{ problem: ShownProblem }>(),
     /** A form is opened or left: what was told of the one before is over. */
     'put aside': emptyProps(),
     'forget what was shown once': emptyProps(),
   },
 });
 
-const untold = { problem: null, says: null } as const;
+const untold = (state: PeopleState): Pick<PeopleState, 'commands' | 'unshown'> => ({
+  commands: { ...state.commands, problem: null },
+  unshown: null,
+});
 
 export const peopleFeature = createFeature({
   name: 'people',
@@ -82,7 +87,7 @@ export const peopleFeature = createFeature({
     beginning,
     on(peopleActions.showPeople, peopleActions.showAccount, (state): PeopleState => ({
       ...state,
-      ...untold,
+      ...untold(state),
       opened: null,
       wanted: null,
       recoveryCodes: [],
@@ -98,19 +103,32 @@ export const peopleFeature = createFeature({
     on(peopleActions.personOpened, (state, { name, sessions }): PeopleState =>
       state.opened?.name === name ? { ...state, opened: { name, sessions } } : state,
     ),
-    on(peopleActions.command, (state): PeopleState => ({ ...state, ...untold, busy: true })),
-    on(peopleActions.done, (state, { says, once = {} }): PeopleState => ({
+    on(peopleActions.command, (state, { command }): PeopleState => ({
       ...state,
-      busy: false,
-      says,
+      commands: begun(state.commands, command.does),
+    })),
+    on(peopleActions.done, (state, { command, once = {} }): PeopleState => ({
+      ...state,
+      commands: ended(state.commands, command.does),
       wanted: once.wanted ?? null,
       recoveryCodes: once.recoveryCodes ?? [],
     })),
-    on(peopleActions.failed, (state, { problem }): PeopleState => ({ ...state, busy: false, problem })),
-    on(peopleActions.putAside, (state): PeopleState => ({ ...state, ...untold })),
+    on(peopleActions.failed, (state, { command, problem }): PeopleState => ({
+      ...state,
+      commands: ended(state.commands, command.does, problem),
+    })),
+    on(peopleActions.notLoaded, (state, { problem }): PeopleState => ({ ...state, unshown: problem })),
+    on(peopleActions.putAside, (state): PeopleState => ({ ...state, ...untold(state) })),
     on(peopleActions.forgetWhatWasShownOnce, (state): PeopleState => ({ ...state, wanted: null, recoveryCodes: [] })),
   ),
-  extraSelectors: ({ selectPeopleState }) => ({
+  extraSelectors: ({ selectPeopleState, selectCommands, selectUnshown }) => ({
+    selectProblem: createSelector(selectCommands, selectUnshown, ({ problem }, unshown) => problem ?? unshown),
+    selectRunning: createSelector(selectCommands, ({ running }) => running),
+    selectDone: createSelector(selectCommands, ({ done }) => done),
     selectRows: createSelector(selectPeopleState, personAdapter.getSelectors().selectAll),
   }),
 });
+
+/** Whether one of these commands is under way. */
+export const isRunning = (...does: readonly PeopleCommand['does'][]) =>
+  createSelector(peopleFeature.selectRunning, (running) => running.some((one) => does.includes(one)));

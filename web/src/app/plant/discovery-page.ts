@@ -33,9 +33,6 @@ const ranks = { new: 0, differs: 1, known: 2 } as const;
         }
       </header>
       <hinge-problem [problem]="problem()" />
-      @if (says(); as told) {
-        <p class="says" role="status">{{ told }}</p>
-      }
       <hinge-first-steps />
       <form (ngSubmit)="begin()">
         <label class="field"
@@ -154,7 +151,6 @@ export class DiscoveryPage {
   private readonly store = inject(Store);
   readonly state = this.store.selectSignal(plantFeature.selectDiscovery);
   readonly problem = this.store.selectSignal(plantFeature.selectProblem);
-  readonly says = this.store.selectSignal(plantFeature.selectSays);
   readonly mayAct = may('engineer');
   readonly urls = signal('');
   readonly ranges = signal('');

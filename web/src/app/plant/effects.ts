@@ -1,7 +1,9 @@
 import { Injectable, inject } from '@angular/core';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
 import { Store } from '@ngrx/store';
-import type { Choosable } from '@loyal-hinge/contract';
+import { counted } from '@loyal-hinge/core';
+import type { BodyOf, Choosable, DiscoveryState } from '@loyal-hinge/contract';
+import type { ShownProblem } from '../http/problem';
 import type { Observable } from 'rxjs';
 import {
   concatMap,
@@ -16,14 +18,22 @@ import {
   withLatestFrom,
 } from 'rxjs';
 import { answered } from '../http/answered';
+import { Server } from '../http/server';
 import { linkActions } from '../links/state';
-import { PlantApi } from './api';
 import { plantActions, plantFeature } from './state';
-import type { PlantPart } from './state';
+import type { PlantDoes, PlantPart, PlantRow } from './state';
 import { parsedJson } from '../http/parsed-json';
 
 /** Words that are being typed are not looked for yet. */
 const typedMs = 60;
+
+const putting = { zones: 'putZone', machines: 'putMachine', applications: 'putApplication', links: 'putLink' } as const;
+const removing = {
+  zones: 'removeZone',
+  machines: 'removeMachine',
+  applications: 'removeApplication',
+  links: 'removeLink',
+} as const;
 
 /** What rows of each part are put on, or lead to. */
 const choosableIn: Readonly<Record<PlantPart, readonly Choosable[]>> = {
@@ -36,7 +46,7 @@ const choosableIn: Readonly<Record<PlantPart, readonly Choosable[]>> = {
 @Injectable()
 export class PlantEffects {
   private readonly actions = inject(Actions);
-  private readonly api = inject(PlantApi);
+  private readonly server = inject(Server);
   private readonly store = inject(Store);
 
   readonly load = createEffect(() =>
@@ -45,7 +55,9 @@ export class PlantEffects {
       debounceTime(typedMs),
       withLatestFrom(this.store.select(plantFeature.selectWish)),
       switchMap(([, wish]) =>
-        this.api.view(wish).pipe(answered((view) => plantActions.loaded({ wish, view }), plantActions.failed)),
+        this.server
+          .ask('plantView', { query: wish })
+          .pipe(answered((view) => plantActions.loaded({ wish, view }), plantActions.notLoaded)),
       ),
     ),
   );
@@ -66,9 +78,9 @@ export class PlantEffects {
         asked.pipe(
           debounceTime(typedMs),
           switchMap(({ of, find }) =>
-            this.api
-              .choices(of, find)
-              .pipe(answered((choices) => plantActions.found({ of, choices }), plantActions.failed)),
+            this.server
+              .ask('plantChoices', { query: { of, find } })
+              .pipe(answered((choices) => plantActions.found({ of, choices }), plantActions.notLoaded)),
           ),
         ),
       ),
@@ -95,11 +107,7 @@ export class PlantEffects {
   readonly save = createEffect(() =>
     this.actions.pipe(
       ofType(plantActions.save),
-      exhaustMap(({ part, row }) =>
-        this.api
-          .put(part, row)
-          .pipe(answered(() => plantActions.changed({ says: `${row.name} was saved.` }), plantActions.saveFailed)),
-      ),
+      exhaustMap(({ part, row }) => this.told('save', `${row.name} was saved.`, this.put(part, row))),
     ),
   );
 
@@ -107,9 +115,7 @@ export class PlantEffects {
     this.actions.pipe(
       ofType(plantActions.remove),
       exhaustMap(({ part, id }) =>
-        this.api
-          .remove(part, id)
-          .pipe(answered(() => plantActions.changed({ says: `“${id}” was removed.` }), plantActions.failed)),
+        this.told('remove', `“${id}” was removed.`, this.server.ask(removing[part], { path: { id } })),
       ),
     ),
   );
@@ -118,9 +124,9 @@ export class PlantEffects {
     this.actions.pipe(
       ofType(plantActions.loadDiscovery, plantActions.changed),
       switchMap(() =>
-        this.api
-          .discovery()
-          .pipe(answered((discovery) => plantActions.discoveryLoaded({ discovery }), plantActions.failed)),
+        this.server
+          .ask('discovery')
+          .pipe(answered((discovery) => plantActions.discoveryLoaded({ discovery }), plantActions.notLoaded)),
       ),
     ),
   );
@@ -136,11 +142,7 @@ export class PlantEffects {
   readonly beginDiscovery = createEffect(() =>
     this.actions.pipe(
       ofType(plantActions.beginDiscovery),
-      exhaustMap(({ wish }) =>
-        this.api
-          .beginDiscovery(wish)
-          .pipe(answered((discovery) => plantActions.discoveryLoaded({ discovery }), plantActions.failed)),
-      ),
+      exhaustMap(({ wish }) => this.turned('begin discovery', this.server.ask('beginDiscovery', { body: wish }))),
     ),
   );
 
@@ -148,7 +150,10 @@ export class PlantEffects {
     this.actions.pipe(
       ofType(plantActions.stopDiscovery),
       exhaustMap(() =>
-        this.api.stopDiscovery().pipe(answered(() => plantActions.loadDiscovery(), plantActions.failed)),
+        this.turned(
+          'stop discovery',
+          this.server.ask('stopDiscovery').pipe(switchMap(() => this.server.ask('discovery'))),
+        ),
       ),
     ),
   );
@@ -157,13 +162,13 @@ export class PlantEffects {
     this.actions.pipe(
       ofType(plantActions.adopt),
       concatMap(({ zone, machine, application }) => {
-        const first: Observable<unknown> = zone ? this.api.put('zones', zone) : of(null);
-        return first.pipe(
-          switchMap((): Observable<unknown> => (machine ? this.api.put('machines', machine) : of(null))),
-          switchMap(() => this.api.put('applications', application)),
-          answered(
-            () => plantActions.changed({ says: `${application.name} is in the plant now.` }),
-            plantActions.failed,
+        const first: Observable<unknown> = zone ? this.put('zones', zone) : of(null);
+        return this.told(
+          'adopt',
+          `${application.name} is in the plant now.`,
+          first.pipe(
+            switchMap((): Observable<unknown> => (machine ? this.put('machines', machine) : of(null))),
+            switchMap(() => this.put('applications', application)),
           ),
         );
       }),
@@ -175,17 +180,19 @@ export class PlantEffects {
       ofType(plantActions.importDocument),
       exhaustMap(({ text }) => {
         const document = parsedJson(text);
-        if (document === null) return of(plantActions.failed({ problem: notJson }));
-        return this.api.importDocument(document).pipe(
+        if (document === null) return of(plantActions.failed({ does: 'import document', problem: notJson }));
+        // Whatever the file holds: the server says what is wrong with it.
+        return this.server.ask('importPlant', { body: document as BodyOf<'importPlant'> }).pipe(
           answered(
             ({ waitsAs }) =>
               plantActions.changed({
+                does: 'import document',
                 says:
                   waitsAs === null
                     ? 'The plant was replaced by the file’s.'
                     : 'Nothing is changed yet: another person must accept the file, under Work orders.',
               }),
-            plantActions.failed,
+            failed('import document'),
           ),
         );
       }),
@@ -196,18 +203,37 @@ export class PlantEffects {
     this.actions.pipe(
       ofType(plantActions.importMachines),
       exhaustMap(({ text }) =>
-        this.api
-          .importMachines(text)
-          .pipe(
-            answered(
-              ({ machines }) => plantActions.changed({ says: `${machines} machines were added or changed.` }),
-              plantActions.failed,
-            ),
+        this.server.ask('importMachines', { body: { csv: text } }).pipe(
+          answered(
+            ({ machines }) =>
+              plantActions.changed({
+                does: 'import machines',
+                says: `${counted(machines, 'machine')} ${machines === 1 ? 'was' : 'were'} added or changed.`,
+              }),
+            failed('import machines'),
           ),
+        ),
       ),
     ),
   );
+
+  private told(does: PlantDoes, says: string, asked: Observable<unknown>) {
+    return asked.pipe(answered(() => plantActions.changed({ does, says }), failed(does)));
+  }
+
+  private turned(does: PlantDoes, asked: Observable<DiscoveryState>) {
+    return asked.pipe(answered((discovery) => plantActions.discoveryTurned({ does, discovery }), failed(does)));
+  }
+
+  private put(part: PlantPart, row: PlantRow): Observable<PlantRow> {
+    return this.server.ask(putting[part], { path: { id: row.id }, body: row });
+  }
 }
+
+const failed =
+  (does: PlantDoes) =>
+  ({ problem }: { problem: ShownProblem }) =>
+    plantActions.failed({ does, problem });
 
 const notJson = {
   title: 'Not valid',

@@ -11,8 +11,6 @@ const offered: Offered = {
 const editing = (differs: Partial<Editing> = {}): Editing => ({
   part: 'zones',
   row: null,
-  busy: false,
-  problem: null,
   ...differs,
 });
 
@@ -37,7 +35,7 @@ describe('the form for a part of the plant', () => {
       remedy: 'Change it.',
       faults: [{ place: 'name', says: 'Taken.' }],
     };
-    shown.give({ editing: editing({ problem }) });
+    shown.give({ problem });
     expect(shown.all('[role=alert]')[0]?.textContent).toContain('Taken.');
     expect(shown.part.draft()['name']).toBe('Cold End');
   });

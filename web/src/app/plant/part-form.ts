@@ -5,6 +5,7 @@ import { judgeEndpointUrl } from '@loyal-hinge/core';
 import type { Choosable } from '@loyal-hinge/contract';
 import { FirstField } from '../forms/first-field';
 import { Choose } from '../forms/choose';
+import type { ShownProblem } from '../http/problem';
 import { ProblemNotice } from '../http/problem-notice';
 import { draftOf, fieldsOf, idOf, rowOf } from './fields';
 import type { Draft, Field, Offered } from './fields';
@@ -28,7 +29,7 @@ const titles = { links: 'link', applications: 'application', machines: 'machine'
       [breakpoints]="{ '700px': '96vw' }"
     >
       <form hingeFirstField (ngSubmit)="keep()">
-        <hinge-problem [problem]="editing().problem" />
+        <hinge-problem [problem]="problem()" />
         @for (field of fields(); track field.key) {
           @if (field.kind === 'some of') {
             <fieldset>
@@ -101,8 +102,8 @@ const titles = { links: 'link', applications: 'application', machines: 'machine'
           }
         }
         <div class="actions">
-          <button type="submit" class="act main" [disabled]="editing().busy">
-            {{ editing().busy ? 'Saving …' : 'Save' }}
+          <button type="submit" class="act main" [disabled]="isSaving()">
+            {{ isSaving() ? 'Saving …' : 'Save' }}
           </button>
           <button type="button" class="act" (click)="left.emit()">Cancel</button>
         </div>
@@ -127,6 +128,9 @@ const titles = { links: 'link', applications: 'application', machines: 'machine'
 })
 export class PartForm {
   readonly editing = input.required<Editing>();
+  readonly isSaving = input(false);
+  /** Why it could not be saved. */
+  readonly problem = input<ShownProblem | null>(null);
   readonly offered = input.required<Offered>();
   readonly lookFor = output<{ of: Choosable; find: string }>();
   readonly left = output();

@@ -77,9 +77,6 @@ const parts: readonly {
           />
         </p>
       }
-      @if (says(); as told) {
-        <p class="says" role="status">{{ told }}</p>
-      }
       <hinge-first-steps />
       <div class="parts" role="group" aria-label="What is shown">
         @for (entry of parts; track entry.key) {
@@ -117,6 +114,8 @@ const parts: readonly {
       @if (editing(); as form) {
         <hinge-part-form
           [editing]="form"
+          [isSaving]="isSaving()"
+          [problem]="formProblem()"
           [offered]="offered()"
           (lookFor)="lookFor($event)"
           (left)="leaveEdit()"
@@ -211,7 +210,8 @@ export class PlantPage {
     };
   });
   readonly problem = this.store.selectSignal(plantFeature.selectProblem);
-  readonly says = this.store.selectSignal(plantFeature.selectSays);
+  readonly formProblem = this.store.selectSignal(plantFeature.selectFormProblem);
+  readonly isSaving = this.store.selectSignal(plantFeature.selectIsSaving);
   readonly editing = this.store.selectSignal(plantFeature.selectEditing);
   readonly mayChange = may('engineer');
   readonly removing = signal<string | null>(null);

@@ -1,6 +1,8 @@
 import { createActionGroup, createFeature, createReducer, createSelector, emptyProps, on, props } from '@ngrx/store';
 import type { Choosable, DiscoveryState, DiscoveryWish, PlantChoices, PlantView } from '@loyal-hinge/contract';
 import type { Application, Machine, Plant, Zone } from '@loyal-hinge/core';
+import { begun, ended, noCommands } from '../http/commands';
+import type { Commands } from '../http/commands';
 import type { ShownProblem } from '../http/problem';
 
 /** Rows that are looked at. */
@@ -21,9 +23,11 @@ export interface Editing {
   readonly part: PlantPart;
   /** The row as it is kept; null for a new one. */
   readonly row: PlantRow | null;
-  readonly busy: boolean;
-  readonly problem: ShownProblem | null;
 }
+
+/** What can be asked of the server here. */
+export type PlantDoes =
+  'save' | 'remove' | 'import document' | 'import machines' | 'begin discovery' | 'stop discovery' | 'adopt';
 
 /** How far an import is: rows read or written, of how many. */
 export type ImportProgress =
@@ -36,8 +40,9 @@ export interface PlantState {
   readonly wish: PlantWish;
   /** What the form that is open offers for choosing. */
   readonly choices: Choices;
-  readonly problem: ShownProblem | null;
-  readonly says: string | null;
+  readonly commands: Commands<PlantDoes>;
+  /** Why what is looked at can’t be shown. */
+  readonly unshown: ShownProblem | null;
   /** How far an import is; null: none is under way. */
   readonly importing: ImportProgress | null;
   readonly editing: Editing | null;
@@ -50,8 +55,8 @@ const beginning: PlantState = {
   view: null,
   wish: { part: 'machines', find: '', from: 0 },
   choices: noChoices,
-  problem: null,
-  says: null,
+  commands: noCommands,
+  unshown: null,
   importing: null,
   editing: null,
   discovery: null,
@@ -65,20 +70,22 @@ export const plantActions = createActionGroup({
     loaded: props<{ wish: PlantWish; view: PlantView }>(),
     'look for': props<{ of: Choosable; find: string }>(),
     found: props<{ of: Choosable; choices: PlantChoices }>(),
-    failed: props<{ problem: ShownProblem }>(),
+    failed: props<{ does: PlantDoes; problem: ShownProblem }>(),
+    'not loaded': props<{ problem: ShownProblem }>(),
     edit: props<{ part: PlantPart; row: PlantRow | null }>(),
     'leave edit': emptyProps(),
     save: props<{ part: PlantPart; row: PlantRow }>(),
-    'save failed': props<{ problem: ShownProblem }>(),
     remove: props<{ part: PlantPart; id: string }>(),
     'import document': props<{ text: string }>(),
     'import progress': props<{ far: ImportProgress }>(),
     'import machines': props<{ text: string }>(),
-    changed: props<{ says: string }>(),
+    changed: props<{ does: PlantDoes; says: string }>(),
     'load discovery': emptyProps(),
     'discovery loaded': props<{ discovery: DiscoveryState }>(),
     'begin discovery': props<{ wish: DiscoveryWish }>(),
     'stop discovery': emptyProps(),
+    /** A search has begun, or was stopped. */
+    'discovery turned': props<{ does: PlantDoes; discovery: DiscoveryState }>(),
     /** Adds what was found, its zone and machine first. */
     adopt: props<{ zone: Zone | null; machine: Machine | null; application: Application }>(),
   },
@@ -95,23 +102,26 @@ export const plantFeature = createFeature({
     })),
     on(plantActions.loaded, (state, { wish, view }): PlantState =>
       // What was asked for before comes too late.
-      wish === state.wish ? { ...state, view } : state,
+      wish === state.wish ? { ...state, view, unshown: null } : state,
     ),
     on(plantActions.found, (state, { of, choices }): PlantState => ({
       ...state,
       choices: { ...state.choices, [of]: choices },
     })),
     on(plantActions.discoveryLoaded, (state, { discovery }): PlantState => ({ ...state, discovery })),
-    on(plantActions.beginDiscovery, plantActions.adopt, (state): PlantState => ({
+    on(plantActions.beginDiscovery, (state) => beganWith(state, 'begin discovery')),
+    on(plantActions.stopDiscovery, (state) => beganWith(state, 'stop discovery')),
+    on(plantActions.discoveryTurned, (state, { does, discovery }): PlantState => ({
       ...state,
-      problem: null,
-      says: null,
+      discovery,
+      commands: ended(state.commands, does),
     })),
-    on(plantActions.failed, (state, { problem }): PlantState => ({ ...state, problem, says: null, importing: null })),
+    on(plantActions.adopt, (state) => beganWith(state, 'adopt')),
+    on(plantActions.importMachines, (state) => beganWith(state, 'import machines')),
+    on(plantActions.remove, (state) => beganWith(state, 'remove')),
+    on(plantActions.save, (state) => beganWith(state, 'save')),
     on(plantActions.importDocument, (state): PlantState => ({
-      ...state,
-      problem: null,
-      says: null,
+      ...beganWith(state, 'import document'),
       importing: 'sending',
     })),
     on(plantActions.importProgress, (state, { far }): PlantState =>
@@ -120,28 +130,40 @@ export const plantFeature = createFeature({
     on(plantActions.edit, (state, { part, row }): PlantState => ({
       ...state,
       choices: noChoices,
-      editing: { part, row, busy: false, problem: null },
-      says: null,
-      problem: null,
+      editing: { part, row },
+      commands: { ...state.commands, problem: null },
     })),
-    on(plantActions.leaveEdit, (state): PlantState => ({ ...state, editing: null })),
-    on(plantActions.save, (state): PlantState => ({
-      ...state,
-      editing: state.editing && { ...state.editing, busy: true, problem: null },
-    })),
-    on(plantActions.saveFailed, (state, { problem }): PlantState => ({
-      ...state,
-      editing: state.editing && { ...state.editing, busy: false, problem },
-    })),
-    on(plantActions.changed, (state, { says }): PlantState => ({
+    on(plantActions.leaveEdit, (state): PlantState => ({
       ...state,
       editing: null,
-      importing: null,
-      problem: null,
-      says,
+      commands: { ...state.commands, problem: null },
+    })),
+    on(plantActions.failed, (state, { does, problem }): PlantState => ({
+      ...state,
+      importing: does === 'import document' ? null : state.importing,
+      commands: ended(state.commands, does, problem),
+    })),
+    on(plantActions.notLoaded, (state, { problem }): PlantState => ({ ...state, unshown: problem })),
+    on(plantActions.changed, (state, { does }): PlantState => ({
+      ...state,
+      editing: does === 'save' ? null : state.editing,
+      importing: does === 'import document' ? null : state.importing,
+      commands: ended(state.commands, does),
     })),
   ),
+  extraSelectors: ({ selectCommands, selectUnshown, selectEditing }) => ({
+    /** What stands at the form where one is open, and on the page otherwise. */
+    selectProblem: createSelector(selectCommands, selectUnshown, selectEditing, ({ problem }, unshown, editing) =>
+      editing === null ? (problem ?? unshown) : unshown,
+    ),
+    selectFormProblem: createSelector(selectCommands, ({ problem }) => problem),
+    selectIsSaving: createSelector(selectCommands, ({ running }) => running.includes('save')),
+  }),
 });
+
+function beganWith(state: PlantState, does: PlantDoes): PlantState {
+  return { ...state, commands: begun(state.commands, does) };
+}
 
 /** Of the time that an import takes, so much goes by while its rows are read. */
 const readingShare = 0.3;

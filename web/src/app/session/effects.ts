@@ -4,21 +4,21 @@ import { Router } from '@angular/router';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
 import { EMPTY, catchError, exhaustMap, filter, map, mergeMap, of, tap } from 'rxjs';
 import { answered } from '../http/answered';
+import { Server } from '../http/server';
 import { linkActions } from '../links/state';
-import { SessionApi } from './api';
 import { sessionActions } from './state';
 
 @Injectable()
 export class SessionEffects {
   private readonly actions = inject(Actions);
-  private readonly api = inject(SessionApi);
+  private readonly server = inject(Server);
   private readonly router = inject(Router);
 
   readonly ask = createEffect(() =>
     this.actions.pipe(
       ofType(sessionActions.ask),
       exhaustMap(() =>
-        this.api.whoAmI().pipe(
+        this.server.ask('whoAmI').pipe(
           map((signedIn) => sessionActions.found({ signedIn })),
           catchError(() => of(sessionActions.found({ signedIn: null }))),
         ),
@@ -32,7 +32,7 @@ export class SessionEffects {
       ofType(linkActions.liveChanged),
       filter(({ live }) => live === 'broken'),
       exhaustMap(() =>
-        this.api.whoAmI().pipe(
+        this.server.ask('whoAmI').pipe(
           mergeMap(() => EMPTY),
           catchError((error: unknown) =>
             error instanceof HttpErrorResponse && error.status === 401 ? of(sessionActions.ended()) : EMPTY,
@@ -46,8 +46,8 @@ export class SessionEffects {
     this.actions.pipe(
       ofType(sessionActions.signIn),
       exhaustMap(({ wish }) =>
-        this.api
-          .signIn(wish)
+        this.server
+          .ask('signIn', { body: wish })
           .pipe(answered((signedIn) => sessionActions.signedIn({ signedIn }), sessionActions.refused)),
       ),
     ),
@@ -57,7 +57,7 @@ export class SessionEffects {
     this.actions.pipe(
       ofType(sessionActions.signOut),
       exhaustMap(() =>
-        this.api.signOut().pipe(
+        this.server.ask('signOut').pipe(
           catchError(() => of(null)),
           map(() => sessionActions.ended()),
         ),

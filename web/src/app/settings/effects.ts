@@ -2,23 +2,25 @@ import { Injectable, inject } from '@angular/core';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
 import { exhaustMap, forkJoin, switchMap } from 'rxjs';
 import { answered } from '../http/answered';
-import { SettingsApi } from './api';
+import { Server } from '../http/server';
+import type { ShownProblem } from '../http/problem';
 import { settingsActions } from './state';
+import type { SettingsCommand } from './state';
 
 @Injectable()
 export class SettingsEffects {
   private readonly actions = inject(Actions);
-  private readonly api = inject(SettingsApi);
+  private readonly server = inject(Server);
 
   readonly load = createEffect(() =>
     this.actions.pipe(
-      ofType(settingsActions.load, settingsActions.kept),
+      ofType(settingsActions.load, settingsActions.done),
       switchMap(() =>
-        forkJoin([this.api.read(), this.api.identities(), this.api.authorities()]).pipe(
+        forkJoin([this.server.ask('settings'), this.server.ask('identities'), this.server.ask('authorities')]).pipe(
           answered(
             ([settings, { identities }, { authorities }]) =>
               settingsActions.loaded({ settings, identities, authorities }),
-            settingsActions.failed,
+            settingsActions.notLoaded,
           ),
         ),
       ),
@@ -29,9 +31,9 @@ export class SettingsEffects {
     this.actions.pipe(
       ofType(settingsActions.loadOwnCertificate),
       switchMap(() =>
-        this.api
-          .ownCertificate()
-          .pipe(answered((state) => settingsActions.ownCertificateLoaded({ state }), settingsActions.failed)),
+        this.server
+          .ask('ownCertificate')
+          .pipe(answered((state) => settingsActions.ownCertificateLoaded({ state }), settingsActions.notLoaded)),
       ),
     ),
   );
@@ -40,17 +42,18 @@ export class SettingsEffects {
     this.actions.pipe(
       ofType(settingsActions.giveOwnCertificate),
       exhaustMap(({ wish }) =>
-        this.api
-          .giveOwnCertificate(wish)
-          .pipe(
-            answered(
-              (state) => [
-                settingsActions.ownCertificateLoaded({ state }),
-                settingsActions.kept({ says: 'The server shows its new certificate from now on.' }),
-              ],
-              settingsActions.failed,
-            ),
+        this.server.ask('putOwnCertificate', { body: wish }).pipe(
+          answered(
+            (state) => [
+              settingsActions.ownCertificateLoaded({ state }),
+              settingsActions.done({
+                does: 'give own certificate',
+                says: 'The server shows its new certificate from now on.',
+              }),
+            ],
+            failed('give own certificate'),
           ),
+        ),
       ),
     ),
   );
@@ -59,27 +62,30 @@ export class SettingsEffects {
     this.actions.pipe(
       ofType(settingsActions.requestOwnCertificate),
       exhaustMap(({ hosts }) =>
-        this.api
-          .requestOwnCertificate(hosts)
-          .pipe(answered(({ requestPem }) => settingsActions.requested({ requestPem }), settingsActions.failed)),
+        this.server
+          .ask('requestOwnCertificate', { body: { hosts } })
+          .pipe(
+            answered(({ requestPem }) => settingsActions.requested({ requestPem }), failed('request own certificate')),
+          ),
       ),
     ),
   );
 
-  readonly keep = createEffect(() =>
+  readonly save = createEffect(() =>
     this.actions.pipe(
-      ofType(settingsActions.keep),
+      ofType(settingsActions.save),
       exhaustMap(({ settings }) =>
-        this.api.keep(settings).pipe(
+        this.server.ask('putSettings', { body: settings }).pipe(
           answered(
             ({ waitsAs }) =>
-              settingsActions.kept({
+              settingsActions.done({
+                does: 'save',
                 says:
                   waitsAs === null
                     ? 'The settings were saved. The next check uses them.'
                     : 'The settings were saved, except the approval by a second person: somebody else must accept that under Work orders.',
               }),
-            settingsActions.failed,
+            failed('save'),
           ),
         ),
       ),
@@ -90,16 +96,22 @@ export class SettingsEffects {
     this.actions.pipe(
       ofType(settingsActions.giveIdentity),
       exhaustMap(({ applicationId, identity }) =>
-        this.api
-          .giveIdentity(applicationId, identity)
-          .pipe(
-            answered(
-              ({ application }) =>
-                settingsActions.kept({ says: `${application} has its certificate; the key is sealed.` }),
-              settingsActions.failed,
-            ),
+        this.server.ask('putIdentity', { path: { id: applicationId }, body: identity }).pipe(
+          answered(
+            ({ application }) =>
+              settingsActions.done({
+                does: 'give identity',
+                says: `${application} has its certificate; the key is sealed.`,
+              }),
+            failed('give identity'),
           ),
+        ),
       ),
     ),
   );
 }
+
+const failed =
+  (does: SettingsCommand) =>
+  ({ problem }: { problem: ShownProblem }) =>
+    settingsActions.failed({ does, problem });

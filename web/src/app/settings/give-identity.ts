@@ -5,7 +5,7 @@ import type { ClientIdentity, ClientIdentityView } from '@loyal-hinge/contract';
 import { base64Of } from '../files/base64';
 import { chosenText } from '../files/chosen-text';
 import { DroppedFiles } from '../files/dropped-files';
-import { settingsActions, settingsFeature } from './state';
+import { isRunning, settingsActions, settingsFeature } from './state';
 import { Choose, asChoices } from '../forms/choose';
 
 type By = ClientIdentity['by'];
@@ -91,7 +91,7 @@ export class GiveIdentity {
   private readonly dropped = inject(DroppedFiles);
   readonly identities = input.required<readonly ClientIdentityView[]>();
   readonly mayGive = input.required<boolean>();
-  readonly busy = this.store.selectSignal(settingsFeature.selectBusy);
+  readonly busy = this.store.selectSignal(isRunning('give identity'));
   private readonly authorities = this.store.selectSignal(settingsFeature.selectAuthorities);
   readonly signers = computed(() => this.authorities().filter(({ keyKept, isCurrent }) => keyKept && isCurrent));
   readonly clientChoices = computed(() =>

@@ -8,7 +8,7 @@ import { chosenText } from '../files/chosen-text';
 import { saveFile } from '../files/save-file';
 import { CopyText } from '../signs/copy-text';
 import { Moment } from '../signs/moment';
-import { settingsActions, settingsFeature } from './state';
+import { isRunning, settingsActions, settingsFeature } from './state';
 import { Choose } from '../forms/choose';
 
 type By = OwnCertificate['by'] | 'request';
@@ -109,7 +109,7 @@ type By = OwnCertificate['by'] | 'request';
 export class OwnCertificateForm {
   private readonly store = inject(Store);
   readonly own = this.store.selectSignal(settingsFeature.selectOwnCertificate);
-  readonly busy = this.store.selectSignal(settingsFeature.selectBusy);
+  readonly busy = this.store.selectSignal(isRunning('give own certificate', 'request own certificate'));
   private readonly requested = this.store.selectSignal(settingsFeature.selectRequested);
   private readonly authorities = this.store.selectSignal(settingsFeature.selectAuthorities);
   readonly ways = [

@@ -7,7 +7,7 @@ import { CopyText } from '../signs/copy-text';
 import { Moment } from '../signs/moment';
 import { GiveIdentity } from './give-identity';
 import { OwnCertificateForm } from './own-certificate';
-import { settingsActions, settingsFeature } from './state';
+import { isRunning, settingsActions, settingsFeature } from './state';
 
 /** How the plant is dialled, and as whom. */
 @Component({
@@ -20,9 +20,6 @@ import { settingsActions, settingsFeature } from './state';
         <h1>{{ headline() }}</h1>
       </header>
       <hinge-problem [problem]="problem()" />
-      @if (says(); as told) {
-        <p class="says" role="status">{{ told }}</p>
-      }
       @if (settings()) {
         <div class="two">
           <form (ngSubmit)="keep()">
@@ -149,9 +146,8 @@ export class SettingsPage {
   private readonly store = inject(Store);
   readonly settings = this.store.selectSignal(settingsFeature.selectSettings);
   readonly identities = this.store.selectSignal(settingsFeature.selectIdentities);
-  readonly busy = this.store.selectSignal(settingsFeature.selectBusy);
+  readonly busy = this.store.selectSignal(isRunning('save'));
   readonly problem = this.store.selectSignal(settingsFeature.selectProblem);
-  readonly says = this.store.selectSignal(settingsFeature.selectSays);
   readonly mayKeep = may('administrator');
   readonly mayGive = may('engineer');
   readonly headline = computed(() => {
@@ -188,7 +184,7 @@ export class SettingsPage {
   keep(): void {
     const nameServer = this.nameServer().trim();
     this.store.dispatch(
-      settingsActions.keep({
+      settingsActions.save({
         settings: {
           plantName: this.plantName(),
           declaredRanges: this.ranges().split(/\s+/).filter(Boolean),

@@ -1,4 +1,4 @@
-import { createActionGroup, createFeature, createReducer, emptyProps, on, props } from '@ngrx/store';
+import { createActionGroup, createFeature, createReducer, createSelector, emptyProps, on, props } from '@ngrx/store';
 import type {
   AuthorityView,
   ClientIdentity,
@@ -7,6 +7,8 @@ import type {
   OwnCertificateState,
   PlantSettings,
 } from '@loyal-hinge/contract';
+import { begun, ended, noCommands } from '../http/commands';
+import type { Commands } from '../http/commands';
 import type { ShownProblem } from '../http/problem';
 
 export interface SettingsState {
@@ -17,10 +19,13 @@ export interface SettingsState {
   readonly ownCertificate: OwnCertificateState | null;
   /** A request that is to be saved. */
   readonly requested: string | null;
-  readonly busy: boolean;
-  readonly problem: ShownProblem | null;
-  readonly says: string | null;
+  /** Why what is looked at can’t be shown. */
+  readonly unshown: ShownProblem | null;
+  readonly commands: Commands<SettingsCommand>;
 }
+
+/** What can be asked of the server here. */
+export type SettingsCommand = 'save' | 'give identity' | 'give own certificate' | 'request own certificate';
 
 const beginning: SettingsState = {
   settings: null,
@@ -28,9 +33,8 @@ const beginning: SettingsState = {
   authorities: [],
   ownCertificate: null,
   requested: null,
-  busy: false,
-  problem: null,
-  says: null,
+  unshown: null,
+  commands: noCommands,
 };
 
 export const settingsActions = createActionGroup({
@@ -38,7 +42,7 @@ export const settingsActions = createActionGroup({
   events: {
     load: emptyProps(),
     loaded: props<{ settings: PlantSettings; identities: ClientIdentityView[]; authorities: AuthorityView[] }>(),
-    keep: props<{ settings: PlantSettings }>(),
+    save: props<{ settings: PlantSettings }>(),
     'give identity': props<{ applicationId: string; identity: ClientIdentity }>(),
     'load own certificate': emptyProps(),
     'own certificate loaded': props<{ state: OwnCertificateState }>(),
@@ -46,9 +50,15 @@ export const settingsActions = createActionGroup({
     'request own certificate': props<{ hosts: readonly string[] }>(),
     requested: props<{ requestPem: string }>(),
     'request saved': emptyProps(),
-    kept: props<{ says: string }>(),
-    failed: props<{ problem: ShownProblem }>(),
+    done: props<{ does: SettingsCommand; says: string }>(),
+    failed: props<{ does: SettingsCommand; problem: ShownProblem }>(),
+    'not loaded': props<{ problem: ShownProblem }>(),
   },
+});
+
+const beganWith = (state: SettingsState, does: SettingsCommand): SettingsState => ({
+  ...state,
+  commands: begun(state.commands, does),
 });
 
 export const settingsFeature = createFeature({
@@ -60,6 +70,7 @@ export const settingsFeature = createFeature({
       settings,
       identities,
       authorities,
+      unshown: null,
     })),
     on(settingsActions.ownCertificateLoaded, (state, { state: ownCertificate }): SettingsState => ({
       ...state,
@@ -67,23 +78,27 @@ export const settingsFeature = createFeature({
     })),
     on(settingsActions.requested, (state, { requestPem }): SettingsState => ({
       ...state,
-      busy: false,
+      commands: ended(state.commands, 'request own certificate'),
       requested: requestPem,
     })),
     on(settingsActions.requestSaved, (state): SettingsState => ({ ...state, requested: null })),
-    on(
-      settingsActions.keep,
-      settingsActions.giveIdentity,
-      settingsActions.giveOwnCertificate,
-      settingsActions.requestOwnCertificate,
-      (state): SettingsState => ({
-        ...state,
-        busy: true,
-        problem: null,
-        says: null,
-      }),
-    ),
-    on(settingsActions.kept, (state, { says }): SettingsState => ({ ...state, busy: false, says })),
-    on(settingsActions.failed, (state, { problem }): SettingsState => ({ ...state, busy: false, problem })),
+    on(settingsActions.save, (state) => beganWith(state, 'save')),
+    on(settingsActions.giveIdentity, (state) => beganWith(state, 'give identity')),
+    on(settingsActions.giveOwnCertificate, (state) => beganWith(state, 'give own certificate')),
+    on(settingsActions.requestOwnCertificate, (state) => beganWith(state, 'request own certificate')),
+    on(settingsActions.done, (state, { does }): SettingsState => ({ ...state, commands: ended(state.commands, does) })),
+    on(settingsActions.failed, (state, { does, problem }): SettingsState => ({
+      ...state,
+      commands: ended(state.commands, does, problem),
+    })),
+    on(settingsActions.notLoaded, (state, { problem }): SettingsState => ({ ...state, unshown: problem })),
   ),
+  extraSelectors: ({ selectCommands, selectUnshown }) => ({
+    selectProblem: createSelector(selectCommands, selectUnshown, ({ problem }, unshown) => problem ?? unshown),
+    selectRunning: createSelector(selectCommands, ({ running }) => running),
+  }),
 });
+
+/** Whether one of these commands is under way. */
+export const isRunning = (...does: readonly SettingsCommand[]) =>
+  createSelector(settingsFeature.selectRunning, (running) => running.some((one) => does.includes(one)));

@@ -3,13 +3,13 @@ import { Actions, createEffect, ofType } from '@ngrx/effects';
 import { Store } from '@ngrx/store';
 import { exhaustMap, map, switchMap, withLatestFrom } from 'rxjs';
 import { answered } from '../http/answered';
-import { TrailApi } from './api';
+import { Server } from '../http/server';
 import { trailActions, trailFeature } from './state';
 
 @Injectable()
 export class TrailEffects {
   private readonly actions = inject(Actions);
-  private readonly api = inject(TrailApi);
+  private readonly server = inject(Server);
   private readonly store = inject(Store);
 
   /** A newer question makes the answer to an older one worthless. */
@@ -21,7 +21,9 @@ export class TrailEffects {
         action.type === trailActions.show.type || next === null ? query : { ...query, before: String(next) },
       ),
       switchMap((query) =>
-        this.api.read(query).pipe(answered((page) => trailActions.loaded({ page, query }), trailActions.failed)),
+        this.server
+          .ask('audit', { query })
+          .pipe(answered((page) => trailActions.loaded({ page, query }), trailActions.failed)),
       ),
     ),
   );
@@ -30,7 +32,9 @@ export class TrailEffects {
     this.actions.pipe(
       ofType(trailActions.verify),
       exhaustMap(() =>
-        this.api.verify().pipe(answered((report) => trailActions.verified({ report }), trailActions.failed)),
+        this.server
+          .ask('verifyAudit')
+          .pipe(answered((report) => trailActions.verified({ report }), trailActions.failed)),
       ),
     ),
   );

@@ -8,7 +8,7 @@ import { ChoiceField } from '../shell/choice';
 import { FilterLine } from '../shell/filter-line';
 import { addressWriter, fromAddress } from '../shell/page-address';
 import { Moment, momentText } from '../signs/moment';
-import { asked } from './api';
+import { urlOf } from '../http/server';
 import { detailsOf } from './details';
 import { trailActions, trailFeature } from './state';
 
@@ -226,7 +226,7 @@ export class TrailPage {
   /** The server writes all rows that fit, not only those that are shown. */
   save(): void {
     const link = document.createElement('a');
-    link.href = `/api/audit.csv?${new URLSearchParams(asked(this.query()))}`;
+    link.href = urlOf('exportAudit', { query: this.query() });
     link.download = 'audit-trail.csv';
     link.click();
   }

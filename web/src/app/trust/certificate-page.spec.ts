@@ -81,7 +81,7 @@ describe('what is passed over', () => {
         why: 'The shutdown is in May.',
       },
     ]);
-    expect(site.one('.says').textContent).toContain('History collector passes over “validity period”');
+    expect(site.told).toContain('History collector passes over “validity period”');
   });
 
   it('is not offered to an engineer', async () => {

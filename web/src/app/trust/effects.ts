@@ -3,14 +3,29 @@ import { Router } from '@angular/router';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
 import { Store } from '@ngrx/store';
 import type { Observable } from 'rxjs';
-import { concatMap, debounceTime, filter, map, merge, mergeMap, switchMap, tap, timer, withLatestFrom } from 'rxjs';
+import {
+  NEVER,
+  concatMap,
+  debounceTime,
+  filter,
+  groupBy,
+  map,
+  mergeMap,
+  startWith,
+  switchMap,
+  takeUntil,
+  tap,
+  timer,
+  withLatestFrom,
+} from 'rxjs';
+import type { HingeEvent } from '@loyal-hinge/contract';
 import { counted, dayOf, listed } from '@loyal-hinge/core';
 import { saveBlob } from '../files/save-blob';
 import { answered } from '../http/answered';
+import { Server } from '../http/server';
 import { linkActions } from '../links/state';
-import { TrustApi } from './api';
-import { trustActions, trustFeature } from './state';
-import type { TrustCommand, TrustRequest, TrustViews } from './state';
+import { gridQuery, trustActions, trustFeature } from './state';
+import type { TrustCommand, TrustRequest, TrustShown, TrustYield } from './state';
 
 const gatherMs = 300;
 /** Words that are being typed are not looked for yet. */
@@ -20,28 +35,45 @@ const typedMs = 100;
 const beside = (shown: TrustRequest | null): readonly TrustRequest[] =>
   shown === null ? [] : shown.view === 'overview' ? [shown, { view: 'finding' }] : [shown];
 
+/** What depends on words that somebody types. */
+const isTyped = ({ view }: TrustRequest): boolean => view === 'overview' || view === 'plans';
+
+/** Whether an event may have changed what is looked at. */
+function concerns(event: HingeEvent, looked: TrustRequest): boolean {
+  switch (event.kind) {
+    case 'plant-changed':
+    case 'trust-changed':
+      return true;
+    case 'check-ended':
+      // A check sees certificates, and turns what links need; authorities and tickets know nothing of it.
+      return looked.view !== 'authorities' && looked.view !== 'tickets';
+    default:
+      return false;
+  }
+}
+
 @Injectable()
 export class TrustEffects {
   private readonly actions = inject(Actions);
-  private readonly api = inject(TrustApi);
+  private readonly server = inject(Server);
   private readonly store = inject(Store);
   private readonly router = inject(Router);
 
-  readonly show = createEffect(() =>
-    this.actions.pipe(
-      ofType(trustActions.show),
-      switchMap(({ request }) =>
-        timer(request.view === 'overview' || request.view === 'plans' ? typedMs : 0).pipe(
-          switchMap(() => this.viewed(request)),
-        ),
-      ),
-    ),
-  );
-
+  /** Views are asked for beside each other; of one view only the newest answer counts. */
   readonly load = createEffect(() =>
     this.actions.pipe(
-      ofType(trustActions.load),
-      mergeMap(({ request }) => this.viewed(request)),
+      ofType(trustActions.show, trustActions.load),
+      groupBy(({ request }) => request.view),
+      mergeMap((ofOneView) =>
+        ofOneView.pipe(
+          switchMap(({ type, request }) =>
+            timer(type === trustActions.show.type && isTyped(request) ? typedMs : 0).pipe(
+              switchMap(() => this.viewed(request)),
+              takeUntil(this.forgotten(request)),
+            ),
+          ),
+        ),
+      ),
     ),
   );
 
@@ -49,114 +81,142 @@ export class TrustEffects {
     this.actions.pipe(
       ofType(trustActions.command),
       concatMap(({ command }) =>
-        this.carryOut(command).pipe(answered((told) => trustActions.done(told), trustActions.failed)),
+        this.carryOut(command).pipe(
+          answered(
+            ({ says, ...yields }) => trustActions.done({ command, says, yields }),
+            ({ problem }) => trustActions.failed({ command, problem }),
+          ),
+        ),
       ),
     ),
   );
 
-  /** What the page shows is loaded anew when something was done, or when the server tells of a change. */
+  /** What the page shows is loaded anew when something was done, or when the server tells of a change that concerns it. */
   readonly reload = createEffect(() =>
     this.actions.pipe(
       ofType(trustActions.done, linkActions.heard),
-      filter((action) => !('event' in action) || changesTrust.includes(action.event.kind)),
+      withLatestFrom(this.store.select(trustFeature.selectLooked)),
+      filter(([action, looked]) => looked !== null && (!('event' in action) || concerns(action.event, looked))),
       debounceTime(gatherMs),
-      withLatestFrom(this.store.select(trustFeature.selectShown)),
-      mergeMap(([, shown]) => merge(...beside(shown).map((request) => this.viewed(request)))),
+      withLatestFrom(this.store.select(trustFeature.selectLooked)),
+      mergeMap(([, looked]) => beside(looked).map((request) => trustActions.load({ request }))),
     ),
   );
 
-  private viewed(request: TrustRequest) {
-    return this.fetched(request).pipe(answered((views) => trustActions.loaded({ views }), trustActions.failed));
+  /** What a change would turn is of no use any more once another change is thought of. */
+  private forgotten({ view }: TrustRequest) {
+    return view === 'turns' ? this.actions.pipe(ofType(trustActions.forgetTurns)) : NEVER;
   }
 
-  private fetched(request: TrustRequest): Observable<Partial<TrustViews>> {
-    switch (request.view) {
+  private viewed(request: TrustRequest) {
+    const { view } = request;
+    return this.fetched(request).pipe(
+      answered(
+        (loaded) => trustActions.loaded({ loaded }),
+        ({ problem }) => trustActions.notLoaded({ view, problem }),
+      ),
+      startWith(trustActions.asked({ view })),
+    );
+  }
+
+  private fetched(request: TrustRequest): Observable<TrustShown> {
+    const { server } = this;
+    const { view } = request;
+    switch (view) {
       case 'overview':
-        return this.api.overview(request.wish).pipe(map((overview) => ({ overview })));
+        return server.ask('trust', { query: gridQuery(request.wish) }).pipe(map((what) => ({ view, what })));
       case 'finding':
-        return this.api.finding().pipe(map((finding) => ({ finding })));
+        return server.ask('trustFinding').pipe(map((what) => ({ view, what })));
       case 'parties':
-        return this.api.parties().pipe(map(({ parties }) => ({ parties })));
+        return server.ask('trustParties').pipe(map(({ parties }) => ({ view, what: parties })));
       case 'setAside':
-        return this.api.setAside().pipe(map(({ entries }) => ({ setAside: entries })));
+        return server.ask('setAside').pipe(map(({ entries }) => ({ view, what: entries })));
       case 'horizon':
-        return this.api.horizon().pipe(map((horizon) => ({ horizon })));
+        return server.ask('horizon').pipe(map((what) => ({ view, what })));
       case 'plans':
-        return this.api.plans(request.find).pipe(map((plans) => ({ plans })));
+        return server.ask('trustPlans', { query: { find: request.find } }).pipe(map((what) => ({ view, what })));
       case 'authorities':
-        return this.api.authorities().pipe(map(({ authorities }) => ({ authorities })));
+        return server.ask('authorities').pipe(map(({ authorities }) => ({ view, what: authorities })));
       case 'tickets':
-        return this.api.tickets().pipe(map(({ tickets }) => ({ tickets })));
+        return server.ask('pullTickets').pipe(map(({ tickets }) => ({ view, what: tickets })));
       case 'holder':
-        return this.api.holder(request.id).pipe(map((holder) => ({ holder })));
+        return server.ask('trustHolder', { path: { id: request.id } }).pipe(map((what) => ({ view, what })));
       case 'certificate':
-        return this.api.certificate(request.thumbprint).pipe(map((certificate) => ({ certificate })));
+        return server
+          .ask('certificatePage', { path: { thumbprint: request.thumbprint } })
+          .pipe(map((what) => ({ view, what })));
       case 'turns':
-        return this.api.whatIf(request.changes).pipe(map(({ turns }) => ({ turns })));
+        return server
+          .ask('trustWhatIf', { body: { changes: request.changes } })
+          .pipe(map(({ turns }) => ({ view, what: turns })));
     }
   }
 
-  private carryOut(
-    command: TrustCommand,
-  ): Observable<{ says: string; views?: Partial<TrustViews>; reading?: readonly string[] }> {
-    const { api } = this;
+  private carryOut(command: TrustCommand): Observable<{ says: string } & TrustYield> {
+    const { server } = this;
     switch (command.does) {
       case 'read all':
-        return api.readAll().pipe(
+        return server.ask('readAllTrust').pipe(
           map(({ applicationIds }) => ({
             says: `The lists of ${counted(applicationIds.length, 'server')} are being read; each shows when it is done.`,
             reading: applicationIds,
           })),
         );
       case 'read':
-        return api.read(command.id).pipe(map(({ says }) => ({ says })));
+        return server.ask('readTrust', { path: { id: command.id } }).pipe(map(({ says }) => ({ says })));
       case 'set way':
-        return api.setWay(command.id, command.body).pipe(map(() => ({ says: 'It was saved.' })));
+        return server
+          .ask('setTrustWay', { path: { id: command.id }, body: command.body })
+          .pipe(map(() => ({ says: 'It was saved.' })));
       case 'release password':
-        return api
-          .releasePassword(command.id, command.move)
+        return server
+          .ask('releasePushPassword', { path: { id: command.id }, body: command.move })
           .pipe(map(() => ({ says: 'The kept password goes to the new target from now on.' })));
       case 'step back':
-        return api.stepBack(command.id, command.entry).pipe(
+        return server.ask('stepBack', { path: { id: command.id, entry: command.entry } }).pipe(
           tap(({ id }) => void this.router.navigate(['/orders', id])),
           map(({ title }) => ({ says: `Proposed: ${title}.` })),
         );
       case 'fetch bundle':
-        return api.bundle(command.id).pipe(
+        return server.file('exportBundle', { path: { id: command.id } }).pipe(
           tap((zip) => saveBlob(`${command.id}.zip`, zip)),
           map(() => ({ says: 'The bundle is fetched; its read-me says what to do with it.' })),
         );
       case 'import bundle':
-        return api.importBundle(command.id, command.body).pipe(
+        return server.ask('importBundle', { path: { id: command.id }, body: command.body }).pipe(
           map(({ lists, passedOver }) => ({
             says: `Taken over: ${listed(lists.map(({ list, count }) => `${count} ${list}`))}. ${passedOver.length > 0 ? `Passed over: ${passedOver.map(({ path, says }) => `${path} (${says})`).join(' ')}` : ''}`,
           })),
         );
       case 'recognise':
-        return api.recognise(command.files).pipe(
+        return server.ask('recognise', { body: { files: command.files } }).pipe(
           map(({ files }) => ({
             says: 'Certificates and revocation lists among them are kept, so that they can be used.',
-            views: { recognised: files },
+            recognised: files,
           })),
         );
       case 'dismiss':
-        return api
-          .dismiss(command.holderId, command.thumbprint, command.dismissed)
+        return server
+          .ask('dismissSetAside', {
+            body: { holderId: command.holderId, thumbprint: command.thumbprint, dismissed: command.dismissed },
+          })
           .pipe(map(() => ({ says: command.dismissed ? 'It was postponed.' : 'It is waiting for review again.' })));
       case 'create authority':
-        return api
-          .createAuthority(command.body)
+        return server
+          .ask('createAuthority', { body: command.body })
           .pipe(map(({ name }) => ({ says: `${name} is made, with its first CRL.` })));
       case 'import authority':
-        return api.importAuthority(command.body).pipe(map(({ name }) => ({ says: `${name} is taken over.` })));
+        return server
+          .ask('importAuthority', { body: command.body })
+          .pipe(map(({ name }) => ({ says: `${name} is taken over.` })));
       case 'renew authority':
-        return api.renewAuthority(command.authority, command.body).pipe(
+        return server.ask('renewAuthority', { path: { thumbprint: command.authority }, body: command.body }).pipe(
           map(({ name }) => ({
             says: `${name} is renewed. Both stand beside each other until everything has moved over.`,
           })),
         );
       case 'waive':
-        return api.waive(command.body).pipe(
+        return server.ask('giveWaiver', { body: command.body }).pipe(
           map(({ waiver }) => ({
             says: waiver
               ? `${waiver.holder} passes over “${waiver.step}” until ${dayOf(waiver.until)}; the links are checked again.`
@@ -164,42 +224,47 @@ export class TrustEffects {
           })),
         );
       case 'take waiver back':
-        return api
-          .takeWaiverBack(command.id)
+        return server
+          .ask('takeBackWaiver', { path: { id: command.id } })
           .pipe(map(({ holder, step }) => ({ says: `${holder} looks at “${step}” again; the links are checked.` })));
       case 'issue':
-        return api
-          .issue(command.authority, command.body)
-          .pipe(map((issued) => ({ says: `Signed: ${issued.thumbprint}.`, views: { issued } })));
+        return server
+          .ask('issueCertificate', { path: { thumbprint: command.authority }, body: command.body })
+          .pipe(map((issued) => ({ says: `Signed: ${issued.thumbprint}.`, issued })));
       case 'make request':
-        return api
-          .makeRequest(command.authority, command.applicationId)
+        return server
+          .ask('requestCertificate', {
+            path: { thumbprint: command.authority },
+            body: { applicationId: command.applicationId },
+          })
           .pipe(map(({ application }) => ({ says: `${application} made a request. Save it, and have it signed.` })));
       case 'bring certificate':
-        return api.bringCertificate(command.id, command.certificatePem).pipe(
-          tap(({ id }) => void this.router.navigate(['/orders', id])),
-          map(({ title }) => ({ says: `Proposed: ${title}.` })),
-        );
+        return server
+          .ask('bringCertificate', { path: { id: command.id }, body: { certificatePem: command.certificatePem } })
+          .pipe(
+            tap(({ id }) => void this.router.navigate(['/orders', id])),
+            map(({ title }) => ({ says: `Proposed: ${title}.` })),
+          );
       case 'drop request':
-        return api.dropRequest(command.id).pipe(map(() => ({ says: 'Nobody waits for it any more.' })));
+        return server
+          .ask('dropRequest', { path: { id: command.id } })
+          .pipe(map(() => ({ says: 'Nobody waits for it any more.' })));
       case 'make ticket':
-        return api
-          .makeTicket(command.body)
-          .pipe(map((madeTicket) => ({ says: 'The ticket is made.', views: { madeTicket } })));
+        return server
+          .ask('makePullTicket', { body: command.body })
+          .pipe(map((madeTicket) => ({ says: 'The ticket is made.', madeTicket })));
       case 'sign ticket':
-        return api
-          .signTicket(command.id, command.body)
+        return server
+          .ask('signPullTicket', { path: { id: command.id }, body: command.body })
           .pipe(map(({ application }) => ({ says: `Signed; ${application} can fetch it now.` })));
       case 'revoke':
-        return api
-          .revoke(command.authority, command.body)
+        return server
+          .ask('revokeCertificate', { path: { thumbprint: command.authority }, body: command.body })
           .pipe(map(({ crl }) => ({ says: `Revoked. CRL number ${crl?.number ?? 0} says so; give it to all lists.` })));
       case 'issue CRL':
-        return api
-          .issueCrl(command.authority, command.passphrase)
+        return server
+          .ask('issueCrl', { path: { thumbprint: command.authority }, body: { passphrase: command.passphrase } })
           .pipe(map(({ crl }) => ({ says: `CRL number ${crl?.number ?? 0} is issued.` })));
     }
   }
 }
-
-const changesTrust: readonly string[] = ['trust-changed', 'check-ended', 'plant-changed'];

@@ -8,7 +8,7 @@ import type { RecognisedFile } from '@loyal-hinge/contract';
 import { DroppedFiles } from '../files/dropped-files';
 import { orderActions } from '../orders/state';
 import { may } from '../session/may';
-import { trustActions, trustFeature } from './state';
+import { isRunning, trustActions, trustFeature } from './state';
 import { TrustHead } from './trust-head';
 import { Choose } from '../forms/choose';
 
@@ -129,7 +129,7 @@ export class FilesPage {
   readonly dropped = inject(DroppedFiles);
   readonly files = this.store.selectSignal(trustFeature.selectRecognised);
   readonly known = this.store.selectSignal(trustFeature.selectParties);
-  readonly busy = this.store.selectSignal(trustFeature.selectBusy);
+  readonly busy = this.store.selectSignal(isRunning('recognise', 'import bundle'));
   readonly mayAct = may('engineer');
   readonly parties = computed(() => this.known() ?? []);
   readonly partyChoices = computed(() =>

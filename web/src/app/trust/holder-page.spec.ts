@@ -90,7 +90,7 @@ describe('the page of an application’s lists', () => {
     });
     await site.choose(/PKI folder/, 'pki.zip', 'zip');
     expect(site.asked('importBundle')[0]?.file).toEqual({ name: 'pki.zip', base64: expect.any(String) });
-    expect(site.one('.says').textContent).toMatch(/2 trusted certificates.*a\.txt \(no certificate\)/);
+    expect(site.told).toMatch(/2 trusted certificates.*a\.txt \(no certificate\)/);
   });
 
   it('of a client that the product holds has no way to choose', async () => {

@@ -8,7 +8,8 @@ import { base64Of } from '../files/base64';
 import { orderActions } from '../orders/state';
 import { may } from '../session/may';
 import { Moment } from '../signs/moment';
-import { trustActions, trustFeature } from './state';
+import { onceMore } from '../http/once-more';
+import { isRunning, trustActions, trustFeature } from './state';
 import { TrustHead } from './trust-head';
 import { Choose } from '../forms/choose';
 import type { Choice } from '../forms/choose';
@@ -29,8 +30,8 @@ const waysOfServers = [{ key: 'push', word: 'over push management (Part 12 §7.1
       <hinge-trust-head [headline]="headline()">
         @if (holder(); as told) {
           @if (told.party.way === 'push') {
-            <button type="button" class="act main" [disabled]="!mayAct() || busy()" (click)="read()">
-              {{ busy() ? 'Reading …' : 'Read its lists' }}
+            <button type="button" class="act main" [disabled]="!mayAct() || isRead()" (click)="read()">
+              {{ isRead() ? 'Reading …' : 'Read its lists' }}
             </button>
           }
           <button type="button" class="act" [disabled]="!mayAct()" (click)="fetchBundle()">Fetch as a bundle</button>
@@ -167,7 +168,7 @@ const waysOfServers = [{ key: 'push', word: 'over push management (Part 12 §7.1
                       <button
                         type="button"
                         class="act"
-                        [disabled]="!mayRelease() || busy()"
+                        [disabled]="!mayRelease() || isReleased()"
                         [title]="mayRelease() ? '' : 'This takes the role approver.'"
                         (click)="release(move)"
                       >
@@ -179,7 +180,7 @@ const waysOfServers = [{ key: 'push', word: 'over push management (Part 12 §7.1
                     The user needs the role SecurityAdmin there; the channel is always signed and encrypted.
                   </p>
                 }
-                <button type="submit" class="act" [disabled]="!mayAct() || busy()">Save</button>
+                <button type="submit" class="act" [disabled]="!mayAct() || isSaved()">Save</button>
               </form>
             }
             <h2>What changed</h2>
@@ -253,8 +254,10 @@ export class HolderPage {
   readonly holder = this.store.selectSignal(trustFeature.selectHolder);
   readonly known = this.store.selectSignal(trustFeature.selectParties);
   readonly problem = this.store.selectSignal(trustFeature.selectProblem);
-  readonly busy = this.store.selectSignal(trustFeature.selectBusy);
-  private readonly says = this.store.selectSignal(trustFeature.selectSays);
+  readonly isRead = this.store.selectSignal(isRunning('read'));
+  readonly isSaved = this.store.selectSignal(isRunning('set way'));
+  readonly isReleased = this.store.selectSignal(isRunning('release password'));
+  private readonly done = this.store.selectSignal(trustFeature.selectDone);
   private filledFor = '';
   readonly mayAct = may('engineer');
   readonly mayRelease = may('approver');
@@ -303,9 +306,7 @@ export class HolderPage {
       this.userName.set(told.access?.userName ?? '');
       this.password.set('');
     });
-    effect(() => {
-      if (this.says() !== null) this.password.set('');
-    });
+    onceMore(this.done, () => this.password.set(''));
   }
 
   read(): void {

@@ -6,7 +6,7 @@ import type { TrustPlanView } from '@loyal-hinge/contract';
 import { Ledger } from '../shell/ledger/ledger';
 import type { Column } from '../shell/ledger/ledger';
 import { addressWriter, fromAddress } from '../shell/page-address';
-import { orderActions, ordersFeature } from '../orders/state';
+import { isRunning, orderActions, ordersFeature } from '../orders/state';
 import { may } from '../session/may';
 import { trustActions, trustFeature } from './state';
 import { TrustHead } from './trust-head';
@@ -177,7 +177,7 @@ export class PlanPage {
   readonly columns = columns;
   readonly plans = this.store.selectSignal(trustFeature.selectPlans);
   readonly orderProblem = this.store.selectSignal(ordersFeature.selectProblem);
-  readonly busy = this.store.selectSignal(ordersFeature.selectBusy);
+  readonly busy = this.store.selectSignal(isRunning('propose plan', 'propose'));
   readonly mayAct = may('engineer');
   readonly words = {
     direct: {

@@ -79,7 +79,7 @@ describe('the page of what is set aside', () => {
     expect(site.asked('dismissSetAside')).toEqual([
       { holderId: 'furnace', thumbprint: thumbprintOf('A'), dismissed: true },
     ]);
-    expect(site.one('.says').textContent).toContain('It was postponed.');
+    expect(site.told).toContain('It was postponed.');
   });
 
   it('says where set-aside certificates come from while there are none', async () => {

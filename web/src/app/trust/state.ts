@@ -16,6 +16,7 @@ import type {
   RenewAuthority,
   SetAsideEntry,
   GridChoice,
+  GridPage,
   TrustFinding,
   TrustOverview,
   TrustPartyRow,
@@ -23,29 +24,35 @@ import type {
   PasswordMove,
   TrustWayBody,
 } from '@loyal-hinge/contract';
+import { begun, ended, noCommands } from '../http/commands';
+import type { Commands } from '../http/commands';
 import type { ShownProblem } from '../http/problem';
+import { asked, noView, notShown, shown } from '../http/view';
+import type { View } from '../http/view';
 
-/** What a page of this place shows. */
-export interface TrustViews {
-  /** The part of the grid that is shown. */
-  readonly overview: TrustOverview | null;
-  readonly finding: TrustFinding | null;
+/** What the server shows in this place, by the name of the view. */
+export interface TrustShows {
+  /** The part of the grid that is looked at. */
+  readonly overview: TrustOverview;
+  readonly finding: TrustFinding;
   /** Applications by name, for choosing one. */
-  readonly parties: readonly TrustPartyRow[] | null;
-  readonly holder: HolderDetail | null;
-  readonly setAside: readonly SetAsideEntry[] | null;
-  readonly horizon: HorizonView | null;
-  readonly plans: TrustPlans | null;
-  readonly authorities: readonly AuthorityView[] | null;
-  readonly certificate: CertificatePage | null;
+  readonly parties: readonly TrustPartyRow[];
+  readonly holder: HolderDetail;
+  readonly setAside: readonly SetAsideEntry[];
+  readonly horizon: HorizonView;
+  readonly plans: TrustPlans;
+  readonly authorities: readonly AuthorityView[];
+  readonly certificate: CertificatePage;
   /** Links that a change would turn, as asked for last. */
-  readonly turns: readonly LinkTurn[] | null;
-  readonly issued: Issued | null;
-  readonly recognised: readonly RecognisedFile[];
-  readonly tickets: readonly PullTicket[] | null;
-  /** The ticket that was made last, with its token: gone when the page is left. */
-  readonly madeTicket: MadeTicket | null;
+  readonly turns: readonly LinkTurn[];
+  readonly tickets: readonly PullTicket[];
 }
+export type TrustView = keyof TrustShows;
+type TrustViews = { readonly [Name in TrustView]: View<TrustShows[Name]> };
+/** One view with what it shows. */
+export type TrustShown = {
+  readonly [Name in TrustView]: { readonly view: Name; readonly what: TrustShows[Name] };
+}[TrustView];
 
 /** Which part of the grid is asked for. */
 export interface GridWish {
@@ -88,33 +95,45 @@ export type TrustCommand =
   | { readonly does: 'revoke'; readonly authority: string; readonly body: BodyOf<'revokeCertificate'> }
   | { readonly does: 'issue CRL'; readonly authority: string; readonly passphrase: string };
 
-export interface TrustState extends TrustViews {
-  /** What is loaded anew when lists have changed. */
-  readonly shown: TrustRequest | null;
-  readonly busy: boolean;
-  readonly problem: ShownProblem | null;
-  readonly says: string | null;
+/** What a command brought along beside what it says. */
+export interface TrustYield {
+  readonly issued?: Issued;
+  readonly recognised?: readonly RecognisedFile[];
+  readonly madeTicket?: MadeTicket;
+  /** Applications whose lists the server reads from now on. */
+  readonly reading?: readonly string[];
+}
+
+export interface TrustState {
+  readonly views: TrustViews;
+  /** What is loaded anew when it has changed. */
+  readonly looked: TrustRequest | null;
+  readonly issued: Issued | null;
+  readonly recognised: readonly RecognisedFile[];
+  /** The ticket that was made last, with its token: gone when the page is left. */
+  readonly madeTicket: MadeTicket | null;
+  readonly commands: Commands<TrustCommand['does']>;
 }
 
 const beginning: TrustState = {
-  overview: null,
-  finding: null,
-  parties: null,
-  holder: null,
-  setAside: null,
-  horizon: null,
-  plans: null,
-  authorities: null,
-  certificate: null,
-  turns: null,
+  views: {
+    overview: noView,
+    finding: noView,
+    parties: noView,
+    holder: noView,
+    setAside: noView,
+    horizon: noView,
+    plans: noView,
+    authorities: noView,
+    certificate: noView,
+    turns: noView,
+    tickets: noView,
+  },
+  looked: null,
   issued: null,
   recognised: [],
-  tickets: null,
   madeTicket: null,
-  shown: null,
-  busy: false,
-  problem: null,
-  says: null,
+  commands: noCommands,
 };
 
 export const trustActions = createActionGroup({
@@ -124,11 +143,13 @@ export const trustActions = createActionGroup({
     show: props<{ request: TrustRequest }>(),
     /** Beside what the page shows. */
     load: props<{ request: TrustRequest }>(),
-    loaded: props<{ views: Partial<TrustViews> }>(),
+    /** A view is asked for, at last or anew. */
+    asked: props<{ view: TrustView }>(),
+    loaded: props<{ loaded: TrustShown }>(),
+    'not loaded': props<{ view: TrustView; problem: ShownProblem }>(),
     command: props<{ command: TrustCommand }>(),
-    /** `reading`: applications whose lists the server reads from now on. */
-    done: props<{ says: string; views?: Partial<TrustViews>; reading?: readonly string[] }>(),
-    failed: props<{ problem: ShownProblem }>(),
+    done: props<{ command: TrustCommand; says: string; yields: TrustYield }>(),
+    failed: props<{ command: TrustCommand; problem: ShownProblem }>(),
     'forget turns': emptyProps(),
   },
 });
@@ -139,47 +160,99 @@ export const trustFeature = createFeature({
     beginning,
     on(trustActions.show, (state, { request }): TrustState => ({
       ...state,
-      ...stale(state, request),
-      shown: request,
-      problem: null,
-      says: null,
+      views: withoutStale(state.views, request),
+      looked: request,
+      commands: { ...state.commands, problem: null },
       issued: null,
       madeTicket: null,
     })),
-    on(trustActions.loaded, (state, { views }): TrustState => ({ ...state, ...views })),
-    on(trustActions.command, (state): TrustState => ({ ...state, busy: true, problem: null, says: null })),
-    on(trustActions.done, (state, { says, views, reading = [] }): TrustState => ({
-      ...state,
-      overview: beingRead(state.overview, reading),
-      ...views,
-      busy: false,
-      says,
-    })),
-    on(trustActions.failed, (state, { problem }): TrustState => ({ ...state, busy: false, problem })),
-    on(trustActions.forgetTurns, (state): TrustState => ({ ...state, turns: null })),
-  ),
-  extraSelectors: ({ selectOverview, selectSetAside }) => ({
-    selectReadingCount: createSelector(selectOverview, (overview) => overview?.reading ?? 0),
-    selectWaitingAside: createSelector(
-      selectSetAside,
-      (entries) => (entries ?? []).filter(({ dismissed }) => !dismissed).length,
+    on(trustActions.asked, (state, { view }): TrustState =>
+      withView(state, view, asked<TrustShows[TrustView]>(state.views[view])),
     ),
-  }),
+    on(trustActions.loaded, (state, { loaded }): TrustState => withView(state, loaded.view, shown(loaded.what))),
+    on(trustActions.notLoaded, (state, { view, problem }): TrustState =>
+      withView(state, view, notShown<TrustShows[TrustView]>(state.views[view], problem)),
+    ),
+    on(trustActions.command, (state, { command }): TrustState => ({
+      ...state,
+      commands: begun(state.commands, command.does),
+    })),
+    on(trustActions.done, (state, { command, yields: { reading = [], ...brought } }): TrustState => ({
+      ...state,
+      views: { ...state.views, overview: beingRead(state.views.overview, reading) },
+      ...brought,
+      commands: ended(state.commands, command.does),
+    })),
+    on(trustActions.failed, (state, { command, problem }): TrustState => ({
+      ...state,
+      commands: ended(state.commands, command.does, problem),
+    })),
+    on(trustActions.forgetTurns, (state): TrustState => withView(state, 'turns', noView)),
+  ),
+  extraSelectors: ({ selectViews, selectCommands, selectLooked }) => {
+    const of = <Name extends TrustView>(view: Name) =>
+      createSelector(selectViews, (views): TrustShows[Name] | null => views[view].shown);
+    const [selectOverview, selectSetAside] = [of('overview'), of('setAside')];
+    return {
+      selectOverview,
+      selectSetAside,
+      selectFinding: of('finding'),
+      selectParties: of('parties'),
+      selectHolder: of('holder'),
+      selectHorizon: of('horizon'),
+      selectPlans: of('plans'),
+      selectAuthorities: of('authorities'),
+      selectCertificate: of('certificate'),
+      selectTurns: of('turns'),
+      selectTickets: of('tickets'),
+      /** Why what is looked at can't be shown, or why the last command was refused. */
+      selectProblem: createSelector(selectCommands, selectViews, selectLooked, ({ problem }, views, looked) =>
+        looked === null ? problem : (problem ?? views[looked.view].problem),
+      ),
+      selectRunning: createSelector(selectCommands, ({ running }) => running),
+      selectDone: createSelector(selectCommands, ({ done }) => done),
+      selectReadingCount: createSelector(selectOverview, (overview) => overview?.reading ?? 0),
+      selectWaitingAside: createSelector(
+        selectSetAside,
+        (entries) => (entries ?? []).filter(({ dismissed }) => !dismissed).length,
+      ),
+    };
+  },
+});
+
+/** Whether one of these commands is under way. */
+export const isRunning = (...does: readonly TrustCommand['does'][]) =>
+  createSelector(trustFeature.selectRunning, (running) => running.some((one) => does.includes(one)));
+
+const withView = (state: TrustState, name: TrustView, view: View<TrustShows[TrustView]>): TrustState => ({
+  ...state,
+  views: { ...state.views, [name]: view },
+});
+
+/** A wish as the contract has it: what is not filtered by is left out. */
+export const gridQuery = ({ find, only, from }: GridWish): GridPage => ({
+  ...(find === '' ? {} : { find }),
+  ...(only === 'all' ? {} : { only }),
+  ...(from === 0 ? {} : { from }),
 });
 
 /** The page of another certificate or application does not show the one before while it loads. */
-function stale(state: TrustState, request: TrustRequest): Partial<TrustViews> {
-  if (request.view === 'certificate' && state.certificate?.certificate.thumbprint !== request.thumbprint)
-    return { certificate: null };
-  if (request.view === 'holder' && state.holder?.party.applicationId !== request.id) return { holder: null };
-  return {};
+function withoutStale(views: TrustViews, request: TrustRequest): TrustViews {
+  const { certificate, holder } = views;
+  if (request.view === 'certificate' && certificate.shown?.certificate.thumbprint !== request.thumbprint)
+    return { ...views, certificate: noView };
+  if (request.view === 'holder' && holder.shown?.party.applicationId !== request.id)
+    return { ...views, holder: noView };
+  return views;
 }
 
 /** Shown at once: what the server puts together anew may take its time. */
-function beingRead(overview: TrustOverview | null, applicationIds: readonly string[]): TrustOverview | null {
-  if (!overview || applicationIds.length === 0) return overview;
+function beingRead(view: View<TrustOverview>, applicationIds: readonly string[]): View<TrustOverview> {
+  const overview = view.shown;
+  if (!overview || applicationIds.length === 0) return view;
   const parties = overview.parties.map((party) =>
     applicationIds.includes(party.applicationId) ? { ...party, reading: true } : party,
   );
-  return { ...overview, parties, reading: Math.max(overview.reading, applicationIds.length) };
+  const reading = Math.max(overview.reading, applicationIds.length);
+  return { ...view, shown: { ...overview, parties, reading } };
 }

@@ -9,7 +9,7 @@ import { Ledger } from '../shell/ledger/ledger';
 import type { Column } from '../shell/ledger/ledger';
 import { CopyText } from '../signs/copy-text';
 import { Moment } from '../signs/moment';
-import { trustActions, trustFeature } from './state';
+import { isRunning, trustActions, trustFeature } from './state';
 import { TrustHead } from './trust-head';
 import { WhichApplication } from './which-application';
 
@@ -105,7 +105,7 @@ export class TicketsPage {
   private readonly store = inject(Store);
   readonly tickets = this.store.selectSignal(trustFeature.selectTickets);
   readonly made = this.store.selectSignal(trustFeature.selectMadeTicket);
-  readonly busy = this.store.selectSignal(trustFeature.selectBusy);
+  readonly busy = this.store.selectSignal(isRunning('make ticket', 'sign ticket'));
   private readonly known = this.store.selectSignal(trustFeature.selectParties);
   private readonly authorities = this.store.selectSignal(trustFeature.selectAuthorities);
   readonly mayAct = may('engineer');

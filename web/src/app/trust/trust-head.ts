@@ -6,7 +6,7 @@ import { ProblemNotice } from '../http/problem-notice';
 import { trustFeature } from './state';
 import { TrustPlaces } from './trust-places';
 
-/** What stands above every page of this place: the finding, what can be done, the way to the others, what came of the last wish. */
+/** What stands above every page of this place: the finding, what can be done, the way to the others, why the last wish was refused. */
 @Component({
   selector: 'hinge-trust-head',
   imports: [ProblemNotice, TrustPlaces, FirstSteps],
@@ -18,9 +18,6 @@ import { TrustPlaces } from './trust-places';
     </header>
     <hinge-trust-places />
     <hinge-problem [problem]="shown()" />
-    @if (says(); as told) {
-      <p class="says" role="status">{{ told }}</p>
-    }
     <hinge-first-steps />
   `,
 })
@@ -30,6 +27,5 @@ export class TrustHead {
   /** A problem of another place that shows here, where this one has none. */
   readonly otherProblem = input<ShownProblem | null>(null);
   private readonly problem = this.store.selectSignal(trustFeature.selectProblem);
-  readonly says = this.store.selectSignal(trustFeature.selectSays);
   readonly shown = computed(() => this.problem() ?? this.otherProblem());
 }

@@ -56,7 +56,7 @@ describe('the page of the trust grid', () => {
     await shown(site);
     await site.press(/Read all lists/);
     expect(site.asked('readAllTrust')).toHaveLength(1);
-    expect(site.one('.says').textContent).toContain('The lists of 2 servers are being read');
+    expect(site.told).toContain('The lists of 2 servers are being read');
     // At once, before the server has put the grid together anew.
     expect(site.text).toContain('2 lists being read');
     expect(site.button(/Read all lists/).disabled).toBe(true);

@@ -20,8 +20,8 @@ import { Keys } from '../shell/keys';
 import { CellDrawer } from './cell-drawer';
 import { shownGrid } from './grid-view';
 import type { GridChoice, TrustOverview } from '@loyal-hinge/contract';
-import { trustCsv } from './api';
-import { trustActions, trustFeature } from './state';
+import { urlOf } from '../http/server';
+import { gridQuery, trustActions, trustFeature } from './state';
 import type { GridWish } from './state';
 import { TrustGridView } from './trust-grid';
 import { TrustMark } from './trust-mark';
@@ -240,7 +240,7 @@ export class TrustPage {
   }
 
   save(): void {
-    saveFrom(trustCsv(this.wish()));
+    saveFrom(urlOf('exportTrust', { query: gridQuery({ ...this.wish(), from: 0 }) }));
   }
 }
 

@@ -7,7 +7,7 @@ import type { CertificatePage } from '@loyal-hinge/contract';
 import { may } from '../session/may';
 import { FormSheet } from '../shell/form-sheet';
 import { Moment } from '../signs/moment';
-import { trustActions, trustFeature } from './state';
+import { isRunning, trustActions } from './state';
 import { Choose, asChoices } from '../forms/choose';
 
 const dayMs = 86_400_000;
@@ -96,7 +96,7 @@ const dayIn = (ms: number): string => new Date(ms).toISOString().slice(0, 10);
 export class WaiversView {
   private readonly store = inject(Store);
   readonly page = input.required<CertificatePage>();
-  readonly busy = this.store.selectSignal(trustFeature.selectBusy);
+  readonly busy = this.store.selectSignal(isRunning('waive', 'take waiver back'));
   readonly mayWaive = may('approver');
   readonly steps = asChoices(waivableSteps);
   readonly holderChoices = computed(() =>

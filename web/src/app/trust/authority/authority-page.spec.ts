@@ -74,7 +74,7 @@ describe('the page of authorities', () => {
     expect(site.asked('renewAuthority')).toEqual([
       { newKey: 'RSA 3072', validDays: 3650, passphrase: 'open it', newPassphrase: null },
     ]);
-    expect(site.one('[role=status]').textContent).toContain('Both stand beside each other');
+    expect(site.told).toContain('Both stand beside each other');
   });
 
   it('tells of a former one what still hangs on it, and leads to the plan', async () => {
@@ -132,7 +132,7 @@ describe('the page of authorities', () => {
     await site.fill(/Passphrase/, 'open it');
     await site.press(/^Revoke it$/);
     expect(site.asked('revokeCertificate')[0]).toMatchObject({ serialNumber: '0A', passphrase: 'open it' });
-    expect(site.one('.says').textContent).toContain('CRL number 4 says so');
+    expect(site.told).toContain('CRL number 4 says so');
   });
 
   it('issues the next CRL, and says which', async () => {

@@ -1,9 +1,10 @@
-import { ChangeDetectionStrategy, Component, computed, effect, inject, signal, untracked } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { counted } from '@loyal-hinge/core';
 import { saveFile } from '../../files/save-file';
 import { may } from '../../session/may';
+import { onceMore } from '../../http/once-more';
 import { trustActions, trustFeature } from '../state';
 import { TrustHead } from '../trust-head';
 import { MakeAuthority } from './make-authority';
@@ -60,7 +61,6 @@ export class AuthorityPage {
   private readonly store = inject(Store);
   readonly authorities = this.store.selectSignal(trustFeature.selectAuthorities);
   readonly issued = this.store.selectSignal(trustFeature.selectIssued);
-  private readonly says = this.store.selectSignal(trustFeature.selectSays);
   readonly mayMake = may('administrator');
   readonly form = signal<'none' | 'create' | 'import'>('none');
   readonly headline = computed(() => {
@@ -78,9 +78,7 @@ export class AuthorityPage {
     this.store.dispatch(trustActions.show({ request: { view: 'authorities' } }));
     this.store.dispatch(trustActions.load({ request: { view: 'parties' } }));
     // A form stays open, with what was typed, until its wish was carried out.
-    effect(() => {
-      if (this.says() !== null) untracked(() => this.form.set('none'));
-    });
+    onceMore(this.store.selectSignal(trustFeature.selectDone), () => this.form.set('none'));
   }
 
   savePem = (name: string, pem: string): void => saveFile(`${name}.pem`, 'application/x-pem-file', pem);

@@ -3,7 +3,7 @@ import { FormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
 import type { CreateAuthority } from '@loyal-hinge/contract';
 import { FormSheet } from '../../shell/form-sheet';
-import { trustActions, trustFeature } from '../state';
+import { isRunning, trustActions } from '../state';
 import { Choose, asChoices } from '../../forms/choose';
 
 /** Makes an authority of the plant’s own. */
@@ -36,7 +36,7 @@ import { Choose, asChoices } from '../../forms/choose';
 export class MakeAuthority {
   private readonly store = inject(Store);
   readonly left = output();
-  readonly busy = this.store.selectSignal(trustFeature.selectBusy);
+  readonly busy = this.store.selectSignal(isRunning('create authority'));
   readonly keyKinds = asChoices(['RSA 2048', 'RSA 3072', 'RSA 4096', 'P-256']);
   readonly commonName = signal('');
   readonly organization = signal('');

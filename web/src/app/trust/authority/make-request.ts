@@ -2,7 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, inject, input, output, si
 import { Store } from '@ngrx/store';
 import type { AuthorityView } from '@loyal-hinge/contract';
 import { FormSheet } from '../../shell/form-sheet';
-import { trustActions, trustFeature } from '../state';
+import { isRunning, trustActions, trustFeature } from '../state';
 import { WhichApplication } from '../which-application';
 
 /** Has an application make a request, which somebody takes to where the authority’s key is kept. */
@@ -24,7 +24,7 @@ export class MakeRequest {
   private readonly store = inject(Store);
   readonly authority = input.required<AuthorityView>();
   readonly left = output();
-  private readonly busy = this.store.selectSignal(trustFeature.selectBusy);
+  private readonly busy = this.store.selectSignal(isRunning('make request'));
   private readonly known = this.store.selectSignal(trustFeature.selectParties);
   /** Whoever can be asked for a request from here. */
   readonly parties = computed(() => (this.known() ?? []).filter(({ way }) => way === 'held' || way === 'push'));

@@ -3,7 +3,7 @@ import { FormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
 import type { AuthorityView } from '@loyal-hinge/contract';
 import { FormSheet } from '../../shell/form-sheet';
-import { trustActions, trustFeature } from '../state';
+import { isRunning, trustActions } from '../state';
 
 /** Issues the next CRL of an authority. */
 @Component({
@@ -32,7 +32,7 @@ export class NextCrl {
   private readonly store = inject(Store);
   readonly authority = input.required<AuthorityView>();
   readonly left = output();
-  private readonly busy = this.store.selectSignal(trustFeature.selectBusy);
+  private readonly busy = this.store.selectSignal(isRunning('issue CRL'));
   readonly passphrase = signal('');
   readonly ready = computed(() => !this.busy() && this.passphrase() !== '');
 

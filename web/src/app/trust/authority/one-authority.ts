@@ -7,6 +7,7 @@ import { may } from '../../session/may';
 import { CopyText } from '../../signs/copy-text';
 import { Moment } from '../../signs/moment';
 import { daysWords, nearness } from '../days';
+import { onceMore } from '../../http/once-more';
 import { trustFeature } from '../state';
 import { MakeRequest } from './make-request';
 import { NextCrl } from './next-crl';
@@ -138,7 +139,6 @@ type Form = 'none' | 'issue' | 'request' | 'renew' | 'revoke' | 'crl';
 export class OneAuthority {
   private readonly store = inject(Store);
   private readonly dropped = inject(DroppedFiles);
-  private readonly says = this.store.selectSignal(trustFeature.selectSays);
   readonly authority = input.required<AuthorityView>();
   readonly mayAct = may('engineer');
   readonly mayMake = may('administrator');
@@ -151,9 +151,7 @@ export class OneAuthority {
       if (this.dropped.request() && isCurrent && keyKept) untracked(() => this.open('issue'));
     });
     // A form stays open, with what was typed, until its wish was carried out.
-    effect(() => {
-      if (this.says() !== null) untracked(() => this.close());
-    });
+    onceMore(this.store.selectSignal(trustFeature.selectDone), () => this.close());
   }
 
   leftOf = (at: string): string => daysWords(Date.parse(at), Date.now());

@@ -5,7 +5,7 @@ import { chosenText } from '../../files/chosen-text';
 import { saveFile } from '../../files/save-file';
 import { may } from '../../session/may';
 import { Moment } from '../../signs/moment';
-import { trustActions, trustFeature } from '../state';
+import { isRunning, trustActions } from '../state';
 
 /** Requests that wait for their certificate from where the authority’s key is kept. */
 @Component({
@@ -56,7 +56,7 @@ import { trustActions, trustFeature } from '../state';
 export class OpenRequests {
   private readonly store = inject(Store);
   readonly authority = input.required<AuthorityView>();
-  readonly busy = this.store.selectSignal(trustFeature.selectBusy);
+  readonly busy = this.store.selectSignal(isRunning('bring certificate', 'drop request'));
   readonly mayAct = may('engineer');
 
   async bring(id: string, event: Event): Promise<void> {

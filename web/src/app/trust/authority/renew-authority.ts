@@ -3,7 +3,7 @@ import { FormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
 import type { AuthorityView, CreateAuthority } from '@loyal-hinge/contract';
 import { FormSheet } from '../../shell/form-sheet';
-import { trustActions, trustFeature } from '../state';
+import { isRunning, trustActions } from '../state';
 import { Choose } from '../../forms/choose';
 
 type KeyKind = CreateAuthority['keyKind'];
@@ -52,7 +52,7 @@ export class RenewAuthority {
   private readonly store = inject(Store);
   readonly authority = input.required<AuthorityView>();
   readonly left = output();
-  readonly busy = this.store.selectSignal(trustFeature.selectBusy);
+  readonly busy = this.store.selectSignal(isRunning('renew authority'));
   readonly keys = [
     { key: '', word: 'the key that it has' },
     ...(['RSA 2048', 'RSA 3072', 'RSA 4096', 'P-256'] as const).map((key) => ({ key, word: `a new one, ${key}` })),

@@ -5,7 +5,7 @@ import { revocationReasons } from '@loyal-hinge/contract';
 import type { AuthorityView } from '@loyal-hinge/contract';
 import { FormSheet } from '../../shell/form-sheet';
 import { reasonWords } from '../reasons';
-import { trustActions, trustFeature } from '../state';
+import { isRunning, trustActions } from '../state';
 import { Choose } from '../../forms/choose';
 
 type Reason = (typeof revocationReasons)[number];
@@ -36,7 +36,7 @@ export class RevokeCertificate {
   readonly authority = input.required<AuthorityView>();
   readonly serialNumber = input.required<string>();
   readonly left = output();
-  private readonly busy = this.store.selectSignal(trustFeature.selectBusy);
+  private readonly busy = this.store.selectSignal(isRunning('revoke'));
   readonly reasons = revocationReasons.map((key) => ({ key, word: reasonWords[key] ?? key }));
   readonly reason = signal<Reason>('unspecified');
   readonly passphrase = signal('');

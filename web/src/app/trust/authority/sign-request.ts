@@ -5,7 +5,7 @@ import type { AuthorityView } from '@loyal-hinge/contract';
 import { chosenText } from '../../files/chosen-text';
 import { DroppedFiles } from '../../files/dropped-files';
 import { FormSheet } from '../../shell/form-sheet';
-import { trustActions, trustFeature } from '../state';
+import { isRunning, trustActions, trustFeature } from '../state';
 import { WhichApplication } from '../which-application';
 
 /** Signs a certificate request of an application; one that was dropped onto the window lies here already. */
@@ -33,7 +33,7 @@ export class SignRequest {
   private readonly store = inject(Store);
   readonly authority = input.required<AuthorityView>();
   readonly left = output();
-  private readonly busy = this.store.selectSignal(trustFeature.selectBusy);
+  private readonly busy = this.store.selectSignal(isRunning('issue'));
   private readonly known = this.store.selectSignal(trustFeature.selectParties);
   private readonly dropped = inject(DroppedFiles);
   readonly parties = computed(() => this.known() ?? []);

@@ -3,7 +3,7 @@ import { FormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
 import { chosenText } from '../../files/chosen-text';
 import { FormSheet } from '../../shell/form-sheet';
-import { trustActions, trustFeature } from '../state';
+import { isRunning, trustActions } from '../state';
 
 /** Takes over an authority that the plant has already, with its key or without. */
 @Component({
@@ -36,7 +36,7 @@ import { trustActions, trustFeature } from '../state';
 export class TakeOverAuthority {
   private readonly store = inject(Store);
   readonly left = output();
-  private readonly busy = this.store.selectSignal(trustFeature.selectBusy);
+  private readonly busy = this.store.selectSignal(isRunning('import authority'));
   readonly certificatePem = signal('');
   readonly encryptedKeyPem = signal('');
   readonly passphrase = signal('');

@@ -103,7 +103,7 @@ test('a machine that no wire reaches is served by a bundle', async ({ page }) =>
   await page
     .getByLabel('Take over a PKI folder (zip)')
     .setInputFiles(join(standIns, 'copied-from-machines', 'crane-server.zip'));
-  await expect(page.getByRole('status')).toContainText('Taken over');
+  await expect(page.locator('hinge-toasts')).toContainText('Imported: ');
   await page.goto('/trust/plan');
   const direct = page.locator('section').filter({ hasText: 'Direct trust' });
   await expect(page.locator('tbody')).toContainText('Let Crane server trust Quality board');

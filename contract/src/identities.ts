@@ -2,14 +2,18 @@ import { z } from 'zod';
 import { thumbprint } from './thumbprint.js';
 
 const passphrase = z.string().max(500);
-export const hostName = z
-  .string()
-  .trim()
-  .regex(/^([A-Za-z0-9]([A-Za-z0-9-]{0,61}[A-Za-z0-9])?)(\.[A-Za-z0-9]([A-Za-z0-9-]{0,61}[A-Za-z0-9])?)*$/, {
-    error: 'This is no host name and no address.',
-  })
-  .or(z.ipv4())
-  .or(z.ipv6());
+const label = '[A-Za-z0-9]([A-Za-z0-9-]{0,61}[A-Za-z0-9])?';
+export const hostName = z.union(
+  [
+    z
+      .string()
+      .trim()
+      .regex(new RegExp(`^${label}(\\.${label})*$`)),
+    z.ipv4(),
+    z.ipv6(),
+  ],
+  { error: 'This is no host name and no address.' },
+);
 
 /**
  * How a client gets its certificate and private key. The key is sealed as soon as it is there and never given out again.

@@ -16,3 +16,4 @@ export * from './search.js';
 export * from './trust/index.js';
 export * from './routes/index.js';
 export * from './text.js';
+export * from './plain-words.js';

@@ -9,6 +9,7 @@ import {
   issueRequest,
   issuedCertificate,
   madeTicket,
+  makeTicket,
   pullRequest,
   pullResult,
   pullTicket,
@@ -90,7 +91,7 @@ export const authoritiesRoutes = {
   makePullTicket: route(at.makePullTicket, {
     summary: 'Makes a ticket for one application; its token is told this once',
     role: 'engineer',
-    body: z.object({ applicationId: z.string().max(80), validHours: z.int().min(1).max(720) }),
+    body: makeTicket,
     answer: madeTicket,
   }),
   signPullTicket: route(at.signPullTicket, {

@@ -22,6 +22,8 @@ export const madeTicket = z.object({
 });
 export type MadeTicket = z.infer<typeof madeTicket>;
 
+export const makeTicket = z.object({ applicationId: z.string().max(80), validHours: z.int().min(1).max(720) });
+
 const token = z.string().min(20, 'This is no token.').max(200);
 
 export const pullRequest = z.object({ token, requestPem: pem });

@@ -1,5 +1,5 @@
 import type { z } from 'zod';
-import { isSurelyFit, unfitText } from '@loyal-hinge/contract';
+import { isSurelyFit, plainly, unfitText } from '@loyal-hinge/contract';
 import { invalid, notJson } from './problems.js';
 import type { Faults } from './problems.js';
 
@@ -13,7 +13,7 @@ export function parsed<Schema extends z.ZodType>(schema: Schema, value: unknown,
 }
 
 function validated<Schema extends z.ZodType>(schema: Schema, value: unknown, where: string): z.infer<Schema> {
-  const read = schema.safeParse(value);
+  const read = schema.safeParse(value, { error: plainly });
   if (read.success) return read.data;
   const faults = faultsOf(read.error, where);
   const [first] = faults;

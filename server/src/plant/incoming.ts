@@ -1,6 +1,6 @@
 import { plantFaults } from '@loyal-hinge/core';
 import type { Application, Link, Machine, Plant, Zone } from '@loyal-hinge/core';
-import { plantRows, unreadPlantDocument } from '@loyal-hinge/contract';
+import { plainly, plantRows, unreadPlantDocument } from '@loyal-hinge/contract';
 import type { PlantPartName } from '@loyal-hinge/contract';
 import { faultsOf, mostFaults, parsedText } from '../http/parsed.js';
 import { invalid } from '../http/problems.js';
@@ -43,7 +43,7 @@ export function unreadPlant(text: string): IncomingPlant {
   };
   function* taken<Part extends PlantPartName>(part: Part): Generator<Plant[Part][number]> {
     for (const [index, row] of sent[part].entries()) {
-      const found = plantRows[part].safeParse(row);
+      const found = plantRows[part].safeParse(row, { error: plainly });
       if (found.success) {
         (read[part] as unknown[]).push(found.data);
         yield found.data as Plant[Part][number];

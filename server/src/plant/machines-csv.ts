@@ -1,5 +1,5 @@
 import { parse } from 'csv-parse/sync';
-import { machine as machineSchema, machineColumns } from '@loyal-hinge/contract';
+import { machine as machineSchema, machineColumns, plainly } from '@loyal-hinge/contract';
 import { cellText, toCsv } from '@loyal-hinge/core';
 import type { Problem } from '@loyal-hinge/contract';
 import type { Machine, Zone } from '@loyal-hinge/core';
@@ -40,14 +40,15 @@ export function machinesFromCsv(csv: string, zones: readonly Zone[]): CsvResult 
     faults.push({ place: 'csv', says: `There is no row. The first line must be: ${machineColumns.join(',')}` });
   rows.forEach((row, index) => {
     const place = `row ${index + 2}`;
-    const read = machineSchema.safeParse({
+    const given = {
       id: row['id'],
       zoneId: row['zone'],
       name: cellText(row['name'] ?? ''),
       description: cellText(row['description'] ?? ''),
       hostNames: words(row['hostNames']),
       addresses: words(row['addresses']),
-    });
+    };
+    const read = machineSchema.safeParse(given, { error: plainly });
     if (!read.success) {
       for (const issue of read.error.issues)
         faults.push({ place: `${place}, ${columnOf(String(issue.path[0] ?? ''))}`, says: issue.message });

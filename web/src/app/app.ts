@@ -13,6 +13,7 @@ import { CommandField } from './search/command-field';
 import type { Found } from './search/found';
 import { HingeSign } from './signs/hinge-sign';
 import { Theme } from './theme/theme';
+import { Telling } from './shell/telling';
 
 /** Where the rail leads to, for those who may look at it. */
 interface Place {
@@ -36,7 +37,7 @@ const morePages: readonly Place[] = [
 
 @Component({
   selector: 'hinge-root',
-  imports: [RouterOutlet, RouterLink, RouterLinkActive, HingeSign, Dialog, CommandField, Toasts],
+  imports: [Telling, RouterOutlet, RouterLink, RouterLinkActive, HingeSign, Dialog, CommandField, Toasts],
   changeDetection: ChangeDetectionStrategy.OnPush,
   host: {
     '(document:keydown)': 'keys.hear($event)',
@@ -50,7 +51,7 @@ const morePages: readonly Place[] = [
     @if (signedIn(); as person) {
       <div class="shell">
         <nav aria-label="Places">
-          <a class="emblem" routerLink="/links" title="Loyal Hinge"
+          <a class="emblem" routerLink="/links"
             ><hinge-sign state="Sound" [size]="30" /><span class="unseen">Loyal Hinge</span></a
           >
           <button type="button" (click)="finding.set(true)">Find …</button>
@@ -70,7 +71,7 @@ const morePages: readonly Place[] = [
             routerLink="/account"
             routerLinkActive="here"
             ariaCurrentWhenActive="page"
-            [title]="person.name + ', ' + person.role"
+            [hingeTelling]="person.name + ', ' + person.role"
             ><span class="unseen">Your account: </span>{{ person.name }}</a
           >
           <button type="button" (click)="signOut()">Sign out</button>

@@ -101,6 +101,11 @@ export class Site {
     return this.all('p-toast').map(wordsOf).join(' ');
   }
 
+  /** What is said to be wrong, field by field. */
+  get faults(): readonly string[] {
+    return this.all('hinge-field-fault [role=alert]').map(wordsOf);
+  }
+
   get headline(): string {
     return wordsOf(this.one('h1'));
   }
@@ -150,9 +155,11 @@ export class Site {
         ?.click();
       await this.until(() => offered().length === 0);
     } else {
+      // Days are read as they are typed, key by key; numbers once their field is left.
+      field.dispatchEvent(new Event('focus'));
+      field.dispatchEvent(new KeyboardEvent('keydown', { key: '0', bubbles: true }));
       field.value = value;
-      field.dispatchEvent(new Event('input', { bubbles: true }));
-      field.dispatchEvent(new Event('change', { bubbles: true }));
+      for (const kind of ['input', 'change', 'blur']) field.dispatchEvent(new Event(kind, { bubbles: true }));
     }
     await this.settle();
   }
@@ -182,7 +189,10 @@ export class Site {
 
   /** Chooses a file in a field that is found by its label. */
   async choose(label: RegExp, name: string, text: string): Promise<void> {
-    const field = this.field(label);
+    const part = this.all('hinge-file, hinge-file-button').find(
+      (one) => label.test(wordsOf(one)) || label.test(one.querySelector('button')?.getAttribute('aria-label') ?? ''),
+    );
+    const field = part?.querySelector<HTMLInputElement>('input[type=file]') ?? this.field(label);
     // jsdom’s files can’t be read as a browser’s can.
     const file = Object.assign(new File([text], name), {
       text: () => Promise.resolve(text),
@@ -203,7 +213,9 @@ export class Site {
     const labelOf = (part: HTMLElement): string => {
       const by = part.getAttribute('aria-labelledby');
       const told = by === null ? null : document.getElementById(by);
-      return told ? wordsOf(told) : (part.getAttribute('aria-label') ?? wordsOf(part.closest('label') ?? part));
+      if (told) return wordsOf(told);
+      const label = document.querySelector(`label[for="${part.id}"]`) ?? part.closest('label');
+      return part.getAttribute('aria-label') ?? wordsOf(label ?? part);
     };
     const named = (part: HTMLElement): boolean => label.test(labelOf(part));
     // What stands in an open dialog covers the rest.

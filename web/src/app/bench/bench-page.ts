@@ -18,13 +18,13 @@ import { ProblemNotice } from '../http/problem-notice';
 import { CopyText } from '../signs/copy-text';
 import { HingeSign } from '../signs/hinge-sign';
 import { Moment } from '../signs/moment';
-import { Sparkline } from './sparkline';
+import { WatchList } from './watch-list';
 import { benchActions, benchFeature } from './state';
 
 /** A live session by hand: browse in columns, read, watch. */
 @Component({
   selector: 'hinge-bench-page',
-  imports: [RouterLink, ProblemNotice, HingeSign, Moment, CopyText, Sparkline, FirstSteps],
+  imports: [RouterLink, ProblemNotice, HingeSign, Moment, CopyText, FirstSteps, WatchList],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -129,54 +129,13 @@ import { benchActions, benchFeature } from './state';
               </dl>
               <div class="actions">
                 <button type="button" class="act" (click)="readAgain(read.nodeId)">Read again</button
-                ><button type="button" class="act main" (click)="watch()">Watch it</button>
+                ><button type="button" class="act main" (click)="watch()">Watch</button>
               </div>
             </section>
           }
         </div>
         <h2>Watched</h2>
-        <table class="ledger watched">
-          <thead>
-            <tr>
-              <th scope="col">Item</th>
-              <th scope="col">Value</th>
-              <th scope="col">Last minute</th>
-              <th scope="col">Status</th>
-              <th scope="col">Source time</th>
-              <th scope="col">Server time</th>
-              <th scope="col"><span class="unseen">Actions</span></th>
-            </tr>
-          </thead>
-          <tbody>
-            @for (item of watched(); track item.node.nodeId) {
-              <tr>
-                <td>
-                  {{ item.node.displayName }}<br /><span class="faint mono">{{ item.node.nodeId }}</span>
-                </td>
-                <td class="number">
-                  {{ item.value?.value ?? 'waiting …' }} <span class="faint">{{ item.unit }}</span>
-                </td>
-                <td><hinge-sparkline [points]="item.history" /></td>
-                <td>{{ item.value?.status ?? '' }}</td>
-                <td>
-                  @if (item.value?.sourceTimestamp; as at) {
-                    <hinge-moment [at]="at" show="time" />
-                  }
-                </td>
-                <td>
-                  @if (item.value?.serverTimestamp; as at) {
-                    <hinge-moment [at]="at" show="time" />
-                  }
-                </td>
-                <td><button type="button" class="plain" (click)="unwatch(item.node.nodeId)">Stop</button></td>
-              </tr>
-            } @empty {
-              <tr>
-                <td colspan="7" class="faint">Nothing is watched yet. Choose a variable above, then “Watch it”.</td>
-              </tr>
-            }
-          </tbody>
-        </table>
+        <hinge-watch-list [watched]="watched()" (unwatch)="unwatch($event)" />
       } @else {
         <a class="act" [routerLink]="['/links', linkId()]">To the link</a>
       }
@@ -266,11 +225,6 @@ import { benchActions, benchFeature } from './state';
     }
     .choice a:hover {
       background: var(--wash);
-    }
-    .number {
-      font-family: var(--mono);
-      font-weight: 600;
-      min-width: 7rem;
     }
     h2 {
       margin-bottom: 0.5rem;

@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, input } from '@angular/core';
 import { toObservable, toSignal } from '@angular/core/rxjs-interop';
 import type { AbstractControl } from '@angular/forms';
-import { map, switchMap } from 'rxjs';
+import { map, startWith, switchMap } from 'rxjs';
 
 /** What is wrong with a field, once somebody has been there. */
 @Component({
@@ -18,7 +18,10 @@ export class FieldFault {
   readonly fault = toSignal(
     toObservable(this.of).pipe(
       switchMap((control) =>
-        control.events.pipe(map(() => (control.touched && control.dirty ? firstOf(control) : null))),
+        control.events.pipe(
+          startWith(null),
+          map(() => (control.touched ? firstOf(control) : null)),
+        ),
       ),
     ),
     { initialValue: null },

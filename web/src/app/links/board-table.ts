@@ -9,13 +9,14 @@ import { BarStrip, barWidth } from '../signs/bar-strip';
 import { HingeSign, toneOf } from '../signs/hinge-sign';
 import { Moment } from '../signs/moment';
 import { VerdictBar, verdictWords } from '../signs/verdict-bar';
+import { Telling } from '../shell/telling';
 
 const rowHeight = 37;
 
 /** The step board: a row a link, a column a step, a bar in each. Only rows in sight are drawn, and asked for. */
 @Component({
   selector: 'hinge-board-table',
-  imports: [RouterLink, HingeSign, VerdictBar, BarStrip, Moment],
+  imports: [Telling, RouterLink, HingeSign, VerdictBar, BarStrip, Moment],
   providers: [RowWindow],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
@@ -34,7 +35,7 @@ const rowHeight = 37;
           <th scope="col">State</th>
           @for (step of steps(); track step.id) {
             <th scope="col" class="step">
-              <span [title]="step.asks">{{ step.title }}</span>
+              <span tabindex="0" [hingeTelling]="step.asks">{{ step.title }}</span>
             </th>
           }
           <th scope="col">Checked</th>
@@ -51,7 +52,7 @@ const rowHeight = 37;
               (click)="chose.emit(place.index)"
             >
               <th scope="row">
-                <a [routerLink]="['/links', row.id]" [title]="row.name" (click)="$event.stopPropagation()">{{
+                <a [routerLink]="['/links', row.id]" [hingeTelling]="row.name" (click)="$event.stopPropagation()">{{
                   row.name
                 }}</a>
               </th>

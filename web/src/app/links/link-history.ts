@@ -5,6 +5,11 @@ import type { Check, CheckDetail } from '@loyal-hinge/contract';
 import { HingeSign } from '../signs/hinge-sign';
 import { Moment } from '../signs/moment';
 import { verdictWords } from '../signs/verdict-bar';
+import { Telling } from '../shell/telling';
+import { LedgerCell } from '../shell/ledger/cell';
+import { Ledger } from '../shell/ledger/ledger';
+import type { Column } from '../shell/ledger/ledger';
+import { Tick } from '../shell/tick';
 
 const stateWords: Readonly<Record<Check['state'], string>> = {
   queued: 'waiting',
@@ -14,52 +19,44 @@ const stateWords: Readonly<Record<Check['state'], string>> = {
   failed: 'not finished',
 };
 
+const columns: readonly Column<Check>[] = [
+  { key: 'askedAt', title: 'When', text: ({ askedAt }) => askedAt },
+  { key: 'found', title: 'Found', text: ({ found, state }) => found ?? stateWords[state] },
+  { key: 'askedBy', title: 'Asked by', text: ({ askedBy }) => askedBy },
+  { key: 'compare', title: 'Compare', text: () => '' },
+];
+
 /** Earlier checks of a link; two of them can be laid side by side. */
 @Component({
   selector: 'hinge-history',
-  imports: [HingeSign, Moment],
+  imports: [HingeSign, Ledger, LedgerCell, Moment, Telling, Tick],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <section>
       <h2>Checks</h2>
-      <table class="ledger">
-        <thead>
-          <tr>
-            <th scope="col">When</th>
-            <th scope="col">Found</th>
-            <th scope="col">Asked by</th>
-            <th scope="col">Compare</th>
-          </tr>
-        </thead>
-        <tbody>
-          @for (check of shown(); track check.id) {
-            <tr>
-              <td><hinge-moment [at]="check.askedAt" /></td>
-              <td class="found" [title]="check.reason ?? ''">
-                @if (check.found) {
-                  <hinge-sign [state]="check.found" [size]="16" /> {{ check.found }}
-                } @else {
-                  {{ words[check.state] }}
-                }
-              </td>
-              <td>{{ check.askedBy }}</td>
-              <td>
-                <input
-                  type="checkbox"
-                  [checked]="picked().includes(check.id)"
-                  [disabled]="check.state !== 'done'"
-                  (change)="pick(check.id)"
-                  [attr.aria-label]="'Compare the check of ' + check.askedAt"
-                />
-              </td>
-            </tr>
-          } @empty {
-            <tr>
-              <td colspan="4" class="faint">No check yet.</td>
-            </tr>
-          }
-        </tbody>
-      </table>
+      <hinge-ledger [columns]="columns" [rows]="shown()" [plain]="true" empty="No check yet.">
+        <ng-template hingeCell="askedAt" [hingeCellOf]="shown()" let-check>
+          <hinge-moment [at]="check.askedAt" />
+        </ng-template>
+        <ng-template hingeCell="found" [hingeCellOf]="shown()" let-check>
+          <span class="found" [hingeTelling]="check.reason ?? ''">
+            @if (check.found) {
+              <hinge-sign [state]="check.found" [size]="16" /> {{ check.found }}
+            } @else {
+              {{ words[check.state] }}
+            }
+          </span>
+        </ng-template>
+        <ng-template hingeCell="compare" [hingeCellOf]="shown()" let-check>
+          <hinge-tick
+            [words]="'Compare the check of ' + check.askedAt"
+            [quiet]="true"
+            [on]="picked().includes(check.id)"
+            [disabled]="check.state !== 'done'"
+            (turned)="pick(check.id)"
+          />
+        </ng-template>
+      </hinge-ledger>
       @if (checks().length > most()) {
         <button type="button" class="plain" (click)="most.set(100)">Show all {{ checks().length }}</button>
       }
@@ -103,6 +100,7 @@ export class LinkHistory {
   readonly details = input.required<Readonly<Record<string, CheckDetail>>>();
   readonly read = output<string>();
   readonly words = stateWords;
+  readonly columns = columns;
   readonly most = signal(6);
   readonly picked = signal<readonly string[]>([]);
   readonly shown = computed(() => this.checks().slice(0, this.most()));

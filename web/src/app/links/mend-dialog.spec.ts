@@ -47,7 +47,9 @@ describe('the dialog before a change', () => {
     const change = { kind: 'set-password', linkId: 'l', userName: 'display' } as const;
     const shown = Shown.of(MendDialog, { mending: mending(change) });
     const carried = shown.heard(shown.part.carryOut);
-    expect(shown.button(/Carry out/).disabled).toBe(true);
+    shown.press(/Carry out/);
+    await shown.fixture.whenStable();
+    expect([carried, shown.all('[role=alert]')[0]?.textContent]).toEqual([[], 'A password is needed.']);
     await shown.type('input[type=password]', 'glass');
     shown.press(/Carry out/);
     expect(carried).toEqual([{ change, password: 'glass' }]);

@@ -1,8 +1,14 @@
-import { ChangeDetectionStrategy, Component, computed, effect, input, output, signal } from '@angular/core';
-import { FormsModule } from '@angular/forms';
+import { ChangeDetectionStrategy, Component, computed, effect, input, output } from '@angular/core';
+import { ReactiveFormsModule } from '@angular/forms';
 import { Dialog } from 'primeng/dialog';
+import { InputText } from 'primeng/inputtext';
+import { endpointUrl, signIn } from '@loyal-hinge/contract';
 import type { Change } from '@loyal-hinge/core';
+import { contractForm, isComplete } from '../forms/contract-form';
+import { FieldFault } from '../forms/field-fault';
 import { FirstField } from '../forms/first-field';
+import { fits } from '../forms/fits';
+import { TextField } from '../forms/text-field';
 import { ProblemNotice } from '../http/problem-notice';
 import { CertificateSheet } from '../trust/certificate-sheet';
 import type { Mending } from './state';
@@ -10,7 +16,7 @@ import type { Mending } from './state';
 /** Says what will be changed, where and how to go back, and asks before anything is done. */
 @Component({
   selector: 'hinge-mend',
-  imports: [Dialog, FirstField, FormsModule, ProblemNotice, CertificateSheet],
+  imports: [CertificateSheet, Dialog, FieldFault, FirstField, InputText, ProblemNotice, ReactiveFormsModule, TextField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <p-dialog
@@ -23,7 +29,7 @@ import type { Mending } from './state';
       [breakpoints]="{ '800px': '96vw' }"
     >
       @if (mending().remedy; as remedy) {
-        <div hingeFirstField>
+        <form hingeFirstField [formGroup]="form" (ngSubmit)="confirm()">
           <hinge-problem [problem]="mending().problem" />
           <dl>
             <dt>Where</dt>
@@ -33,7 +39,8 @@ import type { Mending } from './state';
             <dt>After</dt>
             <dd>
               @if (editsUrl()) {
-                <input class="mono" aria-label="Endpoint URL" [ngModel]="url()" (ngModelChange)="url.set($event)" />
+                <input pInputText class="mono" aria-label="Endpoint URL" [formControl]="form.controls.url" />
+                <hinge-field-fault [of]="form.controls.url" />
               } @else {
                 <span class="mono">{{ remedy.after }}</span>
               }
@@ -47,14 +54,11 @@ import type { Mending } from './state';
             <hinge-certificate-sheet [view]="view" />
           }
           @if (needsPassword() || pointsElsewhere()) {
-            <label class="field"
-              >Password{{ pointsElsewhere() ? ' at the new target' : ''
-              }}<input
-                type="password"
-                autocomplete="new-password"
-                [ngModel]="password()"
-                (ngModelChange)="password.set($event)"
-              />
+            <hinge-text
+              [label]="pointsElsewhere() ? 'Password at the new target' : 'Password'"
+              kind="new password"
+              [control]="form.controls.password"
+            >
               @if (pointsElsewhere()) {
                 <small class="faint">{{
                   mayRelease()
@@ -66,18 +70,18 @@ import type { Mending } from './state';
                       '” that is kept is not sent there until an approver lets it go.'
                 }}</small>
               }
-            </label>
+            </hinge-text>
           }
           <p class="faint">
             {{ consequence() }} It is written into the audit trail, and the link is checked again to prove it.
           </p>
           <div class="actions">
-            <button type="button" class="act main" [disabled]="!ready()" (click)="confirm()">
+            <button type="submit" class="act main" [disabled]="!ready()">
               {{ mending().busy ? 'Carrying out …' : 'Carry out and check again' }}
             </button>
             <button type="button" class="act" (click)="aside.emit()">Cancel</button>
           </div>
-        </div>
+        </form>
       }
     </p-dialog>
   `,
@@ -108,8 +112,7 @@ export class MendDialog {
   readonly mayRelease = input(false);
   readonly aside = output();
   readonly carryOut = output<{ change: Change; password?: string }>();
-  readonly password = signal('');
-  readonly url = signal('');
+  readonly form = contractForm({ url: endpointUrl }, { password: '', url: '' });
   readonly needsPassword = computed(() => this.mending().remedy?.change.kind === 'set-password');
   /** Whether a kept password would have to go to another target by this. */
   readonly pointsElsewhere = computed(() => {
@@ -129,28 +132,32 @@ export class MendDialog {
     const { busy, certificate, remedy } = this.mending();
     const showsCertificate =
       remedy?.change.kind === 'trust-server-certificate' || remedy?.change.kind === 'accept-client-certificate';
-    return !busy && (!this.needsPassword() || this.password() !== '') && (!showsCertificate || certificate !== null);
+    return !busy && (!showsCertificate || certificate !== null);
   });
 
   constructor() {
     effect(() => {
       const change = this.mending().remedy?.change;
-      this.password.set('');
-      this.url.set(change?.kind === 'set-endpoint-url' ? change.after : '');
+      const { password, url } = this.form.controls;
+      password.reset();
+      password.setValidators(change?.kind === 'set-password' ? fits(signIn.shape.password) : null);
+      password.updateValueAndValidity();
+      url.reset(change?.kind === 'set-endpoint-url' ? change.after : '');
+      if (change?.kind === 'set-endpoint-url') url.enable();
+      else url.disable();
     });
   }
 
   confirm(): void {
     const change = this.mending().remedy?.change;
-    if (!change) return;
-    if (change.kind === 'set-password') this.carryOut.emit({ change, password: this.password() });
-    else {
-      const password = this.pointsElsewhere() && this.password() !== '' ? { password: this.password() } : {};
+    if (!change || !isComplete(this.form)) return;
+    const { password, url } = this.form.getRawValue();
+    if (change.kind === 'set-password') this.carryOut.emit({ change, password });
+    else
       this.carryOut.emit({
-        change: change.kind === 'set-endpoint-url' ? { ...change, after: this.url() } : change,
-        ...password,
+        change: change.kind === 'set-endpoint-url' ? { ...change, after: url } : change,
+        ...(this.pointsElsewhere() && password !== '' ? { password } : {}),
       });
-    }
   }
 }
 

@@ -10,11 +10,12 @@ import type { Column } from '../shell/ledger/ledger';
 import { addressWriter } from '../shell/page-address';
 import { VerdictBar } from '../signs/verdict-bar';
 import type { OrderCommand } from './state';
+import { Telling } from '../shell/telling';
 
 /** The lines of a work order: before and after side by side, what came of each, and the way back. */
 @Component({
   selector: 'hinge-order-lines',
-  imports: [Dialog, RouterLink, Ledger, LedgerCell, ChoiceField, VerdictBar],
+  imports: [Telling, Dialog, RouterLink, Ledger, LedgerCell, ChoiceField, VerdictBar],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <hinge-ledger
@@ -39,7 +40,7 @@ import type { OrderCommand } from './state';
         {{ line.title }} <span class="faint why">{{ line.why }}</span>
       </ng-template>
       <ng-template hingeCell="way" [hingeCellOf]="shown()" let-line>
-        <span [title]="ways[line.way]">{{ shortWays[line.way] }}</span>
+        <span [hingeTelling]="ways[line.way]">{{ shortWays[line.way] }}</span>
         @if (line.restart) {
           <span class="weak why">restart</span>
         }
@@ -74,7 +75,7 @@ import type { OrderCommand } from './state';
             type="button"
             class="plain"
             [disabled]="!mayAct() || busy()"
-            [title]="line.undo"
+            [hingeTelling]="line.undo"
             (click)="undoing.set(line)"
           >
             Undo …

@@ -1,8 +1,11 @@
 import { ChangeDetectionStrategy, Component, DestroyRef, computed, effect, inject, input, signal } from '@angular/core';
-import { FormsModule } from '@angular/forms';
+import { ReactiveFormsModule } from '@angular/forms';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { givesCertificate } from '@loyal-hinge/core';
+import { issueCrlRequest } from '@loyal-hinge/contract';
+import { contractForm, isComplete } from '../forms/contract-form';
+import { TextField } from '../forms/text-field';
 import { ProblemNotice } from '../http/problem-notice';
 import { may } from '../session/may';
 import { Keys } from '../shell/keys';
@@ -16,7 +19,7 @@ import type { OrderCommand } from './state';
 /** One work order: before and after of each line side by side, what came of it, and the way back. */
 @Component({
   selector: 'hinge-order-page',
-  imports: [FormsModule, RouterLink, ProblemNotice, Moment, OrderLines],
+  imports: [ReactiveFormsModule, TextField, RouterLink, ProblemNotice, Moment, OrderLines],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -66,7 +69,7 @@ import type { OrderCommand } from './state';
           }
         </p>
         @if (sure() && told.state === 'approved') {
-          <form class="sure" (ngSubmit)="carryOut()">
+          <form class="sure" [formGroup]="form" (ngSubmit)="carryOut()">
             <h2>This changes running machines</h2>
             <p>
               {{ open().length }} lines are carried out in their order{{
@@ -78,20 +81,12 @@ import type { OrderCommand } from './state';
               }}.
             </p>
             @if (signs()) {
-              <label class="field"
-                >Passphrase of the authority<input
-                  type="password"
-                  name="passphrase"
-                  autocomplete="off"
-                  [(ngModel)]="passphrase"
-                />
-                <small class="faint">New certificates are signed. It is used once and never kept.</small></label
-              >
+              <hinge-text label="Passphrase of the authority" kind="password" [control]="form.controls.passphrase">
+                <small class="faint">New certificates are signed. It is used once and never stored.</small>
+              </hinge-text>
             }
             <div class="actions">
-              <button type="submit" class="act main" [disabled]="busy() || (signs() && passphrase() === '')">
-                Carry out now
-              </button>
+              <button type="submit" class="act main" [disabled]="busy()">Carry out now</button>
               <button type="button" class="act" (click)="sure.set(false)">Not now</button>
             </div>
           </form>
@@ -143,7 +138,7 @@ export class OrderPage {
   readonly mayAct = may('engineer');
   readonly mayApprove = may('approver');
   readonly sure = signal(false);
-  readonly passphrase = signal('');
+  readonly form = contractForm({ passphrase: issueCrlRequest.shape.passphrase }, { passphrase: '' });
   readonly tones = stateTones;
   readonly open = computed(() =>
     (this.order()?.lines ?? []).filter(({ state }) => state === 'waiting' || state === 'failed'),
@@ -173,9 +168,10 @@ export class OrderPage {
   }
 
   carryOut(): void {
-    const passphrase = this.passphrase();
+    if (this.signs() && !isComplete(this.form)) return;
+    const { passphrase } = this.form.getRawValue();
     this.ask({ does: 'carry out', ...(passphrase === '' ? {} : { passphrase }) });
-    this.passphrase.set('');
+    this.form.reset();
     this.sure.set(false);
   }
 }

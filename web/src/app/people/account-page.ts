@@ -1,10 +1,10 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
-import { FormBuilder, ReactiveFormsModule } from '@angular/forms';
+import { ReactiveFormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
 import { changePassword } from '@loyal-hinge/contract';
 import { counted } from '@loyal-hinge/core';
-import { FieldFault } from '../forms/field-fault';
-import { fits } from '../forms/fits';
+import { contractForm, isComplete } from '../forms/contract-form';
+import { TextField } from '../forms/text-field';
 import { onceMore } from '../http/once-more';
 import { ProblemNotice } from '../http/problem-notice';
 import { SecondFactor } from './second-factor';
@@ -15,7 +15,7 @@ import type { PeopleCommand } from './state';
 /** One's own page: password, second factor, sessions. */
 @Component({
   selector: 'hinge-account-page',
-  imports: [ReactiveFormsModule, FieldFault, ProblemNotice, SecondFactor, SessionsTable],
+  imports: [ProblemNotice, ReactiveFormsModule, SecondFactor, SessionsTable, TextField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -30,23 +30,17 @@ import type { PeopleCommand } from './state';
             @if (own.mustChangePassword) {
               <p class="weak">Somebody else gave you this password. Choose your own; everything else opens then.</p>
             }
-            <label class="field"
-              >Present password<input type="password" formControlName="current" autocomplete="current-password"
-            /></label>
-            <label class="field"
-              >New password<input type="password" formControlName="next" autocomplete="new-password" />
-              <hinge-field-fault [of]="form.controls.next" />
-              <small class="faint">At least 10 letters. Several words are easy to keep in mind.</small></label
-            >
-            <label class="field"
-              >New password again<input type="password" formControlName="again" autocomplete="new-password" />
-              @if (differs()) {
-                <small class="fails" role="alert">It differs from the one above.</small>
-              }
-            </label>
-            <button type="submit" class="act main" [disabled]="isChanging() || form.invalid || !isSame()">
-              Change password
-            </button>
+            <hinge-text
+              label="Present password"
+              kind="password"
+              fill="current-password"
+              [control]="form.controls.current"
+            />
+            <hinge-text label="New password" kind="new password" [control]="form.controls.next">
+              <small class="faint">At least 10 letters. Several words are easy to remember.</small>
+            </hinge-text>
+            <hinge-text label="New password again" kind="new password" [control]="form.controls.again" />
+            <button type="submit" class="act main" [disabled]="isChanging()">Change password</button>
             <p class="faint after">Your other sessions end then.</p>
           </form>
           @if (!own.mustChangePassword) {
@@ -105,11 +99,7 @@ export class AccountPage {
     isRunning('begin second factor', 'confirm second factor', 'end second factor', 'renew recovery codes'),
   );
   readonly problem = this.store.selectSignal(peopleFeature.selectProblem);
-  readonly form = inject(FormBuilder).nonNullable.group({
-    current: ['', fits(changePassword.shape.current)],
-    next: ['', fits(changePassword.shape.next)],
-    again: '',
-  });
+  readonly form = contractForm(changePassword.shape, { current: '', next: '', again: '' });
   readonly headline = computed(() => {
     const own = this.account();
     if (!own) return 'Your account';
@@ -121,21 +111,16 @@ export class AccountPage {
 
   constructor() {
     this.store.dispatch(peopleActions.showAccount());
+    this.form.controls.again.addValidators(({ value }) =>
+      value === this.form.controls.next.value ? null : { same: 'It differs from the one above.' },
+    );
+    this.form.controls.next.valueChanges.subscribe(() => this.form.controls.again.updateValueAndValidity());
     onceMore(this.store.selectSignal(peopleFeature.selectDone), () => this.form.reset());
-  }
-
-  isSame(): boolean {
-    const { next, again } = this.form.getRawValue();
-    return next === again;
-  }
-
-  differs(): boolean {
-    return this.form.controls.again.touched && !this.isSame();
   }
 
   change(): void {
     const { current, next } = this.form.getRawValue();
-    if (this.form.valid && this.isSame()) this.carryOut({ does: 'change password', current, next });
+    if (isComplete(this.form)) this.carryOut({ does: 'change password', current, next });
   }
 
   carryOut(command: PeopleCommand): void {

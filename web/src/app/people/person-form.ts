@@ -1,11 +1,12 @@
-import { ChangeDetectionStrategy, Component, computed, effect, inject, input, output } from '@angular/core';
-import { FormBuilder, ReactiveFormsModule } from '@angular/forms';
+import { ChangeDetectionStrategy, Component, computed, effect, input, output } from '@angular/core';
+import { ReactiveFormsModule } from '@angular/forms';
 import { Dialog } from 'primeng/dialog';
 import { addPerson, roles } from '@loyal-hinge/contract';
 import type { Person, Role } from '@loyal-hinge/contract';
-import { FieldFault } from '../forms/field-fault';
+import { contractForm, isComplete, tellFaults } from '../forms/contract-form';
 import { FirstField } from '../forms/first-field';
-import { fits } from '../forms/fits';
+import { SwitchField } from '../forms/switch-field';
+import { TextField } from '../forms/text-field';
 import { ProblemNotice } from '../http/problem-notice';
 import type { ShownProblem } from '../http/problem';
 import type { PeopleCommand } from './state';
@@ -19,7 +20,7 @@ const headings = { add: 'Add a person', change: 'Change', reset: 'New first pass
 /** Adds a person, changes one, or gives one a first password anew. */
 @Component({
   selector: 'hinge-person-form',
-  imports: [Choose, ReactiveFormsModule, Dialog, FieldFault, FirstField, ProblemNotice],
+  imports: [Choose, Dialog, FirstField, ProblemNotice, ReactiveFormsModule, SwitchField, TextField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <p-dialog
@@ -33,50 +34,34 @@ const headings = { add: 'Add a person', change: 'Change', reset: 'New first pass
       <hinge-problem [problem]="problem()" />
       <form hingeFirstField [formGroup]="form" (ngSubmit)="save()">
         @if (wish().form === 'add') {
-          <label class="field"
-            >Name<input formControlName="name" autocomplete="off" /><hinge-field-fault [of]="form.controls.name"
-          /></label>
+          <hinge-text label="Name" [control]="form.controls.name" />
         }
         @if (wish().form !== 'reset') {
           <hinge-choose label="Role" formControlName="role" [choices]="roles">
-            <small class="faint">Each role may do what those before it may.</small>
+            <small class="faint">Each role may also do what the roles before it may do.</small>
           </hinge-choose>
         }
         @if (wish().form === 'change') {
-          <label class="tick"
-            ><input type="checkbox" formControlName="isDisabled" /> Disabled
-            <small class="faint">cannot sign in, and is signed out at once</small></label
-          >
+          <hinge-switch label="Disabled" [control]="form.controls.isDisabled">
+            <small class="faint">cannot sign in, and is signed out at once</small>
+          </hinge-switch>
         }
         @if (wish().form !== 'change') {
-          <label class="field"
-            >First password<input type="password" formControlName="password" autocomplete="new-password" />
-            <hinge-field-fault [of]="form.controls.password" />
-            <small class="faint">It has to be changed at the first sign-in. Tell it in person.</small></label
-          >
+          <hinge-text label="First password" kind="new password" [control]="form.controls.password">
+            <small class="faint">It has to be changed at the first sign-in. Tell it in person.</small>
+          </hinge-text>
         }
         @if (hasSecondFactor()) {
-          <label class="tick"
-            ><input type="checkbox" formControlName="endSecondFactor" /> End the second factor, too
-            <small class="faint">where the device is lost</small></label
-          >
+          <hinge-switch label="End the second factor as well" [control]="form.controls.endSecondFactor">
+            <small class="faint">if the device is lost</small>
+          </hinge-switch>
         }
         <div class="actions">
-          <button type="submit" class="act main" [disabled]="busy() || !isComplete()">Save</button>
+          <button type="submit" class="act main" [disabled]="busy()">Save</button>
           <button type="button" class="act" (click)="left.emit()">Cancel</button>
         </div>
       </form>
     </p-dialog>
-  `,
-  styles: `
-    .tick {
-      display: block;
-      margin-bottom: 1rem;
-    }
-    .field input,
-    .field select {
-      width: 100%;
-    }
   `,
 })
 export class PersonForm {
@@ -86,11 +71,11 @@ export class PersonForm {
   readonly left = output();
   readonly saved = output<PeopleCommand>();
   readonly roles = asChoices(roles);
-  readonly form = inject(FormBuilder).nonNullable.group({
-    name: ['', fits(addPerson.shape.name)],
+  readonly form = contractForm(addPerson.shape, {
+    name: '',
     role: 'viewer' as Role,
     isDisabled: false,
-    password: ['', fits(addPerson.shape.password)],
+    password: '',
     endSecondFactor: false,
   });
   readonly heading = computed(() => {
@@ -105,18 +90,17 @@ export class PersonForm {
   constructor() {
     effect(() => {
       const wish = this.wish();
+      const { name, password } = this.form.controls;
       this.form.reset(wish.form === 'add' ? {} : { role: wish.person.role, isDisabled: wish.person.isDisabled });
+      // What is not asked for is not judged.
+      if (wish.form !== 'add') name.disable();
+      if (wish.form === 'change') password.disable();
     });
-  }
-
-  isComplete(): boolean {
-    const { name, password } = this.form.controls;
-    const { form } = this.wish();
-    return (form !== 'add' || name.valid) && (form === 'change' || password.valid);
+    effect(() => tellFaults(this.form, this.problem()));
   }
 
   save(): void {
-    if (!this.isComplete()) return;
+    if (!isComplete(this.form)) return;
     const { name, role, isDisabled, password, endSecondFactor } = this.form.getRawValue();
     const wish = this.wish();
     this.saved.emit(

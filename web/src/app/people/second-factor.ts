@@ -1,11 +1,11 @@
-import { ChangeDetectionStrategy, Component, inject, input, output } from '@angular/core';
-import { FormBuilder, ReactiveFormsModule } from '@angular/forms';
+import { ChangeDetectionStrategy, Component, input, output } from '@angular/core';
+import { ReactiveFormsModule } from '@angular/forms';
 import { confirmSecondFactor, confirmed } from '@loyal-hinge/contract';
 import type { Account, WantedSecondFactor } from '@loyal-hinge/contract';
 import { counted } from '@loyal-hinge/core';
 import { saveFile } from '../files/save-file';
-import { FieldFault } from '../forms/field-fault';
-import { fits } from '../forms/fits';
+import { contractForm, isComplete } from '../forms/contract-form';
+import { TextField } from '../forms/text-field';
 import { CopyText } from '../signs/copy-text';
 import { QrCode } from './qr-code';
 import type { PeopleCommand } from './state';
@@ -13,13 +13,13 @@ import type { PeopleCommand } from './state';
 /** Setting up, using and ending one-time codes as a second factor of one's own. */
 @Component({
   selector: 'hinge-second-factor',
-  imports: [ReactiveFormsModule, FieldFault, CopyText, QrCode],
+  imports: [CopyText, QrCode, ReactiveFormsModule, TextField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @if (recoveryCodes().length > 0) {
       <p>
-        Recovery codes: each signs you in once, in place of a code. <strong>They are shown only now.</strong> Keep them
-        where you find them without your device.
+        Recovery codes: each signs you in once, in place of a code. <strong>They are shown only now.</strong> Store them
+        where you can find them without your device.
       </p>
       <ul class="codes mono">
         @for (code of recoveryCodes(); track code) {
@@ -35,15 +35,9 @@ import type { PeopleCommand } from './state';
       <hinge-qr-code [text]="secret.uri" says="The secret of your second factor, for an authenticator application" />
       <p class="letters"><hinge-copy [text]="secret.letters" /></p>
       <form [formGroup]="codeForm" (ngSubmit)="confirm()">
-        <label class="field"
-          >The code that it shows now<input
-            formControlName="code"
-            class="mono"
-            inputmode="numeric"
-            autocomplete="one-time-code" /><hinge-field-fault [of]="codeForm.controls.code"
-        /></label>
+        <hinge-text label="The code that it shows now" kind="code" [control]="codeForm.controls.code" />
         <div class="actions">
-          <button type="submit" class="act main" [disabled]="busy() || codeForm.invalid">Confirm</button>
+          <button type="submit" class="act main" [disabled]="busy()">Confirm</button>
           <button type="button" class="act" (click)="seen.emit()">Cancel</button>
         </div>
       </form>
@@ -58,19 +52,18 @@ import type { PeopleCommand } from './state';
         }
       </p>
       <form [formGroup]="passwordForm" (ngSubmit)="begin()">
-        <label class="field"
-          >Your password<input type="password" formControlName="current" autocomplete="current-password"
-        /></label>
+        <hinge-text
+          label="Your password"
+          kind="password"
+          fill="current-password"
+          [control]="passwordForm.controls.current"
+        />
         <div class="actions">
           @if (account().hasSecondFactor) {
-            <button type="button" class="act" [disabled]="busy() || passwordForm.invalid" (click)="renew()">
-              New recovery codes
-            </button>
-            <button type="button" class="act" [disabled]="busy() || passwordForm.invalid" (click)="end()">
-              End the second factor
-            </button>
+            <button type="button" class="act" [disabled]="busy()" (click)="renew()">New recovery codes</button>
+            <button type="button" class="act" [disabled]="busy()" (click)="end()">End the second factor</button>
           } @else {
-            <button type="submit" class="act main" [disabled]="busy() || passwordForm.invalid">Set it up</button>
+            <button type="submit" class="act main" [disabled]="busy()">Set up a second factor</button>
           }
         </div>
       </form>
@@ -95,13 +88,12 @@ export class SecondFactor {
   readonly asked = output<PeopleCommand>();
   /** What was shown once may be forgotten. */
   readonly seen = output();
-  private readonly forms = inject(FormBuilder).nonNullable;
-  readonly passwordForm = this.forms.group({ current: ['', fits(confirmed.shape.current)] });
-  readonly codeForm = this.forms.group({ code: ['', fits(confirmSecondFactor.shape.code)] });
+  readonly passwordForm = contractForm(confirmed.shape, { current: '' });
+  readonly codeForm = contractForm(confirmSecondFactor.shape, { code: '' });
 
   codesLeft(): string {
     const left = this.account().recoveryCodesLeft;
-    return left === 0 ? 'No recovery code is left: make new ones.' : `${counted(left, 'recovery code')} left.`;
+    return left === 0 ? 'No recovery code is left: create new ones.' : `${counted(left, 'recovery code')} left.`;
   }
 
   begin(): void {
@@ -117,6 +109,7 @@ export class SecondFactor {
   }
 
   confirm(): void {
+    if (!isComplete(this.codeForm)) return;
     this.asked.emit({ does: 'confirm second factor', code: this.codeForm.getRawValue().code });
     this.codeForm.reset();
   }
@@ -126,6 +119,7 @@ export class SecondFactor {
   }
 
   private askWithPassword(does: 'begin second factor' | 'renew recovery codes' | 'end second factor'): void {
+    if (!isComplete(this.passwordForm)) return;
     this.asked.emit({ does, current: this.passwordForm.getRawValue().current });
     this.passwordForm.reset();
   }

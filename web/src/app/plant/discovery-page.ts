@@ -1,10 +1,15 @@
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
-import { FormsModule } from '@angular/forms';
+import { ReactiveFormsModule } from '@angular/forms';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { counted } from '@loyal-hinge/core';
+import { discoveryWish } from '@loyal-hinge/contract';
 import type { FoundServerView } from '@loyal-hinge/contract';
 import { FirstSteps } from '../first-steps/first-steps';
+import { contractForm, isComplete } from '../forms/contract-form';
+import { lines, linesOf } from '../forms/lines';
+import { SwitchField } from '../forms/switch-field';
+import { TextField } from '../forms/text-field';
 import { ProblemNotice } from '../http/problem-notice';
 import { may } from '../session/may';
 import { LedgerCell } from '../shell/ledger/cell';
@@ -13,12 +18,24 @@ import type { Column } from '../shell/ledger/ledger';
 import { Moment } from '../signs/moment';
 import { plantActions, plantFeature } from './state';
 
+const wish = discoveryWish.shape;
+const blanks = /[\s,]+/;
 const ranks = { new: 0, differs: 1, known: 2 } as const;
 
 /** Looks for servers: what is found is proposed for the plant, and never added by itself. */
 @Component({
   selector: 'hinge-discovery-page',
-  imports: [FormsModule, RouterLink, ProblemNotice, Ledger, LedgerCell, Moment, FirstSteps],
+  imports: [
+    ReactiveFormsModule,
+    RouterLink,
+    SwitchField,
+    TextField,
+    ProblemNotice,
+    Ledger,
+    LedgerCell,
+    Moment,
+    FirstSteps,
+  ],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -34,35 +51,30 @@ const ranks = { new: 0, differs: 1, known: 2 } as const;
       </header>
       <hinge-problem [problem]="problem()" />
       <hinge-first-steps />
-      <form (ngSubmit)="begin()">
-        <label class="field"
-          >Ask discovery servers<textarea
-            class="mono"
-            rows="2"
-            name="urls"
-            placeholder="opc.tcp://directory.works.example:4840"
-            [(ngModel)]="urls"
-          ></textarea>
+      <form [formGroup]="form" (ngSubmit)="begin()">
+        <hinge-text
+          label="Ask discovery servers"
+          kind="lines"
+          [rows]="2"
+          placeholder="opc.tcp://directory.works.example:4840"
+          [control]="form.controls.discoveryUrls"
+        >
+          <small class="faint">One endpoint URL a line. Asked for FindServers and FindServersOnNetwork.</small>
+        </hinge-text>
+        <hinge-text
+          label="Dial addresses"
+          kind="lines"
+          [rows]="2"
+          placeholder="10.20.30.0/24"
+          [control]="form.controls.ranges"
+        >
           <small class="faint"
-            >One endpoint URL a line: FindServers, and FindServersOnNetwork where it is there.</small
-          ></label
-        >
-        <label class="field"
-          >Dial addresses<textarea
-            class="mono"
-            rows="2"
-            name="ranges"
-            placeholder="10.20.30.0/24"
-            [(ngModel)]="ranges"
-          ></textarea>
-          <small class="faint">Ranges, at most 1024 addresses, inside those that the plant has declared.</small></label
-        >
-        <div>
-          <label class="field">Ports<input class="mono" name="ports" [(ngModel)]="ports" /></label>
-          <label
-            ><input type="checkbox" name="machines" [(ngModel)]="machines" /> also the addresses of the machines that
-            the plant knows</label
+            >One range a line, at most 1024 addresses, within the ranges that the plant has declared.</small
           >
+        </hinge-text>
+        <div>
+          <hinge-text label="Ports" kind="technical" [control]="form.controls.ports" />
+          <hinge-switch label="Also the addresses of the known machines" [control]="form.controls.machines" />
           <p class="faint">
             Eight places at once, one at a time per address; each gets a Hello and, if it answers, two calls.
           </p>
@@ -152,10 +164,14 @@ export class DiscoveryPage {
   readonly state = this.store.selectSignal(plantFeature.selectDiscovery);
   readonly problem = this.store.selectSignal(plantFeature.selectProblem);
   readonly mayAct = may('engineer');
-  readonly urls = signal('');
-  readonly ranges = signal('');
-  readonly ports = signal('4840');
-  readonly machines = signal(false);
+  readonly form = contractForm(
+    {
+      discoveryUrls: lines(wish.discoveryUrls, undefined, blanks),
+      ranges: lines(wish.ranges, undefined, blanks),
+      ports: lines(wish.ports, Number, blanks),
+    },
+    { discoveryUrls: '', ranges: '', ports: '4840', machines: false },
+  );
   readonly tones = { new: 'weak', differs: 'fails', known: 'holds' } as const;
   readonly words = words;
   readonly find = signal('');
@@ -179,17 +195,15 @@ export class DiscoveryPage {
   }
 
   begin(): void {
-    const words = (text: string): string[] => text.split(/\s+/).filter(Boolean);
+    if (!isComplete(this.form)) return;
+    const { discoveryUrls, ranges, ports, machines } = this.form.getRawValue();
     this.store.dispatch(
       plantActions.beginDiscovery({
         wish: {
-          discoveryUrls: words(this.urls()),
-          ranges: words(this.ranges()),
-          ports: this.ports()
-            .split(/[\s,]+/)
-            .filter(Boolean)
-            .map(Number),
-          machines: this.machines(),
+          discoveryUrls: linesOf(discoveryUrls, blanks),
+          ranges: linesOf(ranges, blanks),
+          ports: linesOf(ports, blanks).map(Number),
+          machines,
         },
       }),
     );

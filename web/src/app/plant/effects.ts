@@ -66,7 +66,7 @@ export class PlantEffects {
   readonly offer = createEffect(() =>
     this.actions.pipe(
       ofType(plantActions.edit),
-      mergeMap(({ part }) => choosableIn[part].map((of) => plantActions.lookFor({ of, find: '' }))),
+      mergeMap(({ editing: { part } }) => choosableIn[part].map((of) => plantActions.lookFor({ of, find: '' }))),
     ),
   );
 

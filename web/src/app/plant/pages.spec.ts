@@ -30,6 +30,7 @@ describe('the page of the plant', () => {
     await site.press(/Add a machine/);
     await site.fill(/^Id/, 'spare');
     await site.fill(/^Name/, 'Spare machine');
+    await site.fill(/^Zone/, 'Hot End');
     await site.fill(/^Addresses/, '127.41.10.99');
     await site.press(/^Save$/);
     expect(site.asked('putMachine')).toMatchObject([
@@ -87,7 +88,7 @@ describe('the page of the plant', () => {
     await shown(site);
     await site.press(/Add a link/);
     await shown(site);
-    expect(site.filled(/^Server/)).toBe('servers first');
+    expect(site.filled(/^Server/)).toBe('which server?');
     await site.lookFor(/^Server/, 'lehr');
     await shown(site);
     expect(finds).toEqual([undefined, 'lehr']);

@@ -15,8 +15,8 @@ import { Ledger } from '../shell/ledger/ledger';
 import type { Column } from '../shell/ledger/ledger';
 import { PartForm } from './part-form';
 import { plantActions, plantFeature, selectImportProgress } from './state';
-import type { Offered } from './fields';
-import type { PlantPart, PlantRow, PlantWish } from './state';
+import type { Offered } from './forms/offered';
+import type { Editing, PlantPart, PlantRow, PlantWish } from './state';
 
 const parts: readonly {
   readonly key: PlantPart;
@@ -119,7 +119,7 @@ const parts: readonly {
           [offered]="offered()"
           (lookFor)="lookFor($event)"
           (left)="leaveEdit()"
-          (kept)="save($event)"
+          (saved)="save($event)"
         />
       }
       <p-dialog
@@ -270,12 +270,12 @@ export class PlantPage {
   }
 
   add(): void {
-    this.store.dispatch(plantActions.edit({ part: this.chosen().key, row: null }));
+    this.store.dispatch(plantActions.edit({ editing: { part: this.chosen().key, row: null } }));
   }
 
   edit(id: string): void {
-    const row = this.rows().find((candidate) => candidate.id === id);
-    if (row) this.store.dispatch(plantActions.edit({ part: this.chosen().key, row }));
+    const editing = editingOf(this.chosen().key, this.view(), id);
+    if (editing) this.store.dispatch(plantActions.edit({ editing }));
   }
 
   leaveEdit(): void {
@@ -309,6 +309,19 @@ export class PlantPage {
         : plantActions.importDocument({ text: file.text }),
     );
   }
+}
+
+/** The row of a part, to be changed; null where it is not there any more. */
+function editingOf(part: PlantPart, view: PlantView | null, id: string): Editing | null {
+  const rowOf = <Row extends { readonly id: string }>(rows: readonly Row[] = []): Row | null =>
+    rows.find((row) => row.id === id) ?? null;
+  const editing: Record<PlantPart, Editing> = {
+    zones: { part: 'zones', row: rowOf(view?.zones) },
+    machines: { part: 'machines', row: rowOf(view?.machines) },
+    applications: { part: 'applications', row: rowOf(view?.applications) },
+    links: { part: 'links', row: rowOf(view?.links) },
+  };
+  return editing[part].row === null ? null : editing[part];
 }
 
 const fieldIn = (row: PlantRow, field: string): unknown => (row as unknown as Readonly<Record<string, unknown>>)[field];

@@ -23,7 +23,7 @@ const seen = (plant: PlantState) => ({
 });
 
 describe('editing the plant', () => {
-  const edited = [plantActions.edit({ part: 'zones', row }), plantActions.save({ part: 'zones', row })];
+  const edited = [plantActions.edit({ editing: { part: 'zones', row } }), plantActions.save({ part: 'zones', row })];
 
   it('keeps the form open, with what is wrong, where the server refuses', () => {
     expect(seen(of(...edited))).toMatchObject({ editing: { row }, isSaving: true, atForm: null });

@@ -18,12 +18,10 @@ export type Choices = Readonly<Record<Choosable, PlantChoices | null>>;
 export type PlantPart = 'links' | 'applications' | 'machines' | 'zones';
 export type PlantRow = Plant[PlantPart][number];
 
-/** A row that is being added or changed; null fields wait for the person. */
-export interface Editing {
-  readonly part: PlantPart;
-  /** The row as it is kept; null for a new one. */
-  readonly row: PlantRow | null;
-}
+/** A row that is being added or changed: as it is kept, or null for a new one. */
+export type Editing = {
+  readonly [Part in PlantPart]: { readonly part: Part; readonly row: Plant[Part][number] | null };
+}[PlantPart];
 
 /** What can be asked of the server here. */
 export type PlantDoes =
@@ -72,7 +70,7 @@ export const plantActions = createActionGroup({
     found: props<{ of: Choosable; choices: PlantChoices }>(),
     failed: props<{ does: PlantDoes; problem: ShownProblem }>(),
     'not loaded': props<{ problem: ShownProblem }>(),
-    edit: props<{ part: PlantPart; row: PlantRow | null }>(),
+    edit: props<{ editing: Editing }>(),
     'leave edit': emptyProps(),
     save: props<{ part: PlantPart; row: PlantRow }>(),
     remove: props<{ part: PlantPart; id: string }>(),
@@ -127,10 +125,10 @@ export const plantFeature = createFeature({
     on(plantActions.importProgress, (state, { far }): PlantState =>
       state.importing ? { ...state, importing: far } : state,
     ),
-    on(plantActions.edit, (state, { part, row }): PlantState => ({
+    on(plantActions.edit, (state, { editing }): PlantState => ({
       ...state,
       choices: noChoices,
-      editing: { part, row },
+      editing,
       commands: { ...state.commands, problem: null },
     })),
     on(plantActions.leaveEdit, (state): PlantState => ({

@@ -1,59 +1,42 @@
-import type { ElementRef } from '@angular/core';
 import {
   ChangeDetectionStrategy,
   Component,
+  ElementRef,
   afterNextRender,
   effect,
   inject,
   linkedSignal,
-  signal,
   viewChild,
+  viewChildren,
 } from '@angular/core';
-import { FormsModule } from '@angular/forms';
+import { ReactiveFormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
+import { signIn } from '@loyal-hinge/contract';
+import { contractForm, isComplete } from '../forms/contract-form';
+import { TextField } from '../forms/text-field';
 import { ProblemNotice } from '../http/problem-notice';
 import { HingeSign } from '../signs/hinge-sign';
 import { sessionActions, sessionFeature } from './state';
 
 @Component({
   selector: 'hinge-sign-in-page',
-  imports: [FormsModule, ProblemNotice, HingeSign],
+  imports: [HingeSign, ProblemNotice, ReactiveFormsModule, TextField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <main class="door">
-      <form (ngSubmit)="signIn()">
+      <form [formGroup]="form" (ngSubmit)="signIn()">
         <hinge-sign state="Sound" [size]="44" />
         <h1>Loyal Hinge</h1>
         <p class="faint">May this client talk to this server, and if it can’t, why, and who has to change what?</p>
         <hinge-problem [problem]="problem()" />
-        <label class="field"
-          >Name<input name="name" autocomplete="username" required #first [(ngModel)]="name"
-        /></label>
-        <label class="field"
-          >Password<input
-            name="password"
-            type="password"
-            autocomplete="current-password"
-            required
-            [(ngModel)]="password"
-        /></label>
+        <hinge-text label="Name" fill="username" [control]="form.controls.name" />
+        <hinge-text label="Password" kind="password" fill="current-password" [control]="form.controls.password" />
         @if (asksForCode()) {
-          <label class="field"
-            >Code<input
-              #codeField
-              name="code"
-              class="mono"
-              inputmode="numeric"
-              autocomplete="one-time-code"
-              [(ngModel)]="code"
-            /><small class="faint">As your authenticator application shows it, or a recovery code.</small></label
-          >
+          <hinge-text #codeField label="Code" kind="code" [control]="form.controls.code">
+            <small class="faint">As your authenticator application shows it, or a recovery code.</small>
+          </hinge-text>
         }
-        <button
-          class="act main"
-          type="submit"
-          [disabled]="busy() || !name() || !password() || (asksForCode() && !code())"
-        >
+        <button class="act main" type="submit" [disabled]="busy()">
           {{ busy() ? 'Signing in …' : 'Sign in' }}
         </button>
       </form>
@@ -82,11 +65,9 @@ import { sessionActions, sessionFeature } from './state';
 })
 export class SignInPage {
   private readonly store = inject(Store);
-  private readonly first = viewChild.required<ElementRef<HTMLInputElement>>('first');
-  private readonly codeField = viewChild<ElementRef<HTMLInputElement>>('codeField');
-  readonly name = signal('');
-  readonly password = signal('');
-  readonly code = signal('');
+  private readonly fields = viewChildren(TextField, { read: ElementRef<HTMLElement> });
+  private readonly codeField = viewChild('codeField', { read: ElementRef<HTMLElement> });
+  readonly form = contractForm(signIn.shape, { name: '', password: '', code: '' });
   /** Once the password was right and a code is wanted besides. */
   readonly asksForCode = linkedSignal<string | undefined, boolean>({
     source: () => this.problem()?.code,
@@ -96,12 +77,17 @@ export class SignInPage {
   readonly problem = this.store.selectSignal(sessionFeature.selectProblem);
 
   constructor() {
-    afterNextRender(() => this.first().nativeElement.focus());
-    effect(() => this.codeField()?.nativeElement.focus());
+    const { code } = this.form.controls;
+    const focus = (field?: ElementRef<HTMLElement>) => field?.nativeElement.querySelector('input')?.focus();
+    afterNextRender(() => focus(this.fields()[0]));
+    effect(() => focus(this.codeField()));
+    // A code is asked for once the password was right.
+    effect(() => (this.asksForCode() ? code.enable() : code.disable()));
   }
 
   signIn(): void {
-    const code = this.asksForCode() ? { code: this.code() } : {};
-    this.store.dispatch(sessionActions.signIn({ wish: { name: this.name(), password: this.password(), ...code } }));
+    if (!isComplete(this.form)) return;
+    const { code, ...who } = this.form.getRawValue();
+    this.store.dispatch(sessionActions.signIn({ wish: { ...who, ...(this.asksForCode() ? { code } : {}) } }));
   }
 }

@@ -1,75 +1,79 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, untracked } from '@angular/core';
-import { FormsModule } from '@angular/forms';
+import { toSignal } from '@angular/core/rxjs-interop';
+import { ReactiveFormsModule } from '@angular/forms';
+import type { AbstractControl } from '@angular/forms';
 import { Store } from '@ngrx/store';
+import { clientIdentity } from '@loyal-hinge/contract';
 import type { ClientIdentity, ClientIdentityView } from '@loyal-hinge/contract';
 import { base64Of } from '../files/base64';
-import { chosenText } from '../files/chosen-text';
 import { DroppedFiles } from '../files/dropped-files';
-import { isRunning, settingsActions, settingsFeature } from './state';
 import { Choose, asChoices } from '../forms/choose';
+import { chosenOne } from '../forms/chosen-one';
+import { contractForm, isComplete } from '../forms/contract-form';
+import { FieldFault } from '../forms/field-fault';
+import { FileField } from '../forms/file-field';
+import { lines, linesOf } from '../forms/lines';
+import { NumberField } from '../forms/number-field';
+import { TextField } from '../forms/text-field';
+import { isRunning, settingsActions, settingsFeature } from './state';
 
 type By = ClientIdentity['by'];
+const pem = clientIdentity.options[0].shape;
+const pkcs12 = clientIdentity.options[1].shape;
+const making = clientIdentity.options[2].shape;
+type KeyKind = (typeof making.keyKind.options)[number];
 
 /** Gives a client its certificate and key: made here, or out of files. */
 @Component({
   selector: 'hinge-give-identity',
-  imports: [Choose, FormsModule],
+  imports: [Choose, FieldFault, FileField, NumberField, ReactiveFormsModule, TextField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <form class="sheet" (ngSubmit)="ready() && give()">
-      <hinge-choose label="Client" name="client" [(ngModel)]="clientId" [choices]="clientChoices()" />
-      <hinge-choose label="Certificate and key" name="by" [(ngModel)]="by" [choices]="ways" />
+    <form class="sheet" [formGroup]="form" (ngSubmit)="give()">
+      <hinge-choose label="Client" placeholder="which client?" formControlName="clientId" [choices]="clientChoices()">
+        <hinge-field-fault [of]="form.controls.clientId" />
+      </hinge-choose>
+      <hinge-choose label="Certificate and key" formControlName="by" [choices]="ways" />
       @switch (by()) {
         @case ('making') {
-          <label class="field">Name<input name="commonName" [(ngModel)]="commonName" /></label>
-          <label class="field">Organisation<input name="organization" [(ngModel)]="organization" /></label>
-          <label class="field wide"
-            >Host names and addresses<input class="mono" name="hosts" [(ngModel)]="hosts" />
-            <small class="faint">With blanks between them. The application URI comes from the plant.</small></label
-          >
-          <hinge-choose label="Key" name="keyKind" [(ngModel)]="keyKind" [choices]="keyKinds" />
-          <label class="field">Valid for (days)<input type="number" name="days" [(ngModel)]="validDays" /></label>
-          <hinge-choose label="Signed by" name="signer" [(ngModel)]="authority" [choices]="signerChoices()" />
-          @if (authority() !== '') {
-            <label class="field"
-              >Its passphrase<input type="password" autocomplete="off" name="signing" [(ngModel)]="passphrase"
-            /></label>
+          <hinge-text label="Name" [control]="form.controls.commonName" />
+          <hinge-text label="Organisation" [control]="form.controls.organization" />
+          <hinge-text class="wide" label="Host names and addresses" kind="technical" [control]="form.controls.hosts">
+            <small class="faint">Separated by blanks. The application URI comes from the plant.</small>
+          </hinge-text>
+          <hinge-choose label="Key" formControlName="keyKind" [choices]="keyKinds" />
+          <hinge-number label="Valid for" unit="days" [step]="365" [control]="form.controls.validDays" />
+          <hinge-choose label="Signed by" formControlName="authority" [choices]="signerChoices()" />
+          @if (isSigned()) {
+            <hinge-text label="Passphrase of the authority" kind="password" [control]="form.controls.passphrase" />
           }
         }
         @case ('pkcs12') {
-          <label class="field"
-            >File<input type="file" accept=".p12,.pfx" name="file" (change)="takeFile($event)" />
-            @if (brought(); as name) {
-              <small class="faint">{{ name }} is here.</small>
-            }
-          </label>
-          <label class="field"
-            >Its passphrase<input type="password" autocomplete="off" name="opening" [(ngModel)]="passphrase"
-          /></label>
+          <hinge-file
+            label="File (PKCS#12)"
+            accept=".p12,.pfx"
+            [control]="form.controls.file"
+            [read]="base64Of"
+            [given]="brought() ? brought() + ' is here.' : ''"
+          />
+          <hinge-text label="Passphrase of the file" kind="password" [control]="form.controls.passphrase" />
         }
         @case ('pem') {
-          <label class="field"
-            >Certificate (PEM)<input
-              type="file"
-              accept=".pem,.crt,.cer"
-              name="certificate"
-              (change)="take($event, certificatePem)"
-          /></label>
-          <label class="field"
-            >Private key (PEM, without a passphrase)<input
-              type="file"
-              accept=".pem,.key"
-              name="key"
-              (change)="take($event, privateKeyPem)"
-          /></label>
+          <hinge-file label="Certificate (PEM)" accept=".pem,.crt,.cer" [control]="form.controls.certificatePem" />
+          <hinge-file
+            label="Private key (PEM, without a passphrase)"
+            accept=".pem,.key"
+            [control]="form.controls.privateKeyPem"
+          />
         }
       }
       <p class="wide faint">
-        The key is sealed as soon as it is here, and never shown or given out again. What the client had before is no
-        longer shown; servers that trusted it must trust the new one, which the Plan of trust tells.
+        The key is encrypted as soon as it is here, and never shown or exported. The client no longer shows the
+        certificate that it had before; servers that trusted that one must trust the new one: see the Plan page of
+        Trust.
       </p>
       <div class="wide">
-        <button type="submit" class="act" [disabled]="!ready()">
+        <button type="submit" class="act" [disabled]="busy() || !mayGive()">
           {{ busy() ? 'Working …' : by() === 'making' ? 'Create certificate and key' : 'Save certificate and key' }}
         </button>
       </div>
@@ -106,86 +110,100 @@ export class GiveIdentity {
     { key: '', word: 'itself' },
     ...this.signers().map(({ thumbprint, name }) => ({ key: thumbprint, word: name })),
   ]);
-  readonly keyKinds = asChoices(['RSA 2048', 'RSA 3072', 'RSA 4096']);
-  readonly clientId = signal('');
-  readonly by = signal<By>('making');
-  readonly commonName = signal('');
-  readonly organization = signal('');
-  readonly hosts = signal('');
-  readonly keyKind = signal<(typeof this.keyKinds)[number]['key']>('RSA 2048');
-  readonly validDays = signal(730);
-  readonly authority = signal('');
-  readonly passphrase = signal('');
-  readonly file = signal('');
-  /** The name of a file that fell onto the window. */
+  readonly keyKinds = asChoices(making.keyKind.options);
+  readonly form = contractForm(
+    {
+      clientId: chosenOne,
+      commonName: making.commonName,
+      organization: making.organization,
+      hosts: lines(making.hosts, undefined, /[\s,]+/),
+      validDays: making.validDays,
+      file: pkcs12.base64,
+      certificatePem: pem.certificatePem,
+      privateKeyPem: pem.privateKeyPem,
+    },
+    {
+      clientId: '',
+      by: 'making' as By,
+      commonName: '',
+      organization: '',
+      hosts: '',
+      keyKind: 'RSA 2048' as KeyKind,
+      validDays: 730,
+      authority: '',
+      passphrase: '',
+      file: '',
+      certificatePem: '',
+      privateKeyPem: '',
+    },
+  );
+  readonly base64Of = base64Of;
+  private readonly typed = toSignal(this.form.valueChanges, { initialValue: this.form.value });
+  readonly by = computed<By>(() => this.typed().by ?? 'making');
+  readonly isSigned = computed(() => (this.typed().authority ?? '') !== '');
+  private readonly clientId = computed(() => this.typed().clientId ?? '');
+  /** The name of a file that was dropped onto the window. */
   readonly brought = signal<string | null>(null);
-  readonly certificatePem = signal('');
-  readonly privateKeyPem = signal('');
-  private readonly identity = computed((): ClientIdentity | null => {
-    switch (this.by()) {
-      case 'making':
-        return this.making();
-      case 'pkcs12':
-        return this.file() === '' ? null : { by: 'pkcs12', base64: this.file(), passphrase: this.passphrase() };
-      case 'pem': {
-        const [certificatePem, privateKeyPem] = [this.certificatePem(), this.privateKeyPem()];
-        return certificatePem === '' || privateKeyPem === '' ? null : { by: 'pem', certificatePem, privateKeyPem };
-      }
-    }
-  });
-  readonly ready = computed(() => this.mayGive() && !this.busy() && this.clientId() !== '' && this.identity() !== null);
 
   constructor() {
+    const { clientId, by, commonName } = this.form.controls;
+    by.valueChanges.subscribe((chosen) => this.judgeOnly(chosen));
+    this.judgeOnly('making');
     effect(() => {
       const dropped = this.dropped.identity();
       if (!dropped) return;
-      this.by.set('pkcs12');
-      this.file.set(dropped.base64);
+      by.setValue('pkcs12');
+      this.form.controls.file.setValue(dropped.base64);
       this.brought.set(dropped.name);
       untracked(() => this.dropped.identity.set(null));
     });
     effect(() => {
       const [first] = this.identities();
-      if (this.clientId() === '' && first) this.clientId.set(first.applicationId);
+      if (clientId.value === '' && first) clientId.setValue(first.applicationId);
     });
     effect(() => {
       const client = this.identities().find(({ applicationId }) => applicationId === this.clientId());
-      this.commonName.set(client?.application ?? '');
+      commonName.setValue(client?.application ?? '');
     });
   }
 
-  async take(event: Event, into: { set(text: string): void }): Promise<void> {
-    into.set(await chosenText(event));
-  }
-
-  async takeFile(event: Event): Promise<void> {
-    const file = (event.target as HTMLInputElement).files?.[0];
-    this.file.set(file ? await base64Of(file) : '');
-    this.brought.set(null);
-  }
-
   give(): void {
-    const identity = this.identity();
-    if (!identity) return;
-    this.store.dispatch(settingsActions.giveIdentity({ applicationId: this.clientId(), identity }));
-    this.passphrase.set('');
-    this.privateKeyPem.set('');
+    if (!isComplete(this.form)) return;
+    const applicationId = this.form.controls.clientId.value;
+    this.store.dispatch(settingsActions.giveIdentity({ applicationId, identity: this.identity() }));
+    this.form.controls.passphrase.reset();
+    this.form.controls.privateKeyPem.reset();
+    this.form.controls.file.reset();
   }
 
-  private making(): ClientIdentity | null {
-    const hosts = this.hosts()
-      .split(/[\s,]+/)
-      .filter(Boolean);
-    const authority = this.authority() === '' ? null : { thumbprint: this.authority(), passphrase: this.passphrase() };
-    if (this.commonName().trim() === '' || hosts.length === 0 || authority?.passphrase === '') return null;
-    return {
-      by: 'making',
-      commonName: this.commonName(),
-      organization: this.organization(),
-      hosts,
-      keyKind: this.keyKind(),
-      validDays: this.validDays(),
-      authority,
+  /** What belongs to another way is not judged. */
+  private judgeOnly(chosen: By): void {
+    const { commonName, organization, hosts, validDays, file, certificatePem, privateKeyPem } = this.form.controls;
+    const judged: Readonly<Record<By, readonly AbstractControl[]>> = {
+      making: [commonName, organization, hosts, validDays],
+      pkcs12: [file],
+      pem: [certificatePem, privateKeyPem],
     };
+    for (const [way, controls] of Object.entries(judged))
+      for (const control of controls) {
+        if (way === chosen) control.enable();
+        else control.disable();
+      }
+  }
+
+  private identity(): ClientIdentity {
+    const typed = this.form.getRawValue();
+    const { by, passphrase, commonName, organization, keyKind, validDays, certificatePem, privateKeyPem } = typed;
+    switch (by) {
+      case 'making': {
+        const authority = typed.authority === '' ? null : { thumbprint: typed.authority, passphrase };
+        const hosts = linesOf(typed.hosts, /[\s,]+/);
+        return { by, commonName, organization, hosts, keyKind, validDays, authority };
+      }
+      case 'pkcs12':
+        return { by, base64: typed.file, passphrase };
+      case 'pem':
+        return { by, certificatePem, privateKeyPem };
+    }
   }
 }

@@ -1,22 +1,31 @@
-import { ChangeDetectionStrategy, Component, computed, effect, inject, signal, untracked } from '@angular/core';
-import { FormBuilder, ReactiveFormsModule } from '@angular/forms';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, untracked } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
+import { ReactiveFormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
 import { ownCertificate } from '@loyal-hinge/contract';
 import type { OwnCertificate } from '@loyal-hinge/contract';
-import { chosenText } from '../files/chosen-text';
 import { saveFile } from '../files/save-file';
+import { Choose } from '../forms/choose';
+import { chosenOne } from '../forms/chosen-one';
+import { contractForm, isComplete } from '../forms/contract-form';
+import { FieldFault } from '../forms/field-fault';
+import { FileField } from '../forms/file-field';
+import { lines, linesOf } from '../forms/lines';
+import { NumberField } from '../forms/number-field';
+import { TextField } from '../forms/text-field';
 import { CopyText } from '../signs/copy-text';
 import { Moment } from '../signs/moment';
 import { isRunning, settingsActions, settingsFeature } from './state';
-import { Choose } from '../forms/choose';
 
 type By = OwnCertificate['by'] | 'request';
+const authorityWay = ownCertificate.options[0].shape;
+const fileWay = ownCertificate.options[1].shape;
+const blanks = /[\s,]+/;
 
 /** The certificate by which this server itself is reached, and how it gets another one: for administrators. */
 @Component({
   selector: 'hinge-own-certificate',
-  imports: [Choose, ReactiveFormsModule, CopyText, Moment],
+  imports: [Choose, CopyText, FieldFault, FileField, Moment, NumberField, ReactiveFormsModule, TextField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @if (own(); as state) {
@@ -32,42 +41,37 @@ type By = OwnCertificate['by'] | 'request';
           <dd><hinge-copy [text]="shown.sha256" /></dd>
         </dl>
         <form class="sheet" [formGroup]="form" (ngSubmit)="carryOut()">
-          <hinge-choose label="Another one" formControlName="by" [choices]="ways" />
+          <hinge-choose label="Replace it by" formControlName="by" [choices]="ways" />
           @if (by() !== 'file') {
-            <label class="field"
-              >Host names and addresses<input class="mono" formControlName="hosts" />
-              <small class="faint">By which browsers reach this server, with blanks between them.</small></label
-            >
+            <hinge-text label="Host names and addresses" kind="technical" [control]="form.controls.hosts">
+              <small class="faint">By which browsers reach this server, separated by blanks.</small>
+            </hinge-text>
           }
           @if (by() === 'authority') {
-            <hinge-choose label="Authority" formControlName="authority" [choices]="signerChoices()" />
-            <label class="field"
-              >Its passphrase<input type="password" autocomplete="off" formControlName="passphrase"
-            /></label>
-            <label class="field"
-              >Valid for (days)<input type="number" min="1" max="825" formControlName="validDays"
-            /></label>
+            <hinge-choose label="Authority" formControlName="authority" [choices]="signerChoices()">
+              <hinge-field-fault [of]="form.controls.authority" />
+            </hinge-choose>
+            <hinge-text label="Passphrase of the authority" kind="password" [control]="form.controls.passphrase" />
+            <hinge-number label="Valid for" unit="days" [control]="form.controls.validDays" />
           }
           @if (by() === 'file') {
-            <label class="field"
-              >Certificate (PEM), with its issuers<input
-                type="file"
-                accept=".pem,.crt,.cer"
-                (change)="take($event, certificatePem)"
-            /></label>
-            <label class="field"
-              >Private key (PEM)<input type="file" accept=".pem,.key" (change)="take($event, privateKeyPem)" />
-              <small class="faint">Not needed where it was requested here.</small></label
-            >
+            <hinge-file
+              label="Certificate (PEM), with its issuers"
+              accept=".pem,.crt,.cer"
+              [control]="form.controls.certificatePem"
+            />
+            <hinge-file label="Private key (PEM)" accept=".pem,.key" [control]="form.controls.privateKeyPem">
+              <small class="faint">Not needed if the certificate was requested here.</small>
+            </hinge-file>
           }
           @if (by() === 'authority' && signers().length === 0) {
             <p class="wide weak">
-              The plant has no authority whose key is kept here: make one on the Authority page of Trust.
+              The plant has no authority whose key is kept here: create one on the Authority page of Trust.
             </p>
           }
           <div class="wide">
-            <button type="submit" class="act" [disabled]="busy() || wish() === null">
-              {{ by() === 'request' ? 'Fetch the request' : 'Use it from now on' }}
+            <button type="submit" class="act" [disabled]="busy()">
+              {{ by() === 'request' ? 'Create the request' : 'Use it from now on' }}
             </button>
           </div>
         </form>
@@ -92,9 +96,6 @@ type By = OwnCertificate['by'] | 'request';
     dd {
       margin: 0;
       overflow-wrap: anywhere;
-    }
-    .field {
-      align-content: start;
     }
     .wide {
       grid-column: 1 / -1;
@@ -121,34 +122,28 @@ export class OwnCertificateForm {
     this.signers().map(({ thumbprint, name }) => ({ key: thumbprint, word: name })),
   );
   readonly signers = computed(() => this.authorities().filter(({ keyKept, isCurrent }) => keyKept && isCurrent));
-  readonly certificatePem = signal('');
-  readonly privateKeyPem = signal('');
-  readonly form = inject(FormBuilder).nonNullable.group({
-    by: 'authority' as By,
-    hosts: '',
-    authority: '',
-    passphrase: '',
-    validDays: 397,
-  });
-  private readonly typed = toSignal(this.form.valueChanges, { initialValue: this.form.value });
-  readonly by = computed<By>(() => this.typed().by ?? 'authority');
-  private readonly hosts = computed(() => (this.typed().hosts ?? '').split(/[\s,]+/).filter((host) => host !== ''));
-  /** What would be asked for, where it is complete. */
-  readonly wish = computed<OwnCertificate | 'request' | null>(() => {
-    const { authority, passphrase, validDays } = this.typed();
-    if (this.by() === 'request') return this.hosts().length > 0 ? 'request' : null;
-    const wanted =
-      this.by() === 'authority'
-        ? { by: 'authority', authority, passphrase, hosts: this.hosts(), validDays }
-        : {
-            by: 'file',
-            certificatePem: this.certificatePem(),
-            ...(this.privateKeyPem() === '' ? {} : { privateKeyPem: this.privateKeyPem() }),
-          };
-    return ownCertificate.safeParse(wanted).data ?? null;
-  });
+  readonly form = contractForm(
+    {
+      hosts: lines(authorityWay.hosts, undefined, blanks),
+      authority: chosenOne,
+      validDays: authorityWay.validDays,
+      certificatePem: fileWay.certificatePem,
+    },
+    {
+      by: 'authority' as By,
+      hosts: '',
+      authority: '',
+      passphrase: '',
+      validDays: 397,
+      certificatePem: '',
+      privateKeyPem: '',
+    },
+  );
+  readonly by = toSignal(this.form.controls.by.valueChanges, { initialValue: 'authority' });
 
   constructor() {
+    this.form.controls.by.valueChanges.subscribe((chosen) => this.judgeOnly(chosen));
+    this.judgeOnly('authority');
     effect(() => {
       const hosts = this.own()?.hosts ?? [];
       const [signer] = this.signers();
@@ -165,18 +160,40 @@ export class OwnCertificateForm {
     });
   }
 
-  async take(event: Event, into: { set: (text: string) => void }): Promise<void> {
-    into.set(await chosenText(event));
+  carryOut(): void {
+    if (!isComplete(this.form)) return;
+    const {
+      by,
+      hosts: typed,
+      authority,
+      passphrase,
+      validDays,
+      certificatePem,
+      privateKeyPem,
+    } = this.form.getRawValue();
+    const hosts = linesOf(typed, blanks);
+    this.form.controls.passphrase.reset();
+    switch (by) {
+      case 'request':
+        return this.store.dispatch(settingsActions.requestOwnCertificate({ hosts }));
+      case 'authority': {
+        const wish = { by, authority, passphrase, hosts, validDays };
+        return this.store.dispatch(settingsActions.giveOwnCertificate({ wish }));
+      }
+      case 'file': {
+        const wish = { by, certificatePem, ...(privateKeyPem === '' ? {} : { privateKeyPem }) };
+        return this.store.dispatch(settingsActions.giveOwnCertificate({ wish }));
+      }
+    }
   }
 
-  carryOut(): void {
-    const wish = this.wish();
-    if (wish === null) return;
-    this.store.dispatch(
-      wish === 'request'
-        ? settingsActions.requestOwnCertificate({ hosts: this.hosts() })
-        : settingsActions.giveOwnCertificate({ wish }),
-    );
-    this.form.controls.passphrase.reset();
+  /** What belongs to another way is not judged. */
+  private judgeOnly(chosen: By): void {
+    const { hosts, authority, validDays, certificatePem } = this.form.controls;
+    const judged = { authority: [hosts, authority, validDays], request: [hosts], file: [certificatePem] }[chosen];
+    for (const control of [hosts, authority, validDays, certificatePem]) {
+      if (judged.some((one) => one === control)) control.enable();
+      else control.disable();
+    }
   }
 }

@@ -56,10 +56,12 @@ describe('the certificate of the server itself', () => {
       'administrator',
     );
     expect(site.text).toContain('itself: browsers warn of it');
-    const within = (label: string) => new RegExp(`^${label}`);
-    await site.fill(/By which browsers/, '10.20.0.5');
-    expect(site.button(/Use it from now on/).disabled).toBe(false);
-    await site.fill(within('Its passphrase'), 'open it');
+    site.all('hinge-give-identity').forEach((other) => other.remove());
+    await site.fill(/^Host names/, 'no host!');
+    await site.press(/Use it from now on/);
+    expect(site.faults).toEqual(['“host!”: This is no host name and no address.']);
+    await site.fill(/^Host names/, '10.20.0.5');
+    await site.fill(/^Passphrase of the authority/, 'open it');
     await site.press(/Use it from now on/);
     expect(site.asked('putOwnCertificate')).toEqual([
       { by: 'authority', authority: thumbprintOf('C'), passphrase: 'open it', hosts: ['10.20.0.5'], validDays: 397 },
@@ -81,10 +83,11 @@ describe('a client’s certificate and key', () => {
   it('are made here, for the hosts that are named, signed by the plant’s authority', async () => {
     const site = await Site.open('/settings', { ...answers, putIdentity: refused('Not that passphrase.') });
     await site.fill(/^Client/, 'New board');
-    expect(site.button(/Create certificate and key/).disabled).toBe(true);
+    await site.press(/Create certificate and key/);
+    expect([site.asked('putIdentity'), site.faults]).toEqual([[], ['At least one host name or address is needed.']]);
     await site.fill(/Host names/, 'board.works.example 127.41.60.9');
     await site.fill(/Signed by/, 'Works Authority');
-    await site.fill(/Its passphrase/, 'open it');
+    await site.fill(/^Passphrase of the authority/, 'open it');
     await site.press(/Create certificate and key/);
     expect(site.calls.find(({ name }) => name === 'putIdentity')?.params).toEqual({ id: 'new' });
     expect(site.asked('putIdentity')[0]).toEqual({
@@ -104,7 +107,7 @@ describe('a client’s certificate and key', () => {
     const site = await Site.open('/settings', { ...answers, putIdentity: kept });
     await site.fill(/Certificate and key/, 'come in one file (PKCS#12)');
     await site.choose(/^File/, 'display.p12', 'bytes');
-    await site.fill(/Its passphrase/, 'open it');
+    await site.fill(/^Passphrase of the file/, 'open it');
     await site.press(/Save certificate and key/);
     expect(site.asked('putIdentity')).toEqual([{ by: 'pkcs12', base64: btoa('bytes'), passphrase: 'open it' }]);
   });
@@ -114,7 +117,8 @@ describe('a client’s certificate and key', () => {
     const site = await Site.open('/settings', { ...answers, putIdentity: kept });
     await site.fill(/Certificate and key/, 'come in two files (PEM)');
     await site.choose(/^Certificate \(PEM\)/, 'display.pem', 'a certificate');
-    expect(site.button(/Save certificate and key/).disabled).toBe(true);
+    await site.press(/Save certificate and key/);
+    expect([site.asked('putIdentity'), site.faults]).toEqual([[], ['A private key is needed.']]);
     await site.choose(/^Private key/, 'display.key', 'a key');
     await site.press(/Save certificate and key/);
     expect(site.asked('putIdentity')).toEqual([{ by: 'pem', certificatePem: 'a certificate', privateKeyPem: 'a key' }]);

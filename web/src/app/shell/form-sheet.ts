@@ -1,18 +1,20 @@
 import { ChangeDetectionStrategy, Component, input, output } from '@angular/core';
-import { FormsModule } from '@angular/forms';
+import { ReactiveFormsModule } from '@angular/forms';
+import type { FormGroup } from '@angular/forms';
+import { isComplete } from '../forms/contract-form';
 
-/** A form that opens within a page: its fields stand within it, beside each other. */
+/** A form that opens within a page: its fields stand within it, beside each other. What is missing is told at its field. */
 @Component({
   selector: 'hinge-form-sheet',
-  imports: [FormsModule],
+  imports: [ReactiveFormsModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <form class="sheet" (ngSubmit)="ready() && kept.emit()">
+    <form class="sheet" [formGroup]="form()" (ngSubmit)="send()">
       <h2>{{ heading() }}</h2>
       <ng-content select="p" />
       <div class="fields"><ng-content /></div>
       <div class="actions">
-        <button type="submit" class="act main" [disabled]="!ready()">{{ does() }}</button>
+        <button type="submit" class="act main" [disabled]="busy()">{{ busy() ? does() + ' …' : does() }}</button>
         <button type="button" class="act" (click)="left.emit()">Cancel</button>
       </div>
     </form>
@@ -35,8 +37,14 @@ export class FormSheet {
   readonly heading = input.required<string>();
   /** The words of the button. */
   readonly does = input.required<string>();
-  /** False while something is missing, or the last wish is under way. */
-  readonly ready = input(true);
-  readonly kept = output();
+  readonly form = input.required<FormGroup>();
+  /** What was sent is under way. */
+  readonly busy = input(false);
+  /** The form is complete, and to be sent. */
+  readonly sent = output();
   readonly left = output();
+
+  send(): void {
+    if (!this.busy() && isComplete(this.form())) this.sent.emit();
+  }
 }

@@ -1,10 +1,12 @@
 import { ChangeDetectionStrategy, Component, input, signal } from '@angular/core';
+import { Telling } from '../shell/telling';
 
 /** A technical value in the monospaced face; a click copies it. */
 @Component({
   selector: 'hinge-copy',
+  imports: [Telling],
   changeDetection: ChangeDetectionStrategy.OnPush,
-  template: `<button type="button" class="plain mono" title="Copy" (click)="copy($event)">
+  template: `<button type="button" class="plain mono" hingeTelling="Copy" (click)="copy($event)">
     {{ text() }}
     @if (outcome(); as said) {
       <span class="faint" role="status"> {{ said }}</span>

@@ -1,4 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
+import { Telling } from '../shell/telling';
 
 const day = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric' });
 const time = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit', second: '2-digit' });
@@ -9,8 +10,9 @@ export const momentText = (at: string): string => `${day.format(new Date(at))}, 
 /** A point in time in the reader’s zone, with UTC on hover. */
 @Component({
   selector: 'hinge-moment',
+  imports: [Telling],
   changeDetection: ChangeDetectionStrategy.OnPush,
-  template: `<time [attr.datetime]="at()" [title]="utc()">{{ text() }}</time>`,
+  template: `<time [attr.datetime]="at()" [hingeTelling]="utc()">{{ text() }}</time>`,
   styles: `
     time {
       white-space: nowrap;

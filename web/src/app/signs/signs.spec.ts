@@ -42,7 +42,7 @@ describe('the signs', () => {
   it('give a time with its UTC on hover', () => {
     const shown = Shown.of(Moment, { at: '2026-03-01T12:00:05.250Z', show: 'day' });
     expect(shown.text).toBe('1 Mar 2026');
-    expect(shown.all('time')[0]?.title).toBe('2026-03-01 12:00:05.250 UTC');
+    expect(shown.all('time')[0]?.getAttribute('aria-description')).toBe('2026-03-01 12:00:05.250 UTC');
     shown.give({ show: 'near' });
     expect(shown.text).toBe('1 Mar 2026');
     shown.give({ at: new Date().toISOString() });

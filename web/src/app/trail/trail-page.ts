@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, untracked } from '@angular/core';
 import { Store } from '@ngrx/store';
 import { counted } from '@loyal-hinge/core';
-import type { AuditQuery } from '@loyal-hinge/contract';
+import type { AuditEntry, AuditQuery } from '@loyal-hinge/contract';
 import { ProblemNotice } from '../http/problem-notice';
 import { may } from '../session/may';
 import { ChoiceField } from '../shell/choice';
@@ -11,11 +11,16 @@ import { Moment, momentText } from '../signs/moment';
 import { urlOf } from '../http/server';
 import { detailsOf } from './details';
 import { trailActions, trailFeature } from './state';
+import { LedgerCell } from '../shell/ledger/cell';
+import { Ledger } from '../shell/ledger/ledger';
+import type { Column } from '../shell/ledger/ledger';
+import { contractForm } from '../forms/contract-form';
+import { DateField } from '../forms/date-field';
 
 /** Who did what and when: the audit trail. */
 @Component({
   selector: 'hinge-trail-page',
-  imports: [ProblemNotice, FilterLine, ChoiceField, Moment],
+  imports: [ChoiceField, DateField, FilterLine, Ledger, LedgerCell, Moment, ProblemNotice],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -56,61 +61,37 @@ import { trailActions, trailFeature } from './state';
             [chosen]="action()"
             (chose)="go({ action: $event })"
           />
-          <label class="day"
-            >from
-            <input type="date" [value]="from()" aria-label="From which day" (change)="go({ from: dayIn($event) })"
-          /></label>
-          <label class="day"
-            >to <input type="date" [value]="to()" aria-label="Up to which day" (change)="go({ to: dayIn($event) })"
-          /></label>
+          <hinge-date label="from" [inline]="true" [clears]="true" [control]="days.controls.from" />
+          <hinge-date label="to" [inline]="true" [clears]="true" [control]="days.controls.to" />
         </hinge-filter-line>
         @if (loaded()) {
-          <table class="ledger">
-            <thead>
-              <tr>
-                <th scope="col">When</th>
-                <th scope="col">Who</th>
-                <th scope="col">What</th>
-                <th scope="col">About</th>
-                <th scope="col">Before and after</th>
-              </tr>
-            </thead>
-            <tbody>
-              @for (row of rows(); track row.sequence) {
-                <tr>
-                  <td class="short"><hinge-moment [at]="row.at" /></td>
-                  <td>{{ row.actor }}</td>
-                  <td>{{ row.action }}</td>
-                  <td class="about">
-                    <button
-                      type="button"
-                      class="plain"
-                      [attr.aria-label]="'Show all rows about ' + row.subject"
-                      (click)="go({ subject: row.subject })"
-                    >
-                      {{ row.subject }}
-                    </button>
-                  </td>
-                  <td class="details">
-                    @for (detail of detailsOf(row.details); track $index) {
-                      <div>
-                        <span class="faint">{{ detail.name }}&ngsp;</span>
-                        @if (detail.before !== null) {
-                          <del>{{ detail.before }}</del> → <ins>{{ detail.value }}</ins>
-                        } @else {
-                          {{ detail.value }}
-                        }
-                      </div>
-                    }
-                  </td>
-                </tr>
-              } @empty {
-                <tr>
-                  <td colspan="5" class="faint">No row fits.</td>
-                </tr>
+          <hinge-ledger [columns]="columns" [rows]="rows()" [idOf]="idOf" [plain]="true" empty="No row fits.">
+            <ng-template hingeCell="at" [hingeCellOf]="rows()" let-row>
+              <hinge-moment [at]="row.at" />
+            </ng-template>
+            <ng-template hingeCell="subject" [hingeCellOf]="rows()" let-row>
+              <button
+                type="button"
+                class="plain"
+                [attr.aria-label]="'Show all rows about ' + row.subject"
+                (click)="go({ subject: row.subject })"
+              >
+                {{ row.subject }}
+              </button>
+            </ng-template>
+            <ng-template hingeCell="details" [hingeCellOf]="rows()" let-row>
+              @for (detail of detailsOf(row.details); track $index) {
+                <div>
+                  <span class="faint">{{ detail.name }}&ngsp;</span>
+                  @if (detail.before !== null) {
+                    <del>{{ detail.before }}</del> → <ins>{{ detail.value }}</ins>
+                  } @else {
+                    {{ detail.value }}
+                  }
+                </div>
               }
-            </tbody>
-          </table>
+            </ng-template>
+          </hinge-ledger>
           <p class="more">
             @if (subject() !== '') {
               <button type="button" class="act" (click)="go({ subject: '' })">
@@ -130,29 +111,11 @@ import { trailActions, trailFeature } from './state';
     </div>
   `,
   styles: `
-    td {
-      vertical-align: top;
-      font-size: 0.93rem;
-    }
-    td.about {
-      max-width: 16rem;
-      overflow-wrap: anywhere;
-    }
-    td.details {
-      overflow-wrap: anywhere;
-      max-width: 34rem;
-    }
     ins {
       text-decoration: none;
     }
     del {
       color: var(--faint);
-    }
-    .day {
-      white-space: nowrap;
-    }
-    .day input {
-      width: 8rem;
     }
     .more {
       display: flex;
@@ -206,14 +169,19 @@ export class TrailPage {
       : `${whole}. Nothing of it is sealed yet.`;
   });
 
+  readonly columns = columns;
+  readonly idOf = ({ sequence }: AuditEntry): string => String(sequence);
+  /** The days from and up to which rows are shown, as the address has them. */
+  readonly days = contractForm({}, { from: '', to: '' });
+
   constructor() {
+    effect(() => this.days.setValue({ from: this.from(), to: this.to() }, { emitEvent: false }));
+    this.days.valueChanges.subscribe(({ from = '', to = '' }) => this.go({ from, to }));
     effect(() => {
       const query = this.query();
       if (untracked(this.mayLook)) untracked(() => this.store.dispatch(trailActions.show({ query })));
     });
   }
-
-  dayIn = (event: Event): string => (event.target as HTMLInputElement).value;
 
   older(): void {
     this.store.dispatch(trailActions.showOlder());
@@ -231,6 +199,14 @@ export class TrailPage {
     link.click();
   }
 }
+
+const columns: readonly Column<AuditEntry>[] = [
+  { key: 'at', title: 'When', text: ({ at }) => at, short: true },
+  { key: 'actor', title: 'Who', text: ({ actor }) => actor },
+  { key: 'action', title: 'What', text: ({ action }) => action },
+  { key: 'subject', title: 'About', text: ({ subject }) => subject },
+  { key: 'details', title: 'Before and after', text: ({ details }) => JSON.stringify(details) },
+];
 
 function choicesOf(all: string, words: readonly string[], chosen: string) {
   const known = chosen === '' || words.includes(chosen) ? words : [chosen, ...words];

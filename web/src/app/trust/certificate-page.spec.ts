@@ -1,6 +1,7 @@
 import type { WaiverView } from '@loyal-hinge/contract';
 import { Site, refused } from '../../testing/site';
 import { certificate, thumbprintOf } from '../../testing/trust-answers';
+import { dayIn, startOfDay } from '../forms/days';
 
 const url = `/trust/certificates/${thumbprintOf('A')}`;
 const waiver: WaiverView = {
@@ -58,7 +59,7 @@ describe('the page of a certificate', () => {
   });
 });
 
-describe('what is passed over', () => {
+describe('a waiver', () => {
   it('is given by an approver, until a date, with a reason', async () => {
     const site = await Site.open(
       url,
@@ -66,22 +67,27 @@ describe('what is passed over', () => {
       'approver',
     );
     await site.press(/Waive a step/);
-    expect(site.button(/Grant waiver/).disabled).toBe(true);
-    await site.fill(/^At/, 'Security desk');
+    await site.press(/Grant waiver/);
+    expect([site.asked('giveWaiver'), site.faults]).toEqual([
+      [],
+      ['A day is needed, such as 2030-12-31.', 'Say why, in a few words: an auditor will ask.'],
+    ]);
+    const day = dayIn(60);
+    await site.fill(/^Application/, 'Security desk');
     await site.fill(/^Step/, 'host name');
-    await site.fill(/^Until/, '2030-02-01');
-    await site.fill(/^Why/, 'The shutdown is in May.');
+    await site.fill(/^Until/, day);
+    await site.fill(/^Reason/, 'The shutdown is in May.');
     await site.press(/Grant waiver/);
     expect(site.asked('giveWaiver')).toEqual([
       {
         holderId: 'desk',
         thumbprint: thumbprintOf('A'),
         step: 'host name',
-        until: new Date('2030-02-01T00:00:00').toISOString(),
+        until: startOfDay(day),
         why: 'The shutdown is in May.',
       },
     ]);
-    expect(site.told).toContain('History collector passes over “validity period”');
+    expect(site.told).toContain('History collector skips “validity period”');
   });
 
   it('is not offered to an engineer', async () => {
@@ -97,7 +103,7 @@ describe('what is passed over', () => {
       'approver',
     );
     expect(site.text).toContain('(by itself)');
-    await site.press(/Take it back/);
+    await site.press(/^Withdraw$/);
     expect(site.calls.find(({ name }) => name === 'takeBackWaiver')?.params).toEqual({ id: '5' });
     expect(site.one('[role=alert]').textContent).toContain('It has ended.');
   });

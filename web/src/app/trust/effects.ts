@@ -171,7 +171,7 @@ export class TrustEffects {
       case 'release password':
         return server
           .ask('releasePushPassword', { path: { id: command.id }, body: command.move })
-          .pipe(map(() => ({ says: 'The kept password goes to the new target from now on.' })));
+          .pipe(map(() => ({ says: 'The stored password goes to the new target from now on.' })));
       case 'step back':
         return server.ask('stepBack', { path: { id: command.id, entry: command.entry } }).pipe(
           tap(({ id }) => void this.router.navigate(['/orders', id])),
@@ -180,18 +180,18 @@ export class TrustEffects {
       case 'fetch bundle':
         return server.file('exportBundle', { path: { id: command.id } }).pipe(
           tap((zip) => saveBlob(`${command.id}.zip`, zip)),
-          map(() => ({ says: 'The bundle is fetched; its read-me says what to do with it.' })),
+          map(() => ({ says: 'The bundle was exported; its read-me says what to do with it.' })),
         );
       case 'import bundle':
         return server.ask('importBundle', { path: { id: command.id }, body: command.body }).pipe(
           map(({ lists, passedOver }) => ({
-            says: `Taken over: ${listed(lists.map(({ list, count }) => `${count} ${list}`))}. ${passedOver.length > 0 ? `Passed over: ${passedOver.map(({ path, says }) => `${path} (${says})`).join(' ')}` : ''}`,
+            says: `Imported: ${listed(lists.map(({ list, count }) => `${count} ${list}`))}. ${passedOver.length > 0 ? `Not imported: ${passedOver.map(({ path, says }) => `${path} (${says})`).join(' ')}` : ''}`,
           })),
         );
       case 'recognise':
         return server.ask('recognise', { body: { files: command.files } }).pipe(
           map(({ files }) => ({
-            says: 'Certificates and revocation lists among them are kept, so that they can be used.',
+            says: 'Certificates and revocation lists among them were saved, so that they can be used.',
             recognised: files,
           })),
         );
@@ -204,29 +204,31 @@ export class TrustEffects {
       case 'create authority':
         return server
           .ask('createAuthority', { body: command.body })
-          .pipe(map(({ name }) => ({ says: `${name} is made, with its first CRL.` })));
+          .pipe(map(({ name }) => ({ says: `${name} was created, with its first CRL.` })));
       case 'import authority':
         return server
           .ask('importAuthority', { body: command.body })
-          .pipe(map(({ name }) => ({ says: `${name} is taken over.` })));
+          .pipe(map(({ name }) => ({ says: `${name} was imported.` })));
       case 'renew authority':
         return server.ask('renewAuthority', { path: { thumbprint: command.authority }, body: command.body }).pipe(
           map(({ name }) => ({
-            says: `${name} is renewed. Both stand beside each other until everything has moved over.`,
+            says: `${name} was renewed. Both are valid side by side until everything has moved to the new one.`,
           })),
         );
       case 'waive':
         return server.ask('giveWaiver', { body: command.body }).pipe(
           map(({ waiver }) => ({
             says: waiver
-              ? `${waiver.holder} passes over “${waiver.step}” until ${dayOf(waiver.until)}; the links are checked again.`
+              ? `${waiver.holder} skips “${waiver.step}” until ${dayOf(waiver.until)}; the links are checked again.`
               : 'Another person must accept this: it waits under Work orders.',
           })),
         );
       case 'take waiver back':
         return server
           .ask('takeBackWaiver', { path: { id: command.id } })
-          .pipe(map(({ holder, step }) => ({ says: `${holder} looks at “${step}” again; the links are checked.` })));
+          .pipe(
+            map(({ holder, step }) => ({ says: `${holder} no longer skips “${step}”; the links are checked again.` })),
+          );
       case 'issue':
         return server
           .ask('issueCertificate', { path: { thumbprint: command.authority }, body: command.body })
@@ -237,7 +239,7 @@ export class TrustEffects {
             path: { thumbprint: command.authority },
             body: { applicationId: command.applicationId },
           })
-          .pipe(map(({ application }) => ({ says: `${application} made a request. Save it, and have it signed.` })));
+          .pipe(map(({ application }) => ({ says: `${application} created a request. Save it, and have it signed.` })));
       case 'bring certificate':
         return server
           .ask('bringCertificate', { path: { id: command.id }, body: { certificatePem: command.certificatePem } })
@@ -248,11 +250,11 @@ export class TrustEffects {
       case 'drop request':
         return server
           .ask('dropRequest', { path: { id: command.id } })
-          .pipe(map(() => ({ says: 'Nobody waits for it any more.' })));
+          .pipe(map(() => ({ says: 'The request was withdrawn.' })));
       case 'make ticket':
         return server
           .ask('makePullTicket', { body: command.body })
-          .pipe(map((madeTicket) => ({ says: 'The ticket is made.', madeTicket })));
+          .pipe(map((madeTicket) => ({ says: 'The ticket was created.', madeTicket })));
       case 'sign ticket':
         return server
           .ask('signPullTicket', { path: { id: command.id }, body: command.body })
@@ -260,11 +262,15 @@ export class TrustEffects {
       case 'revoke':
         return server
           .ask('revokeCertificate', { path: { thumbprint: command.authority }, body: command.body })
-          .pipe(map(({ crl }) => ({ says: `Revoked. CRL number ${crl?.number ?? 0} says so; give it to all lists.` })));
+          .pipe(
+            map(({ crl }) => ({
+              says: `Revoked. CRL number ${crl?.number ?? 0} names it; bring the CRL to all lists.`,
+            })),
+          );
       case 'issue CRL':
         return server
           .ask('issueCrl', { path: { thumbprint: command.authority }, body: { passphrase: command.passphrase } })
-          .pipe(map(({ crl }) => ({ says: `CRL number ${crl?.number ?? 0} is issued.` })));
+          .pipe(map(({ crl }) => ({ says: `CRL number ${crl?.number ?? 0} was issued.` })));
     }
   }
 }

@@ -73,7 +73,7 @@ describe('the page of files', () => {
     await give(site);
     await site.press(/Have it signed/);
     expect(site.url).toBe('/trust/authority');
-    expect(site.text).toContain('A request is here.');
+    expect(site.text).toContain('The request that you dropped');
   });
 
   it('takes a certificate with its key to the settings, where only the passphrase is missing', async () => {
@@ -87,7 +87,7 @@ describe('the page of files', () => {
     await site.press(/Give it to a client/);
     expect(site.url).toBe('/settings');
     expect(site.text).toContain('file is here.');
-    await site.fill(/Its passphrase/, 'open it');
+    await site.fill(/^Passphrase of the file/, 'open it');
     await site.press(/^Save certificate and key$/);
     expect(site.asked('putIdentity')).toEqual([{ by: 'pkcs12', base64: btoa('bytes'), passphrase: 'open it' }]);
   });
@@ -95,7 +95,7 @@ describe('the page of files', () => {
   it('takes a copied folder over for whom it seems to be of', async () => {
     const site = await opened(file({ kind: 'pki-folder', applicationId: 'crane' }));
     await give(site);
-    await site.press(/Take it over as the lists of Crane server/);
+    await site.press(/Import it as the lists of Crane server/);
     expect(site.calls.find(({ name }) => name === 'importBundle')?.params).toEqual({ id: 'crane' });
   });
 });

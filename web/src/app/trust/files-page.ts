@@ -1,5 +1,6 @@
-import { ChangeDetectionStrategy, Component, computed, effect, inject, signal, untracked } from '@angular/core';
-import { FormsModule } from '@angular/forms';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, untracked } from '@angular/core';
+import { toSignal } from '@angular/core/rxjs-interop';
+import { FormControl, ReactiveFormsModule } from '@angular/forms';
 import { Router, RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { counted } from '@loyal-hinge/core';
@@ -11,30 +12,23 @@ import { may } from '../session/may';
 import { isRunning, trustActions, trustFeature } from './state';
 import { TrustHead } from './trust-head';
 import { Choose } from '../forms/choose';
+import { FileButton } from '../forms/file-button';
 
 /** Files as they were dropped: what each is, and what can be done with it. */
 @Component({
   selector: 'hinge-files-page',
-  imports: [Choose, FormsModule, RouterLink, TrustHead],
+  imports: [Choose, FileButton, ReactiveFormsModule, RouterLink, TrustHead],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
       <hinge-trust-head [headline]="headline()">
-        <label class="act file"
-          >Choose files<input type="file" multiple class="unseen" [disabled]="!mayAct()" (change)="choose($event)"
-        /></label>
+        <hinge-file-button words="Choose files …" [multiple]="true" [disabled]="!mayAct()" (taken)="choose($event)" />
       </hinge-trust-head>
       @if (dropped.refused(); as refused) {
         <p class="notice" role="alert">{{ refused }}</p>
       }
       @if (files().length > 0) {
-        <hinge-choose
-          label="Do it at"
-          [inline]="true"
-          name="holder"
-          [(ngModel)]="holderId"
-          [choices]="partyChoices()"
-        />
+        <hinge-choose label="Do it at" [inline]="true" [formControl]="holder" [choices]="partyChoices()" />
       }
       @for (file of files(); track $index) {
         <article class="sheet">
@@ -50,7 +44,7 @@ import { Choose } from '../forms/choose';
                       ? 'authority'
                       : certificate.shownBy
                         ? 'of ' + certificate.shownBy
-                        : 'of nobody whom the plant knows'
+                        : 'not of an application that the plant knows'
                   }}
                 </span>
               </span>
@@ -92,7 +86,7 @@ import { Choose } from '../forms/choose';
             @case ('pki-folder') {
               <div class="actions">
                 <button type="button" class="act" [disabled]="!mayAct() || busy()" (click)="report($index)">
-                  Take it over as the lists of {{ nameOf(holderId()) }}
+                  Import it as the lists of {{ nameOf(holderId()) }}
                 </button>
                 @if (file.applicationId && file.applicationId !== holderId()) {
                   <span class="weak">It seems to be of {{ nameOf(file.applicationId) }}.</span>
@@ -103,8 +97,8 @@ import { Choose } from '../forms/choose';
         </article>
       } @empty {
         <p class="empty">
-          Let files fall onto this window, from whatever page: certificates, revocation lists, requests, PKI folders as
-          a zip. They are recognised by what is in them, not by their names.
+          Drop files onto this window, on any page: certificates, revocation lists, requests, PKI folders as a zip. They
+          are recognised by what is in them, not by their names.
         </p>
       }
     </div>
@@ -135,7 +129,8 @@ export class FilesPage {
   readonly partyChoices = computed(() =>
     this.parties().map(({ applicationId, name }) => ({ key: applicationId, word: name })),
   );
-  readonly holderId = signal('');
+  readonly holder = new FormControl('', { nonNullable: true });
+  readonly holderId = toSignal(this.holder.valueChanges, { initialValue: '' });
   readonly headline = computed(() =>
     this.files().length === 0
       ? 'Files'
@@ -152,14 +147,14 @@ export class FilesPage {
     effect(() => {
       const seeming = this.files().find(({ applicationId }) => applicationId !== null)?.applicationId;
       const first = this.parties()[0]?.applicationId ?? '';
-      untracked(() => this.holderId.set(seeming ?? (this.holderId() === '' ? first : this.holderId())));
+      untracked(() => this.holder.setValue(seeming ?? (this.holder.value || first)));
     });
   }
 
   nameOf = (id: string): string => this.parties().find(({ applicationId }) => applicationId === id)?.name ?? id;
 
-  choose(event: Event): void {
-    void this.dropped.take((event.target as HTMLInputElement).files ?? []);
+  choose(files: readonly File[]): void {
+    void this.dropped.take(files);
   }
 
   list(list: 'trusted' | 'issuers', { thumbprint, name }: RecognisedFile['certificates'][number]): void {

@@ -19,8 +19,8 @@ describe('the page of an application’s lists', () => {
       'Furnace server trusts 2 certificates and has set 1 aside; its lists are changed over push management.',
     );
     expect(site.text).toContain('until 20 Mar 2026');
-    expect(site.text).toContain('came: trusted: X');
-    expect(site.text).toContain('went: trusted: Y');
+    expect(site.text).toContain('added: trusted: X');
+    expect(site.text).toContain('removed: trusted: Y');
   });
 
   it('reads them, and says what came of it', async () => {
@@ -28,7 +28,7 @@ describe('the page of an application’s lists', () => {
       ...answers,
       readTrust: { applicationId: 'furnace', ok: false, says: 'It does not answer.' },
     });
-    await site.press(/Read its lists/);
+    await site.press(/Read the lists/);
     expect(site.text).toContain('It does not answer.');
   });
 
@@ -75,7 +75,7 @@ describe('the page of an application’s lists', () => {
       list: 'trusted',
       thumbprint: thumbprintOf('A'),
     });
-    await site.press(/Take this step back/);
+    await site.press(/Undo this change/);
     expect(site.calls.find(({ name }) => name === 'stepBack')?.params).toEqual({ id: 'furnace', entry: '7' });
     expect(site.url).toBe('/orders/o3');
   });
@@ -98,7 +98,7 @@ describe('the page of an application’s lists', () => {
       trustParties: parties(),
       trustHolder: holder({ party: party('display', 'Line display', { way: 'held', kind: 'client' }), access: null }),
     });
-    expect(site.text).toContain('By the product, which holds the key and the lists of this client.');
+    expect(site.text).toContain('By Loyal Hinge, which holds the key and the lists of this client.');
     expect(site.all('select[name=way]')).toEqual([]);
   });
 });

@@ -12,6 +12,7 @@ import { Moment } from '../signs/moment';
 import { daysWords, nearness } from './days';
 import { trustActions, trustFeature } from './state';
 import { TrustHead } from './trust-head';
+import { Telling } from '../shell/telling';
 
 const dayMs = 86_400_000;
 const width = 520;
@@ -21,7 +22,7 @@ type Ending = HorizonView['endings'][number];
 /** What ends when: the near future is drawn wider than the far one. */
 @Component({
   selector: 'hinge-horizon-page',
-  imports: [RouterLink, TrustHead, Ledger, LedgerCell, LedgerHeading, Moment],
+  imports: [Telling, RouterLink, TrustHead, Ledger, LedgerCell, LedgerHeading, Moment],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -95,7 +96,7 @@ type Ending = HorizonView['endings'][number];
             </span>
           </ng-template>
           <ng-template hingeCell="links" [hingeCellOf]="shown()" let-row>
-            <span [title]="row.ending.links.join(', ')">{{ row.links }}</span>
+            <span [hingeTelling]="row.ending.links.join(', ')">{{ row.links }}</span>
           </ng-template>
         </hinge-ledger>
       } @else {

@@ -10,13 +10,14 @@ import { isRunning, orderActions, ordersFeature } from '../orders/state';
 import { may } from '../session/may';
 import { trustActions, trustFeature } from './state';
 import { TrustHead } from './trust-head';
+import { Telling } from '../shell/telling';
 
 type PlannedLine = TrustPlanView['changes'][number];
 
 /** The two strategies side by side, each with the smallest set of changes after which every wanted link is trusted. */
 @Component({
   selector: 'hinge-plan-page',
-  imports: [RouterLink, TrustHead, Ledger],
+  imports: [Telling, RouterLink, TrustHead, Ledger],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -40,7 +41,7 @@ type PlannedLine = TrustPlanView['changes'][number];
                 </div>
                 <div>
                   <dt>restarts</dt>
-                  <dd [title]="plan.restarts.join(', ')">{{ plan.restartCount }}</dd>
+                  <dd [hingeTelling]="plan.restarts.join(', ')">{{ plan.restartCount }}</dd>
                 </div>
                 <div>
                   <dt>links mended</dt>

@@ -53,7 +53,7 @@ describe('the page of what is set aside', () => {
   it('asks anew what would turn when the issuer is chosen', async () => {
     const site = await Site.open('/trust/set-aside', { setAside: { entries: [aside()] }, trustWhatIf: { turns: [] } });
     await site.press(/Trust it/);
-    await site.fill(/^Trust/, 'its issuer Works Authority, and all that it signs');
+    await site.fill(/^Trust/, 'its issuer Works Authority, and everything that it signs');
     expect(site.asked('trustWhatIf').map(({ changes: [change] }) => change)).toMatchObject([
       { thumbprint: thumbprintOf('A') },
       { thumbprint: thumbprintOf('C') },

@@ -20,19 +20,19 @@ describe('the page of tickets', () => {
   it('makes a ticket for an application that is none of the product’s own, and shows its token once', async () => {
     const token = 'a-token-of-more-than-twenty-letters';
     const site = await Site.open('/trust/tickets', { ...answers, makePullTicket: { ticket: ticket(), token } });
-    const offered = site.all('select[name=applicationId] option').map(({ textContent }) => textContent?.trim());
-    expect(offered).not.toContain('Line display');
-    expect(site.button(/Make a ticket/).disabled).toBe(true);
-    await site.fill(/^For/, 'Crane server');
-    await site.fill(/Good for/, '3');
-    await site.press(/Make a ticket/);
+    await site.press(/Create a ticket/);
+    expect([site.asked('makePullTicket'), site.faults]).toEqual([[], ['Choose one.']]);
+    expect(await site.offered(/^For/)).not.toContain('Line display');
+    await site.pick(/^Crane server$/);
+    await site.fill(/^Valid for/, '3');
+    await site.press(/Create a ticket/);
     expect(site.asked('makePullTicket')).toEqual([{ applicationId: 'crane', validHours: 3 }]);
     expect(site.text).toContain(token);
   });
 
   it('has the request signed by the plant’s authority', async () => {
     const site = await Site.open('/trust/tickets', { ...answers, signPullTicket: refused('Not that passphrase.') });
-    await site.press(/Have it signed/);
+    await site.press(/^Sign …$/);
     await site.fill(/Passphrase of Works Authority/, 'open it');
     await site.press(/^Sign$/);
     expect(site.asked('signPullTicket')).toEqual([

@@ -1,8 +1,13 @@
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
-import { FormsModule } from '@angular/forms';
+import { ReactiveFormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
 import { counted } from '@loyal-hinge/core';
+import { makeTicket, signTicket } from '@loyal-hinge/contract';
 import type { PullTicket } from '@loyal-hinge/contract';
+import { chosenOne } from '../forms/chosen-one';
+import { contractForm, isComplete } from '../forms/contract-form';
+import { NumberField } from '../forms/number-field';
+import { TextField } from '../forms/text-field';
 import { may } from '../session/may';
 import { LedgerCell } from '../shell/ledger/cell';
 import { Ledger } from '../shell/ledger/ledger';
@@ -16,7 +21,17 @@ import { WhichApplication } from './which-application';
 /** Tickets with which applications fetch their certificate and trust list by themselves. */
 @Component({
   selector: 'hinge-tickets-page',
-  imports: [FormsModule, WhichApplication, TrustHead, Ledger, LedgerCell, CopyText, Moment],
+  imports: [
+    NumberField,
+    ReactiveFormsModule,
+    TextField,
+    WhichApplication,
+    TrustHead,
+    Ledger,
+    LedgerCell,
+    CopyText,
+    Moment,
+  ],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -29,18 +44,14 @@ import { WhichApplication } from './which-application';
             The application sends its request to <code>POST /api/pull/request</code> as
             <code>{{ '{' }} token, requestPem {{ '}' }}</code
             >, and asks <code>POST /api/pull/result</code> with <code>{{ '{' }} token {{ '}' }}</code> until its
-            certificate and trust list are there. Good until <hinge-moment [at]="fresh.ticket.expiresAt" />.
+            certificate and trust list are there. Valid until <hinge-moment [at]="fresh.ticket.expiresAt" />.
           </p>
         </section>
       }
-      <form (ngSubmit)="make()">
-        <hinge-which-application [parties]="parties()" [(chosen)]="applicationId" />
-        <label class="field"
-          >Good for (hours)<input type="number" name="hours" min="1" max="720" [(ngModel)]="hours"
-        /></label>
-        <button type="submit" class="act main" [disabled]="!mayAct() || busy() || applicationId() === ''">
-          Make a ticket
-        </button>
+      <form [formGroup]="form" (ngSubmit)="make()">
+        <hinge-which-application [parties]="parties()" [control]="form.controls.applicationId" />
+        <hinge-number label="Valid for" unit="hours" [control]="form.controls.validHours" />
+        <button type="submit" class="act main" [disabled]="!mayAct() || isMaking()">Create a ticket</button>
       </form>
       <hinge-ledger
         [columns]="columns"
@@ -48,7 +59,7 @@ import { WhichApplication } from './which-application';
         [open]="signing()"
         [(find)]="find"
         fileName="tickets"
-        empty="No ticket was made yet. One lets an application outside, or one without push management, fetch its certificate and its trust list by itself, once."
+        empty="There is no ticket yet. With a ticket, an application outside the network, or one without push management, fetches its certificate and its trust list by itself, once."
       >
         <ng-template hingeCell="state" [hingeCellOf]="tickets() ?? []" let-ticket>
           <strong [class]="tones[ticket.state]">{{ words[ticket.state] }}</strong>
@@ -62,19 +73,20 @@ import { WhichApplication } from './which-application';
         <ng-template hingeCell="acts" [hingeCellOf]="tickets() ?? []" let-ticket>
           @if (ticket.state === 'requested') {
             <button type="button" class="act" [disabled]="!mayAct() || !authority()" (click)="signing.set(ticket.id)">
-              Have it signed …
+              Sign …
             </button>
           }
         </ng-template>
         <ng-template hingeCell="below" [hingeCellOf]="tickets() ?? []" let-ticket>
-          <form (ngSubmit)="sign(ticket.id)">
-            <label class="field"
-              >Passphrase of {{ authority()?.name
-              }}<input type="password" autocomplete="off" name="passphrase" [(ngModel)]="passphrase"
-            /></label>
-            <label class="field">Valid for (days)<input type="number" name="days" [(ngModel)]="days" /></label>
+          <form [formGroup]="signingForm" (ngSubmit)="sign(ticket.id)">
+            <hinge-text
+              [label]="'Passphrase of ' + (authority()?.name ?? '')"
+              kind="password"
+              [control]="signingForm.controls.passphrase"
+            />
+            <hinge-number label="Valid for" unit="days" [step]="365" [control]="signingForm.controls.validDays" />
             <span class="actions">
-              <button type="submit" class="act main" [disabled]="busy() || passphrase() === ''">Sign</button>
+              <button type="submit" class="act main" [disabled]="isSigning()">Sign</button>
               <button type="button" class="act" (click)="signing.set('')">Cancel</button>
             </span>
           </form>
@@ -87,10 +99,12 @@ import { WhichApplication } from './which-application';
       display: flex;
       gap: 1rem;
       align-items: end;
-      margin-bottom: 0.8rem;
     }
-    form .field {
-      margin-bottom: 0;
+    form hinge-which-application {
+      min-width: 18rem;
+    }
+    form button {
+      margin-bottom: 0.75rem;
     }
     section {
       background: var(--panel);
@@ -105,7 +119,8 @@ export class TicketsPage {
   private readonly store = inject(Store);
   readonly tickets = this.store.selectSignal(trustFeature.selectTickets);
   readonly made = this.store.selectSignal(trustFeature.selectMadeTicket);
-  readonly busy = this.store.selectSignal(isRunning('make ticket', 'sign ticket'));
+  readonly isMaking = this.store.selectSignal(isRunning('make ticket'));
+  readonly isSigning = this.store.selectSignal(isRunning('sign ticket'));
   private readonly known = this.store.selectSignal(trustFeature.selectParties);
   private readonly authorities = this.store.selectSignal(trustFeature.selectAuthorities);
   readonly mayAct = may('engineer');
@@ -114,11 +129,12 @@ export class TicketsPage {
   readonly authority = computed(
     () => this.authorities()?.find(({ isCurrent, keyKept }) => isCurrent && keyKept) ?? null,
   );
-  readonly applicationId = signal('');
-  readonly hours = signal(24);
-  readonly days = signal(730);
+  readonly form = contractForm(
+    { ...makeTicket.shape, applicationId: chosenOne },
+    { applicationId: '', validHours: 24 },
+  );
   readonly signing = signal('');
-  readonly passphrase = signal('');
+  readonly signingForm = contractForm(signTicket.shape, { passphrase: '', validDays: 730 });
   readonly find = signal('');
   readonly columns = columns;
   readonly words = words;
@@ -143,18 +159,16 @@ export class TicketsPage {
   }
 
   make(): void {
-    const body = { applicationId: this.applicationId(), validHours: this.hours() };
+    if (!isComplete(this.form)) return;
+    const body = this.form.getRawValue();
     this.store.dispatch(trustActions.command({ command: { does: 'make ticket', body } }));
   }
 
   sign(id: string): void {
-    const body = {
-      authority: this.authority()?.thumbprint ?? '',
-      validDays: this.days(),
-      passphrase: this.passphrase(),
-    };
+    if (!isComplete(this.signingForm)) return;
+    const body = { authority: this.authority()?.thumbprint ?? '', ...this.signingForm.getRawValue() };
     this.store.dispatch(trustActions.command({ command: { does: 'sign ticket', id, body } }));
-    this.passphrase.set('');
+    this.signingForm.reset();
     this.signing.set('');
   }
 }
@@ -171,6 +185,11 @@ const columns: readonly Column<PullTicket>[] = [
   { key: 'application', title: 'For', text: ({ application }) => application },
   { key: 'asks', title: 'Asks for', text: ({ asks }) => asks ?? '' },
   { key: 'state', title: 'State', text: ({ state }) => words[state] },
-  { key: 'made', title: 'Made', text: ({ madeBy, madeAt }) => `${madeBy}, ${madeAt}`, order: ({ madeAt }) => madeAt },
-  { key: 'expires', title: 'Good until', text: ({ expiresAt }) => expiresAt },
+  {
+    key: 'made',
+    title: 'Created',
+    text: ({ madeBy, madeAt }) => `${madeBy}, ${madeAt}`,
+    order: ({ madeAt }) => madeAt,
+  },
+  { key: 'expires', title: 'Valid until', text: ({ expiresAt }) => expiresAt },
 ];

@@ -16,11 +16,12 @@ import { RouterLink } from '@angular/router';
 import type { GridCellView } from '@loyal-hinge/contract';
 import type { ShownGrid, ShownRow } from './grid-view';
 import { TrustMark } from './trust-mark';
+import { Telling } from '../shell/telling';
 
 /** Who (rows) trusts whom (columns). One cell at a time takes the keyboard; the arrows move it. */
 @Component({
   selector: 'hinge-trust-grid',
-  imports: [RouterLink, TrustMark],
+  imports: [Telling, RouterLink, TrustMark],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="frame" #frame (scroll)="look()">
@@ -42,7 +43,7 @@ import { TrustMark } from './trust-mark';
               <th scope="col" [class.authority]="column.isAuthority" [class.stranger]="column.shownBy.length === 0">
                 <a
                   [routerLink]="['/trust/certificates', column.thumbprint]"
-                  [title]="column.subject + (column.revoked ? ' (revoked)' : '')"
+                  [hingeTelling]="column.subject + (column.revoked ? ' (revoked)' : '')"
                   [class.revoked]="column.revoked"
                   >{{ column.name }}</a
                 >
@@ -75,7 +76,7 @@ import { TrustMark } from './trust-mark';
                   @if (row.party.reading) {
                     <span class="faint"> reading …</span>
                   } @else if (row.party.fault) {
-                    <span class="weak" [title]="row.party.fault"> not reached</span>
+                    <span class="weak" [hingeTelling]="row.party.fault"> not reached</span>
                   } @else if (row.party.way === 'unknown') {
                     <span class="faint"> way not known</span>
                   }

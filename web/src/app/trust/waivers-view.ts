@@ -1,28 +1,31 @@
-import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, untracked } from '@angular/core';
-import { FormsModule } from '@angular/forms';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal } from '@angular/core';
+import { ReactiveFormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
 import { waivableSteps } from '@loyal-hinge/core';
 import type { WaivableStep } from '@loyal-hinge/core';
+import { giveWaiver } from '@loyal-hinge/contract';
 import type { CertificatePage } from '@loyal-hinge/contract';
 import { may } from '../session/may';
 import { FormSheet } from '../shell/form-sheet';
 import { Moment } from '../signs/moment';
 import { isRunning, trustActions } from './state';
 import { Choose, asChoices } from '../forms/choose';
+import { chosenOne } from '../forms/chosen-one';
+import { contractForm } from '../forms/contract-form';
+import { DateField } from '../forms/date-field';
+import { aDay, dayIn, startOfDay } from '../forms/days';
+import { TextField } from '../forms/text-field';
 
-const dayMs = 86_400_000;
-const dayIn = (ms: number): string => new Date(ms).toISOString().slice(0, 10);
-
-/** What applications pass over when they meet a certificate: who answers for it, until when, and why. */
+/** Steps that applications skip when they meet a certificate: who granted that, until when, and why. */
 @Component({
   selector: 'hinge-waivers',
-  imports: [Choose, FormsModule, FormSheet, Moment],
+  imports: [Choose, DateField, FormSheet, Moment, ReactiveFormsModule, TextField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <ul>
       @for (waiver of page().waivers; track waiver.id) {
         <li>
-          {{ waiver.holder }} passes over <strong [class]="waiver.ended ? 'unknown' : 'weak'">{{ waiver.step }}</strong>
+          {{ waiver.holder }} skips <strong [class]="waiver.ended ? 'unknown' : 'weak'">{{ waiver.step }}</strong>
           @if (waiver.ended; as ended) {
             <span class="faint"
               >: ended <hinge-moment [at]="ended.at" /> ({{ ended.by === 'its date' ? 'by itself' : ended.by }})</span
@@ -30,7 +33,7 @@ const dayIn = (ms: number): string => new Date(ms).toISOString().slice(0, 10);
           } @else {
             until <hinge-moment [at]="waiver.until" show="day" />
             <button type="button" class="plain" [disabled]="!mayWaive() || busy()" (click)="takeBack(waiver.id)">
-              Take it back
+              Withdraw
             </button>
           }
           <span class="why faint"
@@ -45,8 +48,9 @@ const dayIn = (ms: number): string => new Date(ms).toISOString().slice(0, 10);
       <hinge-form-sheet
         heading="Waive a step"
         does="Grant waiver"
-        [ready]="ready()"
-        (kept)="give()"
+        [form]="form"
+        [busy]="busy()"
+        (sent)="give()"
         (left)="open.set(false)"
       >
         <p class="faint">
@@ -54,25 +58,21 @@ const dayIn = (ms: number): string => new Date(ms).toISOString().slice(0, 10);
           then the links are strained, not sound; they are checked again at once. A waiver here changes no server: if a
           server must skip the step, set that on the server as well.
         </p>
-        <hinge-choose label="At" name="holderId" [(ngModel)]="holderId" [choices]="holderChoices()" />
-        <hinge-choose label="Step" name="step" [(ngModel)]="step" [choices]="steps" />
-        <label class="field"
-          >Until <input type="date" name="until" [min]="tomorrow" [max]="inAYear" [(ngModel)]="until"
-        /></label>
-        <label class="field why"
-          >Why <input name="why" placeholder="what is done about it, and by whom" [(ngModel)]="why"
-        /></label>
+        <hinge-choose label="Application" [formControl]="form.controls.holderId" [choices]="holderChoices()" />
+        <hinge-choose label="Step" [formControl]="form.controls.step" [choices]="steps" />
+        <hinge-date label="Until" [control]="form.controls.until" [least]="tomorrow" [most]="inAYear" />
+        <hinge-text
+          class="why"
+          label="Reason"
+          placeholder="what is done about it, and by whom"
+          [control]="form.controls.why"
+        />
       </hinge-form-sheet>
     } @else if (page().meets.length > 0) {
-      <button
-        type="button"
-        class="act"
-        [disabled]="!mayWaive()"
-        [title]="mayWaive() ? '' : 'This takes the role approver.'"
-        (click)="open.set(true)"
-      >
-        Waive a step …
-      </button>
+      <button type="button" class="act" [disabled]="!mayWaive()" (click)="open.set(true)">Waive a step …</button>
+      @if (!mayWaive()) {
+        <small class="faint"> Only approvers can grant a waiver.</small>
+      }
     }
   `,
   styles: `
@@ -88,7 +88,7 @@ const dayIn = (ms: number): string => new Date(ms).toISOString().slice(0, 10);
       display: block;
       font-size: 0.9rem;
     }
-    .field.why {
+    hinge-text.why {
       grid-column: 1 / -1;
     }
   `,
@@ -102,32 +102,26 @@ export class WaiversView {
   readonly holderChoices = computed(() =>
     this.page().meets.map(({ applicationId, name }) => ({ key: applicationId, word: name })),
   );
-  readonly tomorrow = dayIn(Date.now() + dayMs);
-  readonly inAYear = dayIn(Date.now() + 365 * dayMs);
+  readonly tomorrow = dayIn(1);
+  readonly inAYear = dayIn(365);
   readonly open = signal(false);
-  readonly holderId = signal('');
-  readonly step = signal<WaivableStep>('validity period');
-  readonly until = signal('');
-  readonly why = signal('');
-  readonly ready = computed(
-    () => !this.busy() && this.holderId() !== '' && this.until() !== '' && this.why().trim().length >= 5,
+  readonly form = contractForm(
+    { ...giveWaiver.shape, holderId: chosenOne, until: aDay },
+    { holderId: '', step: 'validity period' as WaivableStep, until: '', why: '' },
   );
 
   constructor() {
     effect(() => {
       const ids = this.page().meets.map(({ applicationId }) => applicationId);
-      if (!ids.includes(untracked(this.holderId))) this.holderId.set(ids[0] ?? '');
+      const { holderId } = this.form.controls;
+      if (!ids.includes(holderId.value)) holderId.setValue(ids[0] ?? '');
     });
   }
 
   give(): void {
-    const body = {
-      holderId: this.holderId(),
-      thumbprint: this.page().certificate.thumbprint,
-      step: this.step(),
-      until: new Date(`${this.until()}T00:00:00`).toISOString(),
-      why: this.why().trim(),
-    };
+    const { until, ...typed } = this.form.getRawValue();
+    const { thumbprint } = this.page().certificate;
+    const body = { ...typed, thumbprint, until: startOfDay(until) };
     this.store.dispatch(trustActions.command({ command: { does: 'waive', body } }));
     this.open.set(false);
   }

@@ -46,9 +46,9 @@ describe('the page of authorities', () => {
 
   it('is made by an administrator only, with a passphrase', async () => {
     const watched = await Site.open('/trust/authority', answers);
-    expect(watched.button(/Make an authority/).disabled).toBe(true);
+    expect(watched.button(/Create an authority/).disabled).toBe(true);
     const site = await Site.open('/trust/authority', { ...answers, createAuthority: authority() }, 'administrator');
-    await site.press(/Make an authority/);
+    await site.press(/Create an authority/);
     await site.fill(/^Name/, 'New Authority');
     await site.fill(/^Passphrase/, 'a long passphrase');
     await site.press(/^Create$/);
@@ -60,21 +60,22 @@ describe('the page of authorities', () => {
 
   it('is renewed by an administrator, with its key or a new one, and says what that means', async () => {
     const watched = await Site.open('/trust/authority', answers);
-    expect(watched.button(/Renew it …/).disabled).toBe(true);
+    expect(watched.button(/Renew …/).disabled).toBe(true);
     const site = await Site.open('/trust/authority', { ...answers, renewAuthority: authority() }, 'administrator');
-    await site.press(/Renew it …/);
+    await site.press(/Renew …/);
     expect(site.text).toContain('What it has signed stays valid');
     await site.fill(/^Key/, 'a new one, RSA 3072');
-    expect(site.text).toContain('All that it has signed must be signed anew');
-    await site.fill(/^Passphrase of today/, 'open it');
+    expect(site.text).toContain('Everything that it has signed must be signed again');
+    await site.fill(/^Present passphrase/, 'open it');
     await site.fill(/^New passphrase/, 'short');
-    expect(site.button(/^Renew it$/).disabled).toBe(true);
+    await site.press(/^Renew$/);
+    expect([site.asked('renewAuthority'), site.faults]).toEqual([[], ['The passphrase needs at least 12 letters.']]);
     await site.fill(/^New passphrase/, '');
-    await site.press(/^Renew it$/);
+    await site.press(/^Renew$/);
     expect(site.asked('renewAuthority')).toEqual([
       { newKey: 'RSA 3072', validDays: 3650, passphrase: 'open it', newPassphrase: null },
     ]);
-    expect(site.told).toContain('Both stand beside each other');
+    expect(site.told).toContain('Both are valid side by side');
   });
 
   it('tells of a former one what still hangs on it, and leads to the plan', async () => {
@@ -130,16 +131,16 @@ describe('the page of authorities', () => {
     const site = await Site.open('/trust/authority', { ...answers, revokeCertificate: authority() }, 'approver');
     await site.press(/^Revoke …$/);
     await site.fill(/Passphrase/, 'open it');
-    await site.press(/^Revoke it$/);
+    await site.press(/^Revoke$/);
     expect(site.asked('revokeCertificate')[0]).toMatchObject({ serialNumber: '0A', passphrase: 'open it' });
-    expect(site.told).toContain('CRL number 4 says so');
+    expect(site.told).toContain('CRL number 4 names it');
   });
 
   it('issues the next CRL, and says which', async () => {
     const site = await Site.open('/trust/authority', { ...answers, issueCrl: authority() });
     await site.press(/Issue the next CRL/);
     await site.fill(/Passphrase/, 'open it');
-    await site.press(/^Issue it$/);
+    await site.press(/^Issue$/);
     expect(site.asked('issueCrl')).toEqual([{ passphrase: 'open it' }]);
     expect(site.text).not.toContain('It names all that was revoked');
   });
@@ -147,7 +148,7 @@ describe('the page of authorities', () => {
   it('invites to make one where there is none', async () => {
     const site = await Site.open('/trust/authority', { trustParties: parties(), authorities: { authorities: [] } });
     expect(site.headline).toBe('The plant has no authority of its own yet.');
-    expect(site.text).toContain('Make one, or take over one');
+    expect(site.text).toContain('Create one, or import one');
   });
 });
 
@@ -172,7 +173,7 @@ describe('an authority whose key is kept elsewhere', () => {
       bringCertificate: order({ id: 'o5' }),
       order: order({ id: 'o5' }),
     });
-    await site.choose(/signed certificate for Line display/, 'display.pem', 'PEM of a certificate');
+    await site.choose(/Bring the certificate … for Line display/, 'display.pem', 'PEM of a certificate');
     expect(site.asked('bringCertificate')).toEqual([{ certificatePem: 'PEM of a certificate' }]);
     expect(site.url).toBe('/orders/o5');
   });

@@ -20,9 +20,11 @@ import { TakeOverAuthority } from './take-over-authority';
     <div class="page">
       <hinge-trust-head [headline]="headline()">
         <button type="button" class="act" [disabled]="!mayMake()" (click)="form.set('create')">
-          Make an authority …
+          Create an authority …
         </button>
-        <button type="button" class="act" [disabled]="!mayMake()" (click)="form.set('import')">Take one over …</button>
+        <button type="button" class="act" [disabled]="!mayMake()" (click)="form.set('import')">
+          Import an authority …
+        </button>
       </hinge-trust-head>
       @if (issued(); as made) {
         <p class="says">
@@ -49,8 +51,8 @@ import { TakeOverAuthority } from './take-over-authority';
           <div class="waiting" aria-busy="true"></div>
         } @else {
           <p class="empty">
-            Here stands the plant’s authority: one that all applications trust, and that signs for all. Make one, or
-            take over one that the plant has already.
+            The plant’s certificate authority: one that all applications trust, and that signs their certificates.
+            Create one, or import one that the plant has already.
           </p>
         }
       }

@@ -1,30 +1,31 @@
-import { ChangeDetectionStrategy, Component, computed, inject, input, output, signal } from '@angular/core';
-import { FormsModule } from '@angular/forms';
+import { ChangeDetectionStrategy, Component, inject, input, output } from '@angular/core';
 import { Store } from '@ngrx/store';
+import { issueCrlRequest } from '@loyal-hinge/contract';
 import type { AuthorityView } from '@loyal-hinge/contract';
+import { contractForm } from '../../forms/contract-form';
+import { TextField } from '../../forms/text-field';
 import { FormSheet } from '../../shell/form-sheet';
 import { isRunning, trustActions } from '../state';
 
 /** Issues the next CRL of an authority. */
 @Component({
   selector: 'hinge-next-crl',
-  imports: [FormsModule, FormSheet],
+  imports: [FormSheet, TextField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <hinge-form-sheet
       heading="Issue the next CRL"
-      does="Issue it"
-      [ready]="ready()"
-      (kept)="issue()"
+      does="Issue"
+      [form]="form"
+      [busy]="busy()"
+      (sent)="issue()"
       (left)="left.emit()"
     >
       <p class="faint">
-        It names all that was revoked and is in force for 35 days. Lists don’t get it by themselves: the Plan page
-        brings it to those that lack one.
+        It names everything that was revoked, and is in force for 35 days. Applications don’t get it by themselves: the
+        Plan page brings it to the lists that lack one.
       </p>
-      <label class="field"
-        >Passphrase<input type="password" autocomplete="off" name="passphrase" [(ngModel)]="passphrase"
-      /></label>
+      <hinge-text label="Passphrase" kind="password" [control]="form.controls.passphrase" />
     </hinge-form-sheet>
   `,
 })
@@ -32,12 +33,12 @@ export class NextCrl {
   private readonly store = inject(Store);
   readonly authority = input.required<AuthorityView>();
   readonly left = output();
-  private readonly busy = this.store.selectSignal(isRunning('issue CRL'));
-  readonly passphrase = signal('');
-  readonly ready = computed(() => !this.busy() && this.passphrase() !== '');
+  readonly busy = this.store.selectSignal(isRunning('issue CRL'));
+  readonly form = contractForm(issueCrlRequest.shape, { passphrase: '' });
 
   issue(): void {
-    const [authority, passphrase] = [this.authority().thumbprint, this.passphrase()];
+    const { passphrase } = this.form.getRawValue();
+    const authority = this.authority().thumbprint;
     this.store.dispatch(trustActions.command({ command: { does: 'issue CRL', authority, passphrase } }));
   }
 }

@@ -54,7 +54,7 @@ type Form = 'none' | 'issue' | 'request' | 'renew' | 'revoke' | 'crl';
             <button type="button" class="act" [disabled]="!mayAct()" (click)="open('issue')">Sign a request …</button>
             <button type="button" class="act" [disabled]="!mayAct()" (click)="open('crl')">Issue the next CRL …</button>
             @if (authority().mayRenew) {
-              <button type="button" class="act" [disabled]="!mayMake()" (click)="open('renew')">Renew it …</button>
+              <button type="button" class="act" [disabled]="!mayMake()" (click)="open('renew')">Renew …</button>
             }
           } @else if (authority().isCurrent) {
             <button type="button" class="act" [disabled]="!mayAct()" (click)="open('request')">Make a request …</button>

@@ -1,50 +1,48 @@
-import { ChangeDetectionStrategy, Component, computed, inject, input, output, signal } from '@angular/core';
-import { FormsModule } from '@angular/forms';
+import { ChangeDetectionStrategy, Component, inject, input, output } from '@angular/core';
+import { toSignal } from '@angular/core/rxjs-interop';
+import { ReactiveFormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
+import { renewAuthority } from '@loyal-hinge/contract';
 import type { AuthorityView, CreateAuthority } from '@loyal-hinge/contract';
+import { Choose } from '../../forms/choose';
+import { contractForm } from '../../forms/contract-form';
+import { orEmpty } from '../../forms/fits';
+import { keyKinds } from '../../forms/key-kinds';
+import { NumberField } from '../../forms/number-field';
+import { TextField } from '../../forms/text-field';
 import { FormSheet } from '../../shell/form-sheet';
 import { isRunning, trustActions } from '../state';
-import { Choose } from '../../forms/choose';
 
 type KeyKind = CreateAuthority['keyKind'];
 
 /** Renews an authority: the same name, with the key that it has or a new one. */
 @Component({
   selector: 'hinge-renew-authority',
-  imports: [Choose, FormsModule, FormSheet],
+  imports: [Choose, FormSheet, NumberField, ReactiveFormsModule, TextField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <hinge-form-sheet
       [heading]="'Renew ' + authority().name"
-      [does]="busy() ? 'Renewing …' : 'Renew it'"
-      [ready]="ready()"
-      (kept)="renew()"
+      does="Renew"
+      [form]="form"
+      [busy]="busy()"
+      (sent)="renew()"
       (left)="left.emit()"
     >
       <p class="faint">
-        The one of today stays trusted wherever it is, and goes on to issue CRLs.
+        The present one stays trusted wherever it is, and goes on issuing CRLs.
         {{
           newKey() === ''
-            ? 'What it has signed stays valid below the new one: only trust lists have to move, and the Plan page moves them.'
-            : 'All that it has signed must be signed anew: the Plan page gives trust to the new one, renews, and takes the old one away when the new certificates are proved.'
+            ? 'What it has signed stays valid below the new one: only trust lists have to change, and the Plan page changes them.'
+            : 'Everything that it has signed must be signed again: the Plan page gives trust to the new one, renews the certificates, and removes the old one when the new certificates are proved.'
         }}
       </p>
-      <hinge-choose label="Key" name="newKey" [(ngModel)]="newKey" [choices]="keys" />
-      <label class="field"
-        >Valid for (days)<input type="number" name="days" min="30" max="7300" [(ngModel)]="validDays"
-      /></label>
-      <label class="field"
-        >Passphrase of today<input type="password" autocomplete="off" name="passphrase" [(ngModel)]="passphrase"
-      /></label>
-      <label class="field"
-        >New passphrase<input
-          type="password"
-          autocomplete="new-password"
-          name="newPassphrase"
-          [(ngModel)]="newPassphrase"
-        />
-        <small class="faint">At least 12 letters. Leave it empty to keep the one of today.</small></label
-      >
+      <hinge-choose label="Key" [formControl]="form.controls.newKey" [choices]="keys" />
+      <hinge-number label="Valid for" unit="days" [step]="365" [control]="form.controls.validDays" />
+      <hinge-text label="Present passphrase" kind="password" [control]="form.controls.passphrase" />
+      <hinge-text label="New passphrase" kind="new password" [control]="form.controls.newPassphrase">
+        <small class="faint">At least 12 letters. If it is empty, the passphrase stays the same.</small>
+      </hinge-text>
     </hinge-form-sheet>
   `,
 })
@@ -55,24 +53,23 @@ export class RenewAuthority {
   readonly busy = this.store.selectSignal(isRunning('renew authority'));
   readonly keys = [
     { key: '', word: 'the key that it has' },
-    ...(['RSA 2048', 'RSA 3072', 'RSA 4096', 'P-256'] as const).map((key) => ({ key, word: `a new one, ${key}` })),
+    ...keyKinds.map(({ key, word }) => ({ key, word: `a new one, ${word}` })),
   ] as const;
-  readonly newKey = signal<KeyKind | ''>('');
-  readonly validDays = signal(3650);
-  readonly passphrase = signal('');
-  readonly newPassphrase = signal('');
-  private readonly isLongEnough = computed(() => this.newPassphrase() === '' || this.newPassphrase().length >= 12);
-  readonly ready = computed(() => !this.busy() && this.passphrase() !== '' && this.isLongEnough());
+  readonly form = contractForm(
+    {
+      ...renewAuthority.shape,
+      newKey: orEmpty(renewAuthority.shape.newKey),
+      newPassphrase: orEmpty(renewAuthority.shape.newPassphrase),
+    },
+    { newKey: '' as KeyKind | '', validDays: 3650, passphrase: '', newPassphrase: '' },
+  );
+  readonly newKey = toSignal(this.form.controls.newKey.valueChanges, { initialValue: '' });
 
   renew(): void {
-    const body = {
-      newKey: this.newKey() || null,
-      validDays: this.validDays(),
-      passphrase: this.passphrase(),
-      newPassphrase: this.newPassphrase() === '' ? null : this.newPassphrase(),
-    };
-    this.passphrase.set('');
-    this.newPassphrase.set('');
+    const { newKey, newPassphrase, ...typed } = this.form.getRawValue();
+    const body = { ...typed, newKey: newKey || null, newPassphrase: newPassphrase || null };
+    this.form.controls.passphrase.reset();
+    this.form.controls.newPassphrase.reset();
     const { thumbprint } = this.authority();
     this.store.dispatch(trustActions.command({ command: { does: 'renew authority', authority: thumbprint, body } }));
   }

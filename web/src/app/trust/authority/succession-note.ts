@@ -2,13 +2,14 @@ import { ChangeDetectionStrategy, Component, computed, input } from '@angular/co
 import { RouterLink } from '@angular/router';
 import { counted, dayOf, listed } from '@loyal-hinge/core';
 import type { AuthorityView } from '@loyal-hinge/contract';
+import { Telling } from '../../shell/telling';
 
 type Succession = NonNullable<AuthorityView['succession']>;
 
 /** How far the plant has moved from an authority to the one that follows it, and what is left to do. */
 @Component({
   selector: 'hinge-succession',
-  imports: [RouterLink],
+  imports: [Telling, RouterLink],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="note" [class.over]="succession().isOver">
@@ -19,7 +20,7 @@ type Succession = NonNullable<AuthorityView['succession']>;
       @if (!succession().isOver) {
         <ul>
           @for (what of left(); track what.says) {
-            <li [title]="what.names.join(', ')">{{ what.says }}</li>
+            <li tabindex="0" [hingeTelling]="what.names.join(', ')">{{ what.says }}</li>
           }
         </ul>
         <a class="act" routerLink="/trust/plan" [queryParams]="{ by: 'authority' }">Plan what is left</a>

@@ -1,59 +1,50 @@
-import { ChangeDetectionStrategy, Component, computed, inject, output, signal } from '@angular/core';
-import { FormsModule } from '@angular/forms';
+import { ChangeDetectionStrategy, Component, inject, output } from '@angular/core';
 import { Store } from '@ngrx/store';
-import { chosenText } from '../../files/chosen-text';
+import { importAuthority } from '@loyal-hinge/contract';
+import { contractForm } from '../../forms/contract-form';
+import { FileField } from '../../forms/file-field';
+import { orEmpty } from '../../forms/fits';
+import { TextField } from '../../forms/text-field';
 import { FormSheet } from '../../shell/form-sheet';
 import { isRunning, trustActions } from '../state';
 
-/** Takes over an authority that the plant has already, with its key or without. */
+const { certificatePem, encryptedKeyPem, passphrase } = importAuthority.shape;
+
+/** Imports an authority that the plant has already, with its key or without. */
 @Component({
   selector: 'hinge-take-over-authority',
-  imports: [FormsModule, FormSheet],
+  imports: [FileField, FormSheet, TextField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <hinge-form-sheet
-      heading="Take an authority over"
-      does="Take it over"
-      [ready]="ready()"
-      (kept)="takeOver()"
+      heading="Import an authority"
+      does="Import"
+      [form]="form"
+      [busy]="busy()"
+      (sent)="takeOver()"
       (left)="left.emit()"
     >
-      <label class="field"
-        >Certificate (PEM)<input type="file" accept=".pem,.crt,.cer" (change)="take($event, certificatePem)"
-      /></label>
-      <label class="field"
-        >Its key, encrypted (PEM)<input type="file" accept=".pem,.key" (change)="take($event, encryptedKeyPem)" />
-        <small class="faint"
-          >Leave it out where the key is kept elsewhere: requests are then signed there.</small
-        ></label
-      >
-      <label class="field"
-        >Passphrase of the key<input type="password" autocomplete="off" name="passphrase" [(ngModel)]="passphrase"
-      /></label>
+      <hinge-file label="Certificate (PEM)" accept=".pem,.crt,.cer" [control]="form.controls.certificatePem" />
+      <hinge-file label="Its key, encrypted (PEM)" accept=".pem,.key" [control]="form.controls.encryptedKeyPem">
+        <small class="faint">Not needed if the key is kept elsewhere: requests are then signed there.</small>
+      </hinge-file>
+      <hinge-text label="Passphrase of the key" kind="password" [control]="form.controls.passphrase" />
     </hinge-form-sheet>
   `,
 })
 export class TakeOverAuthority {
   private readonly store = inject(Store);
   readonly left = output();
-  private readonly busy = this.store.selectSignal(isRunning('import authority'));
-  readonly certificatePem = signal('');
-  readonly encryptedKeyPem = signal('');
-  readonly passphrase = signal('');
-  readonly ready = computed(() => !this.busy() && this.certificatePem() !== '');
-
-  async take(event: Event, into: { set(text: string): void }): Promise<void> {
-    into.set(await chosenText(event));
-  }
+  readonly busy = this.store.selectSignal(isRunning('import authority'));
+  readonly form = contractForm(
+    { certificatePem, encryptedKeyPem: orEmpty(encryptedKeyPem), passphrase: orEmpty(passphrase) },
+    { certificatePem: '', encryptedKeyPem: '', passphrase: '' },
+  );
 
   takeOver(): void {
-    const given = (text: string): string | null => (text === '' ? null : text);
-    const body = {
-      certificatePem: this.certificatePem(),
-      encryptedKeyPem: given(this.encryptedKeyPem()),
-      passphrase: given(this.passphrase()),
-    };
-    this.passphrase.set('');
+    const typed = this.form.getRawValue();
+    const body = { ...typed, encryptedKeyPem: typed.encryptedKeyPem || null, passphrase: typed.passphrase || null };
+    this.form.controls.passphrase.reset();
     this.store.dispatch(trustActions.command({ command: { does: 'import authority', body } }));
   }
 }

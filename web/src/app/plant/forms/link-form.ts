@@ -1,0 +1,183 @@
+import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
+import type { OnInit } from '@angular/core';
+import { toSignal } from '@angular/core/rxjs-interop';
+import { ReactiveFormsModule } from '@angular/forms';
+import { identity, link } from '@loyal-hinge/contract';
+import { itemUses, judgeEndpointUrl, securityFloors } from '@loyal-hinge/core';
+import type { Link } from '@loyal-hinge/core';
+import { Choose } from '../../forms/choose';
+import { chosenOne } from '../../forms/chosen-one';
+import { contractForm } from '../../forms/contract-form';
+import { FieldFault } from '../../forms/field-fault';
+import { lines, linesOf } from '../../forms/lines';
+import { NumberField } from '../../forms/number-field';
+import { TextField } from '../../forms/text-field';
+import type { ShownProblem } from '../../http/problem';
+import { chosenFrom } from './offered';
+import type { LookFor, Offered } from './offered';
+import { PartSheet } from './part-sheet';
+import { followName, neededItem, neededLine } from './typed';
+
+const schemeAlone = 'opc.tcp://';
+const secondMs = 1000;
+const userName = identity.options[1].shape.userName;
+const staleAfter = { least: 1, most: 86_400 };
+const beginning = {
+  id: '',
+  name: '',
+  clientId: '',
+  serverId: '',
+  endpointUrl: schemeAlone,
+  needs: '',
+  identity: 'user' as Link['identity']['kind'],
+  userName: '',
+  floor: 'signed' as Link['floor'],
+  staleSeconds: 60,
+};
+
+@Component({
+  selector: 'hinge-link-form',
+  imports: [Choose, FieldFault, NumberField, PartSheet, ReactiveFormsModule, TextField],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <hinge-part-sheet
+      [form]="form"
+      [named]="form.controls"
+      [isNew]="row() === null"
+      [isSaving]="isSaving()"
+      [problem]="problem()"
+      (left)="left.emit()"
+      (saved)="save()"
+    >
+      <hinge-choose
+        label="Client"
+        placeholder="which client?"
+        [formControl]="form.controls.clientId"
+        [choices]="clients().options"
+        [looksElsewhere]="clients().looksElsewhere"
+        (looked)="lookFor.emit({ of: 'clients', find: $event })"
+      >
+        <hinge-field-fault [of]="form.controls.clientId" />
+      </hinge-choose>
+      <hinge-choose
+        label="Server"
+        placeholder="which server?"
+        [formControl]="form.controls.serverId"
+        [choices]="servers().options"
+        [looksElsewhere]="servers().looksElsewhere"
+        (looked)="lookFor.emit({ of: 'servers', find: $event })"
+      >
+        <hinge-field-fault [of]="form.controls.serverId" />
+      </hinge-choose>
+      <hinge-text label="Endpoint URL" kind="technical" [control]="form.controls.endpointUrl">
+        <small class="faint">opc.tcp://host:port</small>
+      </hinge-text>
+      @if (flaws(); as told) {
+        <div class="notice">
+          <p>{{ told.says }}</p>
+          @if (told.cleaned) {
+            <p>
+              As it should be: <code>{{ told.cleaned }}</code>
+              <button type="button" class="act" (click)="form.controls.endpointUrl.setValue(told.cleaned)">
+                Use this
+              </button>
+            </p>
+          }
+        </div>
+      }
+      <hinge-text label="Needed items" kind="lines" [control]="form.controls.needs">
+        <small class="faint"
+          >One a line: path below Objects, then “:” and what it is needed for ({{ uses }}). Without that: read,
+          watch.</small
+        >
+      </hinge-text>
+      <hinge-choose label="Signs in" [formControl]="form.controls.identity" [choices]="identities" />
+      @if (signsInAs() === 'user') {
+        <hinge-text label="User name" [control]="form.controls.userName" />
+      }
+      <hinge-choose label="Must be" [formControl]="form.controls.floor" [choices]="floors" />
+      <hinge-number label="Values are stale after" unit="seconds" [control]="form.controls.staleSeconds" />
+    </hinge-part-sheet>
+  `,
+})
+export class LinkForm implements OnInit {
+  /** null: a new one. */
+  readonly row = input.required<Link | null>();
+  readonly offered = input.required<Offered>();
+  readonly isSaving = input.required<boolean>();
+  readonly problem = input.required<ShownProblem | null>();
+  readonly lookFor = output<LookFor>();
+  readonly left = output();
+  readonly saved = output<Link>();
+  readonly clients = computed(() => chosenFrom('clients', this.offered()));
+  readonly servers = computed(() => chosenFrom('servers', this.offered()));
+  readonly uses = itemUses.join(', ');
+  readonly identities = [
+    { key: 'anonymous', word: 'anonymously' },
+    { key: 'user', word: 'as a user' },
+  ] as const;
+  readonly floors = securityFloors.map((key) => ({ key, word: key === 'any' ? 'nothing in particular' : key }));
+  readonly form = contractForm(
+    {
+      ...link.shape,
+      clientId: chosenOne,
+      serverId: chosenOne,
+      endpointUrl: link.shape.endpointUrl.refine((url) => url !== schemeAlone, 'An endpoint URL is needed.'),
+      needs: lines(link.shape.needs, neededItem),
+      identity: undefined,
+      userName,
+      staleSeconds: {
+        safeParse: (value) =>
+          typeof value === 'number' && value >= staleAfter.least && value <= staleAfter.most
+            ? {}
+            : { error: { issues: [{ message: `From ${staleAfter.least} to ${staleAfter.most} seconds.` }] } },
+      },
+    },
+    beginning,
+  );
+  readonly signsInAs = toSignal(this.form.controls.identity.valueChanges, { initialValue: beginning.identity });
+  private readonly typed = toSignal(this.form.valueChanges, { initialValue: this.form.value });
+  /** What is wrong with the URL, and how it should be. */
+  readonly flaws = computed(() => {
+    const { endpointUrl: url = schemeAlone, serverId } = this.typed();
+    if (url === schemeAlone) return null;
+    const server = this.offered().choices.servers?.choices.find(({ id }) => id === serverId);
+    const { flaws, cleaned } = judgeEndpointUrl(url, server?.port ?? undefined);
+    return flaws.length === 0 ? null : { says: flaws.map((flaw) => flaw.says).join(' '), cleaned };
+  });
+
+  constructor() {
+    const { identity: kind, userName: name } = this.form.controls;
+    kind.valueChanges.subscribe((chosen) => (chosen === 'user' ? name.enable() : name.disable()));
+  }
+
+  ngOnInit(): void {
+    const row = this.row();
+    this.form.reset(
+      row === null
+        ? beginning
+        : {
+            ...row,
+            needs: row.needs.map(neededLine).join('\n'),
+            identity: row.identity.kind,
+            userName: row.identity.kind === 'user' ? row.identity.userName : '',
+            staleSeconds: row.staleAfterMs / secondMs,
+          },
+    );
+    if (!row) followName(this.form.controls.name, this.form.controls.id);
+  }
+
+  save(): void {
+    const row = this.row();
+    const { identity: kind, userName: name, needs, staleSeconds, ...typed } = this.form.getRawValue();
+    this.saved.emit({
+      ...typed,
+      kind: 'ua',
+      pinnedAddress: row?.pinnedAddress ?? null,
+      chosenEndpoint: row?.chosenEndpoint ?? null,
+      needs: linesOf(needs).map(neededItem),
+      identity: kind === 'user' ? { kind, userName: name } : { kind },
+      staleAfterMs: Math.round(staleSeconds * secondMs),
+    });
+  }
+}

@@ -81,7 +81,7 @@ test('a password typed anew is used, and a wrong one is told', async ({ page }) 
   await page.getByRole('button', { name: 'Do this …' }).first().click();
   await page.getByRole('dialog').getByLabel('Password').fill('still wrong');
   await page.getByRole('button', { name: /Carry out/ }).click();
-  await expect(page.locator('hinge-toasts').getByText('kept, encrypted')).toBeVisible();
+  await expect(page.locator('hinge-notices').getByText('kept, encrypted')).toBeVisible();
   await state(page, 'Parted');
 });
 
@@ -131,11 +131,11 @@ test('a machine is added, changed and removed; a faulty one is refused with its 
   await choose(page, 'Zone', 'Hot End');
   await dialog.getByRole('textbox', { name: 'Addresses' }).fill('127.41.30.99');
   await dialog.getByRole('button', { name: 'Save' }).click();
-  await expect(page.locator('hinge-toasts')).toContainText('Spare press was saved');
+  await expect(page.locator('hinge-notices')).toContainText('Spare press was saved');
   await page.getByLabel('Words to look for').fill('spare');
   await expect(page.locator('tbody tr')).toHaveCount(1);
   await page.getByRole('button', { name: 'Remove' }).click();
-  await page.getByRole('dialog').getByRole('button', { name: 'Remove' }).click();
+  await page.getByRole('alertdialog').getByRole('button', { name: 'Remove' }).click();
   await expect(page.locator('tbody')).toContainText('Nothing fits');
 });
 

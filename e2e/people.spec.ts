@@ -16,7 +16,7 @@ test('a person is added, changes the first password, and is disabled and signed 
   await choose(page, 'Role', 'engineer');
   await dialog.getByLabel('First password').fill(first);
   await dialog.getByRole('button', { name: 'Save' }).click();
-  await expect(page.locator('hinge-toasts')).toContainText('Early shift can sign in');
+  await expect(page.locator('hinge-notices')).toContainText('Early shift can sign in');
 
   const elsewhere = await (await browser.newContext({ baseURL: baseURL ?? '' })).newPage();
   await elsewhere.goto('/trust');
@@ -28,7 +28,7 @@ test('a person is added, changes the first password, and is disabled and signed 
   await elsewhere.getByLabel(/^New password(?! again)/).fill(own);
   await elsewhere.getByLabel('New password again').fill(own);
   await elsewhere.getByRole('button', { name: 'Change password' }).click();
-  await expect(elsewhere.locator('hinge-toasts')).toContainText('Your password is changed');
+  await expect(elsewhere.locator('hinge-notices')).toContainText('Your password is changed');
   await elsewhere.getByRole('link', { name: 'Links', exact: true }).click();
   await expect(elsewhere.locator('tr[data-link]').first()).toBeVisible();
 

@@ -101,9 +101,10 @@ test('a machine that no wire reaches is served by a bundle', async ({ page }) =>
   await signIn(page, '/trust/lists/crane-server', 'administrator');
   await expect(page.getByRole('heading', { level: 1 })).toContainText('have not been read yet');
   await page
-    .getByLabel('Take over a PKI folder (zip)')
+    .locator('hinge-file-button', { hasText: 'Import a PKI folder' })
+    .locator('input[type=file]')
     .setInputFiles(join(standIns, 'copied-from-machines', 'crane-server.zip'));
-  await expect(page.locator('hinge-toasts')).toContainText('Imported: ');
+  await expect(page.locator('hinge-notices')).toContainText('Imported: ');
   await page.goto('/trust/plan');
   const direct = page.locator('section').filter({ hasText: 'Direct trust' });
   await expect(page.locator('tbody')).toContainText('Let Crane server trust Quality board');

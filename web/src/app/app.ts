@@ -8,7 +8,7 @@ import { DroppedFiles } from './files/dropped-files';
 import { linksFeature } from './links/state';
 import { sessionActions, sessionFeature } from './session/state';
 import { Keys } from './shell/keys';
-import { Toasts } from './shell/toasts';
+import { Notices } from './shell/notices';
 import { CommandField } from './search/command-field';
 import type { Found } from './search/found';
 import { HingeSign } from './signs/hinge-sign';
@@ -37,7 +37,7 @@ const morePages: readonly Place[] = [
 
 @Component({
   selector: 'hinge-root',
-  imports: [Telling, RouterOutlet, RouterLink, RouterLinkActive, HingeSign, Dialog, CommandField, Toasts],
+  imports: [Telling, RouterOutlet, RouterLink, RouterLinkActive, HingeSign, Dialog, CommandField, Notices],
   changeDetection: ChangeDetectionStrategy.OnPush,
   host: {
     '(document:keydown)': 'keys.hear($event)',
@@ -94,7 +94,7 @@ const morePages: readonly Place[] = [
       }
     }
     @defer (on idle) {
-      <hinge-toasts />
+      <hinge-notices />
     }
     @if (carried()) {
       <p class="carried" aria-live="polite">

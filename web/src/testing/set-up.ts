@@ -5,12 +5,20 @@ import { setupZonelessTestEnv } from 'jest-preset-angular/setup-env/zoneless';
 setupZonelessTestEnv({ errorOnUnknownElements: true, errorOnUnknownProperties: true });
 
 /** What a site told in passing stands beside its pages, where nobody clears it away. */
-afterEach(() => document.querySelectorAll('hinge-toasts').forEach((old) => old.remove()));
+afterEach(() => document.querySelectorAll('hinge-notices').forEach((old) => old.remove()));
 
 /** Parts link to pages; in a test there are none. */
 beforeEach(() => TestBed.configureTestingModule({ providers: [provideRouter([])] }));
 
 Object.assign(Element.prototype, { scrollIntoView: () => undefined });
+/** Nothing is ever resized where nothing is drawn. */
+class StillSizes {
+  observe(): void {}
+  unobserve(): void {}
+  disconnect(): void {}
+}
+Object.assign(globalThis, { ResizeObserver: StillSizes });
+
 /** jsdom has no screen, and nothing that is drawn there moves. */
 Object.assign(window, {
   matchMedia: (media: string) => ({

@@ -10,7 +10,7 @@ import { defer, delay, of, throwError } from 'rxjs';
 import { routes } from '@loyal-hinge/contract';
 import type { AnswerOf, BodyOf, Problem, Role, RouteName } from '@loyal-hinge/contract';
 import { appConfig } from '../app/app.config';
-import { Toasts } from '../app/shell/toasts';
+import { Notices } from '../app/shell/notices';
 
 type Params = Readonly<Record<string, string>>;
 type Answer<Name extends RouteName> = AnswerOf<Name> | Refused | ((params: Params) => AnswerOf<Name> | Refused);
@@ -50,7 +50,7 @@ export class Site {
 
   private constructor(
     private readonly harness: RouterTestingHarness,
-    private readonly toasts: ComponentRef<Toasts>,
+    private readonly notices: ComponentRef<Notices>,
     readonly answers: { [Name in RouteName]?: unknown },
   ) {}
 
@@ -63,7 +63,7 @@ export class Site {
     });
     Object.assign(globalThis, { EventSource: SilentEvents });
     const harness = await RouterTestingHarness.create();
-    const site = new Site(harness, toastsBeside(), given);
+    const site = new Site(harness, noticesBeside(), given);
     Object.assign(site, { calls });
     await harness.navigateByUrl(url);
     await site.settle();
@@ -75,7 +75,7 @@ export class Site {
     for (let turn = 0; turn < 6; turn++) {
       await new Promise((resolve) => setTimeout(resolve, 2));
       this.harness.detectChanges();
-      this.toasts.changeDetectorRef.detectChanges();
+      this.notices.changeDetectorRef.detectChanges();
     }
   }
 
@@ -126,7 +126,7 @@ export class Site {
   }
 
   button(name: RegExp): HTMLButtonElement {
-    return this.one('button', name) as HTMLButtonElement;
+    return this.one('button, [role=tab]', name) as HTMLButtonElement;
   }
 
   async press(name: RegExp): Promise<void> {
@@ -248,9 +248,9 @@ const signedInAs = (role: Role): AnswerOf<'whoAmI'> => ({
 });
 
 /** What tells in passing stands beside the pages, as it does in the application. */
-function toastsBeside(): ComponentRef<Toasts> {
-  const hostElement = document.body.appendChild(document.createElement('hinge-toasts'));
-  return createComponent(Toasts, { environmentInjector: TestBed.inject(EnvironmentInjector), hostElement });
+function noticesBeside(): ComponentRef<Notices> {
+  const hostElement = document.body.appendChild(document.createElement('hinge-notices'));
+  return createComponent(Notices, { environmentInjector: TestBed.inject(EnvironmentInjector), hostElement });
 }
 
 /** Answers calls of the contract out of a table, a moment later. */

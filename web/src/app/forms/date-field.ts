@@ -42,8 +42,8 @@ let fields = 0;
       gap: 0.4rem;
       margin: 0;
     }
-    :host(.inline) label {
-      font-weight: inherit;
+    :host(.inline) .field > label {
+      font-weight: 400;
     }
     :host(.inline) p-datepicker {
       width: 9.5rem;

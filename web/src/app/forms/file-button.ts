@@ -9,6 +9,7 @@ import { FileUpload } from 'primeng/fileupload';
   template: `
     <p-fileupload
       mode="basic"
+      chooseStyleClass="act"
       [customUpload]="true"
       [auto]="true"
       [accept]="accept()"
@@ -22,7 +23,8 @@ import { FileUpload } from 'primeng/fileupload';
       invalidFileSizeMessageSummary="{0} was not taken:"
       invalidFileSizeMessageDetail="it is larger than {0}."
       (uploadHandler)="taken.emit($event.files)"
-    />
+      ><ng-template #chooseicon></ng-template
+    ></p-fileupload>
   `,
 })
 export class FileButton {

@@ -15,6 +15,7 @@ let fields = 0;
       <span class="label" [id]="fieldId">{{ label() }}</span>
       <p-fileupload
         mode="basic"
+        chooseStyleClass="act"
         [customUpload]="true"
         [auto]="true"
         [accept]="accept()"
@@ -26,7 +27,8 @@ let fields = 0;
         invalidFileSizeMessageDetail="it is larger than {0}."
         [chooseButtonProps]="named()"
         (uploadHandler)="take($event.files)"
-      />
+        ><ng-template #chooseicon></ng-template
+      ></p-fileupload>
       <div class="told">
         <small [class.faint]="chosen() === ''">{{ chosen() || given() || 'No file is chosen.' }}</small>
         <hinge-field-fault [of]="control()" />

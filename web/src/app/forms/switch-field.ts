@@ -21,6 +21,9 @@ let fields = 0;
       gap: 0.6rem;
       margin-bottom: 0.8rem;
     }
+    label ::ng-deep small {
+      display: block;
+    }
     p-toggleswitch {
       flex-shrink: 0;
       margin-top: 0.1rem;

@@ -35,6 +35,7 @@ const ownFill = {
           [attr.aria-describedby]="fieldId + '-told'"
           [rows]="rows()"
           [formControl]="control()"
+          [placeholder]="placeholder()"
           [readOnly]="fixed()"
         ></textarea>
       } @else {
@@ -58,6 +59,13 @@ const ownFill = {
     input,
     textarea {
       width: 100%;
+    }
+    .mono {
+      font-family: var(--mono);
+      font-size: 0.9rem;
+    }
+    input[readonly] {
+      background: var(--wash);
     }
   `,
 })

@@ -1,12 +1,14 @@
 import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
 import type { ShownProblem } from './problem';
+import { Message } from 'primeng/message';
 
 @Component({
   selector: 'hinge-problem',
+  imports: [Message],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @if (problem(); as told) {
-      <div class="notice" role="alert">
+      <p-message severity="error">
         <strong>{{ told.title }}.</strong> {{ told.detail }} <span class="faint">{{ told.remedy }}</span>
         @if (more().length > 0) {
           <ul>
@@ -17,7 +19,7 @@ import type { ShownProblem } from './problem';
             }
           </ul>
         }
-      </div>
+      </p-message>
     }
   `,
 })

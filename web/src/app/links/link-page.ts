@@ -26,6 +26,7 @@ import { FindingView } from './finding-view';
 import { LinkHistory } from './link-history';
 import { MendDialog } from './mend-dialog';
 import { linkActions, linksFeature } from './state';
+import { Waiting } from '../shell/waiting';
 
 const passwordWords = { none: 'missing', kept: 'kept', 'for another target': 'kept for another target' } as const;
 
@@ -33,6 +34,7 @@ const passwordWords = { none: 'missing', kept: 'kept', 'for another target': 'ke
 @Component({
   selector: 'hinge-link-page',
   imports: [
+    Waiting,
     FormsModule,
     Choose,
     RouterLink,
@@ -171,7 +173,7 @@ const passwordWords = { none: 'missing', kept: 'kept', 'for another target': 'ke
           (carryOut)="mend($event)"
         />
       } @else if (!problem()) {
-        <div class="waiting" aria-busy="true"><i></i><i></i><i></i></div>
+        <hinge-waiting />
       } @else {
         <a class="act" routerLink="/links">Back to the links</a>
       }
@@ -259,12 +261,6 @@ const passwordWords = { none: 'missing', kept: 'kept', 'for another target': 'ke
       background: var(--panel);
       border-left: 4px solid var(--weak);
       padding: 0.5rem 0.9rem;
-    }
-    .waiting i {
-      display: block;
-      height: 4rem;
-      margin-bottom: 0.6rem;
-      background: var(--wash);
     }
   `,
 })

@@ -27,6 +27,7 @@ import { urlOf } from '../http/server';
 import { BoardTable } from './board-table';
 import { linkActions, linksFeature } from './state';
 import type { BoardWish } from './state';
+import { Waiting } from '../shell/waiting';
 
 const orders: Readonly<Record<LinkOrder, string>> = {
   place: 'where it fails',
@@ -39,7 +40,7 @@ const states = ['Parted', 'Strained', 'Untried', 'Sound'] as const;
 /** All links: the finding, what is looked for, and the step board. */
 @Component({
   selector: 'hinge-links-page',
-  imports: [BoardTable, ProblemNotice, FilterLine, ChoiceField, FirstSteps],
+  imports: [Waiting, BoardTable, ProblemNotice, FilterLine, ChoiceField, FirstSteps],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -83,11 +84,7 @@ const states = ['Parted', 'Strained', 'Untried', 'Sound'] as const;
         </hinge-filter-line>
       }
       @if (!loaded()) {
-        <div class="waiting" aria-busy="true">
-          @for (line of skeleton; track $index) {
-            <i></i>
-          }
-        </div>
+        <hinge-waiting />
       } @else if (fitting() === 0) {
         <p class="empty">
           {{
@@ -114,14 +111,7 @@ const states = ['Parted', 'Strained', 'Untried', 'Sound'] as const;
       }
     </div>
   `,
-  styles: `
-    .waiting i {
-      display: block;
-      height: 1.6rem;
-      margin-bottom: 0.4rem;
-      background: var(--wash);
-    }
-  `,
+  styles: ``,
 })
 export class LinksPage {
   private readonly store = inject(Store);

@@ -15,16 +15,18 @@ import { OrderLines } from './order-lines';
 import { stateTones } from './orders-page';
 import { isRunning, orderActions, ordersFeature } from './state';
 import type { OrderCommand } from './state';
+import { Waiting } from '../shell/waiting';
+import { PagePath } from '../shell/path';
 
 /** One work order: before and after of each line side by side, what came of it, and the way back. */
 @Component({
   selector: 'hinge-order-page',
-  imports: [ReactiveFormsModule, TextField, RouterLink, ProblemNotice, Moment, OrderLines],
+  imports: [PagePath, Waiting, ReactiveFormsModule, TextField, RouterLink, ProblemNotice, Moment, OrderLines],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
       @if (order(); as told) {
-        <p class="faint path"><a routerLink="/orders">Work orders</a> / {{ told.title }}</p>
+        <hinge-path above="Work orders" way="/orders" [here]="told.title" />
         <header class="page-head">
           <h1>{{ headline() }}</h1>
           <div class="actions">
@@ -102,15 +104,12 @@ import type { OrderCommand } from './state';
       } @else {
         <hinge-problem [problem]="problem()" />
         @if (!problem()) {
-          <div class="waiting" aria-busy="true"></div>
+          <hinge-waiting />
         }
       }
     </div>
   `,
   styles: `
-    .path {
-      margin-bottom: 0.2rem;
-    }
     .sure {
       background: var(--panel);
       border: 1px solid var(--line);

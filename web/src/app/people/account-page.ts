@@ -11,11 +11,12 @@ import { SecondFactor } from './second-factor';
 import { SessionsTable } from './sessions-table';
 import { isRunning, peopleActions, peopleFeature } from './state';
 import type { PeopleCommand } from './state';
+import { Waiting } from '../shell/waiting';
 
 /** One's own page: password, second factor, sessions. */
 @Component({
   selector: 'hinge-account-page',
-  imports: [ProblemNotice, ReactiveFormsModule, SecondFactor, SessionsTable, TextField],
+  imports: [Waiting, ProblemNotice, ReactiveFormsModule, SecondFactor, SessionsTable, TextField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -64,7 +65,7 @@ import type { PeopleCommand } from './state';
           (ends)="carryOut({ does: 'end own session', id: $event })"
         />
       } @else {
-        <div class="waiting" aria-busy="true"></div>
+        <hinge-waiting />
       }
     </div>
   `,

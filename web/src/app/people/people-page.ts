@@ -17,11 +17,12 @@ import type { PersonWish } from './person-form';
 import { SessionsTable } from './sessions-table';
 import { isRunning, peopleActions, peopleFeature } from './state';
 import type { PeopleCommand } from './state';
+import { Waiting } from '../shell/waiting';
 
 /** Who can sign in, in which role and since when: for administrators. */
 @Component({
   selector: 'hinge-people-page',
-  imports: [ProblemNotice, Ledger, LedgerCell, ChoiceField, Moment, PersonForm, SessionsTable],
+  imports: [Waiting, ProblemNotice, Ledger, LedgerCell, ChoiceField, Moment, PersonForm, SessionsTable],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -102,7 +103,7 @@ import type { PeopleCommand } from './state';
           </ng-template>
         </hinge-ledger>
       } @else {
-        <div class="waiting" aria-busy="true"></div>
+        <hinge-waiting />
       }
       @if (wish(); as form) {
         <hinge-person-form

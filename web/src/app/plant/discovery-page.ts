@@ -17,6 +17,7 @@ import { Ledger } from '../shell/ledger/ledger';
 import type { Column } from '../shell/ledger/ledger';
 import { Moment } from '../signs/moment';
 import { plantActions, plantFeature } from './state';
+import { PagePath } from '../shell/path';
 
 const wish = discoveryWish.shape;
 const blanks = /[\s,]+/;
@@ -26,6 +27,7 @@ const ranks = { new: 0, differs: 1, known: 2 } as const;
 @Component({
   selector: 'hinge-discovery-page',
   imports: [
+    PagePath,
     ReactiveFormsModule,
     RouterLink,
     SwitchField,
@@ -39,7 +41,7 @@ const ranks = { new: 0, differs: 1, known: 2 } as const;
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
-      <p class="faint path"><a routerLink="/plant">Plant</a> / Find servers</p>
+      <hinge-path above="Plant" way="/plant" here="Find servers" />
       <header class="page-head">
         <h1>{{ headline() }}</h1>
         @if (state()?.running) {
@@ -124,9 +126,6 @@ const ranks = { new: 0, differs: 1, known: 2 } as const;
     </div>
   `,
   styles: `
-    .path {
-      margin-bottom: 0.2rem;
-    }
     form {
       display: grid;
       grid-template-columns: 1fr 1fr 1fr;

@@ -47,7 +47,7 @@ describe('the page of the plant', () => {
     expect(site.asked('removeMachine')).toEqual([]);
     expect(site.text).toContain('Nothing is changed on a machine.');
     site
-      .all('[role=dialog] button')
+      .all('[role=alertdialog] button')
       .find(({ textContent }) => textContent?.trim() === 'Remove')
       ?.click();
     await site.settle();

@@ -1,9 +1,13 @@
-import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, untracked } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input, untracked } from '@angular/core';
 import { Router, RouterLink } from '@angular/router';
 import { fromAddress } from '../shell/page-address';
 import { Store } from '@ngrx/store';
-import { Dialog } from 'primeng/dialog';
+import type { MenuItem } from 'primeng/api';
+import { Menu } from 'primeng/menu';
 import { ProgressBar } from 'primeng/progressbar';
+import { TabsModule } from 'primeng/tabs';
+import { Ask } from '../shell/ask';
+import { FileButton } from '../forms/file-button';
 import { counted } from '@loyal-hinge/core';
 import type { Choosable, PlantView } from '@loyal-hinge/contract';
 import type { Application, Link, Machine, Zone } from '@loyal-hinge/core';
@@ -17,6 +21,7 @@ import { PartForm } from './part-form';
 import { plantActions, plantFeature, selectImportProgress } from './state';
 import type { Offered } from './forms/offered';
 import type { Editing, PlantPart, PlantRow, PlantWish } from './state';
+import { Waiting } from '../shell/waiting';
 
 const parts: readonly {
   readonly key: PlantPart;
@@ -43,7 +48,19 @@ const parts: readonly {
 /** Everything that is known of the plant, as tables. */
 @Component({
   selector: 'hinge-plant-page',
-  imports: [RouterLink, Ledger, LedgerCell, PartForm, ProblemNotice, Dialog, ProgressBar, FirstSteps],
+  imports: [
+    Waiting,
+    RouterLink,
+    Ledger,
+    LedgerCell,
+    PartForm,
+    ProblemNotice,
+    FileButton,
+    Menu,
+    ProgressBar,
+    TabsModule,
+    FirstSteps,
+  ],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -51,16 +68,15 @@ const parts: readonly {
         <h1>{{ headline() }}</h1>
         <div class="actions">
           <a class="act" routerLink="/plant/discovery">Find servers</a>
-          <a class="act" href="/api/plant/document" download="plant.json">Export the plant</a>
-          <a class="act" href="/api/plant/machines.csv" download="machines.csv">Machines as CSV</a>
-          <label class="act file" [class.off]="!mayChange()"
-            >Import …<input
-              type="file"
-              accept=".json,.csv"
-              class="unseen"
-              [disabled]="!mayChange()"
-              (change)="chooseFile($event)"
-          /></label>
+          <button type="button" class="act" aria-haspopup="menu" (click)="exports.toggle($event)">Export …</button>
+          <p-menu #exports [model]="exportable" [popup]="true" appendTo="body" />
+          <hinge-file-button
+            words="Import …"
+            accept=".json,.csv"
+            [mostBytes]="100_000_000"
+            [disabled]="!mayChange()"
+            (taken)="askToImport($event)"
+          />
           <button type="button" class="act main" [disabled]="!mayChange() || !view()" (click)="add()">
             Add a{{ chosen().key === 'applications' ? 'n' : '' }} {{ chosen().one }}
           </button>
@@ -68,7 +84,7 @@ const parts: readonly {
       </header>
       <hinge-problem [problem]="problem()" />
       @if (importingNow(); as far) {
-        <p class="says" role="status">
+        <p role="status">
           {{ far.says }}
           <p-progressbar
             [mode]="far.percent === null ? 'indeterminate' : 'determinate'"
@@ -78,18 +94,15 @@ const parts: readonly {
         </p>
       }
       <hinge-first-steps />
-      <div class="parts" role="group" aria-label="What is shown">
-        @for (entry of parts; track entry.key) {
-          <button
-            type="button"
-            [class.here]="entry.key === chosen().key"
-            [attr.aria-pressed]="entry.key === chosen().key"
-            (click)="go({ part: entry.key, find: null, from: null })"
-          >
-            {{ entry.word }} <span class="faint">{{ view()?.counts?.[entry.key] ?? '' }}</span>
-          </button>
-        }
-      </div>
+      <p-tabs [value]="chosen().key" (valueChange)="choose($event)">
+        <p-tablist>
+          @for (entry of parts; track entry.key) {
+            <p-tab [value]="entry.key"
+              >{{ entry.word }} <span class="faint">{{ view()?.counts?.[entry.key] ?? '' }}</span></p-tab
+            >
+          }
+        </p-tablist>
+      </p-tabs>
       @if (view(); as shown) {
         <hinge-ledger
           [columns]="columns()"
@@ -105,11 +118,11 @@ const parts: readonly {
         >
           <ng-template hingeCell="acts" [hingeCellOf]="rows()" let-row>
             <button type="button" class="plain" [disabled]="!mayChange()" (click)="edit(row.id)">Change</button>
-            <button type="button" class="plain" [disabled]="!mayChange()" (click)="removing.set(row.id)">Remove</button>
+            <button type="button" class="plain" [disabled]="!mayChange()" (click)="askToRemove(row)">Remove</button>
           </ng-template>
         </hinge-ledger>
       } @else {
-        <div class="waiting" aria-busy="true"></div>
+        <hinge-waiting />
       }
       @if (editing(); as form) {
         <hinge-part-form
@@ -122,65 +135,19 @@ const parts: readonly {
           (saved)="save($event)"
         />
       }
-      <p-dialog
-        header="Remove it?"
-        [visible]="removing() !== null"
-        (visibleChange)="removing.set(null)"
-        [modal]="true"
-        [style]="{ width: '28rem' }"
-      >
-        <p>
-          “{{ removing() }}” is taken out of the plant. Its facts and its lines in the audit trail are kept. Nothing is
-          changed on a machine.
-        </p>
-        <div class="actions">
-          <button type="button" class="act main" (click)="remove()">Remove</button
-          ><button type="button" class="act" (click)="removing.set(null)">Cancel</button>
-        </div>
-      </p-dialog>
-      <p-dialog
-        header="Import this file?"
-        [visible]="importing() !== null"
-        (visibleChange)="importing.set(null)"
-        [modal]="true"
-        [style]="{ width: '30rem' }"
-      >
-        <p>{{ importWords() }}</p>
-        <div class="actions">
-          <button type="button" class="act main" (click)="importFile()">Import</button
-          ><button type="button" class="act" (click)="importing.set(null)">Cancel</button>
-        </div>
-      </p-dialog>
     </div>
   `,
   styles: `
-    .parts {
-      display: flex;
-      gap: 0.3rem;
+    p-tabs {
+      display: block;
       margin-bottom: 0.8rem;
-      border-bottom: 1px solid var(--line);
-    }
-    .parts button {
-      font: inherit;
-      border: 0;
-      background: none;
-      color: var(--ink);
-      padding: 0.4rem 0.9rem;
-      cursor: pointer;
-      border-bottom: 3px solid transparent;
-    }
-    .parts .here {
-      border-bottom-color: var(--weak);
-      font-weight: 650;
-    }
-    .off {
-      opacity: 0.55;
     }
   `,
 })
 export class PlantPage {
   private readonly store = inject(Store);
   private readonly router = inject(Router);
+  private readonly ask = inject(Ask);
 
   /** From the address. */
   readonly part = input('machines', { transform: (value: string | undefined) => value ?? 'machines' });
@@ -214,8 +181,10 @@ export class PlantPage {
   readonly isSaving = this.store.selectSignal(plantFeature.selectIsSaving);
   readonly editing = this.store.selectSignal(plantFeature.selectEditing);
   readonly mayChange = may('engineer');
-  readonly removing = signal<string | null>(null);
-  readonly importing = signal<{ name: string; text: string } | null>(null);
+  readonly exportable: MenuItem[] = [
+    { label: 'The whole plant (JSON)', url: '/api/plant/document' },
+    { label: 'The machines (CSV)', url: '/api/plant/machines.csv' },
+  ];
   readonly chosen = computed(
     () =>
       parts.find(({ key }) => key === this.part()) ?? {
@@ -237,14 +206,6 @@ export class PlantPage {
       ? `${view.name}: ${counted(view.counts.machines, 'machine')} in ${counted(view.counts.zones, 'zone')}, ${counted(view.counts.links, 'link')}`
       : 'Plant';
   });
-  readonly importWords = computed(() => {
-    const file = this.importing();
-    if (!file) return '';
-    return file.name.endsWith('.csv')
-      ? `The machines of ${file.name} are added; where one has the id of a known machine, that one is changed. If one row is wrong, none is imported.`
-      : `The whole plant is replaced by that of ${file.name}: zones, machines, applications and links. If anything in it is wrong, nothing is changed. Export the present one first.`;
-  });
-
   constructor() {
     effect(() => {
       const wish = this.wish();
@@ -255,6 +216,10 @@ export class PlantPage {
       untracked(() => this.add());
       this.go({ adding: null });
     });
+  }
+
+  choose(part: unknown): void {
+    if (part !== this.chosen().key) this.go({ part: String(part), find: null, from: null });
   }
 
   go(queryParams: Readonly<Record<string, string | null>>): void {
@@ -286,27 +251,33 @@ export class PlantPage {
     this.store.dispatch(plantActions.save({ part: this.chosen().key, row }));
   }
 
-  remove(): void {
-    const id = this.removing();
-    this.removing.set(null);
-    if (id !== null) this.store.dispatch(plantActions.remove({ part: this.chosen().key, id }));
+  askToRemove({ id, name }: PlantRow): void {
+    const part = this.chosen().key;
+    this.ask.first({
+      title: `Remove “${name}”?`,
+      says: 'It is removed from the plant. Its facts and its entries in the audit trail stay. Nothing is changed on a machine.',
+      does: 'Remove',
+      run: () => this.store.dispatch(plantActions.remove({ part, id })),
+    });
   }
 
-  async chooseFile(event: Event): Promise<void> {
-    const field = event.target as HTMLInputElement;
-    const file = field.files?.[0];
-    field.value = '';
-    if (file) this.importing.set({ name: file.name, text: await file.text() });
-  }
-
-  importFile(): void {
-    const file = this.importing();
-    this.importing.set(null);
+  async askToImport([file]: readonly File[]): Promise<void> {
     if (!file) return;
-    this.store.dispatch(
+    const text = await file.text();
+    this.ask.first(
       file.name.endsWith('.csv')
-        ? plantActions.importMachines({ text: file.text })
-        : plantActions.importDocument({ text: file.text }),
+        ? {
+            title: 'Import these machines?',
+            says: `The machines of ${file.name} are added; a machine with the id of a known one changes that one. If one row is wrong, none is imported.`,
+            does: 'Import',
+            run: () => this.store.dispatch(plantActions.importMachines({ text })),
+          }
+        : {
+            title: 'Replace the whole plant?',
+            says: `All zones, machines, applications and links are replaced by those in ${file.name}. If anything in it is wrong, nothing is changed. Export the present plant first.`,
+            does: 'Import',
+            run: () => this.store.dispatch(plantActions.importDocument({ text })),
+          },
     );
   }
 }

@@ -12,11 +12,22 @@ import { GiveIdentity } from './give-identity';
 import { OwnCertificateForm } from './own-certificate';
 import { PlantSettingsForm } from './plant-settings';
 import { settingsActions, settingsFeature } from './state';
+import { Waiting } from '../shell/waiting';
 
 /** How the plant is dialled, and with which client certificates. */
 @Component({
   selector: 'hinge-settings-page',
-  imports: [CopyText, GiveIdentity, Ledger, LedgerCell, Moment, OwnCertificateForm, PlantSettingsForm, ProblemNotice],
+  imports: [
+    Waiting,
+    CopyText,
+    GiveIdentity,
+    Ledger,
+    LedgerCell,
+    Moment,
+    OwnCertificateForm,
+    PlantSettingsForm,
+    ProblemNotice,
+  ],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -60,7 +71,7 @@ import { settingsActions, settingsFeature } from './state';
           </section>
         </div>
       } @else {
-        <div class="waiting" aria-busy="true"></div>
+        <hinge-waiting />
       }
     </div>
   `,

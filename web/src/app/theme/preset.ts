@@ -79,6 +79,64 @@ const colours = {
 const cell = { borderColor: 'var(--line)', padding: '0.26rem 0.6rem' };
 const insideRing = { offset: '-2px' };
 
+const toggle = {
+  root: {
+    background: 'var(--faint)',
+    disabledBackground: 'var(--line)',
+    hoverBackground: 'var(--ink)',
+    checkedBackground: 'var(--lake)',
+    checkedHoverBackground: 'var(--lake)',
+  },
+  handle: {
+    background: 'var(--panel)',
+    hoverBackground: 'var(--panel)',
+    disabledBackground: 'var(--panel)',
+    checkedBackground: 'var(--on-lake)',
+    checkedHoverBackground: 'var(--on-lake)',
+  },
+};
+const stepButtons = {
+  button: {
+    background: 'transparent',
+    hoverBackground: 'var(--wash)',
+    activeBackground: 'var(--wash)',
+    borderColor: 'var(--faint)',
+    hoverBorderColor: 'var(--lake)',
+    activeBorderColor: 'var(--lake)',
+    color: 'var(--faint)',
+    hoverColor: 'var(--ink)',
+    activeColor: 'var(--ink)',
+  },
+};
+const calendar = {
+  dropdown: {
+    background: 'var(--panel)',
+    hoverBackground: 'var(--wash)',
+    activeBackground: 'var(--wash)',
+    color: 'var(--faint)',
+    hoverColor: 'var(--ink)',
+    activeColor: 'var(--ink)',
+  },
+  today: { background: 'var(--wash)', color: 'var(--ink)' },
+};
+const skeleton = { root: { background: 'var(--wash)', animationBackground: 'rgba(127, 127, 127, 0.12)' } };
+const messageOf = (colour: string) => ({
+  background: 'var(--panel)',
+  borderColor: `var(--${colour})`,
+  color: 'var(--ink)',
+  detailColor: 'var(--ink)',
+  closeButton: {
+    hoverBackground: 'var(--wash)',
+    focusRing: { color: 'var(--lake)', shadow: 'none' },
+  },
+});
+const messages = {
+  success: messageOf('holds'),
+  info: messageOf('lake'),
+  warn: messageOf('weak'),
+  error: messageOf('fails'),
+};
+
 /** Paper, ink, brass and glass, for whatever PrimeNG draws. */
 export const worksPreset = definePreset(Aura, {
   primitive: { borderRadius: { none: '0', xs: '2px', sm: '3px', md: '3px', lg: '4px', xl: '4px' } },
@@ -123,6 +181,40 @@ export const worksPreset = definePreset(Aura, {
     },
     select: { dropdown: { width: '1.8rem' } },
     multiselect: { dropdown: { width: '1.8rem' } },
+    button: { root: { paddingX: '0.8rem', paddingY: '0.36rem', borderRadius: '3px', label: { fontWeight: '400' } } },
+    toggleswitch: {
+      root: { width: '2.3rem', height: '1.35rem' },
+      handle: { size: '0.95rem' },
+      colorScheme: { light: toggle, dark: toggle },
+    },
+    inputnumber: { colorScheme: { light: stepButtons, dark: stepButtons } },
+    datepicker: { colorScheme: { light: calendar, dark: calendar } },
+    tabs: {
+      tablist: { background: 'transparent', borderColor: 'var(--line)', borderWidth: '0 0 1px 0' },
+      tab: {
+        padding: '0.4rem 0.9rem',
+        color: 'var(--faint)',
+        hoverColor: 'var(--ink)',
+        activeColor: 'var(--ink)',
+        fontWeight: '400',
+        background: 'transparent',
+      },
+      activeBar: { height: '3px', background: 'var(--weak)' },
+    },
+    breadcrumb: { root: { padding: '0 0 0.2rem', background: 'transparent', gap: '0.3rem' } },
+    skeleton: { root: { borderRadius: '3px' }, colorScheme: { light: skeleton, dark: skeleton } },
+    message: {
+      root: { borderRadius: '0 3px 3px 0', borderWidth: '0' },
+      content: { padding: '0.5rem 0.9rem', gap: '0.6rem' },
+      text: { fontSize: '1rem', fontWeight: '400' },
+      colorScheme: { light: messages, dark: messages },
+    },
+    toast: {
+      root: { width: '24rem', borderRadius: '3px', borderWidth: '1px' },
+      content: { padding: '0.6rem 0.9rem' },
+      detail: { fontSize: '1rem' },
+      colorScheme: { light: messages, dark: messages },
+    },
     tooltip: {
       root: { maxWidth: '24rem', padding: '0.35rem 0.6rem' },
       colorScheme: {

@@ -16,11 +16,13 @@ import { Ledger } from '../shell/ledger/ledger';
 import type { Column } from '../shell/ledger/ledger';
 import { contractForm } from '../forms/contract-form';
 import { DateField } from '../forms/date-field';
+import { Waiting } from '../shell/waiting';
+import { Message } from 'primeng/message';
 
 /** Who did what and when: the audit trail. */
 @Component({
   selector: 'hinge-trail-page',
-  imports: [ChoiceField, DateField, FilterLine, Ledger, LedgerCell, Moment, ProblemNotice],
+  imports: [Message, Waiting, ChoiceField, DateField, FilterLine, Ledger, LedgerCell, Moment, ProblemNotice],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -35,9 +37,9 @@ import { DateField } from '../forms/date-field';
       <hinge-problem [problem]="problem()" />
       @if (report(); as told) {
         @if (told.isWhole) {
-          <p class="says" role="status">{{ wholeWords() }}</p>
+          <p-message severity="success">{{ wholeWords() }}</p-message>
         } @else {
-          <div class="notice" role="alert">
+          <p-message severity="error">
             <strong>The audit trail is not as it was written.</strong>
             <ul>
               @for (fault of told.faults; track fault) {
@@ -46,7 +48,7 @@ import { DateField } from '../forms/date-field';
             </ul>
             Compare it with a backup, and with the anchors that were sent elsewhere; find out who could write to the
             database.
-          </div>
+          </p-message>
         }
       }
       @if (!mayLook()) {
@@ -105,7 +107,7 @@ import { DateField } from '../forms/date-field';
             }
           </p>
         } @else {
-          <div class="waiting" aria-busy="true"></div>
+          <hinge-waiting />
         }
       }
     </div>

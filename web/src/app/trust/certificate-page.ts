@@ -11,11 +11,12 @@ import { reasonWords } from './reasons';
 import { trustActions, trustFeature } from './state';
 import { TrustHead } from './trust-head';
 import { WaiversView } from './waivers-view';
+import { Waiting } from '../shell/waiting';
 
 /** A certificate’s own page: what it says, its chain, where it lies, and what stands on it. */
 @Component({
   selector: 'hinge-certificate-page',
-  imports: [RouterLink, TrustHead, CertificateSheet, WaiversView, Moment],
+  imports: [Waiting, RouterLink, TrustHead, CertificateSheet, WaiversView, Moment],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -122,7 +123,7 @@ import { WaiversView } from './waivers-view';
           </div>
         </div>
       } @else if (!problem()) {
-        <div class="waiting" aria-busy="true"></div>
+        <hinge-waiting />
       }
     </div>
   `,

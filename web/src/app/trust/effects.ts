@@ -167,7 +167,7 @@ export class TrustEffects {
       case 'set way':
         return server
           .ask('setTrustWay', { path: { id: command.id }, body: command.body })
-          .pipe(map(() => ({ says: 'It was saved.' })));
+          .pipe(map(() => ({ says: 'The way to these lists was saved.' })));
       case 'release password':
         return server
           .ask('releasePushPassword', { path: { id: command.id }, body: command.move })
@@ -260,13 +260,11 @@ export class TrustEffects {
           .ask('signPullTicket', { path: { id: command.id }, body: command.body })
           .pipe(map(({ application }) => ({ says: `Signed; ${application} can fetch it now.` })));
       case 'revoke':
-        return server
-          .ask('revokeCertificate', { path: { thumbprint: command.authority }, body: command.body })
-          .pipe(
-            map(({ crl }) => ({
-              says: `Revoked. CRL number ${crl?.number ?? 0} names it; bring the CRL to all lists.`,
-            })),
-          );
+        return server.ask('revokeCertificate', { path: { thumbprint: command.authority }, body: command.body }).pipe(
+          map(({ crl }) => ({
+            says: `Revoked. CRL number ${crl?.number ?? 0} names it; bring the CRL to all lists.`,
+          })),
+        );
       case 'issue CRL':
         return server
           .ask('issueCrl', { path: { thumbprint: command.authority }, body: { passphrase: command.passphrase } })

@@ -13,11 +13,12 @@ import { isRunning, trustActions, trustFeature } from './state';
 import { TrustHead } from './trust-head';
 import { Choose } from '../forms/choose';
 import { FileButton } from '../forms/file-button';
+import { Message } from 'primeng/message';
 
 /** Files as they were dropped: what each is, and what can be done with it. */
 @Component({
   selector: 'hinge-files-page',
-  imports: [Choose, FileButton, ReactiveFormsModule, RouterLink, TrustHead],
+  imports: [Message, Choose, FileButton, ReactiveFormsModule, RouterLink, TrustHead],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -25,7 +26,7 @@ import { FileButton } from '../forms/file-button';
         <hinge-file-button words="Choose files …" [multiple]="true" [disabled]="!mayAct()" (taken)="choose($event)" />
       </hinge-trust-head>
       @if (dropped.refused(); as refused) {
-        <p class="notice" role="alert">{{ refused }}</p>
+        <p-message severity="error">{{ refused }}</p-message>
       }
       @if (files().length > 0) {
         <hinge-choose label="Do it at" [inline]="true" [formControl]="holder" [choices]="partyChoices()" />

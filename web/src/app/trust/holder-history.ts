@@ -34,6 +34,9 @@ import { trustActions } from './state';
     </ol>
   `,
   styles: `
+    h2 {
+      margin-top: 1.2rem;
+    }
     .history {
       list-style: none;
       padding: 0;

@@ -9,11 +9,12 @@ import { HolderLists } from './holder-lists';
 import { isRunning, trustActions, trustFeature } from './state';
 import { TrustHead } from './trust-head';
 import { WayForm } from './way-form';
+import { Waiting } from '../shell/waiting';
 
 /** The lists of one application: what is in them, how they are reached, and what changed when. */
 @Component({
   selector: 'hinge-holder-page',
-  imports: [FileButton, HolderHistory, HolderLists, TrustHead, WayForm],
+  imports: [Waiting, FileButton, HolderHistory, HolderLists, TrustHead, WayForm],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -62,7 +63,7 @@ import { WayForm } from './way-form';
           </div>
         </div>
       } @else if (!problem()) {
-        <div class="waiting" aria-busy="true"></div>
+        <hinge-waiting />
       }
     </div>
   `,

@@ -13,6 +13,7 @@ import { daysWords, nearness } from './days';
 import { trustActions, trustFeature } from './state';
 import { TrustHead } from './trust-head';
 import { Telling } from '../shell/telling';
+import { Waiting } from '../shell/waiting';
 
 const dayMs = 86_400_000;
 const width = 520;
@@ -22,7 +23,7 @@ type Ending = HorizonView['endings'][number];
 /** What ends when: the near future is drawn wider than the far one. */
 @Component({
   selector: 'hinge-horizon-page',
-  imports: [Telling, RouterLink, TrustHead, Ledger, LedgerCell, LedgerHeading, Moment],
+  imports: [Waiting, Telling, RouterLink, TrustHead, Ledger, LedgerCell, LedgerHeading, Moment],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -100,7 +101,7 @@ type Ending = HorizonView['endings'][number];
           </ng-template>
         </hinge-ledger>
       } @else {
-        <div class="waiting" aria-busy="true"></div>
+        <hinge-waiting />
       }
     </div>
   `,

@@ -11,13 +11,14 @@ import { may } from '../session/may';
 import { trustActions, trustFeature } from './state';
 import { TrustHead } from './trust-head';
 import { Telling } from '../shell/telling';
+import { Waiting } from '../shell/waiting';
 
 type PlannedLine = TrustPlanView['changes'][number];
 
 /** The two strategies side by side, each with the smallest set of changes after which every wanted link is trusted. */
 @Component({
   selector: 'hinge-plan-page',
-  imports: [Telling, RouterLink, TrustHead, Ledger],
+  imports: [Waiting, Telling, RouterLink, TrustHead, Ledger],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -115,7 +116,7 @@ type PlannedLine = TrustPlanView['changes'][number];
           }
         }
       } @else {
-        <div class="waiting" aria-busy="true"></div>
+        <hinge-waiting />
       }
     </div>
   `,

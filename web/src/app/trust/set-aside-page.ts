@@ -11,11 +11,12 @@ import { SetAsideEntryView } from './set-aside-entry';
 import { trustActions, trustFeature } from './state';
 import { Tick } from '../shell/tick';
 import { TrustHead } from './trust-head';
+import { Waiting } from '../shell/waiting';
 
 /** Everything that lies in rejected lists in the plant, newest first: look, compare, then trust or postpone. */
 @Component({
   selector: 'hinge-set-aside-page',
-  imports: [FilterLine, RouterLink, Tick, SetAsideEntryView, TrustHead],
+  imports: [Waiting, FilterLine, RouterLink, Tick, SetAsideEntryView, TrustHead],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -37,7 +38,7 @@ import { TrustHead } from './trust-head';
         />
       } @empty {
         @if (entries() === null) {
-          <div class="waiting" aria-busy="true"></div>
+          <hinge-waiting />
         } @else {
           <p class="empty">
             No certificate is set aside. What servers refuse shows up when their lists are read:

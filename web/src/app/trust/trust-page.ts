@@ -26,11 +26,12 @@ import type { GridWish } from './state';
 import { TrustGridView } from './trust-grid';
 import { TrustMark } from './trust-mark';
 import { TrustHead } from './trust-head';
+import { Waiting } from '../shell/waiting';
 
 /** The trust grid of the whole plant. */
 @Component({
   selector: 'hinge-trust-page',
-  imports: [TrustHead, FilterLine, ChoiceField, TrustGridView, CellDrawer, TrustMark],
+  imports: [Waiting, TrustHead, FilterLine, ChoiceField, TrustGridView, CellDrawer, TrustMark],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -103,7 +104,7 @@ import { TrustHead } from './trust-head';
           </p>
         }
       } @else {
-        <div class="waiting" aria-busy="true"></div>
+        <hinge-waiting />
       }
       <hinge-cell-drawer
         [party]="chosenParty()"

@@ -17,6 +17,7 @@ import { chosenFrom } from './offered';
 import type { LookFor, Offered } from './offered';
 import { PartSheet } from './part-sheet';
 import { followName, neededItem, neededLine } from './typed';
+import { Message } from 'primeng/message';
 
 const schemeAlone = 'opc.tcp://';
 const secondMs = 1000;
@@ -37,7 +38,7 @@ const beginning = {
 
 @Component({
   selector: 'hinge-link-form',
-  imports: [Choose, FieldFault, NumberField, PartSheet, ReactiveFormsModule, TextField],
+  imports: [Message, Choose, FieldFault, NumberField, PartSheet, ReactiveFormsModule, TextField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <hinge-part-sheet
@@ -73,7 +74,7 @@ const beginning = {
         <small class="faint">opc.tcp://host:port</small>
       </hinge-text>
       @if (flaws(); as told) {
-        <div class="notice">
+        <p-message severity="warn">
           <p>{{ told.says }}</p>
           @if (told.cleaned) {
             <p>
@@ -83,7 +84,7 @@ const beginning = {
               </button>
             </p>
           }
-        </div>
+        </p-message>
       }
       <hinge-text label="Needed items" kind="lines" [control]="form.controls.needs">
         <small class="faint"

@@ -36,10 +36,10 @@ import { followName } from './typed';
         <hinge-field-fault [of]="form.controls.zoneId" />
       </hinge-choose>
       <hinge-text label="Description" [control]="form.controls.description" />
-      <hinge-text label="Host names" kind="lines" [control]="form.controls.hostNames">
+      <hinge-text label="Host names" kind="lines" [rows]="2" [control]="form.controls.hostNames">
         <small class="faint">One a line.</small>
       </hinge-text>
-      <hinge-text label="Addresses" kind="lines" [control]="form.controls.addresses">
+      <hinge-text label="Addresses" kind="lines" [rows]="2" [control]="form.controls.addresses">
         <small class="faint">One a line; the first is the one that it calls from.</small>
       </hinge-text>
     </hinge-part-sheet>

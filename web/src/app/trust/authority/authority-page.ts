@@ -10,11 +10,12 @@ import { TrustHead } from '../trust-head';
 import { MakeAuthority } from './make-authority';
 import { OneAuthority } from './one-authority';
 import { TakeOverAuthority } from './take-over-authority';
+import { Waiting } from '../../shell/waiting';
 
 /** The plant’s authorities: made, taken over, renewed; the one with which plans reckon stands first. */
 @Component({
   selector: 'hinge-authority-page',
-  imports: [RouterLink, TrustHead, MakeAuthority, TakeOverAuthority, OneAuthority],
+  imports: [Waiting, RouterLink, TrustHead, MakeAuthority, TakeOverAuthority, OneAuthority],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -48,7 +49,7 @@ import { TakeOverAuthority } from './take-over-authority';
         <hinge-one-authority [authority]="authority" />
       } @empty {
         @if (authorities() === null) {
-          <div class="waiting" aria-busy="true"></div>
+          <hinge-waiting />
         } @else {
           <p class="empty">
             The plant’s certificate authority: one that all applications trust, and that signs their certificates.

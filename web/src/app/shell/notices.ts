@@ -3,21 +3,25 @@ import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { Actions } from '@ngrx/effects';
 import type { Action } from '@ngrx/store';
 import { MessageService } from 'primeng/api';
+import { ConfirmDialog } from 'primeng/confirmdialog';
 import { Toast } from 'primeng/toast';
 import { filter } from 'rxjs';
 
 const shownMs = 8000;
 type Told = Action & { readonly says: string };
 
-/** What came of a wish, in a sentence: whichever action says something (`says`) is told, wherever one is by then. */
+/** What is told in passing and asked before something is done. What came of a wish, in a sentence: whichever action says something (`says`) is told, wherever one is by then. */
 @Component({
-  selector: 'hinge-toasts',
-  imports: [Toast],
+  selector: 'hinge-notices',
+  imports: [ConfirmDialog, Toast],
   providers: [MessageService],
   changeDetection: ChangeDetectionStrategy.OnPush,
-  template: `<p-toast position="bottom-right" />`,
+  template: `
+    <p-toast position="bottom-right" />
+    <p-confirmdialog [style]="{ width: '30rem' }" [breakpoints]="{ '700px': '96vw' }" />
+  `,
 })
-export class Toasts {
+export class Notices {
   constructor() {
     const messages = inject(MessageService);
     inject(Actions)

@@ -60,7 +60,7 @@ test('a URL, a port and a name are corrected', async ({ page }) => {
 });
 
 test('a kept password stays behind when its link goes elsewhere, until an approver lets it go', async ({ page }) => {
-  const elsewhere = page.getByRole('heading', { name: 'The kept password belongs to another target' });
+  const elsewhere = page.getByRole('heading', { name: 'The stored password belongs to another target' });
   await signIn(page, '/links/energy--lehr');
   await state(page, 'Strained');
   await page.getByRole('button', { name: 'Do this …' }).first().click();
@@ -76,7 +76,7 @@ test('a kept password stays behind when its link goes elsewhere, until an approv
   await state(page, 'Sound');
 });
 
-test('a password typed anew is used, and a wrong one is told', async ({ page }) => {
+test('a password typed again is used, and a wrong one is told', async ({ page }) => {
   await signIn(page, '/links/maintenance--lehr');
   await page.getByRole('button', { name: 'Do this …' }).first().click();
   await page.getByRole('dialog').getByLabel('Password').fill('still wrong');

@@ -35,7 +35,7 @@ test('a person is added, changes the first password, and is disabled and signed 
   await page.reload();
   const row = page.getByRole('row', { name: /Early shift/ });
   await row.getByRole('button', { name: 'Change', exact: true }).click();
-  await dialog.getByRole('checkbox').check();
+  await dialog.getByRole('switch').check();
   await dialog.getByRole('button', { name: 'Save' }).click();
   await expect(row).toContainText('disabled');
   // The page elsewhere is sent away by itself: its stream has ended.

@@ -35,7 +35,7 @@ test('all lists are read, and a cell of the grid says why a link is refused and 
   await choose(page, 'Which trust', 'what is needed and refused');
   await page.getByRole('gridcell', { name: /^Cooling water server, Quality board/ }).click();
   const drawer = page.locator('.p-drawer');
-  await expect(drawer).toContainText('lies only in the issuers list');
+  await expect(drawer).toContainText('is only in the issuers list');
   await expect(drawer).toContainText('Quality board to Cooling water would turn from refused to trusted');
   await expect(page).toHaveURL(/only=refused/);
 });
@@ -66,7 +66,7 @@ test('what is set aside is put off, and taken up again', async ({ page }) => {
   await expect(entry.getByRole('button', { name: 'Postpone' })).toBeVisible();
 });
 
-test('a certificate has a page with its chain, where it lies and what stands on it', async ({ page }) => {
+test('a certificate has a page with its chain, where it is listed and what depends on it', async ({ page }) => {
   await signIn(page, '/trust', 'administrator');
   await page.locator('thead').getByRole('link', { name: 'Shift tablet' }).click();
   await expect(page.getByRole('heading', { level: 1 })).toHaveText('Shift tablet: revoked; no link stands on it.');
@@ -115,7 +115,7 @@ test('a machine that no wire reaches is served by a bundle', async ({ page }) =>
   await expect(page.locator('tbody')).toContainText('for a person', { timeout: 30_000 });
   await page.getByRole('link', { name: 'Fetch the bundle' }).first().click();
   const downloading = page.waitForEvent('download');
-  await page.getByRole('button', { name: 'Fetch as a bundle' }).click();
+  await page.getByRole('button', { name: 'Export as a bundle' }).click();
   const bundle = await (await downloading).path();
   // Somebody walks to the machine with it.
   copyFileSync(bundle, join(standIns, 'by-hand', 'crane-server', 'brought.zip'));

@@ -30,7 +30,7 @@ export function derBlocks(path: string, label: 'CERTIFICATE' | 'X509 CRL', tell:
   if (!text.includes('-----BEGIN ')) return inBundle(bytes, label) ?? [bytes];
   const read = readPem(text);
   for (const { line, says } of read.ok ? read.passedOver : [read.fault])
-    tell(`${path}, line ${line}: ${says}. This block was passed over.`);
+    tell(`${path}, line ${line}: ${says}. This block was skipped.`);
   if (!read.ok) return [];
   return read.blocks.flatMap((block) => {
     if (block.label === label) return [block.der];
@@ -60,7 +60,7 @@ export function derInFolder(
     try {
       return isFolder(path) ? [] : derBlocks(path, label, tell);
     } catch (error) {
-      tell(`${messageOf(error)} It was passed over.`);
+      tell(`${messageOf(error)} It was skipped.`);
       return [];
     }
   });

@@ -19,7 +19,7 @@ export const plainly: z.core.$ZodErrorMap = (issue) => {
     case 'invalid_value':
       return `This must be one of: ${issue.values.join(', ')}.`;
     case 'unrecognized_keys':
-      return `Nobody knows what this is: ${issue.keys.join(', ')}.`;
+      return `This is not known: ${issue.keys.join(', ')}.`;
     case 'not_multiple_of':
       return `This must be a multiple of ${issue.divisor}.`;
     default:

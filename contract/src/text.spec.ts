@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { isSurelyFit, unfitText } from './text.js';
 
-describe('text that can’t be kept', () => {
+describe('text that can’t be stored', () => {
   it('is found at any depth, with its place', () => {
     expect(unfitText({ plant: { zones: [{ name: 'Hall' }, { name: 'a\u0000' }] } })).toEqual({
       place: 'plant.zones.1.name',

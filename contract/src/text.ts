@@ -22,7 +22,7 @@ export function unfitText(value: unknown): TextFault | null {
     if (depth > mostDepth) return { place: placeOf(next).slice(0, 3).join('.'), says: 'It is nested too deeply.' };
     for (const [key, inner] of Object.entries(at)) {
       if (faultOf(key))
-        return { place: placeOf(next).join('.'), says: 'It has a name with a character that can’t be kept.' };
+        return { place: placeOf(next).join('.'), says: 'It has a name with a character that can’t be stored.' };
       // Numbers and the like hold nothing that could be a fault.
       if (typeof inner === 'string' || (typeof inner === 'object' && inner !== null))
         waiting.push({ at: inner, key, inside: next, depth: depth + 1 });
@@ -79,7 +79,7 @@ function placeOf(nested: Nested): readonly string[] {
 
 const faultOf = (text: string): string | null =>
   text.includes('\u0000')
-    ? 'It has a character with the code 0, which can’t be kept.'
+    ? 'It has a character with the code 0, which can’t be stored.'
     : /\p{Surrogate}/u.test(text)
-      ? 'It has half a character (a lone surrogate), which can’t be kept.'
+      ? 'It has half a character (a lone surrogate), which can’t be stored.'
       : null;

@@ -30,20 +30,20 @@ export const authoritiesRoutes = {
     answer: z.object({ authorities: z.array(authorityView) }),
   }),
   createAuthority: route(at.createAuthority, {
-    summary: 'Makes an authority',
+    summary: 'Creates an authority',
     role: 'administrator',
     body: createAuthority,
     answer: authorityView,
   }),
   importAuthority: route(at.importAuthority, {
-    summary: 'Takes an existing authority over',
+    summary: 'Imports an existing authority',
     role: 'administrator',
     body: importAuthority,
     answer: authorityView,
   }),
   renewAuthority: route(at.renewAuthority, {
     summary:
-      'Makes the certificate that takes the place of an authority’s own; both stand beside each other until everything has moved over',
+      'Creates the certificate that replaces an authority’s own; both are valid side by side until everything has moved',
     role: 'administrator',
     body: renewAuthority,
     answer: authorityView,
@@ -67,7 +67,7 @@ export const authoritiesRoutes = {
     answer: authorityView,
   }),
   requestCertificate: route(at.requestCertificate, {
-    summary: 'Makes a request that an authority kept elsewhere is to sign',
+    summary: 'Creates a request that an authority whose key is kept elsewhere is to sign',
     role: 'engineer',
     body: z.object({ applicationId: z.string().max(80) }),
     answer: signingRequest,
@@ -79,7 +79,7 @@ export const authoritiesRoutes = {
     answer: workOrder,
   }),
   dropRequest: route(at.dropRequest, {
-    summary: 'Waits no longer for the certificate of a request',
+    summary: 'Withdraws a certificate request',
     role: 'engineer',
     answer: done,
   }),
@@ -89,7 +89,7 @@ export const authoritiesRoutes = {
     answer: z.object({ tickets: z.array(pullTicket) }),
   }),
   makePullTicket: route(at.makePullTicket, {
-    summary: 'Makes a ticket for one application; its token is told this once',
+    summary: 'Creates a ticket for one application; its token is shown only now',
     role: 'engineer',
     body: makeTicket,
     answer: madeTicket,

@@ -40,13 +40,13 @@ export const ordersRoutes = {
     answer: workOrder,
   }),
   lineDoneByHand: route(at.lineDoneByHand, {
-    summary: 'Says that a line was done at the machine',
+    summary: 'Reports that a line was done at the machine',
     role: 'engineer',
     body: nothing,
     answer: workOrder,
   }),
   undoLine: route(at.undoLine, {
-    summary: 'Carries the way back of a line out',
+    summary: 'Undoes a line',
     role: 'engineer',
     body: nothing,
     answer: workOrder,

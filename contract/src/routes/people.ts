@@ -62,7 +62,7 @@ export const peopleRoutes = {
     answer: done,
   }),
   beginSecondFactor: route(at.beginSecondFactor, {
-    summary: 'Makes a secret for one-time passwords (RFC 6238), which counts once a code of it was given back',
+    summary: 'Creates a secret for one-time passwords (RFC 6238), which counts once a code of it was given back',
     role: 'viewer',
     body: confirmed,
     answer: wantedSecondFactor,
@@ -80,7 +80,7 @@ export const peopleRoutes = {
     answer: done,
   }),
   renewRecoveryCodes: route(at.renewRecoveryCodes, {
-    summary: 'Makes new recovery codes; those before are void',
+    summary: 'Creates new recovery codes; the previous ones are void',
     role: 'viewer',
     body: confirmed,
     answer: recoveryCodes,
@@ -103,7 +103,7 @@ export const peopleRoutes = {
     answer: done,
   }),
   resetPerson: route(at.resetPerson, {
-    summary: 'Gives a person a first password anew and signs them out; where wished, without their second factor',
+    summary: 'Gives a person a first password again and signs them out; where wished, without their second factor',
     role: 'administrator',
     body: resetPerson,
     answer: done,

@@ -110,7 +110,7 @@ export const plantRoutes = {
     answer: done,
   }),
   discovery: route(at.discovery, {
-    summary: 'Servers that were found, and how they stand to the plant',
+    summary: 'Servers that were found, and how they compare with the plant',
     role: 'viewer',
     answer: discoveryState,
   }),

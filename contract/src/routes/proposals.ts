@@ -17,7 +17,7 @@ export const proposalsRoutes = {
     answer: proposal,
   }),
   refuseProposal: route(at.refuseProposal, {
-    summary: 'Refuses what another person proposed, or takes back what one proposed oneself',
+    summary: 'Refuses what another person proposed, or withdraws one’s own proposal',
     role: 'engineer',
     body: nothing,
     answer: proposal,

@@ -58,7 +58,7 @@ export const trustRoutes = {
     answer: holderDetail,
   }),
   releasePushPassword: route(at.releasePushPassword, {
-    summary: 'Lets the kept password of push management go to another target than it was given for',
+    summary: 'Releases the stored password of push management for another target than it was given for',
     role: 'approver',
     body: passwordMove,
     answer: done,
@@ -81,30 +81,30 @@ export const trustRoutes = {
     answer: z.string(),
   }),
   importBundle: route(at.importBundle, {
-    summary: 'Takes over a PKI folder that was copied from the machine',
+    summary: 'Imports a PKI folder that was copied from the machine',
     role: 'engineer',
     body: z.object({ file: droppedFile, copiedAt: pointInTime('This is no point in time.') }),
     answer: reportedBundle,
   }),
   recognise: route(at.recognise, {
-    summary: 'Says what files are, and keeps the certificates and CRLs in them',
+    summary: 'Says what files are, and stores the certificates and CRLs in them',
     role: 'engineer',
     body: z.object({ files: z.array(droppedFile).min(1).max(200) }),
     answer: z.object({ files: z.array(recognisedFile) }),
   }),
   certificatePage: route(at.certificatePage, {
-    summary: 'A certificate with its chain, where it lies and what stands on it',
+    summary: 'A certificate with its chain, where it is listed and what depends on it',
     role: 'viewer',
     answer: certificatePage,
   }),
   giveWaiver: route(at.giveWaiver, {
-    summary: 'Lets an application pass over a step of the validation for one certificate, until a date',
+    summary: 'Lets an application skip a step of the validation for one certificate, until a date',
     role: 'approver',
     body: giveWaiver,
     answer: waits.extend({ waiver: waiver.nullable() }),
   }),
   takeBackWaiver: route(at.takeBackWaiver, {
-    summary: 'Takes a waiver back before its date',
+    summary: 'Withdraws a waiver before its date',
     role: 'approver',
     answer: waiver,
   }),
@@ -115,7 +115,7 @@ export const trustRoutes = {
     answer: done,
   }),
   stepBack: route(at.stepBack, {
-    summary: 'Proposes a work order that takes lists one step back',
+    summary: 'Proposes a work order that undoes one change of lists',
     role: 'engineer',
     body: nothing,
     answer: workOrder,
@@ -127,7 +127,7 @@ export const trustRoutes = {
     answer: trustPlans,
   }),
   proposePlan: route(at.proposePlan, {
-    summary: 'Makes a whole plan a work order',
+    summary: 'Proposes a whole plan as a work order',
     role: 'engineer',
     body: z.object({ strategy }),
     answer: workOrder,
@@ -139,12 +139,12 @@ export const trustRoutes = {
     answer: z.object({ turns: z.array(linkTurn) }),
   }),
   setAside: route(at.setAside, {
-    summary: 'All certificates that lie in rejected lists',
+    summary: 'All certificates that are in rejected lists',
     role: 'viewer',
     answer: z.object({ entries: z.array(setAsideEntry) }),
   }),
   dismissSetAside: route(at.dismissSetAside, {
-    summary: 'Puts a certificate that lies set aside off, or takes it up again',
+    summary: 'Postpones the review of a certificate that is set aside, or resumes it',
     role: 'engineer',
     body: z.object({ holderId: z.string().max(80), thumbprint: z.string().max(80), dismissed: z.boolean() }),
     answer: done,

@@ -120,7 +120,7 @@ describe('a link is never called sound too early', () => {
     });
     expect(judge([...healthy(), facts.rights(null)], writing)).toMatchObject({
       state: 'Untried',
-      headline: expect.stringContaining('does not tell UserAccessLevel'),
+      headline: expect.stringContaining('does not report UserAccessLevel'),
     });
   });
 
@@ -155,7 +155,7 @@ describe('a link is never called sound too early', () => {
     expect(judge(outside)).toMatchObject({
       state: 'Untried',
       partedAt: null,
-      headline: expect.stringContaining('10.0.0.1 lies outside'),
+      headline: expect.stringContaining('10.0.0.1 is outside'),
     });
   });
 });
@@ -187,8 +187,8 @@ describe('a refused channel', () => {
 
   it('ranks what it can be by the facts at hand', () => {
     expect(rankOf()).toMatch(/\(1\) it does not trust .* its lists are not known here\. \(2\) the clocks/);
-    expect(rankOf(fact({ kind: 'lists-unread', reason: 'The line broke off.' }))).toMatch(
-      /\(1\) .*could not be read to see \(The line broke off\)/,
+    expect(rankOf(fact({ kind: 'lists-unread', reason: 'The connection was lost.' }))).toMatch(
+      /\(1\) .*could not be read to see \(The connection was lost\)/,
     );
     expect(rankOf(validation('client'))).toMatch(/\(1\) the clocks .*\(2\) its lists are not as they were last read/);
     const set = fact(
@@ -199,6 +199,6 @@ describe('a refused channel', () => {
     expect(
       judge([...healthy().slice(0, 6), facts.channelRefused('BadSecurityPolicyRejected')]).steps[6]?.findings[0]
         ?.meaning,
-    ).toMatch(/\(1\) Furnace server no longer takes this policy/);
+    ).toMatch(/\(1\) Furnace server no longer accepts this policy/);
   });
 });

@@ -42,7 +42,7 @@ describe('the endpoint that a link takes', () => {
     expect(chooseEndpoint(offered, client, { policy: 'Basic256', mode: 'Sign' }).chosen).toBeNull();
   });
 
-  it('tells of every other one why it was passed over', () => {
+  it('tells of every other one why it was skipped', () => {
     const offered = [
       endpoint('Aes128_Sha256_RsaOaep', 'Sign'),
       endpoint('Basic256Sha256', 'Sign', { securityPolicyUri: 'urn:unheard-of' }),

@@ -83,7 +83,7 @@ const readers: Readonly<Record<StepId, (sight: Sight) => StepReading>> = {
           listing,
           ...facts.all('servers'),
         ])
-      : reading('fails', 'The server does not tell its endpoints.', [listing]);
+      : reading('fails', 'The server does not report its endpoints.', [listing]);
   },
 
   policy({ facts, choice }) {
@@ -174,7 +174,7 @@ const readers: Readonly<Record<StepId, (sight: Sight) => StepReading>> = {
         : 'holds';
     const summary =
       verdict === 'holds'
-        ? `${counted(known.length, 'item')} may be written, as the server tells; nothing was written.`
+        ? `${counted(known.length, 'item')} may be written, as the server reports; nothing was written.`
         : accesses
             .filter(({ may }) => may === (verdict === 'fails' ? 'denied' : 'unknown'))
             .map(({ says }) => says)

@@ -13,7 +13,7 @@ describe('a fact in words', () => {
     [facts.resolved([], 'lost'), 'lost has no address, says the name server 10.0.0.53 (the name is not known, 2 ms).'],
     [
       facts.missing('A/B', 'A/C'),
-      'A/B was not found among 6 nodes: Bad_NoMatch: The browse path leads to no node. Look for the nearest path by browsing. The nearest is A/C.',
+      'A/B was not found among 6 nodes: Bad_NoMatch: The browse path leads to no node. Find the nearest path by browsing. The nearest is A/C.',
     ],
     [facts.withheld({ reason: 'password in clear' }), 'The password was not sent: nothing would have encrypted it.'],
     [

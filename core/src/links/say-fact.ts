@@ -22,7 +22,7 @@ export function sayFact(fact: Fact): string {
     case 'servers':
       return fact.failure
         ? `FindServers failed: ${fact.failure}.`
-        : `FindServers tells ${listed(fact.servers.map((server) => server.applicationUri))}.`;
+        : `FindServers reports ${listed(fact.servers.map((server) => server.applicationUri))}.`;
     case 'endpoints':
       return fact.outcome === 'listed'
         ? `GetEndpoints lists ${counted(fact.endpoints.length, 'endpoint')}: ${listed(fact.endpoints.map((endpoint) => `${endpointName(endpoint)} at ${endpoint.endpointUrl}`))}.`
@@ -32,7 +32,7 @@ export function sayFact(fact: Fact): string {
     case 'certificate-validation':
       return sayValidation(fact);
     case 'listed-certificate':
-      return `The client’s certificate ${fact.thumbprint} lies in the server’s ${fact.list} list${fact.since ? ` since ${dayOf(fact.since)} at the latest` : ''} (read over ${fact.by}).`;
+      return `The client’s certificate ${fact.thumbprint} is in the server’s ${fact.list} list${fact.since ? ` since ${dayOf(fact.since)} at the latest` : ''} (read over ${fact.by}).`;
     case 'channel':
       return sayChannel(fact);
     case 'anonymous':
@@ -130,9 +130,9 @@ function saySession(fact: FactOf<'session'>): string {
     case 'password in clear':
       return 'The password was not sent: nothing would have encrypted it.';
     case 'no password kept':
-      return 'No password is kept for this link, so no session was tried.';
+      return 'No password is stored for this link, so no session was tried.';
     case 'kept for another target':
-      return `The password was not sent: it is kept for ${sayPasswordTarget(fact.keptFor)}, and this is ${sayPasswordTarget(fact.wanted)}.`;
+      return `The password was not sent: it is stored for ${sayPasswordTarget(fact.keptFor)}, and this is ${sayPasswordTarget(fact.wanted)}.`;
     case 'server not proved':
       return `The password was not sent: nothing proves who would get it. ${fact.says}`;
   }

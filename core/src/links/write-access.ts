@@ -19,7 +19,7 @@ export function writeAccess(rights: ItemRights, mode: SecurityMode): WriteAccess
   if (userAccessLevel === null)
     return {
       may: 'unknown',
-      says: `${path}: the server does not tell UserAccessLevel (${unread.join('; ') || 'not read'}).`,
+      says: `${path}: the server does not report UserAccessLevel (${unread.join('; ') || 'not read'}).`,
     };
   if (!userAccessLevel.includes('CurrentWrite'))
     return {
@@ -37,13 +37,13 @@ export function writeAccess(rights: ItemRights, mode: SecurityMode): WriteAccess
   if (needsEncryption && mode !== 'SignAndEncrypt')
     return {
       may: 'denied',
-      says: `${path} takes only encrypted sessions, and this one is ${modeWords[mode]}.`,
+      says: `${path} accepts only encrypted sessions, and this one is ${modeWords[mode]}.`,
       missing: 'an encrypted channel (SignAndEncrypt)',
     };
   if (accessRestrictions?.includes('SigningRequired') && mode === 'None')
     return {
       may: 'denied',
-      says: `${path} takes only signed sessions, and this one is unsecured.`,
+      says: `${path} accepts only signed sessions, and this one is unsecured.`,
       missing: 'a signed channel',
     };
   return {

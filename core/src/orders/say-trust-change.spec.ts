@@ -22,7 +22,7 @@ describe('a change of trust in words', () => {
       after: 'in the trusted list, until 1 May 2026',
     });
     expect(sayTrustChange({ kind: 'unlist-certificate', ...at, list: 'issuers', thumbprint }, names).title).toBe(
-      `Take Works CA (${short}) out of the issuers list of Furnace server`,
+      `Remove Works CA (${short}) from the issuers list of Furnace server`,
     );
     expect(sayTrustChange({ kind: 'list-crl', ...at, list: 'trusted', crlId: crl.id, before: null }, names).title).toBe(
       'Give Furnace server the CRL of Works CA of 1 February 2026',
@@ -36,7 +36,7 @@ describe('a change of trust in words', () => {
     const install = { kind: 'install-certificate', applicationId: 'furnace-server', thumbprint } as const;
     expect(sayTrustChange({ ...install, before: null }, names)).toMatchObject({
       title: `Give Furnace server the certificate Works CA (${short})`,
-      before: 'its certificate of today',
+      before: 'its present certificate',
     });
     expect(sayTrustChange({ ...install, before: thumbprint }, names).before).toBe(`Works CA (${short})`);
   });
@@ -52,10 +52,10 @@ describe('a change of trust in words', () => {
     expect(sayTrustChange({ kind: 'list-crl', ...at, before: older.id }, names)).toMatchObject({
       before: 'the CRL of Works CA of 1 January 2026 beside the issuers list',
       after: 'beside the issuers list',
-      undo: 'Take it away, and put the CRL of Works CA of 1 January 2026 back.',
+      undo: 'Remove it, and restore the CRL of Works CA of 1 January 2026.',
     });
     expect(sayTrustChange({ kind: 'unlist-crl', ...at, instead: older.id }, names)).toMatchObject({
-      title: 'Take the CRL of Works CA of 20 February 2026 away from Lehr server',
+      title: 'Remove the CRL of Works CA of 20 February 2026 from Lehr server',
       after: 'the CRL of Works CA of 1 January 2026 beside the issuers list instead',
     });
     expect(sayTrustChange({ kind: 'unlist-crl', ...at, instead: null }, names).after).toBe(

@@ -59,17 +59,17 @@ export function sayTrustChange(change: TrustChange, names: TrustNames): ToldChan
         target,
         before: `not in the ${list}`,
         after: `in the ${list}${end}`,
-        undo: `Take it out of the ${list} again.`,
+        undo: `Remove it from the ${list} again.`,
       };
     }
     case 'unlist-certificate': {
       const list = listWords[change.list];
       return {
-        title: `Take ${names.certificate(change.thumbprint)} out of the ${list} of ${target}`,
+        title: `Remove ${names.certificate(change.thumbprint)} from the ${list} of ${target}`,
         target,
         before: `in the ${list}`,
         after: `not in the ${list}`,
-        undo: `Put it into the ${list} again; its bytes are kept.`,
+        undo: `Put it into the ${list} again; its bytes are stored.`,
       };
     }
     case 'list-crl': {
@@ -79,37 +79,34 @@ export function sayTrustChange(change: TrustChange, names: TrustNames): ToldChan
         target,
         before: change.before === null ? `without it ${place}` : `the ${names.crl(change.before)} ${place}`,
         after: place,
-        undo:
-          change.before === null
-            ? 'Take it away again.'
-            : `Take it away, and put the ${names.crl(change.before)} back.`,
+        undo: change.before === null ? 'Remove it again.' : `Remove it, and restore the ${names.crl(change.before)}.`,
       };
     }
     case 'unlist-crl': {
       const place = `beside the ${listWords[change.list]}`;
       return {
-        title: `Take the ${names.crl(change.crlId)} away from ${target}`,
+        title: `Remove the ${names.crl(change.crlId)} from ${target}`,
         target,
         before: place,
         after: change.instead === null ? `not ${place}` : `the ${names.crl(change.instead)} ${place} instead`,
-        undo: `Put it ${place} again; its bytes are kept.`,
+        undo: `Put it ${place} again; its bytes are stored.`,
       };
     }
     case 'renew-certificate':
       return {
         title: `Give ${target} a certificate signed by ${names.certificate(change.authority)}`,
         target,
-        before: change.before === null ? 'its certificate of today' : names.certificate(change.before),
+        before: change.before === null ? 'its present certificate' : names.certificate(change.before),
         after: `one signed by ${names.certificate(change.authority)}`,
-        undo: 'Give it the certificate from before again; its key stays the same.',
+        undo: 'Give it the previous certificate again; its key stays the same.',
       };
     case 'install-certificate':
       return {
         title: `Give ${target} the certificate ${names.certificate(change.thumbprint)}`,
         target,
-        before: change.before === null ? 'its certificate of today' : names.certificate(change.before),
+        before: change.before === null ? 'its present certificate' : names.certificate(change.before),
         after: names.certificate(change.thumbprint),
-        undo: 'Give it the certificate from before again; its key stays the same.',
+        undo: 'Give it the previous certificate again; its key stays the same.',
       };
   }
 }
@@ -118,8 +115,8 @@ const listWords = { trusted: 'trusted list', issuers: 'issuers list' } as const;
 
 /** The way by which a change reaches its target, in words. */
 export const wayWords: Readonly<Record<TrustWay, string>> = {
-  held: 'by the product, which holds these lists',
+  held: 'by Loyal Hinge, which holds these lists',
   push: 'over push management',
   files: 'by a bundle that somebody takes to the machine',
-  unknown: 'by hand: nobody has said how these lists can be changed',
+  unknown: 'by hand: it is not known how these lists can be changed',
 };

@@ -59,8 +59,8 @@ const longestName = 120;
 
 const unfitUri = (uri: string): string =>
   uri.trim() === ''
-    ? 'It tells no application URI, so it can’t be added to the plant. Give it one in its own configuration.'
-    : `Its application URI has ${uri.length} letters or characters that can’t be kept, so it can’t be added to the plant.`;
+    ? 'It reports no application URI, so it can’t be added to the plant. Give it one in its own configuration.'
+    : `Its application URI has ${uri.length} letters or characters that can’t be stored, so it can’t be added to the plant.`;
 
 /** What a server says of itself is anything at all: what can’t be kept is left out, or the server is not proposed. */
 function proposalFor(plant: Plant, found: FoundServer): FoundProposal | null {

@@ -80,7 +80,7 @@ describe('the reader of certificates', () => {
       fc.property(fc.uint8Array({ minLength: 1, maxLength: 40 }), (behind) => {
         expect(readCertificate(Uint8Array.from([...leaf, ...behind]))).toMatchObject({
           ok: false,
-          says: expect.stringContaining(`${behind.length} bytes stand behind its end`),
+          says: expect.stringContaining(`${behind.length} bytes follow its end`),
         });
       }),
     );

@@ -130,7 +130,7 @@ describe('the eleven steps', () => {
     ).toMatchObject({ status: 'Good' });
   });
 
-  it('give no trust to what hangs below a mere issuer, and say that it lies in the wrong list', async () => {
+  it('give no trust to what hangs below a mere issuer, and say that it is in the wrong list', async () => {
     expect(await kindsOf({ trustList: { trusted: [], issuers: [made.root], crls: [] } })).toEqual([
       'wrong-list',
       'not-trusted',
@@ -241,7 +241,7 @@ describe('a garbage certificate', () => {
     ['nothing', () => new Uint8Array(), /empty/],
     ['text', () => new TextEncoder().encode('hello'), /not DER/],
     ['a cut-off certificate', () => made.leaf.subarray(0, 200), /cut off/],
-    ['a certificate with bytes behind it', () => Uint8Array.from([...made.leaf, 0, 1]), /2 bytes stand behind/],
+    ['a certificate with bytes behind it', () => Uint8Array.from([...made.leaf, 0, 1]), /2 bytes follow its end/],
     ['another structure', () => Uint8Array.from([0x30, 0x03, 0x02, 0x01, 0x05]), /not an X.509/],
   ])('%s is refused with a sentence', async (_, make, says) => {
     const read = readCertificate(make());

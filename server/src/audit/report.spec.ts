@@ -34,17 +34,17 @@ describe('what is said of the trail', () => {
       /up to row 9, and ends at 7/,
     ],
     [
-      'all was written anew, with a chain that fits',
+      'all was written again, with a chain that fits',
       chain({ hashes: { 4: 'other', 9: 'another' } }),
       sealed,
-      /anew: at 4, 9/,
+      /rewritten: at 4, 9/,
     ],
-    ['a sealed row was taken away', chain({ hashes: { 9: 'nine' } }), sealed, /anew: at 4/],
+    ['a sealed row was taken away', chain({ hashes: { 9: 'nine' } }), sealed, /rewritten: at 4/],
     [
       'a seal was made by somebody else',
       chain(),
       [...sealed, { ...maker.make({ sequence: 9, hash: 'another' }, at), hash: 'nine' }],
-      /1 seal is not this product’s/,
+      /1 seal was not made by Loyal Hinge/,
     ],
     [
       'seals were made with another key',

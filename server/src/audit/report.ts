@@ -13,7 +13,7 @@ export function trailReport(chain: ChainReport, heads: readonly SealedHead[], ma
   const checked = heads.filter((head) => maker?.fits(head) !== null);
   const forged = checked.filter((head) => maker?.fits(head) === false);
   if (forged.length > 0)
-    faults.push(`${counted(forged.length, 'seal')} ${forged.length === 1 ? 'is' : 'are'} not this product’s.`);
+    faults.push(`${counted(forged.length, 'seal')} ${forged.length === 1 ? 'was' : 'were'} not made by Loyal Hinge.`);
   const good = checked.filter((head) => !forged.includes(head));
   const beyond = good.filter(({ sequence }) => sequence > chain.lastSequence);
   if (beyond.length > 0)
@@ -23,7 +23,7 @@ export function trailReport(chain: ChainReport, heads: readonly SealedHead[], ma
   const other = good.filter(({ sequence, hash }) => sequence <= chain.lastSequence && chain.hashes[sequence] !== hash);
   if (other.length > 0)
     faults.push(
-      `It was written anew: at ${named(other.map(({ sequence }) => sequence))} it is not what was sealed there.`,
+      `It was rewritten: at ${named(other.map(({ sequence }) => sequence))} it is not what was sealed there.`,
     );
   const foreign = heads.length - checked.length;
   if (foreign > 0)

@@ -61,7 +61,7 @@ describe('the sealed trail', () => {
     await sealed();
   });
 
-  it('tells where it was written anew with a chain that fits', async () => {
+  it('tells where it was written again with a chain that fits', async () => {
     await sealed();
     const anew = `
       do $$ declare row audit%rowtype; previous text := repeat('0', 64); begin
@@ -70,7 +70,7 @@ describe('the sealed trail', () => {
           update audit set hash = previous where sequence = row.sequence;
         end loop; end $$`;
     await asOwner([anew], async () => {
-      expect((await verified()).faults).toContainEqual(expect.stringContaining('It was written anew'));
+      expect((await verified()).faults).toContainEqual(expect.stringContaining('It was rewritten'));
     });
   });
 
@@ -96,7 +96,7 @@ describe('the sealed trail', () => {
         ),
       );
     expect(await verify()).toMatch(/^0 The audit trail is whole: \d+ rows\.\nIt is sealed up to row/);
-    expect(await verify(elsewhere)).toMatch(/^1 .*not as it was written.\n1 seal is not this product’s/);
+    expect(await verify(elsewhere)).toMatch(/^1 .*not as it was written.\n1 seal was not made by Loyal Hinge/);
   });
 });
 

@@ -15,7 +15,7 @@ export function unusualAbout(certificate: CertificateSummary, at: string): reado
     at <= notAfter && left < 60 && `It has only ${counted(left, 'day')} left.`,
     days > longestUsualDays && `It is valid for ${Math.round(days / 365)} years: that is long.`,
     certificate.selfIssued &&
-      'It is self-signed: nobody else vouches for it, so compare the thumbprint with the one shown at the machine.',
+      'It is self-signed: nobody else confirms it, so compare the thumbprint with the one shown at the machine.',
     certificate.isAuthority && 'It is an authority: trusting it trusts everything that it signs.',
     certificate.applicationUris.length !== 1 && 'It does not name exactly one application URI.',
     certificate.dnsNames.length + certificate.ipAddresses.length === 0 && 'It names no host.',

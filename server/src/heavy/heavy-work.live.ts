@@ -69,7 +69,7 @@ describe('heavy work', () => {
     ['no JSON', '{"plant":', 400, 'not-json'],
     ['another shape', '{"format":"loyal-hinge/plant","version":2}', 400, 'not-valid'],
     [
-      'a character that can’t be kept',
+      'a character that can’t be stored',
       '{"format":"loyal-hinge/plant","version":1,"plant":"\\u0000"}',
       400,
       'not-valid',

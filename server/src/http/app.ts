@@ -178,7 +178,7 @@ function problemOf(error: unknown): ProblemError {
   if (hasGivenWay(error)) return gaveWay();
   const type = error instanceof Error && 'type' in error ? String(error.type) : '';
   if (type === 'entity.too.large') return tooLarge();
-  if (error instanceof Error && isUnfitForDatabase(error)) return invalid('A value is not one that can be kept.');
+  if (error instanceof Error && isUnfitForDatabase(error)) return invalid('A value can’t be stored.');
   if (error instanceof URIError) return invalid('The address has an escape that stands for no character.');
   if (type === 'entity.parse.failed' || type === 'encoding.unsupported' || type === 'charset.unsupported')
     return notJson();

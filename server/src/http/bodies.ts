@@ -14,7 +14,7 @@ const text = express.text({ type: 'application/json', limit: largeBytes });
 
 const read = (reader: RequestHandler, request: Request, response: Response): Promise<void> =>
   new Promise((resolve, reject) => {
-    const gone = (): void => reject(Object.assign(new Error('the request was broken off'), { status: 400 }));
+    const gone = (): void => reject(Object.assign(new Error('the request was cut off'), { status: 400 }));
     if (request.destroyed && !request.complete) return gone();
     request.once('close', () => (request.complete ? undefined : gone()));
     void reader(request, response, (error?: unknown) => (error === undefined ? resolve() : reject(error as Error)));

@@ -34,7 +34,7 @@ function operation(name: string, route: Route): Record<string, unknown> {
   return {
     operationId: name,
     summary: route.summary,
-    description: route.role === null ? 'Open to anyone.' : `Takes the role ${route.role}, or one above it.`,
+    description: route.role === null ? 'Open to anyone.' : `Needs the role ${route.role} or a higher one.`,
     parameters: [...inPath, ...queryParameters(route)],
     ...(route.body ? { requestBody: { required: true, content: json(route.body) } } : {}),
     responses: {

@@ -55,8 +55,8 @@ export const wrongSignIn = (): ProblemError =>
     title: 'Sign-in refused',
     status: 401,
     code: 'sign-in-refused',
-    detail: 'Name and password do not belong together.',
-    remedy: 'Type both anew; ask an administrator if the password is lost.',
+    detail: 'Name and password do not match.',
+    remedy: 'Type both again; ask an administrator if the password is lost.',
   });
 
 /** The password was right. */
@@ -65,7 +65,7 @@ export const codeNeeded = (): ProblemError =>
     title: 'A code is needed',
     status: 401,
     code: 'code-needed',
-    detail: 'Name and password belong together; this person signs in with a code besides.',
+    detail: 'Name and password match; this person signs in with a code as well.',
     remedy: 'Type the code that your authenticator application shows now, or one of your recovery codes.',
   });
 
@@ -85,8 +85,8 @@ export const wrongPassword = (): ProblemError =>
     title: 'Not your password',
     status: 403,
     code: 'wrong-password',
-    detail: 'The present password is another one. Nothing was changed.',
-    remedy: 'Type it anew; ask an administrator if it is lost.',
+    detail: 'This is not the present password. Nothing was changed.',
+    remedy: 'Type it again; ask an administrator if it is lost.',
   });
 
 export const passwordFirst = (): ProblemError =>
@@ -94,8 +94,8 @@ export const passwordFirst = (): ProblemError =>
     title: 'Change your password first',
     status: 403,
     code: 'password-first',
-    detail: 'Your password was given by somebody else, who may know it still.',
-    remedy: 'Change it on your own page; everything else is open then.',
+    detail: 'Your password was given by somebody else, who may still know it.',
+    remedy: 'Change it on your own page; then everything else is available.',
   });
 
 export const mayNot = (needed: string): ProblemError =>
@@ -103,7 +103,7 @@ export const mayNot = (needed: string): ProblemError =>
     title: 'Not allowed',
     status: 403,
     code: 'not-allowed',
-    detail: `This takes the role ${needed}.`,
+    detail: `This needs the role ${needed}.`,
     remedy: 'Ask somebody who has it.',
   });
 
@@ -113,7 +113,7 @@ export const tokenMissing = (): ProblemError =>
     status: 403,
     code: 'token-missing',
     detail: 'The call did not carry the token of this sign-in.',
-    remedy: 'Load the page anew and try again.',
+    remedy: 'Reload the page and try again.',
   });
 
 export const foreignOrigin = (): ProblemError =>
@@ -171,7 +171,7 @@ export const tooSlow = (): ProblemError =>
     status: 408,
     code: 'too-slow',
     detail: 'What was sent came in too slowly, and was not waited for any longer.',
-    remedy: 'Send it again over a better line, or less at once. Nothing was changed.',
+    remedy: 'Send it again over a better connection, or less at once. Nothing was changed.',
   });
 
 export const tookTooLong = (): ProblemError =>
@@ -180,7 +180,7 @@ export const tookTooLong = (): ProblemError =>
     status: 503,
     code: 'took-too-long',
     detail: 'The computation took longer than is allowed, and was ended.',
-    remedy: 'Ask for less at once; if it comes back, look into the server’s log.',
+    remedy: 'Ask for less at once; if it comes back, check the server’s log.',
   });
 
 export const diskFull = (): ProblemError =>
@@ -194,21 +194,21 @@ export const diskFull = (): ProblemError =>
 
 export const databaseAway = (): ProblemError =>
   make({
-    title: 'The database is away',
+    title: 'The database can’t be reached',
     status: 503,
     code: 'database-away',
     detail:
       'The database can’t be reached at the moment. If something was to be changed, it is not certain whether it was.',
-    remedy: 'Wait a moment, look at how it stands now, and try again; the server connects again by itself.',
+    remedy: 'Wait a moment, check the present state, and try again; the server connects again by itself.',
   });
 
 export const gaveWay = (): ProblemError =>
   make({
-    title: 'Somebody else was quicker',
+    title: 'Changed by somebody else',
     status: 503,
     code: 'gave-way',
-    detail: 'The same was being changed by somebody else at the same moment, and this change gave way.',
-    remedy: 'Look at how it stands now, and try again.',
+    detail: 'Somebody else changed the same at the same moment, so this change was not made.',
+    remedy: 'Check the present state, and try again.',
   });
 
 export const unexpected = (): ProblemError =>
@@ -217,5 +217,5 @@ export const unexpected = (): ProblemError =>
     status: 500,
     code: 'unexpected',
     detail: 'The server met an error that it did not expect. It is not certain whether anything was changed.',
-    remedy: 'Look at how it stands now before you try again; if it comes back, look into the server’s log.',
+    remedy: 'Check the present state before you try again; if it comes back, check the server’s log.',
   });

@@ -163,7 +163,7 @@ export class CheckRunner {
     if (aborted) {
       await this.end(asked.id, asked.linkId, ['running'], {
         state: 'cancelled',
-        reason: 'The check was cancelled; the verdicts of the one before still stand.',
+        reason: 'The check was cancelled; the verdicts of the previous one remain.',
       });
       return;
     }

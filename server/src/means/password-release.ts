@@ -25,8 +25,8 @@ export class PasswordRelease {
     await this.db.transaction(async (tx) => {
       if (needsAnother && (await this.secrets.about(tx, name))?.movedBy.includes(actor))
         throw conflict(
-          'This plant wants another person to let the password go than those who changed its target.',
-          'Ask another approver, or type the password anew.',
+          'This plant requires another person to release the password than those who changed its target.',
+          'Ask another approver, or type the password again.',
         );
       if (!(await this.secrets.move(tx, name, before, now))) throw changedMeanwhile();
       await appendAudit(tx, { actor, action: 'password released', subject: linkId, details: { before, after: now } });
@@ -35,4 +35,4 @@ export class PasswordRelease {
 }
 
 const changedMeanwhile = () =>
-  conflict('The target was changed by somebody else in the meantime.', 'Load the page anew and look again.');
+  conflict('The target was changed by somebody else in the meantime.', 'Reload the page and look again.');

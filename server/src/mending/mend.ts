@@ -47,7 +47,7 @@ export class Mending {
       const lines = wish.changes.map((line) => ({ change: line, why, linkIds: [linkId] }));
       const { id } = await this.orders.propose({ title: `Mend ${subject.link.name}`.slice(0, 200), lines }, actor);
       return {
-        says: 'This plant wants another person to approve this: it waits as a work order.',
+        says: 'This plant requires another person to approve this: it waits as a work order.',
         checkId: null,
         orderId: id,
       };
@@ -139,10 +139,10 @@ export class Mending {
       case 'release-password':
         if (!mayActAs(by.role, 'approver')) throw mayNot('approver');
         await this.release.release(linkId, change, actor);
-        return 'The kept password goes to the new target from now on.';
+        return 'The stored password goes to the new target from now on.';
       default:
         throw conflict(
-          'This is done by a person at the machine, not by the product.',
+          'This is done by a person at the machine, not by Loyal Hinge.',
           'Do it there, then check the link again.',
         );
     }
@@ -172,13 +172,13 @@ export class Mending {
     });
     const { passwordMoves } = await shownPassword(this.db, this.secrets, { link: after, server });
     if (passwordMoves === null) return '';
-    return 'The kept password belongs to the old target, and is not sent until somebody types it anew or an approver lets it go.';
+    return 'The stored password belongs to the old target, and is not sent until somebody types it again or an approver releases it.';
   }
 
   private async setPassword(line: Line, target: PasswordTarget | null, password: string): Promise<string> {
-    if (!target) throw conflict('This link signs in as nobody, so it has no password.', 'Give it a user name first.');
+    if (!target) throw conflict('This link signs in anonymously, so it has no password.', 'Give it a user name first.');
     await this.changed(line, { target }, (tx) => this.secrets.keep(tx, passwordOf(line.subject), password, target));
-    return 'The new password is kept, encrypted, for this target alone.';
+    return 'The new password is stored, encrypted, for this target alone.';
   }
 
   /** Lists are changed by whichever way there is to them; a change that fails leaves its own line in the trail. */
@@ -233,4 +233,4 @@ const trusting = (holderId: string, thumbprint: string): TrustChange => ({
 });
 
 const changedMeanwhile = (what: string) =>
-  conflict(`The ${what} was changed by somebody else in the meantime.`, 'Load the page anew and look again.');
+  conflict(`The ${what} was changed by somebody else in the meantime.`, 'Reload the page and look again.');

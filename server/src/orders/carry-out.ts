@@ -46,7 +46,7 @@ export class OrderCarrier {
     const open = lines.filter(({ state }) => state === 'waiting' || state === 'failed');
     if (passphrase === undefined && (await this.needPassphrase(open)))
       throw invalid('An authority must sign for this order, so its passphrase is needed.', [
-        { place: 'passphrase', says: 'It is used once and never kept.' },
+        { place: 'passphrase', says: 'It is used once and never stored.' },
       ]);
     if (this.atWork.has(id)) throw isBeingCarriedOut();
     this.atWork.add(id);
@@ -107,7 +107,7 @@ export class OrderCarrier {
       const at = new Date().toISOString();
       const says = `${actor.name} says that it is done.`;
       const moved = await moveLines(tx, id, positions, ['by hand'], { state: 'done', says, by: actor.name, at });
-      if (moved.length === 0) throw conflict('This line does not wait for a person.', 'Look at how it stands now.');
+      if (moved.length === 0) throw conflict('This line does not wait for a person.', 'Check the present state.');
       await appendAudit(tx, { actor: actor.name, action: 'lines done by hand', subject: id, details: { positions } });
     });
     await this.askForChecks([...new Set(together.flatMap(({ linkIds }) => linkIds))], actor.name);

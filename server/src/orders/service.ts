@@ -57,7 +57,7 @@ export class WorkOrders {
     if (!order) throw notFound('work order', id);
     if ((await wantsAnother(this.db)) && order.proposedBy === actor.name)
       throw conflict(
-        'This plant wants another person to approve than the one who proposed.',
+        'This plant requires another person to approve than the one who proposed.',
         'Ask an approver; the order stays as it is.',
       );
     return this.decide(id, ['proposed'], 'approved', actor);
@@ -76,7 +76,7 @@ export class WorkOrders {
     await this.db.transaction(async (tx) => {
       const decidedAt = new Date().toISOString();
       if (!(await moveOrder(tx, id, from, { state, decidedBy: actor.name, decidedAt })))
-        throw conflict(`This order can’t be ${state} any more.`, 'Look at how it stands now.');
+        throw conflict(`This order can’t be ${state} any more.`, 'Check the present state.');
       await appendAudit(tx, { actor: actor.name, action: `work order ${state}`, subject: id, details: {} });
     });
     await this.events.tell({ kind: 'order-changed', orderId: id });

@@ -36,11 +36,11 @@ export class OrderUndoing {
     const change = wayBackOf(line.change);
     if (!change)
       throw conflict(
-        'The way back of this line is not a change that the product can make.',
+        'The way back of this line is not a change that Loyal Hinge can make.',
         'See the history of the lists.',
       );
     if (line.state !== 'done' && line.state !== 'proved')
-      throw conflict('This line was not carried out, or is being undone.', 'Look at how it stands now.');
+      throw conflict('This line was not carried out, or is being undone.', 'Check the present state.');
     if (!line.wrote) throw conflict('This line changed nothing: all was so already.', 'There is nothing to undo.');
     if (await wantsAnother(this.db)) {
       const title = `Undo line ${position} of “${(await findOrder(this.db, id))?.title ?? id}”`.slice(0, 200);
@@ -59,7 +59,7 @@ export class OrderUndoing {
       moveLines(this.db, orderId, [position], [from], to);
     const claimed = await move(state, { state: 'undoing', serverId: this.server.id });
     if (claimed.length === 0)
-      throw conflict('Somebody else undoes this line, or has done so.', 'Look at how it stands now.');
+      throw conflict('Somebody else undoes this line, or has done so.', 'Check the present state.');
     let carried: Carried;
     try {
       carried = await this.desks[capabilityOf(change)].carry({

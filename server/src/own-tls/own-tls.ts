@@ -63,7 +63,7 @@ export class OwnTls {
       return new OwnTls(folder, keptOf(chainPem, keyPem));
     } catch (error) {
       throw new StartRefusal(
-        `The certificate in ${folder} can’t be used: ${error instanceof Error ? error.message : String(error)} Put a right one there, or take both files away: then a new one is made.`,
+        `The certificate in ${folder} can’t be used: ${error instanceof Error ? error.message : String(error)} Put a valid one there, or remove both files: then a new one is created.`,
       );
     }
   }
@@ -178,7 +178,7 @@ async function requestFor(keyPem: string, hosts: readonly string[]): Promise<Uin
   if (kind === null)
     throw conflict(
       'A request is made for RSA keys and for P-256 alone, and the key that was given is another.',
-      'Make the request where the key was made, and give the certificate with its key.',
+      'Create the request where the key was created, and give the certificate with its key.',
     );
   const [pkcs8, spki] = [
     key.export({ format: 'der', type: 'pkcs8' }),

@@ -168,9 +168,7 @@ export class Discovery {
       return await this.locks.take(machine?.id ?? `address ${address}`, wish, dial);
     } catch (error) {
       if (!this.stopping.signal.aborted)
-        this.fault(
-          `${machine?.name ?? address} was passed over: ${error instanceof Error ? error.message : 'an error'}`,
-        );
+        this.fault(`${machine?.name ?? address} was skipped: ${error instanceof Error ? error.message : 'an error'}`);
       return null;
     }
   }
@@ -190,7 +188,7 @@ export class Discovery {
       const listing = await opened.value.getEndpoints();
       const servers = await opened.value.findServers();
       const [first] = listing.ok ? listing.value : [];
-      if (!first) return this.fault(`${url} tells no endpoints${listing.ok ? '' : ` (${listing.failure.code})`}.`);
+      if (!first) return this.fault(`${url} reports no endpoints${listing.ok ? '' : ` (${listing.failure.code})`}.`);
       const uri = first.description.applicationUri;
       const described = servers.ok ? servers.value.find(({ applicationUri }) => applicationUri === uri) : undefined;
       const secured = listing.ok ? listing.value.find(({ certificate }) => certificate !== null) : undefined;
@@ -259,7 +257,7 @@ export class Discovery {
       ]);
     const outside = swept.find(({ address }) => !isDeclared(address, ranges));
     if (outside)
-      throw invalid(`${outside.address} lies outside the address ranges that the plant has declared.`, [
+      throw invalid(`${outside.address} is outside the address ranges that the plant has declared.`, [
         { place: 'ranges', says: 'Only declared addresses are dialled; see Settings.' },
       ]);
     return [...known.filter(({ address }) => isDeclared(address, ranges)), ...swept].flatMap((place) =>

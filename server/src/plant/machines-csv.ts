@@ -55,7 +55,7 @@ export function machinesFromCsv(csv: string, zones: readonly Zone[]): CsvResult 
     } else if (!zoneIds.has(read.data.zoneId)) {
       faults.push({ place: `${place}, zone`, says: `There is no zone “${read.data.zoneId}”.` });
     } else if (seen.has(read.data.id)) {
-      faults.push({ place: `${place}, id`, says: `“${read.data.id}” stands in the file twice.` });
+      faults.push({ place: `${place}, id`, says: `“${read.data.id}” appears in the file twice.` });
     } else {
       seen.add(read.data.id);
       machines.push(read.data);

@@ -84,7 +84,7 @@ async function readLive(walk: Walk): Promise<ServerLists | null> {
     return await walk.means.readServerLists(walk.signal);
   } catch (error) {
     walk.signal.throwIfAborted();
-    walk.log.note({ kind: 'lists-unread', reason: error instanceof Error ? error.message : 'no reason was told.' });
+    walk.log.note({ kind: 'lists-unread', reason: error instanceof Error ? error.message : 'no reason was given.' });
     return null;
   }
 }

@@ -103,7 +103,7 @@ describe('a check of a server that misbehaves', () => {
     expect(await walk(subject, near)).toMatchObject({ state: 'Parted', partedAt: 'hello', leadingCause: 'not-ua' });
   });
 
-  it('gives up on one that takes the connection and says nothing', async () => {
+  it('gives up on one that accepts the connection and says nothing', async () => {
     const subject = await listen(createServer((socket) => socket.on('error', () => undefined)));
     const limits = { ...meansOf(taken, subject).limits, helloMs: 200 };
     expect(await walk(subject, { ...near, limits })).toMatchObject({ partedAt: 'hello', leadingCause: 'not-ua' });

@@ -61,7 +61,7 @@ export class Proposals {
 
   private async gone(id: string): Promise<Error> {
     return (await shownProposal(this.db, id))
-      ? conflict('This was decided already.', 'Look at how it stands now.')
+      ? conflict('This was decided already.', 'Check the present state.')
       : notFound('proposal', id);
   }
 }

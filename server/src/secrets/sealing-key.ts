@@ -78,6 +78,6 @@ function lostWords({ file, fromEnvironment }: KeyPlace, hasKey: boolean, lost: r
   const more = lost.length > mostNamed ? `; and ${lost.length - mostNamed} more` : '';
   return (
     `${key} ${trouble}. Without it ${lost.length === 1 ? 'one secret' : `${lost.length} secrets`} can’t be opened: ${named}${more}. ` +
-    'Put the key back from a backup. If there is none, start with “--forget-secrets”: these secrets are forgotten, and must be given again in Settings, on the links and on the Authority page. Nothing was changed.'
+    'Restore the key from a backup. If there is none, start with “--forget-secrets”: these secrets are forgotten, and must be given again in Settings, on the links and on the Authority page. Nothing was changed.'
   );
 }

@@ -32,7 +32,7 @@ describe('sealing', () => {
     expect(() => sealing.open('a', sealed)).toThrow();
   });
 
-  it('wants a key of 32 bytes', () => {
+  it('requires a key of 32 bytes', () => {
     expect(() => new Sealing(randomBytes(16))).toThrow(/32 bytes/);
   });
 });

@@ -123,7 +123,7 @@ export class Identities {
   }
 }
 
-const faulty = (place: string, says: string) => invalid(`${says} Nothing was kept.`, [{ place, says }]);
+const faulty = (place: string, says: string) => invalid(`${says} Nothing was stored.`, [{ place, says }]);
 
 function fromPkcs12({ base64, passphrase }: Wish<'pkcs12'>): Keyed {
   const read = readPkcs12(decodeBase64(base64) ?? new Uint8Array(), passphrase);

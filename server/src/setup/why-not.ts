@@ -8,7 +8,7 @@ export function whyNot(error: unknown): string {
     const says = sentences[codeOf(current)];
     if (says) return says(current as NodeJS.ErrnoException & { readonly port?: number; readonly address?: string });
   }
-  if (isDatabaseAway(error)) return 'The database does not answer. Look whether it runs, and at HINGE_DATABASE_URL.';
+  if (isDatabaseAway(error)) return 'The database does not answer. Check whether it runs, and at HINGE_DATABASE_URL.';
   return error instanceof Error ? (error.message.split('\n')[0] ?? '') : String(error);
 }
 

@@ -78,7 +78,9 @@ export class Trust {
       if (application.kind !== 'server')
         throw invalid('Push management is a server’s.', [{ place: 'way', says: 'Choose files for a client.' }]);
       if (client?.kind !== 'client')
-        throw invalid('The desk must be a client of the plant.', [{ place: 'clientId', says: 'This is no client.' }]);
+        throw invalid('Push management needs a client of the plant.', [
+          { place: 'clientId', says: 'This is no client.' },
+        ]);
     }
     await this.db.transaction(async (tx) => {
       const { password: _kept, ...details } = body.way === 'push' ? body : { ...body, password: undefined };

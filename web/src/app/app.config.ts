@@ -6,7 +6,6 @@ import { provideEffects } from '@ngrx/effects';
 import { provideRouterStore } from '@ngrx/router-store';
 import { provideState, provideStore } from '@ngrx/store';
 import { routerReducer } from '@ngrx/router-store';
-import { ConfirmationService } from 'primeng/api';
 import { providePrimeNG } from 'primeng/config';
 import { routes } from './app.routes';
 import { FirstStepsEffects } from './first-steps/effects';
@@ -35,7 +34,6 @@ export const appConfig: ApplicationConfig = {
     provideState(firstStepsFeature),
     provideState(searchFeature),
     provideEffects(SessionEffects, LinkEffects, OrderEffects, FirstStepsEffects, SearchEffects),
-    ConfirmationService,
     providePrimeNG({ theme: { preset: worksPreset, options: { darkModeSelector: '.night' } } }),
   ],
 };

@@ -102,7 +102,7 @@ export const overview = (differs: Partial<TrustOverview> = {}): TrustOverview =>
       thumbprint: thumbprintOf('A'),
       standing: 'set aside',
       status: 'BadCertificateUntrusted',
-      says: 'It lies among the rejected ones.',
+      says: 'It is among the rejected ones.',
       linkIds: ['display--furnace'],
     },
     {
@@ -309,7 +309,7 @@ export const line = (differs: Partial<OrderLine> = {}): OrderLine => ({
   restart: true,
   signedHere: false,
   wrote: true,
-  undo: 'Take it out again.',
+  undo: 'Remove it again.',
   linkIds: ['display--furnace'],
   state: 'waiting',
   says: null,

@@ -195,7 +195,7 @@ const cases: readonly Case[] = [
     kind: 'wrong-list',
     status: 'BadCertificateUntrusted',
     ...about,
-    says: 'It lies in the issuers list.',
+    says: 'It is in the issuers list.',
   }),
   certificateCase({
     kind: 'issuer-expired',

@@ -39,7 +39,7 @@ describe('a PKI folder as a zip', () => {
     });
   });
 
-  it('names the files that it passes over, and why', () => {
+  it('names the files that it skips, and why', () => {
     const zip = zipSync({
       'trusted/certs/a.der': strToU8('no certificate'),
       'trusted/crl/b.crl': site.root.der,

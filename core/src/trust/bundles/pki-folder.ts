@@ -74,7 +74,7 @@ export function readPkiFolder(zip: Uint8Array): PkiFolderResult {
   for (const { path, bytes } of unpacked.files) {
     const list = listOf(path);
     if (!list) {
-      passedOver.push({ path, says: 'It stands in no folder of Part 12 Annex F.' });
+      passedOver.push({ path, says: 'It is in no folder of Part 12 Annex F.' });
       continue;
     }
     found.add(list);

@@ -24,12 +24,12 @@ async function cellOf(held: KnownLists | null, shown = display, crlsDemanded = f
 }
 
 describe('a cell of the trust grid', () => {
-  it('is trusted directly where the certificate itself lies in the trusted list', async () => {
+  it('is trusted directly where the certificate itself is in the trusted list', async () => {
     const held = lists({ trusted: [display], issuers: [site.root] });
     expect(await cellOf(held)).toMatchObject({ standing: 'directly', status: 'Good', linkIds: ['display--furnace'] });
   });
 
-  it('is trusted through an issuer that lies in the trusted list', async () => {
+  it('is trusted through an issuer that is in the trusted list', async () => {
     expect(await cellOf(lists({ trusted: [site.root] }))).toMatchObject({
       standing: 'through an issuer',
       status: 'Good',
@@ -37,14 +37,14 @@ describe('a cell of the trust grid', () => {
     });
   });
 
-  it('is not trusted through one that lies in the issuers list', async () => {
+  it('is not trusted through one that is in the issuers list', async () => {
     expect(await cellOf(lists({ issuers: [site.root] }))).toMatchObject({
       standing: 'not at all',
       status: 'BadCertificateUntrusted',
     });
   });
 
-  it('tells what is passed over there, and until when', async () => {
+  it('tells what is skipped there, and until when', async () => {
     const late = await site.own('display', { to: '2026-02-01' });
     const waivers = [
       { thumbprint: late.thumbprint, step: 'validity period', until: '2026-04-01T00:00:00.000Z' },
@@ -60,7 +60,7 @@ describe('a cell of the trust grid', () => {
     });
   });
 
-  it('is set aside where it lies in the rejected list', async () => {
+  it('is set aside where it is in the rejected list', async () => {
     const held = lists({ rejected: [display], issuers: [site.root] });
     expect(await cellOf(held)).toMatchObject({ standing: 'set aside', status: 'BadCertificateUntrusted' });
   });

@@ -42,7 +42,7 @@ describe('trust that is judged again', () => {
     expect(afresh.map(({ result }) => result)).toEqual(['good', 'good', 'good', 'good']);
   });
 
-  it('is judged anew for those links alone whose ends have changed', async () => {
+  it('is judged again for those links alone whose ends have changed', async () => {
     const [memory, whole] = [new JudgeMemory(webCryptoVerifier), plant()];
     await resultsOf(memory, whole);
     expect(memory.judged).toBe(2);
@@ -73,7 +73,7 @@ describe('trust that is judged again', () => {
     expect((await after.needsOf(second)) === ofSecond).toBe(true);
   });
 
-  it('is judged anew when a date is passed on which something ends, and when the rules change', async () => {
+  it('is judged again when a date is passed on which something ends, and when the rules change', async () => {
     const ending = await site.own('furnace', { to: '2026-03-20' });
     const memory = new JudgeMemory(webCryptoVerifier);
     const whole = plantOf(

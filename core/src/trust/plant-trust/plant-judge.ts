@@ -39,7 +39,7 @@ export class PlantJudge {
   async need(need: TrustNeed): Promise<NeedVerdict> {
     const { holder, shown, host } = need;
     if (!shown.certificate)
-      return { need, result: 'unknown', says: `Nobody has seen the certificate of ${shown.name} yet.` };
+      return { need, result: 'unknown', says: `The certificate of ${shown.name} was never seen.` };
     if (!holder.lists) return { need, result: 'unknown', says: `The lists of ${holder.name} have not been read yet.` };
     const judgement = await this.certificate(
       holder.lists,

@@ -49,7 +49,7 @@ function noPolicyLeft(certificate: Certificate, path: readonly Certificate[]): I
   const demanding = path.find(demandsPolicy) ?? certificate;
   return {
     certificate: demanding,
-    says: `${demanding.subject.text} demands a certificate policy, and ${certificate.subject.text} has none that the path agrees on.`,
+    says: `${demanding.subject.text} requires a certificate policy, and ${certificate.subject.text} has none that the path agrees on.`,
   };
 }
 

@@ -24,9 +24,9 @@ function fault({ publicKey, signatureAlgorithm }: Certificate, policy: SecurityP
   if (publicKey.kind !== 'RSA') return `${policy.name} needs an RSA key; this one is of another kind.`;
   const { least, most } = policy.keyBits;
   if (publicKey.bits < least || publicKey.bits > most)
-    return `${policy.name} wants a key of ${least} to ${most} bits; this one has ${publicKey.bits}.`;
+    return `${policy.name} requires a key of ${least} to ${most} bits; this one has ${publicKey.bits}.`;
   const hash = 'hash' in signatureAlgorithm ? signatureAlgorithm.hash : 'unknown';
   return policy.certificateHashes.includes(hash)
     ? null
-    : `${policy.name} wants a signature with ${policy.certificateHashes.join(' or ')}; this one has ${hash}.`;
+    : `${policy.name} requires a signature with ${policy.certificateHashes.join(' or ')}; this one has ${hash}.`;
 }

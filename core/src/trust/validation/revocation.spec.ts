@@ -201,7 +201,7 @@ describe('delta CRLs', () => {
     expect(await statusOf(await plainLeaf(), [old, await base(8), changed])).toBe('BadCertificateRevoked');
   });
 
-  it('without their base, or with another scope, are not passed over', async () => {
+  it('without their base, or with another scope, are not skipped', async () => {
     const leaf = await plainLeaf();
     const told = { status: unknown, lists: [{ refused: expect.stringContaining('CRL number 7') }] };
     expect(await judged(leaf, [await delta(8, 7)])).toMatchObject(told);
@@ -220,7 +220,7 @@ describe('delta CRLs', () => {
 });
 
 describe('what can’t be used', () => {
-  it('is not passed over where the issuer signed it later than what can be used', async () => {
+  it('is not skipped where the issuer signed it later than what can be used', async () => {
     const unusable = (thisUpdate: string) => crl({ thisUpdate, more: [rawExtension('1.2.3.4', true, 5, 0)] });
     const leaf = await plainLeaf();
     expect(await judged(leaf, [await crl(), await unusable('2026-02-20')])).toMatchObject({

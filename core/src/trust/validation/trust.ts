@@ -20,8 +20,8 @@ export function trustProblems(path: readonly Certificate[], list: ReadTrustList)
   if (!misplaced) return [notTrusted];
   const says =
     misplaced === leaf
-      ? `${leaf.subject.text} lies in the issuers list, where it gives no trust; it belongs into the trusted list.`
-      : `The issuer ${misplaced.subject.text} lies only in the issuers list: it completes the chain and gives no trust.`;
+      ? `${leaf.subject.text} is in the issuers list, where it gives no trust; it belongs into the trusted list.`
+      : `The issuer ${misplaced.subject.text} is only in the issuers list: it completes the chain and gives no trust.`;
   return [{ kind: 'wrong-list', status: 'BadCertificateUntrusted', ...about(misplaced), says }, notTrusted];
 }
 

@@ -45,13 +45,13 @@ export function elementAt(source: Uint8Array, at: number, end: number): DerEleme
   let length = first;
   if (first >= 0x80) {
     const count = first & 0x7f;
-    if (count === 0) throw new DerFault('a length is not definite, which DER demands');
+    if (count === 0) throw new DerFault('a length is not definite, which DER requires');
     if (count > 4) throw new DerFault('a length is too great');
     length = 0;
     for (let index = 0; index < count; index += 1) length = length * 256 + (source[from + index] ?? 0);
     from += count;
     if (length < 0x80 || (count > 1 && length < 2 ** (8 * (count - 1))))
-      throw new DerFault('a length is not in its shortest form, which DER demands');
+      throw new DerFault('a length is not in its shortest form, which DER requires');
   }
   if (from + length > end) throw new DerFault('it is cut off');
   return { tag, source, start: at, from, to: from + length };
@@ -60,7 +60,7 @@ export function elementAt(source: Uint8Array, at: number, end: number): DerEleme
 /** The one element that fills all of the bytes. */
 export function wholeElement(source: Uint8Array, tag?: number): DerElement {
   const element = elementAt(source, 0, source.length);
-  if (element.to !== source.length) throw new DerFault(`${source.length - element.to} bytes stand behind its end`);
+  if (element.to !== source.length) throw new DerFault(`${source.length - element.to} bytes follow its end`);
   return tag === undefined ? element : expectTag(element, tag);
 }
 

@@ -98,7 +98,7 @@ export function certificateExtensionsOf(element: DerElement | undefined): Certif
   const present: string[] = [];
   const unknownCritical: string[] = [];
   for (const { oid, critical, value } of extensionsIn(element)) {
-    if (present.includes(oid)) throw new DerFault(`the extension ${oid} stands there twice`);
+    if (present.includes(oid)) throw new DerFault(`the extension ${oid} appears twice`);
     present.push(oid);
     const read = readers[oid];
     if (read) read(wholeElement(value), found, critical);

@@ -80,12 +80,11 @@ export class Authorities {
    */
   async renew(before: string, wish: RenewAuthority, actor: string): Promise<AuthorityView> {
     const { signer, certificate, kept } = await this.signing.open(before, wish.passphrase);
-    if (!kept.isCurrent)
-      throw conflict('This authority was replaced already.', 'Renew the one with which plans reckon now.');
+    if (!kept.isCurrent) throw conflict('This authority was replaced already.', 'Renew the one that plans use now.');
     if (!certificate.isSelfIssued)
       throw conflict(
         `This authority was signed by ${certificate.issuer.text}.`,
-        'Have a new certificate signed for it there, and take that over.',
+        'Have a new certificate signed for it there, and import that.',
       );
     const fresh = wish.newKey === null ? null : await makeKeys(wish.newKey);
     const keyKind = wish.newKey ?? kept.keyKind;

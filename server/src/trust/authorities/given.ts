@@ -13,7 +13,7 @@ export function openKey(pem: string, passphrase: string) {
     return createPrivateKey({ key: pem, passphrase });
   } catch {
     throw invalid('The passphrase does not open the key of the authority.', [
-      { place: 'passphrase', says: 'Type it anew. Nothing was signed.' },
+      { place: 'passphrase', says: 'Type it again. Nothing was signed.' },
     ]);
   }
 }

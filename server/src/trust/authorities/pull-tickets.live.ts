@@ -56,7 +56,7 @@ describe('an application that fetches by itself', () => {
     const wish = { applicationId: 'quality-client', validHours: 2 };
     expect(await engineer.refused('makePullTicket', {}, wish)).toMatchObject({
       status: 409,
-      detail: expect.stringContaining('The product holds the key of Quality board'),
+      detail: expect.stringContaining('Loyal Hinge holds the key of Quality board'),
     });
   });
 

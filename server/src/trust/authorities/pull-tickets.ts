@@ -39,7 +39,7 @@ export class PullTickets {
     const { name } = await knownApplication(this.db, applicationId);
     if ((await clientsHeld(this.db, [applicationId])).has(applicationId))
       throw conflict(
-        `The product holds the key of ${name}: there is nothing to fetch for it.`,
+        `Loyal Hinge holds the key of ${name}: there is nothing to fetch for it.`,
         'Renew its certificate with a work order.',
       );
     const token = randomBytes(32).toString('base64url');
@@ -86,7 +86,7 @@ export class PullTickets {
     if (!row) throw notFound('ticket', id);
     const request = row.request === null ? null : decodeBase64(row.request);
     if (!request || row.thumbprint !== null)
-      throw conflict('There is no request of this ticket that waits.', 'Look at how it stands now.');
+      throw conflict('There is no request of this ticket that waits.', 'Check the present state.');
     const { applicationUri } = await knownApplication(this.db, row.applicationId);
     const signed = await this.signing.sign(
       authority,
@@ -150,7 +150,7 @@ export class PullTickets {
   ): Promise<void> {
     await this.db.transaction(async (tx) => {
       if ((await change(tx)).length === 0)
-        throw conflict('This ticket was used for that already.', 'Have a new one made.');
+        throw conflict('This ticket was used for that already.', 'Create a new one.');
       await appendAudit(tx, { actor: 'pull ticket', action, subject: applicationId, details });
     });
     await this.events.tell({ kind: 'trust-changed', applicationId });

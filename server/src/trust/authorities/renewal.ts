@@ -63,7 +63,7 @@ export class CertificateRenewal {
     if ((await wayOf(this.db, applicationId))?.way === 'push') return this.renewOverPush(application, sign);
     throw conflict(
       `${application.name} can’t be given a certificate from here.`,
-      'Have it make a request, and issue from that.',
+      'Have it create a request, and issue from that.',
     );
   }
 
@@ -74,7 +74,7 @@ export class CertificateRenewal {
       return this.desk.with(application.id, (push) => push.createSigningRequest(false));
     throw conflict(
       `${application.name} can’t be asked for a request from here.`,
-      'Have it make one itself, and take that to where the authority’s key is kept.',
+      'Have it create one itself, and take that to where the authority’s key is kept.',
     );
   }
 
@@ -104,7 +104,7 @@ export class CertificateRenewal {
     ]);
     const read = present ? readCertificate(present) : null;
     if (!key || !('secret' in key) || !read?.ok)
-      throw conflict(`No key of ${application.name} is kept here.`, 'Give it one on the Settings page first.');
+      throw conflict(`No key of ${application.name} is stored here.`, 'Give it one on the Settings page first.');
     const { subject, dnsNames, ipAddresses } = read.certificate.summary;
     return requestWith(key.secret, application, subject, [...dnsNames, ...ipAddresses]);
   }

@@ -145,14 +145,14 @@ describe('an authority whose key is kept elsewhere', () => {
     const renew = { kind: 'renew-certificate', applicationId: recorder, authority, before: null } as const;
     const order = await pair.carryOut([renew]);
     expect(order.lines[0]).toMatchObject({ state: 'failed', signedHere: false });
-    expect(order.lines[0]?.says).toContain('Make a request for the application on the Authority page');
+    expect(order.lines[0]?.says).toContain('Create a request for the application on the Authority page');
   });
 
   it('is not the way for an authority whose key lies here, nor for an application that can’t be asked', async () => {
     const works = thumbprintIn(taken.authority.certificatePem);
     const wish = { applicationId: recorder };
     expect(await pair.engineer.refused('requestCertificate', { thumbprint: works }, wish)).toMatchObject({
-      detail: 'The key of this authority lies here.',
+      detail: 'The key of this authority is stored here.',
     });
     const crane = { applicationId: 'crane-server' };
     expect(await pair.engineer.refused('requestCertificate', { thumbprint: authority }, crane)).toMatchObject({

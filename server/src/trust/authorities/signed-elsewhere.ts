@@ -33,7 +33,7 @@ export class SignedElsewhere {
     const kept = await findAuthority(this.db, authority);
     if (!kept) throw notFound('authority', authority);
     if (kept.keyKind !== null)
-      throw conflict('The key of this authority lies here.', 'Renew the certificate with a work order.');
+      throw conflict('The key of this authority is stored here.', 'Renew the certificate with a work order.');
     const application = await knownApplication(this.db, applicationId);
     const request = await this.renewal.requestOf(application);
     const id = randomUUID();
@@ -98,7 +98,7 @@ export class SignedElsewhere {
   private async fitting(kept: KeptRequest, application: Application, pem: string): Promise<Certificate> {
     const asked = await readSigningRequest(decodeBase64(kept.request) ?? new Uint8Array());
     const authority = await findCertificate(this.db, kept.authority);
-    if (!asked.ok || !authority) throw new Error('a request that was kept can’t be read');
+    if (!asked.ok || !authority) throw new Error('a stored request can’t be read');
     const found = certificatesIn(pem).find((one) => keyIs(one, asked.request.publicKey));
     if (!found)
       throw refusal(
@@ -122,9 +122,9 @@ export class SignedElsewhere {
   }
 }
 
-const goneMeanwhile = () => conflict('This request was settled meanwhile.', 'Look at how it stands now.');
+const goneMeanwhile = () => conflict('This request was settled meanwhile.', 'Check the present state.');
 
-const refusal = (says: string) => invalid(`${says} Nothing was kept.`, [{ place: 'certificatePem', says }]);
+const refusal = (says: string) => invalid(`${says} Nothing was stored.`, [{ place: 'certificatePem', says }]);
 
 function certificatesIn(pem: string): readonly Certificate[] {
   const text = readPem(pem);

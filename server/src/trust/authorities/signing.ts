@@ -215,7 +215,7 @@ export class AuthoritySigning {
     if (!pem || kept.keyKind === null)
       throw conflict(
         'The key of this authority is kept elsewhere.',
-        'Make a request for the application on the Authority page, have it signed there, and bring the certificate back.',
+        'Create a request for the application on the Authority page, have it signed there, and bring the certificate back.',
       );
     const key = openKey(pem, passphrase).export({ type: 'pkcs8', format: 'der' });
     const privateKey = await importPrivateKey(kept.keyKind, key);

@@ -39,7 +39,7 @@ export async function exportedBundle(
   const reading = readings.get(applicationId);
   const known = reading?.readAt
     ? `Made from its lists as they were read on ${new Date(reading.readAt).toISOString()} (${reading.by}).`
-    : 'Its lists were never read: what lies there today and is not in here would be lost. Add to it, do not replace.';
+    : 'Its lists were never read: what is there today and is not in here would be lost. Add to it, do not replace.';
   const readMe = [
     `PKI folder for ${party.name} (${party.applicationUri}), in the layout of OPC 10000-12 Annex F.`,
     known,
@@ -72,7 +72,7 @@ export async function importedBundle(
   await knownApplication(db, applicationId);
   if ((await clientsHeld(db, [applicationId])).has(applicationId) && (await wantsAnother(db)))
     throw conflict(
-      'The product keeps these lists itself, and this plant wants a second person for what changes them.',
+      'Loyal Hinge holds these lists itself, and this plant requires a second person for what changes them.',
       'Propose a work order with the certificates that it shall trust.',
     );
   const read = readPkiFolder(decodeBase64(file.base64) ?? new Uint8Array());

@@ -53,7 +53,7 @@ async function inFile(
       {
         name,
         kind: 'private-key',
-        says: 'A private key. It was not kept: give it to a client on the Settings page, together with its certificate.',
+        says: 'A private key. It was not stored: give it to a client on the Settings page, together with its certificate.',
         ...nothing,
       },
     ];
@@ -63,7 +63,7 @@ async function inFile(
   const found = [
     ...(certificates.length > 0 ? [await keptCertificates(db, name, certificates, applications)] : []),
     ...(await Promise.all(others.map(({ der }) => single(db, name, der, applications)))),
-    ...read.passedOver.map(({ line, says }) => unknown(`Line ${line}: ${says}. This block was passed over.`)),
+    ...read.passedOver.map(({ line, says }) => unknown(`Line ${line}: ${says}. This block was skipped.`)),
   ];
   return found.length > 0 ? found : [unknown('There is no block in this text.')];
 }
@@ -126,7 +126,7 @@ async function single(
     return {
       name,
       kind: 'pkcs12',
-      says: 'A PKCS#12 file: a certificate with its private key, behind a passphrase. It was not kept; with its passphrase it can be given to a client.',
+      says: 'A PKCS#12 file: a certificate with its private key, behind a passphrase. It was not stored; with its passphrase it can be given to a client.',
       ...nothing,
     };
   const read = readCertificate(der);

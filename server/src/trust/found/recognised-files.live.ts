@@ -43,7 +43,7 @@ describe('files that somebody brings', () => {
     expect(file?.says).toContain('None of the authorities of that name that are known here has signed it');
   });
 
-  it('are private keys, which are never kept', async () => {
+  it('are private keys, which are never stored', async () => {
     const file = await told(writePem('PRIVATE KEY', Uint8Array.from([0x30, 0x03, 0x02, 0x01, 0x00])));
     expect(file).toMatchObject({ kind: 'private-key', says: expect.stringContaining('It was not kept') });
   });
@@ -54,7 +54,7 @@ describe('files that somebody brings', () => {
     const base64 = Buffer.from(text, 'utf16le').toString('base64');
     const { files } = await engineer.call('recognise', {}, { files: [{ name: 'brought', base64 }] });
     expect(files.map(({ kind }) => kind)).toEqual(['certificates', 'crl', 'unknown']);
-    expect(files[2]?.says).toMatch(/never ends. This block was passed over/);
+    expect(files[2]?.says).toMatch(/never ends. This block was skipped/);
   });
 
   it.each([

@@ -138,7 +138,7 @@ describe('what is known of trust, kept in memory', () => {
     expect(partyOf(await keeper.now(), 'crane-server')?.name).toBe('Second');
   });
 
-  it('is read anew as a whole after a change of very much', async () => {
+  it('is read again as a whole after a change of very much', async () => {
     const keeper = new TrustKeeper(database.db);
     await keeper.now();
     await client.query(`insert into links select 'many-' || n, name, client_id, server_id, endpoint_url, pinned_address,

@@ -28,7 +28,7 @@ describe('the lists of a running server', () => {
       ({ holderId, thumbprint }) => holderId === 'cooling-water-server' && thumbprint === ownOf('quality-client'),
     );
     expect(cell).toMatchObject({ status: 'BadCertificateUntrusted', linkIds: ['quality--cooling-water'] });
-    expect(cell?.says).toContain('lies only in the issuers list');
+    expect(cell?.says).toContain('is only in the issuers list');
   });
 
   it('that can’t be reached say why, and what was known stays', async () => {

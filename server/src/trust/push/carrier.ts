@@ -64,7 +64,7 @@ export class TrustCarrier {
         : null;
     if (!carried)
       throw conflict(
-        `This goes ${wayWords[way?.way ?? 'unknown']}.`,
+        `This is changed ${wayWords[way?.way ?? 'unknown']}.`,
         'Take it to the machine, then say that it is done.',
       );
     for (const change of changes)
@@ -90,7 +90,7 @@ export class TrustCarrier {
       await this.keepRead(applicationId, lists, actor, 'Found when its lists were read.');
       return lists;
     } catch (error) {
-      const fault = error instanceof ProblemError ? error.problem.detail : 'The line broke off.';
+      const fault = error instanceof ProblemError ? error.problem.detail : 'The connection was lost.';
       await noteReading(this.db, applicationId, { source: 'tried', by: pushWords, readAt: null, fault });
       throw error;
     }
@@ -126,7 +126,7 @@ export class TrustCarrier {
         fault: null,
         lists: after,
       });
-      await replaceLists(tx, applicationId, after, { actor, says: 'Changed by the product.' });
+      await replaceLists(tx, applicationId, after, { actor, says: 'Changed by Loyal Hinge.' });
       return idleOf(before, changes, shelf);
     });
     return idle.length === changes.length

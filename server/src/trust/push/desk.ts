@@ -91,8 +91,8 @@ export class PushDesk {
     const subject = link ? await subjectOf(this.db, link) : null;
     if (!subject || isPlantFault(subject))
       throw conflict(
-        `Nobody has said how push management of ${server?.name ?? serverId} is reached.`,
-        'Say so on the Trust page, under the server’s name.',
+        `It is not known how push management of ${server?.name ?? serverId} is reached.`,
+        'Set it on the Trust page, under the server’s name.',
       );
     return subject;
   }
@@ -122,9 +122,9 @@ function refused({ server }: LinkInPlant, fault: unknown): Error {
       `${server.name} refused ${fault.during}: ${explainedStatusCode(fault.code)}`,
       fault.isPartlyDone
         ? 'Some of it was done before: read its lists again to see what holds now.'
-        : 'Look whether the user may change trust lists there, and whether it offers this. The lists are as they were.',
+        : 'Check whether the user may change trust lists there, and whether it offers this. The lists are as they were.',
     );
   return fault instanceof Error && 'problem' in fault
     ? fault
-    : conflict(`The line to ${server.name} broke off.`, 'Read its lists again to see what holds now.');
+    : conflict(`The connection to ${server.name} was lost.`, 'Read its lists again to see what holds now.');
 }

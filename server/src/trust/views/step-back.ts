@@ -18,7 +18,7 @@ export async function stepBackOrder(db: Database, applicationId: string, entryId
     throw conflict('Nothing that gives trust changed in this step.', 'Choose another entry of the history.');
   const names = trustNames([...applications.values()], shelf);
   return {
-    title: `Take the lists of ${names.application(applicationId)} one step back`,
+    title: `Undo a change of the lists of ${names.application(applicationId)}`,
     lines: changes.map((change) => ({
       change,
       why: `${sayTrustChange(change, names).after}: as it was before.`,

@@ -34,7 +34,7 @@ export class Waivers {
     if (!(await wantsAnother(this.db))) return { waiver: await this.give(wish, actor), waitsAs: null };
     await this.refuseUnfit(wish);
     const holder = (await findApplication(this.db, wish.holderId))?.name ?? wish.holderId;
-    const title = `Let ${holder} pass over “${wish.step}” for one certificate`;
+    const title = `Let ${holder} skip “${wish.step}” for one certificate`;
     const says = [`Certificate ${wish.thumbprint}.`, `Until ${wish.until.slice(0, 10)}.`, `Why: ${wish.why}`];
     return { waiver: null, waitsAs: await propose(this.db, { body: { kind: 'waiver', wish }, title, says }, actor) };
   }
@@ -57,7 +57,7 @@ export class Waivers {
       if (open)
         throw conflict(
           `The step “${wish.step}” is waived there already, until ${new Date(open.until).toISOString()}.`,
-          'Take that waiver back first.',
+          'Withdraw that waiver first.',
         );
       const { holderId: subject, ...details } = wish;
       await appendAudit(tx, { actor, action: 'step waived', subject, details });

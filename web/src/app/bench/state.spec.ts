@@ -47,7 +47,7 @@ describe('the bench', () => {
     expect(reducer(state, benchActions.unwatch({ nodeId: 'a' })).watched).toEqual([]);
   });
 
-  it('starts anew on another link', () => {
+  it('starts again on another link', () => {
     const state = reducer(reducer(undefined, benchActions.opened({ bench })), benchActions.open({ linkId: 'm' }));
     expect(state).toMatchObject({ bench: null, opening: true, columns: [], watched: [] });
   });

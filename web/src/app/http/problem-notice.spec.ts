@@ -25,7 +25,7 @@ describe('a problem', () => {
 
   it('names the place where the sentence does not', () => {
     const shown = Shown.of(ProblemNotice, {
-      problem: problem([fault('passphrase', 'Type it anew.')], 'It does not open.'),
+      problem: problem([fault('passphrase', 'Type it again.')], 'It does not open.'),
     });
     expect(shown.all('li')).toHaveLength(1);
   });

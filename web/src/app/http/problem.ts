@@ -37,7 +37,7 @@ export function shownProblem(error: unknown): ShownProblem {
   return {
     title: 'Unexpected error',
     detail: error instanceof Error ? error.message : 'Something failed.',
-    remedy: 'Load the page anew.',
+    remedy: 'Reload the page.',
     faults: [],
   };
 }

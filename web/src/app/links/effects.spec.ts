@@ -49,10 +49,15 @@ describe('the effects of links', () => {
     await soon();
     http
       .expectOne('/api/links?find=lehr&state=Parted&by=name&from=50&most=50')
-      .flush({ title: 'Away', detail: 'The database is away.', remedy: 'Wait.' }, { status: 503, statusText: 'no' });
+      .flush(
+        { title: 'Away', detail: 'The database can’t be reached.', remedy: 'Wait.' },
+        { status: 503, statusText: 'no' },
+      );
     expect(heard).toEqual([
       linkActions.loaded({ wish, board }),
-      linkActions.failed({ problem: { title: 'Away', detail: 'The database is away.', remedy: 'Wait.', faults: [] } }),
+      linkActions.failed({
+        problem: { title: 'Away', detail: 'The database can’t be reached.', remedy: 'Wait.', faults: [] },
+      }),
     ]);
   });
 

@@ -44,7 +44,7 @@ const ofTrust: readonly string[] = [
                     Do this …
                   </button>
                   @if (!isOffered(remedy)) {
-                    <small class="faint">This takes the role {{ roleFor(remedy) }}.</small>
+                    <small class="faint">This needs the role {{ roleFor(remedy) }}.</small>
                   }
                 </div>
               }

@@ -64,7 +64,7 @@ import type { Mending } from './state';
                   mayRelease()
                     ? 'Empty: the password of “' +
                       signsInAs() +
-                      '” that is kept goes to the new target, unless this plant wants a second person for that.'
+                      '” that is kept goes to the new target, unless this plant requires a second person for that.'
                     : 'Empty: the password of “' +
                       signsInAs() +
                       '” that is kept is not sent there until an approver lets it go.'
@@ -166,7 +166,7 @@ const consequences: Readonly<Record<Change['kind'], string>> = {
   'pin-address': 'This changes the link in the plant; nothing is changed on a machine.',
   'choose-endpoint': 'This changes the link in the plant; nothing is changed on a machine.',
   'set-password':
-    'The password is kept encrypted, for this link and the target that it has now; nothing is changed on the server.',
+    'The password is stored encrypted, for this link and the target that it has now; nothing is changed on the server.',
   'release-password':
     'From then on the password that is kept goes to the new target. Do it only where you know who answers there.',
   'trust-server-certificate':

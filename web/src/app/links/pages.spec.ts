@@ -134,7 +134,7 @@ const parted = (): LinkDetail => {
               step: 'client-certificate' as const,
               severity: 'fails' as const,
               grave: false,
-              title: 'It lies among the rejected',
+              title: 'It is among the rejected',
               meaning: 'The server has put the certificate of the display aside.',
               clause: 'Part 4 §6.1.3',
               evidence: [
@@ -153,7 +153,7 @@ const parted = (): LinkDetail => {
                     thumbprint: 'A'.repeat(40),
                   },
                   restart: false,
-                  undo: 'Take it out again.',
+                  undo: 'Remove it again.',
                 },
               ],
               folded: [],
@@ -175,14 +175,14 @@ describe('the page of a link', () => {
   it('asks before it mends, says what it will do, and checks again', async () => {
     const site = await Site.open('/links/display--furnace', {
       link: parted(),
-      mend: { says: 'It lies in the trusted list now.', checkId: 'c2', orderId: null },
+      mend: { says: 'It is in the trusted list now.', checkId: 'c2', orderId: null },
       certificate: { certificate: summary('Line display'), unusual: [], firstSeen: '2026-03-01T10:00:00.000Z' },
     });
     await site.press(/Do this …/);
     expect(site.asked('mend')).toEqual([]);
     await site.press(/Carry out/);
     expect(site.asked('mend')).toMatchObject([{ change: { kind: 'accept-client-certificate', serverId: 'furnace' } }]);
-    expect(site.text).toContain('It lies in the trusted list now. The check runs again to prove it.');
+    expect(site.text).toContain('It is in the trusted list now. The check runs again to prove it.');
   });
 
   it('asks for a check now', async () => {

@@ -80,7 +80,7 @@ describe('the step board', () => {
     expect([state.working, state.entities['a']?.checkId]).toEqual([{}, null]);
   });
 
-  it('keeps whom a check waits for until it begins, ends or is asked for anew', () => {
+  it('keeps whom a check waits for until it begins, ends or is asked for again', () => {
     const { reducer } = linksFeature;
     const waits = { kind: 'check-waits', checkId: '1', linkId: 'a', waitsFor: 'the check of B' } as const;
     const loaded = reducer(undefined, linkActions.loaded({ wish, board: boardOf([row('a', 'Parted')]) }));

@@ -102,7 +102,7 @@ import { Telling } from '../shell/telling';
           <dt>Way</dt>
           <dd>{{ ways[line.way] }}{{ line.restart ? '; it may restart for it' : '' }}</dd>
         </dl>
-        <p class="faint">{{ line.undo }} It is done at once, or proposed where this plant wants a second person.</p>
+        <p class="faint">{{ line.undo }} It is done at once, or proposed where this plant requires a second person.</p>
         <div class="actions">
           <button type="button" class="act main" (click)="undo(line.position)">Undo</button>
           <button type="button" class="act" (click)="undoing.set(null)">Cancel</button>

@@ -45,7 +45,7 @@ import { isRunning, orderActions, ordersFeature } from './state';
               </button>
               @if (!mayAccept(proposal)) {
                 <small class="faint">{{
-                  isOwn(proposal) ? 'Another person must accept it.' : 'This takes the role approver.'
+                  isOwn(proposal) ? 'Another person must accept it.' : 'This needs the role approver.'
                 }}</small>
               }
             </div>

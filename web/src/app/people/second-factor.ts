@@ -44,7 +44,7 @@ import type { PeopleCommand } from './state';
     } @else {
       <p>
         @if (account().hasSecondFactor) {
-          You sign in with a code besides your password.
+          You sign in with a code as well your password.
           {{ codesLeft() }}
         } @else {
           You sign in by password alone. With a second factor, a stolen password opens nothing: an authenticator

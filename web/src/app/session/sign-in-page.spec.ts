@@ -22,7 +22,7 @@ describe('signing in', () => {
   });
 
   it('that is refused says why, and loses no name', async () => {
-    const site = await Site.open('/sign-in', { signIn: refused('Name and password do not belong together.', 401) });
+    const site = await Site.open('/sign-in', { signIn: refused('Name and password do not match.', 401) });
     await site.fill(/^Name/, 'engineer');
     await site.fill(/^Password/, 'wrong');
     await site.press(/Sign in/);

@@ -1,5 +1,4 @@
-import { Injectable, inject } from '@angular/core';
-import { ConfirmationService } from 'primeng/api';
+import { Injectable, signal } from '@angular/core';
 
 /** What is asked before something is done. */
 export interface Question {
@@ -11,21 +10,12 @@ export interface Question {
   readonly run: () => void;
 }
 
-/** Asks before something is done; a key that is held too long does nothing. */
+/** Asks before something is done; `Notices` shows the question. */
 @Injectable({ providedIn: 'root' })
 export class Ask {
-  private readonly confirmation = inject(ConfirmationService);
+  readonly question = signal<Question | null>(null);
 
-  first({ title, says, does, run }: Question): void {
-    this.confirmation.confirm({
-      header: title,
-      message: says,
-      acceptLabel: does,
-      rejectLabel: 'Cancel',
-      acceptButtonStyleClass: 'act main',
-      rejectButtonStyleClass: 'act',
-      defaultFocus: 'reject',
-      accept: run,
-    });
+  first(question: Question): void {
+    this.question.set(question);
   }
 }

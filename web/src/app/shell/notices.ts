@@ -1,34 +1,67 @@
-import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
+import { ChangeDetectionStrategy, Component, Injector, afterNextRender, effect, inject } from '@angular/core';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { Actions } from '@ngrx/effects';
 import type { Action } from '@ngrx/store';
-import { MessageService } from 'primeng/api';
+import { ConfirmationService, MessageService } from 'primeng/api';
 import { ConfirmDialog } from 'primeng/confirmdialog';
 import { Toast } from 'primeng/toast';
 import { filter } from 'rxjs';
+import { Ask } from './ask';
+import type { Question } from './ask';
 
 const shownMs = 8000;
 type Told = Action & { readonly says: string };
 
-/** What is told in passing and asked before something is done. What came of a wish, in a sentence: whichever action says something (`says`) is told, wherever one is by then. */
+/**
+ * What is told in passing, and asked before something is done. What came of a wish, in a sentence: whichever action says
+ * something (`says`) is told, wherever one is by then.
+ */
 @Component({
   selector: 'hinge-notices',
   imports: [ConfirmDialog, Toast],
-  providers: [MessageService],
+  providers: [ConfirmationService, MessageService],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <p-toast position="bottom-right" />
-    <p-confirmdialog [style]="{ width: '30rem' }" [breakpoints]="{ '700px': '96vw' }" />
+    @if (ask.question() !== null) {
+      <p-confirmdialog
+        [style]="{ width: '30rem' }"
+        [breakpoints]="{ '700px': '96vw' }"
+        (onHide)="ask.question.set(null)"
+      />
+    }
   `,
 })
 export class Notices {
+  readonly ask = inject(Ask);
+  private readonly confirmation = inject(ConfirmationService);
+
   constructor() {
-    const messages = inject(MessageService);
+    const [messages, injector] = [inject(MessageService), inject(Injector)];
     inject(Actions)
       .pipe(
         filter((action): action is Told => 'says' in action && typeof action.says === 'string'),
         takeUntilDestroyed(),
       )
       .subscribe(({ says }) => messages.add({ severity: 'success', detail: says, life: shownMs }));
+    effect(() => {
+      const question = this.ask.question();
+      // The dialog is there once it is drawn.
+      if (question) afterNextRender(() => this.open(question), { injector });
+    });
+  }
+
+  /** The button that does nothing has the focus: a key that is held too long carries nothing out. */
+  private open({ title, says, does, run }: Question): void {
+    this.confirmation.confirm({
+      header: title,
+      message: says,
+      acceptLabel: does,
+      rejectLabel: 'Cancel',
+      acceptButtonStyleClass: 'act main',
+      rejectButtonStyleClass: 'act',
+      defaultFocus: 'reject',
+      accept: run,
+    });
   }
 }

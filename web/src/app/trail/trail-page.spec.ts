@@ -64,7 +64,7 @@ describe('the page of the audit trail', () => {
     const site = await Site.open('/trail', { audit: refused('Not now.') });
     expect(site.text).toContain('Not now.');
     const looking = await Site.open('/trail', {}, 'viewer');
-    expect(looking.text).toContain('This takes the role engineer.');
+    expect(looking.text).toContain('This needs the role engineer.');
     expect(looking.calls.map(({ name }) => name)).not.toContain('audit');
   });
 });

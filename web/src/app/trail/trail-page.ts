@@ -52,7 +52,7 @@ import { Message } from 'primeng/message';
         }
       }
       @if (!mayLook()) {
-        <p class="faint">This takes the role engineer.</p>
+        <p class="faint">This needs the role engineer.</p>
       } @else {
         <hinge-filter-line [find]="find()" what="any word of a row" (findChange)="go({ find: $event })" (save)="save()">
           <hinge-choice word="by" label="Who" [choices]="people()" [chosen]="actor()" (chose)="go({ actor: $event })" />

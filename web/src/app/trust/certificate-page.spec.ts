@@ -17,7 +17,7 @@ const waiver: WaiverView = {
 };
 
 describe('the page of a certificate', () => {
-  it('tells its chain, where it lies and what stands on it', async () => {
+  it('tells its chain, where it is listed and what depends on it', async () => {
     const site = await Site.open(url, {
       certificatePage: certificate({
         chain: [

@@ -68,7 +68,7 @@ describe('the page of files', () => {
     });
   });
 
-  it('takes a request to the authority, where it lies ready', async () => {
+  it('takes a request to the authority, where it is listed ready', async () => {
     const site = await opened(file({ kind: 'request', requestPem: 'PEM of a request', applicationId: 'crane' }));
     await give(site);
     await site.press(/Have it signed/);

@@ -4,7 +4,7 @@ import { holder, order, parties, party, thumbprintOf } from '../../testing/trust
 const answers = { trustParties: parties(), trustHolder: holder() };
 
 describe('the page of an application’s lists', () => {
-  it('tells what lies there and can’t be read', async () => {
+  it('tells what is there and can’t be read', async () => {
     const site = await Site.open('/trust/lists/furnace', {
       ...answers,
       trustHolder: holder({ unreadable: ['This is not a CRL in DER: it is cut off.'] }),
@@ -80,7 +80,7 @@ describe('the page of an application’s lists', () => {
     expect(site.url).toBe('/orders/o3');
   });
 
-  it('takes a copied folder over, and names what it passed over', async () => {
+  it('takes a copied folder over, and names what it skipped', async () => {
     const site = await Site.open('/trust/lists/furnace', {
       ...answers,
       importBundle: {

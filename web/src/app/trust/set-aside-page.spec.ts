@@ -50,7 +50,7 @@ describe('the page of what is set aside', () => {
     expect(site.url).toBe('/orders/o9');
   });
 
-  it('asks anew what would turn when the issuer is chosen', async () => {
+  it('asks again what would turn when the issuer is chosen', async () => {
     const site = await Site.open('/trust/set-aside', { setAside: { entries: [aside()] }, trustWhatIf: { turns: [] } });
     await site.press(/Trust it/);
     await site.fill(/^Trust/, 'its issuer Works Authority, and everything that it signs');

@@ -42,7 +42,7 @@ const grid: ShownGrid = {
       zone: 'Hot End',
       rows: [
         { party: party('furnace'), cells: new Map([['AA', cell]]) },
-        { party: party('lehr', 'The line broke off.'), cells: new Map() },
+        { party: party('lehr', 'The connection was lost.'), cells: new Map() },
       ],
     },
   ],
@@ -110,7 +110,7 @@ describe('how a cell stands, in words', () => {
     ).toBe(words);
   });
 
-  it('folds a zone away: its rows are gone, and the keyboard passes over them', () => {
+  it('folds a zone away: its rows are gone, and the keyboard skips them', () => {
     const shown = Shown.of(TrustGridView, { grid, folded: ['Hot End'] });
     expect(shown.all('[role=gridcell]')).toEqual([]);
     const told = shown.heard(shown.part.fold);

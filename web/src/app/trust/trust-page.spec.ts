@@ -70,7 +70,7 @@ describe('the page of the trust grid', () => {
       proposeOrder: refused('Somebody else did that.'),
     });
     await shown(site);
-    expect(site.text).toContain('It lies among the rejected ones.');
+    expect(site.text).toContain('It is among the rejected ones.');
     await site.press(/Put it into a work order/);
     expect(site.asked('proposeOrder')[0]).toMatchObject({
       lines: [
@@ -99,10 +99,10 @@ describe('the page of the trust grid', () => {
 
   it('says so when the server can’t be asked', async () => {
     const site = await Site.open('/trust', {
-      trust: refused('The database is away.', 503),
-      trustFinding: refused('The database is away.', 503),
+      trust: refused('The database can’t be reached.', 503),
+      trustFinding: refused('The database can’t be reached.', 503),
     });
     await shown(site);
-    expect(site.one('[role=alert]').textContent).toContain('The database is away.');
+    expect(site.one('[role=alert]').textContent).toContain('The database can’t be reached.');
   });
 });

@@ -13,6 +13,6 @@ export const certMalformed = cause({
   test: (sight, step) => problemOf(sight, step, 'cert-malformed'),
   meaning: ({ problem, side }) => `The certificate of ${side.owner} can’t be read: ${problem.says}`,
   remedies: ({ side }) => [
-    byHand({ title: 'Make a new certificate', target: side.owner, restart: true, undo: 'Put the old one back.' }),
+    byHand({ title: 'Create a new certificate', target: side.owner, restart: true, undo: 'Restore the old one.' }),
   ],
 });

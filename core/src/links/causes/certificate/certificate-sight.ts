@@ -33,9 +33,7 @@ export function waivable<Kind extends CertificateProblemKind>(shape: CauseShape<
     meaning: (found, sight) => {
       const { waived } = found.problem;
       const says = shape.meaning(found, sight);
-      return waived
-        ? `${says} ${found.side.judge} passes over this until ${dayOf(waived.until)}; then it is refused.`
-        : says;
+      return waived ? `${says} ${found.side.judge} skips this until ${dayOf(waived.until)}; then it is refused.` : says;
     },
   });
 }

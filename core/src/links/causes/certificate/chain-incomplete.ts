@@ -11,7 +11,7 @@ export const chainIncomplete = cause({
   explains: ['not-trusted', 'crl-missing', 'crl-unreadable', 'channel-refused'],
   test: (sight, step) => problemOf(sight, step, 'chain-incomplete'),
   meaning: ({ problem, side }) =>
-    `${side.judge} can’t build the chain of ${side.owner}’s certificate: the issuer ${problem.missingIssuer}${problem.missingKeyId ? ` (key id ${problem.missingKeyId})` : ''} is in neither of its lists.${problem.namesake ? ` An authority of the same name lies there (${problem.namesake}), with another key: the issuer was renewed, and this is the one from before or after.` : ''}`,
+    `${side.judge} can’t build the chain of ${side.owner}’s certificate: the issuer ${problem.missingIssuer}${problem.missingKeyId ? ` (key id ${problem.missingKeyId})` : ''} is in neither of its lists.${problem.namesake ? ` An authority of the same name is there (${problem.namesake}), with another key: the issuer was renewed, and this is the one from before or after.` : ''}`,
   remedies: ({ problem, side }, sight) => [
     listRemedy(
       side,
@@ -21,7 +21,7 @@ export const chainIncomplete = cause({
         title: `Put the certificate of ${problem.missingIssuer} into the issuers list`,
         before: 'not there',
         after: 'in the issuers list, where it completes chains and is not trusted for itself',
-        undo: 'Take it out again.',
+        undo: 'Remove it again.',
       },
     ),
     listRemedy(
@@ -32,7 +32,7 @@ export const chainIncomplete = cause({
         title: `Or trust ${problem.missingIssuer}, and with it all that it signed`,
         before: 'not there',
         after: 'in the trusted list',
-        undo: 'Take it out again.',
+        undo: 'Remove it again.',
       },
     ),
   ],

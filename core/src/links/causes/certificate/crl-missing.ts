@@ -17,10 +17,10 @@ export const crlMissing = waivable({
       sight,
       { what: 'supply-crl', issuer: problem.issuer },
       {
-        title: `Put a fresh CRL of ${problem.issuer} beside its certificate`,
+        title: `Put a current CRL of ${problem.issuer} beside its certificate`,
         before: 'no CRL',
         after: 'a CRL that is still current',
-        undo: 'Put back what was there.',
+        undo: 'Restore what was there.',
       },
     ),
   ],

@@ -19,9 +19,9 @@ export const crlStale = waivable({
       { what: 'supply-crl', issuer: problem.issuer },
       {
         title: `Put the newest CRL of ${problem.issuer} in place`,
-        before: `good until ${dayOf(problem.nextUpdate)}`,
+        before: `valid until ${dayOf(problem.nextUpdate)}`,
         after: 'a CRL that is still current',
-        undo: 'Put back what was there.',
+        undo: 'Restore what was there.',
       },
     ),
   ],

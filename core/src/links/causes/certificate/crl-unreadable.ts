@@ -18,10 +18,10 @@ export const crlUnreadable = waivable({
       sight,
       { what: 'supply-crl', issuer: problem.issuer },
       {
-        title: `Put a fresh CRL of ${problem.issuer} in the place of what can’t be read`,
+        title: `Put a current CRL of ${problem.issuer} in the place of what can’t be read`,
         before: 'a file that is no CRL',
         after: 'a CRL that is still current',
-        undo: 'Put back what was there.',
+        undo: 'Restore what was there.',
       },
     ),
   ],

@@ -20,7 +20,7 @@ export const expired = waivable({
       before: `valid until ${dayOf(problem.notAfter)}`,
       after: 'a new certificate with the same application URI',
       restart: true,
-      undo: 'Put the old one back.',
+      undo: 'Restore the old one.',
     }),
   ],
 });

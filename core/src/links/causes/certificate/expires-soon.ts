@@ -21,7 +21,7 @@ export const expiresSoon = cause({
       before: `valid until ${dayOf(problem.notAfter)}`,
       after: 'renewed, with the old one trusted until the new one is proved',
       restart: true,
-      undo: 'Put the old one back.',
+      undo: 'Restore the old one.',
     }),
   ],
 });

@@ -19,7 +19,7 @@ export const hostMismatch = waivable({
       before: listed(problem.made) || 'no host',
       after: listed([...problem.made, problem.used]),
       restart: true,
-      undo: 'Put the old one back.',
+      undo: 'Restore the old one.',
     }),
     ...(problem.made[0]
       ? [

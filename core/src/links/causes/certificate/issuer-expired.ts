@@ -15,7 +15,7 @@ export const issuerExpired = waivable({
     `The issuer ${problem.subject}, above the certificate of ${side.owner}, is valid from ${dayOf(problem.notBefore)} to ${dayOf(problem.notAfter)} only.`,
   remedies: ({ problem }) => [
     byHand({
-      title: 'Renew the issuer, and re-issue what hangs below it',
+      title: 'Renew the issuer, and re-issue what was issued below it',
       target: problem.subject,
       restart: true,
       undo: 'Keep the old issuer in the lists until all is proved.',

@@ -13,10 +13,10 @@ export const keyBelowPolicy = waivable({
   meaning: ({ problem, side }) => `The certificate of ${side.owner} is not good enough for the policy: ${problem.says}`,
   remedies: ({ problem, side }) => [
     byHand({
-      title: `Make a new certificate that fits ${problem.policy}`,
+      title: `Create a new certificate that fits ${problem.policy}`,
       target: side.owner,
       restart: true,
-      undo: 'Put the old one back.',
+      undo: 'Restore the old one.',
     }),
   ],
 });

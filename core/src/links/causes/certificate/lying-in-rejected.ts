@@ -6,7 +6,7 @@ export const lyingInRejected = cause({
   id: 'lying-in-rejected',
   steps: ['client-certificate'],
   clause: 'Part 12 §7.10.9',
-  title: 'The client’s certificate lies in the server’s rejected list',
+  title: 'The client’s certificate is in the server’s rejected list',
   severity: 'fails',
   explains: ['not-trusted', 'channel-refused'],
   test({ facts }) {
@@ -19,10 +19,10 @@ export const lyingInRejected = cause({
     return deeper ? null : { because: [rejected], rejected };
   },
   meaning: ({ rejected }, { subject: { client, server } }) =>
-    `${server.name} does not know ${client.name} and has put its certificate aside${rejected.since ? `, first on ${dayOf(rejected.since)}` : ''}. There it lies unseen in the rejected list.`,
+    `${server.name} does not know ${client.name} and has put its certificate aside${rejected.since ? `, first on ${dayOf(rejected.since)}` : ''}. It stays unnoticed in the rejected list.`,
   remedies: ({ rejected }, { subject: { link, server } }) => [
     {
-      title: 'Look at the certificate, then move it to the trusted list',
+      title: 'Check the certificate, then move it to the trusted list',
       target: `lists of ${server.name}`,
       before: 'in the rejected list',
       after: `${rejected.thumbprint} trusted`,
@@ -33,7 +33,7 @@ export const lyingInRejected = cause({
         thumbprint: rejected.thumbprint,
       },
       restart: false,
-      undo: 'Take it out of the trusted list again.',
+      undo: 'Remove it from the trusted list again.',
     },
   ],
 });

@@ -20,13 +20,13 @@ export const notTrusted = cause({
       target: `trusted list of ${side.judge}`,
       before: 'not there',
       restart: false,
-      undo: 'Take it out of the list again.',
+      undo: 'Remove it from the list again.',
     };
     const leaf =
       side.of === 'server' && problem.thumbprint
         ? {
             ...what,
-            title: 'Look at the certificate, then trust it',
+            title: 'Check the certificate, then trust it',
             after: `${problem.thumbprint} trusted`,
             change: {
               kind: 'trust-server-certificate' as const,

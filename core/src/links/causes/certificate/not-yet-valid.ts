@@ -12,7 +12,7 @@ export const notYetValid = waivable({
   explains: ['channel-refused'],
   test: (sight, step) => problemOf(sight, step, 'not-yet-valid'),
   meaning: ({ problem, side }) =>
-    `The certificate of ${side.owner} is valid only from ${dayOf(problem.notBefore)}. Where that is near, first compare the clocks: it was probably made on a machine whose clock is ahead.`,
+    `The certificate of ${side.owner} is valid only from ${dayOf(problem.notBefore)}. Where that is near, first compare the clocks: it was probably created on a machine whose clock is ahead.`,
   remedies: ({ side }) => [
     byHand({
       title: 'Compare the clocks of both machines with the time source',
@@ -20,10 +20,10 @@ export const notYetValid = waivable({
       undo: 'Nothing to undo.',
     }),
     byHand({
-      title: 'Then make the certificate anew',
+      title: 'Then create the certificate again',
       target: side.owner,
       restart: true,
-      undo: 'Put the old one back.',
+      undo: 'Restore the old one.',
     }),
   ],
 });

@@ -17,7 +17,7 @@ export const revoked = cause({
     `${problem.issuer} revoked the certificate of ${side.owner} on ${dayOf(problem.since)}. It must never be trusted again.`,
   remedies: ({ side }) => [
     byHand({
-      title: 'Make a new certificate, and take the revoked one out of every trust list',
+      title: 'Create a new certificate, and remove the revoked one from every trust list',
       target: side.owner,
       restart: true,
       undo: 'Nothing to undo.',

@@ -18,7 +18,7 @@ export const signatureWrong = cause({
       : `The certificate ${problem.subject} of ${side.owner} names ${problem.issuer} as its issuer, and was not signed with that key. It was changed, or made to deceive.`,
   remedies: ({ side }) => [
     byHand({
-      title: 'Never trust it; have a new certificate made',
+      title: 'Never trust it; have a new certificate created',
       target: side.owner,
       restart: true,
       undo: 'Nothing to undo.',

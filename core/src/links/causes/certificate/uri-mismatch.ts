@@ -13,7 +13,7 @@ export const uriMismatch = cause({
   explains: ['channel-refused'],
   test: (sight, step) => problemOf(sight, step, 'uri-mismatch'),
   meaning: ({ problem, side }) =>
-    `${side.owner} calls itself ${problem.expected}, and its certificate was made for ${listed(problem.found) || 'no application URI'}. This is never to be waived.`,
+    `${side.owner} calls itself ${problem.expected}, and its certificate was made for ${listed(problem.found) || 'no application URI'}. This must never be waived.`,
   remedies: ({ problem, side }) => [
     byHand({
       title: 'Re-issue the certificate with the right application URI',
@@ -21,7 +21,7 @@ export const uriMismatch = cause({
       before: listed(problem.found) || 'none',
       after: problem.expected,
       restart: true,
-      undo: 'Put the old one back.',
+      undo: 'Restore the old one.',
     }),
   ],
 });

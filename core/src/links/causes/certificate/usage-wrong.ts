@@ -18,7 +18,7 @@ export const usageWrong = waivable({
         : 'Re-issue it with the key usages that OPC UA asks for',
       target: side.owner,
       restart: true,
-      undo: 'Put the old one back.',
+      undo: 'Restore the old one.',
     }),
   ],
 });

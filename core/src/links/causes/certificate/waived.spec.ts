@@ -69,7 +69,7 @@ describe('a certificate whose fault somebody answers for', () => {
     expect(assessment.headline.length).toBeGreaterThan(0);
     const step = assessment.steps.find(({ step }) => step === 'server-certificate');
     expect(step).toMatchObject({ verdict: 'weak' });
-    expect(step?.findings[0]?.meaning).toContain('passes over this until 1 June 2026; then it is refused.');
+    expect(step?.findings[0]?.meaning).toContain('skips this until 1 June 2026; then it is refused.');
   });
 
   it.each(problems)('parts it where nobody does: $kind', (problem) => {

@@ -7,7 +7,7 @@ export const wrongList = cause({
   id: 'wrong-list',
   steps: certificateSteps,
   clause: 'Part 12 §7.8.2',
-  title: 'The certificate lies in the wrong list',
+  title: 'The certificate is in the wrong list',
   severity: 'fails',
   explains: ['not-trusted', 'channel-refused'],
   test: (sight, step) => problemOf(sight, step, 'wrong-list'),

@@ -28,17 +28,17 @@ export const channelRefused = cause({
   },
   meaning({ channel, ranked }, { subject: { client, server } }) {
     const code =
-      channel.outcome === 'refused' ? meaningOfStatusCode(channel.code) : 'It closed the connection without a word.';
+      channel.outcome === 'refused' ? meaningOfStatusCode(channel.code) : 'It closed the connection without a reason.';
     const list = ranked.map(({ says }, index) => `(${index + 1}) ${says}`).join(' ');
     return `${server.name} will not open a channel for ${client.name}. ${code} The likeliest reasons first: ${list}`;
   },
   remedies: (_, { subject: { client, server } }) => [
     byHand({
-      title: `Look into the rejected list of ${server.name}, and trust the certificate of ${client.name} if it is there`,
+      title: `Check the rejected list of ${server.name}, and trust the certificate of ${client.name} if it is there`,
       target: server.name,
       before: 'unknown',
       after: 'trusted',
-      undo: 'Take it out of the trusted list again.',
+      undo: 'Remove it from the trusted list again.',
     }),
     byHand({ title: 'Compare the clocks of both machines', target: server.name, undo: 'Nothing to undo.' }),
   ],
@@ -48,7 +48,7 @@ export const channelRefused = cause({
 function possibilities({ facts, subject: { client, server } }: Sight, code: string | null): readonly Possibility[] {
   const ranked: Possibility[] = [];
   if (code === 'BadSecurityPolicyRejected' || code === 'BadSecurityModeRejected')
-    ranked.push({ says: `${server.name} no longer takes this policy or mode, although it lists it.`, because: [] });
+    ranked.push({ says: `${server.name} no longer accepts this policy or mode, although it lists it.`, because: [] });
   const set = facts.all('listed-certificate').find(({ list }) => list === 'rejected');
   if (set)
     ranked.push({

@@ -21,7 +21,7 @@ export const clockApart = cause({
     `The clock of ${server.name} is ${spanOf(apartMs)} ${apartMs > 0 ? 'ahead of' : 'behind'} ours. Timestamps can’t be compared, and certificates may seem expired or not yet valid.`,
   remedies: (_, { subject: { serverMachine } }) => [
     byHand({
-      title: 'Look which of the two clocks is wrong, and give it the plant’s time source',
+      title: 'Find out which of the two clocks is wrong, and give it the plant’s time source',
       target: serverMachine.name,
     }),
   ],

@@ -29,7 +29,7 @@ export const certificateChanged = cause({
       : `The server’s certificate changed, and not in the way of a renewal: ${oddities.join('; ')} (${before.thumbprint} before, ${now.thumbprint} now). Ask before trusting it.`,
   remedies: (_, { subject: { server } }) => [
     byHand({
-      title: 'Ask whoever looks after the server whether the certificate was renewed',
+      title: 'Ask the owner of the server whether the certificate was renewed',
       target: server.name,
       undo: 'Nothing to undo.',
     }),

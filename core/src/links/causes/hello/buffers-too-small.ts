@@ -15,7 +15,7 @@ export const buffersTooSmall = cause({
     return least < rules.leastBufferBytes ? { because: [hello], least } : null;
   },
   meaning: ({ least }, { rules }) =>
-    `The server takes only ${least} bytes at a time; the standard’s least is ${rules.leastBufferBytes}. Large requests and long certificate chains will fail.`,
+    `The server accepts only ${least} bytes at a time; the standard’s least is ${rules.leastBufferBytes}. Large requests and long certificate chains will fail.`,
   remedies: ({ least }, { subject: { server }, rules }) => [
     byHand({
       title: 'Raise the buffer sizes',

@@ -34,8 +34,8 @@ export const notUa = cause({
       hello.outcome === 'other'
         ? `${where} answers with ${hello.looksLike}, not with OPC UA.`
         : hello.outcome === 'closed'
-          ? `${where} takes the connection and closes it as soon as OPC UA is spoken.`
-          : `${where} takes the connection and then says nothing.`;
+          ? `${where} accepts the connection and closes it as soon as OPC UA is spoken.`
+          : `${where} accepts the connection and then says nothing.`;
     return usual ? `${told} On this port one usually finds ${usual}.` : told;
   },
   remedies: ({ hello }, { subject: { link, server } }) => [

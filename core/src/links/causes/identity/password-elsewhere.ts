@@ -6,7 +6,7 @@ export const passwordElsewhere = cause({
   id: 'password-elsewhere',
   steps: ['identity'],
   clause: 'Part 4 §7.40.4',
-  title: 'The kept password belongs to another target',
+  title: 'The stored password belongs to another target',
   severity: 'fails',
   test({ facts }) {
     const session = facts.latest('session');
@@ -18,7 +18,7 @@ export const passwordElsewhere = cause({
     `The password of “${keptFor.userName}” was given for another target, and was not sent: ${sayMovedTarget(keptFor, wanted)}.`,
   remedies: ({ keptFor, wanted }, { subject: { link } }) => [
     {
-      title: 'Let the kept password go to the new target',
+      title: 'Send the stored password to the new target',
       target: link.name,
       before: sayPasswordTarget(keptFor),
       after: sayPasswordTarget(wanted),
@@ -29,8 +29,8 @@ export const passwordElsewhere = cause({
     {
       title: 'Type the password of the new target',
       target: link.name,
-      before: 'the password kept now',
-      after: 'another password, kept encrypted',
+      before: 'the present password',
+      after: 'another password, stored encrypted',
       change: { kind: 'set-password', linkId: link.id, userName: wanted.userName },
       restart: false,
       undo: 'Type the old password again.',

@@ -8,7 +8,7 @@ export const passwordInClear = cause({
   id: 'password-in-clear',
   steps: ['identity'],
   clause: 'Part 4 §7.41.4',
-  title: 'The password would cross the network in clear',
+  title: 'The password would cross the network unencrypted',
   severity: 'fails',
   explains: ['user-refused', 'session-refused'],
   test({ facts, choice, subject }) {

@@ -5,7 +5,7 @@ export const passwordNotKept = cause({
   id: 'password-not-kept',
   steps: ['identity'],
   clause: 'Part 4 §5.7.3',
-  title: 'No password is kept for this link',
+  title: 'No password is stored for this link',
   severity: 'fails',
   test({ facts, subject: { link } }) {
     const session = facts.latest('session');

@@ -18,7 +18,7 @@ export const serverSignatureWrong = cause({
   },
   isGrave: () => true,
   meaning: (_, { subject: { server } }) =>
-    `The answer to CreateSession was not signed with the key of ${server.name}’s certificate. Stop: somebody may stand in between.`,
+    `The answer to CreateSession was not signed with the key of ${server.name}’s certificate. Stop: somebody may be intercepting the connection.`,
   remedies: (_, { subject: { server, serverMachine } }) => [
     byHand({
       title: `Compare the certificate on ${serverMachine.name} itself with the one seen over the network`,

@@ -17,7 +17,8 @@ export const sessionsFull = cause({
       ? { because: [session], code: session.code }
       : null;
   },
-  meaning: ({ code }, { subject: { server } }) => `${server.name} takes no more sessions. ${explainedStatusCode(code)}`,
+  meaning: ({ code }, { subject: { server } }) =>
+    `${server.name} accepts no more sessions. ${explainedStatusCode(code)}`,
   remedies: (_, { subject: { server } }) => [
     byHand({ title: 'Find who holds its sessions, and end the forgotten ones', target: server.name }),
     byHand({ title: 'Or raise the number of sessions that it allows', target: server.name, restart: true }),

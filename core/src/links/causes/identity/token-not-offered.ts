@@ -14,7 +14,7 @@ export const tokenNotOffered = cause({
   id: 'token-not-offered',
   steps: ['identity'],
   clause: 'Part 4 §7.41',
-  title: 'The server does not take this kind of user',
+  title: 'The server does not accept this kind of user',
   severity: 'fails',
   explains: ['user-refused', 'session-refused'],
   test({ facts, choice, subject }) {
@@ -30,13 +30,13 @@ export const tokenNotOffered = cause({
     `${server.name} takes ${listed(offered) || 'nobody'} here; this link comes with ${wanted}.`,
   remedies: ({ wanted, offered }, { subject: { link, server } }) => [
     byHand({
-      title: 'Give the link an identity that the server takes',
+      title: 'Give the link an identity that the server accepts',
       target: link.name,
       before: wanted,
       after: listed(offered) || 'none',
     }),
     byHand({
-      title: `Or let the server take ${wanted}`,
+      title: `Or let the server accept ${wanted}`,
       target: server.name,
       before: listed(offered) || 'none',
       after: wanted,

@@ -35,16 +35,16 @@ export const userRefused = cause({
       ];
     return [
       {
-        title: 'Type the password anew',
+        title: 'Type the password again',
         target: link.name,
-        before: 'the password kept now',
+        before: 'the present password',
         after: 'another password',
         change: { kind: 'set-password', linkId: link.id, userName: link.identity.userName },
         restart: false,
         undo: 'Type the old password again.',
       },
       byHand({
-        title: `Look whether “${link.identity.userName}” exists on ${server.name}, and what it may do`,
+        title: `Check whether “${link.identity.userName}” exists on ${server.name}, and what it may do`,
         target: server.name,
       }),
     ];

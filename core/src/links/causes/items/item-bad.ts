@@ -24,7 +24,7 @@ export const itemBad = cause({
     `${listed(bad.map((fact) => fact.path))} arrives with a status that is not good. ${explainedStatusCode(code)}`,
   remedies: (_, { subject: { server } }) => [
     byHand({
-      title: `Look at the device behind ${server.name}; OPC itself works`,
+      title: `Check the device behind ${server.name}; OPC itself works`,
       target: server.name,
       undo: 'Nothing to undo.',
     }),

@@ -25,7 +25,7 @@ export const itemStale = cause({
     `${path} arrives with a good status, and its source last spoke ${spanOf(ageMs)} ago; this link allows ${spanOf(link.staleAfterMs)}.`,
   remedies: (_, { subject: { server } }) => [
     byHand({
-      title: 'Look whether the device still sends, and whether its clock is right',
+      title: 'Check whether the device still sends, and whether its clock is right',
       target: server.name,
       undo: 'Nothing to undo.',
     }),

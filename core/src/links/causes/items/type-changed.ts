@@ -20,7 +20,7 @@ export const typeChanged = cause({
     `${path} is of the type ${is} now; the check before this one saw ${was}. A client that expects the old type may read nonsense or stop.`,
   remedies: ({ path, was, is }, { subject: { client, server } }) => [
     byHand({
-      title: `Find out whether ${server.name} was configured anew, and set ${client.name} to the type ${is}`,
+      title: `Find out whether ${server.name} was reconfigured, and set ${client.name} to the type ${is}`,
       target: `${path} at ${client.name}`,
       before: was,
       after: is,

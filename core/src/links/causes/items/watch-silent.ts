@@ -25,9 +25,9 @@ export const watchSilent = cause({
       : `${what}: within ${spanOf(first.waitedMs)} neither a value nor a keep-alive came: the way back is blocked, or the server’s publishing has stopped.`;
   },
   remedies: (_, { subject: { server } }) => [
-    byHand({ title: 'Look whether publishing and sampling are enabled on the server', target: server.name }),
+    byHand({ title: 'Check whether publishing and sampling are enabled on the server', target: server.name }),
     byHand({
-      title: 'Look whether something on the way ends long-waiting requests',
+      title: 'Check whether something on the way ends long-waiting requests',
       target: 'the network',
       undo: 'Nothing to undo.',
     }),

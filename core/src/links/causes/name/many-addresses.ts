@@ -18,7 +18,7 @@ export const manyAddresses = cause({
       : null;
   },
   meaning: ({ answering, mute }) =>
-    `The name leads to several addresses, and only ${answering} answers; ${listed(mute.map((fact) => `${fact.address} is ${fact.outcome}`))}. A client that takes the wrong one waits in vain.`,
+    `The name leads to several addresses, and only ${answering} answers; ${listed(mute.map((fact) => `${fact.address} is ${fact.outcome}`))}. A client that takes the wrong one gets no answer.`,
   remedies: ({ answering }, { subject: { link } }) => [
     {
       title: `Pin ${answering}`,

@@ -19,12 +19,12 @@ export const nameServerSilent = cause({
       : null;
   },
   meaning: ({ resolution: { host, asked, failure } }) =>
-    `Whether ${host} has an address is not known: ${asked ? `the name server ${asked}` : 'the name service of this computer'} gave no answer (${failure ?? 'no reason told'}). The name itself may be right.`,
+    `Whether ${host} has an address is not known: ${asked ? `the name server ${asked}` : 'the name service of this computer'} gave no answer (${failure ?? 'no reason given'}). The name itself may be right.`,
   remedies: ({ resolution: { asked } }) => [
     byHand({
       title: asked
-        ? `Look whether the name server ${asked} runs, and whether its address in Settings is right`
-        : 'Look at the name service of this computer, or name the plant’s name server in Settings',
+        ? `Check whether the name server ${asked} runs, and whether its address in Settings is right`
+        : 'Check the name service of this computer, or name the plant’s name server in Settings',
       target: asked ? `the name server ${asked}` : 'name service',
       undo: 'Nothing to undo.',
     }),

@@ -18,7 +18,7 @@ export const nameUnknown = cause({
     return { because: [resolution], host: resolution.host, meant: nearest(resolution.host, names) };
   },
   meaning: ({ host, meant }) =>
-    `Nobody knows the host ${host}.${meant ? ` The plant has a machine named ${meant}: the name was probably mistyped.` : ''}`,
+    `The host ${host} is unknown.${meant ? ` The plant has a machine named ${meant}: the name was probably mistyped.` : ''}`,
   remedies({ host, meant }, { subject: { link, serverMachine } }) {
     const parts = endpointUrlParts(link.endpointUrl);
     const rename =

@@ -15,11 +15,11 @@ export const urlMalformed = cause({
     return url && url.flaws.length > 0 ? { because: [url], url } : null;
   },
   meaning: ({ url }) =>
-    `The endpoint URL “${url.given}” can’t be used as it stands. ${url.flaws.map((flaw) => flaw.says).join(' ')}`,
+    `The endpoint URL “${url.given}” can’t be used as it is. ${url.flaws.map((flaw) => flaw.says).join(' ')}`,
   remedies({ url }, { subject: { link, server, serverMachine } }) {
     const host = serverMachine.hostNames[0] ?? serverMachine.addresses[0] ?? '';
     const suggestion = url.cleaned ?? judgeEndpointUrl(`opc.tcp://${host}:${server.ports[0] ?? 4840}`).cleaned;
-    if (!suggestion) return [byHand({ title: 'Type the endpoint URL anew', target: link.name })];
+    if (!suggestion) return [byHand({ title: 'Type the endpoint URL again', target: link.name })];
     return [
       {
         title: 'Correct the endpoint URL',

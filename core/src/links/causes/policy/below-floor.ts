@@ -6,7 +6,7 @@ export const belowFloor = cause({
   id: 'below-floor',
   steps: ['policy'],
   clause: 'Part 2 §6.2',
-  title: 'The security is below what the plant demands',
+  title: 'The security is below what the plant requires',
   severity: 'fails',
   explains: ['sign-only'],
   test({ facts, choice, subject }) {
@@ -16,7 +16,7 @@ export const belowFloor = cause({
       : null;
   },
   meaning: (_, { subject: { link } }) =>
-    `The best endpoint in common is signed only, and the plant demands that ${link.name} is encrypted.`,
+    `The best endpoint in common is signed only, and the plant requires that ${link.name} is encrypted.`,
   remedies: (_, { subject: { server } }) => [
     byHand({
       title: `Let ${server.name} offer SignAndEncrypt`,

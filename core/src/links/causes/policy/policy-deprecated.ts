@@ -14,7 +14,7 @@ export const policyDeprecated = cause({
     const policy = choice?.chosen ? securityPolicyOf(choice.chosen.securityPolicyUri) : null;
     return listing && policy?.deprecated ? { because: [listing], policy } : null;
   },
-  meaning: ({ policy }) => `The link uses ${policy.name}, which the standard has given up: it rests on SHA-1.`,
+  meaning: ({ policy }) => `The link uses ${policy.name}, which the standard has deprecated: it relies on SHA-1.`,
   remedies({ policy }, { subject: { client, server } }) {
     const better = Object.values(securityPolicies)
       .filter(({ name, deprecated, strength }) => !deprecated && strength > 0 && client.securityPolicies.includes(name))

@@ -15,7 +15,7 @@ export const unsecuredChosen = cause({
   },
   severityOf: (_, { subject }) => (subject.link.floor === 'any' ? 'weak' : 'fails'),
   meaning(_, { subject: { link, client, server } }) {
-    const floor = link.floor === 'any' ? '' : ` The plant demands that this link is ${link.floor}.`;
+    const floor = link.floor === 'any' ? '' : ` The plant requires that this link is ${link.floor}.`;
     return `All that ${client.name} and ${server.name} have in common is no security: anyone on the way can read and change what they say.${floor}`;
   },
   remedies: (_, { subject: { server } }) => [

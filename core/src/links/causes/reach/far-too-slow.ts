@@ -25,11 +25,11 @@ export const farTooSlow = cause({
   },
   meaning: ({ slowestMs, quickestMs }) =>
     quickestMs * 10 <= slowestMs
-      ? `Connecting takes between ${spanOf(quickestMs)} and ${spanOf(slowestMs)}: the line is overloaded or broken at times.`
+      ? `Connecting takes between ${spanOf(quickestMs)} and ${spanOf(slowestMs)}: the network is overloaded or interrupted at times.`
       : `Connecting takes ${spanOf(slowestMs)}; inside a works it takes a few milliseconds.`,
   remedies: (_, { subject: { clientMachine, serverMachine } }) => [
     byHand({
-      title: 'Look for an overloaded line, a name look-up on the way or a duplex mismatch',
+      title: 'Look for an overloaded network link, a name look-up on the way or a duplex mismatch',
       target: `the network between ${clientMachine.name} and ${serverMachine.name}`,
       undo: 'Nothing to undo.',
     }),

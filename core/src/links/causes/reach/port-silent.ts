@@ -33,7 +33,7 @@ export const portSilent = cause({
       undo: 'Remove the rule.',
     }),
     byHand({
-      title: `Look whether ${serverMachine.name} is switched on`,
+      title: `Check whether ${serverMachine.name} is switched on`,
       target: serverMachine.name,
       undo: 'Nothing to undo.',
     }),

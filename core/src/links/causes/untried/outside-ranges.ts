@@ -17,7 +17,7 @@ export const outsideRanges = cause({
     return first ? { because: [first, ...rest], addresses: [first, ...rest].map(({ what }) => what) } : null;
   },
   meaning: ({ addresses }, { subject: { server } }) =>
-    `${listed(addresses)} ${addresses.length === 1 ? 'lies' : 'lie'} outside the address ranges that the plant has declared, so ${addresses.length === 1 ? 'it was' : 'they were'} not dialled. Either the range is missing in Settings, or the name of ${server.name} leads elsewhere than it should.`,
+    `${listed(addresses)} ${addresses.length === 1 ? 'is' : 'are'} outside the address ranges that the plant has declared, so ${addresses.length === 1 ? 'it was' : 'they were'} not dialled. Either the range is missing in Settings, or the name of ${server.name} leads elsewhere than it should.`,
   remedies: ({ addresses }) => [
     byHand({
       title: `Declare a range with ${listed(addresses)} in Settings, if it belongs to the plant`,

@@ -29,7 +29,7 @@ export const writeOpen = cause({
     `${isAnonymous ? 'Anybody without a name' : link.identity.kind === 'user' ? `“${link.identity.userName}”` : 'The user'} may write ${listed(paths)}, and this link only reads ${paths.length === 1 ? 'it' : 'them'}.`,
   remedies: ({ paths }, { subject: { link, server } }) => [
     byHand({
-      title: `Take the right to write ${listed(paths)} from ${link.identity.kind === 'user' ? `“${link.identity.userName}”` : 'anonymous users'}`,
+      title: `Remove the right to write ${listed(paths)} from ${link.identity.kind === 'user' ? `“${link.identity.userName}”` : 'anonymous users'}`,
       target: server.name,
       before: 'CurrentWrite allowed',
       after: 'CurrentRead only',

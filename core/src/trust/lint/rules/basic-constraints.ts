@@ -6,5 +6,5 @@ export const basicConstraintsRule: LintRule = {
   severity: 'warning',
   test: ({ isAuthority }) =>
     isAuthority ? 'It is marked as an authority: whoever trusts it trusts everything that it signs.' : null,
-  remedy: 'Make it anew with CA false, and keep authorities apart from applications.',
+  remedy: 'Create it again with CA false, and keep authorities apart from applications.',
 };

@@ -9,5 +9,5 @@ export const keySizeRule: LintRule = {
       return `Its RSA key has ${bits} bits; the policies of today want 2048 to 4096.`;
     return kind === 'other' ? 'Its key is of a kind that no security policy knows.' : null;
   },
-  remedy: 'Make a new key of 2048, 3072 or 4096 bits, and a certificate for it.',
+  remedy: 'Create a new key of 2048, 3072 or 4096 bits, and a certificate for it.',
 };

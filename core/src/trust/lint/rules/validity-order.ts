@@ -5,5 +5,5 @@ export const validityOrderRule: LintRule = {
   clause: 'RFC 5280 §4.1.2.5',
   severity: 'error',
   test: ({ notBefore, notAfter }) => (notAfter > notBefore ? null : 'It ends before it begins.'),
-  remedy: 'Make it anew, and look at the clock of the machine that makes it.',
+  remedy: 'Create it again, and look at the clock of the machine that makes it.',
 };

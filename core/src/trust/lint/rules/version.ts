@@ -5,5 +5,5 @@ export const versionRule: LintRule = {
   clause: 'Part 6 §6.2.2, version',
   severity: 'error',
   test: ({ version }) => (version === 3 ? null : `It is an X.509 certificate of version ${version}.`),
-  remedy: 'Make it anew as version 3, which alone has extensions.',
+  remedy: 'Create it again as version 3, which alone has extensions.',
 };

@@ -101,7 +101,7 @@ describe('the ledger table', () => {
     expect(names(shown)).toEqual(['Furnace crown', 'Furnace', 'Lehr']);
   });
 
-  it('draws two hundred of more rows at a time, and begins anew when others are shown', async () => {
+  it('draws two hundred of more rows at a time, and begins again when others are shown', async () => {
     const many = Array.from({ length: 450 }, (_, place) => ({ id: String(place), name: `Row ${place}`, port: '1' }));
     const shown = table({ rows: many });
     expect([names(shown).length, names(shown)[0]]).toEqual([200, 'Row 0']);
@@ -133,7 +133,7 @@ describe('the ledger table', () => {
     expect(document.activeElement).toBe(rowsOf()[0]);
   });
 
-  it('keeps a row, and the focus in it, when it comes anew', () => {
+  it('keeps a row, and the focus in it, when it comes again', () => {
     const shown = table();
     const [first] = shown.all('tbody tr');
     first?.focus();

@@ -5,7 +5,7 @@ test('a wrong password is refused in words, and nothing typed is lost', async ({
   await page.getByLabel('Name').fill('engineer');
   await page.getByLabel('Password').fill('wrong');
   await page.getByRole('button', { name: 'Sign in' }).click();
-  await expect(page.getByRole('alert')).toContainText('do not belong together');
+  await expect(page.getByRole('alert')).toContainText('do not match');
   await expect(page.getByLabel('Name')).toHaveValue('engineer');
   await page.getByLabel('Password').fill(password);
   await page.getByRole('button', { name: 'Sign in' }).click();
@@ -81,7 +81,7 @@ test('a password typed again is used, and a wrong one is told', async ({ page })
   await page.getByRole('button', { name: 'Do this …' }).first().click();
   await page.getByRole('dialog').getByLabel('Password').fill('still wrong');
   await page.getByRole('button', { name: /Carry out/ }).click();
-  await expect(page.locator('hinge-notices').getByText('kept, encrypted')).toBeVisible();
+  await expect(page.locator('hinge-notices').getByText('stored, encrypted')).toBeVisible();
   await state(page, 'Parted');
 });
 
@@ -136,7 +136,7 @@ test('a machine is added, changed and removed; a faulty one is refused with its 
   await expect(page.locator('tbody tr')).toHaveCount(1);
   await page.getByRole('button', { name: 'Remove' }).click();
   await page.getByRole('alertdialog').getByRole('button', { name: 'Remove' }).click();
-  await expect(page.locator('tbody')).toContainText('Nothing fits');
+  await expect(page.locator('tbody')).toContainText('Nothing matches');
 });
 
 test('everything can be reached by keyboard alone', async ({ page }) => {

@@ -36,7 +36,7 @@ test('all lists are read, and a cell of the grid says why a link is refused and 
   await page.getByRole('gridcell', { name: /^Cooling water server, Quality board/ }).click();
   const drawer = page.locator('.p-drawer');
   await expect(drawer).toContainText('is only in the issuers list');
-  await expect(drawer).toContainText('Quality board to Cooling water would turn from refused to trusted');
+  await expect(drawer).toContainText('Quality board to Cooling water would change from refused to trusted');
   await expect(page).toHaveURL(/only=refused/);
 });
 
@@ -55,7 +55,7 @@ test('the grid is walked by keyboard', async ({ page }) => {
 test('what is set aside is put off, and taken up again', async ({ page }) => {
   await signIn(page, '/trust/set-aside', 'administrator');
   const entry = page.locator('article').filter({ hasText: 'Glass laboratory server set aside' });
-  await entry.getByRole('button', { name: 'Trust it …' }).click();
+  await entry.getByRole('button', { name: 'Trust …' }).click();
   await expect(entry).toContainText('This alone opens no link');
   await entry.getByRole('button', { name: 'Cancel' }).click();
   await entry.getByRole('button', { name: 'Postpone' }).click();
@@ -69,7 +69,7 @@ test('what is set aside is put off, and taken up again', async ({ page }) => {
 test('a certificate has a page with its chain, where it is listed and what depends on it', async ({ page }) => {
   await signIn(page, '/trust', 'administrator');
   await page.locator('thead').getByRole('link', { name: 'Shift tablet' }).click();
-  await expect(page.getByRole('heading', { level: 1 })).toHaveText('Shift tablet: revoked; no link stands on it.');
+  await expect(page.getByRole('heading', { level: 1 })).toHaveText('Shift tablet: revoked; no link depends on it.');
   await expect(page.locator('.chain')).toContainText('Marrowby Glass Works Authority');
   await expect(page.locator('.lies').first()).toContainText('Tin bath server: trusted list');
 });
@@ -113,7 +113,7 @@ test('a machine that no wire reaches is served by a bundle', async ({ page }) =>
   const order = page.url();
   await carryOut(page);
   await expect(page.locator('tbody')).toContainText('for a person', { timeout: 30_000 });
-  await page.getByRole('link', { name: 'Fetch the bundle' }).first().click();
+  await page.getByRole('link', { name: 'Export the bundle' }).first().click();
   const downloading = page.waitForEvent('download');
   await page.getByRole('button', { name: 'Export as a bundle' }).click();
   const bundle = await (await downloading).path();
@@ -123,10 +123,10 @@ test('a machine that no wire reaches is served by a bundle', async ({ page }) =>
     .poll(() => existsSync(join(standIns, 'by-hand', 'crane-server', 'brought.zip.taken')), { timeout: 60_000 })
     .toBe(true);
   await page.goto(order);
-  const waiting = page.getByRole('button', { name: 'It is done' });
+  const waiting = page.getByRole('button', { name: 'Mark as done' });
   await waiting.first().click();
   await expect(waiting).toHaveCount(0);
-  await expect(page.getByText('says that it is done').first()).toBeVisible();
+  await expect(page.getByText('marked it as done').first()).toBeVisible();
   await page.goto('/links/quality--crane');
   await linkState(page, 'Sound');
 });
@@ -152,7 +152,7 @@ test('files that are dropped are recognised by what is in them', async ({ page }
   await expect(articles.nth(0)).toContainText('1 certificate: Marrowby Glass Works Authority.');
   await expect(articles.nth(1)).toContainText('A CRL of Marrowby Glass Works Authority, 1 certificate revoked');
   await expect(articles.nth(2)).toContainText('A PKI folder of Crane server');
-  await expect(articles.nth(3)).toContainText('It was not kept');
+  await expect(articles.nth(3)).toContainText('It was not stored');
   await expect(articles.nth(4)).toContainText('neither DER nor PEM nor a zip');
   await expect(page.getByRole('combobox', { name: 'Do it at' })).toHaveText('Crane server');
 });

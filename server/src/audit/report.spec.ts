@@ -15,7 +15,7 @@ const chain = (differs: Partial<ChainReport> = {}): ChainReport => ({
 const sealed = [maker.make({ sequence: 4, hash: 'four' }, at), maker.make({ sequence: 9, hash: 'nine' }, at)];
 
 describe('what is said of the trail', () => {
-  it('is that it is whole where chain and seals fit', () => {
+  it('is that it is whole where chain and seals match', () => {
     expect(trailReport(chain(), sealed, maker)).toEqual({
       rows: 9,
       isWhole: true,

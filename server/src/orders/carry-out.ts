@@ -105,7 +105,7 @@ export class OrderCarrier {
     const positions = together.map((line) => line.position);
     await this.db.transaction(async (tx) => {
       const at = new Date().toISOString();
-      const says = `${actor.name} says that it is done.`;
+      const says = `${actor.name} marked it as done.`;
       const moved = await moveLines(tx, id, positions, ['by hand'], { state: 'done', says, by: actor.name, at });
       if (moved.length === 0) throw conflict('This line does not wait for a person.', 'Check the present state.');
       await appendAudit(tx, { actor: actor.name, action: 'lines done by hand', subject: id, details: { positions } });

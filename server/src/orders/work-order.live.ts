@@ -94,7 +94,7 @@ describe('a work order', () => {
     const order = await pair.carryOut([listing('cullet-crusher-server', authority)]);
     expect(order.lines[0]).toMatchObject({ state: 'by hand', says: expect.stringContaining('bundle') });
     const told = await engineer.call('lineDoneByHand', { id: order.id, position: '1' }, {});
-    expect(told.lines[0]).toMatchObject({ state: 'done', says: 'engineer says that it is done.', provedAt: null });
+    expect(told.lines[0]).toMatchObject({ state: 'done', says: 'engineer marked it as done.', provedAt: null });
     const copied = (trusted: readonly Uint8Array[]) => ({
       file: {
         name: 'crusher.zip',

@@ -17,7 +17,7 @@ export function ownTlsRoutes(
   const needed = (): OwnTls => {
     if (tls === null)
       throw conflict(
-        'This server is reached from its own computer alone, and needs no certificate.',
+        'This server is reached only from its own computer, and needs no certificate.',
         'Start it with HINGE_HOST to serve others, or with HINGE_TLS=yes.',
       );
     return tls;

@@ -22,7 +22,9 @@ await program(async (db, { sealingKey, anchors }) => {
   );
   const { rows, faults, isWhole, sealed, seals } = trailReport(chain, heads, maker);
   console.log(
-    isWhole ? `The audit trail is whole: ${rows} rows.` : `The audit trail of ${rows} rows is not as it was written.`,
+    isWhole
+      ? `The audit trail is whole: ${rows} rows.`
+      : `The audit trail of ${rows} rows was changed after it was written.`,
   );
   for (const fault of faults) console.log(fault);
   console.log(
@@ -30,7 +32,7 @@ await program(async (db, { sealingKey, anchors }) => {
       ? 'Its seals were not looked at: the sealing key is not here.'
       : sealed === null
         ? 'Nothing of it is sealed.'
-        : `It is sealed up to row ${sealed.upTo} (${sealed.at}); ${seals} seals fit.`,
+        : `It is sealed up to row ${sealed.upTo} (${sealed.at}); ${seals} seals match.`,
   );
   process.exitCode = isWhole ? 0 : 1;
 });

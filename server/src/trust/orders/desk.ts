@@ -36,8 +36,8 @@ export class TrustDesk implements ChangeDesk {
     const [held, way] = await Promise.all([clientsHeld(this.db, [target]), wayOf(this.db, target)]);
     if (held.has(target) || way?.way === 'push') return null;
     return changes.some(givesCertificate)
-      ? 'It takes no certificate from here. Have it create a request and sign that on the Authority page, or create a ticket for it; then say that it is done.'
-      : `It is changed ${wayWords[way?.way ?? 'unknown']}. Export the bundle, take it there, then say that it is done.`;
+      ? 'It takes no certificate from here. Have it create a request and sign that on the Authority page, or create a ticket for it; then mark it as done.'
+      : `It is changed ${wayWords[way?.way ?? 'unknown']}. Export the bundle, take it there, then mark it as done.`;
   }
 
   carry({ target, changes, passphrase, actor, forLine }: Errand): Promise<Carried> {

@@ -65,7 +65,7 @@ export class TrustCarrier {
     if (!carried)
       throw conflict(
         `This is changed ${wayWords[way?.way ?? 'unknown']}.`,
-        'Take it to the machine, then say that it is done.',
+        'Take it to the machine, then mark it as done.',
       );
     for (const change of changes)
       if (change.kind === 'list-certificate' && change.list === 'trusted')

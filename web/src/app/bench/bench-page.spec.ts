@@ -41,7 +41,7 @@ describe('the bench', () => {
     await new Promise((resolve) => setTimeout(resolve, 150));
     await site.settle();
     expect(asked).toEqual(['yes']);
-    expect(site.text).toContain('58 more fit');
+    expect(site.text).toContain('58 more match');
     expect(site.all('.choice a').map(({ textContent }) => textContent?.trim())).toEqual(['Sound one', 'Strained one']);
   });
 

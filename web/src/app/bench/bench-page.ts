@@ -61,18 +61,18 @@ import { benchActions, benchFeature } from './state';
           } @empty {
             @if (found()) {
               <li class="faint">
-                {{ find() === '' ? 'No link is sound or strained now.' : 'No link that works fits these words.' }}
+                {{ find() === '' ? 'No link is sound or strained now.' : 'No link that works matches these words.' }}
                 <a routerLink="/links">Look at the links</a> first.
               </li>
             }
           }
         </ul>
         @if (more() > 0) {
-          <p class="faint">{{ more() }} more fit: look for words of their names.</p>
+          <p class="faint">{{ more() }} more match: type words of their names.</p>
         }
         <hinge-first-steps />
       } @else if (opening()) {
-        <p role="status">Walking the link and opening the session …</p>
+        <p role="status">Checking the steps of the link and opening the session …</p>
       } @else if (bench()) {
         <div class="columns" aria-label="Nodes">
           @for (column of columns(); track column.parent; let depth = $index) {

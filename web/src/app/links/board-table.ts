@@ -1,8 +1,20 @@
-import { ChangeDetectionStrategy, Component, computed, effect, inject, input, output, untracked } from '@angular/core';
+import {
+  ChangeDetectionStrategy,
+  Component,
+  ElementRef,
+  afterRenderEffect,
+  computed,
+  effect,
+  inject,
+  input,
+  output,
+  untracked,
+} from '@angular/core';
 import { RouterLink } from '@angular/router';
 import { linkKinds } from '@loyal-hinge/core';
 import type { StepId } from '@loyal-hinge/core';
 import type { LinkRow } from '@loyal-hinge/contract';
+import { placeAfter } from '../shell/ledger/row-keys';
 import { RowWindow } from '../shell/row-window';
 import type { RowRange } from '../shell/row-window';
 import { BarStrip, barWidth } from '../signs/bar-strip';
@@ -49,12 +61,20 @@ const rowHeight = 37;
               [class.at]="place.index === at()"
               [attr.aria-rowindex]="place.index + 2"
               [attr.data-link]="row.id"
+              [attr.data-place]="place.index"
+              [tabindex]="place.index === reachable() ? 0 : -1"
               (click)="chose.emit(place.index)"
+              (focus)="moved.emit(place.index)"
+              (keydown)="hear($event, place.index)"
             >
               <th scope="row">
-                <a [routerLink]="['/links', row.id]" [hingeTelling]="row.name" (click)="$event.stopPropagation()">{{
-                  row.name
-                }}</a>
+                <a
+                  [routerLink]="['/links', row.id]"
+                  tabindex="-1"
+                  [hingeTelling]="row.name"
+                  (click)="$event.stopPropagation()"
+                  >{{ row.name }}</a
+                >
               </th>
               <td class="state" [class]="tones[row.state]"><hinge-sign [state]="row.state" /> {{ row.state }}</td>
               <td class="bars" [attr.colspan]="steps().length">
@@ -168,6 +188,10 @@ const rowHeight = 37;
     .board tr.at {
       background: var(--wash);
     }
+    .board tbody tr:focus-visible {
+      outline: 2px solid var(--lake);
+      outline-offset: -2px;
+    }
     .board tr.at th {
       box-shadow: inset 3px 0 var(--lake);
     }
@@ -219,6 +243,8 @@ export class BoardTable {
   /** The place of a row that was clicked. */
   readonly chose = output<number>();
   readonly check = output<LinkRow>();
+  /** The focus came to a row, by its place. */
+  readonly moved = output<number>();
 
   readonly tones = toneOf;
   readonly words = verdictWords;
@@ -238,15 +264,49 @@ export class BoardTable {
   /** Those of the kind that is seen first. */
   readonly steps = computed(() => linkKinds[this.places().find(({ row }) => row)?.row?.kind ?? 'ua'].steps);
 
+  /** The row that Tab leads to: the one where one was last, or the first that is drawn. */
+  readonly reachable = computed(() => {
+    const [{ from, to }, at] = [this.range(), this.at()];
+    return at >= from && at < to ? at : from;
+  });
+  private readonly host = inject<ElementRef<HTMLElement>>(ElementRef).nativeElement;
+  /** The row that is to have the focus once it is drawn; -1: none. */
+  private wanted = -1;
+
   constructor() {
     effect(() => {
       const range = this.range();
       untracked(() => this.reached.emit(range));
     });
+    afterRenderEffect(() => {
+      this.places();
+      if (this.wanted >= 0) untracked(() => this.focusWanted());
+    });
   }
 
-  /** Brings a row into sight. */
-  show(index: number): void {
+  /** Arrows, Home and End lead to other rows, Space opens one in place, Enter leads to its link. */
+  hear(event: KeyboardEvent, place: number): void {
+    if (!(event.target instanceof HTMLTableRowElement)) return;
+    const next = placeAfter(event.key, place, this.count());
+    if (next !== null) this.focus(next);
+    else if (event.key === ' ') this.chose.emit(place);
+    else if (event.key === 'Enter') event.target.querySelector<HTMLElement>('a')?.click();
+    else return;
+    event.preventDefault();
+    event.stopPropagation();
+  }
+
+  /** Brings a row into sight, and the focus to it, as soon as it is drawn. */
+  focus(index: number): void {
     this.inSight.show(index);
+    this.wanted = index;
+    this.focusWanted();
+  }
+
+  private focusWanted(): void {
+    const row = this.host.querySelector<HTMLElement>(`tr[data-place="${this.wanted}"]`);
+    if (!row) return;
+    this.wanted = -1;
+    row.focus({ preventScroll: true });
   }
 }

@@ -68,6 +68,6 @@ describe('the explain drawer', () => {
       kind: 'ua',
       verdict: verdict({ verdict: 'unknown', findings: [], evidence: [] }),
     });
-    expect(shown.text).toContain('did not let the check come this far');
+    expect(shown.text).toContain('the check stopped at an earlier step');
   });
 });

@@ -37,7 +37,7 @@ import { FindingView } from './finding-view';
             }
           </ul>
         } @else if (told.findings.length === 0) {
-          <p class="faint">No fact speaks about this step: a step before it did not let the check come this far.</p>
+          <p class="faint">There is no fact about this step: the check stopped at an earlier step.</p>
         }
       }
     </hinge-side-sheet>

@@ -68,7 +68,7 @@ const passwordWords = { none: 'missing', kept: 'kept', 'for another target': 'ke
               <button type="button" class="act" (click)="cancel(checkId)">Cancel</button>
             } @else {
               @if (usable()) {
-                <a class="act" [routerLink]="['/bench', told.link.id]">Take it to the bench</a>
+                <a class="act" [routerLink]="['/bench', told.link.id]">Open in the bench</a>
               }
               <button type="button" class="act main" [disabled]="!mayMend()" (click)="check()">Check now</button>
             }
@@ -85,7 +85,7 @@ const passwordWords = { none: 'missing', kept: 'kept', 'for another target': 'ke
           </p>
         }
         @if (told.changedSince) {
-          <p class="changed">The link was changed after this check; what you see is what held before.</p>
+          <p class="changed">The link was changed after this check; what you see was true before the change.</p>
         }
         <div class="leaves">
           <section class="leaf">
@@ -130,11 +130,7 @@ const passwordWords = { none: 'missing', kept: 'kept', 'for another target': 'ke
               <hinge-finding [finding]="finding" [role]="role()" (mend)="consider($event)" />
             } @empty {
               <p>
-                {{
-                  told.assessment.state === 'Untried'
-                    ? 'Nothing yet: check the link.'
-                    : 'Nothing stands against this link.'
-                }}
+                {{ told.assessment.state === 'Untried' ? 'Nothing yet: check the link.' : 'Nothing blocks this link.' }}
               </p>
             }
             @if (told.usableEndpoints.length > 1 || told.link.chosenEndpoint) {

@@ -106,12 +106,12 @@ const states = ['Parted', 'Strained', 'Untried', 'Sound'] as const;
           [mayCheck]="mayCheck()"
           (reached)="reach($event)"
           (chose)="toggle($event)"
+          (moved)="at.set($event)"
           (check)="check($event)"
         />
       }
     </div>
   `,
-  styles: ``,
 })
 export class LinksPage {
   private readonly store = inject(Store);
@@ -126,7 +126,6 @@ export class LinksPage {
 
   readonly states = [{ key: '', word: 'in any state' }, ...states.map((state) => ({ key: state, word: state }))];
   readonly orderChoices = Object.entries(orders).map(([key, word]) => ({ key, word }));
-  readonly skeleton = Array.from({ length: 12 });
 
   private readonly table = viewChild(BoardTable);
   private readonly board = this.store.selectSignal(linksFeature.selectBoard);
@@ -198,7 +197,7 @@ export class LinksPage {
 
   private move(by: number): void {
     this.at.set(Math.min(this.fitting() - 1, Math.max(0, this.at() + by)));
-    this.table()?.show(this.at());
+    this.table()?.focus(this.at());
   }
 
   private goTo(): void {

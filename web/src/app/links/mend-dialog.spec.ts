@@ -58,13 +58,13 @@ describe('the dialog before a change', () => {
   it('takes a password for the new target with it, and says what becomes of the kept one without', async () => {
     const shown = Shown.of(MendDialog, { mending: mending(url), signsInAs: 'display' });
     const carried = shown.heard(shown.part.carryOut);
-    expect(shown.text).toContain('not sent there until an approver lets it go');
+    expect(shown.text).toContain('not sent there until an approver releases it');
     shown.press(/Carry out/);
     await shown.type('input[type=password]', 'glass');
     shown.press(/Carry out/);
     expect(carried).toEqual([{ change: url }, { change: url, password: 'glass' }]);
     const byApprover = Shown.of(MendDialog, { mending: mending(url), signsInAs: 'display', mayRelease: true });
-    expect(byApprover.text).toContain('that is kept goes to the new target');
+    expect(byApprover.text).toContain('is sent to the new target');
   });
 
   it('lets a certificate be trusted only after it is shown', () => {

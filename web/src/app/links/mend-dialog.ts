@@ -62,12 +62,12 @@ import type { Mending } from './state';
               @if (pointsElsewhere()) {
                 <small class="faint">{{
                   mayRelease()
-                    ? 'Empty: the password of “' +
+                    ? 'Empty: the stored password of “' +
                       signsInAs() +
-                      '” that is kept goes to the new target, unless this plant requires a second person for that.'
-                    : 'Empty: the password of “' +
+                      '” is sent to the new target, unless this plant requires a second person for that.'
+                    : 'Empty: the stored password of “' +
                       signsInAs() +
-                      '” that is kept is not sent there until an approver lets it go.'
+                      '” is not sent there until an approver releases it.'
                 }}</small>
               }
             </hinge-text>
@@ -123,8 +123,7 @@ export class MendDialog {
   readonly restartWords = computed(() => {
     const remedy = this.mending().remedy;
     // A server says so only when its lists are written (ApplyChanges, Part 12 §7.10.9).
-    if (remedy?.change.kind === 'change-lists')
-      return 'only where the server asks for it; it is then restarted at once';
+    if (remedy?.change.kind === 'change-lists') return 'only if the server asks for it; it is then restarted at once';
     return remedy?.restart ? 'needed' : 'not needed';
   });
   readonly consequence = computed(() => consequences[this.mending().remedy?.change.kind ?? 'by-hand']);
@@ -168,12 +167,12 @@ const consequences: Readonly<Record<Change['kind'], string>> = {
   'set-password':
     'The password is stored encrypted, for this link and the target that it has now; nothing is changed on the server.',
   'release-password':
-    'From then on the password that is kept goes to the new target. Do it only where you know who answers there.',
+    'From then on the stored password is sent to the new target. Do this only if you know who answers there.',
   'trust-server-certificate':
     'From then on the client trusts this certificate. Compare the thumbprint with the one shown at the machine before you do it.',
   'accept-client-certificate':
     'This changes the trusted list of the running server, over push management. From then on it lets this client in.',
   'change-lists':
-    'This changes a list of the application named above: here where the product keeps it, or on the running server over push management.',
+    'This changes a list of the application named above: here if Loyal Hinge holds it, or on the running server over push management.',
   'by-hand': '',
 };

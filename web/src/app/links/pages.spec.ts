@@ -74,6 +74,28 @@ describe('the step board', () => {
     expect(site.text).toContain('The port refuses.');
   });
 
+  it('is walked by keyboard, with the focus on its rows', async () => {
+    const site = await Site.open('/links', { links: fittingOf });
+    const focused = (): string | null | undefined => document.activeElement?.getAttribute('data-link');
+    const press = async (key: string): Promise<void> => {
+      document.activeElement?.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true }));
+      await site.settle();
+    };
+    expect(site.all('tr[tabindex="0"]').map((line) => line.getAttribute('data-link'))).toEqual(['display--furnace']);
+    site.one('tr[tabindex="0"]').focus();
+    await press('ArrowDown');
+    expect([focused(), site.all('tr[tabindex="0"]').length]).toEqual(['history--lehr', 1]);
+    await press('Home');
+    expect(focused()).toBe('display--furnace');
+    await press('End');
+    await press(' ');
+    expect([focused(), site.url]).toEqual(['history--lehr', '/links?open=history--lehr']);
+    await press('ArrowUp');
+    expect(focused()).toBe('display--furnace');
+    await press('Enter');
+    expect(site.url).toBe('/links/display--furnace');
+  });
+
   it('counts what is under way, and cancels it', async () => {
     const running = row('display--furnace', 'Display to Furnace', { checkId: 'c7' });
     const site = await Site.open('/links', { links: boardOf([running]), cancelAll: { cancelled: 1 } });
@@ -197,9 +219,9 @@ describe('the page of a link', () => {
 
   it('offers the bench only where the link works', async () => {
     const sound = await Site.open('/links/display--furnace', { link: detail() });
-    expect(sound.text).toContain('Take it to the bench');
+    expect(sound.text).toContain('Open in the bench');
     const broken = await Site.open('/links/display--furnace', { link: parted() });
-    expect(broken.text).not.toContain('Take it to the bench');
+    expect(broken.text).not.toContain('Open in the bench');
   });
 
   it('that is not there says so, and leads back', async () => {

@@ -258,5 +258,5 @@ export function boardHeadline(states: LinkBoard['states'], loaded: boolean): str
   ] as const;
   const others = rest.filter(([many]) => many > 0).map(([many, word]) => `${many} ${word}`);
   if (parted === 0) return Sound === all ? `All ${all} links are sound.` : `No link is parted: ${others.join(', ')}.`;
-  return `${parted} of ${all} links ${parted === 1 ? 'is' : 'are'} parted; ${others.join(', ') || 'none holds'}.`;
+  return `${parted} of ${all} links ${parted === 1 ? 'is' : 'are'} parted; ${others.join(', ') || 'none is sound'}.`;
 }

@@ -26,7 +26,7 @@ import { Telling } from '../shell/telling';
       [plain]="lines().length <= few"
       what="any change or reason"
       fileName="work-order"
-      empty="No line stands like that."
+      empty="No line is in this state."
       (findChange)="go({ find: $event })"
     >
       <hinge-choice
@@ -59,7 +59,7 @@ import { Telling } from '../shell/telling';
           @if (isRenewal(line)) {
             <a class="plain" routerLink="/trust/authority">Sign its request</a>
           } @else {
-            <a class="plain" [routerLink]="['/trust/lists', targetOf(line)]">Fetch the bundle</a>
+            <a class="plain" [routerLink]="['/trust/lists', targetOf(line)]">Export the bundle</a>
           }
           <button
             type="button"
@@ -67,7 +67,7 @@ import { Telling } from '../shell/telling';
             [disabled]="!mayAct()"
             (click)="ask.emit({ does: 'done by hand', position: line.position })"
           >
-            It is done
+            Mark as done
           </button>
         }
         @if (mayUndo(line)) {
@@ -102,7 +102,7 @@ import { Telling } from '../shell/telling';
           <dt>Way</dt>
           <dd>{{ ways[line.way] }}{{ line.restart ? '; it may restart for it' : '' }}</dd>
         </dl>
-        <p class="faint">{{ line.undo }} It is done at once, or proposed where this plant requires a second person.</p>
+        <p class="faint">{{ line.undo }} It is done at once, or proposed if this plant requires a second person.</p>
         <div class="actions">
           <button type="button" class="act main" (click)="undo(line.position)">Undo</button>
           <button type="button" class="act" (click)="undoing.set(null)">Cancel</button>
@@ -209,5 +209,5 @@ const columns: readonly Column<OrderLine>[] = [
   { key: 'before', title: 'Before', text: ({ before }) => before },
   { key: 'after', title: 'After', text: ({ after }) => after },
   { key: 'way', title: 'Way', text: ({ way, restart }) => `${shortWays[way]}${restart ? ', restart' : ''}` },
-  { key: 'state', title: 'How it stands', text: ({ state, says }) => `${words[state]}${says ? `: ${says}` : ''}` },
+  { key: 'state', title: 'State', text: ({ state, says }) => `${words[state]}${says ? `: ${says}` : ''}` },
 ];

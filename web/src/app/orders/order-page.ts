@@ -76,10 +76,10 @@ import { PagePath } from '../shell/path';
             <p>
               {{ open().length }} lines are carried out in their order{{
                 restarts() > 0
-                  ? '; ' + restarts() + ' of them may restart a server, and its sessions break off for some seconds'
+                  ? '; ' + restarts() + ' of them may restart a server, which interrupts its sessions for some seconds'
                   : ''
-              }}. Where one fails or waits for a person, what hangs on it waits, too{{
-                renews() ? ', and nothing is taken away before the new certificates are proved' : ''
+              }}. If one fails or waits for a person, the lines that depend on it wait as well{{
+                renews() ? ', and nothing is removed before the new certificates are proved' : ''
               }}.
             </p>
             @if (signs()) {

@@ -66,7 +66,7 @@ import { orderActions, ordersFeature } from './state';
             No work order is {{ state() }}.
           } @else {
             <hinge-first-steps />
-            A work order lists what is to be changed, line by line, and how to undo it. Make one from the
+            A work order lists what is to be changed, line by line, and how to undo it. Create one from the
             <a routerLink="/trust/plan">Plan</a> or from a cell of the <a routerLink="/trust">trust grid</a>.
           }
         </ng-container>

@@ -69,7 +69,7 @@ describe('what waits for a second person', () => {
     const site = await open('approver', { proposedBy: 'engineer' });
     expect(site.button(/^Accept$/).disabled).toBe(true);
     expect(site.text).toContain('Another person must accept it.');
-    await site.press(/Take it back/);
+    await site.press(/^Withdraw$/);
     expect(site.calls.find(({ name }) => name === 'refuseProposal')?.params).toEqual({ id: 'p1' });
   });
 
@@ -164,13 +164,13 @@ describe('the page of a work order', () => {
     expect(site.calls.find(({ name }) => name === 'undoLine')?.params).toEqual({ id: 'o1', position: '1' });
   });
 
-  it('lets a person say that a line is done by hand, and fetch the bundle for it', async () => {
+  it('lets a person say that a line is done by hand, and export the bundle for it', async () => {
     const site = await Site.open('/orders/o1', {
       order: order({ state: 'approved', lines: [line({ state: 'by hand', way: 'files', says: 'Take the bundle.' })] }),
       lineDoneByHand: order({ state: 'done' }),
     });
-    expect(site.one('a', /Fetch the bundle/).getAttribute('href')).toBe('/trust/lists/furnace');
-    await site.press(/It is done/);
+    expect(site.one('a', /Export the bundle/).getAttribute('href')).toBe('/trust/lists/furnace');
+    await site.press(/Mark as done/);
     expect(site.calls.find(({ name }) => name === 'lineDoneByHand')?.params).toEqual({ id: 'o1', position: '1' });
   });
 
@@ -185,7 +185,7 @@ describe('the page of a work order', () => {
       order: order({ state: 'approved', lines: [line({ state: 'by hand', way: 'files', change })] }),
     });
     expect(site.one('a', /Sign its request/).getAttribute('href')).toBe('/trust/authority');
-    expect(site.text).not.toContain('Fetch the bundle');
+    expect(site.text).not.toContain('Export the bundle');
   });
 
   it('filters its lines by words and by how they stand, in the address', async () => {
@@ -198,6 +198,6 @@ describe('the page of a work order', () => {
     expect(site.url).toBe('/orders/o1?standing=proved');
     expect(site.rows().map(([position]) => position)).toEqual(['1', '2']);
     await site.fill(/State of the lines/, 'failed');
-    expect(site.text).toContain('No line stands like that.');
+    expect(site.text).toContain('No line is in this state.');
   });
 });

@@ -41,7 +41,7 @@ import { isRunning, orderActions, ordersFeature } from './state';
                 [disabled]="!mayRefuse(proposal) || busy()"
                 (click)="decide(proposal, false)"
               >
-                {{ isOwn(proposal) ? 'Take it back' : 'Refuse' }}
+                {{ isOwn(proposal) ? 'Withdraw' : 'Refuse' }}
               </button>
               @if (!mayAccept(proposal)) {
                 <small class="faint">{{

@@ -29,7 +29,9 @@ import { Waiting } from '../shell/waiting';
           <form [formGroup]="form" (ngSubmit)="change()">
             <h2>Password</h2>
             @if (own.mustChangePassword) {
-              <p class="weak">Somebody else gave you this password. Choose your own; everything else opens then.</p>
+              <p class="weak">
+                Somebody else gave you this password. Choose your own; then everything else is available.
+              </p>
             }
             <hinge-text
               label="Present password"
@@ -105,7 +107,7 @@ export class AccountPage {
     const own = this.account();
     if (!own) return 'Your account';
     if (own.mustChangePassword) return `${own.name}: change your first password.`;
-    const factor = own.hasSecondFactor ? 'with a second factor' : 'by password alone';
+    const factor = own.hasSecondFactor ? 'with a second factor' : 'by password only';
     const who = own.name === own.role ? own.name : `${own.name}, ${own.role}`;
     return `${who}: signed in at ${counted(own.sessions.length, 'place')}, ${factor}.`;
   });

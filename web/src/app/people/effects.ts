@@ -89,7 +89,7 @@ export class PeopleEffects {
       case 'add':
         return told(
           server.ask('addPerson', { body: command.body }),
-          `${command.body.name} can sign in, and changes the password then.`,
+          `${command.body.name} can sign in, and changes the password at the first sign-in.`,
         );
       case 'change':
         return told(
@@ -124,16 +124,16 @@ export class PeopleEffects {
       case 'confirm second factor':
         return server
           .ask('confirmSecondFactor', { body: { code: command.code } })
-          .pipe(map((once) => ({ says: 'From now on you sign in with a code, too.', once })));
+          .pipe(map((once) => ({ says: 'From now on you sign in with a code as well.', once })));
       case 'end second factor':
         return told(
           server.ask('endSecondFactor', { body: { current: command.current } }),
-          'You sign in by password alone again.',
+          'You sign in by password only again.',
         );
       case 'renew recovery codes':
         return server
           .ask('renewRecoveryCodes', { body: { current: command.current } })
-          .pipe(map((once) => ({ says: 'These codes replace those before.', once })));
+          .pipe(map((once) => ({ says: 'These codes replace the previous ones.', once })));
     }
   }
 }

@@ -60,7 +60,7 @@ describe('the page of people', () => {
     await site.fill(/^First password/, 'long enough by far');
     await site.press(/^Save$/);
     expect(site.asked('addPerson')).toEqual([{ name: 'Day shift', role: 'approver', password: 'long enough by far' }]);
-    expect(site.text).toContain('Day shift can sign in, and changes the password then.');
+    expect(site.text).toContain('Day shift can sign in, and changes the password at the first sign-in.');
     expect(site.all('[role=dialog]')).toEqual([]);
   });
 
@@ -104,7 +104,7 @@ describe('the page of people', () => {
 describe('one’s own page', () => {
   it('changes the password where both times it is the same', async () => {
     const site = await Site.open('/account', { ownAccount: account(), changePassword: { done: true } });
-    expect(site.headline).toBe('engineer: signed in at 2 places, by password alone.');
+    expect(site.headline).toBe('engineer: signed in at 2 places, by password only.');
     await site.fill(/^Present password/, 'the old one');
     await site.fill(/^New password(?! again)/, 'a much better one');
     await site.fill(/^New password again/, 'a much better two');
@@ -153,7 +153,7 @@ describe('one’s own page', () => {
     await site.press(/Confirm/);
     expect(site.asked('confirmSecondFactor')).toEqual([{ code: '123456' }]);
     expect(site.text).toContain('aaaa-bbbb');
-    await site.press(/I have them/);
+    await site.press(/I have saved them/);
     expect(site.text).not.toContain('aaaa-bbbb');
   });
 

@@ -50,7 +50,7 @@ import { Waiting } from '../shell/waiting';
           [open]="opened()?.name ?? null"
           what="any name or role"
           fileName="people"
-          empty="Nobody fits."
+          empty="Nobody matches."
           (findChange)="go({ find: $event })"
         >
           <hinge-choice

@@ -48,7 +48,7 @@ const headings = { add: 'Add a person', change: 'Change', reset: 'New first pass
         }
         @if (wish().form !== 'change') {
           <hinge-text label="First password" kind="new password" [control]="form.controls.password">
-            <small class="faint">It has to be changed at the first sign-in. Tell it in person.</small>
+            <small class="faint">It has to be changed at the first sign-in. Pass it on in person.</small>
           </hinge-text>
         }
         @if (hasSecondFactor()) {

@@ -28,10 +28,10 @@ import type { PeopleCommand } from './state';
       </ul>
       <div class="actions">
         <button type="button" class="act" (click)="saveCodes()">Save as a file</button>
-        <button type="button" class="act main" (click)="seen.emit()">I have them</button>
+        <button type="button" class="act main" (click)="seen.emit()">I have saved them</button>
       </div>
     } @else if (wanted(); as secret) {
-      <p>Let your authenticator application read this code, or type the letters into it.</p>
+      <p>Scan this code with your authenticator application, or type the letters into it.</p>
       <hinge-qr-code [text]="secret.uri" says="The secret of your second factor, for an authenticator application" />
       <p class="letters"><hinge-copy [text]="secret.letters" /></p>
       <form [formGroup]="codeForm" (ngSubmit)="confirm()">
@@ -44,11 +44,11 @@ import type { PeopleCommand } from './state';
     } @else {
       <p>
         @if (account().hasSecondFactor) {
-          You sign in with a code as well your password.
+          You sign in with a code in addition to your password.
           {{ codesLeft() }}
         } @else {
-          You sign in by password alone. With a second factor, a stolen password opens nothing: an authenticator
-          application on your telephone shows a code that is asked for as well.
+          You sign in by password only. With a second factor, a stolen password opens nothing: an authenticator
+          application on your phone shows a code that is asked for as well.
         }
       </p>
       <form [formGroup]="passwordForm" (ngSubmit)="begin()">

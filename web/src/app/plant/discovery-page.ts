@@ -46,7 +46,7 @@ const ranks = { new: 0, differs: 1, known: 2 } as const;
         <h1>{{ headline() }}</h1>
         @if (state()?.running) {
           <div class="actions">
-            <span class="faint" role="status">{{ state()?.done }} of {{ state()?.total }} places looked at</span>
+            <span class="faint" role="status">{{ state()?.done }} of {{ state()?.total }} places checked</span>
             <button type="button" class="act" (click)="stop()">Stop</button>
           </div>
         }
@@ -112,7 +112,7 @@ const ranks = { new: 0, differs: 1, known: 2 } as const;
             <ng-template hingeCell="acts" [hingeCellOf]="shown()" let-found>
               @if (found.proposal) {
                 <button type="button" class="act" [disabled]="!mayAct()" (click)="adopt(found)">
-                  Add it to the plant
+                  Add to the plant
                 </button>
               }
             </ng-template>
@@ -120,7 +120,7 @@ const ranks = { new: 0, differs: 1, known: 2 } as const;
           @for (fault of told.faults; track $index) {
             <p class="fault">{{ fault }}</p>
           }
-          <p class="faint">Begun by {{ told.by }} on <hinge-moment [at]="told.beganAt" />.</p>
+          <p class="faint">Started by {{ told.by }} on <hinge-moment [at]="told.beganAt" />.</p>
         }
       }
     </div>
@@ -186,7 +186,7 @@ export class DiscoveryPage {
     if (!state?.beganAt) return 'Find servers that the plant does not know yet';
     const fresh = state.found.filter(({ standing }) => standing === 'new').length;
     const differing = state.found.filter(({ standing }) => standing === 'differs').length;
-    return `${counted(state.found.length, 'server')} found${state.running ? ' so far' : ''}: ${fresh} not in the plant${differing > 0 ? `, ${differing} not where the plant has ${differing === 1 ? 'it' : 'them'}` : ''}.`;
+    return `${counted(state.found.length, 'server')} found${state.running ? ' so far' : ''}: ${fresh} not in the plant${differing > 0 ? `, ${differing} at another place than in the plant` : ''}.`;
   });
 
   constructor() {
@@ -219,7 +219,7 @@ export class DiscoveryPage {
   }
 }
 
-const words = { new: 'not in the plant', differs: 'not where the plant has it', known: 'known' } as const;
+const words = { new: 'not in the plant', differs: 'at another place than in the plant', known: 'known' } as const;
 
 const columns: readonly Column<FoundServerView>[] = [
   {
@@ -230,7 +230,7 @@ const columns: readonly Column<FoundServerView>[] = [
   { key: 'where', title: 'Where', text: ({ endpointUrl, address }) => `${endpointUrl} ${address}` },
   {
     key: 'standing',
-    title: 'How it stands',
+    title: 'State',
     text: ({ standing, says }) => `${words[standing]}: ${says}`,
     order: ({ standing }) => ranks[standing],
   },

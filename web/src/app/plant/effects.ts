@@ -165,7 +165,7 @@ export class PlantEffects {
         const first: Observable<unknown> = zone ? this.put('zones', zone) : of(null);
         return this.told(
           'adopt',
-          `${application.name} is in the plant now.`,
+          `${application.name} was added to the plant.`,
           first.pipe(
             switchMap((): Observable<unknown> => (machine ? this.put('machines', machine) : of(null))),
             switchMap(() => this.put('applications', application)),
@@ -189,8 +189,8 @@ export class PlantEffects {
                 does: 'import document',
                 says:
                   waitsAs === null
-                    ? 'The plant was replaced by the file’s.'
-                    : 'Nothing is changed yet: another person must accept the file, under Work orders.',
+                    ? 'The plant was replaced by the one in the file.'
+                    : 'Nothing is changed yet: another person must accept the file under Work orders.',
               }),
             failed('import document'),
           ),

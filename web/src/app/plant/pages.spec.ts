@@ -125,7 +125,7 @@ describe('the page that finds servers', () => {
     expect(site.headline).toBe('1 server found: 1 not in the plant.');
     expect(site.text).toContain('silent.works.example does not answer.');
     expect(site.asked('putMachine')).toEqual([]);
-    await site.press(/Add it to the plant/);
+    await site.press(/Add to the plant/);
     expect(site.asked('putMachine')).toMatchObject([{ id: 'pump' }]);
   });
 

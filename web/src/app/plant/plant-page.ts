@@ -102,28 +102,40 @@ const parts: readonly {
             >
           }
         </p-tablist>
+        <p-tabpanels>
+          @for (entry of parts; track entry.key) {
+            <p-tabpanel [value]="entry.key">
+              @if (entry.key === chosen().key) {
+                @if (view(); as shown) {
+                  <hinge-ledger
+                    [columns]="columns()"
+                    [rows]="rows()"
+                    [find]="find()"
+                    [empty]="chosen().empty"
+                    [fileName]="chosen().key"
+                    [total]="shown.fitting"
+                    [from]="shown.from"
+                    [looksElsewhere]="true"
+                    (findChange)="go({ find: $event || null, from: null })"
+                    (turned)="go({ from: $event === 0 ? null : $event.toString() })"
+                  >
+                    <ng-template hingeCell="acts" [hingeCellOf]="rows()" let-row>
+                      <button type="button" class="plain" [disabled]="!mayChange()" (click)="edit(row.id)">
+                        Change
+                      </button>
+                      <button type="button" class="plain" [disabled]="!mayChange()" (click)="askToRemove(row)">
+                        Remove
+                      </button>
+                    </ng-template>
+                  </hinge-ledger>
+                } @else {
+                  <hinge-waiting />
+                }
+              }
+            </p-tabpanel>
+          }
+        </p-tabpanels>
       </p-tabs>
-      @if (view(); as shown) {
-        <hinge-ledger
-          [columns]="columns()"
-          [rows]="rows()"
-          [find]="find()"
-          [empty]="chosen().empty"
-          [fileName]="chosen().key"
-          [total]="shown.fitting"
-          [from]="shown.from"
-          [looksElsewhere]="true"
-          (findChange)="go({ find: $event || null, from: null })"
-          (turned)="go({ from: $event === 0 ? null : $event.toString() })"
-        >
-          <ng-template hingeCell="acts" [hingeCellOf]="rows()" let-row>
-            <button type="button" class="plain" [disabled]="!mayChange()" (click)="edit(row.id)">Change</button>
-            <button type="button" class="plain" [disabled]="!mayChange()" (click)="askToRemove(row)">Remove</button>
-          </ng-template>
-        </hinge-ledger>
-      } @else {
-        <hinge-waiting />
-      }
       @if (editing(); as form) {
         <hinge-part-form
           [editing]="form"
@@ -136,12 +148,6 @@ const parts: readonly {
         />
       }
     </div>
-  `,
-  styles: `
-    p-tabs {
-      display: block;
-      margin-bottom: 0.8rem;
-    }
   `,
 })
 export class PlantPage {

@@ -40,7 +40,7 @@ import { searchActions, searchFeature } from './state';
         [autofocus]="true"
         [fluid]="true"
         [showEmptyMessage]="true"
-        emptyMessage="Nothing fits these words."
+        emptyMessage="Nothing matches these words."
         scrollHeight="26rem"
         ariaLabel="Find anything"
         placeholder="A machine, application, link, certificate, work order, page or action"

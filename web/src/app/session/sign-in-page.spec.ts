@@ -26,7 +26,7 @@ describe('signing in', () => {
     await site.fill(/^Name/, 'engineer');
     await site.fill(/^Password/, 'wrong');
     await site.press(/Sign in/);
-    expect(site.one('[role=alert]').textContent).toContain('do not belong together');
+    expect(site.one('[role=alert]').textContent).toContain('do not match');
     expect(site.filled(/^Name/)).toBe('engineer');
   });
 

@@ -27,7 +27,7 @@ import { sessionActions, sessionFeature } from './state';
       <form [formGroup]="form" (ngSubmit)="signIn()">
         <hinge-sign state="Sound" [size]="44" />
         <h1>Loyal Hinge</h1>
-        <p class="faint">May this client talk to this server, and if it can’t, why, and who has to change what?</p>
+        <p class="faint">Can this client talk to this server? If not: why, and who has to change what?</p>
         <hinge-problem [problem]="problem()" />
         <hinge-text label="Name" fill="username" [control]="form.controls.name" />
         <hinge-text label="Password" kind="password" fill="current-password" [control]="form.controls.password" />

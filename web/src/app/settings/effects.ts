@@ -101,7 +101,7 @@ export class SettingsEffects {
             ({ application }) =>
               settingsActions.done({
                 does: 'give identity',
-                says: `${application} has its certificate; the key is sealed.`,
+                says: `${application} has its certificate; the key is stored encrypted.`,
               }),
             failed('give identity'),
           ),

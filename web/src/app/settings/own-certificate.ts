@@ -77,8 +77,8 @@ const blanks = /[\s,]+/;
         </form>
       } @else {
         <p class="faint">
-          This server is reached from its own computer alone, and needs none. Started with HINGE_HOST set to an address
-          of this computer, it serves others, over TLS only.
+          This server is reached only from its own computer, and needs no certificate. If it is started with HINGE_HOST
+          set to an address of this computer, it serves others, over TLS only.
         </p>
       }
     }

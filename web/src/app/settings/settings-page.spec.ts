@@ -14,7 +14,7 @@ describe('the settings', () => {
   it('tell what may be dialled, and who lacks a certificate', async () => {
     const site = await Site.open('/settings', answers);
     expect(site.headline).toContain('127.41.0.0/16 may be dialled');
-    expect(site.text).toContain('none: no secured channel as this client');
+    expect(site.text).toContain('none: no secured channel with this client');
   });
 
   it('are kept by an administrator only', async () => {
@@ -69,13 +69,13 @@ describe('the certificate of the server itself', () => {
     expect(site.text).toContain('CN=Works CA');
   });
 
-  it('is not needed where the server is reached from its own computer alone', async () => {
+  it('is not needed where the server is reached only from its own computer', async () => {
     const site = await Site.open(
       '/settings',
       { ...answers, ownCertificate: { certificate: null, hosts: [] } },
       'administrator',
     );
-    expect(site.text).toContain('reached from its own computer alone');
+    expect(site.text).toContain('reached only from its own computer');
   });
 });
 

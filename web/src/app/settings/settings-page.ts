@@ -53,7 +53,7 @@ import { Waiting } from '../shell/waiting';
                 @if (entry.thumbprint) {
                   <hinge-copy [text]="entry.thumbprint" />
                 } @else {
-                  <span class="weak">none: no secured channel as this client</span>
+                  <span class="weak">none: no secured channel with this client</span>
                 }
               </ng-template>
               <ng-template hingeCell="notAfter" [hingeCellOf]="identities()" let-entry>

@@ -200,6 +200,7 @@ export const worksPreset = definePreset(Aura, {
         background: 'transparent',
       },
       activeBar: { height: '3px', background: 'var(--weak)' },
+      tabpanel: { padding: '0.8rem 0 0', background: 'transparent' },
     },
     breadcrumb: { root: { padding: '0 0 0.2rem', background: 'transparent', gap: '0.3rem' } },
     skeleton: { root: { borderRadius: '3px' }, colorScheme: { light: skeleton, dark: skeleton } },

@@ -50,7 +50,7 @@ describe('the page of the audit trail', () => {
     const site = await Site.open('/trail', { audit: page([entry(1)]), verifyAudit: whole });
     await site.press(/Verify the trail/);
     expect(site.text).toMatch(
-      /The audit trail is whole: 12 rows\. It was last sealed on 1 Nov 2026, .*; 2 seals fit\./,
+      /The audit trail is whole: 12 rows\. It was last sealed on 1 Nov 2026, .*; 2 seals match\./,
     );
     site.answers.verifyAudit = { ...whole, isWhole: false, faults: ['Its end is missing.', 'It is broken at 4.'] };
     await site.press(/Verify the trail/);

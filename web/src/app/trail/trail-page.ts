@@ -40,7 +40,7 @@ import { Message } from 'primeng/message';
           <p-message severity="success">{{ wholeWords() }}</p-message>
         } @else {
           <p-message severity="error">
-            <strong>The audit trail is not as it was written.</strong>
+            <strong>The audit trail was changed after it was written.</strong>
             <ul>
               @for (fault of told.faults; track fault) {
                 <li>{{ fault }}</li>
@@ -67,7 +67,7 @@ import { Message } from 'primeng/message';
           <hinge-date label="to" [inline]="true" [clears]="true" [control]="days.controls.to" />
         </hinge-filter-line>
         @if (loaded()) {
-          <hinge-ledger [columns]="columns" [rows]="rows()" [idOf]="idOf" [plain]="true" empty="No row fits.">
+          <hinge-ledger [columns]="columns" [rows]="rows()" [idOf]="idOf" [plain]="true" empty="No row matches.">
             <ng-template hingeCell="at" [hingeCellOf]="rows()" let-row>
               <hinge-moment [at]="row.at" />
             </ng-template>
@@ -167,7 +167,7 @@ export class TrailPage {
     if (!told) return '';
     const whole = `The audit trail is whole: ${counted(told.rows, 'row')}`;
     return told.sealed
-      ? `${whole}. It was last sealed on ${momentText(told.sealed.at)}; ${counted(told.seals, 'seal')} fit.`
+      ? `${whole}. It was last sealed on ${momentText(told.sealed.at)}; ${counted(told.seals, 'seal')} match.`
       : `${whole}. Nothing of it is sealed yet.`;
   });
 

@@ -38,7 +38,7 @@ import { TurnsView } from './turns-view';
             <dd><hinge-moment [at]="shown.notAfter" show="day" /></dd>
             @if (shown.revoked) {
               <dt>Revoked</dt>
-              <dd class="fails">A CRL that is known here revokes it.</dd>
+              <dd class="fails">A known CRL revokes it.</dd>
             }
             <dt>Links</dt>
             <dd>
@@ -49,7 +49,7 @@ import { TurnsView } from './turns-view';
               }
             </dd>
           </dl>
-          <h3>What it comes to</h3>
+          <h3>What it means</h3>
           <p>{{ told().says }}</p>
           @if (code(); as explained) {
             <p class="faint">{{ explained }}</p>
@@ -60,7 +60,7 @@ import { TurnsView } from './turns-view';
               The lists were read <hinge-moment [at]="holder.readAt" />; the rest is calculated by the eleven steps of
               Part 4 §6.1.3.
             } @else if (holder.way === 'held') {
-              The product holds these lists itself.
+              Loyal Hinge holds these lists itself.
             } @else {
               The lists of {{ holder.name }} have not been read yet.
             }
@@ -71,7 +71,7 @@ import { TurnsView } from './turns-view';
             <hinge-turns [turns]="turns()" />
             <div class="actions">
               <button type="button" class="act main" [disabled]="!mayPropose()" (click)="propose.emit(wanted)">
-                Put it into a work order
+                Add to a work order
               </button>
             </div>
           } @else if (told().linkIds.length > 0 && told().status !== 'Good') {
@@ -140,7 +140,7 @@ export class CellDrawer {
   readonly changeWords = computed(() => {
     const [party, column] = [this.party()?.name ?? '', this.column()?.name ?? ''];
     return this.change()?.kind === 'unlist-certificate'
-      ? `Take ${column} out of the trusted list of ${party}.`
+      ? `Remove ${column} from the trusted list of ${party}.`
       : `Put ${column} into the trusted list of ${party}.`;
   });
 

@@ -37,7 +37,7 @@ describe('the page of a certificate', () => {
         ],
       }),
     });
-    expect(site.text).toContain('The issuer CN=Lost Authority is known nowhere in the plant.');
+    expect(site.text).toContain('The issuer CN=Lost Authority is not known in the plant.');
     expect(site.text).toContain('History: issuers list');
     const links = site.all('a').map((link) => link.getAttribute('href'));
     expect(links).toContain('/links/history--inspection');

@@ -32,14 +32,14 @@ import { Waiting } from '../shell/waiting';
               <hinge-certificate-sheet [view]="view" [full]="true" />
             }
             @if (told.lint; as findings) {
-              <h2>What OPC UA asks of it</h2>
+              <h2>What OPC UA requires of it</h2>
               @for (finding of findings; track finding.ruleId) {
                 <p class="finding">
                   <strong [class]="tones[finding.severity]">{{ finding.severity }}</strong> {{ finding.says }}
                   <span class="faint">{{ finding.remedy }} {{ finding.clause }}</span>
                 </p>
               } @empty {
-                <p><strong class="holds">All rules of Part 6 §6.2.2 are kept.</strong></p>
+                <p><strong class="holds">It fulfils all rules of Part 6 §6.2.2.</strong></p>
               }
             }
           </div>
@@ -65,12 +65,12 @@ import { Waiting } from '../shell/waiting';
                 </li>
               }
               @if (told.missingIssuer; as missing) {
-                <li class="fails">The issuer {{ missing }} is known nowhere in the plant.</li>
+                <li class="fails">The issuer {{ missing }} is not known in the plant.</li>
               }
             </ol>
             <h2>Waivers</h2>
             <hinge-waivers [page]="told" />
-            <h2>Where it lies</h2>
+            <h2>Where it is listed</h2>
             @if (told.shownBy.length > 0) {
               <p>
                 Shown by
@@ -183,7 +183,7 @@ export class CertificatePageView {
     if (!page) return 'Certificate';
     const name = page.chain[0]?.name ?? page.certificate.subject;
     const state = page.revoked ? 'revoked' : daysWords(Date.parse(page.certificate.notAfter), Date.now());
-    return `${name}: ${state}; ${page.links.length === 0 ? 'no link stands' : `${counted(page.links.length, 'link')} ${page.links.length === 1 ? 'stands' : 'stand'}`} on it.`;
+    return `${name}: ${state}; ${page.links.length === 0 ? 'no link depends' : `${counted(page.links.length, 'link')} ${page.links.length === 1 ? 'depends' : 'depend'}`} on it.`;
   });
 
   constructor() {

@@ -71,7 +71,7 @@ describe('the page of files', () => {
   it('takes a request to the authority, where it is listed ready', async () => {
     const site = await opened(file({ kind: 'request', requestPem: 'PEM of a request', applicationId: 'crane' }));
     await give(site);
-    await site.press(/Have it signed/);
+    await site.press(/^Sign …/);
     expect(site.url).toBe('/trust/authority');
     expect(site.text).toContain('The request that you dropped');
   });
@@ -84,7 +84,7 @@ describe('the page of files', () => {
       putIdentity: refused('Not that passphrase.'),
     });
     await give(site);
-    await site.press(/Give it to a client/);
+    await site.press(/Give to a client/);
     expect(site.url).toBe('/settings');
     expect(site.text).toContain('file is here.');
     await site.fill(/^Passphrase of the file/, 'open it');

@@ -74,13 +74,13 @@ import { Message } from 'primeng/message';
             }
             @case ('request') {
               <div class="actions">
-                <button type="button" class="act" [disabled]="!mayAct()" (click)="sign(file)">Have it signed …</button>
+                <button type="button" class="act" [disabled]="!mayAct()" (click)="sign(file)">Sign …</button>
               </div>
             }
             @case ('pkcs12') {
               <div class="actions">
                 <button type="button" class="act" [disabled]="!mayAct()" (click)="giveToClient($index)">
-                  Give it to a client …
+                  Give to a client …
                 </button>
               </div>
             }

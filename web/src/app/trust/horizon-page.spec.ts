@@ -13,7 +13,7 @@ describe('the horizon', () => {
 
   it('shows what takes no link down only when asked to', async () => {
     const site = await Site.open('/trust/horizon', { horizon: horizonOf() });
-    await site.fill(/also what takes no link down/, '');
+    await site.fill(/include what interrupts no link/, '');
     expect(site.url).toBe('/trust/horizon?idle=too');
     expect(firstCells(site)).toContain('Old laptop');
   });
@@ -28,8 +28,8 @@ describe('the horizon', () => {
 
   it('sorts by how many links fall', async () => {
     const site = await Site.open('/trust/horizon', { horizon: horizonOf() });
-    await site.sortBy(/^Takes down/);
-    await site.sortBy(/^Takes down/);
+    await site.sortBy(/^Interrupts/);
+    await site.sortBy(/^Interrupts/);
     expect(firstCells(site)[0]).toBe('Gas meter server');
   });
 

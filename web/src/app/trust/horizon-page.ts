@@ -40,12 +40,12 @@ type Ending = HorizonView['endings'][number];
           [find]="find()"
           what="any certificate, application or link"
           fileName="horizon"
-          empty="No certificate is known on which a link stands. Check the links, and read the lists of the servers."
+          empty="No certificate is known on which a link depends. Check the links, and read the lists of the servers."
           (findChange)="go({ find: $event })"
         >
           <label
             ><input type="checkbox" [checked]="idle() !== ''" (change)="go({ idle: idle() === '' ? 'too' : '' })" />
-            also what takes no link down</label
+            include what interrupts no link</label
           >
           <ng-template hingeHeading="axis">
             <svg
@@ -231,7 +231,7 @@ const columns: readonly Column<ShownEnding>[] = [
   { key: 'ends', title: 'Ends', text: ({ at }) => at },
   {
     key: 'links',
-    title: 'Takes down',
+    title: 'Interrupts',
     text: ({ ending }) => ending.links.join('; '),
     order: ({ ending }) => ending.links.length,
   },

@@ -26,8 +26,8 @@ type PlannedLine = TrustPlanView['changes'][number];
       @if (plans(); as both) {
         @if (both.unread.length > 0) {
           <p class="unread">
-            The lists of {{ listedNames(both.unread) }} have not been read: the plans can’t speak of them.
-            <a routerLink="/trust">Read all lists</a> first, or take over a copied PKI folder.
+            The lists of {{ listedNames(both.unread) }} have not been read: the plans can’t include them.
+            <a routerLink="/trust">Read all lists</a> first, or import a copied PKI folder.
           </p>
         }
         <div class="two">
@@ -77,7 +77,7 @@ type PlannedLine = TrustPlanView['changes'][number];
             <section>
               <h2>{{ words.authority.title }}</h2>
               <p>
-                The plant has no authority yet. <a routerLink="/trust/authority">Make or import one</a>, and this
+                The plant has no authority yet. <a routerLink="/trust/authority">Create or import one</a>, and this
                 strategy can be planned, too.
               </p>
             </section>

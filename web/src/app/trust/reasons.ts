@@ -4,8 +4,8 @@ export const reasonWords: Readonly<Record<string, string>> = {
   keyCompromise: 'its key is no longer secret',
   cACompromise: 'the key of its authority is no longer secret',
   affiliationChanged: 'its name is no longer right',
-  superseded: 'another one took its place',
+  superseded: 'it was replaced',
   cessationOfOperation: 'it is no longer used',
-  certificateHold: 'it is held back for now',
+  certificateHold: 'it is suspended',
   privilegeWithdrawn: 'it may no longer be used',
 };

@@ -55,7 +55,7 @@ const columns: readonly Column<Difference>[] = [
               }
             } @else {
               <span class="weak"
-                >nobody whom the plant knows ({{
+                >nobody that the plant knows ({{
                   entry().certificate.applicationUris.join(', ') || 'no application URI'
                 }})</span
               >
@@ -98,7 +98,7 @@ const columns: readonly Column<Difference>[] = [
         <hinge-trust-entry [entry]="entry()" (left)="left.emit()" />
       } @else {
         <div class="actions">
-          <button type="button" class="act main" [disabled]="!mayAct()" (click)="ask.emit()">Trust it …</button>
+          <button type="button" class="act main" [disabled]="!mayAct()" (click)="ask.emit()">Trust …</button>
           <button type="button" class="act" [disabled]="!mayAct()" (click)="dismiss()">
             {{ entry().dismissed ? 'Review again' : 'Postpone' }}
           </button>

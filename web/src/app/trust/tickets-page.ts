@@ -38,7 +38,7 @@ import { WhichApplication } from './which-application';
       <hinge-trust-head [headline]="headline()" />
       @if (made(); as fresh) {
         <section>
-          <h2>The token for {{ fresh.ticket.application }}, shown this once</h2>
+          <h2>The token for {{ fresh.ticket.application }}, shown only now</h2>
           <p><hinge-copy [text]="fresh.token" /></p>
           <p class="faint">
             The application sends its request to <code>POST /api/pull/request</code> as

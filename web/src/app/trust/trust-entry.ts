@@ -27,15 +27,15 @@ import { TurnsView } from './turns-view';
       <hinge-turns [turns]="turns()" />
       @if (isNotEnough()) {
         <p class="weak">
-          This alone opens no link: more is missing there. The <a routerLink="/trust/plan">Plan</a> has all of it.
+          This alone opens no link: more is missing. The <a routerLink="/trust/plan">Plan</a> has everything.
         </p>
       }
       <p class="faint">
-        {{ entry().holder }} will let it in from then on. This becomes a work order, which is approved before anything
+        {{ entry().holder }} will accept it from then on. This becomes a work order, which is approved before anything
         is changed.
       </p>
       <div class="actions">
-        <button type="submit" class="act main">Propose it</button>
+        <button type="submit" class="act main">Propose</button>
         <button type="button" class="act" (click)="left.emit()">Cancel</button>
       </div>
     </form>

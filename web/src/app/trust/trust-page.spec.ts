@@ -71,7 +71,7 @@ describe('the page of the trust grid', () => {
     });
     await shown(site);
     expect(site.text).toContain('It is among the rejected ones.');
-    await site.press(/Put it into a work order/);
+    await site.press(/Add to a work order/);
     expect(site.asked('proposeOrder')[0]).toMatchObject({
       lines: [
         {

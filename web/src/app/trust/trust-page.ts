@@ -96,7 +96,7 @@ import { Waiting } from '../shell/waiting';
             {{
               find() === '' && choiceKey() === 'all'
                 ? 'This page shows who trusts whose certificate. It fills as soon as there are applications and links.'
-                : 'Nothing fits.'
+                : 'Nothing matches.'
             }}
             @if (find() !== '' || choiceKey() !== 'all') {
               <button type="button" class="act" (click)="go({ find: '', only: '', from: '' })">Show all</button>
@@ -231,7 +231,7 @@ export class TrustPage {
           lines: [
             {
               change,
-              why: gives ? 'Asked for from the trust grid.' : 'Taken away from the trust grid.',
+              why: gives ? 'Asked for from the trust grid.' : 'Removed from the trust grid.',
               linkIds: this.chosenCell()?.linkIds ?? [],
             },
           ],

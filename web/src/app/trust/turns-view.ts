@@ -10,16 +10,16 @@ import type { LinkTurn } from '@loyal-hinge/core';
       @for (turn of all; track turn.linkId) {
         <p class="turn">
           <strong [class]="turn.after === 'trusted' ? 'holds' : 'fails'">{{ turn.name }}</strong>
-          would turn from {{ turn.before }} to {{ turn.after }}.
+          would change from {{ turn.before }} to {{ turn.after }}.
           @if (turn.after !== 'trusted') {
             <span class="faint">{{ turn.why }}</span>
           }
         </p>
       } @empty {
-        <p class="faint">No link would turn by this.</p>
+        <p class="faint">No link would change.</p>
       }
     } @else {
-      <p class="faint">Reckoning which links would turn …</p>
+      <p class="faint">Calculating which links would change …</p>
     }
   `,
   styles: `

@@ -40,7 +40,7 @@ import { followName } from './typed';
         <small class="faint">One a line.</small>
       </hinge-text>
       <hinge-text label="Addresses" kind="lines" [rows]="2" [control]="form.controls.addresses">
-        <small class="faint">One a line; the first is the one that it calls from.</small>
+        <small class="faint">One a line; the first is the one from which it connects.</small>
       </hinge-text>
     </hinge-part-sheet>
   `,

@@ -17,7 +17,7 @@ import { ProblemNotice } from '../../http/problem-notice';
       <hinge-problem [problem]="problem()" />
       <hinge-text label="Name" [control]="named().name" />
       <hinge-text label="Id" kind="technical" [control]="named().id" [fixed]="!isNew()">
-        <small class="faint">Small letters, digits and hyphens; it stands in addresses and files.</small>
+        <small class="faint">Small letters, digits and hyphens; it is used in addresses and files.</small>
       </hinge-text>
       <ng-content />
       <div class="actions">

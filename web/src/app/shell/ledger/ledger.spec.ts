@@ -63,7 +63,7 @@ describe('the ledger table', () => {
     expect(names(shown)).toEqual(['Furnace']);
     expect(shown.text).toContain('1 of 3');
     shown.give({ find: 'nothing like it' });
-    expect(shown.text).toContain('Nothing fits these words.');
+    expect(shown.text).toContain('Nothing matches these words.');
   });
 
   it('hides a column, and shows it again', async () => {

@@ -142,7 +142,7 @@ const pageRows = 200;
             @if (rows().length === 0 && !(looksElsewhere() && find() !== '')) {
               <ng-container [ngTemplateOutlet]="emptyWords" />
             } @else {
-              Nothing fits these words.
+              Nothing matches these words.
             }
           </td>
         </tr>

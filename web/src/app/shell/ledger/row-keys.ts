@@ -35,7 +35,8 @@ export class RowKeys {
   ];
 }
 
-function placeAfter(key: string, at: number, rows: number): number | null {
+/** The row to which a key leads; null: it leads to none. */
+export function placeAfter(key: string, at: number, rows: number): number | null {
   if (key === 'ArrowDown') return Math.min(at + 1, rows - 1);
   if (key === 'ArrowUp') return Math.max(at - 1, 0);
   if (key === 'Home') return 0;

@@ -40,7 +40,7 @@ describe('the page of authorities', () => {
     site.answers.issueCertificate = { thumbprint: thumbprintOf('D'), certificatePem: 'PEM', chainPem: 'PEM' };
     await site.fill(/Passphrase/, 'open it now');
     await site.press(/^Sign$/);
-    expect(site.text).toContain('Save it as PEM');
+    expect(site.text).toContain('Save as PEM');
     expect(site.all('button').map(({ textContent }) => textContent?.trim())).not.toContain('Sign');
   });
 
@@ -95,7 +95,7 @@ describe('the page of authorities', () => {
     });
     const both = { trustParties: parties(), authorities: { authorities: [authority(), former] } };
     const site = await Site.open('/trust/authority', both);
-    expect(site.headline).toContain('The one before it is still needed.');
+    expect(site.headline).toContain('The previous one is still needed.');
     expect(site.all('hinge-succession li').map(({ textContent }) => textContent)).toEqual([
       'Lehr trusts this one, and not yet the one after it.',
       'Furnace and Line display trust both.',
@@ -122,7 +122,7 @@ describe('the page of authorities', () => {
       trustParties: parties(),
       authorities: { authorities: [authority(), former] },
     });
-    expect(site.text).toContain('Nothing hangs on it any more');
+    expect(site.text).toContain('Nothing depends on it any more');
     expect(site.text).not.toContain('Plan what is left');
     expect(site.headline).not.toContain('still needed');
   });
@@ -158,7 +158,7 @@ describe('an authority whose key is kept elsewhere', () => {
   it('has requests made by those that can be asked, and never signs here', async () => {
     const site = await Site.open('/trust/authority', { ...elsewhere, requestCertificate: refused('It is away.') });
     expect(site.text).not.toContain('Sign a request');
-    await site.press(/Make a request/);
+    await site.press(/Create a request/);
     expect(site.filled(/^For/)).toBe('which application?');
     expect(await site.offered(/^For/)).toEqual(['Furnace server', 'Lehr server', 'Line display']);
     await site.pick(/^Line display$/);

@@ -31,10 +31,12 @@ import { Waiting } from '../../shell/waiting';
         <p class="says">
           The certificate was saved.
           <button type="button" class="plain" (click)="savePem(made.thumbprint, made.certificatePem)">
-            Save it as PEM
+            Save as PEM
           </button>
-          <button type="button" class="plain" (click)="savePem('issuer', made.chainPem)">Save its issuer, too</button>
-          <a [routerLink]="['/trust/certificates', made.thumbprint]">Look at it</a>
+          <button type="button" class="plain" (click)="savePem('issuer', made.chainPem)">
+            Save its issuer as well
+          </button>
+          <a [routerLink]="['/trust/certificates', made.thumbprint]">Show the certificate</a>
         </p>
       }
       @switch (form()) {
@@ -73,7 +75,7 @@ export class AuthorityPage {
     if (!current) return 'The plant has no authority of its own yet.';
     const revoked = current.issued.filter(({ revokedAt }) => revokedAt !== null).length;
     const moving = all.find(({ succession }) => succession && !succession.isOver);
-    const overlap = moving ? ' The one before it is still needed.' : '';
+    const overlap = moving ? ' The previous one is still needed.' : '';
     return `${current.name} signs for the plant: ${counted(current.issued.length - revoked, 'certificate')} from here, ${revoked} revoked.${overlap}`;
   });
 

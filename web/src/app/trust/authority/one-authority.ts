@@ -57,7 +57,9 @@ type Form = 'none' | 'issue' | 'request' | 'renew' | 'revoke' | 'crl';
               <button type="button" class="act" [disabled]="!mayMake()" (click)="open('renew')">Renew …</button>
             }
           } @else if (authority().isCurrent) {
-            <button type="button" class="act" [disabled]="!mayAct()" (click)="open('request')">Make a request …</button>
+            <button type="button" class="act" [disabled]="!mayAct()" (click)="open('request')">
+              Create a request …
+            </button>
           }
         </div>
       </header>

@@ -15,7 +15,7 @@ type Succession = NonNullable<AuthorityView['succession']>;
     <div class="note" [class.over]="succession().isOver">
       <p>
         {{ finding() }}
-        <a [routerLink]="['/trust/certificates', succession().after]">Look at the one after it</a>
+        <a [routerLink]="['/trust/certificates', succession().after]">Show its successor</a>
       </p>
       @if (!succession().isOver) {
         <ul>
@@ -51,8 +51,8 @@ export class SuccessionNote {
   readonly finding = computed(() => {
     const { isOver, afterName, afterSince } = this.succession();
     return isOver
-      ? 'Nothing hangs on it any more: no list that is known trusts it, and no certificate that is shown needs it.'
-      : `It is followed by ${afterName} of ${dayOf(afterSince)}, and still needed.`;
+      ? 'Nothing depends on it any more: no known list trusts it, and no certificate in use needs it.'
+      : `Its successor is ${afterName} of ${dayOf(afterSince)}; this one is still needed.`;
   });
   readonly left = computed(() => {
     const { trustOnlyBefore, trustBoth, showBefore } = this.succession();

@@ -335,7 +335,7 @@ describe('npm start on one’s own data', () => {
     await stop(first);
     rmSync(dataFile('sealing-key'));
     expect(await refusal({})).toMatch(
-      /The sealing key in \S+sealing-key is missing or damaged. Without it one secret can’t be opened: key of viewer. Put the key back/,
+      /The sealing key in \S+sealing-key is missing or damaged. Without it one secret can’t be opened: key of viewer. Restore the key/,
     );
     writeFileSync(dataFile('sealing-key'), Buffer.alloc(32, 7).toString('base64'));
     expect(await refusal({})).toContain('is not the one that these data were sealed with');

@@ -132,6 +132,15 @@ export const machineColumns = ['id', 'zone', 'name', 'description', 'hostNames',
 export const plantParts = ['zones', 'machines', 'applications', 'links'] as const;
 export type PlantPartName = (typeof plantParts)[number];
 
+/** What rows of the plant can be sorted by, part by part; without it they are sorted by name, zones by position. */
+export const plantOrders = {
+  zones: ['order', 'name', 'machines'],
+  machines: ['name', 'zone', 'hostNames', 'addresses', 'description'],
+  applications: ['name', 'kind', 'machine', 'uri', 'more'],
+  links: ['name', 'url', 'identity', 'floor', 'needs'],
+} as const satisfies Record<PlantPartName, readonly string[]>;
+export type PlantOrder = (typeof plantOrders)[PlantPartName][number];
+
 export const plantPage = z.object({
   part: z.enum(plantParts),
   /** Words that must all stand somewhere in a row. */
@@ -139,6 +148,9 @@ export const plantPage = z.object({
   /** The place of the first row, from 0. */
   from: z.coerce.number().int().min(0).max(10_000_000).optional(),
   most: z.coerce.number().int().min(1).max(500).optional(),
+  /** One that the part does not have counts for nothing. */
+  by: z.enum(Object.values(plantOrders).flat()).optional(),
+  descending: z.literal('yes').optional(),
 });
 export type PlantPage = z.infer<typeof plantPage>;
 

@@ -1,6 +1,6 @@
-import { and, asc, count, eq, sql } from 'drizzle-orm';
+import { and, asc, count, desc, eq, sql } from 'drizzle-orm';
 import type { SQL } from 'drizzle-orm';
-import type { AnswerOf, Choosable, PlantPage, PlantPartName, PlantChoices } from '@loyal-hinge/contract';
+import type { plantOrders, AnswerOf, Choosable, PlantPage, PlantPartName, PlantChoices } from '@loyal-hinge/contract';
 import type { Queryable } from '../database/database.js';
 import { applications, links, machines, zones } from '../database/schema.js';
 import { plantNameOf } from '../database/settings.js';
@@ -21,6 +21,45 @@ const searched: Readonly<Record<PlantPartName, SQL>> = {
 
 const tables = { zones, machines, applications, links } as const;
 
+const nameOfZone = sql`(select z.name from zones z where z.id = ${machines.zoneId})`;
+const nameOfMachine = sql`(select m.name from machines m where m.id = ${applications.machineId})`;
+const machinesOfZone = sql`(select count(*) from machines m where m.zone_id = ${zones.id})`;
+
+/** What rows are sorted by. */
+const sorted: { readonly [Part in PlantPartName]: Readonly<Record<(typeof plantOrders)[Part][number], SQL>> } = {
+  zones: { order: sql`${zones.order}`, name: sql`lower(${zones.name})`, machines: machinesOfZone },
+  machines: {
+    name: sql`lower(${machines.name})`,
+    zone: sql`lower(${nameOfZone})`,
+    hostNames: sql`host_names_text(${machines.hostNames})`,
+    addresses: sql`host_names_text(${machines.addresses})`,
+    description: sql`lower(${machines.description})`,
+  },
+  applications: {
+    name: sql`lower(${applications.name})`,
+    kind: sql`${applications.kind}`,
+    machine: sql`lower(${nameOfMachine})`,
+    uri: sql`${applications.applicationUri}`,
+    more: sql`concat_ws(' ', ${applications.ports}::text, ${applications.securityPolicies}::text)`,
+  },
+  links: {
+    name: sql`lower(${links.name})`,
+    url: sql`${links.endpointUrl}`,
+    identity: sql`coalesce(${links.identity}->>'userName', '')`,
+    floor: sql`${links.floor}`,
+    needs: sql`${links.needs}::text`,
+  },
+};
+
+/** As it is wished, or the usual order; rows of equal rank always in the same order. */
+function orderOf({ part, by, descending }: Pick<PlantPage, 'part' | 'by' | 'descending'>): SQL[] {
+  const table = tables[part];
+  const orders: Readonly<Record<string, SQL>> = sorted[part];
+  const wished = by === undefined ? undefined : orders[by];
+  if (wished) return [descending === 'yes' ? desc(wished) : asc(wished), asc(table.id)];
+  return part === 'zones' ? [asc(zones.order), asc(zones.id)] : [asc(table.name), asc(table.id)];
+}
+
 /** Every word must stand somewhere in the text. */
 function hasWords(text: SQL, find: string): SQL | undefined {
   const words = find.toLowerCase().split(/\s+/).filter(Boolean).slice(0, 20);
@@ -30,11 +69,10 @@ function hasWords(text: SQL, find: string): SQL | undefined {
 /** Some rows of a part of the plant, with whatever they stand on. */
 export async function plantViewOf(
   db: Queryable,
-  { part, find = '', from = 0, most = usualRows }: PlantPage,
+  { part, find = '', from = 0, most = usualRows, by, descending }: PlantPage,
 ): Promise<AnswerOf<'plantView'>> {
   const table = tables[part];
   const fits = hasWords(searched[part], find);
-  const order = part === 'zones' ? [asc(zones.order), asc(zones.id)] : [asc(table.name), asc(table.id)];
   const [name, counts, fitting, rows, machinesIn] = await Promise.all([
     plantNameOf(db),
     countsOf(db),
@@ -43,7 +81,7 @@ export async function plantViewOf(
       .select({ id: table.id })
       .from(table)
       .where(fits)
-      .orderBy(...order)
+      .orderBy(...orderOf({ part, by, descending }))
       .offset(from)
       .limit(most),
     db.select({ id: machines.zoneId, machines: count() }).from(machines).groupBy(machines.zoneId),

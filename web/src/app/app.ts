@@ -2,11 +2,13 @@ import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@a
 import { Router, RouterLink, RouterLinkActive, RouterOutlet } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { Dialog } from 'primeng/dialog';
+import { SearchIcon } from 'primeng/icons/search';
 import { mayActAs } from '@loyal-hinge/contract';
 import type { Role } from '@loyal-hinge/contract';
 import { DroppedFiles } from './files/dropped-files';
 import { linksFeature } from './links/state';
 import { sessionActions, sessionFeature } from './session/state';
+import { glossary } from './shell/glossary';
 import { Keys } from './shell/keys';
 import { Notices } from './shell/notices';
 import { CommandField } from './search/command-field';
@@ -37,7 +39,7 @@ const morePages: readonly Place[] = [
 
 @Component({
   selector: 'hinge-root',
-  imports: [Telling, RouterOutlet, RouterLink, RouterLinkActive, HingeSign, Dialog, CommandField, Notices],
+  imports: [Telling, RouterOutlet, RouterLink, RouterLinkActive, HingeSign, Dialog, SearchIcon, CommandField, Notices],
   changeDetection: ChangeDetectionStrategy.OnPush,
   host: {
     '(document:keydown)': 'keys.hear($event)',
@@ -54,7 +56,9 @@ const morePages: readonly Place[] = [
           <a class="emblem" routerLink="/links"
             ><hinge-sign state="Sound" [size]="30" /><span class="unseen">Loyal Hinge</span></a
           >
-          <button type="button" (click)="finding.set(true)">Find …</button>
+          <button type="button" class="find" (click)="finding.set(true)">
+            <svg data-p-icon="search" aria-hidden="true"></svg> Find …
+          </button>
           @for (place of places; track place.path) {
             <a [routerLink]="place.path" routerLinkActive="here" ariaCurrentWhenActive="page">{{ place.name }}</a>
           }
@@ -102,12 +106,12 @@ const morePages: readonly Place[] = [
       </p>
     }
     <p-dialog
-      header="Keys"
+      header="Keys and words"
       [visible]="showKeys()"
       (visibleChange)="showKeys.set($event)"
       [modal]="true"
       [dismissableMask]="true"
-      [style]="{ width: '26rem' }"
+      [style]="{ width: '30rem' }"
     >
       <dl class="keys">
         @for (key of keys.help(); track key.keys) {
@@ -117,12 +121,19 @@ const morePages: readonly Place[] = [
           <dd>{{ key.does }}</dd>
         }
       </dl>
+      <h3>Words</h3>
+      <dl class="words">
+        @for (entry of glossary; track entry[0]) {
+          <dt>{{ entry[0] }}</dt>
+          <dd>{{ entry[1] }}</dd>
+        }
+      </dl>
     </p-dialog>
   `,
   styles: `
     .shell {
       display: grid;
-      grid-template-columns: 6.2rem minmax(0, 1fr);
+      grid-template-columns: 7.3rem minmax(0, 1fr);
       min-height: 100vh;
     }
     nav {
@@ -170,6 +181,10 @@ const morePages: readonly Place[] = [
       font-size: 0.86rem;
       color: var(--faint);
     }
+    .find svg {
+      width: 0.8rem;
+      height: 0.8rem;
+    }
     .gap {
       flex: 1;
     }
@@ -196,11 +211,21 @@ const morePages: readonly Place[] = [
       border-radius: 3px;
       padding: 0 0.3rem;
     }
-    .keys {
+    .keys,
+    .words {
       display: grid;
       grid-template-columns: 6rem 1fr;
       gap: 0.4rem;
       margin: 0;
+    }
+    h3 {
+      margin: 1rem 0 0.4rem;
+    }
+    .words {
+      gap: 0.15rem 0.4rem;
+    }
+    .words dt {
+      font-weight: 600;
     }
     dd {
       margin: 0;
@@ -232,6 +257,7 @@ export class App {
     { path: '/settings', name: 'Settings', key: 's' },
   ];
   readonly mayActAs = mayActAs;
+  readonly glossary = glossary;
   /** The command field is open. */
   readonly finding = signal(false);
   /** Pages that the person may look at, for the command field. */

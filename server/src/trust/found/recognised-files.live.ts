@@ -45,7 +45,7 @@ describe('files that somebody brings', () => {
 
   it('are private keys, which are never stored', async () => {
     const file = await told(writePem('PRIVATE KEY', Uint8Array.from([0x30, 0x03, 0x02, 0x01, 0x00])));
-    expect(file).toMatchObject({ kind: 'private-key', says: expect.stringContaining('It was not kept') });
+    expect(file).toMatchObject({ kind: 'private-key', says: expect.stringContaining('It was not stored') });
   });
 
   it('hold several things, each told for itself, what can’t be read among them', async () => {

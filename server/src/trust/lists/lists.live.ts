@@ -41,7 +41,7 @@ describe('the lists of a running server', () => {
   it('of an application without a way to them are not read', async () => {
     expect(await engineer.call('readTrust', { id: 'crane-server' }, {})).toMatchObject({
       ok: false,
-      says: expect.stringContaining('Nobody has said how push management'),
+      says: expect.stringContaining('It is not known how push management'),
     });
   });
 

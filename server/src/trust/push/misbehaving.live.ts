@@ -144,7 +144,7 @@ describe('a server that hangs up between UpdateCertificate and ApplyChanges', ()
     await server.behave({ hangsUpOnUpdate: true });
     const order = await pair.carryOut([{ kind: 'renew-certificate', applicationId: crane, authority, before: null }]);
     expect(order).toMatchObject({ state: 'approved', lines: [{ state: 'failed' }] });
-    expect(order.lines[0]?.says).toMatch(/broke off|UpdateCertificate/);
+    expect(order.lines[0]?.says).toMatch(/was lost|UpdateCertificate/);
     await server.behave({});
     await trustedThere();
     const shown = async (): Promise<boolean> =>

@@ -23,7 +23,7 @@ describe('plans', () => {
     const { direct, authority: byAuthority, unread } = await engineer.call('trustPlans');
     const titles = direct.changes.map(({ title }) => title);
     expect(titles.some((title) => /^Let Cooling water server trust Quality board/.test(title))).toBe(true);
-    expect(titles.some((title) => /^Take Commissioning laptop \(test\).*Furnace server$/.test(title))).toBe(true);
+    expect(titles.some((title) => /^Remove Commissioning laptop \(test\).*Furnace server$/.test(title))).toBe(true);
     const planned = await engineer.call('trustWhatIf', {}, { changes: direct.changes.map(({ change }) => change) });
     expect(direct.turnCount).toBe(planned.turns.length);
     expect(planned.turns).toContainEqual(

@@ -1,7 +1,9 @@
 import { ChangeDetectionStrategy, Component, input, output } from '@angular/core';
+import { explainedStatusCode } from '@loyal-hinge/core';
 import { LedgerCell } from '../shell/ledger/cell';
 import { Ledger } from '../shell/ledger/ledger';
 import type { Column } from '../shell/ledger/ledger';
+import { Telling } from '../shell/telling';
 import { Moment } from '../signs/moment';
 import { Sparkline } from './sparkline';
 import type { Watched } from './state';
@@ -9,7 +11,7 @@ import type { Watched } from './state';
 /** The items that are watched, with their newest values and how they went. */
 @Component({
   selector: 'hinge-watch-list',
-  imports: [Ledger, LedgerCell, Moment, Sparkline],
+  imports: [Ledger, LedgerCell, Moment, Sparkline, Telling],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <hinge-ledger
@@ -29,6 +31,9 @@ import type { Watched } from './state';
       </ng-template>
       <ng-template hingeCell="history" [hingeCellOf]="watched()" let-item>
         <hinge-sparkline [points]="item.history" />
+      </ng-template>
+      <ng-template hingeCell="status" [hingeCellOf]="watched()" let-item>
+        <span [hingeTelling]="meaningOf(item)">{{ item.value?.status ?? '' }}</span>
       </ng-template>
       <ng-template hingeCell="sourceTimestamp" [hingeCellOf]="watched()" let-item>
         @if (item.value?.sourceTimestamp; as at) {
@@ -59,6 +64,9 @@ export class WatchList {
   readonly watched = input.required<readonly Watched[]>();
   readonly unwatch = output<string>();
   readonly columns = columns;
+  /** A code is never shown without what it means. */
+  readonly meaningOf = ({ value }: Watched): string =>
+    value && value.status !== 'Good' ? explainedStatusCode(value.status) : '';
   readonly idOf = ({ node }: Watched): string => node.nodeId;
 }
 

@@ -1,10 +1,11 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
 import { FileUpload } from 'primeng/fileupload';
+import { UploadIcon } from 'primeng/icons/upload';
 
 /** A button that lets files be chosen, for something that begins as soon as they are. */
 @Component({
   selector: 'hinge-file-button',
-  imports: [FileUpload],
+  imports: [FileUpload, UploadIcon],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <p-fileupload
@@ -23,7 +24,7 @@ import { FileUpload } from 'primeng/fileupload';
       invalidFileSizeMessageSummary="{0} was not taken:"
       invalidFileSizeMessageDetail="it is larger than {0}."
       (uploadHandler)="taken.emit($event.files)"
-      ><ng-template #chooseicon></ng-template
+      ><ng-template #chooseicon><svg data-p-icon="upload" aria-hidden="true"></svg></ng-template
     ></p-fileupload>
   `,
 })

@@ -1,6 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, input, signal } from '@angular/core';
 import type { FormControl } from '@angular/forms';
 import { FileUpload } from 'primeng/fileupload';
+import { UploadIcon } from 'primeng/icons/upload';
 import { FieldFault } from './field-fault';
 
 let fields = 0;
@@ -8,7 +9,7 @@ let fields = 0;
 /** A file with its label above it. The form holds what `read` makes of it, such as its text; empty: none was chosen. */
 @Component({
   selector: 'hinge-file',
-  imports: [FieldFault, FileUpload],
+  imports: [FieldFault, FileUpload, UploadIcon],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="field" role="group" [attr.aria-labelledby]="fieldId">
@@ -27,7 +28,7 @@ let fields = 0;
         invalidFileSizeMessageDetail="it is larger than {0}."
         [chooseButtonProps]="named()"
         (uploadHandler)="take($event.files)"
-        ><ng-template #chooseicon></ng-template
+        ><ng-template #chooseicon><svg data-p-icon="upload" aria-hidden="true"></svg></ng-template
       ></p-fileupload>
       <div class="told">
         <small [class.faint]="chosen() === ''">{{ chosen() || given() || 'No file is chosen.' }}</small>

@@ -14,6 +14,7 @@ import { RouterLink } from '@angular/router';
 import { linkKinds } from '@loyal-hinge/core';
 import type { StepId } from '@loyal-hinge/core';
 import type { LinkRow } from '@loyal-hinge/contract';
+import { stateWords } from '../shell/glossary';
 import { placeAfter } from '../shell/ledger/row-keys';
 import { RowWindow } from '../shell/row-window';
 import type { RowRange } from '../shell/row-window';
@@ -44,7 +45,7 @@ const rowHeight = 37;
       <thead>
         <tr>
           <th scope="col">Link</th>
-          <th scope="col">State</th>
+          <th scope="col"><span tabindex="0" [hingeTelling]="stateWords">State</span></th>
           @for (step of steps(); track step.id) {
             <th scope="col" class="step">
               <span tabindex="0" [hingeTelling]="step.asks">{{ step.title }}</span>
@@ -248,6 +249,7 @@ export class BoardTable {
 
   readonly tones = toneOf;
   readonly words = verdictWords;
+  readonly stateWords = stateWords;
   readonly kinds = linkKinds;
   readonly legend = ['holds', 'weak', 'fails', 'unknown', 'not-needed'] as const;
   private readonly inSight = inject(RowWindow);

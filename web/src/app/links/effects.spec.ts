@@ -81,7 +81,10 @@ describe('the effects of links', () => {
     actions.next(mend);
     actions.next(mend);
     http.expectOne('/api/links/a%20b/mendings').flush({ says: 'Done.', checkId: 'c', orderId: null });
-    expect(heard).toEqual([linkActions.mended({ says: 'Done.', orderId: null }), linkActions.open({ linkId: 'a b' })]);
+    expect(heard).toEqual([
+      linkActions.mended({ says: 'Done. The check runs again to prove it.' }),
+      linkActions.open({ linkId: 'a b' }),
+    ]);
   });
 
   it('show a certificate before it is trusted, and none for other changes', () => {

@@ -189,7 +189,12 @@ export class LinkEffects {
           .ask('mend', { path: { linkId }, body: { change, password } })
           .pipe(
             answered(
-              ({ says, orderId }) => [linkActions.mended({ says, orderId }), linkActions.open({ linkId })],
+              ({ says, orderId: id }) => [
+                id === null
+                  ? linkActions.mended({ says: `${says} The check runs again to prove it.` })
+                  : linkActions.mendingProposed({ order: { id, says } }),
+                linkActions.open({ linkId }),
+              ],
               linkActions.mendFailed,
             ),
           ),

@@ -17,8 +17,7 @@ const mending = (change: Remedy['change'] | null, differs: Partial<Mending> = {}
   certificate: null,
   busy: false,
   problem: null,
-  says: null,
-  orderId: null,
+  order: null,
   ...differs,
 });
 const url = {

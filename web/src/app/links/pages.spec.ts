@@ -204,7 +204,7 @@ describe('the page of a link', () => {
     expect(site.asked('mend')).toEqual([]);
     await site.press(/Carry out/);
     expect(site.asked('mend')).toMatchObject([{ change: { kind: 'accept-client-certificate', serverId: 'furnace' } }]);
-    expect(site.text).toContain('It is in the trusted list now. The check runs again to prove it.');
+    expect(site.told).toContain('It is in the trusted list now. The check runs again to prove it.');
   });
 
   it('asks for a check now', async () => {

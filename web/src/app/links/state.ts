@@ -46,15 +46,20 @@ export interface LinksState extends EntityState<LinkRow> {
   readonly mending: Mending;
 }
 
+/** A work order that was proposed instead of a change, and what it says. */
+export interface WaitingOrder {
+  readonly id: string;
+  readonly says: string;
+}
+
 /** A remedy on its way: looked at, confirmed, carried out. */
 export interface Mending {
   readonly remedy: Remedy | null;
   readonly certificate: CertificateView | null;
   readonly busy: boolean;
   readonly problem: ShownProblem | null;
-  readonly says: string | null;
-  /** The work order in which it waits for another person; null: it is done. */
-  readonly orderId: string | null;
+  /** The work order in which it waits for another person; null: there is none. */
+  readonly order: WaitingOrder | null;
 }
 
 const noBoard: Board = {
@@ -65,7 +70,7 @@ const noBoard: Board = {
   places: {},
 };
 
-const noMending: Mending = { remedy: null, certificate: null, busy: false, problem: null, says: null, orderId: null };
+const noMending: Mending = { remedy: null, certificate: null, busy: false, problem: null, order: null };
 
 export const rowAdapter = createEntityAdapter<LinkRow>();
 
@@ -110,7 +115,10 @@ export const linkActions = createActionGroup({
     'consider remedy': props<{ remedy: Remedy }>(),
     'certificate shown': props<{ certificate: CertificateView }>(),
     mend: props<{ linkId: string; change: Change; password?: string }>(),
-    mended: props<{ says: string; orderId: string | null }>(),
+    /** It was carried out at once, and the link is checked again. */
+    mended: props<{ says: string }>(),
+    /** It waits for another person, as a work order. */
+    'mending proposed': props<{ order: WaitingOrder }>(),
     'mend failed': props<{ problem: ShownProblem }>(),
     'put remedy aside': emptyProps(),
   },
@@ -157,9 +165,10 @@ export const linksFeature = createFeature({
       ...state,
       mending: { ...state.mending, busy: true, problem: null },
     })),
-    on(linkActions.mended, (state, { says, orderId }): LinksState => ({
+    on(linkActions.mended, (state): LinksState => ({ ...state, mending: noMending })),
+    on(linkActions.mendingProposed, (state, { order }): LinksState => ({
       ...state,
-      mending: { ...noMending, says, orderId },
+      mending: { ...noMending, order },
     })),
     on(linkActions.mendFailed, (state, { problem }): LinksState => ({
       ...state,

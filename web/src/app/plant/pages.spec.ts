@@ -74,6 +74,27 @@ describe('the page of the plant', () => {
     expect(site.url).toBe('/plant?find=furnace');
   });
 
+  it('has the rows sorted by the server, as the address says', async () => {
+    const asked: unknown[] = [];
+    const site = await Site.open('/plant', {
+      plantView: ({ by, descending, ...params }) => {
+        asked.push([by, descending]);
+        return viewed(params);
+      },
+    });
+    await shown(site);
+    await site.sortBy(/^Addresses/);
+    await shown(site);
+    await site.sortBy(/^Addresses/);
+    await shown(site);
+    expect(asked).toEqual([
+      [undefined, undefined],
+      ['addresses', undefined],
+      ['addresses', 'yes'],
+    ]);
+    expect(site.url).toBe('/plant?sort=-addresses');
+  });
+
   it('lets one of many be looked for when a row is put on it', async () => {
     const port = 4840;
     const finds: (string | undefined)[] = [];

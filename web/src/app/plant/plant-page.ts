@@ -3,12 +3,14 @@ import { Router, RouterLink } from '@angular/router';
 import { fromAddress } from '../shell/page-address';
 import { Store } from '@ngrx/store';
 import type { MenuItem } from 'primeng/api';
+import { PlusIcon } from 'primeng/icons/plus';
 import { Menu } from 'primeng/menu';
 import { ProgressBar } from 'primeng/progressbar';
 import { TabsModule } from 'primeng/tabs';
 import { Ask } from '../shell/ask';
 import { FileButton } from '../forms/file-button';
 import { counted } from '@loyal-hinge/core';
+import { plantOrders } from '@loyal-hinge/contract';
 import type { Choosable, PlantView } from '@loyal-hinge/contract';
 import type { Application, Link, Machine, Zone } from '@loyal-hinge/core';
 import { FirstSteps } from '../first-steps/first-steps';
@@ -57,6 +59,7 @@ const parts: readonly {
     ProblemNotice,
     FileButton,
     Menu,
+    PlusIcon,
     ProgressBar,
     TabsModule,
     FirstSteps,
@@ -78,6 +81,7 @@ const parts: readonly {
             (taken)="askToImport($event)"
           />
           <button type="button" class="act main" [disabled]="!mayChange() || !view()" (click)="add()">
+            <svg data-p-icon="plus" aria-hidden="true"></svg>
             Add a{{ chosen().key === 'applications' ? 'n' : '' }} {{ chosen().one }}
           </button>
         </div>
@@ -166,10 +170,14 @@ export class PlantPage {
   readonly view = this.store.selectSignal(plantFeature.selectView);
   readonly importingNow = this.store.selectSignal(selectImportProgress);
   private readonly choices = this.store.selectSignal(plantFeature.selectChoices);
+  /** As the table writes it into the address: a column, with “-” before it where it descends. */
+  readonly sort = input('', { transform: fromAddress });
   readonly wish = computed<PlantWish>(() => ({
     part: this.chosen().key,
     find: this.find(),
     from: Math.max(0, Math.floor(Number(this.from())) || 0),
+    by: plantOrders[this.chosen().key].find((key) => key === this.sort().replace(/^-/, '')) ?? '',
+    descending: this.sort().startsWith('-') ? 'yes' : '',
   }));
   readonly offered = computed<Offered>(() => {
     const view = this.view();

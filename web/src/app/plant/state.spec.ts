@@ -47,8 +47,8 @@ describe('editing the plant', () => {
 
   it('shows the rows that were wished last, whatever is answered later', () => {
     const [old, wish] = [
-      { part: 'machines', find: 'a', from: 0 },
-      { part: 'machines', find: 'ab', from: 0 },
+      { part: 'machines', find: 'a', from: 0, by: '', descending: '' },
+      { part: 'machines', find: 'ab', from: 0, by: '', descending: '' },
     ] as const;
     const view = { find: 'a' } as unknown as PlantView;
     expect(

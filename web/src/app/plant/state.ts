@@ -1,5 +1,12 @@
 import { createActionGroup, createFeature, createReducer, createSelector, emptyProps, on, props } from '@ngrx/store';
-import type { Choosable, DiscoveryState, DiscoveryWish, PlantChoices, PlantView } from '@loyal-hinge/contract';
+import type {
+  PlantOrder,
+  Choosable,
+  DiscoveryState,
+  DiscoveryWish,
+  PlantChoices,
+  PlantView,
+} from '@loyal-hinge/contract';
 import type { Application, Machine, Plant, Zone } from '@loyal-hinge/core';
 import { begun, ended, noCommands } from '../http/commands';
 import type { Commands } from '../http/commands';
@@ -10,6 +17,8 @@ export interface PlantWish {
   readonly part: PlantPart;
   readonly find: string;
   readonly from: number;
+  readonly by: PlantOrder | '';
+  readonly descending: 'yes' | '';
 }
 
 /** What can be chosen, as far as it was looked for; null: not yet. */
@@ -51,7 +60,7 @@ const noChoices: Choices = { machines: null, clients: null, servers: null };
 
 const beginning: PlantState = {
   view: null,
-  wish: { part: 'machines', find: '', from: 0 },
+  wish: { part: 'machines', find: '', from: 0, by: '', descending: '' },
   choices: noChoices,
   commands: noCommands,
   unshown: null,

@@ -1,17 +1,20 @@
 import type { ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, DestroyRef, inject, input, output, viewChild } from '@angular/core';
+import { InputText } from 'primeng/inputtext';
 import { Keys } from './keys';
 import { valueOf } from './page-address';
 
 /** The sentence above a list that says what of it is shown. What a page filters by beside words stands within it. */
 @Component({
   selector: 'hinge-filter-line',
+  imports: [InputText],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="filter" role="search">
       <label
         >Show
         <input
+          pInputText
           #search
           type="search"
           aria-label="Words to look for"

@@ -12,6 +12,7 @@ import { Moment } from '../signs/moment';
 import { daysWords, nearness } from './days';
 import { trustActions, trustFeature } from './state';
 import { TrustHead } from './trust-head';
+import { Tick } from '../shell/tick';
 import { Telling } from '../shell/telling';
 import { Waiting } from '../shell/waiting';
 
@@ -23,7 +24,7 @@ type Ending = HorizonView['endings'][number];
 /** What ends when: the near future is drawn wider than the far one. */
 @Component({
   selector: 'hinge-horizon-page',
-  imports: [Waiting, Telling, RouterLink, TrustHead, Ledger, LedgerCell, LedgerHeading, Moment],
+  imports: [Tick, Waiting, Telling, RouterLink, TrustHead, Ledger, LedgerCell, LedgerHeading, Moment],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -43,10 +44,11 @@ type Ending = HorizonView['endings'][number];
           empty="No certificate is known on which a link depends. Check the links, and read the lists of the servers."
           (findChange)="go({ find: $event })"
         >
-          <label
-            ><input type="checkbox" [checked]="idle() !== ''" (change)="go({ idle: idle() === '' ? 'too' : '' })" />
-            include what interrupts no link</label
-          >
+          <hinge-tick
+            words="include what interrupts no link"
+            [on]="idle() !== ''"
+            (turned)="go({ idle: $event ? 'too' : '' })"
+          />
           <ng-template hingeHeading="axis">
             <svg
               [attr.width]="width"

@@ -166,7 +166,7 @@ export class Ledger<Row> {
   readonly total = input<number | null>(null);
   /** The place of the first row that is here, where the rest stays where the rows come from. */
   readonly from = input<number | null>(null);
-  /** The words are looked for where the rows come from, and not once more here. */
+  /** Rows are looked for and sorted where they come from, and not once more here. */
   readonly looksElsewhere = input(false);
   /** The table alone: where it is short, and one of several. */
   readonly plain = input(false);
@@ -196,7 +196,7 @@ export class Ledger<Row> {
   readonly shown = computed(() => {
     const fits = lookingFor(this.looksElsewhere() ? '' : this.find());
     const fitting = this.rows().filter((row) => fits(...this.columns().map(({ text }) => text(row))));
-    const sort = this.sort();
+    const sort = this.looksElsewhere() ? null : this.sort();
     const column = this.columns().find(({ key }) => key === sort?.by);
     if (!column) return fitting;
     const sign = sort?.descending ? -1 : 1;

@@ -1,0 +1,61 @@
+import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
+import type { LinkDetail } from '@loyal-hinge/contract';
+import { CopyText } from '../signs/copy-text';
+
+const passwordWords = { none: 'missing', kept: 'stored', 'for another target': 'stored for another target' } as const;
+const floorWords = { any: 'nothing in particular', signed: 'signed', encrypted: 'encrypted' } as const;
+
+/** The two sides of a link, with what stands between them. */
+@Component({
+  selector: 'hinge-link-leaves',
+  imports: [CopyText],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <section class="leaf">
+      <h2>{{ told().client.application }}</h2>
+      <p class="faint">client on {{ told().client.machine }}, {{ told().client.zone }}</p>
+      <hinge-copy [text]="told().client.addresses[0] ?? ''" />
+      <p class="faint">{{ identityWords() }}; must be {{ floor() }}</p>
+    </section>
+    <ng-content />
+    <section class="leaf">
+      <h2>{{ told().server.application }}</h2>
+      <p class="faint">server on {{ told().server.machine }}, {{ told().server.zone }}</p>
+      <hinge-copy [text]="told().link.endpointUrl" />
+      @if (told().link.pinnedAddress; as pinned) {
+        <p class="faint">
+          pinned to <span class="mono">{{ pinned }}</span>
+        </p>
+      }
+      <p class="faint">needs {{ told().link.needs.length }} {{ told().link.needs.length === 1 ? 'item' : 'items' }}</p>
+    </section>
+  `,
+  styles: `
+    :host {
+      display: grid;
+      grid-template-columns: 14.5rem minmax(0, 1fr) 14.5rem;
+      border: 1px solid var(--line);
+      background: var(--panel);
+      margin-bottom: 1.1rem;
+    }
+    .leaf {
+      padding: 0.8rem 0.9rem;
+      background: var(--wash);
+      min-width: 0;
+    }
+    .leaf p {
+      margin: 0.1rem 0 0.3rem;
+      font-size: 0.9rem;
+    }
+  `,
+})
+export class LinkLeaves {
+  readonly told = input.required<LinkDetail>();
+  readonly identityWords = computed(() => {
+    const { link, passwordState } = this.told();
+    return link.identity.kind === 'user'
+      ? `as “${link.identity.userName}”, password ${passwordWords[passwordState]}`
+      : 'anonymous';
+  });
+  readonly floor = computed(() => floorWords[this.told().link.floor]);
+}

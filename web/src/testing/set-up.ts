@@ -1,5 +1,6 @@
 import { TestBed } from '@angular/core/testing';
 import { provideRouter } from '@angular/router';
+import { undrawn } from './undrawn';
 import { setupZonelessTestEnv } from 'jest-preset-angular/setup-env/zoneless';
 
 setupZonelessTestEnv({ errorOnUnknownElements: true, errorOnUnknownProperties: true });
@@ -8,7 +9,7 @@ setupZonelessTestEnv({ errorOnUnknownElements: true, errorOnUnknownProperties: t
 afterEach(() => document.querySelectorAll('hinge-notices').forEach((old) => old.remove()));
 
 /** Parts link to pages; in a test there are none. */
-beforeEach(() => TestBed.configureTestingModule({ providers: [provideRouter([])] }));
+beforeEach(() => TestBed.configureTestingModule({ providers: [provideRouter([]), undrawn] }));
 
 Object.assign(Element.prototype, { scrollIntoView: () => undefined });
 /** Nothing is ever resized where nothing is drawn. */

@@ -11,6 +11,7 @@ import { routes } from '@loyal-hinge/contract';
 import type { AnswerOf, BodyOf, Problem, Role, RouteName } from '@loyal-hinge/contract';
 import { appConfig } from '../app/app.config';
 import { Notices } from '../app/shell/notices';
+import { undrawn } from './undrawn';
 
 type Params = Readonly<Record<string, string>>;
 type Answer<Name extends RouteName> = AnswerOf<Name> | Refused | ((params: Params) => AnswerOf<Name> | Refused);
@@ -59,7 +60,7 @@ export class Site {
     const given: { [Name in RouteName]?: unknown } = { whoAmI: signedInAs(role), ...answers };
     TestBed.resetTestingModule();
     TestBed.configureTestingModule({
-      providers: [...appConfig.providers, { provide: HttpBackend, useValue: new MadeUpServer(given, calls) }],
+      providers: [...appConfig.providers, undrawn, { provide: HttpBackend, useValue: new MadeUpServer(given, calls) }],
     });
     Object.assign(globalThis, { EventSource: SilentEvents });
     const harness = await RouterTestingHarness.create();

@@ -23,12 +23,18 @@ export function contractForm<Values extends object>(
   return new FormGroup(Object.fromEntries(controls) as Controls<Values>);
 }
 
-/** Whether a form may be sent; where not, its fields say what is wrong with them from now on. */
-export function isComplete(form: FormGroup): boolean {
+/**
+ * Whether a form may be sent; where not, its fields say what is wrong with them from now on.
+ * @param around what the form is drawn in: its first field that is wrong gets the focus
+ */
+export function isComplete(form: FormGroup, around?: HTMLElement): boolean {
   if (form.valid) return true;
   form.markAllAsTouched();
+  around?.querySelector<HTMLElement>(faultyField)?.focus();
   return false;
 }
+
+const faultyField = 'input.ng-invalid, textarea.ng-invalid, .ng-invalid input, .ng-invalid [role=combobox]';
 
 /** Puts what the server found wrong at the fields of the same names, until they are changed. */
 export function tellFaults(form: FormGroup, problem: ShownProblem | null): void {

@@ -148,6 +148,17 @@ const rowHeight = 37;
     .of-time {
       width: 7rem;
     }
+    @media (max-width: 1150px) {
+      .of-state {
+        width: 6.4rem;
+      }
+      .of-step {
+        width: 30px;
+      }
+      .of-time {
+        width: 5.6rem;
+      }
+    }
     .board tbody tr:not(.more, .room) {
       height: ${rowHeight}px;
       cursor: pointer;

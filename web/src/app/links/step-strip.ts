@@ -48,9 +48,11 @@ export interface StripStep {
       all: unset;
       cursor: pointer;
       display: grid;
+      grid-template-columns: minmax(0, 1fr);
       justify-items: center;
       gap: 0.4rem;
-      padding: 0.4rem 0;
+      padding: 0.4rem 0.1rem;
+      box-sizing: border-box;
       width: 100%;
       border-radius: 3px;
     }

@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, computed, effect, input, output } from '@angular/core';
+import { ChangeDetectionStrategy, Component, ElementRef, computed, effect, inject, input, output } from '@angular/core';
 import { ReactiveFormsModule } from '@angular/forms';
 import { Dialog } from 'primeng/dialog';
 import { addPerson, roles } from '@loyal-hinge/contract';
@@ -65,6 +65,7 @@ const headings = { add: 'Add a person', change: 'Change', reset: 'New first pass
   `,
 })
 export class PersonForm {
+  private readonly around = inject<ElementRef<HTMLElement>>(ElementRef).nativeElement;
   readonly wish = input.required<PersonWish>();
   readonly busy = input(false);
   readonly problem = input<ShownProblem | null>(null);
@@ -100,7 +101,7 @@ export class PersonForm {
   }
 
   save(): void {
-    if (!isComplete(this.form)) return;
+    if (!isComplete(this.form, this.around)) return;
     const { name, role, isDisabled, password, endSecondFactor } = this.form.getRawValue();
     const wish = this.wish();
     this.saved.emit(

@@ -70,6 +70,7 @@ describe('the form for a part of the plant', () => {
       'An id is needed.',
     ]);
     expect(saved).toEqual([]);
+    expect(document.activeElement).toBe(fieldOf(shown, 'Name'));
   });
 
   it('keeps what was typed where the server refuses, and shows what is wrong at its field', async () => {

@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, input, output } from '@angular/core';
+import { ChangeDetectionStrategy, Component, ElementRef, inject, input, output } from '@angular/core';
 import { ReactiveFormsModule } from '@angular/forms';
 import type { FormGroup } from '@angular/forms';
 import { isComplete } from '../forms/contract-form';
@@ -34,6 +34,7 @@ import { isComplete } from '../forms/contract-form';
   `,
 })
 export class FormSheet {
+  private readonly around = inject<ElementRef<HTMLElement>>(ElementRef).nativeElement;
   readonly heading = input.required<string>();
   /** The words of the button. */
   readonly does = input.required<string>();
@@ -45,6 +46,6 @@ export class FormSheet {
   readonly left = output();
 
   send(): void {
-    if (!this.busy() && isComplete(this.form())) this.sent.emit();
+    if (!this.busy() && isComplete(this.form(), this.around)) this.sent.emit();
   }
 }

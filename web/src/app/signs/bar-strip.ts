@@ -3,7 +3,7 @@ import type { Step, Verdict } from '@loyal-hinge/core';
 import { barShape, barStyles, drawnAsLine, workingShape } from './bar-shape';
 import { verdictWords } from './verdict-bar';
 
-/** The width of one bar with the room around it, in pixels: columns of steps are as wide. */
+/** The width of one bar with the room around it, in pixels: columns of steps are as wide where there is room. */
 export const barWidth = 44;
 const height = 14;
 const beginOf = (index: number): number => index * barWidth + (barWidth - 34) / 2;
@@ -14,7 +14,9 @@ const beginOf = (index: number): number => index * barWidth + (barWidth - 34) / 
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <svg
-      [attr.width]="width()"
+      [attr.viewBox]="'0 0 ' + width() + ' ${height}'"
+      preserveAspectRatio="none"
+      width="100%"
       height="${height}"
       role="img"
       [attr.aria-label]="words()"
@@ -72,8 +74,10 @@ export class BarStrip {
     return step ? this.wordsOf(step, this.at()) : '';
   });
 
-  point({ offsetX }: PointerEvent): void {
-    this.at.set(Math.floor(offsetX / barWidth));
+  /** On a narrow page the bars are narrower than they are drawn. */
+  point({ clientX, currentTarget }: PointerEvent): void {
+    const { left, width } = (currentTarget as Element).getBoundingClientRect();
+    this.at.set(Math.floor(((clientX - left) / width) * this.steps().length));
   }
 
   private wordsOf = ({ id, title }: Step, index: number): string =>

@@ -15,7 +15,15 @@ export const verdictWords: Readonly<Record<Verdict, string>> = {
   selector: 'hinge-bar',
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <svg width="34" height="14" viewBox="0 0 34 14" [class]="verdict()" role="img" [attr.aria-label]="word()">
+    <svg
+      width="34"
+      height="14"
+      viewBox="0 0 34 14"
+      preserveAspectRatio="none"
+      [class]="verdict()"
+      role="img"
+      [attr.aria-label]="word()"
+    >
       <path [attr.d]="shape()" [class.line]="line()" />
       @if (working()) {
         <path class="working" [attr.d]="workingPath" />
@@ -27,6 +35,11 @@ export const verdictWords: Readonly<Record<Verdict, string>> = {
     `
       :host {
         display: inline-flex;
+        max-width: 100%;
+        min-width: 0;
+      }
+      svg {
+        max-width: 100%;
       }
     `,
   ],

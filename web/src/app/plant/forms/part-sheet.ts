@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, effect, input, output } from '@angular/core';
+import { ChangeDetectionStrategy, Component, ElementRef, effect, inject, input, output } from '@angular/core';
 import { ReactiveFormsModule } from '@angular/forms';
 import type { FormControl, FormGroup } from '@angular/forms';
 import { isComplete, tellFaults } from '../../forms/contract-form';
@@ -28,6 +28,7 @@ import { ProblemNotice } from '../../http/problem-notice';
   `,
 })
 export class PartSheet {
+  private readonly around = inject<ElementRef<HTMLElement>>(ElementRef).nativeElement;
   readonly form = input.required<FormGroup>();
   /** What every part of the plant has; the controls of the form. */
   readonly named = input.required<{ readonly name: FormControl<string>; readonly id: FormControl<string> }>();
@@ -44,6 +45,6 @@ export class PartSheet {
   }
 
   save(): void {
-    if (isComplete(this.form())) this.saved.emit();
+    if (isComplete(this.form(), this.around)) this.saved.emit();
   }
 }

@@ -15,7 +15,7 @@ import { trustActions } from './state';
     <ol class="history">
       @for (entry of told().history; track entry.id) {
         <li>
-          <hinge-moment [at]="entry.at" /> <span class="faint">{{ entry.says }} {{ entry.actor }}</span>
+          <hinge-moment [at]="entry.at" />&ngsp;<span class="faint">{{ entry.says }} {{ entry.actor }}</span>
           @for (line of entry.added; track line) {
             <div class="holds">added: {{ line }}</div>
           }

@@ -59,12 +59,12 @@ test('a URL, a port and a name are corrected', async ({ page }) => {
   }
 });
 
-test('a kept password stays behind when its link goes elsewhere, until an approver lets it go', async ({ page }) => {
+test('a kept password stays behind when its link goes elsewhere, until an approver releases it', async ({ page }) => {
   const elsewhere = page.getByRole('heading', { name: 'The stored password belongs to another target' });
   await signIn(page, '/links/energy--lehr');
   await state(page, 'Strained');
   await page.getByRole('button', { name: 'Do this …' }).first().click();
-  await expect(page.getByRole('dialog')).toContainText('until an approver lets it go');
+  await expect(page.getByRole('dialog')).toContainText('until an approver releases it');
   await page.getByRole('button', { name: /Carry out/ }).click();
   await state(page, 'Parted');
   await expect(elsewhere).toBeVisible();

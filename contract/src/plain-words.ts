@@ -1,3 +1,4 @@
+import { byNumber } from '@loyal-hinge/core';
 import type { z } from 'zod';
 
 /**
@@ -13,9 +14,15 @@ export const plainly: z.core.$ZodErrorMap = (issue) => {
         ? issue.minimum === 1
           ? 'This is needed.'
           : `At least ${issue.minimum} letters.`
-        : `At least ${issue.minimum}${issue.origin === 'array' ? ` ${issue.minimum === 1 ? 'entry' : 'entries'}` : ''}.`;
+        : issue.origin === 'array'
+          ? byNumber(Number(issue.minimum), 'At least # entry.', 'At least # entries.')
+          : `At least ${issue.minimum}.`;
     case 'too_big':
-      return `At most ${issue.maximum}${issue.origin === 'string' ? ' letters' : issue.origin === 'array' ? ' entries' : ''}.`;
+      return issue.origin === 'string'
+        ? `At most ${issue.maximum} letters.`
+        : issue.origin === 'array'
+          ? byNumber(Number(issue.maximum), 'At most # entry.', 'At most # entries.')
+          : `At most ${issue.maximum}.`;
     case 'invalid_value':
       return `This must be one of: ${issue.values.join(', ')}.`;
     case 'unrecognized_keys':

@@ -56,7 +56,9 @@ export function sayFact(fact: Fact): string {
     case 'lists-unread':
       return `The server’s lists could not be read: ${fact.reason}`;
     case 'change-made':
-      return `${fact.says} Done by ${fact.by} on ${dayOf(fact.since)}${fact.inLists ? '; its lists show it' : ', and not proved yet'}.`;
+      return fact.inLists
+        ? `${fact.says} Done by ${fact.by} on ${dayOf(fact.since)}; its lists show it.`
+        : `${fact.says} Done by ${fact.by} on ${dayOf(fact.since)}, and not proved yet.`;
     case 'not-tried':
       return `${fact.what}: not tried (${fact.reason}).`;
     case 'item-watched':

@@ -48,7 +48,10 @@ export function writeAccess(rights: ItemRights, mode: SecurityMode): WriteAccess
     };
   return {
     may: 'allowed',
-    says: `${path}: UserAccessLevel has CurrentWrite${userPermissions === null ? '' : ', and a role has the permission Write'}.`,
+    says:
+      userPermissions === null
+        ? `${path}: UserAccessLevel has CurrentWrite.`
+        : `${path}: UserAccessLevel has CurrentWrite, and a role has the permission Write.`,
   };
 }
 

@@ -1,3 +1,4 @@
+import { byNumber } from '../links/wording.js';
 import type { Certificate, Thumbprint } from './certificate.js';
 import type { Crl } from './crl.js';
 import type { JudgedTrust } from './plant-trust/judged-plant.js';
@@ -137,7 +138,11 @@ function groupsOf(endings: readonly Ending[], withinMs: number): readonly Renewa
       {
         endingIds: group.map(({ id }) => id),
         by: first.ends,
-        says: `${group.length} certificates of ${links} ${links === 1 ? 'link' : 'links'} end close together: one visit renews them all.`,
+        says: byNumber(
+          links,
+          `${group.length} certificates of # link end close together: one visit renews them all.`,
+          `${group.length} certificates of # links end close together: one visit renews them all.`,
+        ),
       },
     ];
   });

@@ -1,4 +1,4 @@
-import { counted } from '@loyal-hinge/core';
+import { byNumber, counted } from '@loyal-hinge/core';
 import type { TrailReport } from '@loyal-hinge/contract';
 import type { SealMaker, SealedHead } from './seals.js';
 import type { ChainReport } from './trail.js';
@@ -13,7 +13,9 @@ export function trailReport(chain: ChainReport, heads: readonly SealedHead[], ma
   const checked = heads.filter((head) => maker?.fits(head) !== null);
   const forged = checked.filter((head) => maker?.fits(head) === false);
   if (forged.length > 0)
-    faults.push(`${counted(forged.length, 'seal')} ${forged.length === 1 ? 'was' : 'were'} not made by Loyal Hinge.`);
+    faults.push(
+      byNumber(forged.length, '# seal was not made by Loyal Hinge.', '# seals were not made by Loyal Hinge.'),
+    );
   const good = checked.filter((head) => !forged.includes(head));
   const beyond = good.filter(({ sequence }) => sequence > chain.lastSequence);
   if (beyond.length > 0)

@@ -96,7 +96,9 @@ describe('the sealed trail', () => {
         ),
       );
     expect(await verify()).toMatch(/^0 The audit trail is whole: \d+ rows\.\nIt is sealed up to row/);
-    expect(await verify(elsewhere)).toMatch(/^1 .*was changed after it was written.\n1 seal was not made by Loyal Hinge/);
+    expect(await verify(elsewhere)).toMatch(
+      /^1 .*was changed after it was written.\n1 seal was not made by Loyal Hinge/,
+    );
   });
 });
 

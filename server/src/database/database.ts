@@ -53,7 +53,7 @@ async function refuseOtherTables(db: Database): Promise<void> {
   const there = rows[0]?.there ?? 0;
   if (there !== wanted)
     throw new StartRefusal(
-      `The tables of the database are of ${there < wanted ? 'an older' : 'a newer'} version, and this role may not change them. Run prepare-database.js as their owner first (docs/formats.md).`,
+      `${there < wanted ? 'The tables of the database are of an older version' : 'The tables of the database are of a newer version'}, and this role may not change them. Run prepare-database.js as their owner first (docs/formats.md).`,
     );
 }
 

@@ -127,7 +127,9 @@ export class Discovery {
     const place = parts ? await this.placeOf(parts.host, parts.port, url, ranges) : null;
     if (!place) {
       this.fault(
-        `${url} can’t be asked: ${parts ? 'its host has no address inside the declared ranges' : 'it is no endpoint URL'}.`,
+        parts
+          ? `${url} can’t be asked: its host has no address inside the declared ranges.`
+          : `${url} can’t be asked: it is no endpoint URL.`,
       );
       return [];
     }

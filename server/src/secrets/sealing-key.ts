@@ -1,5 +1,6 @@
 import { randomBytes } from 'node:crypto';
 import { inArray } from 'drizzle-orm';
+import { byNumber } from '@loyal-hinge/core';
 import { readIfThere, writeWhole } from '../system/files.js';
 import { StartRefusal } from '../system/start-refusal.js';
 import { appendAudit } from '../audit/trail.js';
@@ -73,11 +74,12 @@ async function forget(db: Database, names: readonly string[]): Promise<void> {
 
 function lostWords({ file, fromEnvironment }: KeyPlace, hasKey: boolean, lost: readonly string[]): string {
   const key = fromEnvironment === undefined ? `The sealing key in ${file}` : 'The sealing key in HINGE_KEY';
-  const trouble = hasKey ? 'is not the one that these data were sealed with' : 'is missing or damaged';
+  const trouble = hasKey ? `${key} is not the one that these data were sealed with.` : `${key} is missing or damaged.`;
+  const closed = byNumber(lost.length, 'Without it one secret can’t be opened', 'Without it # secrets can’t be opened');
   const named = lost.slice(0, mostNamed).join('; ');
   const more = lost.length > mostNamed ? `; and ${lost.length - mostNamed} more` : '';
   return (
-    `${key} ${trouble}. Without it ${lost.length === 1 ? 'one secret' : `${lost.length} secrets`} can’t be opened: ${named}${more}. ` +
+    `${trouble} ${closed}: ${named}${more}. ` +
     'Restore the key from a backup. If there is none, start with “--forget-secrets”: these secrets are forgotten, and must be given again in Settings, on the links and on the Authority page. Nothing was changed.'
   );
 }

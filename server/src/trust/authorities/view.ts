@@ -121,5 +121,5 @@ function crlWarning(daysLeft: number | null, isKeyHere: boolean): string | null 
   if (daysLeft === null || daysLeft > warnCrlDays) return null;
   return daysLeft < 0
     ? 'Its next update is past: whoever requires CRLs accepts nothing any more that this authority signed.'
-    : `Its next update is due in ${counted(daysLeft, 'day')}. ${isKeyHere ? 'Issue a new one' : 'Have a new one issued where its key is kept'}, and give it to all lists.`;
+    : `Its next update is due in ${counted(daysLeft, 'day')}. ${isKeyHere ? 'Issue a new one, and give it to all lists.' : 'Have a new one issued where its key is kept, and give it to all lists.'}`;
 }

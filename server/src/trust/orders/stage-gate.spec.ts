@@ -64,7 +64,7 @@ describe('what holds a line back', () => {
       [renew('furnace'), 'done'],
       [take('display'), 'waiting'],
     ]);
-    expect(waits['display 2']).toContain('Kept until what takes its place is proved');
+    expect(waits['display 2']).toContain('Kept until what replaces it is proved');
     expect(tried).toEqual([]);
   });
 

@@ -1,4 +1,4 @@
-import { counted, givesCertificate, listed, partnersOf, targetOf, whatItWaitsFor } from '@loyal-hinge/core';
+import { byNumber, givesCertificate, listed, partnersOf, targetOf, whatItWaitsFor } from '@loyal-hinge/core';
 import type { Meeting, Stage, TrustChange } from '@loyal-hinge/core';
 import type { Batch } from '../../orders/batches.js';
 import type { Doubt } from './renewal-proof.js';
@@ -32,7 +32,11 @@ export class StageGate {
     const awaited = this.earlier.filter(({ change }) => waitsFor(change));
     const open = awaited.filter(({ state }) => state !== 'done' && state !== 'proved');
     if (open.length > 0)
-      return `It waits for ${counted(open.length, 'line')} that ${isOrAre(open)} not done (${numbersOf(open)}).`;
+      return byNumber(
+        open.length,
+        `It waits for # line that is not done (${numbersOf(open)}).`,
+        `It waits for # lines that are not done (${numbersOf(open)}).`,
+      );
     return stage === 2 ? this.unprovedBy(first.change, awaited) : null;
   }
 
@@ -41,7 +45,11 @@ export class StageGate {
     if (!awaited.some(({ change }) => givesCertificate(change))) return null;
     const unproved = awaited.filter(({ state }) => state !== 'proved');
     if (unproved.length > 0)
-      return `Kept until what takes its place is proved: nothing was read since ${counted(unproved.length, 'line')} ${unproved.length === 1 ? 'was' : 'were'} done (${numbersOf(unproved)}).`;
+      return byNumber(
+        unproved.length,
+        `Kept until what replaces it is proved: nothing was read since # line was done (${numbersOf(unproved)}).`,
+        `Kept until what replaces it is proved: nothing was read since # lines were done (${numbersOf(unproved)}).`,
+      );
     const doubts = await (this.doubts ??= this.prove(this.earlier.filter(isProvedRenewal)));
     const holder = targetOf(taking);
     const partners = partnersOf(holder, this.links);
@@ -54,4 +62,3 @@ export class StageGate {
 
 const isProvedRenewal = ({ state, change }: LineRow): boolean => state === 'proved' && givesCertificate(change);
 const numbersOf = (lines: readonly LineRow[]): string => listed(lines.map(({ position }) => String(position)));
-const isOrAre = ({ length }: readonly LineRow[]): string => (length === 1 ? 'is' : 'are');

@@ -1,4 +1,4 @@
-import { counted, idleIn, stateOf } from '@loyal-hinge/core';
+import { byNumber, counted, idleIn, stateOf } from '@loyal-hinge/core';
 import type { TrustParty } from '@loyal-hinge/core';
 import type { TrustFinding } from '@loyal-hinge/contract';
 import type { JudgedKnown } from '../known/keeper.js';
@@ -58,8 +58,10 @@ function sayFinding(found: Omit<TrustFinding, 'headline'> & { readonly links: nu
       ? unknown === 0
         ? 'No link stops at trust'
         : `No link is known to stop at trust; of ${counted(unknown, 'link')} it is not known`
-      : `${counted(refused, 'link')} ${refused === 1 ? 'stops' : 'stop'} at trust`,
-    ...(idle > 0 ? [`${counted(idle, 'trusted certificate')} ${idle === 1 ? 'serves' : 'serve'} no link`] : []),
+      : byNumber(refused, '# link stops at trust', '# links stop at trust'),
+    ...(idle > 0
+      ? [byNumber(idle, '# trusted certificate serves no link', '# trusted certificates serve no link')]
+      : []),
     ...(unread > 0 ? [`the lists of ${counted(unread, 'application')} have not been read yet`] : []),
   ];
   return `${parts.join('; ')}.`;

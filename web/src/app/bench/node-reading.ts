@@ -14,7 +14,7 @@ import { Moment } from '../signs/moment';
     <p class="value" [class.long]="(read().value ?? '').length > 24">
       {{ read().value ?? 'no value' }} {{ read().unit }}
     </p>
-    <dl>
+    <dl class="facts">
       <dt>Status</dt>
       <dd>{{ status() }}</dd>
       <dt>Type</dt>
@@ -60,18 +60,6 @@ import { Moment } from '../signs/moment';
     .value.long {
       font-size: 0.92rem;
       font-weight: 400;
-    }
-    dl {
-      display: grid;
-      grid-template-columns: 6.5rem 1fr;
-      gap: 0.2rem 0.6rem;
-      margin: 0 0 0.8rem;
-    }
-    dt {
-      color: var(--faint);
-    }
-    dd {
-      margin: 0;
     }
   `,
 })

@@ -1,4 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
+import { byNumber } from '@loyal-hinge/core';
 import type { LinkDetail } from '@loyal-hinge/contract';
 import { CopyText } from '../signs/copy-text';
 
@@ -27,7 +28,7 @@ const floorWords = { any: 'nothing in particular', signed: 'signed', encrypted: 
           pinned to <span class="mono">{{ pinned }}</span>
         </p>
       }
-      <p class="faint">needs {{ told().link.needs.length }} {{ told().link.needs.length === 1 ? 'item' : 'items' }}</p>
+      <p class="faint">{{ needs() }}</p>
     </section>
   `,
   styles: `
@@ -57,5 +58,6 @@ export class LinkLeaves {
       ? `as “${link.identity.userName}”, password ${passwordWords[passwordState]}`
       : 'anonymous';
   });
+  readonly needs = computed(() => byNumber(this.told().link.needs.length, 'needs # item', 'needs # items'));
   readonly floor = computed(() => floorWords[this.told().link.floor]);
 }

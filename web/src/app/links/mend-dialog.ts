@@ -31,7 +31,7 @@ import type { Mending } from './state';
       @if (mending().remedy; as remedy) {
         <form hingeFirstField [formGroup]="form" (ngSubmit)="confirm()">
           <hinge-problem [problem]="mending().problem" />
-          <dl>
+          <dl class="facts">
             <dt>Where</dt>
             <dd>{{ remedy.target }}</dd>
             <dt>Before</dt>
@@ -86,19 +86,6 @@ import type { Mending } from './state';
     </p-dialog>
   `,
   styles: `
-    dl {
-      display: grid;
-      grid-template-columns: 6rem 1fr;
-      gap: 0.3rem 0.8rem;
-      margin: 0 0 0.8rem;
-    }
-    dt {
-      color: var(--faint);
-    }
-    dd {
-      margin: 0;
-      overflow-wrap: anywhere;
-    }
     dd input {
       width: 100%;
     }

@@ -1,3 +1,4 @@
+import { byNumber } from '@loyal-hinge/core';
 import { createEntityAdapter } from '@ngrx/entity';
 import type { EntityState } from '@ngrx/entity';
 import { createActionGroup, createFeature, createReducer, createSelector, emptyProps, on, props } from '@ngrx/store';
@@ -267,5 +268,6 @@ export function boardHeadline(states: LinkBoard['states'], loaded: boolean): str
   ] as const;
   const others = rest.filter(([many]) => many > 0).map(([many, word]) => `${many} ${word}`);
   if (parted === 0) return Sound === all ? `All ${all} links are sound.` : `No link is parted: ${others.join(', ')}.`;
-  return `${parted} of ${all} links ${parted === 1 ? 'is' : 'are'} parted; ${others.join(', ') || 'none is sound'}.`;
+  const first = byNumber(parted, `# of ${all} links is parted`, `# of ${all} links are parted`);
+  return `${first}; ${others.join(', ') || 'none is sound'}.`;
 }

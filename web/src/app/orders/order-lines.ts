@@ -92,7 +92,7 @@ import { Telling } from '../shell/telling';
       [breakpoints]="{ '800px': '96vw' }"
     >
       @if (undoing(); as line) {
-        <dl>
+        <dl class="facts">
           <dt>Where</dt>
           <dd>{{ line.target }}</dd>
           <dt>Now</dt>
@@ -111,19 +111,6 @@ import { Telling } from '../shell/telling';
     </p-dialog>
   `,
   styles: `
-    dl {
-      display: grid;
-      grid-template-columns: 5rem 1fr;
-      gap: 0.3rem 0.8rem;
-      margin: 0 0 0.8rem;
-      overflow-wrap: anywhere;
-    }
-    dt {
-      color: var(--faint);
-    }
-    dd {
-      margin: 0;
-    }
     .why {
       display: block;
       font-size: 0.86rem;
@@ -208,6 +195,10 @@ const columns: readonly Column<OrderLine>[] = [
   { key: 'target', title: 'Where', text: ({ target }) => target, onlySaved: true },
   { key: 'before', title: 'Before', text: ({ before }) => before },
   { key: 'after', title: 'After', text: ({ after }) => after },
-  { key: 'way', title: 'Way', text: ({ way, restart }) => `${shortWays[way]}${restart ? ', restart' : ''}` },
+  {
+    key: 'way',
+    title: 'Way',
+    text: ({ way, restart }) => [shortWays[way], ...(restart ? ['restart'] : [])].join(', '),
+  },
   { key: 'state', title: 'State', text: ({ state, says }) => `${words[state]}${says ? `: ${says}` : ''}` },
 ];

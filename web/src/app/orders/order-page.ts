@@ -65,9 +65,13 @@ import { PagePath } from '../shell/path';
         <hinge-problem [problem]="problem()" />
         <p class="faint">
           <strong [class]="tones[told.state]">{{ told.state }}</strong>, proposed by {{ told.proposedBy }} on
-          <hinge-moment [at]="told.proposedAt" />{{ told.decidedAt ? ', ' + decision() + ' on' : '' }}
+          <hinge-moment [at]="told.proposedAt" />
           @if (told.decidedAt) {
-            <hinge-moment [at]="told.decidedAt" />
+            @if (told.state === 'withdrawn') {
+              &ngsp;(withdrawn by {{ told.decidedBy }} on <hinge-moment [at]="told.decidedAt" />)
+            } @else {
+              &ngsp;(approved by {{ told.decidedBy }} on <hinge-moment [at]="told.decidedAt" />)
+            }
           }
         </p>
         @if (sure() && told.state === 'approved') {
@@ -143,10 +147,6 @@ export class OrderPage {
     (this.order()?.lines ?? []).filter(({ state }) => state === 'waiting' || state === 'failed'),
   );
   readonly isBegun = computed(() => (this.order()?.lines ?? []).some(({ state }) => state !== 'waiting'));
-  readonly decision = computed(() => {
-    const { state, decidedBy } = this.order() ?? { state: null, decidedBy: null };
-    return `${state === 'withdrawn' ? 'withdrawn' : 'approved'} by ${decidedBy ?? ''}`;
-  });
   readonly signs = computed(() => this.open().some(({ signedHere }) => signedHere));
   readonly renews = computed(() => this.open().some(({ change }) => givesCertificate(change)));
   readonly restarts = computed(() => this.open().filter(({ restart }) => restart).length);

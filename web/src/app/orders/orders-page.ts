@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
-import { counted } from '@loyal-hinge/core';
+import { byNumber, counted } from '@loyal-hinge/core';
 import type { WorkOrderRow } from '@loyal-hinge/contract';
 import { ChoiceField } from '../shell/choice';
 import { LedgerCell } from '../shell/ledger/cell';
@@ -92,14 +92,16 @@ export class OrdersPage {
   readonly headline = computed(() => {
     const count = (state: string): number => this.rows().filter((row) => row.state === state).length;
     const open = [
-      [count('proposed'), 'waits for approval', 'wait for approval'],
-      [count('approved'), 'can be carried out', 'can be carried out'],
-      [count('done'), 'waits for its proof', 'wait for their proof'],
+      [count('proposed'), '# waits for approval', '# wait for approval'],
+      [count('approved'), '# can be carried out', '# can be carried out'],
+      [count('done'), '# waits for its proof', '# wait for their proof'],
     ] as const;
     const proposed = this.proposals().filter(({ state }) => state === 'waiting').length;
     const second =
-      proposed === 0 ? '' : ` ${proposed} ${proposed === 1 ? 'proposal waits' : 'proposals wait'} for a second person.`;
-    const parts = open.filter(([many]) => many > 0).map(([many, one, more]) => `${many} ${many === 1 ? one : more}`);
+      proposed === 0
+        ? ''
+        : byNumber(proposed, ' # proposal waits for a second person.', ' # proposals wait for a second person.');
+    const parts = open.filter(([many]) => many > 0).map(([many, one, more]) => byNumber(many, one, more));
     return this.rows().length === 0
       ? second.trim() || 'Work orders'
       : parts.length === 0

@@ -2,7 +2,7 @@ import { createEntityAdapter } from '@ngrx/entity';
 import type { EntityState } from '@ngrx/entity';
 import type { Strategy } from '@loyal-hinge/core';
 import { createActionGroup, createFeature, createReducer, createSelector, emptyProps, on, props } from '@ngrx/store';
-import { counted } from '@loyal-hinge/core';
+import { byNumber, counted } from '@loyal-hinge/core';
 import type { Proposal, ProposedOrder, WorkOrder, WorkOrderRow } from '@loyal-hinge/contract';
 import { begun, ended, noCommands } from '../http/commands';
 import type { Commands } from '../http/commands';
@@ -118,8 +118,8 @@ export function orderHeadline({ state, lines, proposedBy }: WorkOrder): string {
   const failed = count('failed');
   const byHand = count('by hand');
   const parts = [
-    ...(failed > 0 ? [`${counted(failed, 'line')} failed`] : []),
-    ...(byHand > 0 ? [`${counted(byHand, 'line')} ${byHand === 1 ? 'waits' : 'wait'} for a person`] : []),
+    ...(failed > 0 ? [byNumber(failed, '# line failed', '# lines failed')] : []),
+    ...(byHand > 0 ? [byNumber(byHand, '# line waits for a person', '# lines wait for a person')] : []),
     `${count('done', 'proved')} of ${lines.length} done, ${count('proved')} proved`,
   ];
   switch (state) {

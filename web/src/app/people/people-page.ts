@@ -1,6 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input, signal } from '@angular/core';
 import { Store } from '@ngrx/store';
-import { counted } from '@loyal-hinge/core';
+import { byNumber, counted } from '@loyal-hinge/core';
 import type { Person } from '@loyal-hinge/contract';
 import { onceMore } from '../http/once-more';
 import { ProblemNotice } from '../http/problem-notice';
@@ -148,7 +148,7 @@ export class PeoplePage {
       [all.length - able.length, 'disabled'],
     ] as const;
     const more = parts.filter(([many]) => many > 0).map(([many, word]) => `${many} ${word}`);
-    return [`${able.length} ${able.length === 1 ? 'person' : 'people'} can sign in`, ...more].join('; ') + '.';
+    return [byNumber(able.length, '# person can sign in', '# people can sign in'), ...more].join('; ') + '.';
   });
 
   constructor() {

@@ -1,8 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { ReactiveFormsModule } from '@angular/forms';
-import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
-import { counted } from '@loyal-hinge/core';
+import { byNumber } from '@loyal-hinge/core';
 import { discoveryWish } from '@loyal-hinge/contract';
 import type { FoundServerView } from '@loyal-hinge/contract';
 import { FirstSteps } from '../first-steps/first-steps';
@@ -18,6 +17,7 @@ import type { Column } from '../shell/ledger/ledger';
 import { Moment } from '../signs/moment';
 import { plantActions, plantFeature } from './state';
 import { PagePath } from '../shell/path';
+import { Message } from 'primeng/message';
 
 const wish = discoveryWish.shape;
 const blanks = /[\s,]+/;
@@ -27,9 +27,9 @@ const ranks = { new: 0, differs: 1, known: 2 } as const;
 @Component({
   selector: 'hinge-discovery-page',
   imports: [
+    Message,
     PagePath,
     ReactiveFormsModule,
-    RouterLink,
     SwitchField,
     TextField,
     ProblemNotice,
@@ -118,7 +118,7 @@ const ranks = { new: 0, differs: 1, known: 2 } as const;
             </ng-template>
           </hinge-ledger>
           @for (fault of told.faults; track $index) {
-            <p class="fault">{{ fault }}</p>
+            <p-message severity="warn">{{ fault }}</p-message>
           }
           <p class="faint">Started by {{ told.by }} on <hinge-moment [at]="told.beganAt" />.</p>
         }
@@ -150,12 +150,6 @@ const ranks = { new: 0, differs: 1, known: 2 } as const;
       font-size: 0.76rem;
       overflow-wrap: anywhere;
     }
-    .fault {
-      border-left: 4px solid var(--weak);
-      background: var(--panel);
-      padding: 0.35rem 0.9rem;
-      margin: 0.5rem 0;
-    }
   `,
 })
 export class DiscoveryPage {
@@ -186,7 +180,14 @@ export class DiscoveryPage {
     if (!state?.beganAt) return 'Find servers that the plant does not know yet';
     const fresh = state.found.filter(({ standing }) => standing === 'new').length;
     const differing = state.found.filter(({ standing }) => standing === 'differs').length;
-    return `${counted(state.found.length, 'server')} found${state.running ? ' so far' : ''}: ${fresh} not in the plant${differing > 0 ? `, ${differing} at another place than in the plant` : ''}.`;
+    const found = state.running
+      ? byNumber(state.found.length, '# server found so far', '# servers found so far')
+      : byNumber(state.found.length, '# server found', '# servers found');
+    const clauses = [
+      `${fresh} not in the plant`,
+      ...(differing > 0 ? [`${differing} at another place than in the plant`] : []),
+    ];
+    return `${found}: ${clauses.join(', ')}.`;
   });
 
   constructor() {

@@ -1,7 +1,7 @@
 import { Injectable, inject } from '@angular/core';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
 import { Store } from '@ngrx/store';
-import { counted } from '@loyal-hinge/core';
+import { byNumber } from '@loyal-hinge/core';
 import type { BodyOf, Choosable, DiscoveryState } from '@loyal-hinge/contract';
 import type { ShownProblem } from '../http/problem';
 import type { Observable } from 'rxjs';
@@ -208,7 +208,7 @@ export class PlantEffects {
             ({ machines }) =>
               plantActions.changed({
                 does: 'import machines',
-                says: `${counted(machines, 'machine')} ${machines === 1 ? 'was' : 'were'} added or changed.`,
+                says: byNumber(machines, '# machine was added or changed.', '# machines were added or changed.'),
               }),
             failed('import machines'),
           ),

@@ -9,10 +9,10 @@ import { ZoneForm } from './forms/zone-form';
 import type { Editing, PlantRow } from './state';
 
 const titles = {
-  links: 'a link',
-  applications: 'an application',
-  machines: 'a machine',
-  zones: 'a zone',
+  links: { add: 'Add a link', change: 'Change a link' },
+  applications: { add: 'Add an application', change: 'Change an application' },
+  machines: { add: 'Add a machine', change: 'Change a machine' },
+  zones: { add: 'Add a zone', change: 'Change a zone' },
 } as const;
 
 /** Adds or changes one part of the plant. What was typed stays until it is saved or left on purpose. */
@@ -87,5 +87,5 @@ export class PartForm {
   readonly lookFor = output<LookFor>();
   readonly left = output();
   readonly saved = output<PlantRow>();
-  readonly title = computed(() => `${this.editing().row ? 'Change' : 'Add'} ${titles[this.editing().part]}`);
+  readonly title = computed(() => titles[this.editing().part][this.editing().row ? 'change' : 'add']);
 }

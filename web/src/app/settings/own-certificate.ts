@@ -30,7 +30,7 @@ const blanks = /[\s,]+/;
   template: `
     @if (own(); as state) {
       @if (state.certificate; as shown) {
-        <dl>
+        <dl class="facts">
           <dt>Made for</dt>
           <dd class="mono">{{ shown.hosts.join(', ') || shown.subject }}</dd>
           <dt>Signed by</dt>
@@ -84,19 +84,6 @@ const blanks = /[\s,]+/;
     }
   `,
   styles: `
-    dl {
-      display: grid;
-      grid-template-columns: 6rem minmax(0, 1fr);
-      gap: 0.2rem 0.8rem;
-      margin: 0 0 0.8rem;
-    }
-    dt {
-      color: var(--faint);
-    }
-    dd {
-      margin: 0;
-      overflow-wrap: anywhere;
-    }
     .wide {
       grid-column: 1 / -1;
     }

@@ -1,6 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, untracked } from '@angular/core';
 import { Store } from '@ngrx/store';
-import { counted } from '@loyal-hinge/core';
+import { byNumber, counted } from '@loyal-hinge/core';
 import type { AuditEntry, AuditQuery } from '@loyal-hinge/contract';
 import { ProblemNotice } from '../http/problem-notice';
 import { may } from '../session/may';
@@ -159,8 +159,14 @@ export class TrailPage {
   readonly headline = computed(() => {
     const [newest] = this.rows();
     if (!this.loaded() || !newest) return 'Audit trail';
-    const about = this.subject() === '' ? '' : ` about ${this.subject()}`;
-    return `${this.next() === null ? '' : 'The newest '}${counted(this.rows().length, 'row')} of the audit trail${about}.`;
+    const [many, about] = [this.rows().length, this.subject()];
+    if (about === '')
+      return this.next() === null
+        ? byNumber(many, '# row of the audit trail.', '# rows of the audit trail.')
+        : byNumber(many, 'The newest row of the audit trail.', 'The newest # rows of the audit trail.');
+    return this.next() === null
+      ? byNumber(many, `# row of the audit trail about ${about}.`, `# rows of the audit trail about ${about}.`)
+      : byNumber(many, `The newest row about ${about}.`, `The newest # rows of the audit trail about ${about}.`);
   });
   readonly wholeWords = computed(() => {
     const told = this.report();

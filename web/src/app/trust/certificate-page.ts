@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input } from '@angular/core';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
-import { counted } from '@loyal-hinge/core';
+import { byNumber } from '@loyal-hinge/core';
 import type { CertificateView } from '@loyal-hinge/contract';
 import { saveFile } from '../files/save-file';
 import { Moment } from '../signs/moment';
@@ -183,7 +183,10 @@ export class CertificatePageView {
     if (!page) return 'Certificate';
     const name = page.chain[0]?.name ?? page.certificate.subject;
     const state = page.revoked ? 'revoked' : daysWords(Date.parse(page.certificate.notAfter), Date.now());
-    return `${name}: ${state}; ${page.links.length === 0 ? 'no link depends' : `${counted(page.links.length, 'link')} ${page.links.length === 1 ? 'depends' : 'depend'}`} on it.`;
+    const many = page.links.length;
+    const depends =
+      many === 0 ? 'no link depends on it.' : byNumber(many, '# link depends on it.', '# links depend on it.');
+    return `${name}: ${state}; ${depends}`;
   });
 
   constructor() {

@@ -20,7 +20,7 @@ import { Moment } from '../signs/moment';
           }
         </ul>
       }
-      <dl>
+      <dl class="facts">
         <dt>Subject</dt>
         <dd>{{ certificate.subject }}</dd>
         <dt>Issuer</dt>
@@ -63,19 +63,6 @@ import { Moment } from '../signs/moment';
       background: var(--paper);
       padding: 0.7rem 0.9rem;
       margin-bottom: 0.8rem;
-    }
-    dl {
-      display: grid;
-      grid-template-columns: 8rem 1fr;
-      gap: 0.25rem 0.8rem;
-      margin: 0;
-    }
-    dt {
-      color: var(--faint);
-    }
-    dd {
-      margin: 0;
-      overflow-wrap: anywhere;
     }
     ul {
       margin: 0.2rem 0 0.7rem;

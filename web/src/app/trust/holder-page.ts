@@ -10,11 +10,12 @@ import { isRunning, trustActions, trustFeature } from './state';
 import { TrustHead } from './trust-head';
 import { WayForm } from './way-form';
 import { Waiting } from '../shell/waiting';
+import { Message } from 'primeng/message';
 
 /** The lists of one application: what is in them, how they are reached, and what changed when. */
 @Component({
   selector: 'hinge-holder-page',
-  imports: [Waiting, FileButton, HolderHistory, HolderLists, TrustHead, WayForm],
+  imports: [Message, Waiting, FileButton, HolderHistory, HolderLists, TrustHead, WayForm],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -36,17 +37,17 @@ import { Waiting } from '../shell/waiting';
       </hinge-trust-head>
       @if (holder(); as told) {
         @if (told.party.fault; as fault) {
-          <p class="fault"><strong class="fails">The last attempt to read them failed.</strong> {{ fault }}</p>
+          <p-message severity="error"><strong>The last attempt to read them failed.</strong> {{ fault }}</p-message>
         }
         @if (told.unreadable.length > 0) {
-          <div class="fault">
-            <strong class="weak">Some entries of the lists can’t be read and are ignored.</strong>
+          <p-message severity="warn">
+            <strong>Some entries of the lists can’t be read and are ignored.</strong>
             <ul>
               @for (says of told.unreadable; track $index) {
                 <li>{{ says }}</li>
               }
             </ul>
-          </div>
+          </p-message>
         }
         <div class="leaves wide-left">
           <div>
@@ -66,13 +67,6 @@ import { Waiting } from '../shell/waiting';
         <hinge-waiting />
       }
     </div>
-  `,
-  styles: `
-    .fault {
-      border-left: 4px solid var(--fails);
-      background: var(--panel);
-      padding: 0.45rem 0.9rem;
-    }
   `,
 })
 export class HolderPage {

@@ -2,7 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, inject, input } from '@an
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { scalePow, timeFormat } from 'd3';
-import { counted } from '@loyal-hinge/core';
+import { byNumber, counted } from '@loyal-hinge/core';
 import type { HorizonView } from '@loyal-hinge/contract';
 import { LedgerCell, LedgerHeading } from '../shell/ledger/cell';
 import { Ledger } from '../shell/ledger/ledger';
@@ -208,7 +208,7 @@ export class HorizonPage {
     const over = endings.filter(({ ends }) => ends < this.now()).length;
     const next = endings.find(({ ends }) => ends >= this.now());
     const parts = [
-      ...(over > 0 ? [`${over} ${over === 1 ? 'has' : 'have'} ended already`] : []),
+      ...(over > 0 ? [byNumber(over, '# has ended already', '# have ended already')] : []),
       ...(next ? [`next ends ${next.name}: ${daysWords(next.ends, this.now())}, ${takesDown(next)}`] : []),
     ];
     return parts.length === 0

@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input, signal } from '@angular/core';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
-import { counted, toCsv } from '@loyal-hinge/core';
+import { byNumber, toCsv } from '@loyal-hinge/core';
 import type { SetAsideEntry } from '@loyal-hinge/contract';
 import { FilterLine } from '../shell/filter-line';
 import { addressWriter, fromAddress } from '../shell/page-address';
@@ -71,7 +71,11 @@ export class SetAsidePage {
     const blocking = (this.entries() ?? []).filter(({ blocks, dismissed }) => blocks.length > 0 && !dismissed).length;
     const waiting = this.waiting();
     if (waiting === 0) return 'No certificate is set aside.';
-    return `${counted(waiting, 'certificate')} ${waiting === 1 ? 'is' : 'are'} set aside; ${blocking === 0 ? 'none blocks a link' : `${blocking} ${blocking === 1 ? 'blocks' : 'block'} a link`}.`;
+    const clauses = [
+      byNumber(waiting, '# certificate is set aside', '# certificates are set aside'),
+      blocking === 0 ? 'none blocks a link' : byNumber(blocking, '# blocks a link', '# block a link'),
+    ];
+    return `${clauses.join('; ')}.`;
   });
 
   constructor() {

@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { ReactiveFormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
-import { counted } from '@loyal-hinge/core';
+import { byNumber } from '@loyal-hinge/core';
 import { makeTicket, signTicket } from '@loyal-hinge/contract';
 import type { PullTicket } from '@loyal-hinge/contract';
 import { chosenOne } from '../forms/chosen-one';
@@ -149,7 +149,7 @@ export class TicketsPage {
     const waiting = (this.tickets() ?? []).filter(({ state }) => state === 'requested').length;
     return waiting === 0
       ? 'Certificates that applications fetch by themselves'
-      : `${counted(waiting, 'request')} ${waiting === 1 ? 'waits' : 'wait'} to be signed.`;
+      : byNumber(waiting, '# request waits to be signed.', '# requests wait to be signed.');
   });
 
   constructor() {

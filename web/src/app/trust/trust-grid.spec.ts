@@ -55,7 +55,7 @@ describe('the trust grid', () => {
   it('says of each cell how it stands, and of each row what is the matter', () => {
     const shown = Shown.of(TrustGridView, { grid });
     expect(shown.all('[role=gridcell]').map((one) => one.getAttribute('aria-label'))).toEqual([
-      'furnace, certificate AA: set aside, and refused, needed',
+      'furnace, certificate AA: set aside, refused, needed',
       'furnace, certificate BB: not at all',
       'lehr, certificate AA: not at all',
       'lehr, certificate BB: not at all',
@@ -98,10 +98,7 @@ describe('a grid of hundreds of columns', () => {
 describe('how a cell stands, in words', () => {
   it.each([
     [{ standing: 'directly', status: 'Good' }, 'trusted directly, needed'],
-    [
-      { standing: 'through an issuer', status: 'BadCertificateRevoked' },
-      'trusted through an issuer, and refused, needed',
-    ],
+    [{ standing: 'through an issuer', status: 'BadCertificateRevoked' }, 'trusted through an issuer, refused, needed'],
     [{ standing: 'not at all' }, 'not trusted, needed'],
     [{ standing: 'not known', status: '', linkIds: [] }, 'not known'],
   ] as const)('%j', (differs, words) => {

@@ -344,6 +344,18 @@ const steps: Readonly<Record<string, readonly [number, number]>> = {
   ArrowLeft: [0, -1],
 };
 
-/** How a cell stands, in words. */
+/** What a cell shows, in words. */
 export const wordsOf = ({ standing, status, linkIds }: GridCellView): string =>
-  `${standing === 'not at all' ? 'not trusted' : standing === 'directly' || standing === 'through an issuer' ? `trusted ${standing}` : standing}${status !== 'Good' && standing !== 'not at all' && status !== '' ? ', and refused' : ''}${linkIds.length > 0 ? ', needed' : ''}`;
+  [
+    standingWords[standing],
+    ...(status !== 'Good' && standing !== 'not at all' && status !== '' ? ['refused'] : []),
+    ...(linkIds.length > 0 ? ['needed'] : []),
+  ].join(', ');
+
+const standingWords: Readonly<Record<GridCellView['standing'], string>> = {
+  directly: 'trusted directly',
+  'through an issuer': 'trusted through an issuer',
+  'set aside': 'set aside',
+  'not at all': 'not trusted',
+  'not known': 'not known',
+};

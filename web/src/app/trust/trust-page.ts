@@ -169,7 +169,7 @@ export class TrustPage {
   readonly legend = [
     { word: 'trusted directly', cell: { standing: 'directly', status: 'Good', linkIds: ['x'] } },
     { word: 'through an issuer', cell: { standing: 'through an issuer', status: 'Good', linkIds: ['x'] } },
-    { word: 'trusted, and refused', cell: { standing: 'directly', status: 'Bad', linkIds: ['x'] } },
+    { word: 'trusted, but refused', cell: { standing: 'directly', status: 'Bad', linkIds: ['x'] } },
     { word: 'set aside', cell: { standing: 'set aside', status: 'Bad', linkIds: ['x'] } },
     { word: 'needed, not trusted', cell: { standing: 'not at all', status: 'Bad', linkIds: ['x'] } },
     { word: 'trusted, no link needs it', cell: { standing: 'directly', status: 'Good', linkIds: [] } },

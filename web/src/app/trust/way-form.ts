@@ -13,6 +13,7 @@ import { TextField } from '../forms/text-field';
 import { onceMore } from '../http/once-more';
 import { may } from '../session/may';
 import { isRunning, trustActions, trustFeature } from './state';
+import { Message } from 'primeng/message';
 
 const waysOfAll = [
   { key: 'files', word: 'by a bundle that somebody takes to the machine' },
@@ -24,7 +25,7 @@ const push = trustWay.options[0].shape;
 /** How the lists of an application are to be changed. */
 @Component({
   selector: 'hinge-way-form',
-  imports: [Choose, FieldFault, ReactiveFormsModule, TextField],
+  imports: [Message, Choose, FieldFault, ReactiveFormsModule, TextField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <form [formGroup]="form" (ngSubmit)="save()">
@@ -48,12 +49,12 @@ const push = trustWay.options[0].shape;
           }}</small>
         </hinge-text>
         @if (told().access?.passwordMoves; as move) {
-          <div class="fault">
+          <p-message severity="error">
             <p>
               The stored password is not sent: it was given for another target. Type it again, or let an approver who
               knows the new target send it there.
             </p>
-            <dl>
+            <dl class="facts">
               <dt>Given for</dt>
               <dd>{{ target(move.before) }}</dd>
               <dt>Now</dt>
@@ -65,7 +66,7 @@ const push = trustWay.options[0].shape;
             @if (!mayRelease()) {
               <small class="faint"> Only approvers can do this.</small>
             }
-          </div>
+          </p-message>
         }
         <p class="faint">
           The user needs the role SecurityAdmin on the server; the channel is always signed and encrypted.
@@ -73,27 +74,6 @@ const push = trustWay.options[0].shape;
       }
       <button type="submit" class="act" [disabled]="!mayAct() || isSaving()">Save</button>
     </form>
-  `,
-  styles: `
-    .fault {
-      border-left: 4px solid var(--fails);
-      background: var(--panel);
-      padding: 0.45rem 0.9rem;
-      margin-bottom: 0.6rem;
-    }
-    dl {
-      display: grid;
-      grid-template-columns: max-content 1fr;
-      gap: 0.2rem 0.8rem;
-      margin: 0 0 0.6rem;
-      overflow-wrap: anywhere;
-    }
-    dt {
-      color: var(--faint);
-    }
-    dd {
-      margin: 0;
-    }
   `,
 })
 export class WayForm {

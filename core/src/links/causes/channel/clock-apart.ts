@@ -18,7 +18,12 @@ export const clockApart = cause({
   },
   severityOf: ({ apartMs }, { rules }) => (Math.abs(apartMs) > rules.clockToleranceMs ? 'fails' : 'weak'),
   meaning: ({ apartMs }, { subject: { server } }) =>
-    `The clock of ${server.name} is ${spanOf(apartMs)} ${apartMs > 0 ? 'ahead of' : 'behind'} ours. Timestamps can’t be compared, and certificates may seem expired or not yet valid.`,
+    [
+      apartMs > 0
+        ? `The clock of ${server.name} is ${spanOf(apartMs)} ahead of ours.`
+        : `The clock of ${server.name} is ${spanOf(apartMs)} behind ours.`,
+      'Timestamps can’t be compared, and certificates may seem expired or not yet valid.',
+    ].join(' '),
   remedies: (_, { subject: { serverMachine } }) => [
     byHand({
       title: 'Find out which of the two clocks is wrong, and give it the plant’s time source',

@@ -29,7 +29,7 @@ export const advertisedUnreachable = cause({
     };
   },
   meaning: ({ hosts, resolved }, { subject: { link, server, clientMachine } }) =>
-    `${server.name} answers at ${link.endpointUrl} and tells its clients to connect to ${listed(hosts)}, which ${clientMachine.name} can’t ${resolved ? 'reach' : 'resolve'}. Discovery works; a client that follows the advertised address gets no session.`,
+    `${server.name} answers at ${link.endpointUrl} and tells its clients to connect to ${listed(hosts)}. ${resolved ? `${clientMachine.name} can’t reach that.` : `${clientMachine.name} can’t resolve that.`} Discovery works; a client that follows the advertised address gets no session.`,
   remedies: ({ hosts }, { subject: { link, server, serverMachine } }) => [
     byHand({
       title: 'Correct the host name in the server’s own settings',

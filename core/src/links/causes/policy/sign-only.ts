@@ -17,7 +17,9 @@ export const signOnly = cause({
       : null;
   },
   meaning: ({ writes }) =>
-    `Everyone on the way can read along, and the link ${writes ? 'writes' : 'signs in with a password'}.`,
+    writes
+      ? 'Everyone on the way can read along, and the link writes.'
+      : 'Everyone on the way can read along, and the link signs in with a password.',
   remedies: (_, { subject: { server } }) => [
     byHand({
       title: `Use SignAndEncrypt with ${server.name}`,

@@ -19,7 +19,12 @@ export const unsecuredOffered = cause({
   },
   isGrave: ({ anonymous }) => anonymous,
   meaning: ({ anonymous }, { subject: { server } }) =>
-    `${server.name} also lets clients in without any security${anonymous ? ', and without a name' : ''}. This link does not need that door.`,
+    [
+      anonymous
+        ? `${server.name} also lets clients in without any security, and without a name.`
+        : `${server.name} also lets clients in without any security.`,
+      'This link does not need that.',
+    ].join(' '),
   remedies: (_, { subject: { server } }) => [
     byHand({
       title: 'Close the endpoint without security, once no link uses it any more',

@@ -1,6 +1,6 @@
 import { cause } from '../../cause.js';
 import { byHand } from '../../../orders/change.js';
-import { listed } from '../../wording.js';
+import { byNumber, listed } from '../../wording.js';
 
 /** An address lies outside the ranges that may be dialled. */
 export const outsideRanges = cause({
@@ -17,7 +17,7 @@ export const outsideRanges = cause({
     return first ? { because: [first, ...rest], addresses: [first, ...rest].map(({ what }) => what) } : null;
   },
   meaning: ({ addresses }, { subject: { server } }) =>
-    `${listed(addresses)} ${addresses.length === 1 ? 'is' : 'are'} outside the address ranges that the plant has declared, so ${addresses.length === 1 ? 'it was' : 'they were'} not dialled. Either the range is missing in Settings, or the name of ${server.name} leads elsewhere than it should.`,
+    `${byNumber(addresses.length, `${listed(addresses)} is outside the address ranges that the plant has declared, so it was not dialled.`, `${listed(addresses)} are outside the address ranges that the plant has declared, so they were not dialled.`)} Either the range is missing in Settings, or the name of ${server.name} leads elsewhere than it should.`,
   remedies: ({ addresses }) => [
     byHand({
       title: `Declare a range with ${listed(addresses)} in Settings, if it belongs to the plant`,

@@ -26,7 +26,11 @@ export const writeOpen = cause({
   },
   isGrave: ({ isAnonymous }) => isAnonymous,
   meaning: ({ paths, isAnonymous }, { subject: { link } }) =>
-    `${isAnonymous ? 'Anybody without a name' : link.identity.kind === 'user' ? `“${link.identity.userName}”` : 'The user'} may write ${listed(paths)}, and this link only reads ${paths.length === 1 ? 'it' : 'them'}.`,
+    isAnonymous
+      ? `Anonymous users may write ${listed(paths)}, and this link only reads there.`
+      : link.identity.kind === 'user'
+        ? `“${link.identity.userName}” may write ${listed(paths)}, and this link only reads there.`
+        : `The user may write ${listed(paths)}, and this link only reads there.`,
   remedies: ({ paths }, { subject: { link, server } }) => [
     byHand({
       title: `Remove the right to write ${listed(paths)} from ${link.identity.kind === 'user' ? `“${link.identity.userName}”` : 'anonymous users'}`,

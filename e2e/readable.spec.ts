@@ -46,6 +46,28 @@ for (const [name, paths] of Object.entries(places))
     }
   });
 
+/** What opens above a page, by what opens it. */
+const opened = [
+  ['/plant', 'Add a machine', 'dialog'],
+  ['/plant', 'Remove', 'alertdialog'],
+  ['/links', 'Keys', 'dialog'],
+  ['/links', 'Find', 'dialog'],
+  ['/people', 'Add a person', 'dialog'],
+] as const;
+
+test('axe finds nothing serious in what opens above a page', async ({ page }) => {
+  await signIn(page, '/links', 'administrator');
+  for (const [path, opens, role] of opened) {
+    await page.goto(path);
+    await page.getByRole('button', { name: opens }).first().click();
+    await expect(page.getByRole(role)).toBeVisible();
+    await page.waitForTimeout(400);
+    expect(await seriousIn(page)).toEqual([]);
+    await page.keyboard.press('Escape');
+    await expect(page.getByRole(role)).toBeHidden();
+  }
+});
+
 async function seriousIn(page: Page, ...rules: string[]): Promise<string[]> {
   const axe = new AxeBuilder({ page }).options({ resultTypes: ['violations'] });
   const { violations } = await (rules.length > 0 ? axe.withRules(rules) : axe).analyze();

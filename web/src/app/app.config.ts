@@ -21,6 +21,9 @@ import { SessionEffects } from './session/effects';
 import { sessionFeature } from './session/state';
 import { worksPreset } from './theme/preset';
 
+/** The cross in the corner has no words of its own. */
+const closesIt = { root: { 'aria-label': 'Close' } };
+
 export const appConfig: ApplicationConfig = {
   providers: [
     provideZonelessChangeDetection(),
@@ -34,6 +37,9 @@ export const appConfig: ApplicationConfig = {
     provideState(firstStepsFeature),
     provideState(searchFeature),
     provideEffects(SessionEffects, LinkEffects, OrderEffects, FirstStepsEffects, SearchEffects),
-    providePrimeNG({ theme: { preset: worksPreset, options: { darkModeSelector: '.night' } } }),
+    providePrimeNG({
+      theme: { preset: worksPreset, options: { darkModeSelector: '.night' } },
+      pt: { dialog: { pcCloseButton: closesIt }, drawer: { pcCloseButton: closesIt } },
+    }),
   ],
 };

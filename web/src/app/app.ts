@@ -107,6 +107,7 @@ const morePages: readonly Place[] = [
     }
     <p-dialog
       header="Keys and words"
+      [pt]="read"
       [visible]="showKeys()"
       (visibleChange)="showKeys.set($event)"
       [modal]="true"
@@ -237,6 +238,8 @@ export class App {
   private readonly router = inject(Router);
   readonly theme = inject(Theme);
   readonly keys = inject(Keys);
+  /** Longer than the page is high: who has no mouse scrolls it by its focus. */
+  readonly read = { content: { tabindex: '0' } };
   readonly showKeys = signal(false);
   private readonly dropped = inject(DroppedFiles);
   /** Files are being carried over the window. */

@@ -1,9 +1,12 @@
 import { TestBed } from '@angular/core/testing';
 import { provideRouter } from '@angular/router';
+import { watchWhatComes } from './soon';
 import { undrawn } from './undrawn';
 import { setupZonelessTestEnv } from 'jest-preset-angular/setup-env/zoneless';
 
 setupZonelessTestEnv({ errorOnUnknownElements: true, errorOnUnknownProperties: true });
+
+watchWhatComes();
 
 /** What a site told in passing stands beside its pages, where nobody clears it away. */
 afterEach(() => document.querySelectorAll('hinge-notices').forEach((old) => old.remove()));

@@ -11,6 +11,7 @@ import { routes } from '@loyal-hinge/contract';
 import type { AnswerOf, BodyOf, Problem, Role, RouteName } from '@loyal-hinge/contract';
 import { appConfig } from '../app/app.config';
 import { Notices } from '../app/shell/notices';
+import { comesSoon, forgetWhatComes } from './soon';
 import { undrawn } from './undrawn';
 
 type Params = Readonly<Record<string, string>>;
@@ -59,6 +60,7 @@ export class Site {
     const calls: Call[] = [];
     const given: { [Name in RouteName]?: unknown } = { whoAmI: signedInAs(role), ...answers };
     TestBed.resetTestingModule();
+    forgetWhatComes();
     TestBed.configureTestingModule({
       providers: [...appConfig.providers, undrawn, { provide: HttpBackend, useValue: new MadeUpServer(given, calls) }],
     });
@@ -73,20 +75,25 @@ export class Site {
 
   /** Lets everything that is under way come to its end. */
   async settle(): Promise<void> {
-    for (let turn = 0; turn < 6; turn++) {
-      await new Promise((resolve) => setTimeout(resolve, 2));
-      this.harness.detectChanges();
-      this.notices.changeDetectorRef.detectChanges();
+    for (let [turn, quiet] = [0, 0]; quiet < 6 && turn < 1000; turn++) {
+      await this.draw();
+      quiet = comesSoon() ? 0 : quiet + 1;
     }
   }
 
-  /** Waits for something that comes with one of the next frames, such as the list of a field. */
+  /** Waits for something that comes with one of the next frames, whatever else is under way. */
   async until(isThere: () => boolean): Promise<void> {
-    for (let turn = 0; turn < 100; turn++) {
-      await this.settle();
+    for (let turn = 0; turn < 1000; turn++) {
+      await this.draw();
       if (isThere()) return;
     }
     throw new Error('it did not come');
+  }
+
+  private async draw(): Promise<void> {
+    await new Promise((resolve) => setTimeout(resolve, 2));
+    this.harness.detectChanges();
+    this.notices.changeDetectorRef.detectChanges();
   }
 
   get url(): string {

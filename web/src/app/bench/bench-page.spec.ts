@@ -38,8 +38,6 @@ describe('the bench', () => {
         return boardOf(links, { fitting: 60 });
       },
     });
-    await new Promise((resolve) => setTimeout(resolve, 150));
-    await site.settle();
     expect(asked).toEqual(['yes']);
     expect(site.text).toContain('58 more match');
     expect(site.all('.choice a').map(({ textContent }) => textContent?.trim())).toEqual(['Sound one', 'Strained one']);

@@ -32,7 +32,7 @@ const places: Readonly<Record<FirstStepId, readonly Place[]>> = {
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @if (next(); as coming) {
-      <section aria-labelledby="first-steps">
+      <section aria-labelledby="first-steps" [class.whole]="whole()">
         <h2 id="first-steps">{{ whole() ? 'The first steps' : 'What comes next' }}</h2>
         <ol [class.single]="!whole()">
           @for (step of whole() ? steps() : [coming]; track step.id) {
@@ -56,6 +56,9 @@ const places: Readonly<Record<FirstStepId, readonly Place[]>> = {
   `,
   styles: `
     section {
+      margin: 0.8rem 0;
+    }
+    .whole {
       max-width: 46rem;
       margin: 1rem 0;
     }
@@ -88,6 +91,21 @@ const places: Readonly<Record<FirstStepId, readonly Place[]>> = {
       display: flex;
       gap: 0.5rem;
       margin: 0.5rem 0 0.2rem 1.2rem;
+    }
+    .single li {
+      display: flex;
+      flex-wrap: wrap;
+      gap: 0.3rem 0.8rem;
+      align-items: center;
+    }
+    .single .faint {
+      flex: 1 1 20rem;
+    }
+    .single .actions {
+      margin: 0;
+    }
+    .single strong {
+      margin: 0;
     }
   `,
 })

@@ -1,6 +1,5 @@
 import { ChangeDetectionStrategy, Component, DestroyRef, computed, effect, inject, input, signal } from '@angular/core';
 import { ReactiveFormsModule } from '@angular/forms';
-import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { givesCertificate } from '@loyal-hinge/core';
 import { issueCrlRequest } from '@loyal-hinge/contract';
@@ -21,7 +20,7 @@ import { PagePath } from '../shell/path';
 /** One work order: before and after of each line side by side, what came of it, and the way back. */
 @Component({
   selector: 'hinge-order-page',
-  imports: [PagePath, Waiting, ReactiveFormsModule, TextField, RouterLink, ProblemNotice, Moment, OrderLines],
+  imports: [PagePath, Waiting, ReactiveFormsModule, TextField, ProblemNotice, Moment, OrderLines],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">

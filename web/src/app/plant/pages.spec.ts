@@ -3,30 +3,21 @@ import { Site, refused } from '../../testing/site';
 
 const viewed = ({ part }: Readonly<Record<string, string>>) => viewOf(plant(), part as 'machines' | 'links');
 
-/** Words that are typed are waited for, and so are the rows. */
-async function shown(site: Site): Promise<void> {
-  await new Promise((resolve) => setTimeout(resolve, 80));
-  await site.settle();
-}
-
 describe('the page of the plant', () => {
   it('shows its parts as tables, each with its own address', async () => {
     const site = await Site.open('/plant', { plantView: viewed });
-    await shown(site);
     expect(site.headline).toBe('Works: 2 machines in 2 zones, 1 link');
     expect(site.rows().map(([machine, zone]) => [machine, zone])).toEqual([
       ['Furnace control', 'Hot End'],
       ['Wall of screens', 'Control Room'],
     ]);
     await site.press(/^Links/);
-    await shown(site);
     expect(site.url).toBe('/plant?part=links');
     expect(site.rows()[0]).toEqual(expect.arrayContaining(['Display to Furnace', 'as display', 'Crown/Temperature']));
   });
 
   it('adds a machine, and keeps what was typed where that is refused', async () => {
     const site = await Site.open('/plant', { plantView: viewed, putMachine: refused('There is such a machine.') });
-    await shown(site);
     await site.press(/Add a machine/);
     await site.fill(/^Id/, 'spare');
     await site.fill(/^Name/, 'Spare machine');
@@ -42,7 +33,6 @@ describe('the page of the plant', () => {
 
   it('asks before it removes', async () => {
     const site = await Site.open('/plant', { plantView: viewed, removeMachine: { done: true } });
-    await shown(site);
     await site.press(/^Remove$/);
     expect(site.asked('removeMachine')).toEqual([]);
     expect(site.text).toContain('Nothing is changed on a machine.');
@@ -62,14 +52,13 @@ describe('the page of the plant', () => {
         return viewOf(plant(), 'machines', { from: Number(params['from'] ?? 0), fitting: params['find'] ? 1 : 300 });
       },
     });
-    await shown(site);
+    await site.settle();
     expect(site.text).toContain('1 to 200 of 300');
     site.all('.p-paginator-next')[0]?.click();
-    await shown(site);
+    await site.settle();
     expect(site.url).toBe('/plant?from=200');
     expect(asked.at(-1)).toMatchObject({ from: '200' });
     await site.fill(/Words to look for/, 'furnace');
-    await shown(site);
     expect(asked.at(-1)).toMatchObject({ part: 'machines', find: 'furnace', from: '0' });
     expect(site.url).toBe('/plant?find=furnace');
   });
@@ -82,11 +71,9 @@ describe('the page of the plant', () => {
         return viewed(params);
       },
     });
-    await shown(site);
+    await site.settle();
     await site.sortBy(/^Addresses/);
-    await shown(site);
     await site.sortBy(/^Addresses/);
-    await shown(site);
     expect(asked).toEqual([
       [undefined, undefined],
       ['addresses', undefined],
@@ -106,12 +93,10 @@ describe('the page of the plant', () => {
         return { fitting: find ? 1 : 900, choices };
       },
     });
-    await shown(site);
+    await site.settle();
     await site.press(/Add a link/);
-    await shown(site);
     expect(site.filled(/^Server/)).toBe('which server?');
     await site.lookFor(/^Server/, 'lehr');
-    await shown(site);
     expect(finds).toEqual([undefined, 'lehr']);
     await site.pick(/^servers lehr$/);
     expect(site.filled(/^Server/)).toBe('servers lehr');
@@ -119,7 +104,6 @@ describe('the page of the plant', () => {
 
   it('says before an import what it will replace', async () => {
     const site = await Site.open('/plant', { plantView: viewed, importMachines: { machines: 2 } });
-    await shown(site);
     await site.choose(/Import/, 'machines.csv', 'id,zone,name');
     expect(site.text).toContain('The machines of machines.csv are added');
     await site.press(/^Import$/);
@@ -128,7 +112,6 @@ describe('the page of the plant', () => {
 
   it('lets a viewer change nothing', async () => {
     const site = await Site.open('/plant', { plantView: viewed }, 'viewer');
-    await shown(site);
     expect(site.button(/^Change$/).disabled).toBe(true);
     expect(site.button(/Add a machine/).disabled).toBe(true);
   });
@@ -142,7 +125,6 @@ describe('the page that finds servers', () => {
       putMachine: (params) => ({ ...plant().machines[0], id: params['id'] ?? '' }) as never,
       putApplication: refused('It is there already.'),
     });
-    await shown(site);
     expect(site.headline).toBe('1 server found: 1 not in the plant.');
     expect(site.text).toContain('silent.works.example does not answer.');
     expect(site.asked('putMachine')).toEqual([]);
@@ -156,7 +138,6 @@ describe('the page that finds servers', () => {
       discovery: discovery({ beganAt: null, found: [], faults: [] }),
       beginDiscovery: discovery({ running: true, found: [], faults: [] }),
     });
-    await shown(site);
     await site.fill(/Ask discovery servers/, 'opc.tcp://directory:4840');
     await site.fill(/Dial addresses/, '127.41.10.0/28 127.41.20.0/28');
     await site.fill(/^Ports/, '4840, 4841');

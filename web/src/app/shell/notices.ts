@@ -1,4 +1,13 @@
-import { ChangeDetectionStrategy, Component, Injector, afterNextRender, effect, inject } from '@angular/core';
+import {
+  ChangeDetectionStrategy,
+  Component,
+  ElementRef,
+  Injector,
+  afterNextRender,
+  effect,
+  inject,
+  viewChild,
+} from '@angular/core';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { Actions } from '@ngrx/effects';
 import type { Action } from '@ngrx/store';
@@ -35,6 +44,7 @@ type Told = Action & { readonly says: string };
 export class Notices {
   readonly ask = inject(Ask);
   private readonly confirmation = inject(ConfirmationService);
+  private readonly dialog = viewChild<ConfirmDialog, ElementRef<HTMLElement>>(ConfirmDialog, { read: ElementRef });
 
   constructor() {
     const [messages, injector] = [inject(MessageService), inject(Injector)];
@@ -53,6 +63,8 @@ export class Notices {
 
   /** The button that does nothing has the focus: a key that is held too long carries nothing out. */
   private open({ title, says, does, run }: Question): void {
+    // The part gives its role to what is drawn, which has a name, and to the element around it, which has none.
+    this.dialog()?.nativeElement.querySelector('p-dialog')?.removeAttribute('role');
     this.confirmation.confirm({
       header: title,
       message: says,

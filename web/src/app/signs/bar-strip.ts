@@ -23,7 +23,6 @@ const beginOf = (index: number): number => index * barWidth + (barWidth - 34) / 
       (pointermove)="point($event)"
       (pointerleave)="at.set(-1)"
     >
-      <title>{{ pointed() }}</title>
       @for (group of groups(); track group.verdict) {
         <path [attr.d]="group.path" [class]="group.verdict" [class.line]="group.line" />
       }
@@ -31,13 +30,32 @@ const beginOf = (index: number): number => index * barWidth + (barWidth - 34) / 
         <path class="working" [attr.d]="path" />
       }
     </svg>
+    @if (pointed(); as told) {
+      <span class="told" aria-hidden="true" [style.left.%]="told.at">{{ told.says }}</span>
+    }
   `,
   styles: [
     barStyles,
     `
       :host {
         display: block;
+        position: relative;
         line-height: 0;
+      }
+      .told {
+        position: absolute;
+        top: 100%;
+        z-index: 2;
+        margin-top: 2px;
+        padding: 0.3rem 0.5rem;
+        transform: translateX(-50%);
+        background: var(--ink);
+        color: var(--paper);
+        border-radius: 3px;
+        font-size: 0.82rem;
+        line-height: 1.3;
+        white-space: nowrap;
+        pointer-events: none;
       }
     `,
   ],
@@ -70,8 +88,8 @@ export class BarStrip {
       .join(', '),
   );
   readonly pointed = computed(() => {
-    const step = this.steps()[this.at()];
-    return step ? this.wordsOf(step, this.at()) : '';
+    const [index, step] = [this.at(), this.steps()[this.at()]];
+    return step ? { says: this.wordsOf(step, index), at: ((index + 0.5) / this.steps().length) * 100 } : null;
   });
 
   /** On a narrow page the bars are narrower than they are drawn. */

@@ -1,6 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input } from '@angular/core';
 import { Store } from '@ngrx/store';
-import { counted, wayWords } from '@loyal-hinge/core';
+import { byNumber, wayWords } from '@loyal-hinge/core';
 import { base64Of } from '../files/base64';
 import { FileButton } from '../forms/file-button';
 import { may } from '../session/may';
@@ -82,9 +82,10 @@ export class HolderPage {
     const party = this.holder()?.party;
     if (!party) return 'Lists';
     const known = party.readAt !== null || party.way === 'held';
-    return known
-      ? `${party.name} trusts ${counted(party.trusted, 'certificate')} and has set ${party.rejected} aside; its lists are changed ${wayWords[party.way]}.`
-      : `The lists of ${party.name} have not been read yet.`;
+    if (!known) return `The lists of ${party.name} have not been read yet.`;
+    const trusts = byNumber(party.trusted, `${party.name} trusts # certificate`, `${party.name} trusts # certificates`);
+    const aside = party.rejected === 0 ? '' : ` and has set ${party.rejected} aside`;
+    return `${trusts}${aside}; its lists are changed ${wayWords[party.way]}.`;
   });
 
   constructor() {

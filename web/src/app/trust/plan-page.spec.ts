@@ -1,16 +1,9 @@
 import { Site } from '../../testing/site';
 import { order, plans, thumbprintOf } from '../../testing/trust-answers';
 
-/** Words that are typed are waited for, and so is the plan. */
-async function shown(site: Site): Promise<void> {
-  await new Promise((resolve) => setTimeout(resolve, 120));
-  await site.settle();
-}
-
 describe('the page of plans', () => {
   it('sets both strategies side by side, with what each costs at a renewal', async () => {
     const site = await Site.open('/trust/plan', { trustPlans: plans() });
-    await shown(site);
     expect(site.headline).toBe(
       'Direct trust: 1 change, 0 restarts, then 3.3 at each renewal. One authority: 1 change, 1 restart, then 1.0 at each renewal.',
     );
@@ -20,7 +13,6 @@ describe('the page of plans', () => {
 
   it('shows the changes of the one that the address names', async () => {
     const site = await Site.open('/trust/plan?by=authority', { trustPlans: plans() });
-    await shown(site);
     expect(site.text).toContain('Let Furnace trust the authority');
     await site.press(/Show its changes/);
     expect(site.text).toContain('Let Furnace trust the display');
@@ -33,7 +25,6 @@ describe('the page of plans', () => {
       proposePlan: order({ id: 'o2' }),
       order: order({ id: 'o2' }),
     });
-    await shown(site);
     await site.press(/Create a work order/);
     expect(site.asked('proposePlan')).toEqual([{ strategy: 'direct' }]);
     expect(site.url).toBe('/orders/o2');
@@ -43,7 +34,6 @@ describe('the page of plans', () => {
     const { direct } = plans();
     const done = { ...direct, count: 0, fitting: 0, changes: [], remainderCount: 0, remainder: [] };
     const site = await Site.open('/trust/plan', { trustPlans: plans({ direct: done, authority: null, unread: [] }) });
-    await shown(site);
     expect(site.headline).toBe('Every wanted link is trusted both ways, and nothing else is.');
   });
 
@@ -55,11 +45,8 @@ describe('the page of plans', () => {
       return plans({ direct: { ...direct, count: 700, fitting: find ? 1 : 700 } });
     };
     const site = await Site.open('/trust/plan?find=lehr', { trustPlans: answer });
-    await shown(site);
-    await shown(site);
     expect(finds.at(-1)).toBe('lehr');
     await site.fill(/Words to look for/, '');
-    await shown(site);
     expect(site.text).toContain('The first 1 of 700 are shown.');
   });
 
@@ -69,7 +56,6 @@ describe('the page of plans', () => {
   ])('claims nothing for %j', async (differs, headline) => {
     const done = { ...plans().direct, count: 0, fitting: 0, changes: [], remainderCount: 0, remainder: [] };
     const site = await Site.open('/trust/plan', { trustPlans: plans({ direct: done, authority: null, ...differs }) });
-    await shown(site);
     expect(site.headline).toBe(headline);
   });
 
@@ -86,7 +72,6 @@ describe('the page of plans', () => {
     const site = await Site.open('/trust/plan', {
       trustPlans: plans({ direct: { ...direct, count: 6, fitting: 6, changes } }),
     });
-    await shown(site);
     expect(site.rows()).toHaveLength(6);
     await site.fill(/Words to look for/, 'bath');
     expect(site.url).toBe('/trust/plan?find=bath');

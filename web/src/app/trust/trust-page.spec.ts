@@ -1,12 +1,6 @@
 import { Site, refused } from '../../testing/site';
 import { finding, overview, thumbprintOf } from '../../testing/trust-answers';
 
-/** Words that are typed are waited for, and so is the grid. */
-async function shown(site: Site): Promise<void> {
-  await new Promise((resolve) => setTimeout(resolve, 120));
-  await site.settle();
-}
-
 describe('the page of the trust grid', () => {
   it('says the finding, and shows what of the grid the address asks for', async () => {
     const refusedRows = overview().parties.slice(0, 1);
@@ -14,12 +8,10 @@ describe('the page of the trust grid', () => {
       trust: ({ only }) => (only === 'refused' ? overview({ fitting: 1, parties: refusedRows }) : overview()),
       trustFinding: finding(),
     });
-    await shown(site);
     expect(site.headline).toBe('1 link stops at trust.');
     expect(site.all('tbody th[scope=row]').map(({ textContent }) => textContent?.trim())).toEqual(['Furnace server']);
     await site.fill(/Which trust/, 'everything');
     expect(site.url).toBe('/trust');
-    await shown(site);
     expect(site.all('tbody th[scope=row]')).toHaveLength(4);
   });
 
@@ -28,18 +20,15 @@ describe('the page of the trust grid', () => {
       trust: ({ from }) => overview({ from: Number(from ?? 0), fitting: 64 }),
       trustFinding: finding(),
     });
-    await shown(site);
     expect(site.text).toContain('Applications 1 to 4 of 64');
     expect(site.button(/Previous/).disabled).toBe(true);
     await site.press(/^Next$/);
     expect(site.url).toBe('/trust?from=4');
-    await shown(site);
     expect(site.text).toContain('Applications 5 to 8 of 64');
   });
 
   it('keeps folded zones in the address', async () => {
     const site = await Site.open('/trust', { trust: overview(), trustFinding: finding() });
-    await shown(site);
     await site.press(/Cold End/);
     expect(site.url).toBe('/trust?folded=Cold%20End');
     expect(site.all('tbody th[scope=row]')).toHaveLength(2);
@@ -53,12 +42,11 @@ describe('the page of the trust grid', () => {
       trustFinding: finding(),
       readAllTrust: { applicationIds: ['furnace', 'lehr'] },
     });
-    await shown(site);
-    await site.press(/Read all lists/);
+    site.button(/Read all lists/).click();
+    // At once, before the server has put the grid together anew.
+    await site.until(() => site.text.includes('2 lists being read'));
     expect(site.asked('readAllTrust')).toHaveLength(1);
     expect(site.told).toContain('The lists of 2 servers are being read');
-    // At once, before the server has put the grid together anew.
-    expect(site.text).toContain('2 lists being read');
     expect(site.button(/Read all lists/).disabled).toBe(true);
   });
 
@@ -69,7 +57,6 @@ describe('the page of the trust grid', () => {
       trustWhatIf: { turns: [] },
       proposeOrder: refused('Somebody else did that.'),
     });
-    await shown(site);
     expect(site.text).toContain('It is among the rejected ones.');
     await site.press(/Add to a work order/);
     expect(site.asked('proposeOrder')[0]).toMatchObject({
@@ -84,7 +71,6 @@ describe('the page of the trust grid', () => {
 
   it('offers nothing to somebody who only looks', async () => {
     const site = await Site.open('/trust', { trust: overview(), trustFinding: finding() }, 'viewer');
-    await shown(site);
     expect(site.button(/Read all lists/).disabled).toBe(true);
   });
 
@@ -93,7 +79,6 @@ describe('the page of the trust grid', () => {
       trust: overview({ fitting: 0, parties: [], columns: [], cells: [] }),
       trustFinding: finding({ headline: 'There is no link yet.' }),
     });
-    await shown(site);
     expect(site.text).toContain('It fills as soon as there are applications and links.');
   });
 
@@ -102,7 +87,6 @@ describe('the page of the trust grid', () => {
       trust: refused('The database can’t be reached.', 503),
       trustFinding: refused('The database can’t be reached.', 503),
     });
-    await shown(site);
     expect(site.one('[role=alert]').textContent).toContain('The database can’t be reached.');
   });
 });

@@ -52,7 +52,7 @@ export const rooms = {
   bench: ['links', 'means', 'probe'],
   settings: ['certificates', 'links', 'plant', 'proposals', 'trust/authorities'],
   'own-tls': ['trust/authorities'],
-  search: [],
+  search: ['plant'],
   setup: ['certificates', 'people', 'plant', 'own-tls', 'trust/authorities', 'trust/lists'],
 };
 

@@ -3,6 +3,7 @@ import type { SQL } from 'drizzle-orm';
 import type { LinkState } from '@loyal-hinge/core';
 import type { LinkBoard, LinkFilter, LinkOrder, LinkRow } from '@loyal-hinge/contract';
 import type { Queryable } from '../database/database.js';
+import { hasWords } from '../database/has-words.js';
 import { board, checks } from '../database/schema.js';
 import { heldByPeople } from '../processes/machine-locks.js';
 
@@ -104,9 +105,7 @@ export async function idsFitting(db: Queryable, filter: LinkFilter): Promise<str
 
 /** Every word that was typed must stand somewhere in the row. */
 function fits({ find = '', state, usable }: LinkFilter): SQL | undefined {
-  const words = find.toLowerCase().split(/\s+/).filter(Boolean).slice(0, 20);
-  const hasAll = words.map((word) => sql`${board.search} like ${`%${word.replace(/[\\%_]/g, '\\$&')}%`}`);
-  return and(...hasAll, state && eq(board.rank, rankOf[state]), usable && inArray(board.rank, usableRanks));
+  return and(hasWords(board.search, find), state && eq(board.rank, rankOf[state]), usable && inArray(board.rank, usableRanks));
 }
 
 /** Rows with what goes on just now. */

@@ -2,22 +2,14 @@ import { and, asc, count, desc, eq, sql } from 'drizzle-orm';
 import type { SQL } from 'drizzle-orm';
 import type { plantOrders, AnswerOf, Choosable, PlantPage, PlantPartName, PlantChoices } from '@loyal-hinge/contract';
 import type { Queryable } from '../database/database.js';
+import { hasWords } from '../database/has-words.js';
 import { applications, links, machines, zones } from '../database/schema.js';
 import { plantNameOf } from '../database/settings.js';
 import { readAround } from './part.js';
+import { searched } from './searched.js';
 
 const usualRows = 200;
 const mostChoices = 200;
-
-/** What is searched of a row, in small letters. */
-const searched: Readonly<Record<PlantPartName, SQL>> = {
-  zones: sql`lower(${zones.name} || ' ' || ${zones.id})`,
-  machines: sql`lower(concat_ws(' ', ${machines.name}, ${machines.id}, ${machines.description}, host_names_text(${machines.hostNames}),
-    host_names_text(${machines.addresses}), (select z.name from zones z where z.id = ${machines.zoneId})))`,
-  applications: sql`lower(concat_ws(' ', ${applications.name}, ${applications.id}, ${applications.kind}, ${applications.applicationUri},
-    (select m.name from machines m where m.id = ${applications.machineId})))`,
-  links: sql`lower(concat_ws(' ', ${links.name}, ${links.id}, ${links.endpointUrl}, ${links.identity}->>'userName', ${links.needs}::text))`,
-};
 
 const tables = { zones, machines, applications, links } as const;
 
@@ -58,12 +50,6 @@ function orderOf({ part, by, descending }: Pick<PlantPage, 'part' | 'by' | 'desc
   const wished = by === undefined ? undefined : orders[by];
   if (wished) return [descending === 'yes' ? desc(wished) : asc(wished), asc(table.id)];
   return part === 'zones' ? [asc(zones.order), asc(zones.id)] : [asc(table.name), asc(table.id)];
-}
-
-/** Every word must stand somewhere in the text. */
-function hasWords(text: SQL, find: string): SQL | undefined {
-  const words = find.toLowerCase().split(/\s+/).filter(Boolean).slice(0, 20);
-  return and(...words.map((word) => sql`${text} like ${`%${word.replace(/[\\%_]/g, '\\$&')}%`}`));
 }
 
 /** Some rows of a part of the plant, with whatever they stand on. */

@@ -41,7 +41,7 @@ export const trustJobs = {
   trustFinding: async (db: Database) => findingOf(await keeperOf(db).judgedNow()),
   trustParties: async (db: Database, { wish, reading }: Asked<PartiesWish>) =>
     answerText('trustParties', partiesOf(await knownTrust(db), wish, new Set(reading))),
-  certificatesNamed: async (db: Database, wish: { readonly words: readonly string[]; readonly most: number }) =>
+  certificatesNamed: async (db: Database, wish: { readonly find: string; readonly most: number }) =>
     certificatesNamed(await knownTrust(db), wish),
   trustPlans: async (db: Database, { find }: { readonly find: string | undefined }) =>
     answerText('trustPlans', await plansOf(await keeperOf(db).judgedNow(), await currentAuthority(db), find)),

@@ -1,15 +1,14 @@
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { Router, RouterLink, RouterLinkActive, RouterOutlet } from '@angular/router';
 import { Store } from '@ngrx/store';
-import { Dialog } from 'primeng/dialog';
 import { SearchIcon } from 'primeng/icons/search';
 import { mayActAs } from '@loyal-hinge/contract';
 import type { Role } from '@loyal-hinge/contract';
 import { DroppedFiles } from './files/dropped-files';
 import { linksFeature } from './links/state';
 import { sessionActions, sessionFeature } from './session/state';
-import { glossary } from './shell/glossary';
 import { Keys } from './shell/keys';
+import { KeysDialog } from './shell/keys-dialog';
 import { Notices } from './shell/notices';
 import { CommandField } from './search/command-field';
 import type { Found } from './search/found';
@@ -39,7 +38,17 @@ const morePages: readonly Place[] = [
 
 @Component({
   selector: 'hinge-root',
-  imports: [Telling, RouterOutlet, RouterLink, RouterLinkActive, HingeSign, Dialog, SearchIcon, CommandField, Notices],
+  imports: [
+    Telling,
+    RouterOutlet,
+    RouterLink,
+    RouterLinkActive,
+    HingeSign,
+    SearchIcon,
+    CommandField,
+    KeysDialog,
+    Notices,
+  ],
   changeDetection: ChangeDetectionStrategy.OnPush,
   host: {
     '(document:keydown)': 'keys.hear($event)',
@@ -105,31 +114,11 @@ const morePages: readonly Place[] = [
         Drop the files here. They are recognised, and you choose what to do with them.
       </p>
     }
-    <p-dialog
-      header="Keys and words"
-      [pt]="read"
-      [visible]="showKeys()"
-      (visibleChange)="showKeys.set($event)"
-      [modal]="true"
-      [dismissableMask]="true"
-      [style]="{ width: '30rem' }"
-    >
-      <dl class="keys">
-        @for (key of keys.help(); track key.keys) {
-          <dt>
-            <kbd>{{ key.keys }}</kbd>
-          </dt>
-          <dd>{{ key.does }}</dd>
-        }
-      </dl>
-      <h3>Words</h3>
-      <dl class="words">
-        @for (entry of glossary; track entry[0]) {
-          <dt>{{ entry[0] }}</dt>
-          <dd>{{ entry[1] }}</dd>
-        }
-      </dl>
-    </p-dialog>
+    @defer (when showKeys()) {
+      @if (showKeys()) {
+        <hinge-keys-dialog (closed)="showKeys.set(false)" />
+      }
+    }
   `,
   styles: `
     .shell {
@@ -206,31 +195,6 @@ const morePages: readonly Place[] = [
       background: var(--lake);
       color: var(--on-lake);
     }
-    kbd {
-      font-family: var(--mono);
-      border: 1px solid var(--line);
-      border-radius: 3px;
-      padding: 0 0.3rem;
-    }
-    .keys,
-    .words {
-      display: grid;
-      grid-template-columns: 6rem 1fr;
-      gap: 0.4rem;
-      margin: 0;
-    }
-    h3 {
-      margin: 1rem 0 0.4rem;
-    }
-    .words {
-      gap: 0.15rem 0.4rem;
-    }
-    .words dt {
-      font-weight: 600;
-    }
-    dd {
-      margin: 0;
-    }
   `,
 })
 export class App {
@@ -238,8 +202,6 @@ export class App {
   private readonly router = inject(Router);
   readonly theme = inject(Theme);
   readonly keys = inject(Keys);
-  /** Longer than the page is high: who has no mouse scrolls it by its focus. */
-  readonly read = { content: { tabindex: '0' } };
   readonly showKeys = signal(false);
   private readonly dropped = inject(DroppedFiles);
   /** Files are being carried over the window. */
@@ -260,7 +222,6 @@ export class App {
     { path: '/settings', name: 'Settings', key: 's' },
   ];
   readonly mayActAs = mayActAs;
-  readonly glossary = glossary;
   /** The command field is open. */
   readonly finding = signal(false);
   /** Pages that the person may look at, for the command field. */

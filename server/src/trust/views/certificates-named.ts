@@ -1,14 +1,13 @@
-import { commonName } from '@loyal-hinge/core';
+import { commonName, fitsWords, wordsIn } from '@loyal-hinge/core';
 import type { KnownTrust } from '../known/known-trust.js';
-import { fitsWords } from './words.js';
 
 /** Certificates whose subjects or thumbprints hold all of the words, by name; at most so many. */
 export function certificatesNamed(
   { shelf }: Pick<KnownTrust, 'shelf'>,
-  { words, most }: { readonly words: readonly string[]; readonly most: number },
+  { find, most }: { readonly find: string; readonly most: number },
 ): readonly { readonly id: string; readonly name: string; readonly about: string }[] {
-  if (words.length === 0) return [];
-  const fits = fitsWords(words.join(' '));
+  if (wordsIn(find).length === 0) return [];
+  const fits = fitsWords(find);
   return [...shelf.certificates.values()]
     .filter(({ subject, thumbprint }) => fits(subject.text, thumbprint))
     .map(({ subject, thumbprint }) => ({

@@ -1,10 +1,9 @@
-import { cellsOf, commonName, emptyLists, toCsv } from '@loyal-hinge/core';
+import { cellsOf, commonName, emptyLists, fitsWords, toCsv } from '@loyal-hinge/core';
 import type { Certificate, GridCell, PlantJudge, TrustParty } from '@loyal-hinge/core';
 import type { GridChoice, GridPage, PartiesWish, TrustOverview, TrustPartyRow } from '@loyal-hinge/contract';
 import type { Places } from '../../plant/places.js';
 import type { JudgedKnown } from '../known/keeper.js';
 import type { KnownTrust } from '../known/known-trust.js';
-import { fitsWords } from './words.js';
 
 const usualRows = 40;
 

@@ -1,11 +1,10 @@
-import { planTrust, sayTrustChange, trustNames, withPromises } from '@loyal-hinge/core';
+import { fitsWords, planTrust, sayTrustChange, trustNames, withPromises } from '@loyal-hinge/core';
 import type { Certificate, PlantTrust, Strategy, TrustNames, TrustPlan } from '@loyal-hinge/core';
 import type { ProposedOrder, TrustPlanView, TrustPlans } from '@loyal-hinge/contract';
 import { nodeVerifier } from '../../certificates/node-signatures.js';
 import { conflict } from '../../http/problems.js';
 import type { JudgedKnown } from '../known/keeper.js';
 import { isPushLinkId } from '../lists/push-link.js';
-import { fitsWords } from './words.js';
 
 /** Both strategies side by side; the second one where the plant has an authority. */
 export async function plansOf(judged: JudgedKnown, authority: Certificate | null, find = ''): Promise<TrustPlans> {

@@ -16,7 +16,21 @@ describe('a form of the contract', () => {
   it('tells what is missing only once somebody wants to send it', () => {
     const empty = form();
     expect(empty.touched).toBe(false);
-    expect([isComplete(empty), empty.touched]).toEqual([false, true]);
+    expect([isComplete(empty, new Event('submit')), empty.touched]).toEqual([false, true]);
+  });
+
+  it('leads to the first field that is wrong, from the form or a button within it', () => {
+    const around = document.createElement('form');
+    around.innerHTML = '<input class="ng-valid"><input class="ng-invalid"><input class="ng-invalid"><button></button>';
+    document.body.append(around);
+    for (const target of [around, around.querySelector('button')]) {
+      const sent = new Event('submit', { bubbles: true });
+      target?.dispatchEvent(sent);
+      isComplete(form(), sent);
+      expect(document.activeElement).toBe(around.querySelectorAll('input')[1]);
+      around.querySelectorAll('input')[0]?.focus();
+    }
+    around.remove();
   });
 
   it('shows at its field what the server found, until the field is changed', () => {

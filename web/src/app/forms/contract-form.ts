@@ -24,13 +24,13 @@ export function contractForm<Values extends object>(
 }
 
 /**
- * Whether a form may be sent; where not, its fields say what is wrong with them from now on.
- * @param around what the form is drawn in: its first field that is wrong gets the focus
+ * Whether a form may be sent; where not, its fields say what is wrong with them from now on, and the first of them has the focus.
+ * @param sent by which it was to be sent: of the form itself, or of a button within it
  */
-export function isComplete(form: FormGroup, around?: HTMLElement): boolean {
+export function isComplete(form: FormGroup, { target }: Event): boolean {
   if (form.valid) return true;
   form.markAllAsTouched();
-  around?.querySelector<HTMLElement>(faultyField)?.focus();
+  if (target instanceof Element) target.closest('form')?.querySelector<HTMLElement>(faultyField)?.focus();
   return false;
 }
 

@@ -1,35 +1,19 @@
-import { ChangeDetectionStrategy, Component, computed, input, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, input, signal } from '@angular/core';
 import type { FormControl } from '@angular/forms';
-import { FileUpload } from 'primeng/fileupload';
-import { UploadIcon } from 'primeng/icons/upload';
 import { FieldFault } from './field-fault';
+import { FileButton } from './file-button';
 
 let fields = 0;
 
 /** A file with its label above it. The form holds what `read` makes of it, such as its text; empty: none was chosen. */
 @Component({
   selector: 'hinge-file',
-  imports: [FieldFault, FileUpload, UploadIcon],
+  imports: [FieldFault, FileButton],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="field" role="group" [attr.aria-labelledby]="fieldId">
       <span class="label" [id]="fieldId">{{ label() }}</span>
-      <p-fileupload
-        mode="basic"
-        chooseStyleClass="act"
-        [customUpload]="true"
-        [auto]="true"
-        [accept]="accept()"
-        [maxFileSize]="20000000"
-        chooseLabel="Choose a file …"
-        invalidFileTypeMessageSummary="{0} was not taken:"
-        invalidFileTypeMessageDetail="its name must end in {0}."
-        invalidFileSizeMessageSummary="{0} was not taken:"
-        invalidFileSizeMessageDetail="it is larger than {0}."
-        [chooseButtonProps]="named()"
-        (uploadHandler)="take($event.files)"
-        ><ng-template #chooseicon><svg data-p-icon="upload" aria-hidden="true"></svg></ng-template
-      ></p-fileupload>
+      <hinge-file-button words="Choose a file …" [about]="label()" [accept]="accept()" (taken)="take($event)" />
       <div class="told">
         <small [class.faint]="chosen() === ''">{{ chosen() || given() || 'No file is chosen.' }}</small>
         <hinge-field-fault [of]="control()" />
@@ -49,7 +33,6 @@ export class FileField {
   readonly fieldId = `file-${(fields += 1)}`;
   /** The name of the file that was chosen. */
   readonly chosen = signal('');
-  readonly named = computed(() => ({ ariaLabel: `${this.label()}: choose a file` }));
 
   async take([file]: readonly File[]): Promise<void> {
     if (!file) return;

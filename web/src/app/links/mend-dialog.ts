@@ -29,7 +29,7 @@ import type { Mending } from './state';
       [breakpoints]="{ '800px': '96vw' }"
     >
       @if (mending().remedy; as remedy) {
-        <form hingeFirstField [formGroup]="form" (ngSubmit)="confirm()">
+        <form hingeFirstField [formGroup]="form" (ngSubmit)="confirm($event)">
           <hinge-problem [problem]="mending().problem" />
           <dl class="facts">
             <dt>Where</dt>
@@ -134,9 +134,9 @@ export class MendDialog {
     });
   }
 
-  confirm(): void {
+  confirm(sent: Event): void {
     const change = this.mending().remedy?.change;
-    if (!change || !isComplete(this.form)) return;
+    if (!change || !isComplete(this.form, sent)) return;
     const { password, url } = this.form.getRawValue();
     if (change.kind === 'set-password') this.carryOut.emit({ change, password });
     else

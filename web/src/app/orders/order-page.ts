@@ -74,7 +74,7 @@ import { PagePath } from '../shell/path';
           }
         </p>
         @if (sure() && told.state === 'approved') {
-          <form class="sure" [formGroup]="form" (ngSubmit)="carryOut()">
+          <form class="sure" [formGroup]="form" (ngSubmit)="carryOut($event)">
             <h2>This changes running machines</h2>
             <p>
               {{ open().length }} lines are carried out in their order{{
@@ -92,7 +92,7 @@ import { PagePath } from '../shell/path';
             }
             <div class="actions">
               <button type="submit" class="act main" [disabled]="busy()">Carry out now</button>
-              <button type="button" class="act" (click)="sure.set(false)">Not now</button>
+              <button type="button" class="act" (click)="sure.set(false)">Cancel</button>
             </div>
           </form>
         }
@@ -165,8 +165,8 @@ export class OrderPage {
     this.store.dispatch(orderActions.command({ id: this.id(), command }));
   }
 
-  carryOut(): void {
-    if (this.signs() && !isComplete(this.form)) return;
+  carryOut(sent: Event): void {
+    if (this.signs() && !isComplete(this.form, sent)) return;
     const { passphrase } = this.form.getRawValue();
     this.ask({ does: 'carry out', ...(passphrase === '' ? {} : { passphrase }) });
     this.form.reset();

@@ -26,7 +26,7 @@ import { Waiting } from '../shell/waiting';
       <hinge-problem [problem]="problem()" />
       @if (account(); as own) {
         <div class="two">
-          <form [formGroup]="form" (ngSubmit)="change()">
+          <form [formGroup]="form" (ngSubmit)="change($event)">
             <h2>Password</h2>
             @if (own.mustChangePassword) {
               <p class="weak">
@@ -121,9 +121,9 @@ export class AccountPage {
     onceMore(this.store.selectSignal(peopleFeature.selectDone), () => this.form.reset());
   }
 
-  change(): void {
+  change(sent: Event): void {
     const { current, next } = this.form.getRawValue();
-    if (isComplete(this.form)) this.carryOut({ does: 'change password', current, next });
+    if (isComplete(this.form, sent)) this.carryOut({ does: 'change password', current, next });
   }
 
   carryOut(command: PeopleCommand): void {

@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, ElementRef, computed, effect, inject, input, output } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, input, output } from '@angular/core';
 import { ReactiveFormsModule } from '@angular/forms';
 import { Dialog } from 'primeng/dialog';
 import { addPerson, roles } from '@loyal-hinge/contract';
@@ -32,7 +32,7 @@ const headings = { add: 'Add a person', change: 'Change', reset: 'New first pass
       [style]="{ width: '30rem' }"
     >
       <hinge-problem [problem]="problem()" />
-      <form hingeFirstField [formGroup]="form" (ngSubmit)="save()">
+      <form hingeFirstField [formGroup]="form" (ngSubmit)="save($event)">
         @if (wish().form === 'add') {
           <hinge-text label="Name" [control]="form.controls.name" />
         }
@@ -65,7 +65,6 @@ const headings = { add: 'Add a person', change: 'Change', reset: 'New first pass
   `,
 })
 export class PersonForm {
-  private readonly around = inject<ElementRef<HTMLElement>>(ElementRef).nativeElement;
   readonly wish = input.required<PersonWish>();
   readonly busy = input(false);
   readonly problem = input<ShownProblem | null>(null);
@@ -100,8 +99,8 @@ export class PersonForm {
     effect(() => tellFaults(this.form, this.problem()));
   }
 
-  save(): void {
-    if (!isComplete(this.form, this.around)) return;
+  save(sent: Event): void {
+    if (!isComplete(this.form, sent)) return;
     const { name, role, isDisabled, password, endSecondFactor } = this.form.getRawValue();
     const wish = this.wish();
     this.saved.emit(

@@ -34,7 +34,7 @@ import type { PeopleCommand } from './state';
       <p>Scan this code with your authenticator application, or type the letters into it.</p>
       <hinge-qr-code [text]="secret.uri" says="The secret of your second factor, for an authenticator application" />
       <p class="letters"><hinge-copy [text]="secret.letters" /></p>
-      <form [formGroup]="codeForm" (ngSubmit)="confirm()">
+      <form [formGroup]="codeForm" (ngSubmit)="confirm($event)">
         <hinge-text label="The code that it shows now" kind="code" [control]="codeForm.controls.code" />
         <div class="actions">
           <button type="submit" class="act main" [disabled]="busy()">Confirm</button>
@@ -51,7 +51,7 @@ import type { PeopleCommand } from './state';
           application on your phone shows a code that is asked for as well.
         }
       </p>
-      <form [formGroup]="passwordForm" (ngSubmit)="begin()">
+      <form [formGroup]="passwordForm" (ngSubmit)="begin($event)">
         <hinge-text
           label="Your password"
           kind="password"
@@ -60,8 +60,12 @@ import type { PeopleCommand } from './state';
         />
         <div class="actions">
           @if (account().hasSecondFactor) {
-            <button type="button" class="act" [disabled]="busy()" (click)="renew()">New recovery codes</button>
-            <button type="button" class="act" [disabled]="busy()" (click)="end()">End the second factor</button>
+            <button type="button" class="act" [disabled]="busy()" (click)="ask('renew recovery codes', $event)">
+              New recovery codes
+            </button>
+            <button type="button" class="act" [disabled]="busy()" (click)="ask('end second factor', $event)">
+              End the second factor
+            </button>
           } @else {
             <button type="submit" class="act main" [disabled]="busy()">Set up a second factor</button>
           }
@@ -96,20 +100,12 @@ export class SecondFactor {
     return left === 0 ? 'No recovery code is left: create new ones.' : `${counted(left, 'recovery code')} left.`;
   }
 
-  begin(): void {
-    if (!this.account().hasSecondFactor) this.askWithPassword('begin second factor');
+  begin(sent: Event): void {
+    if (!this.account().hasSecondFactor) this.ask('begin second factor', sent);
   }
 
-  renew(): void {
-    this.askWithPassword('renew recovery codes');
-  }
-
-  end(): void {
-    this.askWithPassword('end second factor');
-  }
-
-  confirm(): void {
-    if (!isComplete(this.codeForm)) return;
+  confirm(sent: Event): void {
+    if (!isComplete(this.codeForm, sent)) return;
     this.asked.emit({ does: 'confirm second factor', code: this.codeForm.getRawValue().code });
     this.codeForm.reset();
   }
@@ -118,8 +114,8 @@ export class SecondFactor {
     saveFile('recovery-codes.txt', 'text/plain', `${this.recoveryCodes().join('\n')}\n`);
   }
 
-  private askWithPassword(does: 'begin second factor' | 'renew recovery codes' | 'end second factor'): void {
-    if (!isComplete(this.passwordForm)) return;
+  ask(does: 'begin second factor' | 'renew recovery codes' | 'end second factor', sent: Event): void {
+    if (!isComplete(this.passwordForm, sent)) return;
     this.asked.emit({ does, current: this.passwordForm.getRawValue().current });
     this.passwordForm.reset();
   }

@@ -53,7 +53,7 @@ const ranks = { new: 0, differs: 1, known: 2 } as const;
       </header>
       <hinge-problem [problem]="problem()" />
       <hinge-first-steps />
-      <form [formGroup]="form" (ngSubmit)="begin()">
+      <form [formGroup]="form" (ngSubmit)="begin($event)">
         <hinge-text
           label="Ask discovery servers"
           kind="lines"
@@ -194,8 +194,8 @@ export class DiscoveryPage {
     this.store.dispatch(plantActions.loadDiscovery());
   }
 
-  begin(): void {
-    if (!isComplete(this.form)) return;
+  begin(sent: Event): void {
+    if (!isComplete(this.form, sent)) return;
     const { discoveryUrls, ranges, ports, machines } = this.form.getRawValue();
     this.store.dispatch(
       plantActions.beginDiscovery({

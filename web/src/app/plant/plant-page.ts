@@ -28,23 +28,28 @@ import { Waiting } from '../shell/waiting';
 const parts: readonly {
   readonly key: PlantPart;
   readonly word: string;
-  readonly one: string;
+  readonly add: string;
   readonly empty: string;
 }[] = [
   {
     key: 'machines',
     word: 'Machines',
-    one: 'machine',
+    add: 'Add a machine',
     empty: 'Machines are the hosts of the plant, with their names and addresses. Add the first one, or import a file.',
   },
   {
     key: 'applications',
     word: 'Applications',
-    one: 'application',
+    add: 'Add an application',
     empty: 'Applications are the OPC clients and servers on the machines.',
   },
-  { key: 'links', word: 'Links', one: 'link', empty: 'Links are the client-server pairs that must be able to talk.' },
-  { key: 'zones', word: 'Zones', one: 'zone', empty: 'Zones group the machines, from the process outwards.' },
+  {
+    key: 'links',
+    word: 'Links',
+    add: 'Add a link',
+    empty: 'Links are the client-server pairs that must be able to talk.',
+  },
+  { key: 'zones', word: 'Zones', add: 'Add a zone', empty: 'Zones group the machines, from the process outwards.' },
 ];
 
 /** Everything that is known of the plant, as tables. */
@@ -82,7 +87,7 @@ const parts: readonly {
           />
           <button type="button" class="act main" [disabled]="!mayChange() || !view()" (click)="add()">
             <svg data-p-icon="plus" aria-hidden="true"></svg>
-            Add a{{ chosen().key === 'applications' ? 'n' : '' }} {{ chosen().one }}
+            {{ chosen().add }}
           </button>
         </div>
       </header>
@@ -204,7 +209,7 @@ export class PlantPage {
       parts.find(({ key }) => key === this.part()) ?? {
         key: 'machines' as const,
         word: 'Machines',
-        one: 'machine',
+        add: 'Add a machine',
         empty: '',
       },
   );

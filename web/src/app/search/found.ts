@@ -1,5 +1,5 @@
+import { fitsWords } from '@loyal-hinge/core';
 import type { SearchHit } from '@loyal-hinge/contract';
-import { lookingFor } from '../shell/words';
 
 /** Something that can be gone to, or done. */
 export interface Found {
@@ -37,7 +37,7 @@ export function foundGroups(
   actions: readonly Found[],
   hits: readonly SearchHit[],
 ): readonly FoundGroup[] {
-  const fits = lookingFor(find);
+  const fits = fitsWords(find);
   const named = (all: readonly Found[]): readonly Found[] => all.filter(({ name }) => fits(name));
   const kinds = Object.entries(titles).map(([kind, label]) => ({
     label,

@@ -24,7 +24,7 @@ import { sessionActions, sessionFeature } from './state';
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <main class="door">
-      <form [formGroup]="form" (ngSubmit)="signIn()">
+      <form [formGroup]="form" (ngSubmit)="signIn($event)">
         <hinge-sign state="Sound" [size]="44" />
         <h1>Loyal Hinge</h1>
         <p class="faint">Can this client talk to this server? If not: why, and who has to change what?</p>
@@ -85,8 +85,8 @@ export class SignInPage {
     effect(() => (this.asksForCode() ? code.enable() : code.disable()));
   }
 
-  signIn(): void {
-    if (!isComplete(this.form)) return;
+  signIn(sent: Event): void {
+    if (!isComplete(this.form, sent)) return;
     const { code, ...who } = this.form.getRawValue();
     this.store.dispatch(sessionActions.signIn({ wish: { ...who, ...(this.asksForCode() ? { code } : {}) } }));
   }

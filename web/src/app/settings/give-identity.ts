@@ -29,7 +29,7 @@ type KeyKind = (typeof making.keyKind.options)[number];
   imports: [Choose, FieldFault, FileField, NumberField, ReactiveFormsModule, TextField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <form class="sheet" [formGroup]="form" (ngSubmit)="give()">
+    <form class="sheet" [formGroup]="form" (ngSubmit)="give($event)">
       <hinge-choose label="Client" placeholder="which client?" formControlName="clientId" [choices]="clientChoices()">
         <hinge-field-fault [of]="form.controls.clientId" />
       </hinge-choose>
@@ -167,8 +167,8 @@ export class GiveIdentity {
     });
   }
 
-  give(): void {
-    if (!isComplete(this.form)) return;
+  give(sent: Event): void {
+    if (!isComplete(this.form, sent)) return;
     const applicationId = this.form.controls.clientId.value;
     this.store.dispatch(settingsActions.giveIdentity({ applicationId, identity: this.identity() }));
     this.form.controls.passphrase.reset();

@@ -40,7 +40,7 @@ const blanks = /[\s,]+/;
           <dt>SHA-256</dt>
           <dd><hinge-copy [text]="shown.sha256" /></dd>
         </dl>
-        <form class="sheet" [formGroup]="form" (ngSubmit)="carryOut()">
+        <form class="sheet" [formGroup]="form" (ngSubmit)="carryOut($event)">
           <hinge-choose label="Replace it by" formControlName="by" [choices]="ways" />
           @if (by() !== 'file') {
             <hinge-text label="Host names and addresses" kind="technical" [control]="form.controls.hosts">
@@ -147,8 +147,8 @@ export class OwnCertificateForm {
     });
   }
 
-  carryOut(): void {
-    if (!isComplete(this.form)) return;
+  carryOut(sent: Event): void {
+    if (!isComplete(this.form, sent)) return;
     const {
       by,
       hosts: typed,

@@ -18,7 +18,7 @@ import { isRunning, settingsActions, settingsFeature } from './state';
   imports: [NumberField, ReactiveFormsModule, SwitchField, TextField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <form [formGroup]="form" (ngSubmit)="save()">
+    <form [formGroup]="form" (ngSubmit)="save($event)">
       <h2>How the plant is dialled</h2>
       <hinge-text label="Name of the plant" [control]="form.controls.plantName" />
       <hinge-text
@@ -97,8 +97,8 @@ export class PlantSettingsForm {
     effect(() => tellFaults(this.form, this.problem()));
   }
 
-  save(): void {
-    if (!isComplete(this.form)) return;
+  save(sent: Event): void {
+    if (!isComplete(this.form, sent)) return;
     this.form.markAsPristine();
     const { declaredRanges, nameServer, ...typed } = this.form.getRawValue();
     const settings = { ...typed, declaredRanges: linesOf(declaredRanges), nameServer: nameServer.trim() || null };

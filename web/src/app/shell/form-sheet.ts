@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, ElementRef, inject, input, output } from '@angular/core';
+import { ChangeDetectionStrategy, Component, input, output } from '@angular/core';
 import { ReactiveFormsModule } from '@angular/forms';
 import type { FormGroup } from '@angular/forms';
 import { isComplete } from '../forms/contract-form';
@@ -9,7 +9,7 @@ import { isComplete } from '../forms/contract-form';
   imports: [ReactiveFormsModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <form class="sheet" [formGroup]="form()" (ngSubmit)="send()">
+    <form class="sheet" [formGroup]="form()" (ngSubmit)="send($event)">
       <h2>{{ heading() }}</h2>
       <ng-content select="p" />
       <div class="fields"><ng-content /></div>
@@ -34,7 +34,6 @@ import { isComplete } from '../forms/contract-form';
   `,
 })
 export class FormSheet {
-  private readonly around = inject<ElementRef<HTMLElement>>(ElementRef).nativeElement;
   readonly heading = input.required<string>();
   /** The words of the button. */
   readonly does = input.required<string>();
@@ -45,7 +44,7 @@ export class FormSheet {
   readonly sent = output();
   readonly left = output();
 
-  send(): void {
-    if (!this.busy() && isComplete(this.form(), this.around)) this.sent.emit();
+  send(sent: Event): void {
+    if (!this.busy() && isComplete(this.form(), sent)) this.sent.emit();
   }
 }

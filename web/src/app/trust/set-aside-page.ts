@@ -1,11 +1,10 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input, signal } from '@angular/core';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
-import { byNumber, toCsv } from '@loyal-hinge/core';
+import { byNumber, toCsv, fitsWords } from '@loyal-hinge/core';
 import type { SetAsideEntry } from '@loyal-hinge/contract';
 import { FilterLine } from '../shell/filter-line';
 import { addressWriter, fromAddress } from '../shell/page-address';
-import { lookingFor } from '../shell/words';
 import { saveFile } from '../files/save-file';
 import { SetAsideEntryView } from './set-aside-entry';
 import { trustActions, trustFeature } from './state';
@@ -59,7 +58,7 @@ export class SetAsidePage {
   readonly asking = signal('');
   readonly keyOf = ({ holderId, thumbprint }: SetAsideEntry): string => holderId + thumbprint;
   readonly shown = computed(() => {
-    const fits = lookingFor(this.find());
+    const fits = fitsWords(this.find());
     return (this.entries() ?? []).filter(
       (entry) =>
         (this.off() !== '' || !entry.dismissed) &&

@@ -48,7 +48,7 @@ import { WhichApplication } from './which-application';
           </p>
         </section>
       }
-      <form [formGroup]="form" (ngSubmit)="make()">
+      <form [formGroup]="form" (ngSubmit)="make($event)">
         <hinge-which-application [parties]="parties()" [control]="form.controls.applicationId" />
         <hinge-number label="Valid for" unit="hours" [control]="form.controls.validHours" />
         <button type="submit" class="act main" [disabled]="!mayAct() || isMaking()">Create a ticket</button>
@@ -78,7 +78,7 @@ import { WhichApplication } from './which-application';
           }
         </ng-template>
         <ng-template hingeCell="below" [hingeCellOf]="tickets() ?? []" let-ticket>
-          <form [formGroup]="signingForm" (ngSubmit)="sign(ticket.id)">
+          <form [formGroup]="signingForm" (ngSubmit)="sign(ticket.id, $event)">
             <hinge-text
               [label]="'Passphrase of ' + (authority()?.name ?? '')"
               kind="password"
@@ -158,14 +158,14 @@ export class TicketsPage {
     this.store.dispatch(trustActions.load({ request: { view: 'authorities' } }));
   }
 
-  make(): void {
-    if (!isComplete(this.form)) return;
+  make(sent: Event): void {
+    if (!isComplete(this.form, sent)) return;
     const body = this.form.getRawValue();
     this.store.dispatch(trustActions.command({ command: { does: 'make ticket', body } }));
   }
 
-  sign(id: string): void {
-    if (!isComplete(this.signingForm)) return;
+  sign(id: string, sent: Event): void {
+    if (!isComplete(this.signingForm, sent)) return;
     const body = { authority: this.authority()?.thumbprint ?? '', ...this.signingForm.getRawValue() };
     this.store.dispatch(trustActions.command({ command: { does: 'sign ticket', id, body } }));
     this.signingForm.reset();

@@ -28,7 +28,7 @@ const push = trustWay.options[0].shape;
   imports: [Message, Choose, FieldFault, ReactiveFormsModule, TextField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <form [formGroup]="form" (ngSubmit)="save()">
+    <form [formGroup]="form" (ngSubmit)="save($event)">
       <hinge-choose label="Way" [formControl]="form.controls.way" [choices]="ways()" />
       @if (way() === 'push') {
         <hinge-choose
@@ -121,8 +121,8 @@ export class WayForm {
     onceMore(this.store.selectSignal(trustFeature.selectDone), () => password.reset());
   }
 
-  save(): void {
-    if (!isComplete(this.form)) return;
+  save(sent: Event): void {
+    if (!isComplete(this.form, sent)) return;
     const { way, password, ...access } = this.form.getRawValue();
     const body: TrustWayBody = way === 'push' ? { way, ...access, ...(password === '' ? {} : { password }) } : { way };
     const id = this.told().party.applicationId;

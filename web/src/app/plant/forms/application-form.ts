@@ -12,10 +12,10 @@ import { contractForm } from '../../forms/contract-form';
 import { FieldFault } from '../../forms/field-fault';
 import { lines, linesOf } from '../../forms/lines';
 import { TextField } from '../../forms/text-field';
-import type { ShownProblem } from '../../http/problem';
 import { chosenFrom } from './offered';
 import type { LookFor, Offered } from './offered';
 import { PartSheet } from './part-sheet';
+import { RowForm } from './row-form';
 import { followName } from './typed';
 
 const beginning = {
@@ -34,15 +34,7 @@ const beginning = {
   imports: [Choose, ChooseSome, FieldFault, PartSheet, ReactiveFormsModule, TextField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <hinge-part-sheet
-      [form]="form"
-      [named]="form.controls"
-      [isNew]="row() === null"
-      [isSaving]="isSaving()"
-      [problem]="problem()"
-      (left)="left.emit()"
-      (saved)="save()"
-    >
+    <hinge-part-sheet [of]="this" (complete)="save()">
       <hinge-choose
         label="Machine"
         placeholder="which machine?"
@@ -76,20 +68,14 @@ const beginning = {
     </hinge-part-sheet>
   `,
 })
-export class ApplicationForm implements OnInit {
-  /** null: a new one. */
-  readonly row = input.required<Application | null>();
+export class ApplicationForm extends RowForm<Application> implements OnInit {
   readonly offered = input.required<Offered>();
-  readonly isSaving = input.required<boolean>();
-  readonly problem = input.required<ShownProblem | null>();
   readonly lookFor = output<LookFor>();
-  readonly left = output();
-  readonly saved = output<Application>();
   readonly machines = computed(() => chosenFrom('machines', this.offered()));
   readonly kinds = asChoices(['server', 'client']);
   readonly policies = [...asChoices(securityPolicyNames)];
   readonly modes = [...asChoices(securityModes)];
-  readonly form = contractForm(
+  override readonly form = contractForm(
     {
       id: serverApplication.shape.id,
       name: serverApplication.shape.name,
@@ -104,6 +90,7 @@ export class ApplicationForm implements OnInit {
   readonly kind = toSignal(this.form.controls.kind.valueChanges, { initialValue: beginning.kind });
 
   constructor() {
+    super();
     const { kind, ports, securityPolicies, securityModes: modes } = this.form.controls;
     // Fields of the other kind are not judged.
     kind.valueChanges.subscribe((chosen) => {

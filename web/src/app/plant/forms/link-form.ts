@@ -12,10 +12,10 @@ import { FieldFault } from '../../forms/field-fault';
 import { lines, linesOf } from '../../forms/lines';
 import { NumberField } from '../../forms/number-field';
 import { TextField } from '../../forms/text-field';
-import type { ShownProblem } from '../../http/problem';
 import { chosenFrom } from './offered';
 import type { LookFor, Offered } from './offered';
 import { PartSheet } from './part-sheet';
+import { RowForm } from './row-form';
 import { followName, neededItem, neededLine } from './typed';
 import { Message } from 'primeng/message';
 
@@ -41,15 +41,7 @@ const beginning = {
   imports: [Message, Choose, FieldFault, NumberField, PartSheet, ReactiveFormsModule, TextField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <hinge-part-sheet
-      [form]="form"
-      [named]="form.controls"
-      [isNew]="row() === null"
-      [isSaving]="isSaving()"
-      [problem]="problem()"
-      (left)="left.emit()"
-      (saved)="save()"
-    >
+    <hinge-part-sheet [of]="this" (complete)="save()">
       <hinge-choose
         label="Client"
         placeholder="which client?"
@@ -101,15 +93,9 @@ const beginning = {
     </hinge-part-sheet>
   `,
 })
-export class LinkForm implements OnInit {
-  /** null: a new one. */
-  readonly row = input.required<Link | null>();
+export class LinkForm extends RowForm<Link> implements OnInit {
   readonly offered = input.required<Offered>();
-  readonly isSaving = input.required<boolean>();
-  readonly problem = input.required<ShownProblem | null>();
   readonly lookFor = output<LookFor>();
-  readonly left = output();
-  readonly saved = output<Link>();
   readonly clients = computed(() => chosenFrom('clients', this.offered()));
   readonly servers = computed(() => chosenFrom('servers', this.offered()));
   readonly uses = itemUses.join(', ');
@@ -118,7 +104,7 @@ export class LinkForm implements OnInit {
     { key: 'user', word: 'as a user' },
   ] as const;
   readonly floors = securityFloors.map((key) => ({ key, word: key === 'any' ? 'nothing in particular' : key }));
-  readonly form = contractForm(
+  override readonly form = contractForm(
     {
       ...link.shape,
       clientId: chosenOne,
@@ -148,6 +134,7 @@ export class LinkForm implements OnInit {
   });
 
   constructor() {
+    super();
     const { identity: kind, userName: name } = this.form.controls;
     kind.valueChanges.subscribe((chosen) => (chosen === 'user' ? name.enable() : name.disable()));
   }

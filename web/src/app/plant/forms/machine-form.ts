@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
 import type { OnInit } from '@angular/core';
 import { ReactiveFormsModule } from '@angular/forms';
 import { machine } from '@loyal-hinge/contract';
@@ -9,8 +9,8 @@ import { contractForm } from '../../forms/contract-form';
 import { FieldFault } from '../../forms/field-fault';
 import { lines, linesOf } from '../../forms/lines';
 import { TextField } from '../../forms/text-field';
-import type { ShownProblem } from '../../http/problem';
 import { PartSheet } from './part-sheet';
+import { RowForm } from './row-form';
 import { followName } from './typed';
 
 @Component({
@@ -18,15 +18,7 @@ import { followName } from './typed';
   imports: [Choose, FieldFault, PartSheet, ReactiveFormsModule, TextField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <hinge-part-sheet
-      [form]="form"
-      [named]="form.controls"
-      [isNew]="row() === null"
-      [isSaving]="isSaving()"
-      [problem]="problem()"
-      (left)="left.emit()"
-      (saved)="save()"
-    >
+    <hinge-part-sheet [of]="this" (complete)="save()">
       <hinge-choose
         label="Zone"
         placeholder="which zone?"
@@ -45,16 +37,10 @@ import { followName } from './typed';
     </hinge-part-sheet>
   `,
 })
-export class MachineForm implements OnInit {
-  /** null: a new one. */
-  readonly row = input.required<Machine | null>();
+export class MachineForm extends RowForm<Machine> implements OnInit {
   readonly zones = input.required<readonly Zone[]>();
-  readonly isSaving = input.required<boolean>();
-  readonly problem = input.required<ShownProblem | null>();
-  readonly left = output();
-  readonly saved = output<Machine>();
   readonly zoneChoices = computed(() => this.zones().map(({ id, name }) => ({ key: id, word: name })));
-  readonly form = contractForm(
+  override readonly form = contractForm(
     {
       ...machine.shape,
       zoneId: chosenOne,

@@ -1,11 +1,11 @@
-import { ChangeDetectionStrategy, Component, input, output } from '@angular/core';
+import { ChangeDetectionStrategy, Component, input } from '@angular/core';
 import type { OnInit } from '@angular/core';
 import { zone } from '@loyal-hinge/contract';
 import type { Zone } from '@loyal-hinge/core';
 import { contractForm } from '../../forms/contract-form';
 import { NumberField } from '../../forms/number-field';
-import type { ShownProblem } from '../../http/problem';
 import { PartSheet } from './part-sheet';
+import { RowForm } from './row-form';
 import { followName } from './typed';
 
 @Component({
@@ -13,31 +13,17 @@ import { followName } from './typed';
   imports: [NumberField, PartSheet],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <hinge-part-sheet
-      [form]="form"
-      [named]="form.controls"
-      [isNew]="row() === null"
-      [isSaving]="isSaving()"
-      [problem]="problem()"
-      (left)="left.emit()"
-      (saved)="saved.emit(form.getRawValue())"
-    >
+    <hinge-part-sheet [of]="this" (complete)="saved.emit(form.getRawValue())">
       <hinge-number label="Position" [control]="form.controls.order">
         <small class="faint">From the process outwards: 1, 2, 3 …</small>
       </hinge-number>
     </hinge-part-sheet>
   `,
 })
-export class ZoneForm implements OnInit {
-  /** null: a new one. */
-  readonly row = input.required<Zone | null>();
+export class ZoneForm extends RowForm<Zone> implements OnInit {
   /** Where a new zone stands: behind the others. */
   readonly nextOrder = input.required<number>();
-  readonly isSaving = input.required<boolean>();
-  readonly problem = input.required<ShownProblem | null>();
-  readonly left = output();
-  readonly saved = output<Zone>();
-  readonly form = contractForm(zone.shape, { id: '', name: '', order: 1 });
+  override readonly form = contractForm(zone.shape, { id: '', name: '', order: 1 });
 
   ngOnInit(): void {
     const row = this.row();

@@ -13,10 +13,9 @@ import {
 import { FormsModule } from '@angular/forms';
 import { MultiSelect } from 'primeng/multiselect';
 import { TableModule } from 'primeng/table';
-import { toCsv } from '@loyal-hinge/core';
+import { toCsv, fitsWords } from '@loyal-hinge/core';
 import { saveFile } from '../../files/save-file';
 import { FilterLine } from '../filter-line';
-import { lookingFor } from '../words';
 import { LedgerCell, LedgerHeading } from './cell';
 import { RowKeys } from './row-keys';
 import { tableView } from './table-view';
@@ -194,7 +193,7 @@ export class Ledger<Row> {
   readonly visibleKeys = computed(() => this.visible().map(({ key }) => key));
   readonly width = computed(() => this.visible().length + (this.cells().has('acts') ? 1 : 0));
   readonly shown = computed(() => {
-    const fits = lookingFor(this.looksElsewhere() ? '' : this.find());
+    const fits = fitsWords(this.looksElsewhere() ? '' : this.find());
     const fitting = this.rows().filter((row) => fits(...this.columns().map(({ text }) => text(row))));
     const sort = this.looksElsewhere() ? null : this.sort();
     const column = this.columns().find(({ key }) => key === sort?.by);

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 
 /** A row of the audit trail. */
 export const auditEntry = z.object({

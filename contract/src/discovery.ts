@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { endpointUrl, machine, serverApplication, zone } from './plant.js';
 
 /** Where to look: discovery servers to ask, and addresses to dial, politely and inside the declared ranges only. */

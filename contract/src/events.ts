@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { stepId, verdict, checkState, linkState } from './links.js';
 
 /** What the server tells by itself, in order; every event has a number from which the stream can be taken up again. */

@@ -14,6 +14,7 @@ export * from './orders.js';
 export * from './proposals.js';
 export * from './search.js';
 export * from './trust/index.js';
+export * from './routes/addresses.js';
 export * from './routes/index.js';
 export * from './text.js';
 export * from './plain-words.js';

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { factSources, linkKindIds, stepIds } from '@loyal-hinge/core';
 import type {
   CertificateSummary,

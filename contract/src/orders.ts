@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import type { TrustChange } from '@loyal-hinge/core';
 import { pointInTime } from './plant.js';
 import { thumbprint } from './thumbprint.js';

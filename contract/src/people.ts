@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { roles } from './roles.js';
 
 export const role = z.enum(roles);

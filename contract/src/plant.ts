@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { linkKindIds, itemUses, securityFloors, securityModes, securityPolicyNames } from '@loyal-hinge/core';
 import type { Application, ClientApplication, Link, Machine, Plant, ServerApplication, Zone } from '@loyal-hinge/core';
 

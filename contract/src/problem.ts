@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 
 /** Problem details (RFC 9457), with a code for programs and a sentence on what to do for people. */
 export const problem = z.object({

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 
 /** What one person asked for and another has to accept first, where the plant says so. */
 export const proposalKind = z.enum(['plant', 'waiver', 'settings']);

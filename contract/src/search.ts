@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 
 /** What the search knows, in the order in which it is shown. */
 export const searched = ['machine', 'application', 'link', 'certificate', 'work order'] as const;

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 
 const ipv4 = z.ipv4();
 const ipv6 = z.ipv6();

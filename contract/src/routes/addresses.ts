@@ -1,3 +1,6 @@
+export type Method = 'get' | 'post' | 'put' | 'delete';
+export type Address = `${Uppercase<Method>} /${string}`;
+
 /** Method and path of every call, by its name: all that a client needs at run time. A part `:name` of a path is filled in. */
 export const at = {
   health: 'GET /api/health',
@@ -122,3 +125,13 @@ export const at = {
 
   search: 'GET /api/search',
 } as const;
+
+export type Placed<At extends Address> = At extends `${infer Method} ${infer Path}`
+  ? { readonly method: Lowercase<Method>; readonly path: Path }
+  : never;
+
+/** Method and path apart. */
+export function placed<At extends Address>(address: At): Placed<At> {
+  const [method = '', path = ''] = address.split(' ');
+  return { method: method.toLowerCase(), path } as Placed<At>;
+}

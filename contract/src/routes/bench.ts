@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { benchNode, benchOpened, benchReading } from '../bench.js';
 import { at } from './addresses.js';
 import { done, nothing, route } from './route.js';

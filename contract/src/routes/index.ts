@@ -11,8 +11,6 @@ import { ordersRoutes } from './orders.js';
 import { proposalsRoutes } from './proposals.js';
 import { searchRoutes } from './search.js';
 
-export { at } from './addresses.js';
-export { placed } from './route.js';
 export type { Route } from './route.js';
 
 /** Every call of the server, in one table: it is served, called, documented and typed from here. */

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { firstStepIds } from '@loyal-hinge/core';
 import { discoveryState, discoveryWish } from '../discovery.js';
 import { waits } from '../proposals.js';

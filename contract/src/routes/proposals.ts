@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { proposal } from '../proposals.js';
 import { at } from './addresses.js';
 import { nothing, route } from './route.js';

@@ -1,9 +1,7 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import type { Role } from '../roles.js';
-
-export type Method = 'get' | 'post' | 'put' | 'delete';
-/** Method and path of a call, as `addresses.ts` has them. */
-export type Address = `${Uppercase<Method>} /${string}`;
+import { placed } from './addresses.js';
+import type { Address, Method, Placed } from './addresses.js';
 
 /** What a call asks and answers. */
 interface Terms {
@@ -23,18 +21,8 @@ export interface Route extends Terms {
   readonly path: string;
 }
 
-type Placed<At extends Address> = At extends `${infer Method} ${infer Path}`
-  ? { readonly method: Lowercase<Method>; readonly path: Path }
-  : never;
-
 export const nothing = z.object({});
 export const done = z.object({ done: z.literal(true) });
-
-/** Method and path apart. */
-export function placed<At extends Address>(address: At): Placed<At> {
-  const [method = '', path = ''] = address.split(' ');
-  return { method: method.toLowerCase(), path } as Placed<At>;
-}
 
 export const route = <const At extends Address, const Shape extends Terms>(
   at: At,

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { searchHit } from '../search.js';
 import { at } from './addresses.js';
 import { route } from './route.js';

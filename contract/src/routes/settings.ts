@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { plantSettings } from '../settings.js';
 import { clientIdentity, clientIdentityView } from '../identities.js';
 import { ownCertificate, ownCertificateRequest, ownCertificateState } from '../own-certificate.js';

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { certificateSummary } from '../links.js';
 import { id } from '../plant.js';
 import { passphrase, pem, instant } from './typed.js';

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 
 /** A file as it was dropped, in Base64. */
 export const droppedFile = z.object({ name: z.string().max(300), base64: z.base64().max(28_000_000) });

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { certificateSummary } from '../links.js';
 import { instant } from './typed.js';
 import { waiver } from './waivers.js';

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { standings, trustWays } from '@loyal-hinge/core';
 import { instant } from './typed.js';
 

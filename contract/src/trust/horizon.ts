@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import type { Ending, RenewalGroup } from '@loyal-hinge/core';
 
 export const ending = z.object({

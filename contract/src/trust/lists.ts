@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { certificateSummary, passwordMove, passwordState } from '../links.js';
 import { trustParty } from './grid.js';
 import { instant } from './typed.js';

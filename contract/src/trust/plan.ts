@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import type { LinkTurn } from '@loyal-hinge/core';
 import { trustChange } from '../orders.js';
 

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { endpointUrl, id } from '../plant.js';
 
 /** How the lists of an application are to be changed. */

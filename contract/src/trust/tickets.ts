@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { passphrase, pem, instant } from './typed.js';
 
 /** A ticket with which an application fetches its certificate and trust list by itself, once. */

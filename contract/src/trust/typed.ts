@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 
 /** A point in time as it is told, in ISO 8601. */
 export const instant = z.string();

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { waivableSteps } from '@loyal-hinge/core';
 import { id, pointInTime } from '../plant.js';
 import { thumbprint as thumbprintText } from '../thumbprint.js';

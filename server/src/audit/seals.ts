@@ -1,6 +1,6 @@
 import { appendFile } from 'node:fs/promises';
 import { asc, desc } from 'drizzle-orm';
-import { z } from 'zod';
+import * as z from 'zod';
 import type { Logger } from 'pino';
 import type { Database } from '../database/database.js';
 import { audit, auditSeals } from '../database/schema.js';

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { problem, routes } from '@loyal-hinge/contract';
 import type { Route } from '@loyal-hinge/contract';
 

@@ -105,7 +105,11 @@ export async function idsFitting(db: Queryable, filter: LinkFilter): Promise<str
 
 /** Every word that was typed must stand somewhere in the row. */
 function fits({ find = '', state, usable }: LinkFilter): SQL | undefined {
-  return and(hasWords(board.search, find), state && eq(board.rank, rankOf[state]), usable && inArray(board.rank, usableRanks));
+  return and(
+    hasWords(board.search, find),
+    state && eq(board.rank, rankOf[state]),
+    usable && inArray(board.rank, usableRanks),
+  );
 }
 
 /** Rows with what goes on just now. */

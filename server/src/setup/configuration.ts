@@ -1,5 +1,5 @@
 import { join } from 'node:path';
-import { z } from 'zod';
+import * as z from 'zod';
 import type { AnchorFiles } from '../audit/seals.js';
 import type { KeyPlace } from '../secrets/sealing-key.js';
 import { needsTls } from '../own-tls/where-tls.js';

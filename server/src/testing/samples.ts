@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 
 /** The parts of a JSON schema that samples are made by. */
 interface Schema {

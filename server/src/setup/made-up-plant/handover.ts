@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { plant } from '@loyal-hinge/contract';
 import { revocationReasons } from '@loyal-hinge/core';
 

@@ -34,6 +34,8 @@ export const hingeEvent = z.discriminatedUnion('kind', [
   }),
   /** Lists of an application were read or changed, or the way to them. */
   z.object({ kind: z.literal('trust-changed'), applicationId: z.string() }),
+  /** A server’s doors were seen to be other than before, or the plant accepts something else. */
+  z.object({ kind: z.literal('entry-changed') }),
   z.object({ kind: z.literal('order-changed'), orderId: z.string() }),
   z.object({ kind: z.literal('proposals-changed') }),
   z.object({ kind: z.literal('discovery-changed') }),

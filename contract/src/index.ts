@@ -10,6 +10,7 @@ export * from './settings.js';
 export * from './identities.js';
 export * from './own-certificate.js';
 export * from './discovery.js';
+export * from './doors.js';
 export * from './orders.js';
 export * from './proposals.js';
 export * from './search.js';

@@ -1,6 +1,7 @@
 import * as z from 'zod';
-import type { TrustChange } from '@loyal-hinge/core';
-import { pointInTime } from './plant.js';
+import type { OrderChange, TrustChange } from '@loyal-hinge/core';
+import { door } from './doors.js';
+import { id, pointInTime } from './plant.js';
 import { thumbprint } from './thumbprint.js';
 
 const holderId = z.string().min(1).max(80);
@@ -32,6 +33,15 @@ export const trustChange = z.discriminatedUnion('kind', [
   }),
 ]) satisfies z.ZodType<TrustChange>;
 
+const doorsOfServer = { serverId: id, doors: z.array(door).min(1, 'Name at least one door.').max(100).readonly() };
+
+/** Whatever a line of a work order may change. */
+export const orderChange = z.discriminatedUnion('kind', [
+  ...trustChange.options,
+  z.object({ kind: z.literal('open-doors'), ...doorsOfServer }),
+  z.object({ kind: z.literal('close-doors'), ...doorsOfServer }),
+]) satisfies z.ZodType<OrderChange>;
+
 /**
  * `waiting`: not begun; `claimed`: being carried out; `by hand`: a person takes it to the machine; `done`: carried out;
  * `undoing`: its way back is being carried out.
@@ -52,14 +62,14 @@ export type WorkOrderState = z.infer<typeof workOrderState>;
 
 export const orderLine = z.object({
   position: z.int(),
-  change: trustChange,
+  change: orderChange,
   /** What is changed, in a sentence. */
   title: z.string(),
   target: z.string(),
   before: z.string(),
   after: z.string(),
   why: z.string(),
-  way: z.enum(['held', 'push', 'files', 'unknown']),
+  way: z.enum(['held', 'push', 'files', 'unknown', 'by hand']),
   restart: z.boolean(),
   /** An authority whose key lies here signs for it: its passphrase is asked for. */
   signedHere: z.boolean(),
@@ -100,7 +110,7 @@ export const proposedOrder = z.object({
   lines: z
     .array(
       z.object({
-        change: trustChange,
+        change: orderChange,
         why: z.string().trim().min(1, 'Say why.').max(1000),
         linkIds: z.array(z.string().max(200)).max(10_000),
       }),

@@ -1,7 +1,7 @@
 import * as z from 'zod';
 
 /** What one person asked for and another has to accept first, where the plant says so. */
-export const proposalKind = z.enum(['plant', 'waiver', 'settings']);
+export const proposalKind = z.enum(['plant', 'waiver', 'settings', 'floor', 'exception']);
 export type ProposalKind = z.infer<typeof proposalKind>;
 export const proposalState = z.enum(['waiting', 'accepted', 'refused']);
 export type ProposalState = z.infer<typeof proposalState>;

@@ -1,4 +1,6 @@
 import { auditJobs } from './audit/jobs.js';
+import { entryJobs } from './entry/jobs.js';
+import { doorWords } from './entry/orders/words.js';
 import { orderJobs } from './orders/jobs.js';
 import { plantJobs } from './plant/jobs.js';
 import { trustJobs } from './trust/jobs.js';
@@ -7,7 +9,8 @@ import { trustWords } from './trust/orders/words.js';
 /** All that is carried out in workers. */
 export const jobs = {
   ...auditJobs,
-  ...orderJobs({ trust: trustWords }),
+  ...entryJobs,
+  ...orderJobs({ trust: trustWords, entry: doorWords }),
   ...plantJobs,
   ...trustJobs,
 } as const;
@@ -27,4 +30,7 @@ export const quickJobs: ReadonlySet<keyof AllJobs> = new Set<keyof AllJobs>([
   'linesThatHold',
   'linesAsTheyLie',
   'exportBundle',
+  'entryView',
+  'entryClosing',
+  'doorWhatIf',
 ]);

@@ -24,6 +24,11 @@ import { HeavyWork } from './heavy/heavy-work.js';
 import type { Runs } from './heavy/jobs.js';
 import { quickJobs } from './jobs.js';
 import type { AllJobs } from './jobs.js';
+import { FloorEnds } from './entry/floor/ends.js';
+import { Floors } from './entry/floor/floors.js';
+import type { EntryJobs } from './entry/jobs.js';
+import { DoorDesk } from './entry/orders/desk.js';
+import { entryRoutes } from './entry/routes.js';
 import { mendingRoutes } from './mending/routes.js';
 import { OrderUndoing } from './orders/undoing.js';
 import { TrustDesk } from './trust/orders/desk.js';
@@ -104,8 +109,16 @@ export async function startServer(configuration: Configuration, logger: Logger):
   const locks = new MachineLocks(db, serverProcess);
   const desk = new PushDesk(db, secrets, locks);
   const carrier = new TrustCarrier(db, desk);
-  const runner = new CheckRunner(db, secrets, events, logger, serverProcess, locks, (serverId, signal) =>
-    carrier.listsForCheck(serverId, signal),
+  const orders = new WorkOrders(db, heavy.part<OrderJobs>(), events);
+  const runner = new CheckRunner(
+    db,
+    secrets,
+    events,
+    logger,
+    serverProcess,
+    locks,
+    (serverId, signal) => carrier.listsForCheck(serverId, signal),
+    (serverId) => orders.proveAbout(serverId),
   );
   const queue = new CheckQueue(configuration.databaseUrl, logger);
   const links = new Links(db, secrets, queue, runner, events);
@@ -118,7 +131,6 @@ export async function startServer(configuration: Configuration, logger: Logger):
   const discovery = new Discovery(db, events, locks);
   const signing = new AuthoritySigning(db, secrets, trustWork, events);
   const renewal = new CertificateRenewal(db, secrets, desk, carrier, signing);
-  const orders = new WorkOrders(db, heavy.part<OrderJobs>(), events);
   const afterReading = (): Promise<void> => orders.proveAll();
   const trust = new Trust(db, secrets, release, carrier, events, trustWork, afterReading);
   const proof = new RenewalProof(links, carrier);
@@ -127,7 +139,11 @@ export async function startServer(configuration: Configuration, logger: Logger):
       .askAfresh(linkIds, actor)
       .catch((error: unknown) => logger.warn({ err: error }, 'links could not be checked after a change'));
   };
-  const desks = { trust: new TrustDesk(db, carrier, renewal, proof, () => trustWork.run('trustLinks', undefined)) };
+  const desks = {
+    trust: new TrustDesk(db, carrier, renewal, proof, () => trustWork.run('trustLinks', undefined)),
+    entry: new DoorDesk(),
+  };
+  const floors = new Floors(db, events, askForChecks);
   const orderCarrier = new OrderCarrier(db, serverProcess, orders, desks, askForChecks, events, logger);
   const undoing = new OrderUndoing(db, serverProcess, orders, desks, askForChecks);
   const waivers = new Waivers(db, events, async (met, actor) =>
@@ -150,7 +166,11 @@ export async function startServer(configuration: Configuration, logger: Logger):
   const background =
     configuration.role === 'web'
       ? null
-      : { retention: new Retention(db, logger), trustEnds: new TrustEnds(db, carrier, waivers, events, logger) };
+      : {
+          retention: new Retention(db, logger),
+          trustEnds: new TrustEnds(db, carrier, waivers, events, logger),
+          floorEnds: new FloorEnds(floors, logger),
+        };
   if (background) {
     void background.retention.look();
     await queue.work((checkId) => runner.run(checkId));
@@ -164,6 +184,8 @@ export async function startServer(configuration: Configuration, logger: Logger):
   const proposals = new Proposals(db, async ({ id, body, proposedBy }) => {
     if (body.kind === 'plant') await heavy.part<PlantJobs>().run('replacePlant', { proposalId: id });
     else if (body.kind === 'waiver') await waivers.give(body.wish, proposedBy);
+    else if (body.kind === 'floor') await floors.set(body.floor, proposedBy);
+    else if (body.kind === 'exception') await floors.give(body.wish, proposedBy);
     else await writeSettings(db, { approvedByAnother: body.approvedByAnother }, proposedBy);
   });
 
@@ -208,6 +230,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
         orders,
         waivers,
       });
+      entryRoutes(router, findActor, heavy.part<EntryJobs>(), floors);
       orderRoutes(router, findActor, orders, orderCarrier, undoing);
       proposalRoutes(router, findActor, proposals);
       ownTlsRoutes(router, findActor, tls, { db, signing });
@@ -227,6 +250,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
     async stop() {
       clearInterval(sweeper);
       background?.trustEnds.stop();
+      background?.floorEnds.stop();
       background?.retention.stop();
       events.stop();
       await notices.stop();

@@ -123,6 +123,14 @@ export const at = {
   acceptProposal: 'POST /api/proposals/:id/acceptance',
   refuseProposal: 'POST /api/proposals/:id/refusal',
 
+  entry: 'GET /api/entry',
+  entryClosing: 'GET /api/entry/closing',
+  doorWhatIf: 'POST /api/entry/what-if',
+  entryFloors: 'GET /api/entry/floor',
+  putEntryFloor: 'PUT /api/entry/floor',
+  giveException: 'POST /api/entry/exceptions',
+  endException: 'DELETE /api/entry/exceptions/:id',
+
   search: 'GET /api/search',
 } as const;
 

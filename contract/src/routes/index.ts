@@ -7,6 +7,7 @@ import { settingsRoutes } from './settings.js';
 import { benchRoutes } from './bench.js';
 import { trustRoutes } from './trust.js';
 import { authoritiesRoutes } from './authorities.js';
+import { entryRoutes } from './entry.js';
 import { ordersRoutes } from './orders.js';
 import { proposalsRoutes } from './proposals.js';
 import { searchRoutes } from './search.js';
@@ -23,6 +24,7 @@ export const routes = {
   ...benchRoutes,
   ...trustRoutes,
   ...authoritiesRoutes,
+  ...entryRoutes,
   ...ordersRoutes,
   ...proposalsRoutes,
   ...searchRoutes,

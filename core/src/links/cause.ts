@@ -1,6 +1,6 @@
 import type { LinkInPlant } from '../plant/plant.js';
 import type { Remedy } from '../orders/change.js';
-import type { EndpointChoice } from './choose-endpoint.js';
+import type { EndpointChoice } from '../entry/choose-endpoint.js';
 import type { Fact, FactBook, FactSource } from './facts.js';
 import type { Instant } from '../time.js';
 import type { StepId } from './steps.js';

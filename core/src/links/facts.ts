@@ -1,6 +1,9 @@
 import type { PasswordTarget } from './password-target.js';
 import type { Instant } from '../time.js';
+import type { EndpointDescription } from '../entry/endpoint.js';
+import type { EntryFloor } from '../entry/floor.js';
 import type { SecurityMode } from '../ua/security-policies.js';
+import type { TokenType } from '../ua/user-tokens.js';
 import type { ConnectionLimits, ForeignProtocol } from '../ua/tcp-messages.js';
 import type { CertificateValidation } from '../trust/validation.js';
 import type { CertificateSummary } from '../trust/certificate.js';
@@ -24,6 +27,7 @@ export type FactBody =
   | HelloFact
   | ServersFact
   | EndpointsFact
+  | EntryFloorFact
   | EarlierServerCertificateFact
   | CertificateValidationFact
   | ListedCertificateFact
@@ -113,28 +117,24 @@ export interface ServersFact {
   readonly ms: number;
 }
 
-export interface UserTokenPolicy {
-  readonly policyId: string;
-  readonly tokenType: 'Anonymous' | 'UserName' | 'Certificate' | 'IssuedToken';
-  readonly securityPolicyUri: string;
-}
-
-export interface EndpointDescription {
-  readonly endpointUrl: string;
-  readonly applicationUri: string;
-  readonly securityPolicyUri: string;
-  readonly securityMode: SecurityMode;
-  readonly securityLevel: number;
-  readonly userTokens: readonly UserTokenPolicy[];
-  /** The server's certificate of this endpoint, or null where it has none. */
-  readonly certificate: CertificateSummary | null;
-}
-
 /** Answer to GetEndpoints, over an unsecured channel that is closed again at once. */
 export type EndpointsFact = { readonly kind: 'endpoints'; readonly ms: number } & (
   | { readonly outcome: 'listed'; readonly endpoints: readonly EndpointDescription[] }
   | { readonly outcome: 'failed'; readonly code: string; readonly reason: string }
 );
+
+/** What the plant accepts of an endpoint, where that is not everything: links take none that is below it. */
+export interface EntryFloorFact {
+  readonly kind: 'entry-floor';
+  readonly floor: EntryFloor;
+  /** The exception that it comes from, and the plant’s own floor that it takes the place of; null: it is the plant’s own. */
+  readonly exception: {
+    readonly reason: string;
+    readonly until: Instant;
+    readonly by: string;
+    readonly instead: EntryFloor;
+  } | null;
+}
 
 /** The server's certificate as the check before this one saw it. */
 export interface EarlierServerCertificateFact {
@@ -181,7 +181,7 @@ export interface AnonymousFact {
 
 export type SessionFact = {
   readonly kind: 'session';
-  readonly tokenType: UserTokenPolicy['tokenType'];
+  readonly tokenType: TokenType;
   /** True where a password was sent without any encryption. */
   readonly passwordInClear: boolean;
   readonly ms: number;
@@ -289,7 +289,7 @@ export interface ChangeMadeFact {
 /** Something was not tried, for a reason on this side: it says nothing about the link. */
 export interface NotTriedFact {
   readonly kind: 'not-tried';
-  readonly reason: 'no client key' | 'outside the declared ranges' | 'no such near address';
+  readonly reason: 'no client key' | 'policy not spoken here' | 'outside the declared ranges' | 'no such near address';
   readonly purpose: Purpose;
   /** The address or the application that it is about. */
   readonly what: string;

@@ -1,5 +1,7 @@
-import { chooseEndpoint, endpointName } from './choose-endpoint.js';
-import type { EndpointChoice } from './choose-endpoint.js';
+import { chooseEndpoint, wishOf } from '../entry/choose-endpoint.js';
+import type { EndpointChoice } from '../entry/choose-endpoint.js';
+import { endpointName } from '../entry/endpoint.js';
+import { noFloor } from '../entry/floor.js';
 import type { Sight } from './cause.js';
 import type { Fact, FactBook, FactSource } from './facts.js';
 import type { LinkInPlant } from '../plant/plant.js';
@@ -33,9 +35,9 @@ const reading = (verdict: StepReading['verdict'], summary: string, facts: readon
 /** What both sides would take, as far as the facts tell. */
 export function choiceFrom(subject: LinkInPlant, facts: FactBook): EndpointChoice | null {
   const listing = facts.latest('endpoints');
-  return listing?.outcome === 'listed'
-    ? chooseEndpoint(listing.endpoints, subject.client, subject.link.chosenEndpoint)
-    : null;
+  if (listing?.outcome !== 'listed') return null;
+  const floor = facts.latest('entry-floor')?.floor ?? noFloor;
+  return chooseEndpoint(listing.endpoints, wishOf(subject, floor));
 }
 
 /** Reads a step from the facts of one check. */

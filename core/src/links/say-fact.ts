@@ -1,7 +1,8 @@
 import { sayPasswordTarget } from './password-target.js';
 import { sayProblem } from '../trust/validation/problem.js';
 import { explainedStatusCode } from '../ua/status-codes.js';
-import { endpointName } from './choose-endpoint.js';
+import { endpointName } from '../entry/endpoint.js';
+import { sayFloor } from '../entry/floor.js';
 import type { Fact, FactOf, TcpConnectFact } from './facts.js';
 import { counted, listed } from './wording.js';
 import { dayOf, spanOf } from '../time.js';
@@ -27,6 +28,10 @@ export function sayFact(fact: Fact): string {
       return fact.outcome === 'listed'
         ? `GetEndpoints lists ${counted(fact.endpoints.length, 'endpoint')}: ${listed(fact.endpoints.map((endpoint) => `${endpointName(endpoint)} at ${endpoint.endpointUrl}`))}.`
         : `GetEndpoints failed: ${explainedStatusCode(fact.code)} ${fact.reason}`.trimEnd();
+    case 'entry-floor':
+      return fact.exception
+        ? `By an exception until ${dayOf(fact.exception.until)}, what is accepted here is: ${sayFloor(fact.floor)}.`
+        : `The plant accepts: ${sayFloor(fact.floor)}.`;
     case 'earlier-server-certificate':
       return `The check before saw the certificate ${fact.certificate.thumbprint}, valid until ${dayOf(fact.certificate.notAfter)}.`;
     case 'certificate-validation':

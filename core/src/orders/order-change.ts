@@ -1,11 +1,13 @@
+import { undoOfDoors } from '../entry/door-change.js';
+import type { DoorChange } from '../entry/door-change.js';
 import { stageOf, targetOf, undoOf } from '../trust/plant-trust/trust-change.js';
 import type { Stage, TrustChange } from '../trust/plant-trust/trust-change.js';
 
 /** Whatever a line of a work order may change. A capability that joins adds its changes here, and its row below. */
-export type OrderChange = TrustChange;
+export type OrderChange = TrustChange | DoorChange;
 
 /** The capability that words a change, carries it out, proves it and undoes it. */
-export type ChangeCapability = 'trust';
+export type ChangeCapability = 'trust' | 'entry';
 
 /** What a work order has to know of a change without knowing what it means. */
 interface KnownChange<Change> {
@@ -20,23 +22,38 @@ interface KnownChange<Change> {
 
 const ofTrust: KnownChange<TrustChange> = { capability: 'trust', target: targetOf, stage: stageOf, undo: undoOf };
 
-const kinds: Readonly<Record<OrderChange['kind'], KnownChange<OrderChange>>> = {
+const ofEntry: KnownChange<DoorChange> = {
+  capability: 'entry',
+  target: ({ serverId }) => serverId,
+  stage: ({ kind }) => (kind === 'open-doors' ? 0 : 2),
+  undo: undoOfDoors,
+};
+
+const kinds: Readonly<Record<TrustChange['kind'], KnownChange<TrustChange>>> &
+  Readonly<Record<DoorChange['kind'], KnownChange<DoorChange>>> = {
   'list-certificate': ofTrust,
   'unlist-certificate': ofTrust,
   'list-crl': ofTrust,
   'unlist-crl': ofTrust,
   'renew-certificate': ofTrust,
   'install-certificate': ofTrust,
+  'open-doors': ofEntry,
+  'close-doors': ofEntry,
 };
 
+const knownOf = ({ kind }: OrderChange): KnownChange<OrderChange> => kinds[kind];
+
+export const isTrustChange = (change: OrderChange): change is TrustChange => capabilityOf(change) === 'trust';
+export const isDoorChange = (change: OrderChange): change is DoorChange => capabilityOf(change) === 'entry';
+
 /** Whose change it is. */
-export const capabilityOf = ({ kind }: OrderChange): ChangeCapability => kinds[kind].capability;
+export const capabilityOf = (change: OrderChange): ChangeCapability => knownOf(change).capability;
 /** The id of what is changed. */
-export const changedBy = (change: OrderChange): string => kinds[change.kind].target(change);
+export const changedBy = (change: OrderChange): string => knownOf(change).target(change);
 /** When in an order it is made. */
-export const stageOfChange = (change: OrderChange): Stage => kinds[change.kind].stage(change);
+export const stageOfChange = (change: OrderChange): Stage => knownOf(change).stage(change);
 /** The change that takes it back; null where there is none. */
-export const wayBackOf = (change: OrderChange): OrderChange | null => kinds[change.kind].undo(change);
+export const wayBackOf = (change: OrderChange): OrderChange | null => knownOf(change).undo(change);
 /** Lines in the order in which nothing is cut off in between: what gives first, what takes away last. */
 export const orderedSafely = <Line extends { readonly change: OrderChange }>(lines: readonly Line[]): readonly Line[] =>
   [...lines].sort((left, right) => stageOfChange(left.change) - stageOfChange(right.change));

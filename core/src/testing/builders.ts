@@ -1,4 +1,7 @@
-import type { EndpointDescription, Fact, FactBody, FactOf, FactSource, Withheld } from '../links/facts.js';
+import type { EndpointDescription } from '../entry/endpoint.js';
+import { noFloor } from '../entry/floor.js';
+import type { EntryFloor } from '../entry/floor.js';
+import type { Fact, FactBody, FactOf, FactSource, Withheld } from '../links/facts.js';
 import type { Link, LinkInPlant, Machine } from '../plant/plant.js';
 import type { CertificateSummary } from '../trust/certificate.js';
 import type { CertificateValidation } from '../trust/validation.js';
@@ -244,6 +247,21 @@ export const facts = {
       lookUp: 'not answered',
       ms: 2000,
     }),
+  /** What the plant accepts; where an exception does, `instead` is the plant’s own floor. */
+  floor: (accepts: Partial<EntryFloor>, instead: Partial<EntryFloor> | null = null): Fact =>
+    fact(
+      {
+        kind: 'entry-floor',
+        floor: { ...noFloor, ...accepts },
+        exception: instead && {
+          reason: 'It is replaced in May.',
+          until: '2026-05-31T00:00:00.000Z',
+          by: 'approver',
+          instead: { ...noFloor, ...instead },
+        },
+      },
+      'reckoned',
+    ),
   notTried: (reason: FactOf<'not-tried'>['reason'], what: string): Fact =>
     fact({ kind: 'not-tried', reason, purpose: 'link', what }, 'reckoned'),
   changeMade: (inLists = false): Fact =>

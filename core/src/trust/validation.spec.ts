@@ -204,7 +204,7 @@ describe('the eleven steps', () => {
   });
 
   it('hold key length and hash against the policy', async () => {
-    const strict = { ...securityPolicies.Basic256Sha256, keyBits: { least: 3072, most: 4096 } };
+    const strict = { ...securityPolicies.Basic256Sha256, key: { kind: 'RSA' as const, least: 3072, most: 4096 } };
     expect(await validate({ policy: strict })).toMatchObject({ status: 'BadCertificatePolicyCheckFailed' });
     expect(await validate({ policy: null })).toMatchObject({ status: 'Good' });
   });

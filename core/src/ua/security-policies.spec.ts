@@ -1,4 +1,10 @@
-import { securityPolicies, securityPolicyNames, securityPolicyOf, strengthOfMode } from './security-policies.js';
+import {
+  currentPolicies,
+  securityPolicies,
+  securityPolicyNames,
+  securityPolicyOf,
+  strengthOfMode,
+} from './security-policies.js';
 import {
   explainedStatusCode,
   printedStatusCode,
@@ -16,13 +22,32 @@ describe('security policies', () => {
   it('have each a strength of its own, the deprecated ones below all others', () => {
     const all = Object.values(securityPolicies).filter((policy) => policy.strength > 0);
     expect(new Set(all.map((policy) => policy.strength)).size).toBe(all.length);
-    const weakest = Math.min(...all.filter((policy) => !policy.deprecated).map((policy) => policy.strength));
-    for (const policy of all.filter(({ deprecated }) => deprecated)) expect(policy.strength).toBeLessThan(weakest);
+    const weakest = Math.min(
+      ...all.filter((policy) => policy.deprecatedSince === null).map((policy) => policy.strength),
+    );
+    for (const policy of all.filter(({ deprecatedSince }) => deprecatedSince !== null))
+      expect(policy.strength).toBeLessThan(weakest);
   });
 
   it('do not take SHA-1 unless they are deprecated', () => {
-    for (const { deprecated, certificateHashes } of Object.values(securityPolicies))
-      expect(certificateHashes.includes('SHA-1')).toBe(deprecated);
+    for (const { deprecatedSince, certificateHashes } of Object.values(securityPolicies))
+      expect(certificateHashes.includes('SHA-1')).toBe(deprecatedSince !== null);
+  });
+
+  it('name all their algorithms, and none that relies on SHA-1 unless deprecated or by RSA-OAEP', () => {
+    for (const { name, algorithms, key, deprecatedSince } of Object.values(securityPolicies)) {
+      expect([algorithms === null, key === null]).toEqual([name === 'None', name === 'None']);
+      const signed = Object.entries(algorithms ?? {}).filter(([what]) => what !== 'keyTransport');
+      expect(signed.some(([, algorithm]) => /SHA-?1$/.test(algorithm))).toBe(deprecatedSince !== null);
+    }
+  });
+
+  it('that are current stand best first', () => {
+    expect(currentPolicies.map(({ name }) => name).slice(-3)).toEqual([
+      'Aes256_Sha256_RsaPss',
+      'Basic256Sha256',
+      'Aes128_Sha256_RsaOaep',
+    ]);
   });
 
   it('are ranked by mode', () => {

@@ -16,6 +16,9 @@ import {
 import type { KeyKind } from '@loyal-hinge/core/issuing';
 import type {
   ChosenEndpoint,
+  EndpointDescription,
+  EntryException,
+  EntryFloor,
   FactBody,
   LinkAssessment,
   LinkIdentity,
@@ -36,6 +39,7 @@ import type {
 } from '@loyal-hinge/core';
 import type {
   CheckState,
+  GiveException,
   GiveWaiver,
   HingeEvent,
   OrderLineState,
@@ -145,6 +149,35 @@ export const secrets = pgTable('secrets', {
   movedTo: jsonb('moved_to').$type<SecretTarget>(),
   movedBy: text('moved_by').array().notNull().default([]),
 });
+
+/** What a server said of its endpoints when a check asked it last: taken from the facts, so that nobody searches them. */
+export const serverEndpoints = pgTable('server_endpoints', {
+  serverId: text('server_id')
+    .primaryKey()
+    .references(() => applications.id, { onDelete: 'cascade' }),
+  checkId: text('check_id').notNull(),
+  seenAt: instant('seen_at').notNull(),
+  endpoints: jsonb('endpoints').$type<readonly EndpointDescription[]>().notNull(),
+});
+
+/** Where another floor than the plant’s holds for a while, and who answers for it. */
+export const entryExceptions = pgTable(
+  'entry_exceptions',
+  {
+    id: bigserial('id', { mode: 'number' }).primaryKey(),
+    of: text('of').$type<EntryException['of']>().notNull(),
+    subjectId: text('subject_id').notNull(),
+    floor: jsonb('floor').$type<EntryFloor>().notNull(),
+    reason: text('reason').notNull(),
+    until: instant('until').notNull(),
+    givenBy: text('given_by').notNull(),
+    givenAt: now('given_at'),
+    /** When it ended: by its date, or because somebody ended it. */
+    endedAt: instant('ended_at'),
+    endedBy: text('ended_by'),
+  },
+  (table) => [index('entry_exceptions_by_subject').on(table.subjectId)],
+);
 
 /** Certificates that were seen or given, by thumbprint; DER in Base64. */
 export const certificates = pgTable('certificates', {
@@ -430,7 +463,9 @@ export const orderLines = pgTable(
 export type ProposalBody =
   | { readonly kind: 'plant'; readonly plant: Plant }
   | { readonly kind: 'waiver'; readonly wish: GiveWaiver }
-  | { readonly kind: 'settings'; readonly approvedByAnother: boolean };
+  | { readonly kind: 'settings'; readonly approvedByAnother: boolean }
+  | { readonly kind: 'floor'; readonly floor: EntryFloor }
+  | { readonly kind: 'exception'; readonly wish: GiveException };
 
 /** What waits for a second person beside the work orders. */
 export const proposals = pgTable(

@@ -16,6 +16,7 @@ import { walks } from '../probe/walks.js';
 import { meansOfLink, serverCertificateIn } from '../means/means-of-link.js';
 import type { MachineLocks } from '../processes/machine-locks.js';
 import type { ServerProcess } from '../processes/server-process.js';
+import { keepEndpoints } from '../facts/endpoints.js';
 import { addFacts, factsOfCheck, keepAssessment } from '../facts/store.js';
 import { beginCheck, failInterruptedChecks, findCheck, moveCheck } from './store.js';
 
@@ -42,6 +43,8 @@ export class CheckRunner {
     /** One connection at a time per machine, whoever dials it. */
     private readonly locks: Pick<MachineLocks, 'takeIfFree' | 'personAt'>,
     private readonly readServerLists: (serverId: string, signal: AbortSignal) => Promise<ServerLists>,
+    /** Told when it was seen what a server offers. */
+    private readonly sawEndpoints: (serverId: string) => Promise<void>,
   ) {}
 
   /**
@@ -174,7 +177,19 @@ export class CheckRunner {
     const body = assess({ ...subject, machines }, seen, usualRules, at);
     await persist(patienceMs, () => keepAssessment(this.db, { linkId: asked.linkId, checkId: asked.id, at, body }));
     await persist(patienceMs, () => this.noteServersCertificate(subject, seen));
+    await persist(patienceMs, () => this.noteEndpoints(asked, subject, seen));
     await this.end(asked.id, asked.linkId, ['running'], { state: 'done', found: body.state });
+  }
+
+  /** What a server offers is known of it, where it is the one that the plant means. */
+  private async noteEndpoints({ id: checkId }: Check, { server }: LinkInPlant, seen: readonly Fact[]): Promise<void> {
+    const listing = seen.findLast((fact) => fact.kind === 'endpoints');
+    if (listing?.kind !== 'endpoints' || listing.outcome !== 'listed') return;
+    const { endpoints, at: seenAt } = listing;
+    if (endpoints[0]?.applicationUri !== server.applicationUri) return;
+    if (await keepEndpoints(this.db, { serverId: server.id, checkId, seenAt, endpoints }))
+      await this.events.tell({ kind: 'entry-changed' });
+    await this.sawEndpoints(server.id);
   }
 
   /** What a server shows is known of it, where it is the one that the plant means. */

@@ -1,6 +1,6 @@
 import { sql } from 'drizzle-orm';
 import { isDeepStrictEqual } from 'node:util';
-import { assess, chooseEndpoint, isPlantFault, securityPolicyOf, usualRules } from '@loyal-hinge/core';
+import { assess, chooseEndpoint, isPlantFault, noFloor, securityPolicyOf, usualRules, wishOf } from '@loyal-hinge/core';
 import type { ChosenEndpoint, Fact, LinkInPlant } from '@loyal-hinge/core';
 import type { Check, CheckDetail, HingeEvent, LinkBoard, LinkDetail, LinkFilter, LinkRow } from '@loyal-hinge/contract';
 import type { Database } from '../database/database.js';
@@ -205,9 +205,11 @@ function shownEnd(
 function usableEndpoints(subject: LinkInPlant, facts: readonly Fact[]): ChosenEndpoint[] {
   const listing = facts.findLast((fact) => fact.kind === 'endpoints');
   if (listing?.kind !== 'endpoints' || listing.outcome !== 'listed') return [];
+  const floor = facts.findLast((fact) => fact.kind === 'entry-floor')?.floor ?? noFloor;
+  const wish = { ...wishOf(subject, floor), wanted: null };
   const found = new Map<string, ChosenEndpoint>();
   for (const endpoint of listing.endpoints) {
-    if (!chooseEndpoint([endpoint], subject.client, null).chosen) continue;
+    if (!chooseEndpoint([endpoint], wish).chosen) continue;
     const policy = securityPolicyOf(endpoint.securityPolicyUri)?.name;
     if (policy) found.set(`${policy} ${endpoint.securityMode}`, { policy, mode: endpoint.securityMode });
   }

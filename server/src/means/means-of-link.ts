@@ -1,3 +1,4 @@
+import { floorFor } from '@loyal-hinge/core';
 import type { CertificateSummary, Fact, LinkInPlant } from '@loyal-hinge/core';
 import type { Queryable } from '../database/database.js';
 import { keyOf } from '../secrets/sealing.js';
@@ -9,6 +10,7 @@ import { clientCertificateOf } from '../certificates/store.js';
 import { waiversInForce } from '../trust/waivers/store.js';
 import { usualLimits } from '../probe/means.js';
 import type { CheckMeans, ServerLists } from '../probe/means.js';
+import { exceptionsInForce, plantFloorOf } from '../entry/floor/store.js';
 import { passwordFor } from './kept-passwords.js';
 import { assessmentOf, factsOfCheck } from '../facts/store.js';
 
@@ -28,6 +30,8 @@ export async function meansOfLink(db: Queryable, secrets: SecretStore, subject: 
     waivers,
     knownServerLists,
     made,
+    plantFloor,
+    exceptions,
   ] = await Promise.all([
     readSetting(db, 'nameServer'),
     readSetting(db, 'declaredRanges'),
@@ -41,6 +45,8 @@ export async function meansOfLink(db: Queryable, secrets: SecretStore, subject: 
     waiversInForce(db, [client.id, server.id]),
     listsAsTheyAre(db, server.id),
     newestChangeOf(db, server.id),
+    plantFloorOf(db),
+    exceptionsInForce(db, [link.id, server.id]),
   ]);
   const privateKeyPem = key && 'secret' in key ? key.secret : null;
   return {
@@ -51,6 +57,8 @@ export async function meansOfLink(db: Queryable, secrets: SecretStore, subject: 
       certificate && privateKeyPem ? { applicationUri: client.applicationUri, certificate, privateKeyPem } : null,
     clientTrust,
     crlsDemanded: crlsDemanded === true,
+    floor: floorFor({ linkId: link.id, serverId: server.id }, plantFloor, exceptions, new Date().toISOString()),
+    plantFloor,
     waivers: { client: waivers.get(client.id) ?? [], server: waivers.get(server.id) ?? [] },
     ...kept,
     earlierCertificate: serverCertificateIn(earlier),

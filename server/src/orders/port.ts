@@ -5,14 +5,19 @@ import type { Batch } from './batches.js';
 import type { LineRow } from './store.js';
 
 /** What a capability says of the changes that are its own, from what is known. It works on the database alone, in a worker. */
-export interface ChangeWords {
+export interface ChangeWords<Change extends OrderChange = OrderChange> {
   /** Each line in words, in the same order. */
-  say(db: Database, lines: readonly LineRow[]): Promise<readonly SaidChange[]>;
+  say(db: Database, lines: readonly LineRow<Change>[]): Promise<readonly SaidChange[]>;
   /** The positions of those lines whose change holds, as far as is known now. */
-  holding(db: Database, lines: readonly LineRow[]): Promise<readonly number[]>;
+  holding(db: Database, lines: readonly LineRow<Change>[]): Promise<readonly number[]>;
   /** The same lines, each with what its change really takes the place of: the way back is reckoned from that. */
-  asTheyLie(db: Database, lines: ProposedOrder['lines']): Promise<ProposedOrder['lines']>;
+  asTheyLie(db: Database, lines: readonly ProposedLine<Change>[]): Promise<readonly ProposedLine<Change>[]>;
 }
+
+/** A line as it is proposed. */
+export type ProposedLine<Change extends OrderChange = OrderChange> = Omit<ProposedOrder['lines'][number], 'change'> & {
+  readonly change: Change;
+};
 
 /** A change as somebody working under a permit has to see it. */
 export type SaidChange = Pick<
@@ -21,22 +26,24 @@ export type SaidChange = Pick<
 >;
 
 /** What a capability does with the changes that are its own. */
-export interface ChangeDesk {
+export interface ChangeDesk<Change extends OrderChange = OrderChange> {
   /** What is written into the trail when lines were carried out, such as “lists changed”. */
   readonly action: string;
   /** Whether somebody must sign for one of these changes with a passphrase. */
-  needPassphrase(changes: readonly OrderChange[]): Promise<boolean>;
+  needPassphrase(changes: readonly Change[]): Promise<boolean>;
+  /** No change of this kind is ever made by the product itself. */
+  readonly isAlwaysByHand?: true;
   /** What a person has to do at the target; null where the product makes these changes itself. */
-  byHand(target: string, changes: readonly OrderChange[]): Promise<string | null>;
+  byHand(target: string, changes: readonly Change[]): Promise<string | null>;
   /** Makes changes of one target hold. @throws a problem where they could not be made, or not be seen to hold */
-  carry(errand: Errand): Promise<Carried>;
+  carry(errand: Errand<Change>): Promise<Carried>;
   /** What holds lines of an order back while it is carried out. */
   gate(order: OrderAtWork): Promise<Gate>;
 }
 
-export interface Errand {
+export interface Errand<Change extends OrderChange = OrderChange> {
   readonly target: string;
-  readonly changes: readonly OrderChange[];
+  readonly changes: readonly Change[];
   /** Empty where none was needed. */
   readonly passphrase: string;
   readonly actor: string;
@@ -69,5 +76,6 @@ export interface Gate {
   heldBackBy(batch: Batch): Promise<string | null>;
 }
 
+/** Each capability is given its own changes, and no other. */
 export type ChangeWordsOf = Readonly<Record<ChangeCapability, ChangeWords>>;
 export type ChangeDesks = Readonly<Record<ChangeCapability, ChangeDesk>>;

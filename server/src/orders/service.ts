@@ -10,7 +10,7 @@ import { conflict, notFound } from '../http/problems.js';
 import type { OrderJobs } from './jobs.js';
 import { headOf } from './shown.js';
 import { wantsAnother } from '../proposals/wants-another.js';
-import { addOrder, allOrders, countLines, findOrder, linesOf, moveLines, moveOrder } from './store.js';
+import { addOrder, allOrders, countLines, findOrder, linesOf, moveLines, moveOrder, ordersDoneAt } from './store.js';
 import type { LineRow } from './store.js';
 
 /** Work orders: what is proposed, approved, withdrawn, and how it stands. Carrying out has a room of its own. */
@@ -87,6 +87,11 @@ export class WorkOrders {
   async proveAll(): Promise<void> {
     const counts = await countLines(this.db);
     for (const { orderId, state } of counts) if (state === 'done') await this.prove(orderId);
+  }
+
+  /** It was seen how something stands that lines change: those that wait for their proof are looked at. */
+  async proveAbout(target: string): Promise<void> {
+    for (const orderId of await ordersDoneAt(this.db, target)) await this.prove(orderId);
   }
 
   /** Looks at what is known now, and marks those lines proved whose change holds; the order is proved when all are. */

@@ -39,7 +39,7 @@ export async function linesAsTheyLie(
   lines: ProposedOrder['lines'],
 ): Promise<ProposedOrder['lines']> {
   const told: ProposedOrder['lines'] = [];
-  for (const [capability, own] of byCapability(lines)) told.push(...(await words[capability].asTheyLie(db, [...own])));
+  for (const [capability, own] of byCapability(lines)) told.push(...(await words[capability].asTheyLie(db, own)));
   return told;
 }
 

@@ -1,12 +1,14 @@
 import { and, asc, count, desc, eq, inArray, or, sql } from 'drizzle-orm';
-import type { ChangeMadeFact } from '@loyal-hinge/core';
+import type { ChangeMadeFact, OrderChange } from '@loyal-hinge/core';
 import type { OrderLineState, ProposedOrder, WorkOrderState } from '@loyal-hinge/contract';
 import type { Queryable } from '../database/database.js';
 import { orderLines, workOrders } from '../database/schema.js';
 import { ofNoProcess } from '../processes/of-no-process.js';
 
 export type OrderRow = typeof workOrders.$inferSelect;
-export type LineRow = typeof orderLines.$inferSelect;
+export type LineRow<Change extends OrderChange = OrderChange> = Omit<typeof orderLines.$inferSelect, 'change'> & {
+  readonly change: Change;
+};
 
 export async function addOrder(
   tx: Queryable,
@@ -104,6 +106,16 @@ export const claimLines = (
       ),
     )
     .returning();
+
+/** Orders with lines that were carried out at a server, and are not proved. */
+export async function ordersDoneAt(db: Queryable, serverId: string): Promise<readonly string[]> {
+  const rows = await db
+    .select({ orderId: orderLines.orderId })
+    .from(orderLines)
+    .where(and(eq(orderLines.state, 'done'), sql`${orderLines.change}->>'serverId' = ${serverId}`))
+    .groupBy(orderLines.orderId);
+  return rows.map(({ orderId }) => orderId);
+}
 
 /** Lines of orders that stand, and that are not carried out yet. */
 export const openLinesFor = (db: Queryable): Promise<Pick<LineRow, 'change'>[]> =>

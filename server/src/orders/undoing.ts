@@ -42,7 +42,9 @@ export class OrderUndoing {
     if (line.state !== 'done' && line.state !== 'proved')
       throw conflict('This line was not carried out, or is being undone.', 'Check the present state.');
     if (!line.wrote) throw conflict('This line changed nothing: all was so already.', 'There is nothing to undo.');
-    if (await wantsAnother(this.db)) {
+    const desk = this.desks[capabilityOf(change)];
+    // What a person does at the target can’t be done from here: its way back is an order, too.
+    if ((await wantsAnother(this.db)) || (desk.isAlwaysByHand ?? false)) {
       const title = `Undo line ${position} of “${(await findOrder(this.db, id))?.title ?? id}”`.slice(0, 200);
       const why = `It takes back what ${line.by ?? 'somebody'} carried out.`;
       return this.orders.propose({ title, lines: [{ change, why, linkIds: line.linkIds }] }, actor);

@@ -1,5 +1,5 @@
-import { chooseEndpoint, endpointUrlParts } from '@loyal-hinge/core';
-import type { EndpointUrlParts } from '@loyal-hinge/core';
+import { acceptsAll, chooseEndpoint, endpointUrlParts, wishOf } from '@loyal-hinge/core';
+import type { EndpointUrlParts, EntryException } from '@loyal-hinge/core';
 import { UaConnection } from '../ua/connection.js';
 import type { SeenEndpoint } from '../ua/connection.js';
 import type { Dial } from '../ua/dialling-transport.js';
@@ -92,11 +92,21 @@ async function followAdvertised(
 
 export function choose(walk: Walk, endpoints: readonly SeenEndpoint[]): SeenEndpoint | null {
   walk.begin('policy', 'the choice of an endpoint');
-  const { client, link } = walk.subject;
+  const { floor, exception } = walk.means.floor;
+  if (!acceptsAll(floor) || exception)
+    walk.log.note(
+      { kind: 'entry-floor', floor, exception: exception && { ...saidOf(exception), instead: walk.means.plantFloor } },
+      'reckoned',
+    );
   const { chosen } = chooseEndpoint(
     endpoints.map((seen) => seen.description),
-    client,
-    link.chosenEndpoint,
+    wishOf(walk.subject, floor),
   );
   return endpoints.find((seen) => seen.description === chosen) ?? null;
 }
+
+const saidOf = ({ reason, until, by }: EntryException): Pick<EntryException, 'reason' | 'until' | 'by'> => ({
+  reason,
+  until,
+  by,
+});

@@ -1,8 +1,10 @@
 import type {
   ChangeMadeFact,
+  EntryFloor,
   Fact,
   FactBody,
   FactSource,
+  FloorInForce,
   LinkInPlant,
   PasswordTarget,
   StepId,
@@ -23,6 +25,10 @@ export interface CheckMeans {
   readonly credentials: ClientCredentials | null;
   readonly clientTrust: TrustList;
   readonly crlsDemanded: boolean;
+  /** What the plant accepts of an endpoint for this link. */
+  readonly floor: FloorInForce;
+  /** The plant’s own floor, whatever exception there is. */
+  readonly plantFloor: EntryFloor;
   /** What each side passes over for single certificates. */
   readonly waivers: { readonly client: readonly Waiver[]; readonly server: readonly Waiver[] };
   readonly password: string | null;

@@ -10,9 +10,10 @@ const on = (identity: Link['identity']) =>
 const user = on({ kind: 'user', userName: 'display' });
 const glass = { password: 'glass', keptFor: null };
 const noneKept = { password: null, keptFor: null };
-const open = { securityMode: 'None' } as const;
-const secured = { securityMode: 'Sign' } as const;
-const plain = { securityPolicyUri: securityPolicies.None.uri };
+const none = securityPolicies.None.uri;
+const open = { securityMode: 'None', securityPolicyUri: none } as const;
+const secured = { securityMode: 'Sign', securityPolicyUri: securityPolicies.Basic256Sha256.uri } as const;
+const plain = { securityPolicyUri: none };
 const inherits = { securityPolicyUri: '' };
 const encrypting = { securityPolicyUri: securityPolicies.Basic256Sha256.uri };
 
@@ -20,6 +21,11 @@ describe('a password', () => {
   it('is withheld where neither the channel nor the token’s policy would encrypt it', () => {
     expect(whyWithheld(user, open, plain, glass)).toEqual({ reason: 'password in clear' });
     expect(whyWithheld(user, open, inherits, glass)).toEqual({ reason: 'password in clear' });
+  });
+
+  it('is withheld on a signed channel whose token gives the protection up', () => {
+    expect(whyWithheld(user, secured, plain, glass)).toEqual({ reason: 'password in clear' });
+    expect(whyWithheld(user, { ...secured, securityMode: 'SignAndEncrypt' }, plain, glass)).toBeNull();
   });
 
   it('is sent where one of them does', () => {

@@ -1,9 +1,10 @@
-import { passwordTargetOf, sayProblem, securityPolicyOf } from '@loyal-hinge/core';
+import { endpointName, passwordTargetOf, sayProblem, secretCover, tokenTypeOf } from '@loyal-hinge/core';
 import type { EndpointDescription, LinkInPlant, UserTokenPolicy, Withheld } from '@loyal-hinge/core';
 import { UaConnection } from '../ua/connection.js';
 import type { SeenEndpoint, SessionIdentity } from '../ua/connection.js';
 import type { Dial } from '../ua/dialling-transport.js';
 import type { UaSession } from '../ua/session.js';
+import { spokenPolicyOf } from '../ua/spoken-policies.js';
 import { validateClient, validateShown } from './certificates.js';
 import { useAnonymously } from './anonymous.js';
 import type { CheckMeans } from './means.js';
@@ -16,6 +17,11 @@ export async function talk(walk: Walk, dial: Dial, chosen: SeenEndpoint, host: s
   walk.begin('secure-channel', 'OpenSecureChannel');
   const { securityPolicyUri, securityMode } = chosen.description;
   const secured = securityMode !== 'None';
+  if (spokenPolicyOf(securityPolicyUri) === null) {
+    const what = endpointName(chosen.description);
+    walk.log.note({ kind: 'not-tried', reason: 'policy not spoken here', purpose: 'link', what }, 'reckoned');
+    return;
+  }
   if (secured && !walk.means.credentials) {
     const what = walk.subject.client.name;
     walk.log.note({ kind: 'not-tried', reason: 'no client key', purpose: 'link', what }, 'reckoned');
@@ -62,7 +68,8 @@ async function signIn(
   const endpoint = chosen.description;
   walk.begin('identity', 'the session');
   const { identity } = walk.subject.link;
-  const tokenType = identity.kind === 'user' ? ('UserName' as const) : ('Anonymous' as const);
+  const tokenType = tokenTypeOf(identity);
+  if (!walk.means.floor.floor.tokens.includes(tokenType)) return;
   const token = endpoint.userTokens.find((offered) => offered.tokenType === tokenType);
   if (!token) return;
   const fact = { kind: 'session' as const, tokenType, passwordInClear: false };
@@ -108,14 +115,13 @@ async function signIn(
  */
 export function whyWithheld(
   { link, server }: Pick<LinkInPlant, 'link' | 'server'>,
-  endpoint: Pick<EndpointDescription, 'securityMode'>,
+  endpoint: Pick<EndpointDescription, 'securityMode' | 'securityPolicyUri'>,
   token: Pick<UserTokenPolicy, 'securityPolicyUri'>,
   { password, keptFor }: Pick<CheckMeans, 'password' | 'keptFor'>,
 ): Withheld | null {
   const wanted = passwordTargetOf(link, server);
   if (!wanted) return null;
-  const encrypts = endpoint.securityMode !== 'None' || (securityPolicyOf(token.securityPolicyUri)?.strength ?? 0) > 0;
-  if (!encrypts) return { reason: 'password in clear' };
+  if (secretCover(endpoint, token).by === 'nothing') return { reason: 'password in clear' };
   if (keptFor) return { reason: 'kept for another target', keptFor, wanted };
   return password === null ? { reason: 'no password kept' } : null;
 }

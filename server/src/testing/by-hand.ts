@@ -1,4 +1,4 @@
-import { isPlantFault, linkInPlant } from '@loyal-hinge/core';
+import { isPlantFault, linkInPlant, noFloor } from '@loyal-hinge/core';
 import type { Fact, FactBody, FactSource, LinkInPlant } from '@loyal-hinge/core';
 import type { CheckLog, CheckMeans, ServerLists } from '../probe/means.js';
 import { usualLimits } from '../probe/means.js';
@@ -30,6 +30,8 @@ export function meansOf(taken: Handover, { link, client, server }: LinkInPlant):
     },
     clientTrust: { trusted: known.trustedPem.map(derOf), issuers: [], crls: known.crlsPem.map(derOf) },
     crlsDemanded: true,
+    floor: { floor: noFloor, exception: null },
+    plantFloor: noFloor,
     waivers: { client: [], server: [] },
     password: passwordFor(taken, link.id),
     keptFor: null,

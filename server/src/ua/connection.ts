@@ -1,9 +1,9 @@
-import { MessageSecurityMode, OPCUAClient, SecurityPolicy, UserTokenType } from 'node-opcua-client';
+import { MessageSecurityMode, OPCUAClient, UserTokenType } from 'node-opcua-client';
 import type { ClientSession, EndpointDescription as LibraryEndpoint } from 'node-opcua-client';
 import { InMemoryCertificateKeyPairProvider } from 'node-opcua-common';
 import { makePrivateKeyFromPem } from 'node-opcua-crypto/web';
 import { ApplicationType } from 'node-opcua-types';
-import { readCertificate, securityPolicyOf, splitDerChain } from '@loyal-hinge/core';
+import { readCertificate, splitDerChain } from '@loyal-hinge/core';
 import type { ApplicationDescription, EndpointDescription, SecurityMode, UserTokenPolicy } from '@loyal-hinge/core';
 import { DiallingTransport } from './dialling-transport.js';
 import type { Dial } from './dialling-transport.js';
@@ -11,6 +11,7 @@ import { failureOf } from './failure.js';
 import type { UaFailure } from './failure.js';
 import { PinnedCertificate } from './pinned-certificate.js';
 import { UaSession } from './session.js';
+import { spokenPolicyOf } from './spoken-policies.js';
 import { within } from './within.js';
 
 export type Attempt<Value> =
@@ -145,12 +146,13 @@ async function makeClient(
   target: ChannelTarget,
   credentials: ClientCredentials | null,
 ): Promise<OPCUAClient> {
-  const policy = securityPolicyOf(target.securityPolicyUri)?.name ?? 'None';
+  const securityPolicy = spokenPolicyOf(target.securityPolicyUri);
+  if (securityPolicy === null) throw new Error(`no channel can be opened with ${target.securityPolicyUri}`);
   return OPCUAClient.create({
     applicationName: 'Loyal Hinge',
     applicationUri: credentials?.applicationUri ?? discoveryUri,
     securityMode: MessageSecurityMode[target.securityMode],
-    securityPolicy: SecurityPolicy[policy],
+    securityPolicy,
     endpointMustExist: false,
     keepSessionAlive: false,
     connectionStrategy: { maxRetry: 0, initialDelay: 100, maxDelay: 100 },

@@ -21,7 +21,8 @@ export interface StandInServer {
   readonly port: number;
   /** Host that it advertises; where it is not its own, clients are sent astray. */
   readonly advertisedHost: string;
-  readonly policies: readonly SecurityPolicyName[];
+  /** Those that the library has. */
+  readonly policies: readonly Exclude<SecurityPolicyName, `ECC_${string}`>[];
   readonly modes: readonly SecurityMode[];
   readonly anonymous: boolean;
   readonly users: readonly string[];

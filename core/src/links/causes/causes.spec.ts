@@ -139,6 +139,18 @@ const cases: readonly Case[] = [
     fires: [listed(secured), earlier('00'.repeat(20))],
     justNot: [listed(secured), earlier('AB'.repeat(20))],
   },
+  {
+    cause: 'plant-floor',
+    on: subject({}, { policies: ['Basic256'] }),
+    fires: [listed(endpoint('Basic256', 'Sign')), facts.floor({ policy: 'Aes128_Sha256_RsaOaep' })],
+    justNot: [listed(endpoint('Basic256', 'Sign')), facts.floor({ policy: 'Basic256' })],
+  },
+  {
+    cause: 'by-exception',
+    on: subject({}, { policies: ['Basic256'] }),
+    fires: [listed(endpoint('Basic256', 'Sign')), facts.floor({ policy: 'Basic256' }, { policy: 'Basic256Sha256' })],
+    justNot: [listed(endpoint('Basic256', 'Sign')), facts.floor({ policy: 'Basic256' }, { mode: 'Sign' })],
+  },
   { cause: 'no-common-policy', fires: [listed(endpoint('Basic256', 'Sign'))], justNot: [listed(secured)] },
   {
     cause: 'unsecured-chosen',
@@ -284,6 +296,11 @@ const cases: readonly Case[] = [
     justNot: [facts.sessionRefused('BadUserAccessDenied')],
   },
   {
+    cause: 'token-floor',
+    fires: [listed(secured), facts.floor({ tokens: ['Certificate'] })],
+    justNot: [listed(secured), facts.floor({ tokens: ['UserName'] })],
+  },
+  {
     cause: 'token-not-offered',
     fires: [listed(endpoint('Basic256Sha256', 'SignAndEncrypt', { userTokens: [] }))],
     justNot: [listed(secured)],
@@ -357,6 +374,11 @@ const cases: readonly Case[] = [
     cause: 'near-address-missing',
     fires: [facts.notTried('no such near address', '10.0.0.2')],
     justNot: [facts.notTried('outside the declared ranges', '10.0.0.2')],
+  },
+  {
+    cause: 'policy-not-spoken',
+    fires: [listed(secured), facts.notTried('policy not spoken here', 'ECC_nistP256')],
+    justNot: [listed(secured), facts.notTried('no client key', 'Display client')],
   },
   {
     cause: 'no-client-key',

@@ -35,6 +35,7 @@ import { serverUnproved } from './identity/server-unproved.js';
 import { serverSignatureWrong } from './identity/server-signature-wrong.js';
 import { sessionRefused } from './identity/session-refused.js';
 import { sessionsFull } from './identity/sessions-full.js';
+import { tokenFloor } from './identity/token-floor.js';
 import { tokenNotOffered } from './identity/token-not-offered.js';
 import { userRefused } from './identity/user-refused.js';
 import { itemBad } from './items/item-bad.js';
@@ -49,7 +50,9 @@ import { nameServerSilent } from './name/name-server-silent.js';
 import { nameUnknown } from './name/name-unknown.js';
 import { urlMalformed } from './name/url-malformed.js';
 import { belowFloor } from './policy/below-floor.js';
+import { byException } from './policy/by-exception.js';
 import { noCommonPolicy } from './policy/no-common-policy.js';
+import { plantFloor } from './policy/plant-floor.js';
 import { policyDeprecated } from './policy/policy-deprecated.js';
 import { signOnly } from './policy/sign-only.js';
 import { unsecuredChosen } from './policy/unsecured-chosen.js';
@@ -61,6 +64,7 @@ import { needsRestart } from './restart/needs-restart.js';
 import { typeChanged } from './items/type-changed.js';
 import { nearAddressMissing } from './untried/near-address-missing.js';
 import { noClientKey } from './untried/no-client-key.js';
+import { policyNotSpoken } from './untried/policy-not-spoken.js';
 import { outsideRanges } from './untried/outside-ranges.js';
 import { writeDenied } from './write/write-denied.js';
 import { writeOpen } from './write/write-open.js';
@@ -85,6 +89,8 @@ export const causes: readonly Cause[] = [
   wrongApplication,
   certificateChanged,
   noCommonPolicy,
+  plantFloor,
+  byException,
   unsecuredChosen,
   unsecuredOffered,
   policyDeprecated,
@@ -110,6 +116,7 @@ export const causes: readonly Cause[] = [
   revoked,
   lyingInRejected,
   noClientKey,
+  policyNotSpoken,
   needsRestart,
   channelRefused,
   clockApart,
@@ -117,6 +124,7 @@ export const causes: readonly Cause[] = [
   userRefused,
   sessionRefused,
   tokenNotOffered,
+  tokenFloor,
   passwordInClear,
   passwordNotKept,
   passwordElsewhere,

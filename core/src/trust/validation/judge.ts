@@ -130,7 +130,7 @@ class Weighing {
       structureProblems(path),
       end === 'issuer missing' ? [chainIncomplete(path, this.list)] : none,
       end === 'signature wrong' ? [signatureWrong(path)] : none,
-      policy?.keyBits ? keyPolicyProblems(certificate, policy) : null,
+      policy?.key ? keyPolicyProblems(certificate, policy) : null,
       distrust,
       validityProblems(path, question),
       host === null || !isApplication ? null : hostProblems(certificate, host),

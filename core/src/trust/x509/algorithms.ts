@@ -89,8 +89,8 @@ const emptySequence: DerElement = { tag: 0x30, source: Uint8Array.of(0x30, 0), s
 
 /** A subject’s public key: its kind and size, and its SubjectPublicKeyInfo as it stands. */
 export interface PublicKey {
-  readonly kind: 'RSA' | 'EC' | 'Ed25519' | 'other';
-  /** Modulus length for RSA, field size for EC and Ed25519; 0 where it can’t be told. */
+  readonly kind: 'RSA' | 'EC' | 'Ed25519' | 'Ed448' | 'other';
+  /** Modulus length for RSA, field size for EC, Ed25519 and Ed448; 0 where it can’t be told. */
   readonly bits: number;
   /** Name of the curve as WebCrypto calls it, for EC. */
   readonly curve: string | null;
@@ -126,7 +126,9 @@ export function publicKeyOf(element: DerElement): PublicKey {
     const curve = curves[objectIdentifierOf(parameters)];
     return { ...plain, kind: 'EC', bits: curve?.[1] ?? 0, curve: curve?.[0] ?? null };
   }
-  return oid === '1.3.101.112' ? { ...plain, kind: 'Ed25519', bits: 256 } : { ...plain, kind: 'other' };
+  // RFC 8410 §3.
+  if (oid === '1.3.101.112') return { ...plain, kind: 'Ed25519', bits: 256 };
+  return oid === '1.3.101.113' ? { ...plain, kind: 'Ed448', bits: 456 } : { ...plain, kind: 'other' };
 }
 
 /** SubjectPublicKeyInfo of an RSA key that is bound to nothing: what every library reads. */

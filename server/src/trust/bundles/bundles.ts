@@ -1,4 +1,4 @@
-import { changedLists, decodeBase64, listsOf as listsOfParty, targetOf } from '@loyal-hinge/core';
+import { changedLists, decodeBase64, listsOf as listsOfParty, targetOf, isTrustChange } from '@loyal-hinge/core';
 import { readPkiFolder, writePkiFolder } from '@loyal-hinge/core/bundles';
 import type { PkiList } from '@loyal-hinge/core/bundles';
 import type { BodyOf, ReportedBundle } from '@loyal-hinge/contract';
@@ -33,6 +33,7 @@ export async function exportedBundle(
   if (!party) throw notFound('application', applicationId);
   const open = (await openLinesFor(db))
     .map(({ change }) => change)
+    .filter(isTrustChange)
     .filter((change) => targetOf(change) === applicationId);
   const lists = changedLists(listsOfParty(party), open, shelf);
   const ders = (parts: readonly { readonly der: Uint8Array }[]): Uint8Array[] => parts.map(({ der }) => der);

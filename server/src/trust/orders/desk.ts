@@ -16,7 +16,7 @@ import { isSignedHere } from './words.js';
 const patienceMs = 5 * 60_000;
 
 /** Carries lines of work orders out that change lists or give certificates. */
-export class TrustDesk implements ChangeDesk {
+export class TrustDesk implements ChangeDesk<TrustChange> {
   readonly action = 'lists changed';
 
   constructor(
@@ -40,7 +40,7 @@ export class TrustDesk implements ChangeDesk {
       : `It is changed ${wayWords[way?.way ?? 'unknown']}. Export the bundle, take it there, then mark it as done.`;
   }
 
-  carry({ target, changes, passphrase, actor, forLine }: Errand): Promise<Carried> {
+  carry({ target, changes, passphrase, actor, forLine }: Errand<TrustChange>): Promise<Carried> {
     const [first] = changes;
     switch (first?.kind) {
       case 'renew-certificate':

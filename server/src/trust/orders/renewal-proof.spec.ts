@@ -3,7 +3,7 @@ import type { Check, CheckDetail, LinkDetail } from '@loyal-hinge/contract';
 import { conflict } from '../../http/problems.js';
 import { RenewalProof } from './renewal-proof.js';
 import type { Doubt } from './renewal-proof.js';
-import type { LineRow } from '../../orders/store.js';
+import type { TrustLine } from './trust-lines.js';
 
 const never = new AbortController().signal;
 const met = (clientId: string, serverId: string, linkId = `${clientId}--${serverId}`) => ({
@@ -19,7 +19,7 @@ const links = [
   met('desk', 'lehr', 'push--lehr'),
 ];
 
-const renewal = (applicationId: string): LineRow => ({
+const renewal = (applicationId: string): TrustLine => ({
   orderId: 'o',
   position: 1,
   change: { kind: 'renew-certificate', applicationId, authority: 'AA', before: null },

@@ -6,7 +6,7 @@ import { persist } from '../../database/database.js';
 import { ProblemError } from '../../http/problems.js';
 import type { TrustCarrier } from '../push/carrier.js';
 import { isPushLinkId } from '../lists/push-link.js';
-import type { LineRow } from '../../orders/store.js';
+import type { TrustLine } from './trust-lines.js';
 
 const lookAgainMs = 400;
 const patienceMs = 5 * 60_000;
@@ -42,7 +42,7 @@ export class RenewalProof {
    * @param signal gives up waiting for the checks, by an exception
    */
   async doubts(
-    renewals: readonly LineRow[],
+    renewals: readonly TrustLine[],
     links: readonly Met[],
     since: Instant,
     actor: string,

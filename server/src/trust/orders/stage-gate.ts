@@ -3,11 +3,13 @@ import type { Meeting, Stage, TrustChange } from '@loyal-hinge/core';
 import type { Batch } from '../../orders/batches.js';
 import type { Doubt } from './renewal-proof.js';
 import type { LineRow } from '../../orders/store.js';
+import { trustLinesOf } from './trust-lines.js';
+import type { TrustLine } from './trust-lines.js';
 
 /** Holds lines back as long as what they wait for is not done, or not proved. One gate serves one order, once. */
 export class StageGate {
   private stage: Stage = 0;
-  private earlier: readonly LineRow[] = [];
+  private earlier: readonly TrustLine[] = [];
   private doubts: Promise<readonly Doubt[]> | null = null;
 
   /**
@@ -18,14 +20,15 @@ export class StageGate {
   constructor(
     private readonly links: readonly Meeting[],
     private readonly linesNow: () => Promise<readonly LineRow[]>,
-    private readonly prove: (renewals: readonly LineRow[]) => Promise<readonly Doubt[]>,
+    private readonly prove: (renewals: readonly TrustLine[]) => Promise<readonly Doubt[]>,
   ) {}
 
   /** Why a batch has to wait, in words; null where it may begin. Batches are asked for in the order of their stages. */
-  async heldBackBy({ stage, lines: [first] }: Batch): Promise<string | null> {
+  async heldBackBy({ stage, lines }: Batch): Promise<string | null> {
+    const [first] = trustLinesOf(lines);
     if (stage === 0 || !first) return null;
     if (stage !== this.stage) {
-      this.earlier = await this.linesNow();
+      this.earlier = trustLinesOf(await this.linesNow());
       this.stage = stage;
     }
     const waitsFor = whatItWaitsFor(first.change, this.links);
@@ -41,7 +44,7 @@ export class StageGate {
   }
 
   /** What new certificates stand in for is taken away only when they are proved. */
-  private async unprovedBy(taking: TrustChange, awaited: readonly LineRow[]): Promise<string | null> {
+  private async unprovedBy(taking: TrustChange, awaited: readonly TrustLine[]): Promise<string | null> {
     if (!awaited.some(({ change }) => givesCertificate(change))) return null;
     const unproved = awaited.filter(({ state }) => state !== 'proved');
     if (unproved.length > 0)
@@ -60,5 +63,5 @@ export class StageGate {
   }
 }
 
-const isProvedRenewal = ({ state, change }: LineRow): boolean => state === 'proved' && givesCertificate(change);
-const numbersOf = (lines: readonly LineRow[]): string => listed(lines.map(({ position }) => String(position)));
+const isProvedRenewal = ({ state, change }: TrustLine): boolean => state === 'proved' && givesCertificate(change);
+const numbersOf = (lines: readonly TrustLine[]): string => listed(lines.map(({ position }) => String(position)));

@@ -6,7 +6,7 @@ import { knownTrust } from '../known/known-trust.js';
 import { asItLies, holds } from './holding.js';
 
 /** Changes of lists and certificates, as work orders show and prove them. */
-export const trustWords: ChangeWords = {
+export const trustWords: ChangeWords<TrustChange> = {
   async say(db, lines) {
     const [{ applications, trust, shelf }, signers] = await Promise.all([knownTrust(db), authoritiesHere(db)]);
     const names = trustNames([...applications.values()], shelf);

@@ -222,6 +222,7 @@ function hear(state: LinksState, event: HingeEvent): LinksState {
     case 'checks-changed':
     case 'plant-changed':
     case 'trust-changed':
+    case 'entry-changed':
     case 'order-changed':
     case 'proposals-changed':
     case 'discovery-changed':

@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, input, output, signal } from '@angular/core';
 import { RouterLink } from '@angular/router';
 import { Dialog } from 'primeng/dialog';
-import { givesCertificate, targetOf, undoOf, wayWords } from '@loyal-hinge/core';
+import { changedBy, givesCertificate, isDoorChange, isTrustChange, wayBackOf, wayWords } from '@loyal-hinge/core';
 import type { OrderLine } from '@loyal-hinge/contract';
 import { ChoiceField } from '../shell/choice';
 import { LedgerCell } from '../shell/ledger/cell';
@@ -56,7 +56,9 @@ import { Telling } from '../shell/telling';
       </ng-template>
       <ng-template hingeCell="acts" [hingeCellOf]="shown()" let-line>
         @if (line.state === 'by hand') {
-          @if (isRenewal(line)) {
+          @if (isOfDoors(line)) {
+            <a class="plain" routerLink="/entry" [queryParams]="{ find: line.target }">See its doors</a>
+          } @else if (isRenewal(line)) {
             <a class="plain" routerLink="/trust/authority">Sign its request</a>
           } @else {
             <a class="plain" [routerLink]="['/trust/lists', targetOf(line)]">Export the bundle</a>
@@ -102,7 +104,7 @@ import { Telling } from '../shell/telling';
           <dt>Way</dt>
           <dd>{{ ways[line.way] }}{{ line.restart ? '; it may restart for it' : '' }}</dd>
         </dl>
-        <p class="faint">{{ line.undo }} It is done at once, or proposed if this plant requires a second person.</p>
+        <p class="faint">{{ line.undo }} {{ undoWords(line) }}</p>
         <div class="actions">
           <button type="button" class="act main" (click)="undo(line.position)">Undo</button>
           <button type="button" class="act" (click)="undoing.set(null)">Cancel</button>
@@ -143,7 +145,7 @@ export class OrderLines {
   readonly go = addressWriter();
   readonly few = 5;
   readonly columns = columns;
-  readonly ways = wayWords;
+  readonly ways = { ...wayWords, 'by hand': 'by a person at the server: no call of the standard sets it' } as const;
   readonly shortWays = shortWays;
   readonly bars = bars;
   readonly words = words;
@@ -161,13 +163,27 @@ export class OrderLines {
   }
 
   idOf = ({ position }: OrderLine): string => String(position);
-  targetOf = ({ change }: OrderLine): string => targetOf(change);
-  isRenewal = ({ change }: OrderLine): boolean => givesCertificate(change);
+  targetOf = ({ change }: OrderLine): string => changedBy(change);
+  isRenewal = ({ change }: OrderLine): boolean => isTrustChange(change) && givesCertificate(change);
+  isOfDoors = ({ change }: OrderLine): boolean => isDoorChange(change);
+  undoWords = (line: OrderLine): string =>
+    this.isOfDoors(line)
+      ? 'It is proposed as a work order of its own.'
+      : 'It is done at once, or proposed if this plant requires a second person.';
   mayUndo = ({ state, change, way, wrote }: OrderLine): boolean =>
-    wrote && (state === 'done' || state === 'proved') && (way === 'held' || way === 'push') && undoOf(change) !== null;
+    wrote &&
+    (state === 'done' || state === 'proved') &&
+    ['held', 'push', 'by hand'].includes(way) &&
+    wayBackOf(change) !== null;
 }
 
-const shortWays = { held: 'held here', push: 'push', files: 'bundle', unknown: 'by hand' } as const;
+const shortWays = {
+  held: 'held here',
+  push: 'push',
+  files: 'bundle',
+  unknown: 'by hand',
+  'by hand': 'at the server',
+} as const;
 const bars = {
   waiting: 'unknown',
   claimed: 'unknown',

@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, DestroyRef, computed, effect, inject, input, signal } from '@angular/core';
 import { ReactiveFormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
-import { givesCertificate } from '@loyal-hinge/core';
+import { givesCertificate, isTrustChange } from '@loyal-hinge/core';
 import { issueCrlRequest } from '@loyal-hinge/contract';
 import { contractForm, isComplete } from '../forms/contract-form';
 import { TextField } from '../forms/text-field';
@@ -147,7 +147,7 @@ export class OrderPage {
   );
   readonly isBegun = computed(() => (this.order()?.lines ?? []).some(({ state }) => state !== 'waiting'));
   readonly signs = computed(() => this.open().some(({ signedHere }) => signedHere));
-  readonly renews = computed(() => this.open().some(({ change }) => givesCertificate(change)));
+  readonly renews = computed(() => this.open().some(({ change }) => isTrustChange(change) && givesCertificate(change)));
   readonly restarts = computed(() => this.open().filter(({ restart }) => restart).length);
 
   constructor() {

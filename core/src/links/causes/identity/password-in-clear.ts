@@ -1,21 +1,20 @@
 import { cause } from '../../cause.js';
 import { byHand } from '../../../orders/change.js';
 import type { Fact } from '../../facts.js';
-import { securityPolicyOf } from '../../../ua/security-policies.js';
+import { secretCover } from '../../../ua/user-tokens.js';
 
 /** A password would cross the network without encryption. */
 export const passwordInClear = cause({
   id: 'password-in-clear',
   steps: ['identity'],
-  clause: 'Part 4 §7.41.4',
+  clause: 'Part 4 §7.40.4',
   title: 'The password would cross the network unencrypted',
   severity: 'fails',
   explains: ['user-refused', 'session-refused'],
   test({ facts, choice, subject }) {
     const listing = facts.latest('endpoints');
-    if (!listing || subject.link.identity.kind !== 'user' || choice?.chosen?.securityMode !== 'None') return null;
-    const token = choice.chosen.userTokens.find((offered) => offered.tokenType === 'UserName');
-    if (!token || (securityPolicyOf(token.securityPolicyUri)?.strength ?? 0) > 0) return null;
+    if (!listing || subject.link.identity.kind !== 'user' || !choice?.chosen || !choice.token) return null;
+    if (secretCover(choice.chosen, choice.token).by !== 'nothing') return null;
     const session: Fact | null = facts.latest('session');
     return { because: session ? [listing, session] : [listing] };
   },

@@ -1,13 +1,8 @@
 import { cause } from '../../cause.js';
 import { byHand } from '../../../orders/change.js';
+import { tokenTypeOf } from '../../../entry/choose-endpoint.js';
+import { tokenWords } from '../../../ua/user-tokens.js';
 import { listed } from '../../wording.js';
-
-const words = {
-  Anonymous: 'anonymous',
-  UserName: 'user name and password',
-  Certificate: 'user certificate',
-  IssuedToken: 'issued token',
-};
 
 /** The identity's kind is not among the endpoint's user tokens. */
 export const tokenNotOffered = cause({
@@ -20,11 +15,15 @@ export const tokenNotOffered = cause({
   test({ facts, choice, subject }) {
     const listing = facts.latest('endpoints');
     if (!listing || !choice?.chosen) return null;
-    const wanted = subject.link.identity.kind === 'anonymous' ? 'Anonymous' : 'UserName';
+    const wanted = tokenTypeOf(subject.link.identity);
     const offered = choice.chosen.userTokens.map((token) => token.tokenType);
     return offered.includes(wanted)
       ? null
-      : { because: [listing], wanted: words[wanted], offered: [...new Set(offered.map((token) => words[token]))] };
+      : {
+          because: [listing],
+          wanted: tokenWords[wanted],
+          offered: [...new Set(offered.map((token) => tokenWords[token]))],
+        };
   },
   meaning: ({ wanted, offered }, { subject: { server } }) =>
     `${server.name} takes ${listed(offered) || 'nobody'} here; this link comes with ${wanted}.`,

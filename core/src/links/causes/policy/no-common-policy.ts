@@ -1,8 +1,8 @@
 import { cause } from '../../cause.js';
-import { endpointName } from '../../choose-endpoint.js';
+import { endpointName } from '../../../entry/endpoint.js';
 import { byHand } from '../../../orders/change.js';
 import type { Remedy } from '../../../orders/change.js';
-import { securityPolicies, securityPolicyOf } from '../../../ua/security-policies.js';
+import { currentPolicies, securityPolicyOf } from '../../../ua/security-policies.js';
 import { listed } from '../../wording.js';
 
 /** No endpoint's policy and mode are among the client's. */
@@ -39,12 +39,9 @@ export const noCommonPolicy = cause({
           },
         ]
       : [];
-    const best = Object.values(securityPolicies)
-      .filter((policy) => policy.strength > 0 && !policy.deprecated)
-      .sort((left, right) => right.strength - left.strength);
     const serverHas = new Set(offered.map((endpoint) => securityPolicyOf(endpoint.securityPolicyUri)?.name));
-    const forClient = best.find((policy) => serverHas.has(policy.name));
-    const forServer = best.find((policy) => client.securityPolicies.includes(policy.name));
+    const forClient = currentPolicies.find((policy) => serverHas.has(policy.name));
+    const forServer = currentPolicies.find((policy) => client.securityPolicies.includes(policy.name));
     return [
       ...free,
       ...(forClient

@@ -1,5 +1,5 @@
 import { cause } from '../../cause.js';
-import { securityPolicies, securityPolicyOf } from '../../../ua/security-policies.js';
+import { currentPolicies, securityPolicyOf } from '../../../ua/security-policies.js';
 import { byHand } from '../../../orders/change.js';
 
 /** The endpoint taken has a deprecated policy. */
@@ -12,13 +12,11 @@ export const policyDeprecated = cause({
   test({ facts, choice }) {
     const listing = facts.latest('endpoints');
     const policy = choice?.chosen ? securityPolicyOf(choice.chosen.securityPolicyUri) : null;
-    return listing && policy?.deprecated ? { because: [listing], policy } : null;
+    return listing && policy?.deprecatedSince ? { because: [listing], policy } : null;
   },
   meaning: ({ policy }) => `The link uses ${policy.name}, which the standard has deprecated: it relies on SHA-1.`,
   remedies({ policy }, { subject: { client, server } }) {
-    const better = Object.values(securityPolicies)
-      .filter(({ name, deprecated, strength }) => !deprecated && strength > 0 && client.securityPolicies.includes(name))
-      .sort((left, right) => right.strength - left.strength)[0];
+    const better = currentPolicies.find(({ name }) => client.securityPolicies.includes(name));
     return [
       byHand({
         title: better

@@ -5,6 +5,7 @@ const wantedOf = {
   RSA: ['digitalSignature', 'nonRepudiation', 'keyEncipherment', 'dataEncipherment'],
   EC: ['digitalSignature'],
   Ed25519: ['digitalSignature'],
+  Ed448: ['digitalSignature'],
   other: [],
 } as const satisfies Record<string, readonly KeyUsage[]>;
 

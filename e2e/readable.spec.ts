@@ -10,6 +10,8 @@ const places = {
     '/links/history--inspection',
     '/plant',
     '/plant/discovery',
+    '/entry?unneeded=all',
+    '/entry/floor',
     '/orders',
     '/bench',
     '/settings',

@@ -41,6 +41,8 @@ await command(async ({ add, stop }) => {
   await validating(say);
   const { planning } = await import('./bench/planning.mjs');
   await planning(say);
+  const { doors } = await import('./bench/doors.mjs');
+  doors(say);
   if (existsSync(standInsFolder(dataFolder))) rmSync(standInsFolder(dataFolder), { recursive: true });
   const standIns = await startStandIns(dataFolder).catch((error) =>
     giveUp(`${error.message}. If a demo is running, stop it first: both stand on the same loopback addresses.`),

@@ -1,6 +1,6 @@
 import * as z from 'zod';
 import { doorWeaknesses, tokenTypes } from '@loyal-hinge/core';
-import type { Door, DoorRule, EntryFloor } from '@loyal-hinge/core';
+import type { Door, DoorChange, DoorRule, EntryFloor } from '@loyal-hinge/core';
 import { id, pointInTime, securityMode, securityPolicyName } from './plant.js';
 
 const tokenType = z.enum(tokenTypes);
@@ -9,6 +9,14 @@ const policy = z.string().min(1, 'A policy is needed.').max(300);
 
 /** A way into a server: a policy, a mode, and a kind of user that is taken there. */
 export const door = z.object({ policy, mode: securityMode, token: tokenType }) satisfies z.ZodType<Door>;
+
+const doorsOfServer = { serverId: id, doors: z.array(door).min(1, 'Name at least one door.').max(100).readonly() };
+
+/** Doors of a server that are to be opened or closed. */
+export const doorChange = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('open-doors'), ...doorsOfServer }),
+  z.object({ kind: z.literal('close-doors'), ...doorsOfServer }),
+]) satisfies z.ZodType<DoorChange>;
 
 /** Doors that are closed or opened in a what-if: on one server or all; null fits any. */
 export const doorRule = z
@@ -123,8 +131,6 @@ export const entryClosing = z.object({
   stuck: z.array(namedLink),
   /** False where there may be a shorter way. */
   isShortest: z.boolean(),
-  /** Links of each server that are checked after its doors were changed. */
-  checkedBy: z.record(z.string(), z.array(z.string())),
 });
 export type EntryClosing = z.infer<typeof entryClosing>;
 
@@ -147,7 +153,7 @@ export const doorTurns = z.object({
   counts: z.object({ moves: z.int(), cutOff: z.int(), getsIn: z.int() }),
   /** Those that are cut off first; at most 500. */
   turns: z.array(doorTurn),
-  /** Links of each server that are checked after its doors were changed. */
-  checkedBy: z.record(z.string(), z.array(z.string())),
+  /** What is to be done at the servers, and the links by which it is seen afterwards whether it was. */
+  lines: z.array(z.object({ change: doorChange, server: z.string(), linkIds: z.array(z.string()) })),
 });
 export type DoorTurns = z.infer<typeof doorTurns>;

@@ -1,7 +1,7 @@
 import * as z from 'zod';
 import type { OrderChange, TrustChange } from '@loyal-hinge/core';
-import { door } from './doors.js';
-import { id, pointInTime } from './plant.js';
+import { doorChange } from './doors.js';
+import { pointInTime } from './plant.js';
 import { thumbprint } from './thumbprint.js';
 
 const holderId = z.string().min(1).max(80);
@@ -33,13 +33,10 @@ export const trustChange = z.discriminatedUnion('kind', [
   }),
 ]) satisfies z.ZodType<TrustChange>;
 
-const doorsOfServer = { serverId: id, doors: z.array(door).min(1, 'Name at least one door.').max(100).readonly() };
-
 /** Whatever a line of a work order may change. */
 export const orderChange = z.discriminatedUnion('kind', [
   ...trustChange.options,
-  z.object({ kind: z.literal('open-doors'), ...doorsOfServer }),
-  z.object({ kind: z.literal('close-doors'), ...doorsOfServer }),
+  ...doorChange.options,
 ]) satisfies z.ZodType<OrderChange>;
 
 /**

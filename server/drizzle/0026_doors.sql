@@ -22,7 +22,11 @@ ALTER TABLE "server_endpoints" ADD CONSTRAINT "server_endpoints_server_id_applic
 CREATE INDEX "entry_exceptions_by_subject" ON "entry_exceptions" USING btree ("subject_id");--> statement-breakpoint
 -- What is known already: the newest answer of each server among the checks on which verdicts of today are based.
 INSERT INTO "server_endpoints" ("server_id", "check_id", "seen_at", "endpoints")
-SELECT DISTINCT ON (links.server_id) links.server_id, seen.check_id, seen.at, seen.body->'endpoints'
+SELECT DISTINCT ON (links.server_id) links.server_id, seen.check_id, seen.at, (
+	SELECT jsonb_agg(one || jsonb_build_object('certificate', CASE WHEN jsonb_typeof(one->'certificate') = 'object'
+		THEN jsonb_build_object('keyType', one#>'{certificate,keyType}', 'keyBits', one#>'{certificate,keyBits}') END) ORDER BY place)
+	FROM jsonb_array_elements(seen.body->'endpoints') WITH ORDINALITY AS each (one, place)
+)
 FROM links
 JOIN applications ON applications.id = links.server_id
 JOIN assessments ON assessments.link_id = links.id

@@ -4,20 +4,20 @@ import type { SecurityPolicy } from '../ua/security-policies.js';
 import { tokenWords } from '../ua/user-tokens.js';
 import type { TokenType, UserTokenPolicy } from '../ua/user-tokens.js';
 import { isOverTcp } from './endpoint.js';
-import type { EndpointDescription } from './endpoint.js';
+import type { EndpointDescription, OfferedEndpoint } from './endpoint.js';
 import { belowFloor } from './floor.js';
 import type { EntryFloor } from './floor.js';
 
-export interface PassedOver {
-  readonly endpoint: EndpointDescription;
+export interface PassedOver<Endpoint extends OfferedEndpoint = EndpointDescription> {
+  readonly endpoint: Endpoint;
   readonly why: string;
 }
 
-export interface EndpointChoice {
-  readonly chosen: EndpointDescription | null;
+export interface EndpointChoice<Endpoint extends OfferedEndpoint = EndpointDescription> {
+  readonly chosen: Endpoint | null;
   /** By which the identity signs in there; null: the endpoint takes none of its kind, or there is no endpoint. */
   readonly token: UserTokenPolicy | null;
-  readonly passedOver: readonly PassedOver[];
+  readonly passedOver: readonly PassedOver<Endpoint>[];
 }
 
 /** Who asks for an endpoint, and what may be taken. */
@@ -43,9 +43,12 @@ export const tokenTypeOf = ({ kind }: LinkIdentity): TokenType => (kind === 'ano
  * accepts and that lets the link’s identity in. Deprecated policies stand behind all others of the same mode. An endpoint
  * without security stands behind every other one, whomever those let in: nobody is led to it because of a token.
  */
-export function chooseEndpoint(endpoints: readonly EndpointDescription[], wish: EntryWish): EndpointChoice {
-  const passedOver: PassedOver[] = [];
-  const open: { endpoint: EndpointDescription; token: UserTokenPolicy | null; rank: number }[] = [];
+export function chooseEndpoint<Endpoint extends OfferedEndpoint>(
+  endpoints: readonly Endpoint[],
+  wish: EntryWish,
+): EndpointChoice<Endpoint> {
+  const passedOver: PassedOver<Endpoint>[] = [];
+  const open: { endpoint: Endpoint; token: UserTokenPolicy | null; rank: number }[] = [];
   for (const endpoint of endpoints) {
     const policy = securityPolicyOf(endpoint.securityPolicyUri);
     const why = whyNot(endpoint, policy, wish);
@@ -73,13 +76,13 @@ export function chooseEndpoint(endpoints: readonly EndpointDescription[], wish: 
 }
 
 /** The token by which an identity signs in at an endpoint, where it takes one that the plant accepts. */
-const tokenAt = ({ userTokens }: EndpointDescription, { identity, floor }: EntryWish): UserTokenPolicy | null => {
+const tokenAt = ({ userTokens }: OfferedEndpoint, { identity, floor }: EntryWish): UserTokenPolicy | null => {
   const type = tokenTypeOf(identity);
   return (floor.tokens.includes(type) && userTokens.find(({ tokenType }) => tokenType === type)) || null;
 };
 
 function whyNot(
-  endpoint: EndpointDescription,
+  endpoint: OfferedEndpoint,
   policy: SecurityPolicy | null,
   { client, wanted, floor }: EntryWish,
 ): string | null {
@@ -96,7 +99,7 @@ function whyNot(
 const tokenRank = 10_000;
 const securedRank = 100_000;
 
-const rankOf = ({ securityMode }: EndpointDescription, { deprecatedSince, strength }: SecurityPolicy): number =>
+const rankOf = ({ securityMode }: OfferedEndpoint, { deprecatedSince, strength }: SecurityPolicy): number =>
   (securityMode === 'None' ? 0 : securedRank) +
   strengthOfMode(securityMode) * 1000 +
   (deprecatedSince === null ? 500 : 0) +

@@ -27,7 +27,8 @@ const gravity: Readonly<Record<DoorWeakness, number>> = {
   anonymous: 2,
   'signed only': 1,
 };
-const weightOf = ({ weaknesses }: OfferedDoor): number =>
+/** How weak a door is, to compare doors by; signed only counts as nothing much. */
+export const weightOfDoor = ({ weaknesses }: Pick<OfferedDoor, 'weaknesses'>): number =>
   weaknesses.reduce((sum, weakness) => sum + gravity[weakness], 0);
 
 /**
@@ -99,7 +100,7 @@ function fewestThatServe(doors: readonly OfferedDoor[], demands: readonly (reado
   const strict = asked.filter(
     (by) => !asked.some((other) => other.length < by.length && other.every((index) => by.includes(index))),
   );
-  const weights = doors.map(weightOf);
+  const weights = doors.map(weightOfDoor);
   const cost = (kept: readonly number[]): number => kept.reduce((sum, index) => sum + 1_000 + (weights[index] ?? 0), 0);
   let best: readonly number[] | null = null;
   const serve = (kept: readonly number[]): void => {

@@ -1,4 +1,3 @@
-import { listed } from '../links/wording.js';
 import type { Door } from './doors.js';
 import { doorKey } from './doors.js';
 import { sayDoor } from './ways-in.js';
@@ -24,7 +23,7 @@ export function doorsHold({ kind, doors }: DoorChange, offered: readonly Door[])
 
 /** A change of doors in words. */
 export function sayDoorChange({ kind, doors }: DoorChange, server: string) {
-  const names = listed(doors.map(sayDoor));
+  const names = doors.map(sayDoor).join('; ');
   const [verb, before, after, back] =
     kind === 'open-doors'
       ? (['Open', 'closed', 'open', 'Close'] as const)

@@ -4,7 +4,7 @@ import type { TokenType } from '../ua/user-tokens.js';
 import { policyNameOf } from './doors.js';
 import type { Door } from './doors.js';
 import { isOverTcp } from './endpoint.js';
-import type { EndpointDescription } from './endpoint.js';
+import type { OfferedEndpoint } from './endpoint.js';
 
 /** Doors that are closed or opened: on one server or all, and all those that fit; null fits any. */
 export interface DoorRule {
@@ -25,19 +25,22 @@ const fits = (rule: DoorRule, { policy, mode, token }: Door): boolean =>
 /**
  * What a server would offer if rules were followed, one after the other. An endpoint whose last kind of user is closed is
  * gone. The same list comes back where no rule changes it. One that is opened is like the server’s others: the same address, the same certificate.
+ * @param seen what the server was seen to offer, where doors are closed of that already
  */
 export function endpointsUnder(
   serverId: string,
-  endpoints: readonly EndpointDescription[],
+  endpoints: readonly OfferedEndpoint[],
   rules: readonly DoorRule[],
-): readonly EndpointDescription[] {
+  seen: readonly OfferedEndpoint[] = endpoints,
+): readonly OfferedEndpoint[] {
   let offered = endpoints;
   for (const rule of rules)
-    if (isAbout(rule, serverId)) offered = rule.to === 'closed' ? without(offered, rule) : withOpened(offered, rule);
+    if (isAbout(rule, serverId))
+      offered = rule.to === 'closed' ? without(offered, rule) : withOpened(offered, rule, seen);
   return offered;
 }
 
-function without(endpoints: readonly EndpointDescription[], rule: DoorRule): readonly EndpointDescription[] {
+function without(endpoints: readonly OfferedEndpoint[], rule: DoorRule): readonly OfferedEndpoint[] {
   let isOther = false;
   const left = endpoints.flatMap((endpoint) => {
     const policy = policyNameOf(endpoint);
@@ -52,15 +55,16 @@ function without(endpoints: readonly EndpointDescription[], rule: DoorRule): rea
 }
 
 function withOpened(
-  endpoints: readonly EndpointDescription[],
+  endpoints: readonly OfferedEndpoint[],
   { policy, mode, token }: DoorRule,
-): readonly EndpointDescription[] {
+  seen: readonly OfferedEndpoint[],
+): readonly OfferedEndpoint[] {
   const name = securityPolicyNames.find((one) => one === policy);
-  const like = endpoints.find((endpoint) => isOverTcp(endpoint) && endpoint.certificate) ?? endpoints.find(isOverTcp);
+  const like = seen.find((endpoint) => isOverTcp(endpoint) && endpoint.certificate) ?? seen.find(isOverTcp);
   // A rule that leaves something open names no door, and a server that offers nothing can’t be described.
   if (!name || mode === null || token === null || !like || (mode === 'None') !== (name === 'None')) return endpoints;
   const userToken = { policyId: token.toLowerCase(), tokenType: token, securityPolicyUri: tokenPolicyUri(name, like) };
-  const isIt = (endpoint: EndpointDescription): boolean =>
+  const isIt = (endpoint: OfferedEndpoint): boolean =>
     isOverTcp(endpoint) && policyNameOf(endpoint) === name && endpoint.securityMode === mode;
   if (!endpoints.some(isIt))
     return [
@@ -75,5 +79,5 @@ function withOpened(
 }
 
 /** On an endpoint without security the token is to be protected as it is on the server’s others. */
-const tokenPolicyUri = (name: SecurityPolicyName, like: EndpointDescription): string =>
+const tokenPolicyUri = (name: SecurityPolicyName, like: OfferedEndpoint): string =>
   name === 'None' && (securityPolicyOf(like.securityPolicyUri)?.strength ?? 0) > 0 ? like.securityPolicyUri : '';

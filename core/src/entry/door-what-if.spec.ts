@@ -71,6 +71,13 @@ describe('when doors are closed', () => {
     ]);
   });
 
+  it('a server whose every door is closed can open one like those that it had', () => {
+    const [turn] = doorWhatIf([serverOf('furnace', both, modern)], [rule({})]);
+    expect(turn?.way?.needs.map((need) => sayNeed(need, (id) => id))).toEqual([
+      'furnace opens Basic256Sha256 (SignAndEncrypt), user name and password.',
+    ]);
+  });
+
   it('a chosen endpoint holds a link, and giving the choice up lets it in', () => {
     const held = linkOf('held', ['None', 'Basic256Sha256'], {
       chosenEndpoint: { policy: 'None', mode: 'None' },

@@ -33,7 +33,7 @@ function turnsAt(server: ServerDoors, endpoints: ServerDoors['endpoints']): read
     const [before, after] = [passageOf(server.endpoints, link), passageOf(endpoints, link)];
     const turn = turnBetween(before, after);
     if (turn === null) continue;
-    const way = turn === 'cut off' ? (waysIn({ id: server.id, endpoints }, link)[0] ?? null) : null;
+    const way = turn === 'cut off' ? (waysIn({ id: server.id, endpoints }, link, server.endpoints)[0] ?? null) : null;
     const { id: linkId, name } = link;
     const why = turn === 'cut off' ? after.fault : null;
     turns.push({ serverId: server.id, linkId, name, turn, before: letInBy(before), after: letInBy(after), why, way });

@@ -6,7 +6,7 @@ import type { SecretCover, TokenType } from '../ua/user-tokens.js';
 import { chooseEndpoint, tokenTypeOf, wishOf } from './choose-endpoint.js';
 import type { EndpointChoice } from './choose-endpoint.js';
 import { isOverTcp } from './endpoint.js';
-import type { EndpointDescription } from './endpoint.js';
+import type { OfferedEndpoint } from './endpoint.js';
 import { belowFloor, hasShortKey, isSecureEnough } from './floor.js';
 import type { EntryFloor } from './floor.js';
 
@@ -52,7 +52,7 @@ export interface LinkAtDoors {
 export interface ServerDoors {
   readonly id: string;
   readonly name: string;
-  readonly endpoints: readonly EndpointDescription[];
+  readonly endpoints: readonly OfferedEndpoint[];
   readonly links: readonly LinkAtDoors[];
 }
 
@@ -63,7 +63,7 @@ export const doorKey = ({ policy, mode, token }: Door): string => `${policy}|${m
 const shortKeyBits = 2048;
 
 /** The doors of a server over opc.tcp, each once, however many addresses it is offered at; the best first. */
-export function doorsOf(endpoints: readonly EndpointDescription[], floor: EntryFloor): readonly OfferedDoor[] {
+export function doorsOf(endpoints: readonly OfferedEndpoint[], floor: EntryFloor): readonly OfferedDoor[] {
   const doors = new Map<string, OfferedDoor>();
   for (const endpoint of endpoints) {
     if (!isOverTcp(endpoint)) continue;
@@ -79,11 +79,11 @@ export function doorsOf(endpoints: readonly EndpointDescription[], floor: EntryF
   return [...doors.values()].sort((left, right) => rankOf(right) - rankOf(left));
 }
 
-export const policyNameOf = ({ securityPolicyUri }: Pick<EndpointDescription, 'securityPolicyUri'>): string =>
+export const policyNameOf = ({ securityPolicyUri }: Pick<OfferedEndpoint, 'securityPolicyUri'>): string =>
   securityPolicyOf(securityPolicyUri)?.name ?? securityPolicyUri;
 
 function weaknessesOf(
-  endpoint: EndpointDescription,
+  endpoint: OfferedEndpoint,
   token: TokenType,
   cover: SecretCover['by'] | null,
   floor: EntryFloor,
@@ -125,11 +125,11 @@ export interface Passage {
   readonly door: Door | null;
   /** Why it does not get in, or must not; null: it does. */
   readonly fault: string | null;
-  readonly choice: EndpointChoice;
+  readonly choice: EndpointChoice<OfferedEndpoint>;
 }
 
 /** The door that a link takes, of those that are offered. */
-export function passageOf(endpoints: readonly EndpointDescription[], { client, link, floor }: LinkAtDoors): Passage {
+export function passageOf(endpoints: readonly OfferedEndpoint[], { client, link, floor }: LinkAtDoors): Passage {
   const choice = chooseEndpoint(endpoints, wishOf({ client, link }, floor));
   const { chosen, token } = choice;
   if (!chosen) return { door: null, fault: 'It has no endpoint in common with the server.', choice };

@@ -15,6 +15,17 @@ export interface EndpointDescription {
   readonly certificate: CertificateSummary | null;
 }
 
+/** An endpoint as far as it matters to who gets in by it: of the certificate the key alone. */
+export type OfferedEndpoint = Omit<EndpointDescription, 'certificate'> & {
+  readonly certificate: Pick<CertificateSummary, 'keyType' | 'keyBits'> | null;
+};
+
+/** What of an endpoint matters to who gets in by it. */
+export const offeredOf = ({ certificate, ...endpoint }: EndpointDescription): OfferedEndpoint => ({
+  ...endpoint,
+  certificate: certificate && { keyType: certificate.keyType, keyBits: certificate.keyBits },
+});
+
 /** `Basic256Sha256 (SignAndEncrypt)`; for an endpoint without security: `no security`. */
 export function endpointName({
   securityPolicyUri,

@@ -4,7 +4,7 @@ import { securityPolicies, securityPolicyOf, strengthOfMode } from '../ua/securi
 import type { SecurityMode, SecurityPolicyName } from '../ua/security-policies.js';
 import { tokenTypes, tokenWords } from '../ua/user-tokens.js';
 import type { TokenType } from '../ua/user-tokens.js';
-import type { EndpointDescription } from './endpoint.js';
+import type { OfferedEndpoint } from './endpoint.js';
 
 /** The least that the plant accepts of an endpoint and of who signs in there. */
 export interface EntryFloor {
@@ -68,7 +68,7 @@ export const isSecureEnough = (mode: SecurityMode, floor: SecurityFloor): boolea
   strengthOfMode(mode) >= strengthOfMode(leastModes[floor]);
 
 /** Why an endpoint is below a floor, whoever signs in there; null: it is not. */
-export function belowFloor(endpoint: EndpointDescription, floor: EntryFloor): string | null {
+export function belowFloor(endpoint: OfferedEndpoint, floor: EntryFloor): string | null {
   const policy = securityPolicyOf(endpoint.securityPolicyUri);
   if ((policy?.strength ?? 0) < securityPolicies[floor.policy].strength)
     return `The plant accepts no policy below ${floor.policy}.`;
@@ -80,7 +80,7 @@ export function belowFloor(endpoint: EndpointDescription, floor: EntryFloor): st
 }
 
 /** Whether the server shows an RSA key of fewer bits. */
-export const hasShortKey = ({ certificate, securityMode }: EndpointDescription, bits: number): boolean =>
+export const hasShortKey = ({ certificate, securityMode }: OfferedEndpoint, bits: number): boolean =>
   securityMode !== 'None' && certificate?.keyType === 'RSA' && certificate.keyBits < bits;
 
 /** `Basic256Sha256 or better, encrypted, by user name and password, RSA keys of 2048 bits or more` */

@@ -5,7 +5,6 @@ import type { TokenType } from '../ua/user-tokens.js';
 import { tokenTypeOf } from './choose-endpoint.js';
 import { doorKey, doorsOf, isWeakDoor } from './doors.js';
 import type { Door, LinkAtDoors, OfferedDoor, ServerDoors } from './doors.js';
-import type { EndpointDescription } from './endpoint.js';
 import { isSecureEnough } from './floor.js';
 import { endpointsUnder } from './door-rules.js';
 
@@ -56,16 +55,18 @@ export function needKey(need: EntryNeed): string {
 /**
  * All ways by which a link could get in by a door that is not weak: through what the server offers, or through a door that
  * it would open for a policy that the client has; the cheapest first.
+ * @param seen what the server was seen to offer, where doors are closed of that already
  */
 export function waysIn(
   server: Pick<ServerDoors, 'id' | 'endpoints'>,
   link: LinkAtDoors,
-  doors: readonly OfferedDoor[] = doorsOf(server.endpoints, link.floor),
+  seen: ServerDoors['endpoints'] = server.endpoints,
 ): readonly WayIn[] {
+  const doors = doorsOf(server.endpoints, link.floor);
   const ways: WayIn[] = [];
   const isThere = new Set(doors.map(doorKey));
   for (const door of doors) if (isStrongFor(door, link)) ways.push({ door, needs: needsAt(door, link) });
-  for (const door of doorsToOpen(server, link)) {
+  for (const door of doorsToOpen(server, link, seen)) {
     if (isThere.has(doorKey(door))) continue;
     const open: EntryNeed = { kind: 'open door', serverId: server.id, door };
     ways.push({ door, needs: [open, ...needsAt(door, link)] });
@@ -77,13 +78,17 @@ const isStrongFor = (door: OfferedDoor, { link }: LinkAtDoors): boolean =>
   !isWeakDoor(door) && isSecureEnough(door.mode, link.floor);
 
 /** The doors that a server could open for a link: encrypted, for the best policy that the client has, or the best of all. */
-function doorsToOpen(server: Pick<ServerDoors, 'id' | 'endpoints'>, link: LinkAtDoors): readonly OfferedDoor[] {
+function doorsToOpen(
+  server: Pick<ServerDoors, 'id' | 'endpoints'>,
+  link: LinkAtDoors,
+  seen: ServerDoors['endpoints'],
+): readonly OfferedDoor[] {
   const own = currentPolicies.find(({ name }) => link.client.securityPolicies.includes(name));
   // No client is told to learn elliptic curves where a policy that every library has is as current.
   const policy = own?.name ?? 'Aes256_Sha256_RsaPss';
   const token = tokenTypeOf(link.link.identity) === 'Anonymous' ? 'UserName' : tokenTypeOf(link.link.identity);
   const rule = { serverId: null, policy, mode: 'SignAndEncrypt', token, to: 'open' } as const;
-  const offered: readonly EndpointDescription[] = endpointsUnder(server.id, server.endpoints, [rule]);
+  const offered = endpointsUnder(server.id, server.endpoints, [rule], seen);
   return doorsOf(offered, link.floor).filter(
     (door) => door.policy === policy && door.mode === rule.mode && door.token === token && isStrongFor(door, link),
   );

@@ -16,7 +16,6 @@ import {
 import type { KeyKind } from '@loyal-hinge/core/issuing';
 import type {
   ChosenEndpoint,
-  EndpointDescription,
   EntryException,
   EntryFloor,
   FactBody,
@@ -26,6 +25,7 @@ import type {
   LinkKindId,
   LinkState,
   NeededItem,
+  OfferedEndpoint,
   PasswordTarget,
   Plant,
   RevocationReason,
@@ -150,14 +150,14 @@ export const secrets = pgTable('secrets', {
   movedBy: text('moved_by').array().notNull().default([]),
 });
 
-/** What a server said of its endpoints when a check asked it last: taken from the facts, so that nobody searches them. */
+/** What a server said of its endpoints when a check asked it last, as far as doors hang on it: nobody has to search the facts. */
 export const serverEndpoints = pgTable('server_endpoints', {
   serverId: text('server_id')
     .primaryKey()
     .references(() => applications.id, { onDelete: 'cascade' }),
   checkId: text('check_id').notNull(),
   seenAt: instant('seen_at').notNull(),
-  endpoints: jsonb('endpoints').$type<readonly EndpointDescription[]>().notNull(),
+  endpoints: jsonb('endpoints').$type<readonly OfferedEndpoint[]>().notNull(),
 });
 
 /** Where another floor than the plant’s holds for a while, and who answers for it. */

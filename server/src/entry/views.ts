@@ -2,15 +2,18 @@ import {
   doorKey,
   doorsOf,
   doorWhatIf,
+  endpointsUnder,
+  fitsWords,
   isWeakDoor,
   largestClosing,
+  noFloor,
   passageOf,
   sayDoor,
   sayNeed,
   wayToClosing,
+  weightOfDoor,
 } from '@loyal-hinge/core';
 import type { Door, DoorRule, DoorTurn, OfferedDoor } from '@loyal-hinge/core';
-import { fitsWords } from '@loyal-hinge/core';
 import type { DoorTurns, EntryClosing, EntryPage, EntryView, ServerAtDoors } from '@loyal-hinge/contract';
 import type { PlacedServer, PlantDoors } from './servers-at-doors.js';
 
@@ -20,7 +23,7 @@ const mostChecked = 20;
 
 /** Servers with their doors, those that fit, some at a time. */
 export function entryViewOf(doors: PlantDoors, wish: EntryPage): EntryView {
-  const shown = doors.servers.map((server) => serverAtDoors(server, doors));
+  const shown = doors.servers.map((server) => serverAtDoors(server, doors)).sort(byWeakness);
   const fits = fitsWords(wish.find ?? '');
   const fitting = shown.filter((server) => isWished(server, wish.only) && fits(...wordsOf(server)));
   const from = wish.from ?? 0;
@@ -60,6 +63,12 @@ function serverAtDoors(server: PlacedServer, { floor }: PlantDoors): ServerAtDoo
   };
 }
 
+/** What is ill stands first; servers of the same kind stay in the order of their zones. */
+const byWeakness = (left: ServerAtDoors, right: ServerAtDoors): number => illnessOf(right) - illnessOf(left);
+
+const illnessOf = ({ doors, seenAt }: ServerAtDoors): number =>
+  seenAt === null ? -1 : Math.max(0, ...doors.map(weightOfDoor));
+
 function isWished({ seenAt, doors }: ServerAtDoors, only: EntryPage['only']): boolean {
   switch (only) {
     case 'unseen':
@@ -97,10 +106,6 @@ export function entryClosingOf({ servers, floor }: PlantDoors): EntryClosing {
     needs: way.needs.map(({ need, linkIds }) => ({ says: sayNeed(need, nameOf), links: linkIds.map(linkOf) })),
     stuck: way.stuck.map(linkOf),
     isShortest: way.isShortest,
-    checkedBy: checkedBy(
-      servers,
-      close.map(({ serverId }) => serverId),
-    ),
   };
 }
 
@@ -122,23 +127,29 @@ export function doorTurnsOf({ servers }: PlantDoors, rules: readonly DoorRule[])
         after: after && plain(after),
         needs: (way?.needs ?? []).map((need) => sayNeed(need, nameOf)),
       })),
-    checkedBy: checkedBy(
-      servers,
-      rules.flatMap(({ serverId }) => (serverId === null ? servers.map(({ id }) => id) : [serverId])),
-    ),
+    lines: servers.flatMap((server) => linesAt(server, rules)),
   };
 }
 
 const plain = ({ policy, mode, token }: Door): Door => ({ policy, mode, token });
 
-/** Links by which it is seen what a server offers, once its doors were changed. */
-function checkedBy(servers: readonly PlacedServer[], ids: readonly string[]): Record<string, string[]> {
-  const asked = new Set(ids);
-  return Object.fromEntries(
-    servers
-      .filter(({ id }) => asked.has(id))
-      .map(({ id, links }) => [id, links.slice(0, mostChecked).map((link) => link.id)]),
-  );
+/** What is to be done at one server, opening before closing. */
+function linesAt({ id, name, endpoints, links }: PlacedServer, rules: readonly DoorRule[]): DoorTurns['lines'] {
+  const [before, after] = [endpoints, endpointsUnder(id, endpoints, rules)].map((offered) => doorsOf(offered, noFloor));
+  if (!before || !after) return [];
+  const missingIn = (doors: readonly Door[], others: readonly Door[]): readonly Door[] => {
+    const there = new Set(others.map(doorKey));
+    return doors.filter((door) => !there.has(doorKey(door))).map(plain);
+  };
+  const linkIds = links.slice(0, mostChecked).map((link) => link.id);
+  return (
+    [
+      { kind: 'open-doors', serverId: id, doors: missingIn(after, before) },
+      { kind: 'close-doors', serverId: id, doors: missingIn(before, after) },
+    ] as const
+  )
+    .filter(({ doors }) => doors.length > 0)
+    .map((change) => ({ change, server: name, linkIds }));
 }
 
 /** The names of servers, links and clients, which needs speak of by their ids. */

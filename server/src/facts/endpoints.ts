@@ -1,5 +1,5 @@
 import { sql } from 'drizzle-orm';
-import type { EndpointDescription } from '@loyal-hinge/core';
+import type { OfferedEndpoint } from '@loyal-hinge/core';
 import type { Queryable } from '../database/database.js';
 import { serverEndpoints } from '../database/schema.js';
 
@@ -23,7 +23,7 @@ export async function keepEndpoints(tx: Queryable, seen: SeenEndpoints): Promise
 /** By server, what each said when it was asked last. */
 export async function knownEndpoints(
   db: Queryable,
-): Promise<ReadonlyMap<string, { readonly seenAt: string; readonly endpoints: readonly EndpointDescription[] }>> {
+): Promise<ReadonlyMap<string, { readonly seenAt: string; readonly endpoints: readonly OfferedEndpoint[] }>> {
   const rows = await db.select().from(serverEndpoints);
   return new Map(
     rows.map(({ serverId, seenAt, endpoints }) => [serverId, { seenAt: new Date(seenAt).toISOString(), endpoints }]),

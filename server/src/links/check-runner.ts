@@ -1,5 +1,5 @@
 import type { Logger } from 'pino';
-import { assess, isPlantFault, usualRules } from '@loyal-hinge/core';
+import { assess, isPlantFault, offeredOf, usualRules } from '@loyal-hinge/core';
 import type { Fact, FactBody, FactSource, LinkInPlant, StepId } from '@loyal-hinge/core';
 import type { Check } from '@loyal-hinge/contract';
 import { persist } from '../database/database.js';
@@ -185,7 +185,8 @@ export class CheckRunner {
   private async noteEndpoints({ id: checkId }: Check, { server }: LinkInPlant, seen: readonly Fact[]): Promise<void> {
     const listing = seen.findLast((fact) => fact.kind === 'endpoints');
     if (listing?.kind !== 'endpoints' || listing.outcome !== 'listed') return;
-    const { endpoints, at: seenAt } = listing;
+    const { at: seenAt } = listing;
+    const endpoints = listing.endpoints.map(offeredOf);
     if (endpoints[0]?.applicationUri !== server.applicationUri) return;
     if (await keepEndpoints(this.db, { serverId: server.id, checkId, seenAt, endpoints }))
       await this.events.tell({ kind: 'entry-changed' });

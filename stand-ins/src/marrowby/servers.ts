@@ -173,7 +173,12 @@ export const standInServers: readonly StandInServer[] = [
       item('Inspection/Faults per hour', 'count', 14, 5),
       item('Inspection/Ribbon thickness', 'percent', 99.6, 0.3),
     ],
-    differs: { certificate: { hosts: [host('inspection'), inBlock('30.14')], fromDay: -770, toDay: -40 } },
+    differs: {
+      certificate: { hosts: [host('inspection'), inBlock('30.14')], fromDay: -770, toDay: -40 },
+      // Commissioning was done without security, and that endpoint was never closed; nobody uses it any more.
+      policies: ['None', 'Basic256Sha256', 'Aes256_Sha256_RsaPss'],
+      modes: ['None', 'Sign', 'SignAndEncrypt'],
+    },
   }),
   server({
     id: 'dust-filter',

@@ -33,6 +33,11 @@ export const routes: Routes = [
         loadChildren: () => import('./trust/routes').then((m) => m.trustRoutes),
       },
       {
+        path: 'entry',
+        title: 'Entry · Loyal Hinge',
+        loadChildren: () => import('./entry/routes').then((m) => m.entryRoutes),
+      },
+      {
         path: 'orders',
         title: 'Work orders · Loyal Hinge',
         loadChildren: () => import('./orders/routes').then((m) => m.orderRoutes),

@@ -26,6 +26,7 @@ interface Place {
 
 /** Pages that the rail does not name. */
 const morePages: readonly Place[] = [
+  { path: '/entry/floor', name: 'What the plant accepts', key: '' },
   { path: '/plant/discovery', name: 'Find servers', key: '' },
   { path: '/trust/set-aside', name: 'Certificates set aside', key: '' },
   { path: '/trust/horizon', name: 'Expiry horizon', key: '' },
@@ -213,6 +214,7 @@ export class App {
     { path: '/plant', name: 'Plant', key: 'p' },
     { path: '/links', name: 'Links', key: 'l' },
     { path: '/trust', name: 'Trust', key: 't' },
+    { path: '/entry', name: 'Entry', key: 'n' },
     { path: '/bench', name: 'Bench', key: 'b' },
   ];
   readonly foot: readonly Place[] = [

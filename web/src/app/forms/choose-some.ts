@@ -31,6 +31,16 @@ let fields = 0;
       <div class="told"><hinge-field-fault [of]="control()" /><ng-content /></div>
     </div>
   `,
+  styles: `
+    :host {
+      display: block;
+      min-width: 0;
+    }
+    p-multiselect {
+      min-width: 0;
+      max-width: 100%;
+    }
+  `,
 })
 export class ChooseSome<Key extends string = string> {
   readonly label = input.required<string>();

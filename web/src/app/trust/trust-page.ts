@@ -19,10 +19,11 @@ import { may } from '../session/may';
 import { Keys } from '../shell/keys';
 import { CellDrawer } from './cell-drawer';
 import { shownGrid } from './grid-view';
-import type { GridChoice, TrustOverview } from '@loyal-hinge/contract';
+import type { GridChoice } from '@loyal-hinge/contract';
 import { urlOf } from '../http/server';
 import { gridQuery, trustActions, trustFeature } from './state';
 import type { GridWish } from './state';
+import { Pager } from '../shell/pager';
 import { TrustGridView } from './trust-grid';
 import { TrustMark } from './trust-mark';
 import { TrustHead } from './trust-head';
@@ -31,7 +32,7 @@ import { Waiting } from '../shell/waiting';
 /** The trust grid of the whole plant. */
 @Component({
   selector: 'hinge-trust-page',
-  imports: [Waiting, TrustHead, FilterLine, ChoiceField, TrustGridView, CellDrawer, TrustMark],
+  imports: [Pager, Waiting, TrustHead, FilterLine, ChoiceField, TrustGridView, CellDrawer, TrustMark],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -71,25 +72,15 @@ import { Waiting } from '../shell/waiting';
             (fold)="toggle($event)"
             (pick)="pick($event)"
           />
-          @if (pages(); as shownPages) {
-            <p class="pages" role="status">
-              {{ shownPages.says }}
-              <button
-                type="button"
-                class="act"
-                [disabled]="shownPages.before === null"
-                (click)="go({ from: shownPages.before ?? '' })"
-              >
-                Previous</button
-              ><button
-                type="button"
-                class="act"
-                [disabled]="shownPages.after === null"
-                (click)="go({ from: shownPages.after ?? '' })"
-              >
-                Next
-              </button>
-            </p>
+          @if (overview(); as known) {
+            <hinge-pager
+              what="Applications"
+              [from]="known.from"
+              [shown]="known.parties.length"
+              [fitting]="known.fitting"
+              [size]="pageRows"
+              (go)="go({ from: $event })"
+            />
           }
         } @else {
           <p class="empty">
@@ -125,12 +116,6 @@ import { Waiting } from '../shell/waiting';
       margin: 0 0 0.5rem;
       font-size: 0.86rem;
     }
-    .pages {
-      display: flex;
-      gap: 0.6rem;
-      align-items: center;
-      margin-top: 0.6rem;
-    }
     .key span {
       display: inline-flex;
       gap: 0.35rem;
@@ -157,7 +142,7 @@ export class TrustPage {
     only: this.choiceKey(),
     from: Math.max(0, Math.floor(Number(this.from())) || 0),
   }));
-  readonly pages = computed(() => pagesOf(this.overview()));
+  readonly pageRows = pageRows;
   readonly reading = this.store.selectSignal(trustFeature.selectReadingCount);
   readonly mayAct = may('engineer');
   readonly choices = [
@@ -246,21 +231,4 @@ export class TrustPage {
 }
 
 /** Which applications are shown, of how many; null where all are. */
-function pagesOf(overview: TrustOverview | null): ShownPages | null {
-  if (!overview || (overview.from === 0 && overview.parties.length >= overview.fitting)) return null;
-  const { from, fitting, parties } = overview;
-  return {
-    says: `Applications ${from + 1} to ${from + parties.length} of ${fitting}`,
-    before: from === 0 ? null : String(Math.max(0, from - pageRows)),
-    after: from + parties.length >= fitting ? null : String(from + parties.length),
-  };
-}
-
-interface ShownPages {
-  readonly says: string;
-  /** Where the page before begins; null: there is none. */
-  readonly before: string | null;
-  readonly after: string | null;
-}
-
 const pageRows = 40;

@@ -1,14 +1,14 @@
-import { ChangeDetectionStrategy, Component } from '@angular/core';
+import { ChangeDetectionStrategy, Component, input } from '@angular/core';
 import { RouterLink, RouterLinkActive } from '@angular/router';
 
-/** The pages of this place, in the order in which they are used. */
+/** The pages of a place, in the order in which they are used. */
 @Component({
-  selector: 'hinge-trust-places',
+  selector: 'hinge-places',
   imports: [RouterLink, RouterLinkActive],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <nav aria-label="Trust">
-      @for (place of places; track place.path) {
+    <nav [attr.aria-label]="label()">
+      @for (place of places(); track place.path) {
         <a
           [routerLink]="place.path"
           routerLinkActive="here"
@@ -43,16 +43,9 @@ import { RouterLink, RouterLinkActive } from '@angular/router';
     }
   `,
 })
-export class TrustPlaces {
+export class Places {
+  readonly label = input.required<string>();
+  readonly places = input.required<readonly { readonly path: string; readonly name: string }[]>();
   /** What is filtered or chosen on a page does not make it another one. */
   readonly exactly = { paths: 'exact', queryParams: 'ignored', matrixParams: 'ignored', fragment: 'ignored' } as const;
-  readonly places = [
-    { path: '/trust', name: 'Who trusts whom' },
-    { path: '/trust/set-aside', name: 'Set aside' },
-    { path: '/trust/horizon', name: 'Horizon' },
-    { path: '/trust/plan', name: 'Plan' },
-    { path: '/trust/authority', name: 'Authority' },
-    { path: '/trust/tickets', name: 'Tickets' },
-    { path: '/trust/files', name: 'Files' },
-  ];
 }

@@ -1,0 +1,20 @@
+import type { Routes } from '@angular/router';
+import { provideEffects } from '@ngrx/effects';
+import { provideState } from '@ngrx/store';
+import { EntryEffects } from './effects';
+import { entryFeature } from './state';
+
+export const entryRoutes: Routes = [
+  {
+    path: '',
+    providers: [provideState(entryFeature), provideEffects(EntryEffects)],
+    children: [
+      { path: '', loadComponent: () => import('./entry-page').then((m) => m.EntryPageView) },
+      {
+        path: 'floor',
+        title: 'What the plant accepts · Loyal Hinge',
+        loadComponent: () => import('./floor-page').then((m) => m.FloorPage),
+      },
+    ],
+  },
+];

@@ -13,9 +13,9 @@ const dataFolder = join(root, '.data', 'test');
 const reportOf = (stage) => join(dataFolder, `${stage}.json`);
 const stages = ['lint', 'types', 'unit', 'web', 'live', 'browser'];
 /** So many made-up plants stand side by side, each with a database and a server, and as many tests use them. */
-const plantCount = 3;
-/** Browsers compute all the time, and would only take turns. */
-const browserCount = 2;
+const liveCount = 3;
+/** Browsers have a plant of their own: beside the tests that often wait, they compute. */
+const browserCount = 1;
 const outcome = { passed: 0, failed: 0 };
 /** Where the time goes: seconds by stage, in the order in which they end. */
 const seconds = [];
@@ -61,16 +61,19 @@ async function dialsPlants(start, one) {
   const page = timed('page', ensureBuild);
   const [plants] = await Promise.all([timed('plants', () => start(page)), page]);
   one.tell(plants[0].HINGE_TEST_URL);
-  const environment = { HINGE_TEST_PLANTS: JSON.stringify(plants), HINGE_TEST_TOLD_URL: plants[0].HINGE_TEST_URL };
-  if (wanted('live'))
-    await timed('live', () => jest('live', environment, [`--maxWorkers=${plantCount}`, '--forceExit']));
-  if (wanted('browser')) await timed('browser', () => browser(environment));
+  const on = (some) => ({ HINGE_TEST_PLANTS: JSON.stringify(some), HINGE_TEST_TOLD_URL: plants[0].HINGE_TEST_URL });
+  const forLive = on(plants.slice(0, liveCount));
+  await Promise.all([
+    wanted('live') && timed('live', () => jest('live', forLive, [`--maxWorkers=${liveCount}`, '--forceExit'])),
+    wanted('browser') && timed('browser', () => browser(on(plants.slice(-browserCount)))),
+  ]);
 }
 
 function startPlants(postgres, page, add) {
   say('\nStarting fresh databases, made-up plants and servers …');
   const shared = { keys: makePlantKeys(dataFolder), page };
-  const numbers = Array.from({ length: plantCount }, (_, index) => index);
+  const count = (wanted('live') ? liveCount : 0) + (wanted('browser') ? browserCount : 0);
+  const numbers = Array.from({ length: count }, (_, index) => index);
   return Promise.all(numbers.map((number) => startTestPlant(postgres, dataFolder, number, shared, add)));
 }
 

@@ -67,7 +67,7 @@ export class Floors {
     if (!(await wantsAnother(this.db))) return { exception: await this.give(wish, actor), waitsAs: null };
     const name = await this.refuseUnfit(wish);
     const says = [`Accepted: ${sayFloor(wish.floor)}.`, `Until ${wish.until.slice(0, 10)}.`, `Why: ${wish.reason}`];
-    const title = `Make an exception for ${name}`;
+    const title = `Add an exception for ${name}`;
     return {
       exception: null,
       waitsAs: await propose(this.db, { body: { kind: 'exception', wish }, title, says }, actor),

@@ -133,20 +133,20 @@ export class EntryEffects {
     ),
   );
 
-  readonly makeException = createEffect(() =>
+  readonly addException = createEffect(() =>
     this.actions.pipe(
-      ofType(entryActions.makeException),
+      ofType(entryActions.addException),
       exhaustMap(({ wish }) =>
         this.server.ask('giveException', { body: wish }).pipe(
           answered(
             ({ exception }) =>
               entryActions.done({
-                does: 'make exception',
+                does: 'add exception',
                 says: exception
-                  ? `The exception for ${exception.subject} was made. Its links are checked.`
+                  ? `The exception for ${exception.subject} was added. Its links are checked.`
                   : 'It waits for a second person, who accepts it under Work orders.',
               }),
-            failed('make exception'),
+            failed('add exception'),
           ),
         ),
       ),

@@ -22,8 +22,8 @@ import { entryActions, entryFeature, isRunning } from './state';
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <hinge-form-sheet
-      heading="Make an exception"
-      does="Make exception"
+      heading="Add an exception"
+      does="Add exception"
       [form]="form"
       [busy]="busy()"
       (sent)="send()"
@@ -62,7 +62,7 @@ import { entryActions, entryFeature, isRunning } from './state';
 export class ExceptionForm {
   private readonly store = inject(Store);
   readonly left = output();
-  readonly busy = this.store.selectSignal(isRunning('make exception'));
+  readonly busy = this.store.selectSignal(isRunning('add exception'));
   readonly subjects = this.store.selectSignal(entryFeature.selectSubjects);
   readonly kinds = [
     { key: 'server', word: 'a server and all its links' },
@@ -91,7 +91,7 @@ export class ExceptionForm {
   send(): void {
     const { of, subjectId, until, reason, ...floor } = this.form.getRawValue();
     this.store.dispatch(
-      entryActions.makeException({ wish: { of, subjectId, reason, until: startOfDay(until), floor } }),
+      entryActions.addException({ wish: { of, subjectId, reason, until: startOfDay(until), floor } }),
     );
   }
 }

@@ -56,7 +56,7 @@ const columns: readonly Column<ExceptionView>[] = [
           [(find)]="find"
           what="any server, link or reason"
           fileName="exceptions"
-          empty="No exception was ever made."
+          empty="No exception was ever added."
         >
           <ng-template hingeCell="subject" [hingeCellOf]="known.exceptions" let-row>
             {{ row.subject }} <span class="faint">{{ row.of }}</span>
@@ -88,7 +88,7 @@ const columns: readonly Column<ExceptionView>[] = [
           <hinge-exception-form (left)="making.set(false)" />
         } @else {
           <button type="button" class="act" [disabled]="!maySet()" (click)="making.set(true)">
-            Make an exception …
+            Add an exception …
           </button>
         }
       } @else {

@@ -235,13 +235,13 @@ describe('what the plant accepts', () => {
       },
       'approver',
     );
-    await site.press(/Make an exception/);
-    await site.press(/^Make exception$/);
+    await site.press(/Add an exception/);
+    await site.press(/^Add exception$/);
     expect(site.faults).toHaveLength(3);
     await site.fill(/^Server$/, 'Furnace server');
     await site.fill(/^Until$/, '2027-01-31');
     await site.fill(/^Reason$/, 'It is replaced in January.');
-    await site.press(/^Make exception$/);
+    await site.press(/^Add exception$/);
     expect(site.asked('giveException')).toMatchObject([
       { of: 'server', subjectId: 'furnace', reason: 'It is replaced in January.', floor },
     ]);

@@ -29,7 +29,7 @@ export interface EntryState {
 }
 
 /** What can be asked of the server here. */
-export type EntryCommand = 'save floor' | 'make exception' | 'end exception';
+export type EntryCommand = 'save floor' | 'add exception' | 'end exception';
 
 const beginning: EntryState = {
   views: { doors: noView, closing: noView, turns: noView, floors: noView },
@@ -57,7 +57,7 @@ export const entryActions = createActionGroup({
     leave: emptyProps(),
     'not shown': props<{ view: EntryViewName; problem: ShownProblem }>(),
     'save floor': props<{ floor: EntryFloor }>(),
-    'make exception': props<{ wish: GiveException }>(),
+    'add exception': props<{ wish: GiveException }>(),
     'end exception': props<{ id: number }>(),
     done: props<{ does: EntryCommand; says: string }>(),
     failed: props<{ does: EntryCommand; problem: ShownProblem }>(),
@@ -98,7 +98,7 @@ export const entryFeature = createFeature({
       views: { ...state.views, [view]: notShown<unknown>(state.views[view], problem) },
     })),
     on(entryActions.saveFloor, (state) => beganWith(state, 'save floor')),
-    on(entryActions.makeException, (state) => beganWith(state, 'make exception')),
+    on(entryActions.addException, (state) => beganWith(state, 'add exception')),
     on(entryActions.endException, (state) => beganWith(state, 'end exception')),
     on(entryActions.done, (state, { does }): EntryState => ({ ...state, commands: ended(state.commands, does) })),
     on(entryActions.failed, (state, { does, problem }): EntryState => ({

@@ -29,7 +29,7 @@ export const tokenFloor = cause({
       after: listed(accepted) || 'none',
     }),
     byHand({
-      title: 'Or make an exception for it on the page Entry, with a reason and an end',
+      title: 'Or add an exception for it on the page Entry, with a reason and an end',
       target: link.name,
       before: `accepted: ${listed(accepted) || 'nobody'}`,
       after: `${token} until a day`,

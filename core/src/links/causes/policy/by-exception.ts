@@ -20,7 +20,7 @@ export const byException = cause({
       : null;
   },
   meaning: ({ chosen, exception: { reason, until, by } }) =>
-    `${chosen} is below the plant’s floor. ${by} made an exception until ${dayOf(until)}: ${reason}`,
+    `${chosen} is below the plant’s floor. An exception by ${by} allows it until ${dayOf(until)}: ${reason}`,
   remedies: ({ chosen, exception }, { subject: { client, server } }) => [
     byHand({
       title: `Let ${server.name} and ${client.name} have a better endpoint before ${dayOf(exception.until)}`,

@@ -30,7 +30,7 @@ export const plantFloor = cause({
       restart: true,
     }),
     byHand({
-      title: 'Or make an exception for it on the page Entry, with a reason and an end',
+      title: 'Or add an exception for it on the page Entry, with a reason and an end',
       target: link.name,
       before: `accepted: ${sayFloor(floor)}`,
       after: `${best} until a day`,

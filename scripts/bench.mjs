@@ -43,6 +43,8 @@ await command(async ({ add, stop }) => {
   await planning(say);
   const { doors } = await import('./bench/doors.mjs');
   doors(say);
+  const { rights } = await import('./bench/rights.mjs');
+  rights(say);
   if (existsSync(standInsFolder(dataFolder))) rmSync(standInsFolder(dataFolder), { recursive: true });
   const standIns = await startStandIns(dataFolder).catch((error) =>
     giveUp(`${error.message}. If a demo is running, stop it first: both stand on the same loopback addresses.`),

@@ -4,6 +4,7 @@ import { BrowseDirection, NodeClass } from 'node-opcua-client';
 import { browseAll } from 'node-opcua-pseudo-session';
 import { EUInformation } from 'node-opcua-types';
 import { DataType } from 'node-opcua-variant';
+import { accessLevelBits, accessRestrictionBits, bitNames, permissionBits } from '@loyal-hinge/core';
 import { PushManagement } from './push-management.js';
 import { within } from './within.js';
 
@@ -235,44 +236,6 @@ function textOf(value: unknown, dataType: DataType | undefined): string {
   return (dataType === DataType.ExtensionObject ? JSON.stringify(value) : String(value)).slice(0, longestText);
 }
 
-/** Bits of AccessLevelType (Part 3 §8.57). */
-const accessBits = [
-  'CurrentRead',
-  'CurrentWrite',
-  'HistoryRead',
-  'HistoryWrite',
-  'SemanticChange',
-  'StatusWrite',
-  'TimestampWrite',
-];
-
-/** Bits of PermissionType (Part 3 §8.55). */
-const permissionBits = [
-  'Browse',
-  'ReadRolePermissions',
-  'WriteAttribute',
-  'WriteRolePermissions',
-  'WriteHistorizing',
-  'Read',
-  'Write',
-  'ReadHistory',
-  'InsertHistory',
-  'ModifyHistory',
-  'DeleteHistory',
-  'ReceiveEvents',
-  'Call',
-  'AddReference',
-  'RemoveReference',
-  'DeleteNode',
-  'AddNode',
-];
-
-/** Bits of AccessRestrictionType (Part 3 §8.56). */
-const restrictionBits = ['SigningRequired', 'EncryptionRequired', 'SessionRequired', 'ApplyRestrictionsToBrowse'];
-
-const wordsOf = (bits: number, names: readonly string[]): string[] =>
-  names.filter((_, bit) => (bits & (1 << bit)) !== 0);
-
 /** UserAccessLevel, UserRolePermissions and AccessRestrictions as one; a server need not have the last two. */
 function rightsFrom([userAccess, roles, restrictions]: readonly (DataValue | undefined)[]): ReadRights {
   const isRead = (read: DataValue | undefined): boolean =>
@@ -294,13 +257,13 @@ function rightsFrom([userAccess, roles, restrictions]: readonly (DataValue | und
     : null;
   return {
     userAccessLevel: isRead(userAccess) ? accessWords(userAccess) : null,
-    userPermissions: permissions === null ? null : wordsOf(permissions, permissionBits),
-    accessRestrictions: typeof restricted === 'number' ? wordsOf(restricted, restrictionBits) : null,
+    userPermissions: permissions === null ? null : bitNames(permissions, permissionBits),
+    accessRestrictions: typeof restricted === 'number' ? bitNames(restricted, accessRestrictionBits) : null,
     unread,
   };
 }
 
 function accessWords(read: DataValue | undefined): readonly string[] {
   const bits: unknown = read?.value?.value;
-  return typeof bits === 'number' ? accessBits.filter((_, bit) => (bits & (1 << bit)) !== 0) : [];
+  return typeof bits === 'number' ? bitNames(bits, accessLevelBits) : [];
 }

@@ -1,4 +1,5 @@
 import * as z from 'zod';
+import { snapshotState } from './rights.js';
 import { stepId, verdict, checkState, linkState } from './links.js';
 
 /** What the server tells by itself, in order; every event has a number from which the stream can be taken up again. */
@@ -36,6 +37,8 @@ export const hingeEvent = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('trust-changed'), applicationId: z.string() }),
   /** A server’s doors were seen to be other than before, or the plant accepts something else. */
   z.object({ kind: z.literal('entry-changed') }),
+  /** A snapshot of rights began, went on or ended. */
+  z.object({ kind: z.literal('rights-changed'), serverId: z.string(), nodes: z.int(), state: snapshotState }),
   z.object({ kind: z.literal('order-changed'), orderId: z.string() }),
   z.object({ kind: z.literal('proposals-changed') }),
   z.object({ kind: z.literal('discovery-changed') }),

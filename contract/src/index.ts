@@ -12,6 +12,7 @@ export * from './own-certificate.js';
 export * from './discovery.js';
 export * from './doors.js';
 export * from './orders.js';
+export * from './rights.js';
 export * from './proposals.js';
 export * from './search.js';
 export * from './trust/index.js';

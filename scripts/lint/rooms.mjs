@@ -62,6 +62,7 @@ export const rooms = {
   entry: ['entry/floor', 'facts', 'orders', 'plant'],
   mending: ['certificates', 'links', 'means', 'orders', 'plant', 'proposals', 'trust/lists', 'trust/push'],
   bench: ['links', 'means', 'probe'],
+  rights: ['facts', 'means', 'plant', 'probe'],
   settings: ['certificates', 'links', 'plant', 'proposals', 'trust/authorities'],
   'own-tls': ['trust/authorities'],
   search: ['plant'],

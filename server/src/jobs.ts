@@ -3,6 +3,7 @@ import { entryJobs } from './entry/jobs.js';
 import { doorWords } from './entry/orders/words.js';
 import { orderJobs } from './orders/jobs.js';
 import { plantJobs } from './plant/jobs.js';
+import { rightsJobs } from './rights/jobs.js';
 import { trustJobs } from './trust/jobs.js';
 import { trustWords } from './trust/orders/words.js';
 
@@ -12,6 +13,7 @@ export const jobs = {
   ...entryJobs,
   ...orderJobs({ trust: trustWords, entry: doorWords }),
   ...plantJobs,
+  ...rightsJobs,
   ...trustJobs,
 } as const;
 export type AllJobs = typeof jobs;

@@ -62,6 +62,9 @@ import { Discovery } from './plant/discovery.js';
 import { discoveryRoutes, plantRoutes } from './plant/routes.js';
 import { PlantKeeping } from './plant/service.js';
 import { Identities } from './settings/identities.js';
+import type { RightsJobs } from './rights/jobs.js';
+import { rightsRoutes } from './rights/routes.js';
+import { RightsSnapshots } from './rights/snapshots.js';
 import { searchRoutes } from './search/routes.js';
 import { settingsRoutes, writeSettings } from './settings/routes.js';
 import { Authorities } from './trust/authorities/authorities.js';
@@ -151,7 +154,9 @@ export async function startServer(configuration: Configuration, logger: Logger):
   );
 
   serverProcess.clearingBy(() => runner.failInterrupted());
+  const snapshots = new RightsSnapshots(db, secrets, locks, serverProcess, events, logger);
   serverProcess.clearingBy(() => orderCarrier.releaseInterrupted());
+  serverProcess.clearingBy(() => snapshots.endOrphaned());
   await serverProcess.join();
   notices.hear((notice) => {
     if (notice.kind === 'cancel') runner.cancel(notice.checkId);
@@ -232,6 +237,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
       });
       entryRoutes(router, findActor, heavy.part<EntryJobs>(), floors);
       orderRoutes(router, findActor, orders, orderCarrier, undoing);
+      rightsRoutes(router, findActor, db, heavy.part<RightsJobs>(), snapshots);
       proposalRoutes(router, findActor, proposals);
       ownTlsRoutes(router, findActor, tls, { db, signing });
       eventRoutes(router, events, streams, findActor);
@@ -260,6 +266,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
       runner.cancelAll();
       await queue.stop();
       await orderCarrier.settle();
+      await snapshots.settle();
       await heavy.stop();
       await seals.stop();
       server.closeAllConnections();

@@ -131,6 +131,14 @@ export const at = {
   giveException: 'POST /api/entry/exceptions',
   endException: 'DELETE /api/entry/exceptions/:id',
 
+  rightsServers: 'GET /api/rights',
+  rights: 'GET /api/rights/:serverId',
+  exportRights: 'GET /api/rights/:serverId/nodes.csv',
+  takeSnapshots: 'POST /api/rights/:serverId/snapshots',
+  cancelSnapshot: 'POST /api/rights/snapshots/:id/cancellation',
+  removeSnapshot: 'DELETE /api/rights/snapshots/:id',
+  compareSnapshots: 'GET /api/rights/snapshots/:before/to/:after',
+
   search: 'GET /api/search',
 } as const;
 

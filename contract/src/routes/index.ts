@@ -9,6 +9,7 @@ import { trustRoutes } from './trust.js';
 import { authoritiesRoutes } from './authorities.js';
 import { entryRoutes } from './entry.js';
 import { ordersRoutes } from './orders.js';
+import { rightsRoutes } from './rights.js';
 import { proposalsRoutes } from './proposals.js';
 import { searchRoutes } from './search.js';
 
@@ -26,6 +27,7 @@ export const routes = {
   ...authoritiesRoutes,
   ...entryRoutes,
   ...ordersRoutes,
+  ...rightsRoutes,
   ...proposalsRoutes,
   ...searchRoutes,
 } as const;

@@ -41,6 +41,24 @@ describe('nodes with the same rights', () => {
     ]);
   });
 
+  it('of the same name on branches that are built alike are one group', () => {
+    const nodes = ['A', 'B', 'C'].flatMap((zone) => [
+      node(`Lehr/Zone ${zone}/Temperature`, 1),
+      node(`Lehr/Zone ${zone}/Wanted`, 3),
+    ]);
+    expect(told([...nodes, node('Bath/Level', 1)])).toEqual([
+      ['Lehr/Zone */Temperature', 3, '1'],
+      ['Lehr/Zone */Wanted', 3, '3'],
+      ['Bath/**', 1, '1'],
+    ]);
+    const odd = [...nodes, node('Lehr/Zone D/Temperature', 3)];
+    expect(
+      groupRights(odd)
+        .filter(({ fitsOthers }) => fitsOthers)
+        .map(({ pattern }) => pattern),
+    ).toEqual(['Lehr/Zone */Temperature']);
+  });
+
   it('keep a node that has others below it apart from them where it differs', () => {
     expect(told([node('Lehr', 0), node('Lehr/A', 1), node('Lehr/B', 1)])).toEqual([
       ['Lehr/*', 2, '1'],

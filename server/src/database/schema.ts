@@ -25,6 +25,7 @@ import type {
   LinkKindId,
   LinkState,
   NeededItem,
+  NodeAttributes,
   OfferedEndpoint,
   PasswordTarget,
   Plant,
@@ -46,6 +47,7 @@ import type {
   ProposalKind,
   ProposalState,
   Role,
+  SnapshotState,
   WorkOrderState,
 } from '@loyal-hinge/contract';
 
@@ -177,6 +179,54 @@ export const entryExceptions = pgTable(
     endedBy: text('ended_by'),
   },
   (table) => [index('entry_exceptions_by_subject').on(table.subjectId)],
+);
+
+/** What somebody may do with the nodes of a server, as it was seen when their session walked through them. */
+export const rightsSnapshots = pgTable(
+  'rights_snapshots',
+  {
+    id: text('id').primaryKey(),
+    serverId: text('server_id')
+      .notNull()
+      .references(() => applications.id, { onDelete: 'cascade' }),
+    /** Whose session it was: a user name; empty for anonymous. */
+    userName: text('user_name').notNull(),
+    /** The link by which it was opened. */
+    linkId: text('link_id').notNull(),
+    state: text('state').$type<SnapshotState>().notNull().default('waiting'),
+    /** Of the session; null before it was open. */
+    mode: text('mode').$type<SecurityMode>(),
+    /** Nodes that were seen so far. */
+    nodes: integer('nodes').notNull().default(0),
+    /** Why it is not whole; null: it is, or is not over. */
+    says: text('says'),
+    askedBy: text('asked_by').notNull(),
+    askedAt: now('asked_at'),
+    endedAt: instant('ended_at'),
+    /** The process that takes it. */
+    processId: text('process_id'),
+  },
+  (table) => [index('rights_snapshots_by_server').on(table.serverId, table.askedAt)],
+);
+
+/** A node of a snapshot, with what its attributes said; numbers as they came over the wire. */
+export const rightsNodes = pgTable(
+  'rights_nodes',
+  {
+    snapshotId: text('snapshot_id')
+      .notNull()
+      .references(() => rightsSnapshots.id, { onDelete: 'cascade' }),
+    nodeId: text('node_id').notNull(),
+    path: text('path').array().notNull(),
+    nodeClass: text('node_class').$type<NodeAttributes['nodeClass']>().notNull(),
+    accessLevel: smallint('access_level'),
+    userAccessLevel: smallint('user_access_level'),
+    userPermissions: bigint('user_permissions', { mode: 'number' }),
+    accessRestrictions: integer('access_restrictions'),
+    userWriteMask: bigint('user_write_mask', { mode: 'number' }),
+    userExecutable: boolean('user_executable'),
+  },
+  (table) => [primaryKey({ columns: [table.snapshotId, table.nodeId] })],
 );
 
 /** Certificates that were seen or given, by thumbprint; DER in Base64. */

@@ -107,6 +107,11 @@ describe('the doors of servers', () => {
       ['close-doors', 'waiting'],
     ]);
     expect(held[1]?.says).toContain('It waits for 1 line that opens doors');
+    // What the order asked for ends before anything else is looked at.
+    await until(
+      () => engineer.call('linkRow', { linkId: 'old-recorder--cullet-crusher' }),
+      ({ checkId }) => checkId === null,
+    );
   });
 });
 

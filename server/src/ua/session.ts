@@ -3,8 +3,10 @@ import type { ClientSession, DataValue } from 'node-opcua-client';
 import { BrowseDirection, NodeClass } from 'node-opcua-client';
 import { browseAll } from 'node-opcua-pseudo-session';
 import { EUInformation } from 'node-opcua-types';
+import type { ReferenceDescription } from 'node-opcua-types';
 import { DataType } from 'node-opcua-variant';
 import { accessLevelBits, accessRestrictionBits, bitNames, permissionBits } from '@loyal-hinge/core';
+import type { NodeAttributes } from '@loyal-hinge/core';
 import { PushManagement } from './push-management.js';
 import { within } from './within.js';
 
@@ -36,6 +38,12 @@ export interface ReadRights {
   readonly accessRestrictions: readonly string[] | null;
   /** Which attribute could not be read, and with what code. */
   readonly unread: readonly string[];
+}
+
+/** How many nodes one request may have; 0: the server does not say. */
+export interface OperationLimits {
+  readonly nodesPerRead: number;
+  readonly nodesPerBrowse: number;
 }
 
 export interface Watching {
@@ -72,14 +80,62 @@ export class UaSession {
       }),
     );
     if (answer.statusCode.isNotGood()) throw new Error(answer.statusCode.name);
-    const nodes = (answer.references ?? []).map((reference) => ({
-      nodeId: reference.nodeId.toString(),
-      browseName: reference.browseName.name ?? '',
-      displayName: reference.displayName.text ?? reference.browseName.name ?? '',
-      nodeClass: nodeClassOf(reference.nodeClass),
-    }));
+    const nodes = (answer.references ?? []).map(browsedNode);
     const unique = [...new Map(nodes.map((node) => [node.nodeId, node])).values()];
     return unique.sort((left, right) => rank(left) - rank(right) || left.displayName.localeCompare(right.displayName));
+  }
+
+  /** How much the server takes at once (ServerCapabilities.OperationLimits, Part 5 §6.3.11); 0 where it does not say. */
+  async operationLimits(): Promise<OperationLimits> {
+    const [read, browse] = await this.limited(
+      this.session.read([
+        { nodeId: 'i=11705', attributeId: AttributeIds.Value },
+        { nodeId: 'i=11710', attributeId: AttributeIds.Value },
+      ]),
+    );
+    const limitIn = (value: DataValue | undefined): number => {
+      const limit: unknown = value?.value?.value;
+      return typeof limit === 'number' && limit > 0 ? limit : 0;
+    };
+    return { nodesPerRead: limitIn(read), nodesPerBrowse: limitIn(browse) };
+  }
+
+  /**
+   * Children of several nodes in one request, page by page where there are many; in the order of the nodes. A node that
+   * can’t be browsed has the code instead.
+   */
+  async browseTogether(nodeIds: readonly string[]): Promise<readonly (readonly BrowsedNode[] | { code: string })[]> {
+    const results = await this.limited(
+      browseAll(
+        this.session,
+        nodeIds.map((nodeId) => ({
+          nodeId,
+          browseDirection: BrowseDirection.Forward,
+          referenceTypeId: 'HierarchicalReferences',
+          includeSubtypes: true,
+          nodeClassMask: 0,
+          resultMask: 63,
+        })),
+      ),
+    );
+    return results.map(({ statusCode, references }) =>
+      statusCode.isNotGood() ? { code: statusCode.name } : (references ?? []).map(browsedNode),
+    );
+  }
+
+  /** What the attributes of nodes say about this session’s user, in one request: several reads a node. */
+  async attributesOf(nodes: readonly Pick<BrowsedNode, 'nodeId' | 'nodeClass'>[]): Promise<readonly NodeAttributes[]> {
+    const wished = nodes.map(({ nodeId, nodeClass }) =>
+      attributesOfClass[nodeClass].map((attributeId) => ({ nodeId, attributeId })),
+    );
+    const values = await this.limited(this.session.read(wished.flat(), 0));
+    let at = 0;
+    return nodes.map(({ nodeClass }, index) => {
+      const ids = wished[index] ?? [];
+      const read = new Map(ids.map(({ attributeId }, place) => [attributeId, values[at + place]]));
+      at += ids.length;
+      return nodeAttributes(nodeClass, read);
+    });
   }
 
   /** Reads values with both timestamps and both access levels, in one request. */
@@ -198,6 +254,58 @@ function once(run: () => Promise<unknown>): () => Promise<void> {
   };
 }
 
+const browsedNode = (reference: ReferenceDescription): BrowsedNode => ({
+  nodeId: reference.nodeId.toString(),
+  browseName: reference.browseName.name ?? '',
+  displayName: reference.displayName.text ?? reference.browseName.name ?? '',
+  nodeClass: nodeClassOf(reference.nodeClass),
+});
+
+const forAll = [AttributeIds.UserRolePermissions, AttributeIds.AccessRestrictions, AttributeIds.UserWriteMask];
+
+/** The attributes that rights hang on, by the class of the node. */
+const attributesOfClass: Readonly<Record<BrowsedNode['nodeClass'], readonly AttributeIds[]>> = {
+  Variable: [AttributeIds.AccessLevel, AttributeIds.UserAccessLevel, ...forAll],
+  Method: [AttributeIds.UserExecutable, ...forAll],
+  Object: forAll,
+  other: forAll,
+};
+/** The most reads that one node takes. */
+export const readsPerNode = 5;
+
+function nodeAttributes(
+  nodeClass: BrowsedNode['nodeClass'],
+  read: ReadonlyMap<AttributeIds, DataValue | undefined>,
+): NodeAttributes {
+  const valueOf = (id: AttributeIds): unknown => {
+    const value = read.get(id);
+    return value?.statusCode.isGood() === true ? value.value?.value : null;
+  };
+  const numberOf = (id: AttributeIds): number | null => {
+    const value = valueOf(id);
+    return typeof value === 'number' ? value : null;
+  };
+  const executable = valueOf(AttributeIds.UserExecutable);
+  return {
+    nodeClass,
+    accessLevel: numberOf(AttributeIds.AccessLevel),
+    userAccessLevel: numberOf(AttributeIds.UserAccessLevel),
+    userPermissions: allPermissions(valueOf(AttributeIds.UserRolePermissions)),
+    accessRestrictions: numberOf(AttributeIds.AccessRestrictions),
+    userWriteMask: numberOf(AttributeIds.UserWriteMask),
+    userExecutable: typeof executable === 'boolean' ? executable : null,
+  };
+}
+
+/** The permissions of all roles together; null where the server tells none. */
+const allPermissions = (granted: unknown): number | null =>
+  Array.isArray(granted)
+    ? granted.reduce(
+        (bits: number, entry: { readonly permissions?: unknown }) => (bits | Number(entry.permissions ?? 0)) >>> 0,
+        0,
+      )
+    : null;
+
 const nodeClassOf = (nodeClass: NodeClass): BrowsedNode['nodeClass'] =>
   nodeClass === NodeClass.Object
     ? 'Object'
@@ -249,12 +357,7 @@ function rightsFrom([userAccess, roles, restrictions]: readonly (DataValue | und
   ).flatMap(([name, read]) => (isRead(read) ? [] : [`${name}: ${read?.statusCode.name ?? 'no answer'}`]));
   const granted: unknown = isRead(roles) ? roles?.value.value : null;
   const restricted: unknown = isRead(restrictions) ? restrictions?.value.value : null;
-  const permissions = Array.isArray(granted)
-    ? granted.reduce(
-        (bits: number, entry: { readonly permissions?: unknown }) => bits | Number(entry.permissions ?? 0),
-        0,
-      )
-    : null;
+  const permissions = allPermissions(granted);
   return {
     userAccessLevel: isRead(userAccess) ? accessWords(userAccess) : null,
     userPermissions: permissions === null ? null : bitNames(permissions, permissionBits),

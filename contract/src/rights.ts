@@ -1,0 +1,94 @@
+import * as z from 'zod';
+import { rightNames } from '@loyal-hinge/core';
+
+/** `waiting` for its turn; `whole`: all nodes were seen; `part`: it ended before, and what was seen is kept. */
+export const snapshotState = z.enum(['waiting', 'running', 'whole', 'part', 'failed', 'cancelled']);
+export type SnapshotState = z.infer<typeof snapshotState>;
+
+/** What somebody may do with the nodes of a server, as their session saw it. */
+export const rightsSnapshot = z.object({
+  id: z.string(),
+  /** A user name; null: anonymous. */
+  userName: z.string().nullable(),
+  state: snapshotState,
+  nodes: z.int(),
+  /** Why it is not whole. */
+  says: z.string().nullable(),
+  askedBy: z.string(),
+  askedAt: z.string(),
+  endedAt: z.string().nullable(),
+});
+export type RightsSnapshot = z.infer<typeof rightsSnapshot>;
+
+/** A server, with those who sign in there by its links, or could without a name. */
+export const rightsServer = z.object({
+  id: z.string(),
+  name: z.string(),
+  machine: z.string(),
+  /** null: anonymous. */
+  identities: z.array(z.object({ userName: z.string().nullable(), links: z.array(z.string()) })),
+  /** When the newest snapshot was asked for; null: none was. */
+  newestAt: z.string().nullable(),
+});
+export type RightsServer = z.infer<typeof rightsServer>;
+
+const rightsBits = z.int().min(0);
+
+const example = z.object({ nodeId: z.string(), path: z.string(), rights: z.array(rightsBits) });
+
+/** Nodes with the same rights for everybody, named by what their paths have in common. */
+export const rightsGroup = z.object({
+  pattern: z.string(),
+  fitsOthers: z.boolean(),
+  /** By identity, as bits in the order of the names of rights. */
+  rights: z.array(rightsBits),
+  nodes: z.int(),
+  examples: z.array(example),
+});
+export type RightsGroupView = z.infer<typeof rightsGroup>;
+
+export const rightsGap = z.object({
+  nodeId: z.string(),
+  path: z.string(),
+  identity: z.string(),
+  right: z.enum(['read', 'write']),
+  gap: z.enum(['missing', 'excess']),
+  grade: z.enum(['grave', 'weak', 'slight']),
+  /** Why it is missing, in words; null: it is not. */
+  why: z.string().nullable(),
+});
+export type RightsGapView = z.infer<typeof rightsGap>;
+
+/** The rights on one server, by the newest snapshot of each identity. */
+export const rightsView = z.object({
+  server: rightsServer,
+  /** In the order of the columns; the newest usable snapshot of each, or null where there is none. */
+  identities: z.array(z.object({ name: z.string(), isAnonymous: z.boolean(), snapshot: rightsSnapshot.nullable() })),
+  /** All snapshots, the newest first. */
+  snapshots: z.array(rightsSnapshot),
+  nodes: z.int(),
+  /** Those that fit what is looked for, the largest first; at most 500. */
+  groups: z.array(rightsGroup),
+  groupCount: z.int(),
+  /** The gravest first; at most 500. */
+  gaps: z.array(rightsGap),
+  gapCounts: z.object({ missing: z.int(), excess: z.int(), anonymousWrite: z.int() }),
+});
+export type RightsView = z.infer<typeof rightsView>;
+
+export const rightsWish = z.object({
+  /** A pattern for paths, or words that must all stand in one. */
+  find: z.string().max(500).optional(),
+  /** Only what somebody may do: such as `write`. */
+  right: z.enum(rightNames).optional(),
+});
+export type RightsWish = z.infer<typeof rightsWish>;
+
+/** What has become of somebody’s rights between two snapshots. */
+export const rightsChange = z.object({
+  nodeId: z.string(),
+  path: z.string(),
+  change: z.enum(['given', 'taken', 'new node', 'node is gone']),
+  rights: rightsBits,
+});
+export type RightsChangeView = z.infer<typeof rightsChange>;

@@ -1,0 +1,46 @@
+import * as z from 'zod';
+import { rightsChange, rightsServer, rightsSnapshot, rightsView, rightsWish } from '../rights.js';
+import { at } from './addresses.js';
+import { done, nothing, route } from './route.js';
+
+/** Who may do what with the nodes of servers. */
+export const rightsRoutes = {
+  rightsServers: route(at.rightsServers, {
+    summary: 'Servers, and who signs in at them',
+    role: 'viewer',
+    answer: z.object({ servers: z.array(rightsServer) }),
+  }),
+  rights: route(at.rights, {
+    summary: 'The rights on one server, grouped, and compared with what links need',
+    role: 'viewer',
+    query: rightsWish,
+    answer: rightsView,
+  }),
+  exportRights: route(at.exportRights, {
+    summary: 'Every node of a server with what each identity may do with it, as a CSV file',
+    role: 'viewer',
+    answer: z.string(),
+  }),
+  takeSnapshots: route(at.takeSnapshots, {
+    summary: 'Signs in as each identity in turn, and walks through all nodes; nothing is written at the server',
+    role: 'engineer',
+    body: nothing,
+    answer: z.object({ snapshots: z.array(rightsSnapshot) }),
+  }),
+  cancelSnapshot: route(at.cancelSnapshot, {
+    summary: 'Ends a snapshot that is being taken; what it has seen is kept',
+    role: 'engineer',
+    body: nothing,
+    answer: done,
+  }),
+  removeSnapshot: route(at.removeSnapshot, {
+    summary: 'Removes a snapshot',
+    role: 'engineer',
+    answer: done,
+  }),
+  compareSnapshots: route(at.compareSnapshots, {
+    summary: 'What somebody may do now and could not before, and the other way round; at most 2,000 nodes',
+    role: 'viewer',
+    answer: z.object({ changes: z.array(rightsChange), total: z.int() }),
+  }),
+} as const;

@@ -1,0 +1,93 @@
+import { rightBit } from '@loyal-hinge/core';
+import type { RightsView } from '@loyal-hinge/contract';
+import { signIn } from '../testing/calls.js';
+import type { Caller } from '../testing/calls.js';
+import { found } from '../testing/found.js';
+import { ownPassword, ownServer } from '../testing/own-server.js';
+import { until } from '../testing/until.js';
+
+const own = ownServer('rights');
+let engineer: Caller;
+let viewer: Caller;
+let url: string;
+beforeAll(async () => {
+  await own.setUp();
+  ({ url } = await own.serve());
+  [engineer, viewer] = [await signIn('engineer', url, ownPassword), await signIn('viewer', url, ownPassword)];
+});
+afterAll(() => own.remove());
+
+const [read, write] = [rightBit('read'), rightBit('write')];
+const isOver = ({ snapshots }: RightsView): boolean =>
+  snapshots.length > 0 && snapshots.every(({ endedAt }) => endedAt !== null);
+const rightsOf = (serverId: string): Promise<RightsView> => engineer.call('rights', { serverId });
+async function taken(serverId: string): Promise<RightsView> {
+  await engineer.call('takeSnapshots', { serverId }, {});
+  return until(() => rightsOf(serverId), isOver);
+}
+
+describe('a snapshot of rights', () => {
+  it('is taken as everybody who signs in at a server, and says who may do what with which nodes', async () => {
+    const view = await taken('lehr-server');
+    expect(view.identities.map(({ name }) => name)).toEqual(
+      view.server.identities.map(({ userName }) => userName ?? 'anonymous'),
+    );
+    expect(view.identities.find(({ name }) => name === 'collector')?.snapshot?.state).toBe('whole');
+    for (const { state, says } of view.snapshots) if (state !== 'whole') expect(says).toMatch(/\.$/);
+    expect(view.nodes).toBeGreaterThan(6);
+    const written = view.groups.filter(({ rights }) => rights.some((bits) => (bits & write) !== 0));
+    expect(written.flatMap(({ examples }) => examples.map(({ path }) => path))).toContain('Lehr/Roller speed/EURange');
+    expect(view.groups.reduce((sum, { nodes }) => sum + nodes, 0)).toBe(view.nodes);
+  });
+
+  it('is looked through by pattern and by right, and saved node by node', async () => {
+    const asked = async (query: string): Promise<RightsView> =>
+      (await (await fetch(`${url}/api/rights/lehr-server?${query}`, engineer)).json()) as RightsView;
+    const named = ({ groups }: RightsView): readonly string[] => groups.map(({ pattern }) => pattern);
+    expect(named(await asked('find=Lehr/Zone%20[A-B]/**'))).toContain('Lehr/Zone */Temperature');
+    expect(named(await asked('find=roller%20wanted'))).toContain('Lehr/Roller speed wanted');
+    const writable = await asked('right=write');
+    expect(writable.groups.flatMap(({ examples }) => examples.map(({ path }) => path.split('/').at(-1)))).not.toContain(
+      'Temperature',
+    );
+    const csv = await (await fetch(`${url}/api/rights/lehr-server/nodes.csv`, engineer)).text();
+    expect(csv.split('\n')[0]).toMatch(/^path,node id,/);
+    expect(csv).toMatch(/Lehr\/Roller speed\/EURange,[^\n]*read; write/);
+  });
+
+  it('shows what nobody without a name should be able to do', async () => {
+    await found(engineer, 'energy--dust-filter');
+    const view = await taken('dust-filter-server');
+    expect(view.identities).toMatchObject([{ name: 'anonymous', isAnonymous: true, snapshot: { state: 'whole' } }]);
+    const [group] = view.groups;
+    expect((group?.rights[0] ?? 0) & read).toBe(read);
+    // The stand-in lets anybody write the range of a value, and no link needs that.
+    expect(view.gaps[0]).toMatchObject({ identity: 'anonymous', right: 'write', gap: 'excess', grade: 'grave' });
+    expect(view.gaps[0]?.path).toMatch(/EURange$/);
+  });
+
+  it('says why somebody could not be asked', async () => {
+    const view = await taken('weighbridge-server');
+    expect(view.snapshots[0]).toMatchObject({ state: 'failed', nodes: 0 });
+    expect(view.snapshots[0]?.says).toMatch(/\.$/);
+    expect(view.identities[0]?.snapshot).toBeNull();
+  });
+
+  it('is compared with the one before, cancelled, removed, and taken by engineers only', async () => {
+    const { snapshots } = await taken('lehr-server');
+    const [after] = snapshots;
+    const before = snapshots.find(({ userName, id }) => userName === after?.userName && id !== after?.id);
+    const ids = { before: before?.id ?? '', after: after?.id ?? '' };
+    expect(await engineer.call('compareSnapshots', ids)).toEqual({ changes: [], total: 0 });
+    expect(await viewer.refused('takeSnapshots', { serverId: 'lehr-server' }, {})).toMatchObject({ status: 403 });
+    expect(await engineer.refused('takeSnapshots', { serverId: 'nowhere' }, {})).toMatchObject({ status: 404 });
+    expect(await engineer.refused('cancelSnapshot', { id: ids.after }, {})).toMatchObject({ status: 409 });
+    await engineer.call('removeSnapshot', { id: ids.before });
+    expect(await engineer.refused('compareSnapshots', ids)).toMatchObject({ status: 404 });
+    const [begun] = (await engineer.call('takeSnapshots', { serverId: 'lehr-server' }, {})).snapshots;
+    expect(await engineer.refused('takeSnapshots', { serverId: 'lehr-server' }, {})).toMatchObject({ status: 409 });
+    await engineer.call('cancelSnapshot', { id: begun?.id ?? '' }, {});
+    const ended = await until(() => rightsOf('lehr-server'), isOver);
+    expect(ended.snapshots.find(({ id }) => id === begun?.id)?.state).toMatch(/^(cancelled|whole)$/);
+  });
+});

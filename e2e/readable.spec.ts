@@ -11,6 +11,7 @@ const places = {
     '/plant',
     '/plant/discovery',
     '/entry?unneeded=all',
+    '/entry/rights?server=furnace-server',
     '/entry/floor',
     '/orders',
     '/bench',

@@ -47,9 +47,12 @@ export const rightsGroup = z.object({
 });
 export type RightsGroupView = z.infer<typeof rightsGroup>;
 
+/** Gaps of the same kind, named by what the paths of their nodes have in common. */
 export const rightsGap = z.object({
-  nodeId: z.string(),
-  path: z.string(),
+  pattern: z.string(),
+  nodes: z.int(),
+  /** Path of one of the nodes. */
+  example: z.string(),
   identity: z.string(),
   right: z.enum(['read', 'write']),
   gap: z.enum(['missing', 'excess']),

@@ -3,6 +3,7 @@ import { fitsPattern, isPatternFault, itemPattern } from './item-pattern.js';
 import type { ItemPattern } from './item-pattern.js';
 import { rightBit } from './node-rights.js';
 import type { RightBits } from './node-rights.js';
+import { groupRights } from './group-rights.js';
 import type { RatedNode } from './group-rights.js';
 
 /** Somebody who signs in at a server, with what the links need that sign in so. */
@@ -66,4 +67,55 @@ function wishesOf(needs: RatedIdentity['needs']): (path: readonly string[]) => R
       (all, { pattern, bits }) => (fitsPattern(pattern, path) ? all | bits : all),
       exact.get(path.join('/')) ?? 0,
     );
+}
+
+/** Gaps of the same kind on nodes whose paths have something in common. */
+export interface GapGroup extends Pick<RightsGap, 'identity' | 'right' | 'gap' | 'grade'> {
+  /** A pattern that fits all of them. */
+  readonly pattern: string;
+  readonly nodes: number;
+  /** One of the nodes. */
+  readonly example: Pick<RightsGap, 'nodeId' | 'path'>;
+}
+
+/** Puts gaps together that are of the same kind; the gravest first, of the same grade the largest. */
+export function groupGaps(gaps: readonly RightsGap[]): readonly GapGroup[] {
+  const alike = new Map<string, RightsGap[]>();
+  for (const gap of gaps) {
+    const key = `${grades.indexOf(gap.grade)} ${gap.gap} ${gap.right} ${gap.identity}`;
+    const some = alike.get(key);
+    if (some) some.push(gap);
+    else alike.set(key, [gap]);
+  }
+  return [...alike.values()]
+    .flatMap((some) => {
+      const [{ identity, right, gap, grade } = noGap] = some;
+      const nodes = some.map(({ nodeId, path }): RatedNode => ({ nodeId, path, rights: [1] }));
+      return groupNamed(nodes).map((group): GapGroup => ({ identity, right, gap, grade, ...group }));
+    })
+    .sort((left, right) => grades.indexOf(left.grade) - grades.indexOf(right.grade) || right.nodes - left.nodes);
+}
+
+const noGap: RightsGap = { nodeId: '', path: [], identity: '', right: 'read', gap: 'missing', grade: 'slight' };
+
+/** All that is below the root is no name for a few nodes among many others: each keeps a path of its own at least. */
+function groupNamed(nodes: readonly RatedNode[]): readonly Pick<GapGroup, 'pattern' | 'nodes' | 'example'>[] {
+  // A node apart from all others keeps the root from being named as a whole.
+  const apart: RatedNode = { nodeId: '', path: [], rights: [0] };
+  return groupRights([...nodes, ...branchesOf(nodes), apart]).flatMap(({ pattern, nodes: count, rights, examples }) => {
+    const [example] = examples;
+    return rights[0] === 1 && example ? [{ pattern, nodes: count, example }] : [];
+  });
+}
+
+/** The branches above nodes, as nodes of another kind: only what has the same name below them is named together. */
+function branchesOf(nodes: readonly RatedNode[]): readonly RatedNode[] {
+  const own = new Set(nodes.map(({ path }) => path.join('/')));
+  const above = new Map<string, RatedNode>();
+  for (const { path } of nodes)
+    for (let length = 1; length < path.length; length += 1) {
+      const key = path.slice(0, length).join('/');
+      if (!own.has(key) && !above.has(key)) above.set(key, { nodeId: '', path: path.slice(0, length), rights: [0] });
+    }
+  return [...above.values()];
 }

@@ -1,5 +1,5 @@
 import { compareRights } from './compare-rights.js';
-import { rightsGaps } from './gaps.js';
+import { groupGaps, rightsGaps } from './gaps.js';
 import { groupRights } from './group-rights.js';
 import type { RatedNode } from './group-rights.js';
 import { fitsPattern, isPatternFault, itemPattern } from './item-pattern.js';
@@ -113,6 +113,24 @@ describe('rights and needs', () => {
       'Speed nobody read excess slight',
       'State nobody read excess slight',
     ]);
+  });
+});
+
+describe('gaps of the same kind', () => {
+  it('are put together by what their paths have in common, and not with what is beside them', () => {
+    const nodes = ['A', 'B', 'C'].flatMap((zone) => [
+      node(`Lehr/Zone ${zone}/Temperature`, read),
+      node(`Lehr/Zone ${zone}/Temperature/Range`, read | write),
+    ]);
+    const gaps = rightsGaps(
+      [...nodes, node('Bath/Level', write)],
+      [{ name: 'display', isAnonymous: false, needs: [] }],
+    );
+    expect(groupGaps(gaps).map(({ pattern, nodes: count, right, grade }) => [pattern, count, right, grade])).toEqual([
+      ['Lehr/Zone */Temperature/Range', 3, 'write', 'weak'],
+      ['Bath/Level', 1, 'write', 'weak'],
+    ]);
+    expect(groupGaps([])).toEqual([]);
   });
 });
 

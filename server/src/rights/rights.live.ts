@@ -63,7 +63,7 @@ describe('a snapshot of rights', () => {
     expect((group?.rights[0] ?? 0) & read).toBe(read);
     // The stand-in lets anybody write the range of a value, and no link needs that.
     expect(view.gaps[0]).toMatchObject({ identity: 'anonymous', right: 'write', gap: 'excess', grade: 'grave' });
-    expect(view.gaps[0]?.path).toMatch(/EURange$/);
+    expect(view.gaps[0]?.pattern).toMatch(/EURange$/);
   });
 
   it('says why somebody could not be asked', async () => {

@@ -1,6 +1,7 @@
 import {
   fitsPattern,
   fitsWords,
+  groupGaps,
   groupRights,
   isPatternFault,
   itemPattern,
@@ -95,7 +96,7 @@ export async function rightsViewOf(db: Database, serverId: string, wish: RightsW
       needs: identity.links.flatMap(({ needs }) => needs),
     })),
   );
-  const shownGaps = gaps.filter(({ path, nodeId }) => fits({ path, nodeId, rights: [-1] }));
+  const shownGaps = groupGaps(gaps.filter(({ path, nodeId }) => fits({ path, nodeId, rights: [-1] })));
   const count = (kind: 'missing' | 'excess'): number => gaps.filter(({ gap }) => gap === kind).length;
   return {
     server: rightsServerOf(server, newest.get(serverId) ?? null),
@@ -118,10 +119,10 @@ export async function rightsViewOf(db: Database, serverId: string, wish: RightsW
         rights: [...node.rights],
       })),
     })),
-    gaps: shownGaps.slice(0, mostGaps).map(({ path, ...gap }) => ({
+    gaps: shownGaps.slice(0, mostGaps).map(({ example, ...gap }) => ({
       ...gap,
-      path: path.join('/'),
-      why: gap.gap === 'missing' ? whyMissing(columns, gap.identity, gap.nodeId, gap.right) : null,
+      example: example.path.join('/'),
+      why: gap.gap === 'missing' ? whyMissing(columns, gap.identity, example.nodeId, gap.right) : null,
     })),
     gapCounts: {
       missing: count('missing'),

@@ -26,6 +26,7 @@ interface Place {
 
 /** Pages that the rail does not name. */
 const morePages: readonly Place[] = [
+  { path: '/entry/rights', name: 'Rights', key: '' },
   { path: '/entry/floor', name: 'What the plant accepts', key: '' },
   { path: '/plant/discovery', name: 'Find servers', key: '' },
   { path: '/trust/set-aside', name: 'Certificates set aside', key: '' },

@@ -2,6 +2,8 @@ import type { Routes } from '@angular/router';
 import { provideEffects } from '@ngrx/effects';
 import { provideState } from '@ngrx/store';
 import { EntryEffects } from './effects';
+import { RightsEffects } from '../rights/effects';
+import { rightsFeature } from '../rights/state';
 import { entryFeature } from './state';
 
 export const entryRoutes: Routes = [
@@ -10,6 +12,12 @@ export const entryRoutes: Routes = [
     providers: [provideState(entryFeature), provideEffects(EntryEffects)],
     children: [
       { path: '', loadComponent: () => import('./entry-page').then((m) => m.EntryPageView) },
+      {
+        path: 'rights',
+        title: 'Rights · Loyal Hinge',
+        providers: [provideState(rightsFeature), provideEffects(RightsEffects)],
+        loadComponent: () => import('../rights/rights-page').then((m) => m.RightsPage),
+      },
       {
         path: 'floor',
         title: 'What the plant accepts · Loyal Hinge',

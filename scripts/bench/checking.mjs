@@ -10,12 +10,13 @@ import {
 } from 'node-opcua-client';
 import { InMemoryCertificateKeyPairProvider } from 'node-opcua-common';
 import { makePrivateKeyFromPem } from 'node-opcua-crypto/web';
-import { linkInPlant, readPem } from '../../core/dist/index.js';
+import { linkInPlant, noFloor, readPem } from '../../core/dist/index.js';
 import { usualLimits } from '../../server/dist/probe/means.js';
 import { walkLink } from '../../server/dist/probe/walk-link.js';
 import { PinnedCertificate } from '../../server/dist/ua/pinned-certificate.js';
 import { silenceLibrary } from '../../server/dist/ua/quiet.js';
 import { hundred } from './hundred.mjs';
+import { snapshot } from './snapshot.mjs';
 
 const rounds = 9;
 const der = (pem) => readPem(pem).blocks[0].der;
@@ -32,6 +33,7 @@ export async function checking(say, handoverFile) {
   const passwords = { [subject.link.identity.userName]: passwordOf(taken, subject.link) };
   const { certificatePem: clientPem } = clientOf(taken, subject);
   await hundred(say, { subject, clientPem, passwords }, (one, serverPem) => check1(taken, one, [serverPem]));
+  await snapshot(say, { subject, clientPem, passwords }, (one, serverPem) => meansOf(taken, one, [serverPem]));
 }
 
 const readOnly = (subject) => ({
@@ -76,6 +78,8 @@ function meansOf(taken, subject, trustedPem) {
       privateKeyPem: known.privateKeyPem,
     },
     clientTrust: { trusted: (trustedPem ?? known.trustedPem).map(der), issuers: [], crls: [] },
+    floor: { floor: noFloor, exception: null },
+    plantFloor: noFloor,
     crlsDemanded: false,
     waivers: { client: [], server: [] },
     password: passwordOf(taken, link),

@@ -1,10 +1,5 @@
-import { fork } from 'node:child_process';
-import { once } from 'node:events';
-import { mkdtempSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
-import { root } from '../lib/places.mjs';
 import { Turns } from '../../server/dist/processes/turns.js';
+import { startServer } from './one-server.mjs';
 
 const machines = 20;
 const checks = 100;
@@ -41,26 +36,4 @@ export async function hundred(say, { subject, clientPem, passwords }, check) {
   } finally {
     await Promise.all(servers.map(({ stop }) => stop()));
   }
-}
-
-async function startServer(wish) {
-  const folder = mkdtempSync(join(tmpdir(), 'hinge-bench-'));
-  const child = fork(join(root, 'stand-ins', 'dist', 'one-server.js'), [folder], {
-    stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
-  });
-  const gone = once(child, 'exit');
-  child.send(wish);
-  const [ready] = await Promise.race([
-    once(child, 'message'),
-    gone.then(() => Promise.reject(new Error('a server ended before it was ready'))),
-  ]);
-  return {
-    address: wish.address,
-    certificatePem: ready.certificatePem,
-    async stop() {
-      if (child.connected) child.disconnect();
-      await gone;
-      rmSync(folder, { recursive: true, force: true });
-    },
-  };
 }

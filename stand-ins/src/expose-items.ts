@@ -18,6 +18,9 @@ const setByOperators = [
   },
 ];
 
+/** Of a generated device. */
+const valuesPerDevice = 10;
+
 /** Puts a stand-in's items into its address space, and keeps their values moving. */
 export function exposeItems(server: OPCUAServer, standIn: StandInServer): NodeJS.Timeout {
   const addressSpace = server.engine.addressSpace;
@@ -33,6 +36,19 @@ export function exposeItems(server: OPCUAServer, standIn: StandInServer): NodeJS
     folders.set(path, made);
     return made;
   };
+  for (let device = 0; device < (standIn.devices ?? 0); device += 1) {
+    const folder = folderAt(['Devices', `Area ${Math.floor(device / 100)}`, `Device ${device % 100}`]);
+    for (let value = 0; value < valuesPerDevice; value += 1)
+      namespace.addVariable({
+        browseName: `Value ${value}`,
+        nodeId: `s=device ${device} value ${value}`,
+        organizedBy: folder,
+        dataType: DataType.Double,
+        accessLevel: 'CurrentRead',
+        userAccessLevel: 'CurrentRead',
+        value: { dataType: DataType.Double, value: device + value / 10 },
+      });
+  }
   const updates = standIn.items.map((item) => {
     const parts = item.path.split('/');
     const value = new ProcessValue(item);

@@ -17,6 +17,10 @@ interface Wish {
   readonly trusted: readonly string[];
   /** Whether it offers no security at all, but for the password itself. */
   readonly unsecured?: boolean;
+  /** So many generated devices beside its items. */
+  readonly devices?: number;
+  /** It takes no more nodes in one request. */
+  readonly operationLimit?: number;
   /** By user name. */
   readonly passwords: Readonly<Record<string, string>>;
 }
@@ -49,9 +53,22 @@ const certificate = { ...standIn.certificate, hosts: [wish.address, ...(wish.hos
 const offers = wish.unsecured
   ? { policies: ['None' as const, 'Basic256Sha256' as const], modes: ['None' as const, 'SignAndEncrypt' as const] }
   : {};
+const size = {
+  ...(wish.devices ? { devices: wish.devices } : {}),
+  ...(wish.operationLimit ? { operationLimit: wish.operationLimit } : {}),
+};
 const users = Object.keys(wish.passwords);
 const running = await startUaServer(
-  { ...standIn, address: wish.address, advertisedHost: wish.address, certificate, users, push: true, ...offers },
+  {
+    ...standIn,
+    address: wish.address,
+    advertisedHost: wish.address,
+    certificate,
+    users,
+    push: true,
+    ...offers,
+    ...size,
+  },
   { own: resolve(folder, 'own'), pki: resolve(folder, 'pki') },
   new Map(Object.entries(wish.passwords)),
   { lists: { trustedCertificates, trustedCrls: [], issuerCertificates: [], issuerCrls: [] }, since: [] },

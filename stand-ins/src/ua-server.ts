@@ -160,7 +160,12 @@ class StandIn {
         applicationType: ApplicationType.Server,
       },
       maxConnectionsPerEndpoint: 40,
-      serverCapabilities: { maxSessions: 40 },
+      serverCapabilities: {
+        maxSessions: 40,
+        ...(standIn.operationLimit
+          ? { operationLimits: { maxNodesPerRead: standIn.operationLimit, maxNodesPerBrowse: standIn.operationLimit } }
+          : {}),
+      },
     });
   }
 

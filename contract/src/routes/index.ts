@@ -25,10 +25,10 @@ export const routes = {
   ...benchRoutes,
   ...trustRoutes,
   ...authoritiesRoutes,
-  ...entryRoutes,
   ...ordersRoutes,
-  ...rightsRoutes,
   ...proposalsRoutes,
+  ...entryRoutes,
+  ...rightsRoutes,
   ...searchRoutes,
 } as const;
 export type RouteName = keyof typeof routes;

@@ -15,7 +15,7 @@ import type { MachineLocks } from '../processes/machine-locks.js';
 import type { ServerProcess } from '../processes/server-process.js';
 import type { SecretStore } from '../secrets/sealing.js';
 import { serversWithIdentities } from './identities.js';
-import type { ServerIdentity } from './identities.js';
+import type { ServerIdentity, ServerWithIdentities } from './identities.js';
 import {
   addNodes,
   addSnapshots,
@@ -40,7 +40,10 @@ interface Walked {
 
 /** Takes snapshots of rights: signs in as each identity in turn, and walks through all nodes. Nothing is written at a server. */
 export class RightsSnapshots {
+  /** What cancels each snapshot that waits or is being taken. */
   private readonly running = new Map<string, AbortController>();
+  /** Servers of which snapshots are being taken. */
+  private readonly servers = new Set<string>();
   private readonly stopping = new AbortController();
   private readonly work = new Set<Promise<void>>();
 
@@ -57,9 +60,19 @@ export class RightsSnapshots {
   async begin(serverId: string, actor: string): Promise<RightsSnapshot[]> {
     const server = (await serversWithIdentities(this.db)).find(({ id }) => id === serverId);
     if (!server) throw notFound('server with links', serverId);
-    if ([...this.running.keys()].some((key) => key.startsWith(`${serverId} `)))
+    if (this.servers.has(serverId))
       throw conflict('A snapshot of this server is being taken.', 'Wait until it ends, or cancel it.');
-    const rows = server.identities.map((identity) => ({
+    this.servers.add(serverId);
+    try {
+      return await this.beginAt(server, actor);
+    } catch (error) {
+      this.servers.delete(serverId);
+      throw error;
+    }
+  }
+
+  private async beginAt({ id: serverId, identities }: ServerWithIdentities, actor: string): Promise<RightsSnapshot[]> {
+    const rows = identities.map((identity) => ({
       id: randomUUID(),
       serverId,
       userName: identity.userName,
@@ -69,11 +82,14 @@ export class RightsSnapshots {
     }));
     await this.db.transaction(async (tx) => {
       await addSnapshots(tx, rows);
-      const details = { identities: server.identities.map(({ userName }) => userName || 'anonymous') };
+      const details = { identities: identities.map(({ userName }) => userName || 'anonymous') };
       await appendAudit(tx, { actor, action: 'rights snapshot asked for', subject: serverId, details });
     });
-    for (const { id } of rows) this.running.set(`${serverId} ${id}`, new AbortController());
-    const work = this.takeAll(serverId, server.identities, rows).finally(() => this.work.delete(work));
+    for (const { id } of rows) this.running.set(id, new AbortController());
+    const work = this.takeAll(serverId, identities, rows).finally(() => {
+      this.servers.delete(serverId);
+      this.work.delete(work);
+    });
     this.work.add(work);
     const kept = await Promise.all(rows.map(({ id }) => findSnapshot(this.db, id)));
     return kept.flatMap((row) => (row ? [snapshotView(row)] : []));
@@ -82,7 +98,7 @@ export class RightsSnapshots {
   async cancel(id: string): Promise<void> {
     const row = await findSnapshot(this.db, id);
     if (!row) throw notFound('snapshot', id);
-    const running = this.running.get(`${row.serverId} ${id}`);
+    const running = this.running.get(id);
     if (!running) throw conflict('This snapshot is not being taken here.', 'Check its state.');
     running.abort(new Error('it was cancelled.'));
   }
@@ -90,7 +106,7 @@ export class RightsSnapshots {
   async remove(id: string, actor: string): Promise<void> {
     const row = await findSnapshot(this.db, id);
     if (!row) throw notFound('snapshot', id);
-    if (this.running.has(`${row.serverId} ${id}`)) throw conflict('This snapshot is being taken.', 'Cancel it first.');
+    if (this.running.has(id)) throw conflict('This snapshot is being taken.', 'Cancel it first.');
     await this.db.transaction(async (tx) => {
       if (await removeSnapshot(tx, id))
         await appendAudit(tx, { actor, action: 'rights snapshot removed', subject: row.serverId, details: { id } });
@@ -113,8 +129,7 @@ export class RightsSnapshots {
   ): Promise<void> {
     for (const { id, userName } of rows) {
       const identity = identities.find((one) => one.userName === userName);
-      const key = `${serverId} ${id}`;
-      const cancelling = this.running.get(key);
+      const cancelling = this.running.get(id);
       if (!identity || !cancelling) continue;
       const signal = AbortSignal.any([cancelling.signal, this.stopping.signal]);
       const walk = new SpaceWalk();
@@ -130,7 +145,7 @@ export class RightsSnapshots {
       await persist(patienceMs, () =>
         moveSnapshot(this.db, id, ['waiting', 'running'], { state, says, endedAt, nodes: walk.nodes }),
       ).catch(() => undefined);
-      this.running.delete(key);
+      this.running.delete(id);
       await this.tell(serverId, walk.nodes, state);
     }
   }

@@ -29,6 +29,10 @@ export async function startOneServer(wish: {
   readonly hosts?: readonly string[];
   /** Whether it offers no security at all, but for the password itself. */
   readonly unsecured?: boolean;
+  /** So many generated devices of ten values beside its items. */
+  readonly devices?: number;
+  /** It takes no more nodes in one request. */
+  readonly operationLimit?: number;
   readonly trusted: readonly string[];
   readonly passwords: Readonly<Record<string, string>>;
 }): Promise<OneServer> {

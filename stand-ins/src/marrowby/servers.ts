@@ -39,6 +39,10 @@ export interface StandInServer {
   readonly tellsOf: readonly ListedId[];
   /** It has heard of these on the network. */
   readonly hearsOf: readonly ListedId[];
+  /** So many devices of ten values each beside its items, generated. */
+  readonly devices?: number;
+  /** It takes no more nodes in one request. */
+  readonly operationLimit?: number;
 }
 
 /** An application’s id, or one of the two authorities. */

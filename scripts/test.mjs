@@ -13,7 +13,7 @@ const dataFolder = join(root, '.data', 'test');
 const reportOf = (stage) => join(dataFolder, `${stage}.json`);
 const stages = ['lint', 'types', 'unit', 'web', 'live', 'browser'];
 /** So many made-up plants stand side by side, each with a database and a server, and as many tests use them. */
-const liveCount = 3;
+const liveCount = 4;
 /** Browsers have a plant of their own: beside the tests that often wait, they compute. */
 const browserCount = 1;
 const outcome = { passed: 0, failed: 0 };
@@ -32,10 +32,9 @@ await command(async ({ add, stop }) => {
     const postgres = await timed('install', install);
     await timed('programs', () => ensureBuild({ web: false }));
     // Side by side: what dials the made-up plants waits for them now and then, and the rest dials nobody.
-    await Promise.all([
-      dialsNobody(),
-      wanted('live', 'browser') ? dialsPlants((page) => startPlants(postgres, page, add), one) : undefined,
-    ]);
+    const dials = wanted('live', 'browser');
+    const started = dials ? startPlants(postgres, timed('page', ensureBuild), add) : Promise.resolve([]);
+    await Promise.all([dialsNobody(started), dials && started.then((plants) => dialsPlants(plants, one))]);
   } catch (error) {
     outcome.failed += 1;
     console.error(sentenceOf(error));
@@ -50,19 +49,19 @@ await command(async ({ add, stop }) => {
  * What dials the plants takes longest, and waits often: the rest computes meanwhile, side by side. What is one process takes its
  * turn like others, since nothing could be done beside it at the end.
  */
-async function dialsNobody() {
+async function dialsNobody(started) {
   const behind = { cwd: root, yields: true };
   await Promise.all([
     wanted('lint') && step('lint', () => run('npm', ['run', '-s', 'lint'], { ...behind, env: roomy })),
     wanted('types') && step('types', () => run(process.execPath, [tscMain, '-p', 'tsconfig.spec.json'], behind)),
-    wanted('unit') && timed('unit', () => jest('unit', roomy)),
-    wanted('web') && timed('web', () => jest('web', roomy)),
+    started.catch(() => undefined).then(() => Promise.all(['unit', 'web'].filter((stage) => wanted(stage)).map(alone))),
   ]);
 }
 
-async function dialsPlants(start, one) {
-  const page = timed('page', ensureBuild);
-  const [plants] = await Promise.all([timed('plants', () => start(page)), page]);
+/** They are not begun while the plants start, for which everything that dials them waits. */
+const alone = (stage) => timed(stage, () => jest(stage, roomy));
+
+async function dialsPlants(plants, one) {
   one.tell(plants[0].HINGE_TEST_URL);
   const on = (some) => ({ HINGE_TEST_PLANTS: JSON.stringify(some), HINGE_TEST_TOLD_URL: plants[0].HINGE_TEST_URL });
   const forLive = on(plants.slice(0, liveCount));
@@ -77,7 +76,9 @@ function startPlants(postgres, page, add) {
   const shared = { keys: makePlantKeys(dataFolder), page };
   const count = (wanted('live') ? liveCount : 0) + (wanted('browser') ? browserCount : 0);
   const numbers = Array.from({ length: count }, (_, index) => index);
-  return Promise.all(numbers.map((number) => startTestPlant(postgres, dataFolder, number, shared, add)));
+  return timed('plants', () =>
+    Promise.all([...numbers.map((number) => startTestPlant(postgres, dataFolder, number, shared, add)), page]),
+  ).then((plants) => plants.slice(0, count));
 }
 
 async function install() {

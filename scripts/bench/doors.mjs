@@ -1,10 +1,10 @@
 import { doorWhatIf, largestClosing, noFloor, securityPolicies, wayToClosing } from '../../core/dist/index.js';
+import { timedOver } from './timing.mjs';
 
 const sizes = [2_000, 10_000, 50_000];
 const linksAServer = 10;
 const warmUp = 2_000;
 const rounds = 5;
-const median = (values) => [...values].sort((left, right) => left - right)[Math.floor(values.length / 2)];
 
 /** Doors of whole plants: a what-if that closes weak ones everywhere, what can be closed at all, the way to closing all. */
 export function doors(say) {
@@ -28,14 +28,7 @@ function measured(links) {
     { serverId: null, policy: 'None', mode: null, token: null, to: 'closed' },
     { serverId: null, policy: 'Basic256', mode: null, token: null, to: 'closed' },
   ];
-  const timed = (work) =>
-    median(
-      Array.from({ length: rounds }, () => {
-        const begun = performance.now();
-        work();
-        return performance.now() - begun;
-      }),
-    );
+  const timed = (work) => timedOver(rounds, work);
   return {
     links,
     whatIf: timed(() => doorWhatIf(servers, rules)),

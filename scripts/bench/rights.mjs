@@ -1,9 +1,9 @@
 import { compareRights, groupRights, rightsGaps } from '../../core/dist/index.js';
+import { timedOver } from './timing.mjs';
 
 const sizes = [10_000, 100_000, 400_000];
 const identityCount = 8;
 const rounds = 3;
-const median = (values) => [...values].sort((left, right) => left - right)[Math.floor(values.length / 2)];
 
 /** Rights of whole address spaces: grouped, compared with needs, and compared with what they were before. */
 export function rights(say) {
@@ -26,14 +26,7 @@ function measured(count) {
     isAnonymous: index === 0,
     needs: [{ path: `Area ${index}/**/Value 1`, uses: ['read', 'write'] }],
   }));
-  const timed = (work) =>
-    median(
-      Array.from({ length: rounds }, () => {
-        const begun = performance.now();
-        work();
-        return performance.now() - begun;
-      }),
-    );
+  const timed = (work) => timedOver(rounds, work);
   const asOne = (change) => ({
     identity: 'identity 1',
     nodes: new Map(nodes.map(({ nodeId, path, rights: [, own] }, at) => [nodeId, { path, rights: own ^ change(at) }])),

@@ -1,12 +1,13 @@
 import { randomUUID } from 'node:crypto';
 import { assess, endpointName, explainedStatusCode, usualRules } from '@loyal-hinge/core';
-import type { Fact, FactBody, FactSource, LinkInPlant } from '@loyal-hinge/core';
+import type { Fact, LinkInPlant } from '@loyal-hinge/core';
 import type { BenchNode, BenchOpened, BenchReading, BenchValue } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
 import type { Database } from '../database/database.js';
 import type { SecretStore } from '../secrets/sealing.js';
 import { conflict, notFound } from '../http/problems.js';
 import { meansOfLink } from '../means/means-of-link.js';
+import { memoryLog } from '../probe/memory-log.js';
 import { walks } from '../probe/walks.js';
 import type { Links } from '../links/service.js';
 import type { MachineLocks } from '../processes/machine-locks.js';
@@ -77,16 +78,8 @@ export class Benches {
   ): Promise<BenchOpened> {
     const subject = await this.links.subject(linkId);
     const means = await meansOfLink(this.db, this.secrets, subject);
-    const facts: Fact[] = [];
-    const log = {
-      begin: () => undefined,
-      keep: () => undefined,
-      note: (body: FactBody, source: FactSource = 'tried'): Fact => {
-        const fact: Fact = { ...body, id: `bench/${facts.length + 1}`, source, at: new Date().toISOString() };
-        facts.push(fact);
-        return fact;
-      },
-    };
+    const log = memoryLog();
+    const { facts } = log;
     signal.addEventListener('abort', () => end.abort(), { once: true });
     signal.throwIfAborted();
     const wish = {

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import type { Logger } from 'pino';
 import { assess, chooseEndpoint, isPlantFault, noFloor, usualRules, wishOf } from '@loyal-hinge/core';
-import type { Fact, FactBody, FactSource, LinkInPlant, SecurityMode } from '@loyal-hinge/core';
+import type { Fact, LinkInPlant, SecurityMode } from '@loyal-hinge/core';
 import type { RightsSnapshot, SnapshotState } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
 import { persist } from '../database/database.js';
@@ -10,6 +10,7 @@ import type { EventLog } from '../events/event-log.js';
 import { conflict, notFound } from '../http/problems.js';
 import { meansOfLink } from '../means/means-of-link.js';
 import { subjectAround } from '../plant/part.js';
+import { memoryLog } from '../probe/memory-log.js';
 import { walks } from '../probe/walks.js';
 import type { MachineLocks } from '../processes/machine-locks.js';
 import type { ServerProcess } from '../processes/server-process.js';
@@ -184,16 +185,8 @@ export class RightsSnapshots {
     signal: AbortSignal,
   ): Promise<string | null> {
     const means = await persist(patienceMs, () => meansOfLink(this.db, this.secrets, subject));
-    const facts: Fact[] = [];
-    const log = {
-      begin: () => undefined,
-      keep: () => undefined,
-      note: (body: FactBody, source: FactSource = 'tried'): Fact => {
-        const fact: Fact = { ...body, id: `rights/${facts.length + 1}`, source, at: new Date().toISOString() };
-        facts.push(fact);
-        return fact;
-      },
-    };
+    const log = memoryLog();
+    const { facts } = log;
     let wasOpen = false;
     let toldAt = 0;
     await walks[subject.link.kind](subject, means, log, signal, async (session) => {

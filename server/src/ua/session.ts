@@ -69,16 +69,7 @@ export class UaSession {
 
   /** Children of a node by hierarchical references, folders first, then by name. */
   async browse(nodeId: string): Promise<readonly BrowsedNode[]> {
-    const answer = await this.limited(
-      browseAll(this.session, {
-        nodeId,
-        browseDirection: BrowseDirection.Forward,
-        referenceTypeId: 'HierarchicalReferences',
-        includeSubtypes: true,
-        nodeClassMask: 0,
-        resultMask: 63,
-      }),
-    );
+    const answer = await this.limited(browseAll(this.session, childrenOf(nodeId)));
     if (answer.statusCode.isNotGood()) throw new Error(answer.statusCode.name);
     const nodes = (answer.references ?? []).map(browsedNode);
     const unique = [...new Map(nodes.map((node) => [node.nodeId, node])).values()];
@@ -105,19 +96,7 @@ export class UaSession {
    * can’t be browsed has the code instead.
    */
   async browseTogether(nodeIds: readonly string[]): Promise<readonly (readonly BrowsedNode[] | { code: string })[]> {
-    const results = await this.limited(
-      browseAll(
-        this.session,
-        nodeIds.map((nodeId) => ({
-          nodeId,
-          browseDirection: BrowseDirection.Forward,
-          referenceTypeId: 'HierarchicalReferences',
-          includeSubtypes: true,
-          nodeClassMask: 0,
-          resultMask: 63,
-        })),
-      ),
-    );
+    const results = await this.limited(browseAll(this.session, nodeIds.map(childrenOf)));
     return results.map(({ statusCode, references }) =>
       statusCode.isNotGood() ? { code: statusCode.name } : (references ?? []).map(browsedNode),
     );
@@ -253,6 +232,16 @@ function once(run: () => Promise<unknown>): () => Promise<void> {
     await done;
   };
 }
+
+/** Asks for the children of a node, by hierarchical references of every kind. */
+const childrenOf = (nodeId: string) => ({
+  nodeId,
+  browseDirection: BrowseDirection.Forward,
+  referenceTypeId: 'HierarchicalReferences',
+  includeSubtypes: true,
+  nodeClassMask: 0,
+  resultMask: 63,
+});
 
 const browsedNode = (reference: ReferenceDescription): BrowsedNode => ({
   nodeId: reference.nodeId.toString(),

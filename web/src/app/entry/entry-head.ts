@@ -1,9 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
 import { Store } from '@ngrx/store';
-import { FirstSteps } from '../first-steps/first-steps';
 import type { ShownProblem } from '../http/problem';
-import { ProblemNotice } from '../http/problem-notice';
-import { Places } from '../shell/places';
+import { PlaceHead } from '../shell/place-head';
 import { entryFeature } from './state';
 
 const places = [
@@ -15,16 +13,12 @@ const places = [
 /** What stands above the pages of this place. */
 @Component({
   selector: 'hinge-entry-head',
-  imports: [FirstSteps, Places, ProblemNotice],
+  imports: [PlaceHead],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <header class="page-head">
-      <h1>{{ headline() }}</h1>
-      <div class="actions"><ng-content /></div>
-    </header>
-    <hinge-places label="Entry" [places]="places" />
-    <hinge-problem [problem]="shown()" />
-    <hinge-first-steps />
+    <hinge-place-head [headline]="headline()" label="Entry" [places]="places" [problem]="shown()">
+      <ng-content />
+    </hinge-place-head>
   `,
 })
 export class EntryHead {

@@ -1,9 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
 import { Store } from '@ngrx/store';
-import { FirstSteps } from '../first-steps/first-steps';
 import type { ShownProblem } from '../http/problem';
-import { ProblemNotice } from '../http/problem-notice';
-import { Places } from '../shell/places';
+import { PlaceHead } from '../shell/place-head';
 import { trustFeature } from './state';
 
 const places = [
@@ -19,16 +17,12 @@ const places = [
 /** What stands above every page of this place: the finding, what can be done, the way to the others, why the last wish was refused. */
 @Component({
   selector: 'hinge-trust-head',
-  imports: [ProblemNotice, Places, FirstSteps],
+  imports: [PlaceHead],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <header class="page-head">
-      <h1>{{ headline() }}</h1>
-      <div class="actions"><ng-content /></div>
-    </header>
-    <hinge-places label="Trust" [places]="places" />
-    <hinge-problem [problem]="shown()" />
-    <hinge-first-steps />
+    <hinge-place-head [headline]="headline()" label="Trust" [places]="places" [problem]="shown()">
+      <ng-content />
+    </hinge-place-head>
   `,
 })
 export class TrustHead {

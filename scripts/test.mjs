@@ -59,7 +59,9 @@ async function dialsNobody(started) {
 }
 
 /** They are not begun while the plants start, for which everything that dials them waits. */
-const alone = (stage) => timed(stage, () => jest(stage, roomy));
+function alone(stage) {
+  return timed(stage, () => jest(stage, roomy));
+}
 
 async function dialsPlants(plants, one) {
   one.tell(plants[0].HINGE_TEST_URL);

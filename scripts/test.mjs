@@ -13,9 +13,9 @@ const dataFolder = join(root, '.data', 'test');
 const reportOf = (stage) => join(dataFolder, `${stage}.json`);
 const stages = ['lint', 'types', 'unit', 'web', 'live', 'browser'];
 /** So many made-up plants stand side by side, each with a database and a server, and as many tests use them. */
-const liveCount = 4;
-/** Browsers have a plant of their own: beside the tests that often wait, they compute. */
-const browserCount = 1;
+const plantCount = 3;
+/** Browsers compute all the time, and would only take turns. */
+const browserCount = 2;
 const outcome = { passed: 0, failed: 0 };
 /** Where the time goes: seconds by stage, in the order in which they end. */
 const seconds = [];
@@ -32,9 +32,10 @@ await command(async ({ add, stop }) => {
     const postgres = await timed('install', install);
     await timed('programs', () => ensureBuild({ web: false }));
     // Side by side: what dials the made-up plants waits for them now and then, and the rest dials nobody.
-    const dials = wanted('live', 'browser');
-    const started = dials ? startPlants(postgres, timed('page', ensureBuild), add) : Promise.resolve([]);
-    await Promise.all([dialsNobody(started), dials && started.then((plants) => dialsPlants(plants, one))]);
+    await Promise.all([
+      dialsNobody(),
+      wanted('live', 'browser') ? dialsPlants((page) => startPlants(postgres, page, add), one) : undefined,
+    ]);
   } catch (error) {
     outcome.failed += 1;
     console.error(sentenceOf(error));
@@ -45,42 +46,32 @@ await command(async ({ add, stop }) => {
   process.exit(outcome.failed === 0 && outcome.passed > 0 ? 0 : 1);
 });
 
-/**
- * What dials the plants takes longest, and waits often: the rest computes meanwhile, side by side. What is one process takes its
- * turn like others, since nothing could be done beside it at the end.
- */
-async function dialsNobody(started) {
+/** What dials the plants takes longest, and waits often: the rest computes meanwhile, side by side. */
+async function dialsNobody() {
   const behind = { cwd: root, yields: true };
   await Promise.all([
     wanted('lint') && step('lint', () => run('npm', ['run', '-s', 'lint'], { ...behind, env: roomy })),
     wanted('types') && step('types', () => run(process.execPath, [tscMain, '-p', 'tsconfig.spec.json'], behind)),
-    started.catch(() => undefined).then(() => Promise.all(['unit', 'web'].filter((stage) => wanted(stage)).map(alone))),
+    wanted('unit') && timed('unit', () => jest('unit', roomy, [], true)),
+    wanted('web') && timed('web', () => jest('web', roomy, [], true)),
   ]);
 }
 
-/** They are not begun while the plants start, for which everything that dials them waits. */
-function alone(stage) {
-  return timed(stage, () => jest(stage, roomy));
-}
-
-async function dialsPlants(plants, one) {
+async function dialsPlants(start, one) {
+  const page = timed('page', ensureBuild);
+  const [plants] = await Promise.all([timed('plants', () => start(page)), page]);
   one.tell(plants[0].HINGE_TEST_URL);
-  const on = (some) => ({ HINGE_TEST_PLANTS: JSON.stringify(some), HINGE_TEST_TOLD_URL: plants[0].HINGE_TEST_URL });
-  const forLive = on(plants.slice(0, liveCount));
-  await Promise.all([
-    wanted('live') && timed('live', () => jest('live', forLive, [`--maxWorkers=${liveCount}`, '--forceExit'])),
-    wanted('browser') && timed('browser', () => browser(on(plants.slice(-browserCount)))),
-  ]);
+  const environment = { HINGE_TEST_PLANTS: JSON.stringify(plants), HINGE_TEST_TOLD_URL: plants[0].HINGE_TEST_URL };
+  if (wanted('live'))
+    await timed('live', () => jest('live', environment, [`--maxWorkers=${plantCount}`, '--forceExit']));
+  if (wanted('browser')) await timed('browser', () => browser(environment));
 }
 
 function startPlants(postgres, page, add) {
   say('\nStarting fresh databases, made-up plants and servers …');
   const shared = { keys: makePlantKeys(dataFolder), page };
-  const count = (wanted('live') ? liveCount : 0) + (wanted('browser') ? browserCount : 0);
-  const numbers = Array.from({ length: count }, (_, index) => index);
-  return timed('plants', () =>
-    Promise.all([...numbers.map((number) => startTestPlant(postgres, dataFolder, number, shared, add)), page]),
-  ).then((plants) => plants.slice(0, count));
+  const numbers = Array.from({ length: plantCount }, (_, index) => index);
+  return Promise.all(numbers.map((number) => startTestPlant(postgres, dataFolder, number, shared, add)));
 }
 
 async function install() {
@@ -110,14 +101,14 @@ async function step(name, work) {
   }
 }
 
-async function jest(stage, env, more = []) {
+async function jest(stage, env, more = [], yields = false) {
   say(`\nTests: ${stage} …`);
   const file = reportOf(stage);
   rmSync(file, { force: true });
   const args = ['jest', '--silent', '--json', `--outputFile=${file}`, ...more, '--selectProjects', stage];
   const files = onlyFiles.length > 0 ? ['--testPathPatterns', ...onlyFiles] : [];
   const whole = { HINGE_WHOLE_RUN: onlyFiles.length > 0 ? '' : '1' };
-  const options = { cwd: root, env: { NODE_OPTIONS: '', ...whole, ...env }, quiet: true };
+  const options = { cwd: root, env: { NODE_OPTIONS: '', ...whole, ...env }, quiet: true, yields };
   await run('npx', [...args, ...files], options).catch((error) => console.error(error.message));
   const report = existsSync(file) ? JSON.parse(readFileSync(file, 'utf8')) : null;
   if (!report) return void (outcome.failed += 1);

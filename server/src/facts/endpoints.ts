@@ -1,6 +1,7 @@
 import { sql } from 'drizzle-orm';
 import type { OfferedEndpoint } from '@loyal-hinge/core';
 import type { Queryable } from '../database/database.js';
+import { ofThese } from '../database/of-these.js';
 import { serverEndpoints } from '../database/schema.js';
 
 /** What a server said of its endpoints, and when. */
@@ -20,11 +21,12 @@ export async function keepEndpoints(tx: Queryable, seen: SeenEndpoints): Promise
   return (rows[0] as { readonly is_other: boolean } | undefined)?.is_other ?? false;
 }
 
-/** By server, what each said when it was asked last. */
+/** By server, what each said when it was asked last: of some servers, or of all. */
 export async function knownEndpoints(
   db: Queryable,
+  serverIds?: readonly string[],
 ): Promise<ReadonlyMap<string, { readonly seenAt: string; readonly endpoints: readonly OfferedEndpoint[] }>> {
-  const rows = await db.select().from(serverEndpoints);
+  const rows = await db.select().from(serverEndpoints).where(ofThese(serverEndpoints.serverId, serverIds));
   return new Map(
     rows.map(({ serverId, seenAt, endpoints }) => [serverId, { seenAt: new Date(seenAt).toISOString(), endpoints }]),
   );

@@ -1,9 +1,11 @@
-import { asc, eq } from 'drizzle-orm';
+import { and, asc, eq } from 'drizzle-orm';
 import type { LinkIdentity, NeededItem } from '@loyal-hinge/core';
 import type { RightsServer } from '@loyal-hinge/contract';
 import type { Database } from '../database/database.js';
+import { ofThese } from '../database/of-these.js';
 import { applications, links, machines } from '../database/schema.js';
 import { knownEndpoints } from '../facts/endpoints.js';
+import { notFound } from '../http/problems.js';
 import { newestByServer } from './store.js';
 
 /** Somebody who signs in at a server, by some links; by none where it is nobody, whom the server lets in. */
@@ -25,14 +27,17 @@ export interface ServerWithIdentities {
 
 const nameOf = (identity: LinkIdentity): string => (identity.kind === 'user' ? identity.userName : '');
 
-/** All servers with links, and who signs in there: without a name wherever a server was seen to let nobody in by name. */
-export async function serversWithIdentities(db: Database): Promise<readonly ServerWithIdentities[]> {
+/** Some servers with links, or all, and who signs in there: without a name wherever a server was seen to let nobody in by name. */
+export async function serversWithIdentities(
+  db: Database,
+  serverIds?: readonly string[],
+): Promise<readonly ServerWithIdentities[]> {
   const [servers, wanted, seen] = await Promise.all([
     db
       .select({ id: applications.id, name: applications.name, machine: machines.name, machineId: machines.id })
       .from(applications)
       .innerJoin(machines, eq(machines.id, applications.machineId))
-      .where(eq(applications.kind, 'server'))
+      .where(and(eq(applications.kind, 'server'), ofThese(applications.id, serverIds)))
       .orderBy(asc(applications.name)),
     db
       .select({
@@ -43,9 +48,9 @@ export async function serversWithIdentities(db: Database): Promise<readonly Serv
         needs: links.needs,
       })
       .from(links)
-      .where(eq(links.kind, 'ua'))
+      .where(and(eq(links.kind, 'ua'), ofThese(links.serverId, serverIds)))
       .orderBy(asc(links.name)),
-    knownEndpoints(db),
+    knownEndpoints(db, serverIds),
   ]);
   const byServer = new Map<string, typeof wanted>();
   for (const link of wanted) {
@@ -89,3 +94,10 @@ export const rightsServerOf = (
     links: some.map((link) => link.name),
   })),
 });
+
+/** One server, and who signs in there. @throws a problem where it has no links */
+export async function serverWithIdentities(db: Database, serverId: string): Promise<ServerWithIdentities> {
+  const [server] = await serversWithIdentities(db, [serverId]);
+  if (!server) throw notFound('server with links', serverId);
+  return server;
+}

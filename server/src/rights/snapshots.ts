@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import type { Logger } from 'pino';
-import { assess, chooseEndpoint, isPlantFault, noFloor, usualRules, wishOf } from '@loyal-hinge/core';
+import { assess, isPlantFault, usualRules } from '@loyal-hinge/core';
 import type { Fact, LinkInPlant, SecurityMode } from '@loyal-hinge/core';
 import type { RightsSnapshot, SnapshotState } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
@@ -15,7 +15,7 @@ import { walks } from '../probe/walks.js';
 import type { MachineLocks } from '../processes/machine-locks.js';
 import type { ServerProcess } from '../processes/server-process.js';
 import type { SecretStore } from '../secrets/sealing.js';
-import { serversWithIdentities } from './identities.js';
+import { serverWithIdentities } from './identities.js';
 import type { ServerIdentity, ServerWithIdentities } from './identities.js';
 import {
   addNodes,
@@ -59,8 +59,7 @@ export class RightsSnapshots {
 
   /** Begins one for each identity of a server; they are taken one after the other. */
   async begin(serverId: string, actor: string): Promise<RightsSnapshot[]> {
-    const server = (await serversWithIdentities(this.db)).find(({ id }) => id === serverId);
-    if (!server) throw notFound('server with links', serverId);
+    const server = await serverWithIdentities(this.db, serverId);
     if (this.servers.has(serverId))
       throw conflict('A snapshot of this server is being taken.', 'Wait until it ends, or cancel it.');
     this.servers.add(serverId);
@@ -191,7 +190,7 @@ export class RightsSnapshots {
     let toldAt = 0;
     await walks[subject.link.kind](subject, means, log, signal, async (session) => {
       wasOpen = true;
-      const mode = modeIn(facts, subject);
+      const mode = modeIn(facts);
       await walk.goOn(
         session,
         async (seen) => {
@@ -234,12 +233,8 @@ const asNobody = (subject: LinkInPlant): LinkInPlant => ({
   link: { ...subject.link, identity: { kind: 'anonymous' }, chosenEndpoint: null },
 });
 
-/** The mode of the session’s channel. */
-function modeIn(facts: readonly Fact[], subject: LinkInPlant): SecurityMode {
+/** The mode of the session’s channel, which was noted when it was opened. */
+function modeIn(facts: readonly Fact[]): SecurityMode {
   const channel = facts.findLast((fact) => fact.kind === 'channel');
-  if (channel?.kind === 'channel') return channel.securityMode;
-  const listing = facts.findLast((fact) => fact.kind === 'endpoints');
-  return listing?.kind === 'endpoints' && listing.outcome === 'listed'
-    ? (chooseEndpoint(listing.endpoints, wishOf(subject, noFloor)).chosen?.securityMode ?? 'None')
-    : 'None';
+  return channel?.kind === 'channel' ? channel.securityMode : 'None';
 }

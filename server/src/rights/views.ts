@@ -18,7 +18,7 @@ import type { NodeAttributes, RatedNode, RightBits, RightsThen, SecurityMode } f
 import type { RightsChangeView, RightsView, RightsWish } from '@loyal-hinge/contract';
 import type { Database } from '../database/database.js';
 import { conflict, notFound } from '../http/problems.js';
-import { rightsServerOf, serversWithIdentities } from './identities.js';
+import { rightsServerOf, serverWithIdentities } from './identities.js';
 import type { ServerIdentity, ServerWithIdentities } from './identities.js';
 import { findSnapshot, newestByServer, nodesOf, snapshotView, snapshotsOf } from './store.js';
 import type { KeptNode, SnapshotRow } from './store.js';
@@ -70,15 +70,9 @@ function ratedNodes(columns: readonly Column[]): readonly RatedNode[] {
   });
 }
 
-async function serverOf(db: Database, serverId: string): Promise<ServerWithIdentities> {
-  const server = (await serversWithIdentities(db)).find(({ id }) => id === serverId);
-  if (!server) throw notFound('server with links', serverId);
-  return server;
-}
-
 /** The rights on one server, grouped, and compared with what links need. */
 export async function rightsViewOf(db: Database, serverId: string, wish: RightsWish): Promise<RightsView> {
-  const server = await serverOf(db, serverId);
+  const server = await serverWithIdentities(db, serverId);
   const [columns, snapshots, newest] = await Promise.all([
     columnsOf(db, server),
     snapshotsOf(db, serverId),
@@ -154,7 +148,9 @@ function fitsWish({ find, right }: RightsWish): (node: RatedNode) => boolean {
 
 /** Every node with what each identity may do there. */
 export async function rightsCsvOf(db: Database, serverId: string): Promise<string> {
-  const columns = (await columnsOf(db, await serverOf(db, serverId))).filter(({ snapshot }) => snapshot !== null);
+  const columns = (await columnsOf(db, await serverWithIdentities(db, serverId))).filter(
+    ({ snapshot }) => snapshot !== null,
+  );
   const header = ['path', 'node id', ...columns.map(({ name }) => name)];
   const rows = ratedNodes(columns).map(({ path, nodeId, rights }) => [path.join('/'), nodeId, ...rights.map(namesOf)]);
   return toCsv(header, rows);

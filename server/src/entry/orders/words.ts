@@ -17,7 +17,10 @@ export const doorWords: ChangeWords<DoorChange> = {
     });
   },
   async holding(db, lines) {
-    const seen = await knownEndpoints(db);
+    const seen = await knownEndpoints(
+      db,
+      lines.map(({ change }) => change.serverId),
+    );
     return lines
       .filter((line) => {
         const known = seen.get(line.change.serverId);

@@ -44,7 +44,7 @@ import { entryActions, entryFeature, isRunning } from './state';
         <hinge-field-fault [of]="form.controls.subjectId" />
       </hinge-choose>
       <hinge-date label="Until" [control]="form.controls.until" [least]="tomorrow" [most]="inAYear" />
-      <hinge-floor-fields [form]="form" />
+      <hinge-floor-fields [controls]="form.controls" />
       <hinge-text
         class="why"
         label="Reason"

@@ -1,6 +1,6 @@
 import { ChangeDetectionStrategy, Component, input } from '@angular/core';
 import { ReactiveFormsModule } from '@angular/forms';
-import type { FormControl, FormGroup } from '@angular/forms';
+import type { FormControl } from '@angular/forms';
 import { noFloor, securityModes, securityPolicyNames, tokenTypes, tokenWords } from '@loyal-hinge/core';
 import type { EntryFloor, SecurityMode, SecurityPolicyName, TokenType } from '@loyal-hinge/core';
 import { entryFloor } from '@loyal-hinge/contract';
@@ -58,12 +58,12 @@ const modeWords: Readonly<Record<SecurityMode, string>> = {
   `,
 })
 export class FloorFields {
-  readonly form = input.required<FormGroup>();
+  /** Of the form that they stand in. */
+  readonly controls = input.required<FloorControls>();
   readonly policies: Choice<SecurityPolicyName>[] = securityPolicyNames.map((key) => ({
     key,
     word: key === 'None' ? 'any policy' : key,
   }));
   readonly modes = securityModes.map((key) => ({ key, word: modeWords[key] }));
   readonly kinds: Choice<TokenType>[] = tokenTypes.map((key) => ({ key, word: tokenWords[key] }));
-  readonly controls = (): FloorControls => this.form().controls as unknown as FloorControls;
 }

@@ -40,7 +40,7 @@ const columns: readonly Column<ExceptionView>[] = [
             What is weaker than this is taken by no link: a check stops at the policy or at the identity, and says so.
             Doors below it are weak. It changes no server.
           </p>
-          <div class="fields"><hinge-floor-fields [form]="form" /></div>
+          <div class="fields"><hinge-floor-fields [controls]="form.controls" /></div>
           <button type="submit" class="act main" [disabled]="!maySet() || isSaving()">
             {{ isSaving() ? 'Saving …' : 'Save' }}
           </button>

@@ -38,9 +38,15 @@ describe('a what-if in the address', () => {
   });
 
   it('passes over what is no door', () => {
-    expect(rulesIn({ ...nothing, close: 'furnace,,a~b~c~d~e,%zz~None~None~Anonymous' }, null)).toEqual([
-      { serverId: '%zz', ...none, to: 'closed' },
-    ]);
+    expect(
+      rulesIn(
+        {
+          ...nothing,
+          close: 'furnace,,a~b~c~d~e,furnace~None~Odd~Anonymous,furnace~None~None~Odd,%zz~None~None~Anonymous',
+        },
+        null,
+      ),
+    ).toEqual([{ serverId: '%zz', ...none, to: 'closed' }]);
   });
 
   it('is turned back by the same switch', () => {

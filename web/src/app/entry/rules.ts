@@ -1,3 +1,4 @@
+import { securityModes, tokenTypes } from '@loyal-hinge/core';
 import type { Door, DoorRule } from '@loyal-hinge/core';
 import type { EntryClosing } from '@loyal-hinge/contract';
 
@@ -24,15 +25,15 @@ export const targetOfDoor = (serverId: string, { policy, mode, token }: Door): R
   token,
 });
 
+/** null: it names no door. */
 function targetFrom(key: string): RuleTarget | null {
   const [serverId, policy, mode, token, ...rest] = key.split('~').map(decoded);
   if (token === undefined || rest.length > 0) return null;
-  return { serverId: serverId || null, policy: policy || null, ...whats(mode, token) };
+  const knownMode = mode ? securityModes.find((one) => one === mode) : null;
+  const knownToken = token ? tokenTypes.find((one) => one === token) : null;
+  if (knownMode === undefined || knownToken === undefined) return null;
+  return { serverId: serverId || null, policy: policy || null, mode: knownMode, token: knownToken };
 }
-
-/** An address may have been written by hand: what it says is sent as it is, and the server refuses what it doesn’t know. */
-const whats = (mode: string | undefined, token: string): Pick<RuleTarget, 'mode' | 'token'> =>
-  ({ mode: mode || null, token: token || null }) as Pick<RuleTarget, 'mode' | 'token'>;
 
 function decoded(part: string): string {
   try {

@@ -10,6 +10,7 @@ import { LedgerCell } from '../shell/ledger/cell';
 import { Ledger } from '../shell/ledger/ledger';
 import type { Column } from '../shell/ledger/ledger';
 import { Tick } from '../shell/tick';
+import { withPicked } from '../shell/two-picked';
 
 const stateWords: Readonly<Record<Check['state'], string>> = {
   queued: 'waiting',
@@ -130,7 +131,6 @@ export class LinkHistory {
   }
 
   pick(id: string): void {
-    const picked = this.picked();
-    this.picked.set(picked.includes(id) ? picked.filter((other) => other !== id) : [...picked.slice(-1), id]);
+    this.picked.set(withPicked(this.picked(), id));
   }
 }

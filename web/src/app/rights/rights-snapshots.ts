@@ -8,6 +8,7 @@ import { LedgerCell } from '../shell/ledger/cell';
 import { Ledger } from '../shell/ledger/ledger';
 import type { Column } from '../shell/ledger/ledger';
 import { Tick } from '../shell/tick';
+import { withPicked } from '../shell/two-picked';
 import { Moment } from '../signs/moment';
 import { rightsWords, snapshotWords, whoWords } from './rights-words';
 import { rightsActions, rightsFeature } from './state';
@@ -133,8 +134,7 @@ export class RightsSnapshotsView {
   }
 
   pick(id: string): void {
-    const picked = this.picked();
-    this.picked.set(picked.includes(id) ? picked.filter((other) => other !== id) : [...picked.slice(-1), id]);
+    this.picked.set(withPicked(this.picked(), id));
   }
 
   remove({ id, userName, nodes }: RightsSnapshot): void {

@@ -123,7 +123,7 @@ export class RightsPage {
   /** The one that is chosen, or else the one that was looked at last. */
   readonly serverId = computed(() => {
     const known = this.servers() ?? [];
-    const newest = [...known].sort((left, right) => ((left.newestAt ?? '') < (right.newestAt ?? '') ? 1 : -1))[0];
+    const newest = [...known].sort((left, right) => (right.newestAt ?? '').localeCompare(left.newestAt ?? ''))[0];
     return known.find(({ id }) => id === this.server())?.id ?? newest?.id ?? '';
   });
   readonly serverChoices = computed(() => (this.servers() ?? []).map(({ id, name }) => ({ key: id, word: name })));

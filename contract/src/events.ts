@@ -37,6 +37,8 @@ export const hingeEvent = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('trust-changed'), applicationId: z.string() }),
   /** A server’s doors were seen to be other than before, or the plant accepts something else. */
   z.object({ kind: z.literal('entry-changed') }),
+  /** Roles and users of a server were read, or how signing in goes there has changed. */
+  z.object({ kind: z.literal('accounts-changed'), serverId: z.string() }),
   /** A snapshot of rights began, went on or ended. */
   z.object({ kind: z.literal('rights-changed'), serverId: z.string(), nodes: z.int(), state: snapshotState }),
   z.object({ kind: z.literal('order-changed'), orderId: z.string() }),

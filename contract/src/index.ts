@@ -11,6 +11,7 @@ export * from './identities.js';
 export * from './own-certificate.js';
 export * from './discovery.js';
 export * from './doors.js';
+export * from './accounts.js';
 export * from './orders.js';
 export * from './rights.js';
 export * from './proposals.js';

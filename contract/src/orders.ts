@@ -1,5 +1,6 @@
 import * as z from 'zod';
 import type { OrderChange, TrustChange } from '@loyal-hinge/core';
+import { accessChange } from './accounts.js';
 import { doorChange } from './doors.js';
 import { pointInTime } from './plant.js';
 import { thumbprint } from './thumbprint.js';
@@ -37,6 +38,7 @@ export const trustChange = z.discriminatedUnion('kind', [
 export const orderChange = z.discriminatedUnion('kind', [
   ...trustChange.options,
   ...doorChange.options,
+  ...accessChange.options,
 ]) satisfies z.ZodType<OrderChange>;
 
 /**

@@ -1,3 +1,5 @@
+import { accountJobs } from './accounts/jobs.js';
+import { accountWords } from './accounts/orders/words.js';
 import { auditJobs } from './audit/jobs.js';
 import { entryJobs } from './entry/jobs.js';
 import { doorWords } from './entry/orders/words.js';
@@ -9,9 +11,10 @@ import { trustWords } from './trust/orders/words.js';
 
 /** All that is carried out in workers. */
 export const jobs = {
+  ...accountJobs,
   ...auditJobs,
   ...entryJobs,
-  ...orderJobs({ trust: trustWords, entry: doorWords }),
+  ...orderJobs({ trust: trustWords, entry: doorWords, accounts: accountWords }),
   ...plantJobs,
   ...rightsJobs,
   ...trustJobs,
@@ -35,4 +38,7 @@ export const quickJobs: ReadonlySet<keyof AllJobs> = new Set<keyof AllJobs>([
   'entryView',
   'entryClosing',
   'doorWhatIf',
+  'accounts',
+  'access',
+  'accessWhatIf',
 ]);

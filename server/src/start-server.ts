@@ -72,6 +72,12 @@ import { AuthoritySigning } from './trust/authorities/signing.js';
 import { SignedElsewhere } from './trust/authorities/signed-elsewhere.js';
 import { TrustCarrier } from './trust/push/carrier.js';
 import { TrustEnds } from './trust/ends.js';
+import { AccessDesk } from './accounts/access-desk.js';
+import type { AccountJobs } from './accounts/jobs.js';
+import { AccountDesk } from './accounts/orders/desk.js';
+import { AccountPasswords } from './accounts/passwords.js';
+import { accountRoutes } from './accounts/routes.js';
+import { AdministratorSessions } from './administration/administrator-sessions.js';
 import { PushDesk } from './trust/push/desk.js';
 import { PullTickets } from './trust/authorities/pull-tickets.js';
 import { CertificateRenewal } from './trust/authorities/renewal.js';
@@ -110,8 +116,11 @@ export async function startServer(configuration: Configuration, logger: Logger):
   const events = new EventLog(db, notices, logger);
   const serverProcess = new ServerProcess(db, logger);
   const locks = new MachineLocks(db, serverProcess);
-  const desk = new PushDesk(db, secrets, locks);
+  const administrators = new AdministratorSessions(db, secrets, locks);
+  const desk = new PushDesk(administrators);
   const carrier = new TrustCarrier(db, desk);
+  const accessDesk = new AccessDesk(db, administrators, events);
+  const accountPasswords = new AccountPasswords(db, secrets);
   const orders = new WorkOrders(db, heavy.part<OrderJobs>(), events);
   const runner = new CheckRunner(
     db,
@@ -145,6 +154,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
   const desks = {
     trust: new TrustDesk(db, carrier, renewal, proof, () => trustWork.run('trustLinks', undefined)),
     entry: new DoorDesk(),
+    accounts: new AccountDesk(db, accessDesk, accountPasswords),
   };
   const floors = new Floors(db, events, askForChecks);
   const orderCarrier = new OrderCarrier(db, serverProcess, orders, desks, askForChecks, events, logger);
@@ -162,6 +172,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
     if (notice.kind === 'cancel') runner.cancel(notice.checkId);
     if (notice.kind === 'sign-ins-ended') streams.lookAgain();
   });
+  void secrets.markAll(db).catch((error: unknown) => logger.warn({ err: error }, 'secrets could not be marked'));
   await seals.start();
   await events.start();
   await notices.start();
@@ -237,6 +248,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
       });
       entryRoutes(router, findActor, heavy.part<EntryJobs>(), floors);
       orderRoutes(router, findActor, orders, orderCarrier, undoing);
+      accountRoutes(router, findActor, heavy.part<AccountJobs>(), accessDesk, accountPasswords);
       rightsRoutes(router, findActor, db, heavy.part<RightsJobs>(), snapshots);
       proposalRoutes(router, findActor, proposals);
       ownTlsRoutes(router, findActor, tls, { db, signing });

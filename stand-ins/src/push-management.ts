@@ -1,18 +1,16 @@
 import { createPrivateKey, createPublicKey, generateKeyPair, X509Certificate } from 'node:crypto';
 import { promisify } from 'node:util';
-import { MessageSecurityMode } from 'node-opcua-secure-channel';
 import { BinaryStream } from 'node-opcua-binary-stream';
-import { WellKnownRoles } from 'node-opcua-address-space';
 import type { ISessionContext, UAMethod } from 'node-opcua-address-space';
 import { makeNodeId } from 'node-opcua-nodeid';
 import type { OPCUAServer } from 'node-opcua-server';
 import { StatusCodes } from 'node-opcua-status-code';
-import type { StatusCode } from 'node-opcua-status-code';
 import { TrustListDataType } from 'node-opcua-types';
-import type { CallMethodResultOptions } from 'node-opcua-types';
 import { DataType, Variant, VariantArrayType } from 'node-opcua-variant';
 import { readCertificate, readCrl } from '@loyal-hinge/core';
 import { makeSigningRequest } from './certificates.js';
+import { Refusal, bindForAdministrators, channelOf, ownerOf } from './methods.js';
+import type { Answer, Method } from './methods.js';
 import type { StoredList, StoredLists } from './trust-store.js';
 import { storedLists } from './trust-store.js';
 
@@ -81,15 +79,6 @@ interface OpenFile {
   readonly owner: string;
 }
 
-class Refusal extends Error {
-  constructor(readonly statusCode: StatusCode) {
-    super(statusCode.name);
-  }
-}
-
-type Answer = readonly Variant[];
-type Method = (inputs: readonly Variant[], context: ISessionContext) => Promise<Answer>;
-
 /** Push management of a stand-in (Part 12 §7.10): the methods of ServerConfiguration and of the default group’s TrustList. */
 export class PushManagement {
   private pending: PendingChanges = nothing;
@@ -135,9 +124,7 @@ export class PushManagement {
     for (const [id, method] of Object.entries(methods)) {
       const node = addressSpace.findNode(makeNodeId(Number(id))) as UAMethod | null;
       if (!node) throw new Error(`the address space has no method i=${id}`);
-      node.bindMethod((inputs: Variant[], context: ISessionContext) =>
-        answered(() => (admit(context), method(inputs, context))),
-      );
+      bindForAdministrators(node, method);
     }
   }
 
@@ -307,35 +294,6 @@ export class PushManagement {
   }
 }
 
-/** Only an administrator on an encrypted channel may configure a server (Part 12 §7.10.1). */
-function admit(context: ISessionContext): void {
-  if (channelOf(context)?.securityMode !== MessageSecurityMode.SignAndEncrypt)
-    throw new Refusal(StatusCodes.BadSecurityModeInsufficient);
-  const administrator = makeNodeId(WellKnownRoles.SecurityAdmin);
-  const roles = context.getCurrentUserRoles?.() ?? [];
-  if (!roles.some((role) => role.toString() === administrator.toString()))
-    throw new Refusal(StatusCodes.BadUserAccessDenied);
-}
-
-interface Channel {
-  readonly securityMode?: number;
-  abruptlyInterrupt(): void;
-}
-
-const channelOf = (context: ISessionContext): Channel | undefined =>
-  (context.session as { channel?: Channel } | undefined)?.channel;
-
-async function answered(run: () => Promise<Answer>): Promise<CallMethodResultOptions> {
-  try {
-    return { statusCode: StatusCodes.Good, outputArguments: [...(await run())] };
-  } catch (error) {
-    return {
-      statusCode: error instanceof Refusal ? error.statusCode : StatusCodes.BadUnexpectedError,
-      outputArguments: [],
-    };
-  }
-}
-
 function listsIn(bytes: Buffer): Partial<StoredLists> {
   const data = new TrustListDataType();
   try {
@@ -358,7 +316,6 @@ function listsIn(bytes: Buffer): Partial<StoredLists> {
 /** A subject is asked for as `CN=…,O=…` or as `CN=…/O=…`. */
 const commonNameIn = (subject: string): string | null => /CN=([^/,]+)/.exec(subject)?.[1]?.trim() ?? null;
 
-const ownerOf = (context: ISessionContext): string => context.session?.getSessionId().toString() ?? '';
 const yes = (value: boolean): Variant => new Variant({ dataType: DataType.Boolean, value });
 const byteStrings = (ders: readonly Uint8Array[]): Variant =>
   new Variant({

@@ -1,12 +1,14 @@
 import { copyFile, mkdir, readFile, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { WellKnownRoles, makeRoles } from 'node-opcua-address-space';
-import type { NodeId } from 'node-opcua-nodeid';
 import { OPCUACertificateManager } from 'node-opcua-certificate-manager';
 import { MessageSecurityMode, SecurityPolicy } from 'node-opcua-secure-channel';
 import { OPCUAServer } from 'node-opcua-server';
+import type { ServerSession } from 'node-opcua-server';
 import { ApplicationType } from 'node-opcua-types';
 import { writePem } from '@loyal-hinge/core';
+import { AccessManagement, mustChange } from './access-management.js';
+import type { KeptAccess } from './access-management.js';
+import { firstAccess } from './first-access.js';
 import { applicationUriOf } from './marrowby/index.js';
 import type { StandInServer } from './marrowby/index.js';
 import { keep, keyFiles } from './certificates.js';
@@ -78,6 +80,7 @@ class StandIn {
   private restarting: Promise<void> = Promise.resolve();
   private isStopped = false;
   private quirks: PushQuirks = wellBehaved;
+  private access: KeptAccess | null = null;
 
   constructor(
     private readonly standIn: StandInServer,
@@ -108,11 +111,17 @@ class StandIn {
       disableFileWatchers: true,
     });
     await certificates.initialize();
-    const server = this.makeServer(certificates);
+    this.access ??= await this.keptAccess();
+    const access = new AccessManagement(this.access, () => this.keepAccess());
+    const server = this.makeServer(certificates, access);
     await server.initialize();
     if (this.standIn.tellsOf.length > 0) tellOfOthers(server, this.standIn);
     const timer = exposeItems(server, this.standIn);
-    if (this.standIn.push) this.manage(server);
+    access.decide(server);
+    if (this.standIn.push) {
+      this.manage(server);
+      access.offer(server);
+    }
     await server.start();
     this.running = { server, certificates, timer };
   }
@@ -134,8 +143,22 @@ class StandIn {
     await this.halt();
   }
 
-  private makeServer(certificates: OPCUACertificateManager): OPCUAServer {
-    const { standIn, passwords } = this;
+  private get accessFile(): string {
+    return join(this.folders.own, 'access.json');
+  }
+
+  /** Roles and users as they were changed by then, or as they are at the very beginning. */
+  private async keptAccess(): Promise<KeptAccess> {
+    const kept = await readFile(this.accessFile, 'utf8').catch(() => null);
+    return kept === null ? firstAccess(this.standIn, this.passwords) : (JSON.parse(kept) as KeptAccess);
+  }
+
+  private keepAccess(): Promise<void> {
+    return writeFile(this.accessFile, JSON.stringify(this.access), { mode: 0o600 });
+  }
+
+  private makeServer(certificates: OPCUACertificateManager, access: AccessManagement): OPCUAServer {
+    const { standIn, hear } = this;
     return new OPCUAServer({
       port: standIn.port,
       host: standIn.address,
@@ -147,11 +170,13 @@ class StandIn {
       securityModes: standIn.modes.map((mode) => MessageSecurityMode[mode]),
       allowAnonymous: standIn.anonymous,
       userManager: {
-        isValidUser: (name: string, password: string) => {
-          this.hear(name, password);
-          return standIn.users.includes(name) && passwords.get(name) === password;
+        isValidUser(this: ServerSession, name: string, password: string) {
+          hear(name, password);
+          const user = access.userNamed(name, password);
+          this.passwordChangeRequired = user !== null && mustChange(user);
+          return user !== null;
         },
-        getUserRoles: (name: string): NodeId[] => makeRoles([...(roles[name] ?? [WellKnownRoles.Observer])]),
+        getUserRoles: () => [],
       },
       serverInfo: {
         applicationUri: applicationUriOf(standIn.id),
@@ -211,11 +236,6 @@ class StandIn {
     await running.server.shutdown(0);
   }
 }
-
-const roles: Readonly<Record<string, readonly WellKnownRoles[]>> = {
-  technician: [WellKnownRoles.Operator],
-  security: [WellKnownRoles.SecurityAdmin, WellKnownRoles.Observer],
-};
 
 const exists = (path: string): Promise<boolean> =>
   stat(path).then(

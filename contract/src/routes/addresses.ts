@@ -131,6 +131,12 @@ export const at = {
   giveException: 'POST /api/entry/exceptions',
   endException: 'DELETE /api/entry/exceptions/:id',
 
+  accounts: 'GET /api/accounts',
+  access: 'GET /api/accounts/:serverId',
+  readAccess: 'POST /api/accounts/:serverId/readings',
+  accessWhatIf: 'POST /api/accounts/:serverId/what-if',
+  sealPassword: 'POST /api/accounts/:serverId/passwords',
+
   rightsServers: 'GET /api/rights',
   rights: 'GET /api/rights/:serverId',
   exportRights: 'GET /api/rights/:serverId/nodes.csv',

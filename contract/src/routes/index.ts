@@ -7,6 +7,7 @@ import { settingsRoutes } from './settings.js';
 import { benchRoutes } from './bench.js';
 import { trustRoutes } from './trust.js';
 import { authoritiesRoutes } from './authorities.js';
+import { accountRoutes } from './accounts.js';
 import { entryRoutes } from './entry.js';
 import { ordersRoutes } from './orders.js';
 import { rightsRoutes } from './rights.js';
@@ -28,6 +29,7 @@ export const routes = {
   ...ordersRoutes,
   ...proposalsRoutes,
   ...entryRoutes,
+  ...accountRoutes,
   ...rightsRoutes,
   ...searchRoutes,
 } as const;

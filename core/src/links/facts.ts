@@ -210,7 +210,14 @@ export type Withheld =
       readonly wanted: PasswordTarget;
     }
   /** Nothing proves that the server is the one of the plant; `says` why. */
-  | { readonly reason: 'server not proved'; readonly says: string };
+  | { readonly reason: 'server not proved'; readonly says: string }
+  /** It was refused so often that another try could lock the account. */
+  | {
+      readonly reason: 'refused before';
+      readonly code: string;
+      readonly refusals: number;
+      readonly until: Instant;
+    };
 
 export type ItemFoundFact = { readonly kind: 'item-found'; readonly path: string; readonly ms: number } & (
   | { readonly outcome: 'found'; readonly nodeId: string }

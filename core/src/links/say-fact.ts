@@ -142,6 +142,8 @@ function saySession(fact: FactOf<'session'>): string {
       return `The password was not sent: it is stored for ${sayPasswordTarget(fact.keptFor)}, and this is ${sayPasswordTarget(fact.wanted)}.`;
     case 'server not proved':
       return `The password was not sent: nothing proves who would get it. ${fact.says}`;
+    case 'refused before':
+      return `The password was not sent: the account was refused ${counted(fact.refusals, 'time')} in a row. ${explainedStatusCode(fact.code)}`;
   }
 }
 

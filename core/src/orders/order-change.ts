@@ -1,13 +1,15 @@
+import { stageOfAccessChange, undoOfAccessChange } from '../rights/access-change.js';
+import type { AccessChange } from '../rights/access-change.js';
 import { undoOfDoors } from '../entry/door-change.js';
 import type { DoorChange } from '../entry/door-change.js';
 import { stageOf, targetOf, undoOf } from '../trust/plant-trust/trust-change.js';
 import type { Stage, TrustChange } from '../trust/plant-trust/trust-change.js';
 
 /** Whatever a line of a work order may change. A capability that joins adds its changes here, and its row below. */
-export type OrderChange = TrustChange | DoorChange;
+export type OrderChange = TrustChange | DoorChange | AccessChange;
 
 /** The capability that words a change, carries it out, proves it and undoes it. */
-export type ChangeCapability = 'trust' | 'entry';
+export type ChangeCapability = 'trust' | 'entry' | 'accounts';
 
 /** What a work order has to know of a change without knowing what it means. */
 interface KnownChange<Change> {
@@ -29,8 +31,16 @@ const ofEntry: KnownChange<DoorChange> = {
   undo: undoOfDoors,
 };
 
+const ofAccounts: KnownChange<AccessChange> = {
+  capability: 'accounts',
+  target: ({ serverId }) => serverId,
+  stage: stageOfAccessChange,
+  undo: undoOfAccessChange,
+};
+
 const kinds: Readonly<Record<TrustChange['kind'], KnownChange<TrustChange>>> &
-  Readonly<Record<DoorChange['kind'], KnownChange<DoorChange>>> = {
+  Readonly<Record<DoorChange['kind'], KnownChange<DoorChange>>> &
+  Readonly<Record<AccessChange['kind'], KnownChange<AccessChange>>> = {
   'list-certificate': ofTrust,
   'unlist-certificate': ofTrust,
   'list-crl': ofTrust,
@@ -39,6 +49,10 @@ const kinds: Readonly<Record<TrustChange['kind'], KnownChange<TrustChange>>> &
   'install-certificate': ofTrust,
   'open-doors': ofEntry,
   'close-doors': ofEntry,
+  'add-role-rule': ofAccounts,
+  'remove-role-rule': ofAccounts,
+  'change-user': ofAccounts,
+  'change-password': ofAccounts,
 };
 
 const knownOf = ({ kind }: OrderChange): KnownChange<OrderChange> => kinds[kind];

@@ -12,7 +12,7 @@ import * as schema from './schema.js';
 
 export type Database = NodePgDatabase<typeof schema>;
 /** A database or one transaction of it. */
-export type Queryable = Pick<Database, 'select' | 'insert' | 'update' | 'delete' | 'execute'>;
+export type Queryable = Pick<Database, 'select' | 'selectDistinctOn' | 'insert' | 'update' | 'delete' | 'execute'>;
 
 export interface OpenDatabase {
   readonly db: Database;

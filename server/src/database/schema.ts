@@ -33,6 +33,7 @@ import type {
   SecurityFloor,
   SecurityMode,
   SecurityPolicyName,
+  ServerAccess,
   StepId,
   OrderChange,
   Verdict,
@@ -150,6 +151,8 @@ export const secrets = pgTable('secrets', {
   /** The newest target that its owner was given instead, and everybody who gave it one since; null and nobody: it has the same. */
   movedTo: jsonb('moved_to').$type<SecretTarget>(),
   movedBy: text('moved_by').array().notNull().default([]),
+  /** A keyed digest that is the same for the same secret; null: it was kept before there were any. */
+  mark: text('mark'),
 });
 
 /** What a server said of its endpoints when a check asked it last, as far as doors hang on it: nobody has to search the facts. */
@@ -722,6 +725,61 @@ export const signIns = pgTable(
     browser: text('browser').notNull().default(''),
   },
   (table) => [index('sign_ins_by_person').on(table.person)],
+);
+
+/**
+ * How signing in with each account went last, over all links that use it. An account is a user name at an application; the
+ * empty name is anonymous.
+ */
+export const accountTries = pgTable(
+  'account_tries',
+  {
+    applicationUri: text('application_uri').notNull(),
+    userName: text('user_name').notNull(),
+    signedInAt: instant('signed_in_at'),
+    /** The link by which it was; a name where it was none of the plant’s. */
+    signedInBy: text('signed_in_by'),
+    refusedAt: instant('refused_at'),
+    code: text('code').notNull().default(''),
+    /** In a row since it was last let in. */
+    refusals: integer('refusals').notNull().default(0),
+    /** A keyed digest of the password that was refused last, and how often in a row that was. */
+    mark: text('mark').notNull().default(''),
+    sameRefusals: integer('same_refusals').notNull().default(0),
+  },
+  (table) => [primaryKey({ columns: [table.applicationUri, table.userName] })],
+);
+
+/** Roles and users of servers, as an administrator read them: a row each time they were other than before. */
+export const accessReadings = pgTable(
+  'access_readings',
+  {
+    serverId: text('server_id')
+      .notNull()
+      .references(() => applications.id, { onDelete: 'cascade' }),
+    readAt: instant('read_at').notNull(),
+    /** When they were last read, and still the same. */
+    seenAt: instant('seen_at').notNull(),
+    access: jsonb('access').$type<ServerAccess>().notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.serverId, table.readAt] })],
+);
+
+/** Passwords of accounts that work orders set; each is kept sealed under its id. */
+export const accountPasswords = pgTable(
+  'account_passwords',
+  {
+    id: text('id').primaryKey(),
+    serverId: text('server_id')
+      .notNull()
+      .references(() => applications.id, { onDelete: 'cascade' }),
+    userName: text('user_name').notNull(),
+    madeBy: text('made_by').notNull(),
+    madeAt: now('made_at'),
+    /** When it was about to be set at the server: it may hold there since. */
+    sentAt: instant('sent_at'),
+  },
+  (table) => [index('account_passwords_by_account').on(table.serverId, table.userName)],
 );
 
 /** Heads of the trail, sealed with a key that the database doesn’t have: the newest of each day. */

@@ -1,8 +1,9 @@
-import { asc, eq } from 'drizzle-orm';
+import { and, asc, eq } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/pg-core';
 import { floorFor } from '@loyal-hinge/core';
 import type { EntryFloor, LinkAtDoors, ServerDoors } from '@loyal-hinge/core';
 import type { Database } from '../database/database.js';
+import { ofThese } from '../database/of-these.js';
 import { applications, links, machines, zones } from '../database/schema.js';
 import { knownEndpoints } from '../facts/endpoints.js';
 import { exceptionsInForce, plantFloorOf } from './floor/store.js';
@@ -21,12 +22,12 @@ export interface PlantDoors {
   readonly floor: EntryFloor;
 }
 
-/** All servers of the plant in the order of their zones, with what they were seen to offer and the links that go there. */
-export async function plantDoors(db: Database): Promise<PlantDoors> {
+/** Servers of the plant in the order of their zones, with what they were seen to offer and the links that go there: some, or all. */
+export async function plantDoors(db: Database, serverIds?: readonly string[]): Promise<PlantDoors> {
   const [servers, wanted, seen, floor, exceptions] = await Promise.all([
-    serverRows(db),
-    linkRows(db),
-    knownEndpoints(db),
+    serverRows(db, serverIds),
+    linkRows(db, serverIds),
+    knownEndpoints(db, serverIds),
     plantFloorOf(db),
     exceptionsInForce(db),
   ]);
@@ -47,18 +48,18 @@ export async function plantDoors(db: Database): Promise<PlantDoors> {
   };
 }
 
-const serverRows = (db: Database) =>
+const serverRows = (db: Database, serverIds: readonly string[] | undefined) =>
   db
     .select({ id: applications.id, name: applications.name, machine: machines.name, zone: zones.name })
     .from(applications)
     .innerJoin(machines, eq(machines.id, applications.machineId))
     .innerJoin(zones, eq(zones.id, machines.zoneId))
-    .where(eq(applications.kind, 'server'))
+    .where(and(eq(applications.kind, 'server'), ofThese(applications.id, serverIds)))
     .orderBy(asc(zones.order), asc(applications.name), asc(applications.id));
 
 const clients = alias(applications, 'clients');
 
-const linkRows = (db: Database) =>
+const linkRows = (db: Database, serverIds: readonly string[] | undefined) =>
   db
     .select({
       id: links.id,
@@ -74,5 +75,5 @@ const linkRows = (db: Database) =>
     })
     .from(links)
     .innerJoin(clients, eq(clients.id, links.clientId))
-    .where(eq(links.kind, 'ua'))
+    .where(and(eq(links.kind, 'ua'), ofThese(links.serverId, serverIds)))
     .orderBy(asc(links.name), asc(links.id));

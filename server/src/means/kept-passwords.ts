@@ -6,6 +6,7 @@ import { passwordOf } from '../secrets/sealing.js';
 import type { SecretStore } from '../secrets/sealing.js';
 import type { SecretTarget } from '../database/schema.js';
 import { findApplication, subjectAround } from '../plant/part.js';
+import { typedAgain } from '../accounts/tries/store.js';
 import { pushLink, serverOfPushLink } from '../trust/lists/push-link.js';
 import { wayOf } from '../trust/lists/ways.js';
 
@@ -27,6 +28,18 @@ export async function passwordFor(db: Queryable, secrets: SecretStore, { link, s
   if (!kept) return { password: null, keptFor: null };
   if ('secret' in kept) return { password: kept.secret, keptFor: null };
   return { password: null, keptFor: isPasswords(kept.keptFor) ? kept.keptFor : null };
+}
+
+/** Keeps the password that a person typed for a link, or for push management: it is tried, whatever became of the one before. */
+export async function keepPassword(
+  tx: Queryable,
+  secrets: SecretStore,
+  linkId: string,
+  password: string,
+  target: PasswordTarget,
+): Promise<void> {
+  await secrets.keep(tx, passwordOf(linkId), password, target);
+  await typedAgain(tx, target);
 }
 
 /** A link with its server, or the push management of a server as a link; null where there is none. */

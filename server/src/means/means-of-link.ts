@@ -11,6 +11,7 @@ import { waiversInForce } from '../trust/waivers/store.js';
 import { usualLimits } from '../probe/means.js';
 import type { CheckMeans, ServerLists } from '../probe/means.js';
 import { exceptionsInForce, plantFloorOf } from '../entry/floor/store.js';
+import { signInGuard } from '../accounts/tries/guard.js';
 import { passwordFor } from './kept-passwords.js';
 import { assessmentOf, factsOfCheck } from '../facts/store.js';
 
@@ -61,6 +62,7 @@ export async function meansOfLink(db: Queryable, secrets: SecretStore, subject: 
     plantFloor,
     waivers: { client: waivers.get(client.id) ?? [], server: waivers.get(server.id) ?? [] },
     ...kept,
+    signIns: signInGuard(db, secrets, subject, kept.password),
     earlierCertificate: serverCertificateIn(earlier),
     earlierTypes: typesIn(earlier),
     knownServerLists,

@@ -16,7 +16,7 @@ import { putLink } from '../plant/store.js';
 import type { TrustCarrier } from '../trust/push/carrier.js';
 import type { ListJobs } from '../trust/lists/jobs.js';
 import { findCertificate } from '../certificates/store.js';
-import { shownPassword } from '../means/kept-passwords.js';
+import { keepPassword, shownPassword } from '../means/kept-passwords.js';
 import type { PasswordRelease } from '../means/password-release.js';
 import type { Links } from '../links/service.js';
 
@@ -166,7 +166,7 @@ export class Mending {
     await this.changed(line, { before, after: goes }, async (tx) => {
       await putLink(tx, after);
       if (!old || !now) return;
-      if (password !== undefined) await this.secrets.keep(tx, passwordOf(link.id), password, now);
+      if (password !== undefined) await keepPassword(tx, this.secrets, link.id, password, now);
       else if (maySay && !isSameTarget(old, now) && (await this.secrets.move(tx, passwordOf(link.id), old, now)))
         await appendAudit(tx, { ...line, action: 'password released', details: { before: old, after: now } });
     });
@@ -177,7 +177,7 @@ export class Mending {
 
   private async setPassword(line: Line, target: PasswordTarget | null, password: string): Promise<string> {
     if (!target) throw conflict('This link signs in anonymously, so it has no password.', 'Give it a user name first.');
-    await this.changed(line, { target }, (tx) => this.secrets.keep(tx, passwordOf(line.subject), password, target));
+    await this.changed(line, { target }, (tx) => keepPassword(tx, this.secrets, line.subject, password, target));
     return 'The new password is stored, encrypted, for this target alone.';
   }
 

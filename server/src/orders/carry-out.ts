@@ -110,6 +110,11 @@ export class OrderCarrier {
       if (moved.length === 0) throw conflict('This line does not wait for a person.', 'Check the present state.');
       await appendAudit(tx, { actor: actor.name, action: 'lines done by hand', subject: id, details: { positions } });
     });
+    for (const [capability, own] of byCapability(together.filter(({ state }) => state === 'by hand')))
+      await this.desks[capability].afterHand?.(
+        own.map(({ change }) => change),
+        actor.name,
+      );
     await this.askForChecks([...new Set(together.flatMap(({ linkIds }) => linkIds))], actor.name);
     await this.orders.prove(id);
     return this.orders.one(id);

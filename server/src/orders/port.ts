@@ -35,6 +35,8 @@ export interface ChangeDesk<Change extends OrderChange = OrderChange> {
   readonly isAlwaysByHand?: true;
   /** What a person has to do at the target; null where the product makes these changes itself. */
   byHand(target: string, changes: readonly Change[]): Promise<string | null>;
+  /** Called when a person says that changes of one target are made there: what belongs to them here is done then. */
+  afterHand?(changes: readonly Change[], actor: string): Promise<void>;
   /** Makes changes of one target hold. @throws a problem where they could not be made, or not be seen to hold */
   carry(errand: Errand<Change>): Promise<Carried>;
   /** What holds lines of an order back while it is carried out. */

@@ -37,6 +37,9 @@ export async function settleSecrets(tx: Queryable, actor: string): Promise<void>
   const { rows } = await tx.execute<{ name: string }>(
     sql`delete from secrets s where ${ofPlant} and s.name not in (select name from ${owners} o) returning s.name`,
   );
+  await tx.execute(
+    sql`delete from secrets where name like 'new password %' and name not in (select 'new password ' || id from account_passwords)`,
+  );
   if (rows.length > 0) {
     const details = { secrets: rows.map(({ name }) => name) };
     await appendAudit(tx, { actor, action: 'secrets forgotten', subject: 'owners that are gone', details });

@@ -11,6 +11,7 @@ import type {
   CertificateSummary,
   TrustList,
   Waiver,
+  Withheld,
 } from '@loyal-hinge/core';
 import type { ClientCredentials } from '../ua/connection.js';
 
@@ -34,6 +35,7 @@ export interface CheckMeans {
   readonly password: string | null;
   /** The other target that a kept password belongs to; null: it may be sent, or there is none. */
   readonly keptFor: PasswordTarget | null;
+  readonly signIns: SignInGuard;
   readonly earlierCertificate: CertificateSummary | null;
   /** Data types of the needed items as the check before saw them, by path. */
   readonly earlierTypes: ReadonlyMap<string, string>;
@@ -45,6 +47,17 @@ export interface CheckMeans {
   readonly readServerLists: ((signal: AbortSignal) => Promise<ServerLists>) | null;
   readonly limits: CheckLimits;
 }
+
+/** Keeps count of how signing in went, so that no account gets locked by it. */
+export interface SignInGuard {
+  /** Why the password is not to be sent now; null: it may be. */
+  whyPaused(): Promise<Extract<Withheld, { readonly reason: 'refused before' }> | null>;
+  /** @param code by which the server refused; null: it let the user in */
+  note(code: string | null): Promise<void>;
+}
+
+/** For whoever has no account to lock. */
+export const unguarded: SignInGuard = { whyPaused: () => Promise.resolve(null), note: () => Promise.resolve() };
 
 /** The lists of the server, by bytes. */
 export interface ServerLists {

@@ -73,7 +73,10 @@ async function signIn(
   const token = endpoint.userTokens.find((offered) => offered.tokenType === tokenType);
   if (!token) return;
   const fact = { kind: 'session' as const, tokenType, passwordInClear: false };
-  const withheld = whyWithheld(walk.subject, endpoint, token, walk.means) ?? (await whyUnproved(walk, chosen, host));
+  const withheld =
+    whyWithheld(walk.subject, endpoint, token, walk.means) ??
+    (await whyUnproved(walk, chosen, host)) ??
+    (await walk.means.signIns.whyPaused());
   if (withheld !== null) {
     walk.log.note({ ...fact, outcome: 'withheld', ...withheld, ms: 0 });
     return;
@@ -84,6 +87,7 @@ async function signIn(
   const opened = await connection.openSession(asking);
   const ms = Math.round(performance.now() - begun);
   walk.signal.throwIfAborted();
+  await walk.means.signIns.note(opened.ok ? null : opened.failure.code);
   if (!opened.ok) {
     const { code, reason } = opened.failure;
     walk.log.note({ ...fact, outcome: 'refused', code, reason, during: connection.failedService, ms });

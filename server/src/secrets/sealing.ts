@@ -1,6 +1,6 @@
 import { createCipheriv, createDecipheriv, createHmac, hkdfSync, randomBytes } from 'node:crypto';
 import { isDeepStrictEqual } from 'node:util';
-import { eq } from 'drizzle-orm';
+import { and, eq, isNull } from 'drizzle-orm';
 import { isSameTarget } from '@loyal-hinge/core';
 import type { PasswordTarget } from '@loyal-hinge/core';
 import type { Queryable } from '../database/database.js';
@@ -12,13 +12,17 @@ import type { SecretTarget } from '../database/schema.js';
  * swapped, nor sent elsewhere by whoever can write to the table alone.
  */
 export class Sealing {
+  private readonly macKeys = new Map<string, Buffer>();
+
   constructor(private readonly key: Buffer) {
     if (key.length !== 32) throw new Error('the sealing key must have 32 bytes');
   }
 
   /** A keyed digest (HMAC-SHA-256, RFC 2104) of a text, by a key of its own for each purpose (HKDF, RFC 5869). */
   mac(purpose: string, text: string): string {
-    const key = Buffer.from(hkdfSync('sha256', this.key, '', `loyal-hinge ${purpose}`, 32));
+    const key =
+      this.macKeys.get(purpose) ?? Buffer.from(hkdfSync('sha256', this.key, '', `loyal-hinge ${purpose}`, 32));
+    this.macKeys.set(purpose, key);
     return createHmac('sha256', key).update(text).digest('base64url');
   }
 
@@ -59,7 +63,8 @@ export class SecretStore {
 
   /** Keeps a secret for one target; null: its name is all that it is for. */
   async keep(db: Queryable, name: string, secret: string, target: SecretTarget | null): Promise<void> {
-    const row = { sealed: this.sealing.seal(name, secret, target), target, movedTo: null, movedBy: [] };
+    const mark = this.markOf(secret);
+    const row = { sealed: this.sealing.seal(name, secret, target), target, movedTo: null, movedBy: [], mark };
     await db
       .insert(secrets)
       .values({ name, ...row })
@@ -78,6 +83,33 @@ export class SecretStore {
   async find(db: Queryable, name: string): Promise<string | null> {
     const [row] = await db.select().from(secrets).where(eq(secrets.name, name));
     return row && row.target === null ? this.sealing.open(name, row.sealed) : null;
+  }
+
+  /** A keyed digest by which it is seen whether two secrets are the same, without opening them; it tells nothing else of them. */
+  markOf(secret: string): string {
+    return this.sealing.mac('same secrets', secret);
+  }
+
+  /** Marks secrets that were kept before there were marks. */
+  async markAll(db: Queryable): Promise<void> {
+    for (;;) {
+      const rows = await db.select().from(secrets).where(isNull(secrets.mark)).limit(200);
+      if (rows.length === 0) return;
+      for (const { name, sealed, target } of rows)
+        await db
+          .update(secrets)
+          .set({ mark: this.markIn(name, sealed, target) })
+          .where(and(eq(secrets.name, name), eq(secrets.sealed, sealed)));
+    }
+  }
+
+  /** What can’t be opened is the same as nothing else. */
+  private markIn(name: string, sealed: string, target: SecretTarget | null): string {
+    try {
+      return this.markOf(this.sealing.open(name, sealed, target));
+    } catch {
+      return `not opened: ${name}`;
+    }
   }
 
   async forget(db: Queryable, name: string): Promise<void> {
@@ -106,4 +138,6 @@ export class SecretStore {
 }
 
 export const passwordOf = (linkId: string): string => `password of link ${linkId}`;
+/** A password that a work order will set, by its own id. */
+export const newPasswordOf = (secretId: string): string => `new password ${secretId}`;
 export const keyOf = (applicationId: string): string => `key of ${applicationId}`;

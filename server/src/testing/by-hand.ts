@@ -1,7 +1,7 @@
 import { isPlantFault, linkInPlant, noFloor } from '@loyal-hinge/core';
 import type { Fact, FactBody, FactSource, LinkInPlant } from '@loyal-hinge/core';
 import type { CheckLog, CheckMeans, ServerLists } from '../probe/means.js';
-import { usualLimits } from '../probe/means.js';
+import { unguarded, usualLimits } from '../probe/means.js';
 import { walkLink } from '../probe/walk-link.js';
 import type { Handover } from '../setup/made-up-plant/handover.js';
 import { pushLink } from '../trust/lists/push-link.js';
@@ -35,6 +35,7 @@ export function meansOf(taken: Handover, { link, client, server }: LinkInPlant):
     waivers: { client: [], server: [] },
     password: passwordFor(taken, link.id),
     keptFor: null,
+    signIns: unguarded,
     earlierCertificate: null,
     earlierTypes: new Map(),
     knownServerLists: null,

@@ -3,13 +3,12 @@ import type { LinkTurn, TrustChange } from '@loyal-hinge/core';
 import type { GridPage, PartiesWish, PasswordMove, TrustFinding, TrustWayBody } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
 import type { Database } from '../database/database.js';
-import { passwordOf } from '../secrets/sealing.js';
 import type { SecretStore } from '../secrets/sealing.js';
 import type { EventLog } from '../events/event-log.js';
 import type { Runs } from '../heavy/jobs.js';
 import { invalid, notFound } from '../http/problems.js';
 import type { AnswerText } from '../http/serve.js';
-import { noPassword, passwordOwner, shownPassword } from '../means/kept-passwords.js';
+import { keepPassword, noPassword, passwordOwner, shownPassword } from '../means/kept-passwords.js';
 import type { PasswordRelease } from '../means/password-release.js';
 import { settleSecrets } from '../plant/secret-owners.js';
 import { findApplication } from '../plant/part.js';
@@ -92,7 +91,7 @@ export class Trust {
         const { clientId, endpointUrl, userName } = body;
         await setWay(tx, { applicationId, way: 'push', clientId, endpointUrl, userName });
         if (body.password !== undefined)
-          await this.secrets.keep(tx, passwordOf(pushLinkId(applicationId)), body.password, {
+          await keepPassword(tx, this.secrets, pushLinkId(applicationId), body.password, {
             applicationUri: application.applicationUri,
             endpointUrl,
             pinnedAddress: null,

@@ -3,7 +3,7 @@ import type { LinkInPlant } from '@loyal-hinge/core';
 import { memoryLog, meansOf, overPush, pushSubjectOf, subjectOf } from '../testing/by-hand.js';
 import { plantGiven } from '../testing/given.js';
 import { walkLink } from '../probe/walk-link.js';
-import { PushRefusal } from './push-management.js';
+import { CallRefusal } from './call-method.js';
 import type { PushManagement } from './push-management.js';
 import { silenceLibrary } from './quiet.js';
 
@@ -96,7 +96,7 @@ describe('push management of a server', () => {
     const desk = pushSubjectOf(taken, 'furnace-server');
     const signedOnly = { ...desk, client: { ...desk.client, securityModes: ['Sign' as const] } };
     const said = await asSomebodyElse(signedOnly, (push) => push.readRejected());
-    expect(said).toBeInstanceOf(PushRefusal);
+    expect(said).toBeInstanceOf(CallRefusal);
     expect(said).toMatchObject({ code: 'BadSecurityModeInsufficient', during: 'GetRejectedList' });
   });
 });

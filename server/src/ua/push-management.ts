@@ -4,8 +4,7 @@ import type { ClientSession } from 'node-opcua-client';
 import { resolveNodeId } from 'node-opcua-nodeid';
 import { TrustListDataType } from 'node-opcua-types';
 import { DataType, Variant, VariantArrayType } from 'node-opcua-variant';
-import { statusCodeNamed } from '@loyal-hinge/core';
-import { within } from './within.js';
+import { CallRefusal, callMethod } from './call-method.js';
 
 /** The lists of a server, by bytes (Part 12 §7.8.2.1). */
 export interface PushedLists {
@@ -61,18 +60,6 @@ const notOffered: ReadonlySet<string> = new Set([
   'BadNodeIdUnknown',
 ]);
 
-/** A server that refuses a call, or answers with what can’t be understood. */
-export class PushRefusal extends Error {
-  constructor(
-    readonly code: string,
-    readonly during: string,
-    /** Some of what was asked for was done before. */
-    readonly isPartlyDone = false,
-  ) {
-    super(`${during}: ${code}`);
-  }
-}
-
 /** Push management of a server over an active session (Part 12 §7.10). Every call has its time-out. */
 export class PushManagement {
   constructor(
@@ -106,7 +93,7 @@ export class PushManagement {
     try {
       return await this.writeLists(after);
     } catch (error) {
-      if (!(error instanceof PushRefusal && error.during === 'Open' && notOffered.has(error.code))) throw error;
+      if (!(error instanceof CallRefusal && error.during === 'Open' && notOffered.has(error.code))) throw error;
     }
     await this.changeOneByOne(before, after);
     return false;
@@ -116,14 +103,14 @@ export class PushManagement {
     const added = (list: PushedList): readonly Uint8Array[] => without(after[list] ?? before[list], before[list]);
     const removed = (list: PushedList): readonly Uint8Array[] => without(before[list], after[list] ?? before[list]);
     const beyondIt = [...added('issuerCertificates'), ...added('trustedCrls'), ...added('issuerCrls')];
-    if (beyondIt.length > 0) throw new PushRefusal('BadNotSupported', 'AddCertificate');
+    if (beyondIt.length > 0) throw new CallRefusal('BadNotSupported', 'AddCertificate');
     let isPartlyDone = false;
     const one = async (methodId: string, name: string, certificate: Variant, isTrusted: boolean): Promise<void> => {
       try {
         await this.call(nodes.trustList, methodId, name, [certificate, boolean(isTrusted)]);
         isPartlyDone = true;
       } catch (error) {
-        throw error instanceof PushRefusal ? new PushRefusal(error.code, error.during, isPartlyDone) : error;
+        throw error instanceof CallRefusal ? new CallRefusal(error.code, error.during, isPartlyDone) : error;
       }
     };
     for (const der of added('trustedCertificates'))
@@ -170,7 +157,7 @@ export class PushManagement {
       byteString(crypto.getRandomValues(new Uint8Array(32))),
     ]);
     const der = request?.value as Buffer | null;
-    if (!der || der.length === 0) throw new PushRefusal('BadDecodingError', 'CreateSigningRequest');
+    if (!der || der.length === 0) throw new CallRefusal('BadDecodingError', 'CreateSigningRequest');
     return Uint8Array.from(der);
   }
 
@@ -217,20 +204,12 @@ export class PushManagement {
       if (bytes.length === 0) return Buffer.concat(chunks);
       chunks.push(bytes);
       total += bytes.length;
-      if (total > mostBytes) throw new PushRefusal('BadEncodingLimitsExceeded', 'Read');
+      if (total > mostBytes) throw new CallRefusal('BadEncodingLimitsExceeded', 'Read');
     }
   }
 
-  private async call(
-    objectId: string,
-    methodId: string,
-    name: string,
-    inputArguments: Variant[],
-  ): Promise<readonly Variant[]> {
-    const result = await within(this.timeoutMs, this.signal, this.session.call({ objectId, methodId, inputArguments }));
-    if (result.statusCode.isNotGood())
-      throw new PushRefusal(statusCodeNamed(result.statusCode.value) ?? result.statusCode.name, name);
-    return result.outputArguments ?? [];
+  private call(objectId: string, methodId: string, name: string, inputs: Variant[]): Promise<readonly Variant[]> {
+    return callMethod(this.session, { objectId, methodId, name, inputs }, this.timeoutMs, this.signal);
   }
 }
 
@@ -240,7 +219,7 @@ export function listsIn(bytes: Buffer): PushedLists {
   try {
     data.decode(new BinaryStream(bytes));
   } catch {
-    throw new PushRefusal('BadDecodingError', 'Read');
+    throw new CallRefusal('BadDecodingError', 'Read');
   }
   const list = (name: PushedList): readonly Uint8Array[] => (data[name] ?? []).map((der) => Uint8Array.from(der));
   return {

@@ -7,6 +7,7 @@ import type { ReferenceDescription } from 'node-opcua-types';
 import { DataType } from 'node-opcua-variant';
 import { accessLevelBits, accessRestrictionBits, bitNames, permissionBits } from '@loyal-hinge/core';
 import type { NodeAttributes } from '@loyal-hinge/core';
+import { AccessManagement } from './access-management.js';
 import { PushManagement } from './push-management.js';
 import { within } from './within.js';
 
@@ -213,6 +214,11 @@ export class UaSession {
   /** The server’s configuration, for an administrator on an encrypted channel. */
   pushManagement(): PushManagement {
     return new PushManagement(this.session, this.timeoutMs, this.signal);
+  }
+
+  /** The server’s roles and users, for an administrator on an encrypted channel; a user’s own password for everybody. */
+  accessManagement(): AccessManagement {
+    return new AccessManagement(this.session, this.timeoutMs, this.signal);
   }
 
   /** CloseSession, with its subscriptions; never throws. */

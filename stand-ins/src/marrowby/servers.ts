@@ -1,4 +1,5 @@
-import type { SecurityMode, SecurityPolicyName, ServerApplication } from '@loyal-hinge/core';
+import type { IdentityRule, SecurityMode, SecurityPolicyName, ServerApplication } from '@loyal-hinge/core';
+import type { RoleName } from '../access-management.js';
 import { inBlock } from './address-block.js';
 import { host, machines, unknownMachine, uri } from './machines.js';
 
@@ -26,6 +27,10 @@ export interface StandInServer {
   readonly modes: readonly SecurityMode[];
   readonly anonymous: boolean;
   readonly users: readonly string[];
+  /** Those who still have the password that they were given first. */
+  readonly firstPasswords?: readonly string[];
+  /** Who has which role (Part 18), where it is not as usual. */
+  readonly roles?: Readonly<Partial<Record<RoleName, readonly IdentityRule[]>>>;
   /** Host names and days of validity of its certificate, counted from the day on which it is made. */
   readonly certificate: { readonly hosts: readonly string[]; readonly fromDay: number; readonly toDay: number };
   readonly items: readonly StandInItem[];

@@ -291,6 +291,11 @@ const cases: readonly Case[] = [
     justNot: [facts.sessionRefused('BadTooManySessions')],
   },
   {
+    cause: 'user-refused',
+    fires: [facts.withheld({ reason: 'refused before', code: 'BadUserAccessDenied', refusals: 2, until: '2026-03-01T02:40:00.000Z' })],
+    justNot: [facts.withheld({ reason: 'no password kept' })],
+  },
+  {
     cause: 'session-refused',
     fires: [facts.sessionRefused('BadInternalError')],
     justNot: [facts.sessionRefused('BadUserAccessDenied')],

@@ -223,6 +223,7 @@ function hear(state: LinksState, event: HingeEvent): LinksState {
     case 'plant-changed':
     case 'trust-changed':
     case 'entry-changed':
+    case 'accounts-changed':
     case 'rights-changed':
     case 'order-changed':
     case 'proposals-changed':

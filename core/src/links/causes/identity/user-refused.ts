@@ -1,8 +1,9 @@
 import { cause } from '../../cause.js';
 import { byHand } from '../../../orders/change.js';
+import { mostRefusals, pauseMs, refusedUserCodes } from '../../../entry/sign-in-tries.js';
+import { spanOf } from '../../../time.js';
 import { explainedStatusCode } from '../../../ua/status-codes.js';
-
-const codes = ['BadUserAccessDenied', 'BadIdentityTokenRejected', 'BadIdentityTokenInvalid', 'BadUserSignatureInvalid'];
+import { counted } from '../../wording.js';
 
 /** The server does not accept the user. */
 export const userRefused = cause({
@@ -13,15 +14,19 @@ export const userRefused = cause({
   severity: 'fails',
   test({ facts }) {
     const session = facts.latest('session');
-    return session?.outcome === 'refused' && codes.includes(session.code) ? { because: [session], session } : null;
+    if (session?.outcome === 'refused' && refusedUserCodes.has(session.code))
+      return { because: [session], code: session.code, tries: 0 };
+    return session?.outcome === 'withheld' && session.reason === 'refused before'
+      ? { because: [session], code: session.code, tries: session.refusals }
+      : null;
   },
-  meaning({ session }, { subject: { link, server } }) {
+  meaning({ code, tries }, { subject: { link, server } }) {
     const who = link.identity.kind === 'user' ? `the user “${link.identity.userName}”` : 'an anonymous user';
     const why =
       link.identity.kind === 'user'
         ? ' It does not say whether the name is unknown, the password wrong, or the right to sign in missing.'
         : '';
-    return `${server.name} does not let ${who} in.${why} ${explainedStatusCode(session.code)}`;
+    return `${server.name} does not let ${who} in.${why} ${explainedStatusCode(code)}${tries === 0 ? '' : sayPause(tries)}`;
   },
   remedies(_, { subject: { link, server } }) {
     if (link.identity.kind === 'anonymous')
@@ -50,3 +55,6 @@ export const userRefused = cause({
     ];
   },
 });
+
+const sayPause = (tries: number): string =>
+  ` It was refused ${counted(tries, 'time')} in a row, and was not tried now, so that the account does not get locked. It is tried again after ${spanOf(pauseMs)}${tries < mostRefusals ? ', or as soon as the password is typed again' : ''}.`;

@@ -1,0 +1,68 @@
+import { weaknessesOfAccount } from './accounts.js';
+import type { Account, AccountLink } from './accounts.js';
+
+const link = (client: string, passwordMark: string | null = 'a'): AccountLink => ({
+  id: `${client}--lehr`,
+  name: `${client} → Lehr`,
+  clientId: client,
+  client,
+  passwordMark,
+});
+const user = (...flags: ('Disabled' | 'MustChangePassword')[]) => ({ userName: 'display', flags, description: '' });
+const well: Account = {
+  userName: 'display',
+  links: [link('display')],
+  administers: false,
+  user: user(),
+  areUsersKnown: true,
+  signedInAt: '2026-03-01T02:10:00.000Z',
+  refusals: 0,
+  sameElsewhere: [],
+};
+const kinds = (differs: Partial<Account>): readonly string[] =>
+  weaknessesOfAccount({ ...well, ...differs }).map(({ kind }) => kind);
+
+describe('an account', () => {
+  it('that one client uses, and that the server lets in, has no weakness', () => {
+    expect(kinds({})).toEqual([]);
+    expect(kinds({ userName: null, user: null })).toEqual([]);
+    expect(kinds({ user: null, areUsersKnown: false })).toEqual([]);
+  });
+
+  it.each<[string, Partial<Account>, Partial<Account>]>([
+    ['refused', { refusals: 1 }, { refusals: 0 }],
+    ['not at the server', { user: null }, { user: null, links: [], administers: true }],
+    ['disabled', { user: user('Disabled') }, { user: user('Disabled'), links: [] }],
+    ['first password', { user: user('MustChangePassword') }, {}],
+    [
+      'passwords differ',
+      { links: [link('display'), link('display', 'b')] },
+      { links: [link('display'), link('display', null)] },
+    ],
+    ['never signed in', { signedInAt: null }, { signedInAt: null, links: [], administers: true }],
+    ['shared', { links: [link('display'), link('history')] }, { links: [link('display'), link('display')] }],
+    ['same password elsewhere', { sameElsewhere: ['Furnace server'] }, {}],
+    ['not used', { links: [] }, { links: [], administers: true }],
+  ])('is found to be %s, and just not', (kind, fires, justNot) => {
+    expect(kinds(fires)).toEqual([kind]);
+    expect(kinds(justNot)).not.toContain(kind);
+  });
+
+  it('has its weaknesses told in words, the gravest first', () => {
+    const told = weaknessesOfAccount({
+      ...well,
+      refusals: 2,
+      links: ['a', 'b', 'c', 'd', 'e', 'f'].map((client) => link(client)),
+      sameElsewhere: ['Furnace server', 'Cutter server'],
+    });
+    expect(told).toEqual([
+      { kind: 'refused', grade: 'fails', says: 'The server refused it 2 times in a row.' },
+      { kind: 'shared', grade: 'slight', says: '6 clients share it: a, b, c, d and 2 more.' },
+      {
+        kind: 'same password elsewhere',
+        grade: 'slight',
+        says: 'The same password is used at Furnace server and Cutter server.',
+      },
+    ]);
+  });
+});

@@ -1,0 +1,133 @@
+import type { SecurityMode } from '../ua/security-policies.js';
+import { sayEndpointRule, sayIdentityRule } from './role-set.js';
+import type { EndpointRule, IdentityRule, ServerAccess, ServerRole } from './role-set.js';
+
+/** A session as roles are given by it (Part 18 §4.4). */
+export interface AskingSession {
+  /** null: anonymous. */
+  readonly userName: string | null;
+  /** ApplicationUri of the client. */
+  readonly applicationUri: string;
+  /** The endpoint that it uses; null: it is not known. */
+  readonly endpoint: AskingEndpoint | null;
+}
+
+export interface AskingEndpoint {
+  readonly url: string;
+  readonly mode: SecurityMode;
+  readonly policyUri: string;
+  readonly transportProfileUri: string;
+}
+
+/** Whether a role is given to a session, by which rule, or why not. */
+export interface RoleVerdict {
+  readonly role: Pick<ServerRole, 'nodeId' | 'name'>;
+  readonly verdict: 'given' | 'not given' | 'unknown';
+  /** The rule that names the identity; null: none does. */
+  readonly rule: IdentityRule | null;
+  readonly why: string;
+}
+
+/**
+ * What each role of a server is to a session: given where a rule names the identity, and neither its application nor its
+ * endpoint is left out (Part 18 §4.4.1). What the server decides by rules that it does not show is unknown.
+ */
+export function judgeRoles(access: Pick<ServerAccess, 'roles' | 'users'>, session: AskingSession): RoleVerdict[] {
+  const barred = whyBarred(access, session);
+  return access.roles.map((role) => {
+    const { verdict, rule, why } =
+      barred === null ? judgeRole(role, session) : { verdict: 'not given' as const, rule: null, why: barred };
+    return { role: { nodeId: role.nodeId, name: role.name }, verdict, rule, why };
+  });
+}
+
+/** An account that gets no further than its own password (Part 18 §5.2.4, §5.2.8). */
+function whyBarred({ users }: Pick<ServerAccess, 'users'>, { userName }: AskingSession): string | null {
+  const flags = users?.find((user) => user.userName === userName)?.flags ?? [];
+  if (flags.includes('Disabled')) return 'The account is disabled.';
+  return flags.includes('MustChangePassword') ? 'Its first password must be changed before it is given a role.' : null;
+}
+
+type Judged = Omit<RoleVerdict, 'role'>;
+
+function judgeRole(role: ServerRole, session: AskingSession): Judged {
+  const rule = role.identities.find((one) => isNamed(one, session)) ?? null;
+  if (!rule) {
+    if (role.isCustom) return { verdict: 'unknown', rule, why: 'The server gives it by rules that it does not show.' };
+    const unsure = session.endpoint === null ? role.identities.find((one) => isOfApplication(one, session)) : undefined;
+    if (unsure) return { verdict: 'unknown', rule: unsure, why: 'Whether its channel is secured is not known.' };
+    return { verdict: 'not given', rule, why: 'None of its rules fits.' };
+  }
+  const limits = [byApplication(role, session), byEndpoint(role, session)];
+  const limited = limits.find((limit) => limit?.verdict === 'not given') ?? limits.find((limit) => limit !== null);
+  return limited ? { ...limited, rule } : { verdict: 'given', rule, why: `It is for ${sayIdentityRule(rule)}.` };
+}
+
+/** Access tokens are not used by links: rules on them name nobody here. */
+function isNamed(rule: IdentityRule, session: AskingSession): boolean {
+  switch (rule.criterion) {
+    case 'UserName':
+      return session.userName !== null && session.userName === rule.criteria;
+    case 'Anonymous':
+      return session.userName === null;
+    case 'AuthenticatedUser':
+      return session.userName !== null;
+    case 'Application':
+    case 'TrustedApplication':
+      return isSecured(session) && isOfApplication(rule, session);
+    default:
+      return false;
+  }
+}
+
+const isOfApplication = ({ criterion, criteria }: IdentityRule, { applicationUri }: AskingSession): boolean =>
+  criterion === 'TrustedApplication' || (criterion === 'Application' && criteria === applicationUri);
+
+/** Without security nothing proves which application it is. */
+const isSecured = ({ endpoint }: AskingSession): boolean => endpoint !== null && endpoint.mode !== 'None';
+
+function byApplication({ applications }: ServerRole, session: AskingSession): Pick<Judged, 'verdict' | 'why'> | null {
+  if (!applications) return null;
+  const { exclude, listed } = applications;
+  if (exclude && listed.length === 0) return null;
+  if (!exclude && !listed.includes(session.applicationUri))
+    return {
+      verdict: 'not given',
+      why:
+        listed.length === 0
+          ? 'It is limited to applications, and none is listed.'
+          : `It is limited to ${listed.join(', ')}.`,
+    };
+  if (exclude && listed.includes(session.applicationUri))
+    return { verdict: 'not given', why: `It is not for ${session.applicationUri}.` };
+  if (isSecured(session)) return null;
+  return session.endpoint === null
+    ? { verdict: 'unknown', why: 'It depends on the application, and whether the channel is secured is not known.' }
+    : {
+        verdict: exclude ? 'unknown' : 'not given',
+        why: 'It depends on the application, and without security nothing proves which one it is.',
+      };
+}
+
+function byEndpoint({ endpoints }: ServerRole, { endpoint }: AskingSession): Pick<Judged, 'verdict' | 'why'> | null {
+  if (!endpoints) return null;
+  const { exclude, listed } = endpoints;
+  if (exclude && listed.length === 0) return null;
+  if (!exclude && listed.length === 0)
+    return { verdict: 'not given', why: 'It is limited to endpoints, and none is listed.' };
+  if (!endpoint) return { verdict: 'unknown', why: 'It depends on the endpoint, which is not known.' };
+  const fits = listed.find((rule) => isEndpoint(rule, endpoint));
+  if (exclude) return fits ? { verdict: 'not given', why: `It is not for ${sayEndpointRule(fits)}.` } : null;
+  return fits ? null : { verdict: 'not given', why: `It is limited to ${listed.map(sayEndpointRule).join(' or ')}.` };
+}
+
+/** Fields with their default values are not compared (Part 18 §4.4.2). */
+const isEndpoint = (rule: EndpointRule, endpoint: AskingEndpoint): boolean =>
+  (rule.url === '' || rule.url.toLowerCase() === endpoint.url.toLowerCase()) &&
+  (rule.mode === null || rule.mode === endpoint.mode) &&
+  (rule.policyUri === '' || rule.policyUri === endpoint.policyUri) &&
+  (rule.transportProfileUri === '' || rule.transportProfileUri === endpoint.transportProfileUri);
+
+/** The names of the roles that are given for sure. */
+export const givenRoles = (verdicts: readonly RoleVerdict[]): readonly string[] =>
+  verdicts.filter(({ verdict }) => verdict === 'given').map(({ role }) => role.name);

@@ -1,0 +1,63 @@
+import type { ServerAccess } from '@loyal-hinge/core';
+import type { AdministratorSessions, Errand } from '../administration/administrator-sessions.js';
+import { appendAudit } from '../audit/trail.js';
+import { persist } from '../database/database.js';
+import type { Database } from '../database/database.js';
+import type { EventLog } from '../events/event-log.js';
+import type { AccessManagement } from '../ua/access-management.js';
+import { keepAccess } from './store.js';
+
+const patienceMs = 60_000;
+
+const errand: Errand = {
+  what: 'The administration',
+  ifRefused: 'Check whether the user is an administrator there, and whether the server offers this.',
+  lookAgain: 'read its roles and users again to see what holds now',
+  elseDo: 'change roles and users at the server itself',
+};
+
+/** The desk from which roles and users of running servers are read and changed, as their administrator (Part 18). */
+export class AccessDesk {
+  constructor(
+    private readonly db: Database,
+    private readonly sessions: Pick<AdministratorSessions, 'with' | 'letsIn'>,
+    private readonly events: EventLog,
+  ) {}
+
+  /** Reads roles and users, and keeps what was read. */
+  async read(serverId: string, actor: string, signal?: AbortSignal): Promise<void> {
+    const access = await this.sessions.with(serverId, errand, (session) => session.accessManagement().read(), signal);
+    await this.keep(serverId, access, actor);
+  }
+
+  /** Changes something, and keeps how roles and users stand afterwards. @returns what the change returns */
+  async change<Result>(
+    serverId: string,
+    actor: string,
+    use: (management: AccessManagement, before: ServerAccess, user: string) => Promise<Result>,
+  ): Promise<Result> {
+    const { result, after } = await this.sessions.with(serverId, errand, async (session, user) => {
+      const management = session.accessManagement();
+      const before = await management.read();
+      const result = await use(management, before, user);
+      return { result, after: await management.read() };
+    });
+    await this.keep(serverId, after, actor);
+    return result;
+  }
+
+  /** Whether the server lets a user in with a password: tried once. */
+  letsIn = (serverId: string, userName: string, password: string): Promise<boolean> =>
+    this.sessions.letsIn(serverId, errand, userName, password);
+
+  private async keep(serverId: string, access: ServerAccess, actor: string): Promise<void> {
+    await persist(patienceMs, () =>
+      this.db.transaction(async (tx) => {
+        await keepAccess(tx, serverId, access);
+        const details = { roles: access.roles.length, users: access.users?.length ?? 0 };
+        await appendAudit(tx, { actor, action: 'roles and users read', subject: serverId, details });
+      }),
+    );
+    await this.events.tell({ kind: 'accounts-changed', serverId }).catch(() => undefined);
+  }
+}

@@ -11,6 +11,8 @@ const places = {
     '/plant',
     '/plant/discovery',
     '/entry?unneeded=all',
+    '/entry/identities?open=furnace-server%2Fdisplay',
+    '/entry/identities/furnace-server',
     '/entry/rights?server=furnace-server',
     '/entry/floor',
     '/orders',

@@ -92,6 +92,8 @@ export type AccountView = z.infer<typeof accountView>;
 
 export const accountsView = z.object({
   accounts: z.array(accountView),
+  /** Servers whose roles and users could not be read when that was tried last, and why. */
+  unread: z.array(z.object({ serverId: z.string(), server: z.string(), says: z.string() })),
   from: z.int(),
   /** So many fit what is looked for. */
   fitting: z.int(),
@@ -128,6 +130,8 @@ export const roleView = z.object({
   applications: roleLimit,
   endpoints: roleLimit,
   isCustom: z.boolean(),
+  /** The server has no call that changes its rules. */
+  isFixed: z.boolean(),
 });
 export type RoleView = z.infer<typeof roleView>;
 
@@ -145,6 +149,8 @@ export const accessView = z.object({
   server: z.object({ id: z.string(), name: z.string(), machine: z.string() }),
   /** Whether an administrator’s access is known, by which they are read and changed. */
   canBeRead: z.boolean(),
+  /** Why they could not be read when that was tried last; null: they were, or nobody tried. */
+  says: z.string().nullable(),
   seenAt: z.string().nullable(),
   roles: z.array(roleView),
   users: z
@@ -155,6 +161,8 @@ export const accessView = z.object({
         description: z.string(),
         /** Links that sign in as this user. */
         links: z.int(),
+        /** Signs in to administer the server, for Loyal Hinge. */
+        administers: z.boolean(),
       }),
     )
     .nullable(),
@@ -172,7 +180,8 @@ export const accessChanges = z.object({
 export const accessTurns = z.object({
   turns: z.array(
     z.object({
-      link: namedLink,
+      /** null: it is Loyal Hinge itself, as administrator of the server. */
+      link: namedLink.nullable(),
       userName: z.string().nullable(),
       gains: z.array(z.string()),
       loses: z.array(z.string()),

@@ -6,6 +6,12 @@ CREATE TABLE "access_readings" (
 	CONSTRAINT "access_readings_server_id_read_at_pk" PRIMARY KEY("server_id","read_at")
 );
 --> statement-breakpoint
+CREATE TABLE "access_unread" (
+	"server_id" text PRIMARY KEY NOT NULL,
+	"at" timestamp with time zone NOT NULL,
+	"says" text NOT NULL
+);
+--> statement-breakpoint
 CREATE TABLE "account_passwords" (
 	"id" text PRIMARY KEY NOT NULL,
 	"server_id" text NOT NULL,
@@ -30,5 +36,6 @@ CREATE TABLE "account_tries" (
 --> statement-breakpoint
 ALTER TABLE "secrets" ADD COLUMN "mark" text;--> statement-breakpoint
 ALTER TABLE "access_readings" ADD CONSTRAINT "access_readings_server_id_applications_id_fk" FOREIGN KEY ("server_id") REFERENCES "public"."applications"("id") ON DELETE cascade ON UPDATE no action;--> statement-breakpoint
+ALTER TABLE "access_unread" ADD CONSTRAINT "access_unread_server_id_applications_id_fk" FOREIGN KEY ("server_id") REFERENCES "public"."applications"("id") ON DELETE cascade ON UPDATE no action;--> statement-breakpoint
 ALTER TABLE "account_passwords" ADD CONSTRAINT "account_passwords_server_id_applications_id_fk" FOREIGN KEY ("server_id") REFERENCES "public"."applications"("id") ON DELETE cascade ON UPDATE no action;--> statement-breakpoint
 CREATE INDEX "account_passwords_by_account" ON "account_passwords" USING btree ("server_id","user_name");

@@ -196,6 +196,15 @@ export class AccessManagement {
   }
 }
 
+/** Who has the roles that no server lets be changed (Part 18 §4.3). */
+export function fixedIdentities(role: NodeId): IdentityMappingRuleType[] {
+  const signedIn = toldIdentity({ criterion: 'AuthenticatedUser', criteria: '' });
+  if (role.value === WellKnownRoles.AuthenticatedUser) return [signedIn];
+  return role.value === WellKnownRoles.Anonymous
+    ? [toldIdentity({ criterion: 'Anonymous', criteria: '' }), signedIn]
+    : [];
+}
+
 export const mustChange = ({ flags }: ServerUser): boolean => flags.includes('MustChangePassword');
 
 const idOf = (role: RoleName): NodeId => makeNodeId(WellKnownRoles[role]);

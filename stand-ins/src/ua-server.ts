@@ -6,7 +6,7 @@ import { OPCUAServer } from 'node-opcua-server';
 import type { ServerSession } from 'node-opcua-server';
 import { ApplicationType } from 'node-opcua-types';
 import { writePem } from '@loyal-hinge/core';
-import { AccessManagement, mustChange } from './access-management.js';
+import { AccessManagement, fixedIdentities, mustChange } from './access-management.js';
 import type { KeptAccess } from './access-management.js';
 import { firstAccess } from './first-access.js';
 import { applicationUriOf } from './marrowby/index.js';
@@ -177,6 +177,7 @@ class StandIn {
           return user !== null;
         },
         getUserRoles: () => [],
+        getIdentitiesForRole: fixedIdentities,
       },
       serverInfo: {
         applicationUri: applicationUriOf(standIn.id),

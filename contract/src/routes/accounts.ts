@@ -1,3 +1,4 @@
+import * as z from 'zod';
 import {
   accessChanges,
   accessTurns,
@@ -17,6 +18,12 @@ export const accountRoutes = {
     role: 'viewer',
     query: accountsPage,
     answer: accountsView,
+  }),
+  readAllAccess: route(at.readAllAccess, {
+    summary: 'Begins to read roles and users of all servers whose administrator’s access is known',
+    role: 'engineer',
+    body: nothing,
+    answer: z.object({ begun: z.int() }),
   }),
   access: route(at.access, {
     summary: 'Roles and users of a server as they were read last, and what they are to its links',

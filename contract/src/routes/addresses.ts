@@ -132,6 +132,7 @@ export const at = {
   endException: 'DELETE /api/entry/exceptions/:id',
 
   accounts: 'GET /api/accounts',
+  readAllAccess: 'POST /api/accounts/readings',
   access: 'GET /api/accounts/:serverId',
   readAccess: 'POST /api/accounts/:serverId/readings',
   accessWhatIf: 'POST /api/accounts/:serverId/what-if',

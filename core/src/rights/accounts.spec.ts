@@ -57,7 +57,7 @@ describe('an account', () => {
     });
     expect(told).toEqual([
       { kind: 'refused', grade: 'fails', says: 'The server refused it 2 times in a row.' },
-      { kind: 'shared', grade: 'slight', says: '6 clients share it: a, b, c, d and 2 more.' },
+      { kind: 'shared', grade: 'slight', says: '6 clients share it: a, b, c and 3 more.' },
       {
         kind: 'same password elsewhere',
         grade: 'slight',

@@ -1,4 +1,4 @@
-import { counted, listed } from '../links/wording.js';
+import { byNumber, counted, listed } from '../links/wording.js';
 import type { Instant } from '../time.js';
 import type { ServerUser } from './role-set.js';
 
@@ -52,7 +52,16 @@ export interface SaidWeakness {
 
 const judges: Readonly<Record<AccountWeakness, (account: Account) => Omit<SaidWeakness, 'kind'> | null>> = {
   refused: ({ refusals }) =>
-    refusals === 0 ? null : { grade: 'fails', says: `The server refused it ${counted(refusals, 'time')} in a row.` },
+    refusals === 0
+      ? null
+      : {
+          grade: 'fails',
+          says: byNumber(
+            refusals,
+            'The server refused it when it was tried last.',
+            'The server refused it # times in a row.',
+          ),
+        },
   'not at the server': ({ links, areUsersKnown, user, userName }) =>
     userName === null || links.length === 0 || !areUsersKnown || user
       ? null
@@ -74,7 +83,7 @@ const judges: Readonly<Record<AccountWeakness, (account: Account) => Omit<SaidWe
   'never signed in': ({ userName, links, signedInAt }) =>
     userName === null || links.length === 0 || signedInAt !== null
       ? null
-      : { grade: 'weak', says: 'No session was ever opened with it from here.' },
+      : { grade: 'slight', says: 'It was never let in from here.' },
   shared: ({ userName, links }) => {
     const clients = [...new Map(links.map(({ clientId, client }) => [clientId, client])).values()];
     return userName === null || clients.length < 2
@@ -84,14 +93,20 @@ const judges: Readonly<Record<AccountWeakness, (account: Account) => Omit<SaidWe
   'same password elsewhere': ({ sameElsewhere }) =>
     sameElsewhere.length === 0
       ? null
-      : { grade: 'slight', says: `The same password is used at ${named(sameElsewhere)}.` },
+      : {
+          grade: 'slight',
+          says:
+            sameElsewhere.length > mostNamed
+              ? `The same password is used at ${sameElsewhere.length} other servers.`
+              : `The same password is used at ${listed(sameElsewhere)}.`,
+        },
   'not used': ({ userName, links, administers, user }) =>
     userName === null || links.length > 0 || administers || !user || user.flags.includes('Disabled')
       ? null
       : { grade: 'slight', says: 'No link of the plant uses it.' },
 };
 
-const mostNamed = 4;
+const mostNamed = 3;
 
 function named(names: readonly string[]): string {
   const more = names.length - mostNamed;

@@ -46,6 +46,8 @@ export interface ServerRole {
   readonly endpoints: RoleLimit<EndpointRule> | null;
   /** The server gives it by rules of its own that it does not show (CustomConfiguration). */
   readonly isCustom: boolean;
+  /** The server has no call that changes its rules. */
+  readonly isFixed: boolean;
 }
 
 /** Bits of UserConfigurationMask (Part 18 §5.2.4). */

@@ -19,6 +19,7 @@ const role = (name: string, identities: readonly IdentityRule[], more: Partial<S
   applications: null,
   endpoints: null,
   isCustom: false,
+  isFixed: false,
   ...more,
 });
 const user = (criteria: string): IdentityRule => ({ criterion: 'UserName', criteria });

@@ -5,9 +5,12 @@ import { persist } from '../database/database.js';
 import type { Database } from '../database/database.js';
 import type { EventLog } from '../events/event-log.js';
 import type { AccessManagement } from '../ua/access-management.js';
-import { keepAccess } from './store.js';
+import { pushedApplications } from '../trust/lists/ways.js';
+import { ProblemError } from '../http/problems.js';
+import { keepAccess, noteUnread } from './store.js';
 
 const patienceMs = 60_000;
+const mostAtOnce = 8;
 
 const errand: Errand = {
   what: 'The administration',
@@ -18,16 +21,44 @@ const errand: Errand = {
 
 /** The desk from which roles and users of running servers are read and changed, as their administrator (Part 18). */
 export class AccessDesk {
+  /** Servers that are being read, or wait for it. */
+  private readonly reading = new Set<string>();
+
   constructor(
     private readonly db: Database,
     private readonly sessions: Pick<AdministratorSessions, 'with' | 'letsIn'>,
     private readonly events: EventLog,
   ) {}
 
-  /** Reads roles and users, and keeps what was read. */
+  /** Reads roles and users, and keeps what was read, or why it could not be. */
   async read(serverId: string, actor: string, signal?: AbortSignal): Promise<void> {
-    const access = await this.sessions.with(serverId, errand, (session) => session.accessManagement().read(), signal);
-    await this.keep(serverId, access, actor);
+    this.reading.add(serverId);
+    try {
+      const access = await this.sessions.with(serverId, errand, (session) => session.accessManagement().read(), signal);
+      await this.keep(serverId, access, actor);
+    } catch (error) {
+      if (error instanceof ProblemError) {
+        const { detail, remedy } = error.problem;
+        await persist(patienceMs, () => noteUnread(this.db, serverId, `${detail} ${remedy}`));
+      }
+      throw error;
+    } finally {
+      this.reading.delete(serverId);
+      await this.events.tell({ kind: 'accounts-changed', serverId }).catch(() => undefined);
+    }
+  }
+
+  /** Begins to read all servers that can be read, some at a time; each tells when it is done. @returns how many */
+  async readAll(actor: string): Promise<number> {
+    const begun = (await pushedApplications(this.db)).filter((serverId) => !this.reading.has(serverId));
+    for (const serverId of begun) this.reading.add(serverId);
+    const left = [...begun];
+    const goOn = async (): Promise<void> => {
+      for (let serverId = left.shift(); serverId !== undefined; serverId = left.shift())
+        await this.read(serverId, actor).catch(() => undefined);
+    };
+    for (let line = 0; line < mostAtOnce; line += 1) void goOn();
+    return begun.length;
   }
 
   /** Changes something, and keeps how roles and users stand afterwards. @returns what the change returns */
@@ -43,6 +74,7 @@ export class AccessDesk {
       return { result, after: await management.read() };
     });
     await this.keep(serverId, after, actor);
+    await this.events.tell({ kind: 'accounts-changed', serverId }).catch(() => undefined);
     return result;
   }
 
@@ -54,10 +86,10 @@ export class AccessDesk {
     await persist(patienceMs, () =>
       this.db.transaction(async (tx) => {
         await keepAccess(tx, serverId, access);
+        await noteUnread(tx, serverId, null);
         const details = { roles: access.roles.length, users: access.users?.length ?? 0 };
         await appendAudit(tx, { actor, action: 'roles and users read', subject: serverId, details });
       }),
     );
-    await this.events.tell({ kind: 'accounts-changed', serverId }).catch(() => undefined);
   }
 }

@@ -7,7 +7,7 @@ import { applications, links, machines } from '../database/schema.js';
 import { plantDoors } from '../entry/servers-at-doors.js';
 import { conflict, notFound } from '../http/problems.js';
 import { wayOf } from '../trust/lists/ways.js';
-import { seenAccess } from './store.js';
+import { seenAccess, unreadAccess } from './store.js';
 
 /** How UA over TCP is called in endpoints (Part 7, UA-TCP UA-SC UA-Binary). */
 const overTcp = 'http://opcfoundation.org/UA-Profile/Transport/uatcp-uasc-uabinary';
@@ -57,8 +57,9 @@ export async function sessionsAt(
 
 /** Roles and users of a server as they were read last, and what they are to its links. */
 export async function accessViewOf(db: Database, serverId: string): Promise<AccessView> {
-  const [server, seen, way, sessions] = await Promise.all([
+  const [server, unread, seen, way, sessions] = await Promise.all([
     serverNamed(db, serverId),
+    unreadAccess(db, [serverId]),
     seenAccess(db, [serverId]),
     wayOf(db, serverId),
     sessionsAt(db, [serverId]),
@@ -69,6 +70,7 @@ export async function accessViewOf(db: Database, serverId: string): Promise<Acce
   return {
     server,
     canBeRead: way?.way === 'push',
+    says: unread.get(serverId) ?? null,
     seenAt: known?.seenAt ?? null,
     roles: access.roles.map(roleView),
     users:
@@ -77,6 +79,7 @@ export async function accessViewOf(db: Database, serverId: string): Promise<Acce
         flags: [...flags],
         description,
         links: own.filter((session) => session.userName === userName).length,
+        administers: way?.way === 'push' && way.userName === userName,
       })) ?? null,
     passwordLength: access.passwordLength,
     unread: [...access.unread],
@@ -98,6 +101,7 @@ const roleView = (role: ServerRole): RoleView => ({
   applications: role.applications && { exclude: role.applications.exclude, listed: role.applications.listed.length },
   endpoints: role.endpoints && { exclude: role.endpoints.exclude, listed: role.endpoints.listed.length },
   isCustom: role.isCustom,
+  isFixed: role.isFixed,
 });
 
 /** Which links would be given other roles by changes. */
@@ -106,10 +110,11 @@ export async function accessTurnsOf(
   serverId: string,
   changes: readonly AccessChange[],
 ): Promise<AccessTurns> {
-  const [{ name }, seen, sessions] = await Promise.all([
+  const [{ name }, seen, sessions, administrator] = await Promise.all([
     serverNamed(db, serverId),
     seenAccess(db, [serverId]),
     sessionsAt(db, [serverId]),
+    administratorOf(db, serverId),
   ]);
   const known = seen.get(serverId);
   if (!known) throw conflict(`The roles of ${name} are not known.`, 'Read them first.');
@@ -118,7 +123,11 @@ export async function accessTurnsOf(
     if ('roleId' in change && !ids.has(change.roleId))
       throw conflict(`${name} has no role ${change.role}.`, 'Read its roles again.');
   return {
-    turns: roleTurns(known.access, changes, sessions.get(serverId) ?? []).map(({ session, gains, loses }) => ({
+    turns: roleTurns<AskingSession & { readonly link: LinkSession['link'] | null; readonly writes: boolean }>(
+      known.access,
+      changes,
+      [...administrator, ...(sessions.get(serverId) ?? [])],
+    ).map(({ session, gains, loses }) => ({
       link: session.link,
       userName: session.userName,
       gains: [...gains],
@@ -126,6 +135,23 @@ export async function accessTurnsOf(
       writes: session.writes,
     })),
   };
+}
+
+/** Our own session as administrator: nobody else would take a change back that ends it. */
+async function administratorOf(db: Database, serverId: string) {
+  const way = await wayOf(db, serverId);
+  if (way?.way !== 'push' || way.userName === null || way.clientId === null) return [];
+  const [client] = await db
+    .select({ uri: applications.applicationUri })
+    .from(applications)
+    .where(eq(applications.id, way.clientId));
+  const endpoint = {
+    url: way.endpointUrl ?? '',
+    mode: 'SignAndEncrypt' as const,
+    policyUri: '',
+    transportProfileUri: '',
+  };
+  return [{ link: null, writes: false, userName: way.userName, applicationUri: client?.uri ?? '', endpoint }];
 }
 
 async function serverNamed(db: Database, serverId: string): Promise<AccessView['server']> {

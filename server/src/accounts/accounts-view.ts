@@ -9,7 +9,7 @@ import { pushLinkId } from '../trust/lists/push-link.js';
 import { allWays } from '../trust/lists/ways.js';
 import { sessionsAt } from './access-view.js';
 import type { LinkSession } from './access-view.js';
-import { seenAccess } from './store.js';
+import { seenAccess, unreadAccess } from './store.js';
 import { allTries } from './tries/store.js';
 import type { AccountTriesRow } from './tries/store.js';
 
@@ -24,7 +24,7 @@ interface Known extends Account {
 
 /** Everybody who signs in at servers, or could, those that fit, some at a time. */
 export async function accountsViewOf(db: Database, wish: AccountsPage): Promise<AccountsView> {
-  const { accounts, servers, linkNames } = await allAccounts(db);
+  const { accounts, servers, linkNames, unread } = await allAccounts(db);
   const now = new Date().toISOString();
   const shown = accounts.map((account) => viewOf(account, linkNames, now)).sort(byWeakness);
   const fits = fitsWords(wish.find ?? '');
@@ -44,6 +44,7 @@ export async function accountsViewOf(db: Database, wish: AccountsPage): Promise<
   const from = wish.from ?? 0;
   return {
     accounts: fitting.slice(from, from + (wish.most ?? usualPage)),
+    unread,
     from,
     fitting: fitting.length,
     counts: {
@@ -60,7 +61,7 @@ const illness = ({ weaknesses }: AccountView): number => weaknesses.reduce((sum,
 const byWeakness = (left: AccountView, right: AccountView): number => illness(right) - illness(left);
 
 async function allAccounts(db: Database) {
-  const [servers, rows, sessions, seen, ways, tries, marks] = await Promise.all([
+  const [servers, rows, sessions, seen, unread, ways, tries, marks] = await Promise.all([
     db
       .select({
         id: applications.id,
@@ -75,6 +76,7 @@ async function allAccounts(db: Database) {
     db.select({ id: links.id, name: links.name, clientId: links.clientId }).from(links),
     sessionsAt(db),
     seenAccess(db),
+    unreadAccess(db),
     allWays(db),
     allTries(db),
     passwordMarks(db),
@@ -126,6 +128,10 @@ async function allAccounts(db: Database) {
   return {
     accounts,
     servers: { read: seen.size, readable },
+    unread: servers.flatMap(({ id, name }) => {
+      const says = unread.get(id);
+      return says === undefined ? [] : [{ serverId: id, server: name, says }];
+    }),
     linkNames: new Map(rows.map(({ id, name }) => [id, name])),
   };
 }

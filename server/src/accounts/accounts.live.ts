@@ -61,7 +61,8 @@ describe('roles and users of a server', () => {
   it('are changed by a work order: what it would do is seen before, it is proved, and undone', async () => {
     const change = ruleFor('collector');
     const { turns } = await engineer.call('accessWhatIf', { serverId }, { changes: [change] });
-    expect(turns).toMatchObject([{ userName: 'collector', gains: ['Operator'], loses: [] }]);
+    expect(turns.map(({ link }) => link?.id)).toContain('history--lehr');
+    for (const turn of turns) expect(turn).toMatchObject({ userName: 'collector', gains: ['Operator'], loses: [] });
     expect(
       await engineer.refused(
         'accessWhatIf',
@@ -69,6 +70,15 @@ describe('roles and users of a server', () => {
         { changes: [{ ...change, roleId: 'ns=0;i=1', role: 'Baker' }] },
       ),
     ).toMatchObject({ status: 409, detail: 'Lehr server has no role Baker.' });
+    const ours = {
+      ...ruleFor('security'),
+      kind: 'remove-role-rule' as const,
+      roleId: 'ns=0;i=15704',
+      role: 'SecurityAdmin',
+    };
+    expect((await engineer.call('accessWhatIf', { serverId }, { changes: [ours] })).turns).toEqual([
+      { link: null, userName: 'security', gains: [], loses: ['SecurityAdmin'], writes: false },
+    ]);
     const order = await carriedOut(change);
     expect(order.lines[0]).toMatchObject({ state: 'proved', says: 'The server has taken it.' });
     expect(operators(await access())).toEqual(['the user “technician”', 'the user “collector”']);
@@ -115,7 +125,11 @@ describe('an account', () => {
     const { accounts: all, counts } = await accounts();
     expect(counts.read).toBe(1);
     const security = all.find((account) => account.serverId === serverId && account.userName === 'security');
-    expect(security).toMatchObject({ administers: true, roles: ['Observer', 'SecurityAdmin'], password: 'stored' });
+    expect(security).toMatchObject({
+      administers: true,
+      roles: ['Anonymous', 'AuthenticatedUser', 'Observer', 'SecurityAdmin'],
+      password: 'stored',
+    });
     expect(security?.signedInBy).toBe('the administration of the server');
     expect(security?.weaknesses.map(({ kind }) => kind)).toContain('same password elsewhere');
     const [first] = all;

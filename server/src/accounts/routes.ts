@@ -24,6 +24,7 @@ export function accountRoutes(
     await desk.read(params['serverId'] ?? '', actor.name, signal);
     return { done: true };
   });
+  serve(router, findActor, 'readAllAccess', async (_, actor) => ({ begun: await desk.readAll(actor.name) }));
   serveText(router, findActor, 'accessWhatIf', ({ params, body, signal }) =>
     heavy.run('accessWhatIf', { serverId: params['serverId'] ?? '', changes: body.changes }, signal),
   );

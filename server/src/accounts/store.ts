@@ -2,7 +2,7 @@ import { and, desc, eq, sql } from 'drizzle-orm';
 import type { ServerAccess } from '@loyal-hinge/core';
 import type { Queryable } from '../database/database.js';
 import { ofThese } from '../database/of-these.js';
-import { accessReadings, accountPasswords } from '../database/schema.js';
+import { accessReadings, accessUnread, accountPasswords } from '../database/schema.js';
 import { newPasswordOf } from '../secrets/sealing.js';
 import type { SecretStore } from '../secrets/sealing.js';
 
@@ -35,6 +35,18 @@ export async function keepAccess(tx: Queryable, serverId: string, access: Server
       where server_id = ${serverId} and access = ${JSON.stringify(access)}::jsonb
         and read_at = (select max(read_at) from access_readings where server_id = ${serverId})`);
   if (rowCount === 0) await tx.insert(accessReadings).values({ serverId, readAt: now, seenAt: now, access });
+}
+
+/** Notes why a server’s roles and users could not be read; null: they were. */
+export async function noteUnread(tx: Queryable, serverId: string, says: string | null): Promise<void> {
+  await tx.delete(accessUnread).where(eq(accessUnread.serverId, serverId));
+  if (says !== null) await tx.insert(accessUnread).values({ serverId, at: new Date().toISOString(), says });
+}
+
+/** By server, why its roles and users could not be read when that was tried last. */
+export async function unreadAccess(db: Queryable, serverIds?: readonly string[]): Promise<ReadonlyMap<string, string>> {
+  const rows = await db.select().from(accessUnread).where(ofThese(accessUnread.serverId, serverIds));
+  return new Map(rows.map(({ serverId, says }) => [serverId, says]));
 }
 
 export type AccountPasswordRow = typeof accountPasswords.$inferSelect;

@@ -765,6 +765,15 @@ export const accessReadings = pgTable(
   (table) => [primaryKey({ columns: [table.serverId, table.readAt] })],
 );
 
+/** Servers whose roles and users could not be read when that was tried last, and why. */
+export const accessUnread = pgTable('access_unread', {
+  serverId: text('server_id')
+    .primaryKey()
+    .references(() => applications.id, { onDelete: 'cascade' }),
+  at: instant('at').notNull(),
+  says: text('says').notNull(),
+});
+
 /** Passwords of accounts that work orders set; each is kept sealed under its id. */
 export const accountPasswords = pgTable(
   'account_passwords',

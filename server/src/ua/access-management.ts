@@ -103,6 +103,7 @@ export class AccessManagement {
       applications: limit('Applications', 'ApplicationsExclude', (all) => bounded(all).map(String)),
       endpoints: limit('Endpoints', 'EndpointsExclude', endpointsIn),
       isCustom: valueOf('CustomConfiguration') === true,
+      isFixed: !parts.has('AddIdentity'),
     };
   }
 

@@ -147,6 +147,11 @@ export const standInServers: readonly StandInServer[] = [
       item('Lehr/Roller speed', 'metre_per_second', 0.21, 0.01),
       { ...item('Lehr/Roller speed wanted', 'metre_per_second', 0.21, 0.01), isSet: true },
     ],
+    // Whoever set the server up has an account there still, with the password that it came with.
+    differs: {
+      users: ['display', 'collector', 'technician', deskUser, 'commissioning'],
+      firstPasswords: ['commissioning'],
+    },
   }),
   server({
     id: 'batch-scales',

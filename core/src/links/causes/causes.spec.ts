@@ -292,7 +292,14 @@ const cases: readonly Case[] = [
   },
   {
     cause: 'user-refused',
-    fires: [facts.withheld({ reason: 'refused before', code: 'BadUserAccessDenied', refusals: 2, until: '2026-03-01T02:40:00.000Z' })],
+    fires: [
+      facts.withheld({
+        reason: 'refused before',
+        code: 'BadUserAccessDenied',
+        refusals: 2,
+        until: '2026-03-01T02:40:00.000Z',
+      }),
+    ],
     justNot: [facts.withheld({ reason: 'no password kept' })],
   },
   {

@@ -6,6 +6,7 @@ import { entryFeature } from './state';
 
 const places = [
   { path: '/entry', name: 'Doors' },
+  { path: '/entry/identities', name: 'Identities' },
   { path: '/entry/rights', name: 'Rights' },
   { path: '/entry/floor', name: 'What the plant accepts' },
 ] as const;

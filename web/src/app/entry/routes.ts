@@ -1,6 +1,8 @@
 import type { Routes } from '@angular/router';
 import { provideEffects } from '@ngrx/effects';
 import { provideState } from '@ngrx/store';
+import { AccountsEffects } from '../accounts/effects';
+import { accountsFeature } from '../accounts/state';
 import { EntryEffects } from './effects';
 import { RightsEffects } from '../rights/effects';
 import { rightsFeature } from '../rights/state';
@@ -12,6 +14,22 @@ export const entryRoutes: Routes = [
     providers: [provideState(entryFeature), provideEffects(EntryEffects)],
     children: [
       { path: '', loadComponent: () => import('./entry-page').then((m) => m.EntryPageView) },
+      {
+        path: 'identities',
+        providers: [provideState(accountsFeature), provideEffects(AccountsEffects)],
+        children: [
+          {
+            path: '',
+            title: 'Identities · Loyal Hinge',
+            loadComponent: () => import('../accounts/identities-page').then((m) => m.IdentitiesPage),
+          },
+          {
+            path: ':serverId',
+            title: 'Roles and users · Loyal Hinge',
+            loadComponent: () => import('../accounts/access-page').then((m) => m.AccessPage),
+          },
+        ],
+      },
       {
         path: 'rights',
         title: 'Rights · Loyal Hinge',

@@ -12,7 +12,7 @@ import { RouterLink, RouterLinkActive } from '@angular/router';
         <a
           [routerLink]="place.path"
           routerLinkActive="here"
-          [routerLinkActiveOptions]="exactly"
+          [routerLinkActiveOptions]="$first ? exactly : within"
           ariaCurrentWhenActive="page"
           >{{ place.name }}</a
         >
@@ -46,6 +46,7 @@ import { RouterLink, RouterLinkActive } from '@angular/router';
 export class Places {
   readonly label = input.required<string>();
   readonly places = input.required<readonly { readonly path: string; readonly name: string }[]>();
-  /** What is filtered or chosen on a page does not make it another one. */
+  /** What is filtered or chosen on a page does not make it another one; the first place is above all others. */
   readonly exactly = { paths: 'exact', queryParams: 'ignored', matrixParams: 'ignored', fragment: 'ignored' } as const;
+  readonly within = { ...this.exactly, paths: 'subset' } as const;
 }

@@ -1,0 +1,163 @@
+import { Injectable, inject } from '@angular/core';
+import { Actions, createEffect, ofType } from '@ngrx/effects';
+import { Store } from '@ngrx/store';
+import { EMPTY, debounceTime, exhaustMap, filter, map, switchMap, withLatestFrom } from 'rxjs';
+import { byNumber } from '@loyal-hinge/core';
+import { answered } from '../http/answered';
+import type { ShownProblem } from '../http/problem';
+import { Server } from '../http/server';
+import { linkActions } from '../links/state';
+import { orderActions } from '../orders/state';
+import { accountsActions, accountsFeature } from './state';
+import type { AccountsCommand, AccountsViewName } from './state';
+
+/** Several servers may be read at about the same time: what came of it is asked for once. */
+const gatherMs = 400;
+
+@Injectable()
+export class AccountsEffects {
+  private readonly actions = inject(Actions);
+  private readonly server = inject(Server);
+  private readonly store = inject(Store);
+
+  /** Whom servers let in hangs on their rules, on links and on checks. */
+  readonly changed = createEffect(() =>
+    this.actions.pipe(
+      ofType(linkActions.heard),
+      map(({ event }) => event.kind),
+      filter((kind) => kind === 'accounts-changed' || kind === 'plant-changed' || kind === 'order-changed'),
+      debounceTime(gatherMs),
+      map(() => accountsActions.showAgain()),
+    ),
+  );
+
+  readonly accounts = createEffect(() =>
+    this.actions.pipe(
+      ofType(accountsActions.showAccounts, accountsActions.showAgain),
+      withLatestFrom(this.store.select(accountsFeature.selectWish)),
+      switchMap(([, wish]) =>
+        wish === null
+          ? EMPTY
+          : this.server
+              .ask('accounts', { query: wish })
+              .pipe(answered((accounts) => accountsActions.accountsShown({ accounts }), notShown('accounts'))),
+      ),
+    ),
+  );
+
+  readonly access = createEffect(() =>
+    this.actions.pipe(
+      ofType(accountsActions.showAccess, accountsActions.showAgain),
+      withLatestFrom(this.store.select(accountsFeature.selectServerId)),
+      switchMap(([, serverId]) =>
+        serverId === null
+          ? EMPTY
+          : this.server
+              .ask('access', { path: { serverId } })
+              .pipe(answered((access) => accountsActions.accessShown({ access }), notShown('access'))),
+      ),
+    ),
+  );
+
+  readonly turns = createEffect(() =>
+    this.actions.pipe(
+      ofType(accountsActions.draft, accountsActions.dropDraft, accountsActions.accessShown),
+      withLatestFrom(this.store.select(accountsFeature.selectAccountsState)),
+      switchMap(([, { serverId, drafts }]) =>
+        serverId === null || drafts.length === 0
+          ? EMPTY
+          : this.server
+              .ask('accessWhatIf', { path: { serverId }, body: { changes: [...drafts] } })
+              .pipe(answered((turns) => accountsActions.turnsShown({ turns }), notShown('turns'))),
+      ),
+    ),
+  );
+
+  readonly read = createEffect(() =>
+    this.actions.pipe(
+      ofType(accountsActions.read),
+      exhaustMap(({ serverId }) =>
+        this.server
+          .ask('readAccess', { path: { serverId }, body: {} })
+          .pipe(
+            answered(() => accountsActions.done({ does: 'read', says: 'Roles and users were read.' }), failed('read')),
+          ),
+      ),
+    ),
+  );
+
+  readonly readAll = createEffect(() =>
+    this.actions.pipe(
+      ofType(accountsActions.readAll),
+      exhaustMap(() =>
+        this.server.ask('readAllAccess', { body: {} }).pipe(
+          answered(
+            ({ begun }) =>
+              accountsActions.done({
+                does: 'read all',
+                says: byNumber(begun, '# server is being read.', '# servers are being read.'),
+              }),
+            failed('read all'),
+          ),
+        ),
+      ),
+    ),
+  );
+
+  readonly addUser = createEffect(() =>
+    this.actions.pipe(
+      ofType(accountsActions.addUser),
+      exhaustMap(({ serverId, userName, password, settings }) =>
+        this.server.ask('sealPassword', { path: { serverId }, body: { userName, password } }).pipe(
+          answered(
+            ({ secretId }) => [
+              accountsActions.draft({
+                change: { kind: 'change-user', serverId, userName, before: null, after: settings, secretId },
+              }),
+              accountsActions.done({ does: 'seal', says: `The password of “${userName}” was stored encrypted.` }),
+            ],
+            failed('seal'),
+          ),
+        ),
+      ),
+    ),
+  );
+
+  readonly changePassword = createEffect(() =>
+    this.actions.pipe(
+      ofType(accountsActions.changePassword),
+      exhaustMap(({ account: { serverId, server, userName, links }, password }) =>
+        this.server.ask('sealPassword', { path: { serverId }, body: { userName: userName ?? '', password } }).pipe(
+          answered(
+            ({ secretId }) => [
+              accountsActions.done({ does: 'seal', says: 'The new password was stored encrypted.' }),
+              orderActions.propose({
+                order: {
+                  title: `Change the password of ${userName ?? ''} on ${server}`,
+                  lines: [
+                    {
+                      change: { kind: 'change-password', serverId, userName: userName ?? '', secretId },
+                      why: 'Asked for on the page Identities.',
+                      linkIds: links.map(({ id }) => id),
+                    },
+                  ],
+                },
+              }),
+            ],
+            failed('seal'),
+          ),
+        ),
+      ),
+    ),
+  );
+}
+
+const notShown =
+  (view: AccountsViewName) =>
+  ({ problem }: { problem: ShownProblem }) =>
+    accountsActions.notShown({ view, problem });
+
+const failed =
+  (does: AccountsCommand) =>
+  ({ problem }: { problem: ShownProblem }) =>
+    accountsActions.failed({ does, problem });

@@ -1,0 +1,256 @@
+import type { AccessView, AccountView, AccountsView, WorkOrder } from '@loyal-hinge/contract';
+import { Refused, Site, refused } from '../../testing/site';
+
+const account = (differs: Partial<AccountView> = {}): AccountView => ({
+  serverId: 'lehr',
+  server: 'Lehr server',
+  machine: 'Lehr',
+  userName: 'collector',
+  links: [{ id: 'history--lehr', name: 'History to Lehr' }],
+  clients: ['History collector'],
+  administers: false,
+  roles: ['AuthenticatedUser', 'Observer'],
+  user: { flags: [], description: '' },
+  password: 'stored',
+  signedInAt: '2026-03-01T12:00:00.000Z',
+  signedInBy: 'History to Lehr',
+  refusedAt: null,
+  pausedUntil: null,
+  weaknesses: [],
+  ...differs,
+});
+const refusedOne = account({
+  userName: 'technician',
+  roles: null,
+  user: null,
+  signedInAt: null,
+  signedInBy: null,
+  refusedAt: '2026-03-01T12:00:00.000Z',
+  pausedUntil: '2026-03-01T12:30:00.000Z',
+  weaknesses: [{ kind: 'refused', grade: 'fails', says: 'The server refused it 2 times in a row.' }],
+});
+const known = (differs: Partial<AccountsView> = {}): AccountsView => ({
+  accounts: [refusedOne, account(), account({ userName: null, links: [], password: 'none', roles: ['Anonymous'] })],
+  unread: [{ serverId: 'cutter', server: 'Cutter server', says: 'It can’t be reached.' }],
+  from: 0,
+  fitting: 3,
+  counts: { accounts: 3, servers: 1, weak: 1, read: 1, readable: 2 },
+  ...differs,
+});
+const user = { userName: 'collector', flags: [], description: '', links: 1, administers: false };
+const technicians = { about: 'identity' as const, criterion: 'UserName' as const, criteria: 'technician' };
+const role = {
+  nodeId: 'i=15680',
+  name: 'Operator',
+  rules: [
+    { rule: technicians, says: 'the user “technician”' },
+    { rule: { about: 'application' as const, uri: 'urn:a' }, says: 'the application urn:a' },
+  ],
+  applications: { exclude: true, listed: 1 },
+  endpoints: null,
+  isCustom: false,
+  isFixed: false,
+};
+const access = (differs: Partial<AccessView> = {}): AccessView => ({
+  server: { id: 'lehr', name: 'Lehr server', machine: 'Lehr' },
+  canBeRead: true,
+  says: null,
+  seenAt: '2026-03-01T12:00:00.000Z',
+  roles: [role, { ...role, nodeId: 'i=1', name: 'Engineer', rules: [], applications: null }],
+  users: [user, { ...user, userName: 'security', flags: ['NoDelete'], links: 0, administers: true }],
+  passwordLength: { least: 8, most: 64 },
+  unread: [],
+  sessions: [
+    {
+      link: { id: 'history--lehr', name: 'History to Lehr' },
+      client: 'History collector',
+      userName: 'collector',
+      roles: [{ role: 'Operator', verdict: 'given', why: '' }],
+    },
+  ],
+  ...differs,
+});
+const order: WorkOrder = {
+  id: 'o1',
+  title: 'A change',
+  state: 'proposed',
+  proposedBy: 'engineer',
+  proposedAt: '2026-03-01T12:00:00.000Z',
+  decidedBy: null,
+  decidedAt: null,
+  lines: [],
+};
+const secretId = '0b9d3c4e-7c1f-4b3a-9a52-0d3c1c8f2e11';
+
+describe('the page of identities', () => {
+  const open = (answers: Parameters<typeof Site.open>[1] = {}, path = '', role: 'engineer' | 'viewer' = 'engineer') =>
+    Site.open(`/entry/identities${path}`, { accounts: known(), ...answers }, role);
+
+  it('says who signs in where, for which links, and what needs attention', async () => {
+    const site = await open();
+    expect(site.headline).toBe('3 accounts at 1 server; 1 needs attention.');
+    expect(site.text).toContain('read at 1 of 2 servers');
+    expect(site.text).toContain('1 server could not be read: Cutter server');
+    const rows = site.rows().map((cells) => cells.join(' '));
+    expect(rows[0]).toMatch(/technician not read yet .*never The server refused it 2 times in a row\./);
+    expect(rows[1]).toMatch(/collector Observer History to Lehr/);
+    expect(rows[2]).toMatch(/anonymous Anonymous no link/);
+  });
+
+  it('asks for what the address has, and for all again where nothing is so', async () => {
+    let wished: object = {};
+    const none = (wish: object) => ((wished = wish), known({ accounts: [], fitting: 0 }));
+    const site = await open({ accounts: none }, '?only=shared&from=50');
+    expect(wished).toMatchObject({ only: 'shared', from: '50' });
+    await site.press(/^Show all$/);
+    expect(site.url).toBe('/entry/identities');
+  });
+
+  it('says what comes first in an empty plant', async () => {
+    const counts = { accounts: 0, servers: 0, weak: 0, read: 0, readable: 0 };
+    const site = await open({ accounts: known({ accounts: [], unread: [], fitting: 0, counts }) });
+    expect(site.headline).toBe('Nobody signs in anywhere yet.');
+    expect(site.text).toContain('It fills as soon as a link leads to a server.');
+  });
+
+  it('has all servers read, by engineers only', async () => {
+    const site = await open({ readAllAccess: { begun: 2 } });
+    await site.press(/^Read roles and users$/);
+    expect(site.told).toContain('2 servers are being read.');
+    const viewer = await open({}, '', 'viewer');
+    expect(viewer.button(/^Read roles and users$/).disabled).toBe(true);
+  });
+
+  it('tells more of an account, and why it is not tried now', async () => {
+    const site = await open({}, '?open=lehr%2Ftechnician');
+    expect(site.text).toContain('so that the account does not get locked');
+    expect(site.text).toContain('its users are not known, or it is not among them');
+  });
+
+  it('proposes a new password as a work order, once it was typed twice and the server takes it', async () => {
+    const site = await open({ sealPassword: { secretId }, proposeOrder: order, order }, '?open=lehr%2Fcollector');
+    await site.press(/^Change the password …$/);
+    await site.press(/^Propose a work order$/);
+    expect(site.faults.length).toBe(2);
+    await site.fill(/^New password$/, 'one of them');
+    await site.fill(/^New password again/, 'another one');
+    await site.press(/^Propose a work order$/);
+    expect(site.text).toContain('The two are not the same.');
+    expect(site.asked('sealPassword')).toEqual([]);
+    await site.fill(/^New password again/, 'one of them');
+    await site.press(/^Propose a work order$/);
+    expect(site.asked('sealPassword')[0]).toEqual({ userName: 'collector', password: 'one of them' });
+    const proposed = site.asked('proposeOrder')[0];
+    expect(proposed).toMatchObject({
+      lines: [{ change: { kind: 'change-password', userName: 'collector', secretId }, linkIds: ['history--lehr'] }],
+    });
+    expect(JSON.stringify(proposed)).not.toContain('one of them');
+  });
+
+  it('says at the field what the server finds wrong with a password', async () => {
+    const site = await open({ sealPassword: tooShort }, '?open=lehr%2Fcollector');
+    await site.press(/^Change the password …$/);
+    for (const field of [/^New password$/, /^New password again/]) await site.fill(field, 'short');
+    await site.press(/^Propose a work order$/);
+    expect(site.faults).toContain('This one has 5.');
+    expect(site.asked('proposeOrder')).toEqual([]);
+  });
+});
+
+const tooShort = new Refused({
+  ...refused('Lehr server takes passwords of 8 to 64 characters.', 400, 'not-valid').problem,
+  faults: [{ place: 'password', says: 'This one has 5.' }],
+});
+
+describe('the page of a server’s roles and users', () => {
+  const open = (answers: Parameters<typeof Site.open>[1] = {}, role: 'engineer' | 'viewer' = 'engineer') =>
+    Site.open('/entry/identities/lehr', { access: access(), ...answers }, role);
+  const turns = {
+    turns: [
+      {
+        link: { id: 'history--lehr', name: 'History to Lehr' },
+        userName: 'collector',
+        gains: [],
+        loses: ['Operator'],
+        writes: true,
+      },
+      { link: null, userName: 'security', gains: [], loses: ['SecurityAdmin'], writes: false },
+    ],
+  };
+
+  it('says which roles are given to whom, and which links get them', async () => {
+    const site = await open();
+    expect(site.headline).toBe('Lehr server gives 1 role to links.');
+    const [operator] = site.rows().map((cells) => cells.join(' '));
+    expect(operator).toMatch(/Operator the user “technician” Remove not for the application urn:a Remove/);
+    expect(operator).toMatch(/History to Lehr as collector$/);
+    expect(site.text).toContain('Given to nobody: Engineer.');
+    expect(site.text).toContain('Loyal Hinge, as administrator');
+  });
+
+  it('says how to begin where nothing was read, and why it failed', async () => {
+    const unread = access({ seenAt: null, roles: [], users: null, sessions: [] });
+    const site = await open({
+      access: { ...unread, says: 'It can’t be reached.' },
+      readAccess: refused('It is away.'),
+    });
+    expect(site.headline).toBe('Roles and users of Lehr server are not known.');
+    expect(site.text).toContain('It can’t be reached.');
+    await site.press(/^Read roles and users$/);
+    expect(site.text).toContain('It is away.');
+    const without = await open({ access: { ...unread, canBeRead: false } });
+    expect(without.text).toContain('No administrator’s access to Lehr server is stored');
+  });
+
+  it('tries a removed rule out, takes it back, and proposes it', async () => {
+    const site = await open({ accessWhatIf: turns, proposeOrder: order, order });
+    await site.press(/^Remove$/);
+    expect(site.asked('accessWhatIf')[0]).toEqual({
+      changes: [{ kind: 'remove-role-rule', serverId: 'lehr', roleId: 'i=15680', role: 'Operator', rule: technicians }],
+    });
+    expect(site.text).toContain('1 link loses a role.');
+    expect(site.text).toContain('loses Operator, and needs to write');
+    expect(site.text).toMatch(/Loyal Hinge, as administrator as security ?loses SecurityAdmin/);
+    await site.press(/^Undo$/);
+    expect(site.text).not.toContain('loses Operator');
+    await site.press(/^Remove$/);
+    await site.press(/^Propose a work order$/);
+    expect(site.asked('proposeOrder')[0]).toMatchObject({ lines: [{ linkIds: ['history--lehr'] }] });
+  });
+
+  it('tries a new rule out, and asks for what it needs', async () => {
+    const site = await open({ accessWhatIf: { turns: [] } });
+    await site.press(/^Add a rule …$/);
+    await site.press(/^Try it out$/);
+    expect(site.faults.length).toBe(2);
+    await site.fill(/^Role$/, 'Engineer');
+    await site.fill(/^The role is given$/, 'to every user who has signed in');
+    await site.press(/^Try it out$/);
+    expect(site.asked('accessWhatIf')[0]).toMatchObject({
+      changes: [{ kind: 'add-role-rule', role: 'Engineer', rule: { criterion: 'AuthenticatedUser', criteria: '' } }],
+    });
+    expect(site.text).toContain('No link is given another role by this.');
+  });
+
+  it('tries a new user out whose password is sealed at once, and disables others', async () => {
+    const site = await open({ accessWhatIf: { turns: [] }, sealPassword: { secretId } });
+    await site.press(/^Add a user …$/);
+    await site.fill(/^User name/, 'night');
+    await site.fill(/^Password$/, 'long enough');
+    await site.press(/^Try it out$/);
+    const added = { kind: 'change-user', userName: 'night', before: null, after: { flags: [] }, secretId };
+    expect(site.asked('accessWhatIf').at(-1)).toMatchObject({ changes: [added] });
+    await site.press(/^Disable$/);
+    expect(site.asked('accessWhatIf').at(-1)).toMatchObject({
+      changes: [added, { userName: 'collector', after: { flags: ['Disabled'] } }],
+    });
+    await site.press(/^Clear$/);
+    expect(site.text).not.toContain('Add the user “night”');
+  });
+
+  it('lets a viewer look, and change nothing', async () => {
+    const site = await open({}, 'viewer');
+    for (const name of [/^Read again$/, /^Remove$/, /^Add a rule/, /^Disable$/, /^Add a user/])
+      expect([name, site.button(name).disabled]).toEqual([name, true]);
+  });
+});

@@ -152,6 +152,13 @@ export const check = z.object({
 });
 export type Check = z.infer<typeof check>;
 
+/** Items of a link that are to be written with the value that they have, and read back. */
+export const writeProof = z.object({
+  paths: z.array(z.string().min(1).max(500)).min(1, 'Choose at least one item.').max(50),
+  why: z.string().trim().min(5, 'Say why, in a few words: an auditor will ask.').max(500),
+});
+export type WriteProof = z.infer<typeof writeProof>;
+
 /** A link on the step board. */
 export const linkRow = z.object({
   id: z.string(),

@@ -1,5 +1,5 @@
 import * as z from 'zod';
-import { rightNames } from '@loyal-hinge/core';
+import { gapRights, rightNames } from '@loyal-hinge/core';
 
 /** `waiting` for its turn; `whole`: all nodes were seen; `part`: it ended before, and what was seen is kept. */
 export const snapshotState = z.enum(['waiting', 'running', 'whole', 'part', 'failed', 'cancelled']);
@@ -54,7 +54,7 @@ export const rightsGap = z.object({
   /** Path of one of the nodes. */
   example: z.string(),
   identity: z.string(),
-  right: z.enum(['read', 'write']),
+  right: z.enum(gapRights),
   gap: z.enum(['missing', 'excess']),
   grade: z.enum(['grave', 'weak', 'slight']),
   /** Why it is missing, in words; null: it is not. */

@@ -34,6 +34,7 @@ CREATE TABLE "account_tries" (
 	CONSTRAINT "account_tries_application_uri_user_name_pk" PRIMARY KEY("application_uri","user_name")
 );
 --> statement-breakpoint
+ALTER TABLE "checks" ADD COLUMN "writes" jsonb;--> statement-breakpoint
 ALTER TABLE "secrets" ADD COLUMN "mark" text;--> statement-breakpoint
 ALTER TABLE "access_readings" ADD CONSTRAINT "access_readings_server_id_applications_id_fk" FOREIGN KEY ("server_id") REFERENCES "public"."applications"("id") ON DELETE cascade ON UPDATE no action;--> statement-breakpoint
 ALTER TABLE "access_unread" ADD CONSTRAINT "access_unread_server_id_applications_id_fk" FOREIGN KEY ("server_id") REFERENCES "public"."applications"("id") ON DELETE cascade ON UPDATE no action;--> statement-breakpoint

@@ -18,6 +18,9 @@ const setByOperators = [
   },
 ];
 
+/** Values of an item that is recorded. */
+const mostRecorded = 2000;
+
 /** Of a generated device. */
 const valuesPerDevice = 10;
 
@@ -26,13 +29,21 @@ export function exposeItems(server: OPCUAServer, standIn: StandInServer): NodeJS
   const addressSpace = server.engine.addressSpace;
   if (!addressSpace) throw new Error('the server has no address space');
   const namespace = addressSpace.getOwnNamespace();
+  addressSpace.installAlarmsAndConditionsService();
+  const alarming = new Set(standIn.items.flatMap(({ path, alarmAbove }) => (alarmAbove ? [path.split('/')[0]] : [])));
   const folders = new Map<string, ReturnType<typeof namespace.addFolder>>();
   const folderAt = (parts: readonly string[]): ReturnType<typeof namespace.addFolder> => {
     const path = parts.join('/');
     const known = folders.get(path);
     if (known) return known;
     const parent = parts.length > 1 ? folderAt(parts.slice(0, -1)) : addressSpace.rootFolder.objects;
-    const made = namespace.addFolder(parent, { browseName: parts.at(-1) ?? '', nodeId: `s=${path}` });
+    const made = namespace.addFolder(parent, {
+      browseName: parts.at(-1) ?? '',
+      nodeId: `s=${path}`,
+      // What has an alarm below it sends its events.
+      ...(alarming.has(path) ? { notifierOf: addressSpace.rootFolder.objects.server } : {}),
+    });
+    if (alarming.has(path)) made.setEventNotifier(1);
     folders.set(path, made);
     return made;
   };
@@ -64,6 +75,22 @@ export function exposeItems(server: OPCUAServer, standIn: StandInServer): NodeJS
       userAccessLevel: item.isSet ? 'CurrentRead | CurrentWrite' : 'CurrentRead',
       ...(item.isSet ? { rolePermissions: setByOperators } : {}),
     });
+    if (item.isRecorded) addressSpace.installHistoricalDataNode(variable, { maxOnlineValues: mostRecorded });
+    if (item.alarmAbove !== undefined) {
+      const area = folderAt(parts.slice(0, 1));
+      area.addReference({ referenceType: 'HasEventSource', nodeId: variable });
+      namespace.instantiateNonExclusiveLimitAlarm('NonExclusiveLimitAlarmType', {
+        browseName: `${parts.at(-1) ?? ''} too high`,
+        componentOf: area,
+        conditionSource: variable,
+        inputNode: variable,
+        // What an alarm watches has its limits in order; below, nothing ever comes.
+        lowLowLimit: item.mean - 200 * item.swing,
+        lowLimit: item.mean - 100 * item.swing,
+        highLimit: item.alarmAbove,
+        highHighLimit: item.mean + 100 * item.swing,
+      });
+    }
     const next = (): void => variable.setValueFromSource({ dataType: DataType.Double, value: value.next() });
     next();
     return item.isSet ? () => variable.touchValue() : next;

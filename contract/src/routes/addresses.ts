@@ -30,6 +30,7 @@ export const at = {
   exportLinks: 'GET /api/links-csv',
   link: 'GET /api/links/:linkId',
   checkLink: 'POST /api/links/:linkId/checks',
+  proveWrites: 'POST /api/links/:linkId/write-proofs',
   checkAll: 'POST /api/checks',
   cancelAll: 'POST /api/checks/cancel',
   check: 'GET /api/checks/:checkId',

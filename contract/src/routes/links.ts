@@ -13,6 +13,7 @@ import {
   linkRow,
   mended,
   mending,
+  writeProof,
 } from '../links.js';
 import { at } from './addresses.js';
 import { nothing, route } from './route.js';
@@ -45,6 +46,12 @@ export const linksRoutes = {
     summary: 'Asks for a check of one link',
     role: 'engineer',
     body: nothing,
+    answer: check,
+  }),
+  proveWrites: route(at.proveWrites, {
+    summary: 'Asks for a check that also writes items with the value that they have, and reads them back',
+    role: 'engineer',
+    body: writeProof,
     answer: check,
   }),
   checkAll: route(at.checkAll, {

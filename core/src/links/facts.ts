@@ -37,6 +37,10 @@ export type FactBody =
   | ItemFoundFact
   | ItemReadFact
   | ItemRightsFact
+  | ItemWrittenFact
+  | EarlierWriteFact
+  | ItemHistoryFact
+  | ItemAlarmsFact
   | EarlierItemTypeFact
   | ItemWatchedFact
   | ListsUnreadFact
@@ -267,6 +271,72 @@ export interface ItemRightsFact {
   readonly accessRestrictions: readonly string[] | null;
   /** What could not be read, and why. */
   readonly unread: readonly string[];
+}
+
+/** A person had an item written with the value that it had, and read back. */
+export interface ItemWrittenFact {
+  readonly kind: 'item-written';
+  readonly path: string;
+  readonly nodeId: string;
+  /** `not read`: there was nothing to write back; `other value`: it was accepted, and another value stands there. */
+  readonly outcome: 'same value' | 'other value' | 'refused' | 'not read';
+  readonly code: string;
+  readonly before: string | null;
+  readonly after: string | null;
+  readonly by: string;
+  readonly as: WriterOfItem;
+  readonly ms: number;
+}
+
+/** Who wrote an item, and where: another user at another server proves nothing for it. */
+export interface WriterOfItem {
+  readonly userName: string;
+  readonly applicationUri: string;
+}
+
+/** An earlier check wrote this item as the same user at the same server, and read it back. */
+export interface EarlierWriteFact {
+  readonly kind: 'earlier-write';
+  readonly path: string;
+  readonly on: Instant;
+  readonly by: string;
+  readonly as: WriterOfItem;
+}
+
+/** Earlier values of an item, as the server gave them (HistoryRead, Part 4 §5.11.3). */
+export interface ItemHistoryFact {
+  readonly kind: 'item-history';
+  readonly path: string;
+  readonly nodeId: string;
+  readonly code: string;
+  /** The span that was asked for. */
+  readonly from: Instant;
+  readonly to: Instant;
+  readonly values: number;
+  /** AccessLevel and UserAccessLevel of the item (Part 3 §8.57), as words. */
+  readonly accessLevel: readonly string[];
+  readonly userAccessLevel: readonly string[];
+  /** Source timestamps of the oldest and the newest value; null: none came. */
+  readonly oldest: Instant | null;
+  readonly newest: Instant | null;
+  readonly ms: number;
+}
+
+/** Events of a node, watched for a while (Part 4 §7.22.3, Part 9 §5.5.7). */
+export interface ItemAlarmsFact {
+  readonly kind: 'item-alarms';
+  readonly path: string;
+  readonly nodeId: string;
+  /** Whether EventNotifier has SubscribeToEvents (Part 3 §8.59); null: it could not be read, as of a node that is no object. */
+  readonly sendsEvents: boolean | null;
+  /** Of the monitored item. */
+  readonly code: string;
+  /** Of ConditionRefresh, by which a server sends all conditions again; empty: it was not called. */
+  readonly refreshCode: string;
+  readonly events: number;
+  /** The first event that came; null: none did. */
+  readonly first: { readonly message: string; readonly severity: number; readonly sourceName: string } | null;
+  readonly waitedMs: number;
 }
 
 /** The data type of an item as the check before this one saw it. */

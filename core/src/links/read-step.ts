@@ -174,6 +174,15 @@ const readers: Readonly<Record<StepId, (sight: Sight) => StepReading>> = {
       : accesses.some(({ may }) => may === 'unknown')
         ? 'unknown'
         : 'holds';
+    const written = facts.all('item-written').filter(({ outcome }) => outcome === 'same value');
+    const earlier = facts.all('earlier-write');
+    const isProved = (path: string): boolean =>
+      written.some((fact) => fact.path === path) || earlier.some((fact) => fact.path === path);
+    if (verdict === 'holds' && wanted.every(({ path }) => isProved(path)))
+      return {
+        ...reading('holds', `${counted(known.length, 'item')} written and read back.`, [...written, ...earlier]),
+        source: written.length > 0 ? 'tried' : 'reported',
+      };
     const summary =
       verdict === 'holds'
         ? `${counted(known.length, 'item')} may be written, as the server reports; nothing was written.`
@@ -183,7 +192,44 @@ const readers: Readonly<Record<StepId, (sight: Sight) => StepReading>> = {
             .join(' ');
     return { verdict, summary, source: 'reckoned', facts: known };
   },
+
+  history({ facts, subject }) {
+    const wanted = subject.link.needs.filter(({ uses }) => uses.includes('history'));
+    if (wanted.length === 0) return notNeeded('The link reads no history.');
+    const read = facts.all('item-history');
+    const unread = wanted.filter(({ path }) => !read.some((fact) => fact.path === path));
+    if (unread.length > 0) return unprovedNeeds('read from the past', unread);
+    const bad = read.filter(({ code }) => code.startsWith('Bad'));
+    return bad.length === 0
+      ? reading('holds', `${counted(sumOf(read.map(({ values }) => values)), 'earlier value')} read.`, read)
+      : reading('fails', `The history of ${bad.length} of ${counted(read.length, 'item')} can’t be read.`, bad);
+  },
+
+  alarms({ facts, subject }) {
+    const wanted = subject.link.needs.filter(({ uses }) => uses.includes('alarms'));
+    if (wanted.length === 0) return notNeeded('The link listens to no alarms.');
+    const heard = facts.all('item-alarms');
+    const untried = wanted.filter(({ path }) => !heard.some((fact) => fact.path === path));
+    if (untried.length > 0) return unprovedNeeds('listened to', untried);
+    const refused = heard.filter(({ code }) => code !== 'Good');
+    if (refused.length > 0)
+      return reading(
+        'fails',
+        `The events of ${refused.length} of ${counted(heard.length, 'node')} can’t be listened to.`,
+        refused,
+      );
+    const silent = heard.filter(({ events }) => events === 0);
+    return silent.length === 0
+      ? reading('holds', `${counted(sumOf(heard.map(({ events }) => events)), 'event')} came.`, heard)
+      : {
+          ...unknown,
+          summary: `The server accepted the subscription to ${listed(silent.map(({ path }) => path))}, and no event came in ${spanOf(silent[0]?.waitedMs ?? 0)}: whether they arrive is not proved.`,
+          facts: heard,
+        };
+  },
 };
+
+const sumOf = (numbers: readonly number[]): number => numbers.reduce((sum, one) => sum + one, 0);
 
 /** A need that nothing was tried or calculated for stays open. */
 const unprovedNeeds = (word: string, needs: readonly { readonly path: string }[]): StepReading => ({

@@ -15,6 +15,21 @@ describe('a fact in words', () => {
       facts.missing('A/B', 'A/C'),
       'A/B was not found among 6 nodes: Bad_NoMatch: The browse path leads to no node. Find the nearest path by browsing. The nearest is A/C.',
     ],
+    [facts.written(), 'Furnace/Crown was written with the value that it had (1585), and read back, for engineer.'],
+    [facts.written('other value'), 'Furnace/Crown accepted the value that it had (1585), and shows 1586 afterwards.'],
+    [facts.history(0), 'Furnace/Crown has no value in the last 60 minutes.'],
+    [facts.alarms(), 'Furnace: 1 event in 6 s, first “Crown too hot” of Crown, severity 700.'],
+    [facts.alarms(0), 'Furnace: no event came in 6 s.'],
+    [
+      fact({
+        kind: 'earlier-write',
+        path: 'Furnace/Crown',
+        on: '2026-03-01T12:00:00.000Z',
+        by: 'engineer',
+        as: { userName: 'display', applicationUri: 'urn:works:furnace' },
+      }),
+      'Furnace/Crown was written and read back on 1 March 2026, by engineer.',
+    ],
     [facts.withheld({ reason: 'password in clear' }), 'The password was not sent: nothing would have encrypted it.'],
     [
       facts.watched(null, 250, 3),

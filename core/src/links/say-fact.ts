@@ -56,6 +56,14 @@ export function sayFact(fact: Fact): string {
         : `${fact.path} gave ${explainedStatusCode(fact.code)}`;
     case 'item-rights':
       return sayRights(fact);
+    case 'item-written':
+      return sayWritten(fact);
+    case 'earlier-write':
+      return `${fact.path} was written and read back on ${dayOf(fact.on)}, by ${fact.by}.`;
+    case 'item-history':
+      return sayHistory(fact);
+    case 'item-alarms':
+      return sayAlarms(fact);
     case 'earlier-item-type':
       return `The check before saw ${fact.path} as ${fact.dataType}.`;
     case 'lists-unread':
@@ -161,6 +169,36 @@ function sayRights({
     unread.length === 0 ? null : `not read: ${unread.join('; ')}`,
   ].filter((part) => part !== null);
   return `${path}: ${parts.join('; ')}.`;
+}
+
+function sayWritten({ path, outcome, code, before, after, by }: FactOf<'item-written'>): string {
+  switch (outcome) {
+    case 'same value':
+      return `${path} was written with the value that it had (${before ?? 'empty'}), and read back, for ${by}.`;
+    case 'other value':
+      return `${path} accepted the value that it had (${before ?? 'empty'}), and shows ${after ?? 'nothing'} afterwards.`;
+    case 'refused':
+      return `Writing ${path} with the value that it had was refused: ${explainedStatusCode(code)}`;
+    case 'not read':
+      return `${path} was not written, since its value could not be read: ${explainedStatusCode(code)}`;
+  }
+}
+
+function sayHistory({ path, code, values, from, to, oldest, newest }: FactOf<'item-history'>): string {
+  const span = spanOf(Date.parse(to) - Date.parse(from));
+  if (code.startsWith('Bad')) return `The history of ${path} can’t be read: ${explainedStatusCode(code)}`;
+  return values === 0
+    ? `${path} has no value in the last ${span}.`
+    : `${path}: ${counted(values, 'value')} of the last ${span}, from ${oldest ?? 'no time'} to ${newest ?? 'no time'}.`;
+}
+
+function sayAlarms({ path, code, refreshCode, events, first, waitedMs }: FactOf<'item-alarms'>): string {
+  if (code !== 'Good') return `The events of ${path} can’t be listened to: ${explainedStatusCode(code)}`;
+  const refresh =
+    refreshCode === '' || refreshCode === 'Good' ? '' : ` ConditionRefresh: ${explainedStatusCode(refreshCode)}`;
+  return first === null
+    ? `${path}: no event came in ${spanOf(waitedMs)}.${refresh}`
+    : `${path}: ${counted(events, 'event')} in ${spanOf(waitedMs)}, first “${first.message}” of ${first.sourceName || 'no source'}, severity ${first.severity}.${refresh}`;
 }
 
 function sayWatched(fact: FactOf<'item-watched'>): string {

@@ -13,6 +13,8 @@ export const stepIds = [
   'read',
   'watch',
   'write',
+  'history',
+  'alarms',
 ] as const;
 export type StepId = (typeof stepIds)[number];
 
@@ -47,4 +49,6 @@ export const steps: readonly Step[] = [
   step('read', 'Read', 'Can their values be read, and are they good and fresh?', 'Part 4 §5.11.2'),
   step('watch', 'Watch', 'Do changes arrive by themselves?', 'Part 4 §5.13'),
   step('write', 'Write', 'Can the items be written that must be, and no others?', 'Part 4 §5.11.4'),
+  step('history', 'History', 'Can earlier values be read?', 'Part 4 §5.11.3'),
+  step('alarms', 'Alarms', 'Do events arrive by themselves?', 'Part 9 §5.5.7'),
 ];

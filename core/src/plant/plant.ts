@@ -46,7 +46,8 @@ export interface ClientApplication extends ApplicationOnMachine {
 
 export type Application = ServerApplication | ClientApplication;
 
-export const itemUses = ['read', 'watch', 'write'] as const;
+/** `history`: earlier values are read; `alarms`: events of the node arrive by themselves. */
+export const itemUses = ['read', 'watch', 'write', 'history', 'alarms'] as const;
 export type ItemUse = (typeof itemUses)[number];
 
 /** One item that a link needs, and for what. */

@@ -2,7 +2,7 @@ import type { ItemUse } from '../plant/plant.js';
 import { fitsPattern, isPatternFault, itemPattern } from './item-pattern.js';
 import type { ItemPattern } from './item-pattern.js';
 import { rightBit } from './node-rights.js';
-import type { RightBits } from './node-rights.js';
+import type { RightBits, RightName } from './node-rights.js';
 import { groupRights } from './group-rights.js';
 import type { RatedNode } from './group-rights.js';
 
@@ -13,18 +13,29 @@ export interface RatedIdentity {
   readonly needs: readonly { readonly path: string; readonly uses: readonly ItemUse[] }[];
 }
 
+/** Rights that needs are compared with. */
+export const gapRights = ['read', 'write', 'read history'] as const;
+export type GapRight = (typeof gapRights)[number];
+
 /** What somebody may do with a node and need not, or needs and may not. */
 export interface RightsGap {
   readonly nodeId: string;
   readonly path: readonly string[];
   readonly identity: string;
-  readonly right: 'read' | 'write';
+  readonly right: GapRight;
   readonly gap: 'missing' | 'excess';
   /** The gravest first: what anybody without a name may write. */
   readonly grade: 'grave' | 'weak' | 'slight';
 }
 
-const needed: Readonly<Record<ItemUse, 'read' | 'write'>> = { read: 'read', watch: 'read', write: 'write' };
+const needed: Readonly<Record<ItemUse, RightName | null>> = {
+  read: 'read',
+  watch: 'read',
+  write: 'write',
+  history: 'read history',
+  // Whether events may be received no attribute tells that a walk reads.
+  alarms: null,
+};
 const grades = ['grave', 'weak', 'slight'] as const;
 
 /**
@@ -39,25 +50,27 @@ export function rightsGaps(nodes: readonly RatedNode[], identities: readonly Rat
     identities.forEach(({ name: identity, isAnonymous }, index) => {
       const has = rights[index] ?? 0;
       const wants = wishes[index]?.(path) ?? 0;
-      for (const right of ['read', 'write'] as const) {
+      for (const right of gapRights) {
         const [may, must] = [has & rightBit(right), wants & rightBit(right)].map((bits) => bits !== 0);
         if (must && !may) gaps.push({ nodeId, path, identity, right, gap: 'missing', grade: 'grave' });
-        if (may && !must && (right === 'write' || isAnonymous))
+        if (may && !must && (right === 'write' || (right === 'read' && isAnonymous)))
           gaps.push({ nodeId, path, identity, right, gap: 'excess', grade: excessGrade(right, isAnonymous) });
       }
     });
   return gaps.sort((left, right) => grades.indexOf(left.grade) - grades.indexOf(right.grade));
 }
 
-const excessGrade = (right: 'read' | 'write', isAnonymous: boolean): RightsGap['grade'] =>
+const excessGrade = (right: GapRight, isAnonymous: boolean): RightsGap['grade'] =>
   right === 'write' ? (isAnonymous ? 'grave' : 'weak') : 'slight';
+
+const bitOf = (right: RightName | null): RightBits => (right === null ? 0 : rightBit(right));
 
 /** The rights that some needs want on a path. */
 function wishesOf(needs: RatedIdentity['needs']): (path: readonly string[]) => RightBits {
   const exact = new Map<string, RightBits>();
   const patterns: { readonly pattern: ItemPattern; readonly bits: RightBits }[] = [];
   for (const { path, uses } of needs) {
-    const bits = uses.reduce((all, use) => all | rightBit(needed[use]), 0);
+    const bits = uses.reduce((all, use) => all | bitOf(needed[use]), 0);
     const pattern = itemPattern(path);
     if (/[*?[\\]/.test(path) && !isPatternFault(pattern)) patterns.push({ pattern, bits });
     else exact.set(path, (exact.get(path) ?? 0) | bits);

@@ -235,6 +235,46 @@ export const facts = {
       accessRestrictions,
       unread: userAccessLevel === null ? ['UserAccessLevel: BadAttributeIdInvalid'] : [],
     }),
+  written: (outcome: FactOf<'item-written'>['outcome'] = 'same value', code = 'Good'): Fact =>
+    fact({
+      kind: 'item-written',
+      path: 'Furnace/Crown',
+      nodeId: 'ns=1;s=Crown',
+      outcome,
+      code,
+      before: '1585',
+      after: outcome === 'other value' ? '1586' : '1585',
+      by: 'engineer',
+      as: { userName: 'display', applicationUri: 'urn:works:furnace' },
+      ms: 4,
+    }),
+  history: (values = 60, code = 'Good', userAccessLevel: string[] = ['CurrentRead', 'HistoryRead']): Fact =>
+    fact({
+      kind: 'item-history',
+      path: 'Furnace/Crown',
+      nodeId: 'ns=1;s=Crown',
+      code,
+      from: now,
+      to: new Date(Date.parse(now) + 3_600_000).toISOString(),
+      values,
+      accessLevel: userAccessLevel,
+      userAccessLevel,
+      oldest: values === 0 ? null : now,
+      newest: values === 0 ? null : now,
+      ms: 12,
+    }),
+  alarms: (events = 1, code = 'Good', sendsEvents: boolean | null = true): Fact =>
+    fact({
+      kind: 'item-alarms',
+      path: 'Furnace',
+      nodeId: 'ns=1;s=Furnace',
+      sendsEvents,
+      code,
+      refreshCode: code === 'Good' ? 'Good' : '',
+      events,
+      first: events === 0 ? null : { message: 'Crown too hot', severity: 700, sourceName: 'Crown' },
+      waitedMs: 6000,
+    }),
   unanswered: (host = 'furnace.works.example'): Fact =>
     fact({
       kind: 'name-resolution',

@@ -18,6 +18,18 @@ const entry = (code: number, name: string, meaning: string, advice: string): Sta
 
 export const statusCodes: readonly StatusCodeEntry[] = [
   entry(0x00000000, 'Good', 'It worked.', 'Nothing to do.'),
+  entry(
+    0x00a50000,
+    'GoodNoData',
+    'There is no value in the span that was asked for.',
+    'Ask for a longer span, or check whether recording goes on.',
+  ),
+  entry(
+    0x00ef0000,
+    'GoodPasswordChangeRequired',
+    'The user is let in, and must change the first password before anything else.',
+    'Change the password of the account.',
+  ),
   entry(0x40000000, 'Uncertain', 'The value may be wrong; the server does not say why.', 'Check the device.'),
   entry(
     0x408f0000,
@@ -56,6 +68,12 @@ export const statusCodes: readonly StatusCodeEntry[] = [
     'BadOutOfMemory',
     'The server has no memory left.',
     'Close other sessions or restart the server under a permit.',
+  ),
+  entry(
+    0x80040000,
+    'BadResourceUnavailable',
+    'The server has no room left for it.',
+    'Free something at the server, then try again.',
   ),
   entry(
     0x80050000,
@@ -217,19 +235,26 @@ export const statusCodes: readonly StatusCodeEntry[] = [
     'The item can’t be written by anyone.',
     'Its access level forbids it: change it in the server’s project.',
   ),
+  entry(
+    0x803c0000,
+    'BadOutOfRange',
+    'The value is outside what the server accepts.',
+    'Send a value within its limits; for a password, one of the length that it asks for.',
+  ),
+  entry(0x803d0000, 'BadNotSupported', 'This is not supported.', 'Check the server’s profile.'),
   entry(0x803e0000, 'BadNotFound', 'Nothing was found.', 'Find the nearest path by browsing.'),
+  entry(0x80400000, 'BadNotImplemented', 'The server does not have this.', 'Do it in the server’s own configuration.'),
+  entry(
+    0x80470000,
+    'BadEventFilterInvalid',
+    'The server does not accept which fields of events are asked for.',
+    'Check whether the node sends events of the standard’s base type.',
+  ),
   entry(
     0x804f0000,
     'BadServerUriInvalid',
     'The server URI is not the server’s.',
     'Use the URI that the server reports.',
-  ),
-  entry(0x803d0000, 'BadNotSupported', 'This is not supported.', 'Check the server’s profile.'),
-  entry(
-    0x80e60000,
-    'BadSecurityModeInsufficient',
-    'The server does this only on a channel with more security than this one.',
-    'Use an endpoint with SignAndEncrypt.',
   ),
   entry(
     0x80540000,
@@ -261,12 +286,42 @@ export const statusCodes: readonly StatusCodeEntry[] = [
     'The application’s signature is wrong.',
     'Check whether key and certificate of the application belong together.',
   ),
+  entry(
+    0x80670000,
+    'BadInvalidSelfReference',
+    'Nobody can do this to the account by which the session is open.',
+    'Use another administrator for it.',
+  ),
   entry(0x806f0000, 'BadNoMatch', 'The browse path leads to no node.', 'Find the nearest path by browsing.'),
+  entry(
+    0x80710000,
+    'BadHistoryOperationInvalid',
+    'The server does not know this way of reading history.',
+    'Check which ways of reading history it has.',
+  ),
+  entry(
+    0x80720000,
+    'BadHistoryOperationUnsupported',
+    'The server does not offer this for the history of this node.',
+    'Check whether the server records this node at all.',
+  ),
+  entry(
+    0x80730000,
+    'BadWriteNotSupported',
+    'The server does not accept a status or timestamps with a value that is written.',
+    'Write the value alone.',
+  ),
   entry(
     0x80740000,
     'BadTypeMismatch',
     'The value has another type than the item.',
     'Write a value of the item’s own type.',
+  ),
+  entry(
+    0x80750000,
+    'BadMethodInvalid',
+    'The object has no such method.',
+    'Check whether the server offers this at all.',
   ),
   entry(0x80770000, 'BadTooManySubscriptions', 'The server has no subscription left.', 'Close the forgotten ones.'),
   entry(
@@ -331,19 +386,43 @@ export const statusCodes: readonly StatusCodeEntry[] = [
     'The secure channel was closed.',
     'Connect again; look for the reason on the other side.',
   ),
+  entry(
+    0x80890000,
+    'BadConfigurationError',
+    'The server’s configuration does not allow it.',
+    'Read the server’s own log.',
+  ),
   entry(0x808a0000, 'BadNotConnected', 'There is no connection.', 'Check the steps before.'),
   entry(0x808b0000, 'BadDeviceFailure', 'The device below the server failed.', 'Check the device.'),
   entry(0x808c0000, 'BadSensorFailure', 'The sensor failed.', 'Check the sensor.'),
   entry(0x808d0000, 'BadOutOfService', 'The source of the value is switched off.', 'Put it back in service.'),
+  entry(
+    0x809b0000,
+    'BadNoData',
+    'There is no data in the span that was asked for.',
+    'Check whether the server records this node now.',
+  ),
   entry(0x80ab0000, 'BadInvalidArgument', 'An argument is not valid.', 'Check what was asked for.'),
   entry(0x80ac0000, 'BadConnectionRejected', 'The other side rejected the connection.', 'Check the steps before.'),
   entry(0x80ad0000, 'BadDisconnect', 'The other side disconnected.', 'Check the other side’s log.'),
   entry(0x80ae0000, 'BadConnectionClosed', 'The network connection was closed.', 'Check the other side’s log.'),
   entry(
+    0x80af0000,
+    'BadInvalidState',
+    'It can’t be done in the present state.',
+    'Check the present state at the server.',
+  ),
+  entry(
     0x80be0000,
     'BadProtocolVersionUnsupported',
     'The two ends have no version of the protocol in common.',
     'Update the older one.',
+  ),
+  entry(
+    0x80e60000,
+    'BadSecurityModeInsufficient',
+    'The server does this only on a channel with more security than this one.',
+    'Use an endpoint with SignAndEncrypt.',
   ),
   entry(
     0x810d0000,
@@ -357,6 +436,7 @@ export const statusCodes: readonly StatusCodeEntry[] = [
     'Key length or signature hash is outside what the security policy allows.',
     'Create a new certificate.',
   ),
+  entry(0x81150000, 'BadAlreadyExists', 'It is there already.', 'Read again to see what holds now.'),
 ];
 
 const byCode = new Map(statusCodes.map((known) => [known.code, known]));

@@ -6,7 +6,8 @@ import type { Database } from '../database/database.js';
 import type { EventLog } from '../events/event-log.js';
 import type { AccessManagement } from '../ua/access-management.js';
 import { pushedApplications } from '../trust/lists/ways.js';
-import { ProblemError } from '../http/problems.js';
+import { ProblemError, notFound } from '../http/problems.js';
+import { findApplication } from '../plant/part.js';
 import { keepAccess, noteUnread } from './store.js';
 
 const patienceMs = 60_000;
@@ -32,6 +33,7 @@ export class AccessDesk {
 
   /** Reads roles and users, and keeps what was read, or why it could not be. */
   async read(serverId: string, actor: string, signal?: AbortSignal): Promise<void> {
+    if ((await findApplication(this.db, serverId))?.kind !== 'server') throw notFound('server', serverId);
     this.reading.add(serverId);
     try {
       const access = await this.sessions.with(serverId, errand, (session) => session.accessManagement().read(), signal);

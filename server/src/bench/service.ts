@@ -14,7 +14,8 @@ import type { MachineLocks } from '../processes/machine-locks.js';
 import { Slots } from '../processes/slots.js';
 import { failureOf } from '../ua/failure.js';
 import { objectsFolder } from '../ua/session.js';
-import type { ReadValue, UaSession } from '../ua/session.js';
+import type { ReadValue } from '../ua/read-value.js';
+import type { UaSession } from '../ua/session.js';
 
 const idleMs = 5 * 60_000;
 const mostBenches = 20;

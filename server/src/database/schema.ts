@@ -554,6 +554,8 @@ export const checks = pgTable(
     subject: jsonb('subject').$type<CheckedSubject>(),
     /** The server process that runs it. */
     serverId: text('server_id'),
+    /** Items that a person wants to see written with the value that they have; null: nothing is written. */
+    writes: jsonb('writes').$type<{ readonly paths: readonly string[]; readonly by: string; readonly why: string }>(),
   },
   (table) => [
     index('checks_by_link').on(table.linkId, table.askedAt),

@@ -2,6 +2,7 @@ import type { Logger } from 'pino';
 import { assess, isPlantFault, offeredOf, usualRules } from '@loyal-hinge/core';
 import type { Fact, FactBody, FactSource, LinkInPlant, StepId } from '@loyal-hinge/core';
 import type { Check } from '@loyal-hinge/contract';
+import { appendAudit } from '../audit/trail.js';
 import { persist } from '../database/database.js';
 import { fitted } from '../database/fitted.js';
 import type { Database } from '../database/database.js';
@@ -11,14 +12,14 @@ import type { EventLog } from '../events/event-log.js';
 import { subjectAround } from '../plant/part.js';
 import { keepCertificate, noteShown } from '../certificates/store.js';
 import { wayOf } from '../trust/lists/ways.js';
-import type { CheckLog, CheckMeans, ServerLists } from '../probe/means.js';
+import type { AskedWrites, CheckLog, CheckMeans, ServerLists } from '../probe/means.js';
 import { walks } from '../probe/walks.js';
 import { meansOfLink, serverCertificateIn } from '../means/means-of-link.js';
 import type { MachineLocks } from '../processes/machine-locks.js';
 import type { ServerProcess } from '../processes/server-process.js';
 import { keepEndpoints } from '../facts/endpoints.js';
 import { addFacts, factsOfCheck, keepAssessment } from '../facts/store.js';
-import { beginCheck, failInterruptedChecks, findCheck, moveCheck } from './store.js';
+import { beginCheck, failInterruptedChecks, findCheck, moveCheck, writesOfCheck } from './store.js';
 
 /** How long a check keeps trying to write what it saw while the database is away. */
 const patienceMs = 5 * 60_000;
@@ -142,9 +143,12 @@ export class CheckRunner {
     lost.addEventListener('abort', lose, { once: true });
     const log = new WrittenLog(this.db, this.events, asked, subject);
     try {
-      const means = await persist(patienceMs, () => this.meansOf(subject));
-      await walks[subject.link.kind](subject, means, log, controller.signal);
+      const [means, writes] = await persist(patienceMs, () =>
+        Promise.all([this.meansOf(subject), writesOfCheck(this.db, asked.id)]),
+      );
+      await walks[subject.link.kind](subject, { ...means, writes }, log, controller.signal);
       await log.written();
+      if (writes) await this.noteWritten(asked, writes, log.noted);
       await this.conclude(asked, subject, controller.signal.aborted);
     } catch (error) {
       this.logger.error(
@@ -160,6 +164,23 @@ export class CheckRunner {
       lost.removeEventListener('abort', lose);
       this.running.delete(asked.id);
     }
+  }
+
+  /** Every write stands in the trail with what was there before and after, and why it was asked for. */
+  private async noteWritten(
+    { id: checkId, linkId }: Check,
+    { by, why }: AskedWrites,
+    noted: readonly Fact[],
+  ): Promise<void> {
+    const written = noted.filter((fact) => fact.kind === 'item-written');
+    await persist(patienceMs, () =>
+      this.db.transaction(async (tx) => {
+        for (const { path, outcome, code, before, after } of written) {
+          const details = { path, outcome, code, before, after, why, checkId };
+          await appendAudit(tx, { actor: by, action: 'item written', subject: linkId, details });
+        }
+      }),
+    );
   }
 
   private async conclude(asked: Check, subject: LinkInPlant, aborted: boolean): Promise<void> {
@@ -246,6 +267,10 @@ class WrittenLog implements CheckLog {
       const verdicts = steps.map(({ verdict }) => verdict);
       await this.events.tell({ kind: 'check-step', checkId, linkId, step, verdicts });
     });
+  }
+
+  get noted(): readonly Fact[] {
+    return this.facts;
   }
 
   note(body: FactBody, source: FactSource = 'tried'): Fact {

@@ -26,6 +26,9 @@ export function linkRoutes(router: Router, findActor: FindActor, links: Links, d
     if (!check) throw notFound('link', params['linkId'] ?? '');
     return check;
   });
+  serve(router, findActor, 'proveWrites', ({ params, body }, actor) =>
+    links.askToWrite(params['linkId'] ?? '', body, actor.name),
+  );
   serve(router, findActor, 'checkAll', async ({ body }, actor) => {
     const { linkIds, fitting = {} } = body;
     const asked = linkIds ? await links.ask(linkIds, actor.name) : await links.askFitting(fitting, actor.name);

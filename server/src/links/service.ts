@@ -2,11 +2,21 @@ import { sql } from 'drizzle-orm';
 import { isDeepStrictEqual } from 'node:util';
 import { assess, chooseEndpoint, isPlantFault, noFloor, securityPolicyOf, usualRules, wishOf } from '@loyal-hinge/core';
 import type { ChosenEndpoint, Fact, LinkInPlant } from '@loyal-hinge/core';
-import type { Check, CheckDetail, HingeEvent, LinkBoard, LinkDetail, LinkFilter, LinkRow } from '@loyal-hinge/contract';
+import type {
+  Check,
+  CheckDetail,
+  HingeEvent,
+  LinkBoard,
+  LinkDetail,
+  LinkFilter,
+  LinkRow,
+  WriteProof,
+} from '@loyal-hinge/contract';
 import type { Database } from '../database/database.js';
 import type { EventLog } from '../events/event-log.js';
 import { assessmentOf, factsOfCheck } from '../facts/store.js';
-import { ProblemError, conflict, notFound } from '../http/problems.js';
+import { appendAudit } from '../audit/trail.js';
+import { ProblemError, conflict, invalid, notFound } from '../http/problems.js';
 import { shownPassword } from '../means/kept-passwords.js';
 import { subjectAround } from '../plant/part.js';
 import { linksThere } from '../plant/store.js';
@@ -18,6 +28,7 @@ import type { CheckRunner } from './check-runner.js';
 import type { CheckQueue } from './queue.js';
 import {
   addChecks,
+  addWritingCheck,
   cancelQueued,
   checksOfLink,
   findCheck,
@@ -110,6 +121,27 @@ export class Links {
    */
   async askAfresh(linkIds: readonly string[], askedBy: string): Promise<Check[]> {
     return this.enqueue(await linksThere(this.db, linkIds), askedBy, (open) => open.state === 'queued');
+  }
+
+  /**
+   * Asks for a check that also writes items of a link with the value that they have, and reads them back.
+   * @throws a problem for items that the link does not need to write
+   */
+  async askToWrite(linkId: string, { paths, why }: WriteProof, by: string): Promise<Check> {
+    const { link } = await this.subject(linkId);
+    const needed = new Set(link.needs.filter(({ uses }) => uses.includes('write')).map(({ path }) => path));
+    const faults = paths.flatMap((path, index) =>
+      needed.has(path) ? [] : [{ place: `paths.${index}`, says: `${link.name} does not need to write ${path}.` }],
+    );
+    if (faults.length > 0) throw invalid('Only what a link needs to write is written.', faults);
+    const check = await this.db.transaction(async (tx) => {
+      const details = { paths, why };
+      await appendAudit(tx, { actor: by, action: 'write proof asked for', subject: linkId, details });
+      return addWritingCheck(tx, linkId, { paths, by, why });
+    });
+    await this.queue.add([check.id]);
+    await this.events.tell({ kind: 'check-asked', checkId: check.id, linkId });
+    return check;
   }
 
   private async enqueue(

@@ -40,6 +40,22 @@ export async function addChecks(db: Database, linkIds: readonly string[], askedB
   });
 }
 
+type AskedWrites = NonNullable<CheckRow['writes']>;
+
+/** Adds a queued check of a link that writes items with the value that they have. */
+export async function addWritingCheck(tx: Queryable, linkId: string, writes: AskedWrites): Promise<Check> {
+  const row = { id: randomUUID(), linkId, askedBy: writes.by, state: 'queued' as const, writes };
+  const [added] = await tx.insert(checks).values(row).returning();
+  if (!added) throw new Error('the check was not added');
+  return checkOf(added);
+}
+
+/** What a check is to write; null: nothing. */
+export async function writesOfCheck(db: Queryable, id: string): Promise<AskedWrites | null> {
+  const [row] = await db.select({ writes: checks.writes }).from(checks).where(eq(checks.id, id));
+  return row?.writes ?? null;
+}
+
 /** Ends all checks that have not begun, and gives them. */
 export async function cancelQueued(
   db: Queryable,

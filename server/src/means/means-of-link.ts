@@ -1,5 +1,5 @@
 import { floorFor } from '@loyal-hinge/core';
-import type { CertificateSummary, Fact, LinkInPlant } from '@loyal-hinge/core';
+import type { CertificateSummary, Fact, LinkInPlant, WriterOfItem } from '@loyal-hinge/core';
 import type { Queryable } from '../database/database.js';
 import { keyOf } from '../secrets/sealing.js';
 import type { SecretStore } from '../secrets/sealing.js';
@@ -65,6 +65,8 @@ export async function meansOfLink(db: Queryable, secrets: SecretStore, subject: 
     signIns: signInGuard(db, secrets, subject, kept.password),
     earlierCertificate: serverCertificateIn(earlier),
     earlierTypes: typesIn(earlier),
+    writes: null,
+    earlierWrites: writesIn(earlier, subject),
     knownServerLists,
     changeMade: made && !openedAfter(earlier, made.since) ? made : null,
     readServerLists: null,
@@ -97,6 +99,21 @@ const typesIn = (facts: readonly Fact[]): ReadonlyMap<string, string> =>
         : [];
     }),
   );
+
+/** Items that were written as the link’s user at its server, now or before. */
+function writesIn(facts: readonly Fact[], { link, server }: LinkInPlant): CheckMeans['earlierWrites'] {
+  const userName = link.identity.kind === 'user' ? link.identity.userName : '';
+  const isSame = ({ as }: { readonly as: WriterOfItem }): boolean =>
+    as.userName === userName && as.applicationUri === server.applicationUri;
+  return new Map(
+    facts.flatMap((fact) => {
+      if (fact.kind === 'earlier-write' && isSame(fact)) return [[fact.path, fact] as const];
+      return fact.kind === 'item-written' && fact.outcome === 'same value' && isSame(fact)
+        ? [[fact.path, { on: fact.at, by: fact.by, as: fact.as }] as const]
+        : [];
+    }),
+  );
+}
 
 /** The server’s certificate as the endpoints show it. */
 export function serverCertificateIn(facts: readonly Fact[]): CertificateSummary | null {

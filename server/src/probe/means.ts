@@ -1,5 +1,6 @@
 import type {
   ChangeMadeFact,
+  EarlierWriteFact,
   EntryFloor,
   Fact,
   FactBody,
@@ -39,6 +40,10 @@ export interface CheckMeans {
   readonly earlierCertificate: CertificateSummary | null;
   /** Data types of the needed items as the check before saw them, by path. */
   readonly earlierTypes: ReadonlyMap<string, string>;
+  /** Items that a person wants to see written with the value that they have; null: nothing is written. */
+  readonly writes: AskedWrites | null;
+  /** Items that were written and read back by earlier checks, by path. */
+  readonly earlierWrites: ReadonlyMap<string, Pick<EarlierWriteFact, 'on' | 'by' | 'as'>>;
   /** What is known of the server’s lists without asking it; null: nothing. */
   readonly knownServerLists: ServerLists | null;
   /** The newest change of the server’s lists after which the check before opened no channel; null: none. */
@@ -46,6 +51,13 @@ export interface CheckMeans {
   /** Reads the server's own lists where there is a way to them. */
   readonly readServerLists: ((signal: AbortSignal) => Promise<ServerLists>) | null;
   readonly limits: CheckLimits;
+}
+
+/** Items of a link that a person wants to see written, and who that is. */
+export interface AskedWrites {
+  readonly paths: readonly string[];
+  readonly by: string;
+  readonly why: string;
 }
 
 /** Keeps count of how signing in went, so that no account gets locked by it. */
@@ -77,6 +89,8 @@ export interface CheckLimits {
   readonly helloMs: number;
   readonly callMs: number;
   readonly watchMs: number;
+  /** How long events are waited for. */
+  readonly alarmsMs: number;
   readonly warnDays: number;
 }
 
@@ -86,6 +100,7 @@ export const usualLimits: CheckLimits = {
   helloMs: 3000,
   callMs: 8000,
   watchMs: 6000,
+  alarmsMs: 6000,
   warnDays: 60,
 };
 

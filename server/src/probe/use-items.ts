@@ -1,6 +1,8 @@
-import type { FactOf } from '@loyal-hinge/core';
+import type { FactOf, NeededItem } from '@loyal-hinge/core';
 import type { ReadItem, UaSession } from '../ua/session.js';
 import { ItemFinder } from './find-items.js';
+import { listenToAlarms } from './listen-to-alarms.js';
+import { readHistories } from './read-histories.js';
 import { watch } from './watch-items.js';
 import type { Walk } from './walk.js';
 
@@ -20,8 +22,20 @@ export async function useItems(walk: Walk, session: UaSession): Promise<void> {
     const nodeId = found.get(item.path);
     return nodeId === undefined ? [] : [{ ...item, nodeId }];
   });
-  walk.foundItems = there;
-  if (there.length === 0) return;
+  const withValues = there.filter(({ uses }) =>
+    uses.some((use) => use === 'read' || use === 'watch' || use === 'write'),
+  );
+  walk.foundItems = withValues;
+  if (withValues.length > 0) await useValues(walk, session, withValues);
+  const recorded = there.filter(({ uses }) => uses.includes('history'));
+  if (recorded.length > 0) await readHistories(walk, session, recorded);
+  const sources = there.filter(({ uses }) => uses.includes('alarms'));
+  if (sources.length > 0) await listenToAlarms(walk, session, sources);
+}
+
+type FoundItem = NeededItem & { readonly nodeId: string };
+
+async function useValues(walk: Walk, session: UaSession, there: readonly FoundItem[]): Promise<void> {
   walk.begin('read', 'reading');
   const begun = performance.now();
   const values = await session.read(there.map((item) => item.nodeId));
@@ -41,6 +55,30 @@ export async function useItems(walk: Walk, session: UaSession): Promise<void> {
   });
   const watched = there.filter((item) => item.uses.includes('watch'));
   if (watched.length > 0) await watch(walk, session, watched);
+  await proveWrites(walk, session, there);
+}
+
+/** Writes only what a person asked for, and of that only what the link needs to write. */
+async function proveWrites(walk: Walk, session: UaSession, there: readonly FoundItem[]): Promise<void> {
+  const { link, server } = walk.subject;
+  const as = {
+    userName: link.identity.kind === 'user' ? link.identity.userName : '',
+    applicationUri: server.applicationUri,
+  };
+  const { writes, earlierWrites } = walk.means;
+  for (const { path, nodeId, uses } of there) {
+    if (!uses.includes('write')) continue;
+    if (writes?.paths.includes(path)) {
+      walk.begin('write', `writing ${path}`);
+      const begun = performance.now();
+      const written = await session.writeSame(nodeId);
+      const ms = Math.round(performance.now() - begun);
+      walk.log.note({ kind: 'item-written', path, nodeId, ...written, by: writes.by, as, ms });
+    } else {
+      const earlier = earlierWrites.get(path);
+      if (earlier) walk.log.note({ kind: 'earlier-write', path, on: earlier.on, by: earlier.by, as }, 'reported');
+    }
+  }
 }
 
 function itemRead(

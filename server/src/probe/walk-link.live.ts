@@ -30,6 +30,8 @@ const expected: Readonly<Record<string, readonly [LinkAssessment['state'], strin
   'line-display--furnace': ['Sound', null, null],
   'line-display--tin-bath': ['Sound', null, null],
   'history--lehr': ['Sound', null, null],
+  'line-display--lehr': ['Sound', null, null],
+  'maintenance--tin-bath': ['Parted', 'write', 'write-denied'],
   'energy--furnace': ['Sound', null, null],
   'history--batch-scales': ['Parted', 'name', 'name-unknown'],
   'history--furnace': ['Parted', 'name', 'url-malformed'],

@@ -14,7 +14,7 @@ import {
   compareRights,
   toCsv,
 } from '@loyal-hinge/core';
-import type { NodeAttributes, RatedNode, RightBits, RightsThen, SecurityMode } from '@loyal-hinge/core';
+import type { GapRight, NodeAttributes, RatedNode, RightBits, RightsThen, SecurityMode } from '@loyal-hinge/core';
 import type { RightsChangeView, RightsView, RightsWish } from '@loyal-hinge/contract';
 import type { Database } from '../database/database.js';
 import { conflict, notFound } from '../http/problems.js';
@@ -128,7 +128,7 @@ export async function rightsViewOf(db: Database, serverId: string, wish: RightsW
   };
 }
 
-function whyMissing(columns: readonly Column[], name: string, nodeId: string, right: 'read' | 'write'): string {
+function whyMissing(columns: readonly Column[], name: string, nodeId: string, right: GapRight): string {
   const column = columns.find((one) => one.name === name);
   const node = column?.nodes.get(nodeId);
   if (!column || !node) return 'This user does not see the node.';

@@ -38,6 +38,8 @@ export function meansOf(taken: Handover, { link, client, server }: LinkInPlant):
     signIns: unguarded,
     earlierCertificate: null,
     earlierTypes: new Map(),
+    writes: null,
+    earlierWrites: new Map(),
     knownServerLists: null,
     changeMade: null,
     readServerLists: isPushed(taken, server.id) ? () => listsOverPush(taken, server.id) : null,

@@ -38,7 +38,7 @@ describe('push management of a server', () => {
       rejected: await push.readRejected(),
     }));
     expect(subjects(lists.trustedCertificates).sort()).toEqual(
-      ['History collector', 'Line display', 'Security desk', 'Shift tablet'].sort(),
+      ['History collector', 'Line display', 'Maintenance laptop', 'Security desk', 'Shift tablet'].sort(),
     );
     expect(subjects(lists.issuerCertificates)).toEqual(['Marrowby Glass Works Authority']);
     expect([lists.issuerCrls.length, lists.trustedCrls.length]).toEqual([1, 0]);

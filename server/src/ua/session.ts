@@ -1,14 +1,21 @@
-import { AttributeIds, ClientMonitoredItem, TimestampsToReturn } from 'node-opcua-client';
+import { AttributeIds, BrowseDirection, ClientMonitoredItem, NodeClass, TimestampsToReturn } from 'node-opcua-client';
 import type { ClientSession, DataValue } from 'node-opcua-client';
-import { BrowseDirection, NodeClass } from 'node-opcua-client';
 import { browseAll } from 'node-opcua-pseudo-session';
 import { EUInformation } from 'node-opcua-types';
 import type { ReferenceDescription } from 'node-opcua-types';
-import { DataType } from 'node-opcua-variant';
 import { accessLevelBits, accessRestrictionBits, bitNames, permissionBits } from '@loyal-hinge/core';
 import type { NodeAttributes } from '@loyal-hinge/core';
 import { AccessManagement } from './access-management.js';
+import { listenToEvents } from './events.js';
+import type { HeardEvent, Listening } from './events.js';
+import { readHistory } from './history.js';
+import type { ReadHistory } from './history.js';
+import { begunItem, endOf } from './monitored-item.js';
 import { PushManagement } from './push-management.js';
+import { readValue } from './read-value.js';
+import type { ReadValue } from './read-value.js';
+import { writeSame } from './write-same.js';
+import type { WrittenSame } from './write-same.js';
 import { within } from './within.js';
 
 /** A node as it shows while browsing. */
@@ -17,15 +24,6 @@ export interface BrowsedNode {
   readonly browseName: string;
   readonly displayName: string;
   readonly nodeClass: 'Object' | 'Variable' | 'Method' | 'other';
-}
-
-export interface ReadValue {
-  readonly code: string;
-  readonly value: string | null;
-  readonly number: number | null;
-  readonly dataType: string | null;
-  readonly sourceTimestamp: string | null;
-  readonly serverTimestamp: string | null;
 }
 
 export interface ReadItem extends ReadValue {
@@ -149,6 +147,21 @@ export class UaSession {
     return nodeIds.map((_, index) => rightsFrom(values.slice(index * 3, index * 3 + 3)));
   }
 
+  /** Writes a value back that was read just before (`write-same.ts`). */
+  writeSame(nodeId: string): Promise<WrittenSame> {
+    return writeSame(this.session, nodeId, (call) => this.limited(call));
+  }
+
+  /** Values of the last while (`history.ts`). */
+  history(nodeId: string, from: Date, to: Date, most: number): Promise<ReadHistory> {
+    return readHistory(this.session, { nodeId, from, to, most }, (call) => this.limited(call));
+  }
+
+  /** Listens to events of nodes (`events.ts`). */
+  listen(nodeIds: readonly string[], heard: (index: number, event: HeardEvent) => void): Promise<Listening> {
+    return listenToEvents(this.session, nodeIds, heard, (call) => this.limited(call));
+  }
+
   /** The engineering unit of an analog item (Part 8 §5.3.2), or nothing where it has none. */
   async unitOf(nodeId: string): Promise<string> {
     const property = (await this.browse(nodeId)).find((child) => child.browseName === 'EngineeringUnits');
@@ -183,9 +196,7 @@ export class UaSession {
       }),
     );
     subscription.on('keepalive', alive);
-    const ended = once(() =>
-      within(this.timeoutMs, new AbortController().signal, subscription.terminate()).catch(() => undefined),
-    );
+    const ended = endOf(subscription);
     return Promise.all(
       nodeIds.map(async (nodeId, index) => {
         const item = ClientMonitoredItem.create(
@@ -195,14 +206,8 @@ export class UaSession {
           TimestampsToReturn.Both,
         );
         item.on('changed', (value: DataValue) => heard(index, readValue(value)));
-        const code = await this.limited(
-          new Promise<string>((resolve) => {
-            item.once('initialized', () => resolve('Good'));
-            item.once('err', (message: string) => resolve(/Bad[A-Za-z]+/.exec(message)?.[0] ?? 'Bad'));
-          }),
-        ).catch(() => 'BadTimeout');
         return {
-          code,
+          code: await begunItem(item, (call) => this.limited(call)),
           revisedSamplingIntervalMs: item.monitoringParameters.samplingInterval,
           revisedPublishingIntervalMs: subscription.publishingInterval,
           stop: ended,
@@ -229,14 +234,6 @@ export class UaSession {
   private limited<Value>(call: Promise<Value>): Promise<Value> {
     return within(this.timeoutMs, this.signal, call);
   }
-}
-
-function once(run: () => Promise<unknown>): () => Promise<void> {
-  let done: Promise<unknown> | null = null;
-  return async () => {
-    done ??= run();
-    await done;
-  };
 }
 
 /** Asks for the children of a node, by hierarchical references of every kind. */
@@ -311,33 +308,6 @@ const nodeClassOf = (nodeClass: NodeClass): BrowsedNode['nodeClass'] =>
         : 'other';
 
 const rank = (node: BrowsedNode): number => (node.nodeClass === 'Object' ? 0 : 1);
-
-function readValue(read: DataValue | undefined): ReadValue {
-  const value: unknown = read?.value?.value;
-  return {
-    code: read?.statusCode.name ?? 'BadUnexpectedError',
-    value: value === undefined || value === null ? null : textOf(value, read?.value.dataType),
-    number: typeof value === 'number' ? value : null,
-    dataType: read?.value ? (DataType[read.value.dataType] ?? null) : null,
-    sourceTimestamp: read?.sourceTimestamp?.toISOString() ?? null,
-    serverTimestamp: read?.serverTimestamp?.toISOString() ?? null,
-  };
-}
-
-const longestText = 200;
-const mostElements = 16;
-
-/** Structures are told by their fields; node ids, names and the like know their usual text. */
-function textOf(value: unknown, dataType: DataType | undefined): string {
-  if (value instanceof Date) return value.toISOString();
-  if (ArrayBuffer.isView(value) || Array.isArray(value))
-    return Array.from(value as ArrayLike<unknown>)
-      .slice(0, mostElements)
-      .map((one) => textOf(one, dataType))
-      .join(', ')
-      .slice(0, longestText);
-  return (dataType === DataType.ExtensionObject ? JSON.stringify(value) : String(value)).slice(0, longestText);
-}
 
 /** UserAccessLevel, UserRolePermissions and AccessRestrictions as one; a server need not have the last two. */
 function rightsFrom([userAccess, roles, restrictions]: readonly (DataValue | undefined)[]): ReadRights {

@@ -83,7 +83,7 @@ export const clientLists: Readonly<Record<string, FirstLists>> = {
     trusted: ['furnace-server', 'lehr-server', 'batch-scales-server', 'stacker-server', 'works-authority'],
     trustedCrls: ['current'],
   },
-  'maintenance-client': { trusted: ['furnace-server', 'lehr-server'] },
+  'maintenance-client': { trusted: ['furnace-server', 'lehr-server', 'tin-bath-server'] },
   'old-recorder-client': { trusted: ['lehr-server', 'cullet-crusher-server'] },
   'quality-client': { trusted: ['works-authority', 'crane-server'], trustedCrls: ['current'] },
   'engineering-client': {

@@ -39,7 +39,26 @@ const sketches: readonly LinkSketch[] = [
     to: 'lehr-server',
     url: at('lehr'),
     user: 'collector',
-    needs: watched('Lehr/Zone A/Temperature', 'Lehr/Zone D/Temperature', 'Lehr/Roller speed'),
+    needs: [
+      ...watched('Lehr/Zone D/Temperature', 'Lehr/Roller speed'),
+      { path: 'Lehr/Zone A/Temperature', uses: ['read', 'watch', 'history'] },
+      { path: 'Lehr', uses: ['alarms'] },
+    ],
+  },
+  {
+    from: 'line-display-client',
+    to: 'lehr-server',
+    url: at('lehr'),
+    user: 'technician',
+    needs: [{ path: 'Lehr/Roller speed wanted', uses: ['read', 'watch', 'write'] }],
+  },
+  {
+    // It must write, and its account may only read.
+    from: 'maintenance-client',
+    to: 'tin-bath-server',
+    url: at('tin-bath'),
+    user: 'display',
+    needs: [{ path: 'Tin bath/Ribbon width wanted', uses: ['read', 'write'] }],
   },
   {
     from: 'energy-client',

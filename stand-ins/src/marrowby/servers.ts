@@ -11,6 +11,10 @@ export interface StandInItem {
   readonly swing: number;
   /** A value that operators set, and nobody else: it stays as they have written it. */
   readonly isSet?: boolean;
+  /** The server keeps its history. */
+  readonly isRecorded?: boolean;
+  /** Above this an alarm is active; events come from the folder of the path’s first part. */
+  readonly alarmAbove?: number;
 }
 
 /** A UA server that is really started. */
@@ -125,7 +129,7 @@ export const standInServers: readonly StandInServer[] = [
     id: 'tin-bath',
     name: 'Tin bath server',
     // The lost tablet is revoked; this server has only the CRL from before.
-    trusts: ['line-display-client', 'history-client', 'lost-tablet-client'],
+    trusts: ['line-display-client', 'history-client', 'maintenance-client', 'lost-tablet-client'],
     also: { issuers: ['works-authority'], issuerCrls: ['first'] },
     items: [
       item('Tin bath/Atmosphere/Hydrogen', 'percent', 5.2, 0.3),
@@ -133,6 +137,7 @@ export const standInServers: readonly StandInServer[] = [
       item('Tin bath/Entry temperature', 'degree_celsius', 1052, 3),
       item('Tin bath/Exit temperature', 'degree_celsius', 602, 2),
       item('Tin bath/Ribbon width', 'percent', 92, 0.6),
+      { ...item('Tin bath/Ribbon width wanted', 'percent', 92, 0.6), isSet: true },
     ],
   }),
   server({
@@ -140,7 +145,7 @@ export const standInServers: readonly StandInServer[] = [
     name: 'Lehr server',
     trusts: ['line-display-client', 'history-client', 'energy-client', 'maintenance-client', 'old-recorder-client'],
     items: [
-      item('Lehr/Zone A/Temperature', 'degree_celsius', 590, 3),
+      { ...item('Lehr/Zone A/Temperature', 'degree_celsius', 590, 3), isRecorded: true, alarmAbove: 590 },
       item('Lehr/Zone B/Temperature', 'degree_celsius', 520, 3),
       item('Lehr/Zone C/Temperature', 'degree_celsius', 410, 4),
       item('Lehr/Zone D/Temperature', 'degree_celsius', 280, 4),

@@ -373,6 +373,26 @@ const cases: readonly Case[] = [
     justNot: [facts.rights(['CurrentRead', 'CurrentWrite'], ['Browse', 'Read'])],
   },
   {
+    cause: 'write-refused',
+    fires: [facts.written('refused', 'BadNotWritable')],
+    justNot: [facts.written()],
+    on: writes,
+  },
+  { cause: 'write-altered', fires: [facts.written('other value')], justNot: [facts.written('not read')], on: writes },
+  {
+    cause: 'history-refused',
+    fires: [facts.history(0, 'BadHistoryOperationUnsupported')],
+    justNot: [facts.history(0)],
+  },
+  {
+    cause: 'history-refused',
+    fires: [facts.history(0, 'Good', ['CurrentRead'])],
+    justNot: [facts.history(1, 'Good', ['CurrentRead'])],
+  },
+  { cause: 'history-empty', fires: [facts.history(0)], justNot: [facts.history(1)] },
+  { cause: 'alarms-refused', fires: [facts.alarms(0, 'BadUserAccessDenied')], justNot: [facts.alarms(0)] },
+  { cause: 'alarms-refused', fires: [facts.alarms(0, 'Good', false)], justNot: [facts.alarms(1, 'Good', false)] },
+  {
     cause: 'name-server-silent',
     fires: [facts.unanswered()],
     justNot: [facts.resolved([], 'furnace.works.example')],

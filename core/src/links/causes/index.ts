@@ -66,8 +66,13 @@ import { nearAddressMissing } from './untried/near-address-missing.js';
 import { noClientKey } from './untried/no-client-key.js';
 import { policyNotSpoken } from './untried/policy-not-spoken.js';
 import { outsideRanges } from './untried/outside-ranges.js';
+import { alarmsRefused } from './alarms/alarms-refused.js';
+import { historyEmpty } from './history/history-empty.js';
+import { historyRefused } from './history/history-refused.js';
+import { writeAltered } from './write/write-altered.js';
 import { writeDenied } from './write/write-denied.js';
 import { writeOpen } from './write/write-open.js';
+import { writeRefused } from './write/write-refused.js';
 
 /** The catalogue: every cause that the product knows, in the order of the steps. */
 export const causes: readonly Cause[] = [
@@ -138,6 +143,11 @@ export const causes: readonly Cause[] = [
   typeChanged,
   watchSilent,
   watchSlowed,
+  writeRefused,
   writeDenied,
+  writeAltered,
   writeOpen,
+  historyRefused,
+  historyEmpty,
+  alarmsRefused,
 ];

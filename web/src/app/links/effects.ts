@@ -127,6 +127,22 @@ export class LinkEffects {
     ),
   );
 
+  readonly proveWrites = createEffect(() =>
+    this.actions.pipe(
+      ofType(linkActions.proveWrites),
+      exhaustMap(({ linkId, proof }) =>
+        this.server
+          .ask('proveWrites', { path: { linkId }, body: proof })
+          .pipe(
+            answered(
+              ({ id: checkId }) => linkActions.heard({ event: { kind: 'check-asked', checkId, linkId } }),
+              linkActions.failed,
+            ),
+          ),
+      ),
+    ),
+  );
+
   readonly checkFitting = createEffect(() =>
     this.actions.pipe(
       ofType(linkActions.checkFitting),

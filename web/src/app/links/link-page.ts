@@ -20,6 +20,7 @@ import { MendDialog } from './mend-dialog';
 import { linkActions, linksFeature } from './state';
 import { StepStrip } from './step-strip';
 import type { StripStep } from './step-strip';
+import { WriteProofPanel } from './write-proof';
 
 /** One link: two leaves, the strip of steps between them, what was found and what to do. */
 @Component({
@@ -38,6 +39,7 @@ import type { StripStep } from './step-strip';
     RouterLink,
     StepStrip,
     Waiting,
+    WriteProofPanel,
   ],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
@@ -86,6 +88,9 @@ import type { StripStep } from './step-strip';
               <p>
                 {{ told.assessment.state === 'Untried' ? 'Nothing yet: check the link.' : 'Nothing blocks this link.' }}
               </p>
+            }
+            @if (mustWrite()) {
+              <hinge-write-proof [told]="told" [busy]="running() !== null" />
             }
             @if (told.usableEndpoints.length > 1 || told.link.chosenEndpoint) {
               <hinge-endpoint-choice
@@ -170,6 +175,7 @@ export class LinkPage {
       ? told.link.identity.userName
       : null;
   });
+  readonly mustWrite = computed(() => this.detail()?.link.needs.some(({ uses }) => uses.includes('write')) ?? false);
   readonly running = computed(() => this.row()?.checkId ?? null);
   readonly usable = computed(() => ['Sound', 'Strained'].includes(this.detail()?.assessment.state ?? ''));
   readonly chosen = computed<StepVerdict | null>(

@@ -12,6 +12,7 @@ import type {
   LinkFilter,
   LinkOrder,
   LinkRow,
+  WriteProof,
 } from '@loyal-hinge/contract';
 import type { ShownProblem } from '../http/problem';
 
@@ -106,6 +107,7 @@ export const linkActions = createActionGroup({
     'open failed': props<{ problem: ShownProblem }>(),
     leave: emptyProps(),
     check: props<{ linkIds: readonly string[] }>(),
+    'prove writes': props<{ linkId: string; proof: WriteProof }>(),
     'check fitting': props<{ find: string; state: BoardWish['state'] }>(),
     'cancel all': emptyProps(),
     cancel: props<{ checkId: string }>(),

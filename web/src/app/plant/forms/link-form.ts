@@ -80,8 +80,8 @@ const beginning = {
       }
       <hinge-text label="Needed items" kind="lines" [control]="form.controls.needs">
         <small class="faint"
-          >One a line: path below Objects, then “:” and what it is needed for ({{ uses }}). Without that: read,
-          watch.</small
+          >One a line: path below Objects, then “:” and what it is needed for ({{ uses }}). Without that: read, watch.
+          Alarms are those of a folder or of Server.</small
         >
       </hinge-text>
       <hinge-choose label="Signs in" [formControl]="form.controls.identity" [choices]="identities" />

@@ -38,5 +38,72 @@ export const benchReading = benchValue.extend({
 });
 export type BenchReading = z.infer<typeof benchReading>;
 
+/** What a value to be written is held to. */
+export const benchTyped = z.object({
+  nodeId: z.string(),
+  /** As it is now, an element a line where it is a list. */
+  value: z.string().nullable(),
+  dataType: z.string(),
+  /** Whether values of this type can be typed. */
+  canBeTyped: z.boolean(),
+  isArray: z.boolean(),
+  range: z.object({ low: z.number(), high: z.number() }).nullable(),
+  /** Names of an enumeration. */
+  names: z.array(z.string()),
+  mayWrite: z.boolean(),
+  /** The value that was there before the last write of this session; null: it wrote nothing here. */
+  undo: z.string().nullable(),
+});
+export type BenchTyped = z.infer<typeof benchTyped>;
+
+const nodeId = z.string().min(1, 'A node is needed.').max(1000);
+
+export const benchWrite = z.object({
+  nodeId,
+  typed: z.string().max(100_000),
+  /** The value that was shown when it was typed: where another one stands there now, nothing is written. */
+  seen: z.string().max(100_000).nullable(),
+  why: z.string().trim().min(5, 'Say why, in a few words: an auditor will ask.').max(500),
+});
+export type BenchWrite = z.infer<typeof benchWrite>;
+
+export const benchUndo = z.object({ nodeId });
+
+export const benchWritten = z.object({
+  before: z.string().nullable(),
+  /** As it was read back. */
+  after: z.string().nullable(),
+  /** What was written stands there now. */
+  stays: z.boolean(),
+  says: z.string(),
+});
+export type BenchWritten = z.infer<typeof benchWritten>;
+
+export const benchDescribed = z.object({
+  nodeId: z.string(),
+  attributes: z.array(z.object({ name: z.string(), value: z.string() })),
+  references: z.array(
+    z.object({
+      type: z.string(),
+      isForward: z.boolean(),
+      nodeId: z.string(),
+      name: z.string(),
+      nodeClass: z.string(),
+    }),
+  ),
+  referenceCount: z.int(),
+});
+export type BenchDescribed = z.infer<typeof benchDescribed>;
+
+/** Variables whose paths fit a pattern. */
+export const benchMatches = z.object({
+  nodes: z.array(benchNode.extend({ path: z.string() })),
+  /** Nodes that were looked at. */
+  seen: z.int(),
+  /** All of the server’s nodes that can fit were looked at. */
+  isWhole: z.boolean(),
+});
+export type BenchMatches = z.infer<typeof benchMatches>;
+
 /** Values heard since the last message; at most a few messages a second. */
 export const benchValues = z.object({ values: z.array(benchValue) });

@@ -29,6 +29,7 @@ export * from './rights/role-set.js';
 export * from './rights/granted-roles.js';
 export * from './rights/access-change.js';
 export * from './rights/accounts.js';
+export * from './bench/typed-value.js';
 export * from './links/endpoint-url.js';
 export * from './links/steps.js';
 export * from './links/kinds.js';

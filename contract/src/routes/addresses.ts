@@ -70,6 +70,11 @@ export const at = {
   openBench: 'POST /api/links/:linkId/bench',
   browseBench: 'GET /api/bench/:benchId/nodes',
   readBench: 'GET /api/bench/:benchId/value',
+  describeBench: 'GET /api/bench/:benchId/node',
+  matchBench: 'GET /api/bench/:benchId/matches',
+  typedBench: 'GET /api/bench/:benchId/typed',
+  writeBench: 'POST /api/bench/:benchId/writes',
+  undoBench: 'POST /api/bench/:benchId/undoing',
   closeBench: 'DELETE /api/bench/:benchId',
 
   trust: 'GET /api/trust',

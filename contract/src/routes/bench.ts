@@ -1,5 +1,15 @@
 import * as z from 'zod';
-import { benchNode, benchOpened, benchReading } from '../bench.js';
+import {
+  benchDescribed,
+  benchMatches,
+  benchNode,
+  benchOpened,
+  benchReading,
+  benchTyped,
+  benchUndo,
+  benchWrite,
+  benchWritten,
+} from '../bench.js';
 import { at } from './addresses.js';
 import { done, nothing, route } from './route.js';
 
@@ -22,6 +32,36 @@ export const benchRoutes = {
     role: 'engineer',
     query: z.object({ nodeId: z.string().min(1).max(1000) }),
     answer: benchReading,
+  }),
+  describeBench: route(at.describeBench, {
+    summary: 'Attributes and references of a node',
+    role: 'engineer',
+    query: z.object({ nodeId: z.string().min(1).max(1000) }),
+    answer: benchDescribed,
+  }),
+  matchBench: route(at.matchBench, {
+    summary: 'Variables whose paths fit a pattern, such as Lehr/Zone */Temperature; at most 200',
+    role: 'engineer',
+    query: z.object({ pattern: z.string().min(1).max(500) }),
+    answer: benchMatches,
+  }),
+  typedBench: route(at.typedBench, {
+    summary: 'What a value to be written to a node is held to',
+    role: 'engineer',
+    query: z.object({ nodeId: z.string().min(1).max(1000) }),
+    answer: benchTyped,
+  }),
+  writeBench: route(at.writeBench, {
+    summary: 'Writes a value that somebody typed, and reads it back; it stands in the audit trail',
+    role: 'engineer',
+    body: benchWrite,
+    answer: benchWritten,
+  }),
+  undoBench: route(at.undoBench, {
+    summary: 'Writes the value that was there before the last write of this session',
+    role: 'engineer',
+    body: benchUndo,
+    answer: benchWritten,
   }),
   closeBench: route(at.closeBench, {
     summary: 'Closes a live session',

@@ -1,4 +1,4 @@
-import { fitsPattern, isPatternFault, itemPattern, patternForPath } from './item-pattern.js';
+import { fitsPattern, isPatternFault, itemPattern, patternForPath, mayFitBelow } from './item-pattern.js';
 
 const fits = (pattern: string, path: string): boolean => {
   const read = itemPattern(pattern);
@@ -71,5 +71,26 @@ describe('a pattern for items', () => {
   it('is no trap: many stars end at once', () => {
     expect(fits(`${'*a'.repeat(40)}b`, 'a'.repeat(200))).toBe(false);
     expect(fits(`${'**/a/'.repeat(30)}b`, Array(60).fill('a').join('/'))).toBe(false);
+  });
+});
+
+describe('below a path', () => {
+  const below = (text: string, path: string): boolean => {
+    const read = itemPattern(text);
+    return !isPatternFault(read) && mayFitBelow(read, path === '' ? [] : path.split('/'));
+  };
+
+  it.each([
+    ['Lehr/Zone */Temperature', '', true],
+    ['Lehr/Zone */Temperature', 'Lehr', true],
+    ['Lehr/Zone */Temperature', 'Lehr/Zone A', true],
+    ['Lehr/Zone */Temperature', 'Lehr/Zone A/Temperature', false],
+    ['Lehr/Zone */Temperature', 'Lehr/Roller speed', false],
+    ['Lehr/Zone */Temperature', 'Furnace', false],
+    ['Lehr/**', 'Lehr/Zone A/Temperature', true],
+    ['**/Temperature', 'Furnace/Anything', true],
+    ['Lehr/**/Temperature', 'Furnace', false],
+  ])('something can fit %s or not: %s', (text, path, may) => {
+    expect(below(text, path)).toBe(may);
   });
 });

@@ -108,6 +108,20 @@ export function fitsPattern({ parts }: ItemPattern, path: readonly string[]): bo
   return reached.has(path.length);
 }
 
+/** Whether a path that begins so can fit: where not, nobody needs to look below it. */
+export function mayFitBelow({ parts }: ItemPattern, path: readonly string[]): boolean {
+  let reached = new Set([0]);
+  for (const part of parts) {
+    // What is left of the pattern may be used up by what stands below.
+    if (part === 'any parts' || reached.has(path.length)) return true;
+    const next = new Set<number>();
+    for (const at of reached) if (at < path.length && fitsPart(part, path[at] ?? '')) next.add(at + 1);
+    if (next.size === 0) return false;
+    reached = next;
+  }
+  return false;
+}
+
 function fitsPart(pieces: readonly Piece[], text: string): boolean {
   let reached = new Set([0]);
   for (const piece of pieces) {

@@ -18,6 +18,21 @@ export function benchRoutes(router: Router, findActor: FindActor, benches: Bench
   serve(router, findActor, 'readBench', ({ params, query }, actor) =>
     benches.read(params['benchId'] ?? '', actor.name, query['nodeId'] ?? ''),
   );
+  serve(router, findActor, 'describeBench', ({ params, query }, actor) =>
+    benches.describe(params['benchId'] ?? '', actor.name, query['nodeId'] ?? ''),
+  );
+  serve(router, findActor, 'matchBench', ({ params, query, signal }, actor) =>
+    benches.matches(params['benchId'] ?? '', actor.name, query['pattern'] ?? '', signal),
+  );
+  serve(router, findActor, 'typedBench', ({ params, query }, actor) =>
+    benches.typed(params['benchId'] ?? '', actor.name, query['nodeId'] ?? ''),
+  );
+  serve(router, findActor, 'writeBench', ({ params, body }, actor) =>
+    benches.write(params['benchId'] ?? '', actor.name, body),
+  );
+  serve(router, findActor, 'undoBench', ({ params, body }, actor) =>
+    benches.undo(params['benchId'] ?? '', actor.name, body.nodeId),
+  );
   serve(router, findActor, 'closeBench', async ({ params }, actor) => {
     benches.close(params['benchId'] ?? '', actor.name);
     return { done: true };

@@ -1,11 +1,21 @@
 import { randomUUID } from 'node:crypto';
-import { assess, endpointName, explainedStatusCode, usualRules } from '@loyal-hinge/core';
+import { assess, endpointName, explainedStatusCode, isPatternFault, itemPattern, usualRules } from '@loyal-hinge/core';
 import type { Fact, LinkInPlant } from '@loyal-hinge/core';
-import type { BenchNode, BenchOpened, BenchReading, BenchValue } from '@loyal-hinge/contract';
+import type {
+  BenchDescribed,
+  BenchMatches,
+  BenchNode,
+  BenchOpened,
+  BenchReading,
+  BenchTyped,
+  BenchValue,
+  BenchWrite,
+  BenchWritten,
+} from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
 import type { Database } from '../database/database.js';
 import type { SecretStore } from '../secrets/sealing.js';
-import { conflict, notFound } from '../http/problems.js';
+import { ProblemError, conflict, invalid, notFound } from '../http/problems.js';
 import { meansOfLink } from '../means/means-of-link.js';
 import { memoryLog } from '../probe/memory-log.js';
 import { walks } from '../probe/walks.js';
@@ -15,6 +25,8 @@ import { Slots } from '../processes/slots.js';
 import { failureOf } from '../ua/failure.js';
 import { objectsFolder } from '../ua/session.js';
 import type { ReadValue } from '../ua/read-value.js';
+import { matchingNodes } from './matching-nodes.js';
+import { BenchWrites } from './writes.js';
 import type { UaSession } from '../ua/session.js';
 
 const idleMs = 5 * 60_000;
@@ -36,6 +48,7 @@ interface OpenBench {
   lastUsed: number;
   /** Streams of its page that are open now. */
   streams: number;
+  readonly writes: BenchWrites;
   /** Closes it, where nobody comes back. */
   leaving: NodeJS.Timeout | null;
   isUsed: boolean;
@@ -107,6 +120,7 @@ export class Benches {
       owner,
       session,
       end,
+      writes: new BenchWrites(this.db, linkId, owner),
       lastUsed: Date.now(),
       streams: 0,
       leaving: setTimeout(() => end.abort(), unusedMs).unref(),
@@ -141,6 +155,35 @@ export class Benches {
       accessLevel: [...read.accessLevel],
       userAccessLevel: [...read.userAccessLevel],
     };
+  }
+
+  async describe(benchId: string, owner: string, nodeId: string): Promise<BenchDescribed> {
+    const { attributes, references, referenceCount } = await this.using(benchId, owner, (session) =>
+      session.describe(nodeId),
+    );
+    return { nodeId, attributes: [...attributes], references: [...references], referenceCount };
+  }
+
+  async matches(benchId: string, owner: string, pattern: string, signal: AbortSignal): Promise<BenchMatches> {
+    const read = itemPattern(pattern);
+    if (isPatternFault(read)) throw invalid('This is no pattern.', [{ place: 'pattern', says: read.says }]);
+    return this.using(benchId, owner, (session) => matchingNodes(session, read, signal));
+  }
+
+  /** What a value to be written is held to. */
+  typed(benchId: string, owner: string, nodeId: string): Promise<BenchTyped> {
+    const { writes } = this.find(benchId, owner);
+    return this.using(benchId, owner, (session) => writes.typed(session, nodeId));
+  }
+
+  write(benchId: string, owner: string, wish: BenchWrite): Promise<BenchWritten> {
+    const { writes } = this.find(benchId, owner);
+    return this.using(benchId, owner, (session) => writes.write(session, wish));
+  }
+
+  undo(benchId: string, owner: string, nodeId: string): Promise<BenchWritten> {
+    const { writes } = this.find(benchId, owner);
+    return this.using(benchId, owner, (session) => writes.undo(session, nodeId));
   }
 
   /** Watches nodes until the returned function is called; `hear` gets the newest value of each. */
@@ -207,6 +250,7 @@ export class Benches {
     try {
       return await use(session);
     } catch (error) {
+      if (error instanceof ProblemError) throw error;
       throw conflict(
         `The server answered: ${explainedStatusCode(failureOf(error).code)}`,
         'Open the bench again if the session is gone.',

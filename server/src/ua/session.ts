@@ -3,6 +3,7 @@ import type { ClientSession, DataValue } from 'node-opcua-client';
 import { browseAll } from 'node-opcua-pseudo-session';
 import { EUInformation } from 'node-opcua-types';
 import type { ReferenceDescription } from 'node-opcua-types';
+import type { Variant } from 'node-opcua-variant';
 import { accessLevelBits, accessRestrictionBits, bitNames, permissionBits } from '@loyal-hinge/core';
 import type { NodeAttributes } from '@loyal-hinge/core';
 import { AccessManagement } from './access-management.js';
@@ -14,6 +15,10 @@ import { begunItem, endOf } from './monitored-item.js';
 import { PushManagement } from './push-management.js';
 import { readValue } from './read-value.js';
 import type { ReadValue } from './read-value.js';
+import { readToWrite, writeVariant } from './write-value.js';
+import type { NodeToWrite } from './write-value.js';
+import { describeNode } from './describe-node.js';
+import type { DescribedNode } from './describe-node.js';
 import { writeSame } from './write-same.js';
 import type { WrittenSame } from './write-same.js';
 import { within } from './within.js';
@@ -70,7 +75,7 @@ export class UaSession {
   async browse(nodeId: string): Promise<readonly BrowsedNode[]> {
     const answer = await this.limited(browseAll(this.session, childrenOf(nodeId)));
     if (answer.statusCode.isNotGood()) throw new Error(answer.statusCode.name);
-    const nodes = (answer.references ?? []).map(browsedNode);
+    const nodes = childrenIn(answer.references);
     const unique = [...new Map(nodes.map((node) => [node.nodeId, node])).values()];
     return unique.sort((left, right) => rank(left) - rank(right) || left.displayName.localeCompare(right.displayName));
   }
@@ -97,7 +102,7 @@ export class UaSession {
   async browseTogether(nodeIds: readonly string[]): Promise<readonly (readonly BrowsedNode[] | { code: string })[]> {
     const results = await this.limited(browseAll(this.session, nodeIds.map(childrenOf)));
     return results.map(({ statusCode, references }) =>
-      statusCode.isNotGood() ? { code: statusCode.name } : (references ?? []).map(browsedNode),
+      statusCode.isNotGood() ? { code: statusCode.name } : childrenIn(references),
     );
   }
 
@@ -150,6 +155,22 @@ export class UaSession {
   /** Writes a value back that was read just before (`write-same.ts`). */
   writeSame(nodeId: string): Promise<WrittenSame> {
     return writeSame(this.session, nodeId, (call) => this.limited(call));
+  }
+
+  /** A node with all that a value to be written is held to. */
+  async readToWrite(nodeId: string): Promise<NodeToWrite> {
+    const properties = new Map((await this.browse(nodeId)).map(({ browseName, nodeId: id }) => [browseName, id]));
+    return readToWrite(this.session, nodeId, properties, (call) => this.limited(call));
+  }
+
+  /** Writes a value alone. @returns the code that the server answered */
+  write(nodeId: string, value: Variant): Promise<string> {
+    return writeVariant(this.session, nodeId, value, (call) => this.limited(call));
+  }
+
+  /** Attributes and references of a node (`describe-node.ts`). */
+  describe(nodeId: string): Promise<DescribedNode> {
+    return describeNode(this.session, nodeId, (call) => this.limited(call));
   }
 
   /** Values of the last while (`history.ts`). */
@@ -245,6 +266,12 @@ const childrenOf = (nodeId: string) => ({
   nodeClassMask: 0,
   resultMask: 63,
 });
+
+/** HasEventSource, HasNotifier: by these events travel, past the folders in which their sources stand (Part 3 §7.15, §7.16). */
+const waysOfEvents: ReadonlySet<string> = new Set(['ns=0;i=36', 'ns=0;i=48']);
+
+const childrenIn = (references: readonly ReferenceDescription[] | null): readonly BrowsedNode[] =>
+  (references ?? []).filter(({ referenceTypeId }) => !waysOfEvents.has(referenceTypeId.toString())).map(browsedNode);
 
 const browsedNode = (reference: ReferenceDescription): BrowsedNode => ({
   nodeId: reference.nodeId.toString(),

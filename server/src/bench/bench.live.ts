@@ -1,0 +1,102 @@
+import type { AuditPage, BenchTyped } from '@loyal-hinge/contract';
+import { signIn } from '../testing/calls.js';
+import type { Caller } from '../testing/calls.js';
+import { ownPassword, ownServer } from '../testing/own-server.js';
+
+const own = ownServer('bench');
+let engineer: Caller;
+let benchId = '';
+let url: string;
+beforeAll(async () => {
+  await own.setUp();
+  ({ url } = await own.serve());
+  engineer = await signIn('engineer', url, ownPassword);
+  ({ benchId } = await engineer.call('openBench', { linkId: 'line-display--lehr' }, {}));
+});
+afterAll(() => own.remove());
+
+async function got<Answer>(what: string, query: Readonly<Record<string, string>>): Promise<Answer> {
+  const answer = await fetch(`${url}/api/bench/${benchId}/${what}?${new URLSearchParams(query)}`, engineer);
+  return (await answer.json()) as Answer;
+}
+interface Matches {
+  readonly nodes: readonly { readonly nodeId: string; readonly path: string }[];
+  readonly isWhole: boolean;
+}
+const matching = (pattern: string): Promise<Matches> => got('matches', { pattern });
+const nodeIdOf = async (path: string): Promise<string> => (await matching(path)).nodes[0]?.nodeId ?? '';
+const why = 'Permit 12, to try it.';
+
+describe('on the bench', () => {
+  it('variables are found by a pattern, and nothing else is looked at', async () => {
+    const { nodes, isWhole } = await matching('Lehr/Zone */Temperature');
+    expect(nodes.map(({ path }) => path).sort()).toEqual(
+      ['A', 'B', 'C', 'D'].map((zone) => `Lehr/Zone ${zone}/Temperature`),
+    );
+    expect(isWhole).toBe(true);
+    expect((await matching('Nowhere/**')).nodes).toEqual([]);
+    expect(await matching('Lehr/[9-1]')).toMatchObject({ status: 400, faults: [{ place: 'pattern' }] });
+  });
+
+  it('a node is described by its attributes and references, types by their names', async () => {
+    const told = await got<{ attributes: { name: string; value: string }[]; references: { type: string }[] }>('node', {
+      nodeId: await nodeIdOf('Lehr/Roller speed wanted'),
+    });
+    const values = new Map(told.attributes.map(({ name, value }) => [name, value]));
+    expect(values.get('DataType')).toBe('Double');
+    expect(values.get('UserAccessLevel')).toBe('CurrentRead, CurrentWrite');
+    expect(values.get('ValueRank')).toBe('scalar');
+    expect(told.references.map(({ type }) => type)).toEqual(expect.arrayContaining(['HasProperty', 'Organizes']));
+  });
+
+  it('a value is written once it fits type and range, read back, and undone exactly', async () => {
+    const nodeId = await nodeIdOf('Lehr/Roller speed wanted');
+    const node = await got<BenchTyped>('typed', { nodeId });
+    expect(node).toMatchObject({ dataType: 'Double', canBeTyped: true, isArray: false, mayWrite: true, undo: null });
+    expect(node.range?.low).toBeCloseTo(0.11);
+    const wish = { nodeId, seen: node.value, why };
+    const refused = (typed: string) => engineer.refused('writeBench', { benchId }, { ...wish, typed });
+    expect(await refused('fast')).toMatchObject({ status: 400, faults: [{ place: 'typed' }] });
+    expect((await refused('12')).faults?.[0]?.says).toMatch(/EURange/);
+    expect(await engineer.refused('writeBench', { benchId }, { ...wish, typed: '0.2', seen: '9' })).toMatchObject({
+      status: 409,
+      detail: expect.stringContaining('was 9 when you typed'),
+    });
+    const written = await engineer.call('writeBench', { benchId }, { ...wish, typed: '0.25' });
+    expect(written).toEqual({
+      before: node.value,
+      after: '0.25',
+      stays: true,
+      says: `It is 0.25 now; it was ${node.value ?? ''}.`,
+    });
+    expect((await got<BenchTyped>('typed', { nodeId })).undo).toBe(node.value);
+    expect(await engineer.call('undoBench', { benchId }, { nodeId })).toMatchObject({ after: node.value, stays: true });
+    expect(await engineer.refused('undoBench', { benchId }, { nodeId })).toMatchObject({ status: 409 });
+    const trail = await fetch(`${url}/api/audit?${new URLSearchParams({ action: 'written on the bench' })}`, engineer);
+    const [undone, first] = ((await trail.json()) as AuditPage).entries;
+    expect(first).toMatchObject({
+      actor: 'engineer',
+      details: { nodeId, before: node.value, after: '0.25', code: 'Good', why },
+    });
+    expect(undone?.details).toMatchObject({ before: '0.25', after: node.value });
+  });
+
+  it('nothing is written where the user may not, and the refusal says so', async () => {
+    const nodeId = await nodeIdOf('Lehr/Zone B/Temperature');
+    const node = await got<BenchTyped>('typed', { nodeId });
+    expect(node.mayWrite).toBe(false);
+    const wish = { nodeId, typed: '500', seen: node.value, why };
+    expect(await engineer.refused('writeBench', { benchId }, wish)).toMatchObject({
+      status: 409,
+      detail: 'This session’s user may not write here (UserAccessLevel).',
+    });
+  });
+
+  it('is nobody else’s', async () => {
+    const viewer = await signIn('viewer', url, ownPassword);
+    const approver = await signIn('approver', url, ownPassword);
+    const wish = { nodeId: 'i=1', typed: '1', seen: null, why };
+    expect(await viewer.refused('writeBench', { benchId }, wish)).toMatchObject({ status: 403 });
+    expect(await approver.refused('writeBench', { benchId }, wish)).toMatchObject({ status: 404 });
+  });
+});

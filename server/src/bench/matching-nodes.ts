@@ -1,0 +1,47 @@
+import { fitsPattern, mayFitBelow } from '@loyal-hinge/core';
+import type { ItemPattern } from '@loyal-hinge/core';
+import type { BenchMatches } from '@loyal-hinge/contract';
+import { objectsFolder } from '../ua/session.js';
+import type { UaSession } from '../ua/session.js';
+
+const mostMatches = 200;
+/** Whoever looks for more names more of the path. */
+const mostSeen = 20_000;
+const atOnce = 50;
+const mostDepth = 60;
+
+interface OpenNode {
+  readonly nodeId: string;
+  readonly path: readonly string[];
+}
+
+/** Looks for variables whose paths below Objects fit a pattern, level by level, only where something can fit. */
+export async function matchingNodes(
+  session: UaSession,
+  pattern: ItemPattern,
+  signal: AbortSignal,
+): Promise<BenchMatches> {
+  const limit = (await session.operationLimits()).nodesPerBrowse;
+  const together = limit > 0 ? Math.min(limit, atOnce) : atOnce;
+  const known = new Set([objectsFolder]);
+  const nodes: BenchMatches['nodes'] = [];
+  let open: OpenNode[] = [{ nodeId: objectsFolder, path: [] }];
+  while (open.length > 0 && nodes.length < mostMatches && known.size < mostSeen) {
+    signal.throwIfAborted();
+    const parents = open.slice(0, together);
+    open = open.slice(together);
+    const levels = await session.browseTogether(parents.map(({ nodeId }) => nodeId));
+    levels.forEach((children, index) => {
+      if ('code' in children) return;
+      for (const child of children) {
+        if (known.has(child.nodeId)) continue;
+        known.add(child.nodeId);
+        const path = [...(parents[index]?.path ?? []), child.browseName];
+        if (child.nodeClass === 'Variable' && fitsPattern(pattern, path) && nodes.length < mostMatches)
+          nodes.push({ ...child, path: path.join('/') });
+        if (path.length < mostDepth && mayFitBelow(pattern, path)) open.push({ nodeId: child.nodeId, path });
+      }
+    });
+  }
+  return { nodes, seen: known.size - 1, isWhole: open.length === 0 && nodes.length < mostMatches };
+}

@@ -37,7 +37,8 @@ const pageAwayMs = 8_000;
 const unusedMs = 30_000;
 /** A machine is dialled by one at a time: a bench waits for the check before it, and for no other bench. */
 const waitsForMachineMs = 8_000;
-const mostWatched = 50;
+/** As many as one pattern finds; more do not fit into the address of their stream. */
+const mostWatched = 200;
 const samplingIntervalMs = 500;
 
 interface OpenBench {

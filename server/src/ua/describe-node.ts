@@ -1,4 +1,4 @@
-import { AttributeIds, BrowseDirection, NodeClass } from 'node-opcua-client';
+import { AttributeIds, BrowseDirection, LocalizedText, NodeClass } from 'node-opcua-client';
 import type { ClientSession, DataValue } from 'node-opcua-client';
 import { browseAll } from 'node-opcua-pseudo-session';
 import { accessLevelBits, accessRestrictionBits, bitNames, permissionBits } from '@loyal-hinge/core';
@@ -70,7 +70,10 @@ export async function describeNode(session: ClientSession, nodeId: string, limit
   const shown = references.slice(0, mostReferences);
   const types = [...new Set(shown.map(({ referenceTypeId }) => referenceTypeId.toString()))];
   const dataType = values[wished.indexOf('DataType')];
-  const names = await namesOf(session, [...types, ...nodeIdIn(dataType)], limited);
+  const roles = (['RolePermissions', 'UserRolePermissions'] as const).flatMap((name) =>
+    roleIdsIn(values[wished.indexOf(name)]),
+  );
+  const names = await namesOf(session, [...new Set([...types, ...nodeIdIn(dataType), ...roles])], limited);
   return {
     attributes: wished.flatMap((name, index) => attributeOf(name, values[index], names)),
     references: shown.map((reference) => ({
@@ -87,7 +90,12 @@ export async function describeNode(session: ClientSession, nodeId: string, limit
 const nodeIdIn = (value: DataValue | undefined): readonly string[] =>
   value?.statusCode.isGood() && value.value.value ? [String(value.value.value)] : [];
 
-/** The names of types, which nobody knows by their numbers. */
+const roleIdsIn = (value: DataValue | undefined): readonly string[] => {
+  const entries: unknown = value?.statusCode.isGood() ? value.value.value : null;
+  return (Array.isArray(entries) ? entries : []).map((entry: { readonly roleId?: unknown }) => String(entry.roleId));
+};
+
+/** The names of types and roles, which nobody knows by their numbers. */
 async function namesOf(
   session: ClientSession,
   nodeIds: readonly string[],
@@ -110,7 +118,8 @@ function attributeOf(
 ): readonly DescribedAttribute[] {
   const value: unknown = read?.value.value;
   if (!read?.statusCode.isGood() || value === null || value === undefined) return [];
-  return [{ name, value: words(name, value, read, names).slice(0, longestText) }];
+  const text = words(name, value, read, names).slice(0, longestText);
+  return text === '' ? [] : [{ name, value: text }];
 }
 
 function words(name: Wished, value: unknown, read: DataValue, names: ReadonlyMap<string, string>): string {
@@ -133,10 +142,9 @@ function words(name: Wished, value: unknown, read: DataValue, names: ReadonlyMap
       return bits < 0 ? 'not known' : `${bits} ms`;
     case 'RolePermissions':
     case 'UserRolePermissions':
-      return permissionWords(value);
+      return permissionWords(value, names);
     default: {
-      const text = readValue(read).value ?? '';
-      return /^locale=\S* text=/.test(text) ? text.replace(/^locale=\S* text=/, '') : text;
+      return value instanceof LocalizedText ? (value.text ?? '') : (readValue(read).value ?? '');
     }
   }
 }
@@ -149,10 +157,11 @@ const ranks: Readonly<Record<number, string>> = {
   1: 'list',
 };
 
-const permissionWords = (value: unknown): string =>
+const permissionWords = (value: unknown, names: ReadonlyMap<string, string>): string =>
   (Array.isArray(value) ? value : [])
     .map((entry: { readonly roleId?: unknown; readonly permissions?: unknown }) => {
       const granted = bitNames(Number(entry.permissions ?? 0), permissionBits).join(', ');
-      return `${String(entry.roleId)}: ${granted || 'nothing'}`;
+      const role = String(entry.roleId);
+      return `${names.get(role) ?? role}: ${granted || 'nothing'}`;
     })
     .join('; ') || 'none';

@@ -64,4 +64,115 @@ describe('the bench', () => {
     });
     expect(site.one('[role=alert]').textContent).toContain('The link stops at its client certificate.');
   });
+
+  const writable = { ...reading, userAccessLevel: ['CurrentRead', 'CurrentWrite'] };
+  const typed = {
+    nodeId: 'ns=1;s=Crown',
+    value: '1480.5',
+    dataType: 'Double',
+    canBeTyped: true,
+    isArray: false,
+    range: { low: 1000, high: 1700 },
+    names: [],
+    mayWrite: true,
+    undo: null,
+  };
+  const written = { before: '1480.5', after: '1490', stays: true, says: 'It is 1490 now; it was 1480.5.' };
+  const onCrown = async (answers: Parameters<typeof Site.open>[1] = {}): Promise<Site> => {
+    const site = await Site.open('/bench/display--furnace', {
+      links: boardOf([]),
+      openBench: bench,
+      browseBench: ({ parent }) => ({
+        nodes: parent ? [] : [node('ns=1;s=Crown', 'Crown temperature', 'Variable')],
+      }),
+      readBench: writable,
+      typedBench: typed,
+      closeBench: { done: true },
+      ...answers,
+    });
+    await site.press(/Crown temperature/);
+    return site;
+  };
+
+  it('writes only what fits, says what came of it, and undoes it', async () => {
+    let undo: string | null = null;
+    const site = await onCrown({
+      typedBench: () => ({ ...typed, undo }),
+      writeBench: () => ((undo = '1480.5'), written),
+      undoBench: { ...written, says: 'It is 1480.5 now; it was 1490.' },
+    });
+    await site.press(/^Write …$/);
+    expect(site.text).toContain('It is 1480.5 now. A new value is Double, from 1000 to 1700.');
+    await site.fill(/^New value/, 'hot');
+    await site.fill(/^Why/, 'Permit 12');
+    await site.press(/^Write$/);
+    expect(site.faults).toEqual(['Type a number, with a point: such as 12.5.']);
+    await site.fill(/^New value/, '2000');
+    await site.press(/^Write$/);
+    expect(site.faults).toEqual(['The server says that it goes from 1000 to 1700 (EURange).']);
+    expect(site.asked('writeBench')).toEqual([]);
+    await site.fill(/^New value/, '1490');
+    await site.press(/^Write$/);
+    expect(site.asked('writeBench')).toEqual([
+      { nodeId: 'ns=1;s=Crown', typed: '1490', seen: '1480.5', why: 'Permit 12' },
+    ]);
+    expect(site.text).toContain('It is 1490 now; it was 1480.5.');
+    await site.press(/^Undo: write 1480.5 again/);
+    expect(site.asked('undoBench')).toEqual([{ nodeId: 'ns=1;s=Crown' }]);
+    expect(site.text).toContain('It is 1480.5 now; it was 1490.');
+  });
+
+  it('offers the names of an enumeration, and says what can’t be typed', async () => {
+    const site = await onCrown({
+      typedBench: { ...typed, dataType: 'Int32', range: null, names: ['Stopped', 'Running'] },
+    });
+    await site.press(/^Write …$/);
+    expect(await site.offered(/^New value/)).toEqual(['Stopped', 'Running']);
+    const other = await onCrown({ typedBench: { ...typed, dataType: 'ExtensionObject', canBeTyped: false } });
+    await other.press(/^Write …$/);
+    expect(other.text).toContain('Values of the type ExtensionObject can’t be typed here.');
+  });
+
+  it('keeps what was typed where somebody else was first', async () => {
+    const site = await onCrown({ writeBench: refused('The value is 1500 now, and was 1480.5 when you typed.') });
+    await site.press(/^Write …$/);
+    await site.fill(/^New value/, '1490');
+    await site.fill(/^Why/, 'Permit 12');
+    await site.press(/^Write$/);
+    expect(site.text).toContain('The value is 1500 now, and was 1480.5 when you typed.');
+    expect(site.filled(/^New value/)).toBe('1490');
+    expect((await onCrown({ readBench: reading })).button(/^Write …$/).disabled).toBe(true);
+  });
+
+  it('finds variables by a pattern, shows what it matches, and watches them by their paths', async () => {
+    const found = { ...node('ns=1;s=A', 'Temperature', 'Variable'), path: 'Lehr/Zone A/Temperature' };
+    const site = await onCrown({ matchBench: { nodes: [found], seen: 40, isWhole: false } });
+    await site.fill(/^Find variables/, 'Lehr/[9-1]');
+    await site.press(/^Find$/);
+    expect(site.faults[0]).toMatch(/range that is none/);
+    await site.fill(/^Find variables/, 'Lehr/Zone */Temperature');
+    await site.press(/^Find$/);
+    expect(site.text).toContain('1 variable matches. There may be more: 40 nodes were looked at.');
+    await site.press(/^Watch it$/);
+    expect(site.rows('hinge-watch-list tbody tr')[0]?.[0]).toContain('Lehr/Zone A/Temperature');
+  });
+
+  it('shows attributes and references on asking', async () => {
+    const site = await onCrown({
+      describeBench: {
+        nodeId: 'ns=1;s=Crown',
+        attributes: [{ name: 'ValueRank', value: 'scalar' }],
+        references: [
+          { type: 'Organizes', isForward: false, nodeId: 'ns=1;s=Furnace', name: 'Furnace', nodeClass: 'Object' },
+        ],
+        referenceCount: 3,
+      },
+    });
+    await site.press(/^Attributes and references$/);
+    expect(site.text).toMatch(/ValueRank ?scalar/);
+    expect(site.rows('hinge-node-details tbody tr')).toEqual([
+      ['inverse of Organizes', 'Furnace', 'Object', 'ns=1;s=Furnace'],
+    ]);
+    expect(site.text).toContain('2 more references are not shown.');
+  });
 });

@@ -10,20 +10,36 @@ import {
 } from '@angular/core';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
-import type { BenchNode } from '@loyal-hinge/contract';
+import type { BenchMatches, BenchNode } from '@loyal-hinge/contract';
 import { FirstSteps } from '../first-steps/first-steps';
 import { ProblemNotice } from '../http/problem-notice';
 import { fromAddress } from '../shell/page-address';
 import { BenchLinks } from './bench-links';
+import { FindNodes } from './find-nodes';
 import { NodeColumns } from './node-columns';
+import { NodeDetails } from './node-details';
 import { NodeReading } from './node-reading';
-import { benchActions, benchFeature } from './state';
+import { benchActions, benchFeature, mostWatched } from './state';
+import { Trend } from './trend';
 import { WatchList } from './watch-list';
+import { WriteValue } from './write-value';
 
-/** A live session by hand: browse in columns, read, watch. */
+/** A live session by hand: browse in columns, find by pattern, read, watch, write. */
 @Component({
   selector: 'hinge-bench-page',
-  imports: [BenchLinks, FirstSteps, NodeColumns, NodeReading, ProblemNotice, RouterLink, WatchList],
+  imports: [
+    BenchLinks,
+    FindNodes,
+    FirstSteps,
+    NodeColumns,
+    NodeDetails,
+    NodeReading,
+    ProblemNotice,
+    RouterLink,
+    Trend,
+    WatchList,
+    WriteValue,
+  ],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -44,6 +60,14 @@ import { WatchList } from './watch-list';
       } @else if (opening()) {
         <p role="status">Checking the steps of the link and opening the session …</p>
       } @else if (bench()) {
+        <hinge-find-nodes
+          [matches]="matches()"
+          [busy]="isMatching()"
+          [room]="room()"
+          (found)="lookFor($event)"
+          (watch)="watchAll($event)"
+          (left)="letMatchesGo()"
+        />
         <div class="columns">
           <hinge-node-columns [columns]="columns()" (choose)="choose($event)" />
           @if (reading(); as read) {
@@ -52,11 +76,31 @@ import { WatchList } from './watch-list';
               [name]="chosen()?.displayName ?? ''"
               (readAgain)="readAgain(read.nodeId)"
               (watch)="watch()"
+              (write)="beginWriting(read.nodeId)"
+              (describe)="describe(read.nodeId)"
             />
           }
         </div>
+        @if (typed(); as node) {
+          <hinge-write-value
+            [node]="node"
+            [name]="chosen()?.displayName ?? ''"
+            [busy]="isWriting()"
+            [written]="written()"
+            [problem]="problem()"
+            (write)="write($event)"
+            (undo)="undo(node.nodeId)"
+            (left)="endWriting()"
+          />
+        }
+        @if (described(); as node) {
+          <hinge-node-details [node]="node" [name]="chosen()?.displayName ?? ''" (left)="describeNoMore()" />
+        }
         <h2>Watched</h2>
-        <hinge-watch-list [watched]="watched()" (unwatch)="unwatch($event)" />
+        <hinge-watch-list [watched]="watched()" (unwatch)="unwatch($event)" (trend)="showTrend($event)" />
+        @if (drawn(); as item) {
+          <hinge-trend [item]="item" (closed)="showTrend(null)" />
+        }
       } @else {
         <a class="act" [routerLink]="['/links', linkId()]">To the link</a>
       }
@@ -88,6 +132,14 @@ export class BenchPage {
   readonly columns = this.store.selectSignal(benchFeature.selectColumns);
   readonly reading = this.store.selectSignal(benchFeature.selectReading);
   readonly watched = this.store.selectSignal(benchFeature.selectWatched);
+  readonly matches = this.store.selectSignal(benchFeature.selectMatches);
+  readonly isMatching = this.store.selectSignal(benchFeature.selectIsMatching);
+  readonly described = this.store.selectSignal(benchFeature.selectDescribed);
+  readonly typed = this.store.selectSignal(benchFeature.selectTyped);
+  readonly isWriting = this.store.selectSignal(benchFeature.selectIsWriting);
+  readonly written = this.store.selectSignal(benchFeature.selectWritten);
+  readonly drawn = this.store.selectSignal(benchFeature.selectDrawn);
+  readonly room = computed(() => mostWatched - this.watched().length);
   readonly headline = computed(() => {
     const bench = this.bench();
     return bench ? `A live session: ${bench.linkName}` : 'Bench: a live session by hand';
@@ -121,6 +173,17 @@ export class BenchPage {
     const node = this.chosen();
     if (node) this.store.dispatch(benchActions.watch({ node, unit: this.reading()?.unit ?? '' }));
   }
+
+  lookFor = (pattern: string): void => this.store.dispatch(benchActions.lookForNodes({ pattern }));
+  watchAll = (nodes: BenchMatches['nodes']): void => this.store.dispatch(benchActions.watchAll({ nodes }));
+  letMatchesGo = (): void => this.store.dispatch(benchActions.letMatchesGo());
+  describe = (nodeId: string): void => this.store.dispatch(benchActions.describe({ nodeId }));
+  describeNoMore = (): void => this.store.dispatch(benchActions.describeNoMore());
+  beginWriting = (nodeId: string): void => this.store.dispatch(benchActions.beginWriting({ nodeId }));
+  endWriting = (): void => this.store.dispatch(benchActions.endWriting());
+  write = (wish: { typed: string; why: string }): void => this.store.dispatch(benchActions.write(wish));
+  undo = (nodeId: string): void => this.store.dispatch(benchActions.undo({ nodeId }));
+  showTrend = (nodeId: string | null): void => this.store.dispatch(benchActions.showTrend({ nodeId }));
 
   unwatch(nodeId: string): void {
     this.store.dispatch(benchActions.unwatch({ nodeId }));

@@ -82,13 +82,89 @@ export class BenchEffects {
 
   readonly read = createEffect(() =>
     this.actions.pipe(
-      ofType(benchActions.read),
+      ofType(benchActions.read, benchActions.wasWritten),
       withLatestFrom(this.store.select(benchFeature.selectBench)),
       switchMap(([{ nodeId }, bench]) =>
         bench
           ? this.server
               .ask('readBench', { path: { benchId: bench.benchId }, query: { nodeId } })
               .pipe(answered((reading) => benchActions.wasRead({ reading }), benchActions.failed))
+          : EMPTY,
+      ),
+    ),
+  );
+
+  readonly matches = createEffect(() =>
+    this.actions.pipe(
+      ofType(benchActions.lookForNodes),
+      withLatestFrom(this.store.select(benchFeature.selectBench)),
+      switchMap(([{ pattern }, bench]) =>
+        bench
+          ? this.server
+              .ask('matchBench', { path: { benchId: bench.benchId }, query: { pattern } })
+              .pipe(answered((matches) => benchActions.nodesFound({ matches }), benchActions.failed))
+          : EMPTY,
+      ),
+    ),
+  );
+
+  readonly describe = createEffect(() =>
+    this.actions.pipe(
+      ofType(benchActions.describe),
+      withLatestFrom(this.store.select(benchFeature.selectBench)),
+      switchMap(([{ nodeId }, bench]) =>
+        bench
+          ? this.server
+              .ask('describeBench', { path: { benchId: bench.benchId }, query: { nodeId } })
+              .pipe(answered((described) => benchActions.wasDescribed({ described }), benchActions.failed))
+          : EMPTY,
+      ),
+    ),
+  );
+
+  /** What was written changes what is there to be undone, and what the next value is held against. */
+  readonly typed = createEffect(() =>
+    this.actions.pipe(
+      ofType(benchActions.beginWriting, benchActions.wasWritten),
+      withLatestFrom(this.store.select(benchFeature.selectBench)),
+      switchMap(([{ nodeId }, bench]) =>
+        bench
+          ? this.server
+              .ask('typedBench', { path: { benchId: bench.benchId }, query: { nodeId } })
+              .pipe(answered((typed) => benchActions.canBeTyped({ typed }), benchActions.failed))
+          : EMPTY,
+      ),
+    ),
+  );
+
+  readonly write = createEffect(() =>
+    this.actions.pipe(
+      ofType(benchActions.write),
+      withLatestFrom(this.store.select(benchFeature.selectBenchState)),
+      exhaustMap(([{ typed: value, why }, { bench, typed }]) =>
+        bench && typed
+          ? this.server
+              .ask('writeBench', {
+                path: { benchId: bench.benchId },
+                body: { nodeId: typed.nodeId, typed: value, seen: typed.value, why },
+              })
+              .pipe(
+                answered((written) => benchActions.wasWritten({ nodeId: typed.nodeId, written }), benchActions.failed),
+              )
+          : EMPTY,
+      ),
+    ),
+  );
+
+  readonly undo = createEffect(() =>
+    this.actions.pipe(
+      ofType(benchActions.undo),
+      withLatestFrom(this.store.select(benchFeature.selectBench)),
+      exhaustMap(([{ nodeId }, bench]) =>
+        bench
+          ? this.server
+              .ask('undoBench', { path: { benchId: bench.benchId }, body: { nodeId } })
+              .pipe(answered((written) => benchActions.wasWritten({ nodeId, written }), benchActions.failed))
           : EMPTY,
       ),
     ),

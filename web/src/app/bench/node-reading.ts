@@ -1,5 +1,4 @@
-import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
-import { explainedStatusCode } from '@loyal-hinge/core';
+import { ChangeDetectionStrategy, Component, input, output } from '@angular/core';
 import type { BenchReading } from '@loyal-hinge/contract';
 import { CopyText } from '../signs/copy-text';
 import { Moment } from '../signs/moment';
@@ -16,7 +15,7 @@ import { Moment } from '../signs/moment';
     </p>
     <dl class="facts">
       <dt>Status</dt>
-      <dd>{{ status() }}</dd>
+      <dd>{{ read().status }}</dd>
       <dt>Type</dt>
       <dd>{{ read().dataType ?? 'none' }}</dd>
       <dt>Source time</dt>
@@ -42,7 +41,15 @@ import { Moment } from '../signs/moment';
     </dl>
     <div class="actions">
       <button type="button" class="act" (click)="readAgain.emit()">Read again</button
-      ><button type="button" class="act main" (click)="watch.emit()">Watch</button>
+      ><button type="button" class="act main" (click)="watch.emit()">Watch</button
+      ><button
+        type="button"
+        class="act"
+        [disabled]="!read().userAccessLevel.includes('CurrentWrite')"
+        (click)="write.emit()"
+      >
+        Write …</button
+      ><button type="button" class="plain" (click)="describe.emit()">Attributes and references</button>
     </div>
   `,
   styles: `
@@ -66,11 +73,8 @@ import { Moment } from '../signs/moment';
 export class NodeReading {
   readonly read = input.required<BenchReading>();
   readonly name = input.required<string>();
-  /** A code is never shown without what it means. */
-  readonly status = computed(() => {
-    const { status } = this.read();
-    return status === 'Good' ? status : explainedStatusCode(status);
-  });
   readonly readAgain = output();
   readonly watch = output();
+  readonly write = output();
+  readonly describe = output();
 }

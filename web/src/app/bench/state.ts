@@ -1,5 +1,15 @@
 import { createActionGroup, createFeature, createReducer, createSelector, emptyProps, on, props } from '@ngrx/store';
-import type { BenchNode, BenchOpened, BenchReading, BenchValue, LinkRow } from '@loyal-hinge/contract';
+import type {
+  BenchDescribed,
+  BenchMatches,
+  BenchNode,
+  BenchOpened,
+  BenchReading,
+  BenchTyped,
+  BenchValue,
+  BenchWritten,
+  LinkRow,
+} from '@loyal-hinge/contract';
 import type { ShownProblem } from '../http/problem';
 
 /** One level of the browse: the children of a node, and which of them is open. */
@@ -32,6 +42,19 @@ export interface BenchState {
   readonly columns: readonly BenchColumn[];
   readonly reading: BenchReading | null;
   readonly watched: readonly Watched[];
+  /** Attributes and references of the node that was read; null: nobody asked. */
+  readonly described: BenchDescribed | null;
+  /** What a value to be written to the node is held to; null: nobody writes. */
+  readonly typed: BenchTyped | null;
+  /** A value is being written. */
+  readonly isWriting: boolean;
+  /** What came of the last write of that node. */
+  readonly written: BenchWritten | null;
+  /** Variables that were found by a pattern; null: none were looked for. */
+  readonly matches: BenchMatches | null;
+  readonly isMatching: boolean;
+  /** The watched node whose values are drawn large. */
+  readonly trend: string | null;
 }
 
 const beginning: BenchState = {
@@ -42,8 +65,18 @@ const beginning: BenchState = {
   columns: [],
   reading: null,
   watched: [],
+  described: null,
+  typed: null,
+  isWriting: false,
+  written: null,
+  matches: null,
+  isMatching: false,
+  trend: null,
 };
-export const historyLength = 120;
+/** So many values are kept of each watched node: ten minutes at two a second. */
+export const historyLength = 1200;
+/** As many as the server watches in one session. */
+export const mostWatched = 200;
 
 export const benchActions = createActionGroup({
   source: 'Bench',
@@ -59,6 +92,21 @@ export const benchActions = createActionGroup({
     'was read': props<{ reading: BenchReading }>(),
     watch: props<{ node: BenchNode; unit: string }>(),
     unwatch: props<{ nodeId: string }>(),
+    /** Nodes that were found by a pattern: they are called by their paths, since many have the same name. */
+    'watch all': props<{ nodes: BenchMatches['nodes'] }>(),
+    'look for nodes': props<{ pattern: string }>(),
+    'nodes found': props<{ matches: BenchMatches }>(),
+    'let matches go': emptyProps(),
+    describe: props<{ nodeId: string }>(),
+    'was described': props<{ described: BenchDescribed }>(),
+    'describe no more': emptyProps(),
+    'begin writing': props<{ nodeId: string }>(),
+    'can be typed': props<{ typed: BenchTyped }>(),
+    'end writing': emptyProps(),
+    write: props<{ typed: string; why: string }>(),
+    undo: props<{ nodeId: string }>(),
+    'was written': props<{ nodeId: string; written: BenchWritten }>(),
+    'show trend': props<{ nodeId: string | null }>(),
     heard: props<{ values: BenchValue[] }>(),
     close: emptyProps(),
   },
@@ -76,7 +124,13 @@ export const benchFeature = createFeature({
       bench,
       columns: [{ parent: null, nodes: null, chosen: null }],
     })),
-    on(benchActions.failed, (state, { problem }): BenchState => ({ ...state, opening: false, problem })),
+    on(benchActions.failed, (state, { problem }): BenchState => ({
+      ...state,
+      opening: false,
+      isWriting: false,
+      isMatching: false,
+      problem,
+    })),
     on(benchActions.choose, (state, { depth, node }): BenchState => {
       const kept = state.columns
         .slice(0, depth + 1)
@@ -85,6 +139,9 @@ export const benchFeature = createFeature({
         ...state,
         problem: null,
         reading: null,
+        described: null,
+        typed: null,
+        written: null,
         columns: [...kept, { parent: node.nodeId, nodes: null, chosen: null }],
       };
     }),
@@ -98,8 +155,42 @@ export const benchFeature = createFeature({
         ? state
         : { ...state, watched: [...state.watched, { node, unit, value: null, history: [] }] },
     ),
+    on(benchActions.watchAll, (state, { nodes }): BenchState => {
+      const known = new Set(state.watched.map(({ node }) => node.nodeId));
+      const added = nodes.filter(({ nodeId }) => !known.has(nodeId)).slice(0, mostWatched - known.size);
+      return {
+        ...state,
+        matches: null,
+        watched: [
+          ...state.watched,
+          ...added.map(({ path, ...node }) => ({
+            node: { ...node, displayName: path },
+            unit: '',
+            value: null,
+            history: [],
+          })),
+        ],
+      };
+    }),
+    on(benchActions.lookForNodes, (state): BenchState => ({ ...state, isMatching: true, problem: null })),
+    on(benchActions.nodesFound, (state, { matches }): BenchState => ({ ...state, isMatching: false, matches })),
+    on(benchActions.letMatchesGo, (state): BenchState => ({ ...state, matches: null })),
+    on(benchActions.wasDescribed, (state, { described }): BenchState => ({ ...state, described })),
+    on(benchActions.describeNoMore, (state): BenchState => ({ ...state, described: null })),
+    on(benchActions.beginWriting, (state): BenchState => ({ ...state, written: null, problem: null })),
+    on(benchActions.canBeTyped, (state, { typed }): BenchState => ({ ...state, typed })),
+    on(benchActions.endWriting, (state): BenchState => ({ ...state, typed: null, written: null, problem: null })),
+    on(benchActions.write, benchActions.undo, (state): BenchState => ({
+      ...state,
+      isWriting: true,
+      written: null,
+      problem: null,
+    })),
+    on(benchActions.wasWritten, (state, { written }): BenchState => ({ ...state, isWriting: false, written })),
+    on(benchActions.showTrend, (state, { nodeId }): BenchState => ({ ...state, trend: nodeId })),
     on(benchActions.unwatch, (state, { nodeId }): BenchState => ({
       ...state,
+      trend: state.trend === nodeId ? null : state.trend,
       watched: state.watched.filter((watched) => watched.node.nodeId !== nodeId),
     })),
     on(benchActions.heard, (state, { values }): BenchState => {
@@ -108,7 +199,12 @@ export const benchFeature = createFeature({
     }),
     on(benchActions.close, (): BenchState => beginning),
   ),
-  extraSelectors: ({ selectWatched }) => ({
+  extraSelectors: ({ selectWatched, selectTrend }) => ({
+    selectDrawn: createSelector(
+      selectWatched,
+      selectTrend,
+      (watched, trend) => watched.find(({ node }) => node.nodeId === trend) ?? null,
+    ),
     /** Changes only where the set of watched nodes changes. */
     selectWatchedIds: createSelector(selectWatched, (watched) => watched.map(({ node }) => node.nodeId).join('\n')),
   }),

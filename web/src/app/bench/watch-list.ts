@@ -1,9 +1,7 @@
 import { ChangeDetectionStrategy, Component, input, output } from '@angular/core';
-import { explainedStatusCode } from '@loyal-hinge/core';
 import { LedgerCell } from '../shell/ledger/cell';
 import { Ledger } from '../shell/ledger/ledger';
 import type { Column } from '../shell/ledger/ledger';
-import { Telling } from '../shell/telling';
 import { Moment } from '../signs/moment';
 import { Sparkline } from './sparkline';
 import type { Watched } from './state';
@@ -11,7 +9,7 @@ import type { Watched } from './state';
 /** The items that are watched, with their newest values and how they went. */
 @Component({
   selector: 'hinge-watch-list',
-  imports: [Ledger, LedgerCell, Moment, Sparkline, Telling],
+  imports: [Ledger, LedgerCell, Moment, Sparkline],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <hinge-ledger
@@ -30,10 +28,10 @@ import type { Watched } from './state';
         >
       </ng-template>
       <ng-template hingeCell="history" [hingeCellOf]="watched()" let-item>
-        <hinge-sparkline [points]="item.history" />
+        <hinge-sparkline [points]="item.history.slice(-120)" />
       </ng-template>
       <ng-template hingeCell="status" [hingeCellOf]="watched()" let-item>
-        <span [hingeTelling]="meaningOf(item)">{{ item.value?.status ?? '' }}</span>
+        {{ item.value?.status ?? '' }}
       </ng-template>
       <ng-template hingeCell="sourceTimestamp" [hingeCellOf]="watched()" let-item>
         @if (item.value?.sourceTimestamp; as at) {
@@ -46,6 +44,14 @@ import type { Watched } from './state';
         }
       </ng-template>
       <ng-template hingeCell="acts" [hingeCellOf]="watched()" let-item>
+        <button
+          type="button"
+          class="plain"
+          [disabled]="item.history.length === 0"
+          (click)="trend.emit(item.node.nodeId)"
+        >
+          Trend
+        </button>
         <button type="button" class="plain" (click)="unwatch.emit(item.node.nodeId)">Stop</button>
       </ng-template>
     </hinge-ledger>
@@ -63,10 +69,8 @@ import type { Watched } from './state';
 export class WatchList {
   readonly watched = input.required<readonly Watched[]>();
   readonly unwatch = output<string>();
+  readonly trend = output<string>();
   readonly columns = columns;
-  /** A code is never shown without what it means. */
-  readonly meaningOf = ({ value }: Watched): string =>
-    value && value.status !== 'Good' ? explainedStatusCode(value.status) : '';
   readonly idOf = ({ node }: Watched): string => node.nodeId;
 }
 

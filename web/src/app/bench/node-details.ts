@@ -1,0 +1,88 @@
+import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
+import { byNumber } from '@loyal-hinge/core';
+import type { BenchDescribed } from '@loyal-hinge/contract';
+import { Ledger } from '../shell/ledger/ledger';
+import type { Column } from '../shell/ledger/ledger';
+
+type Reference = BenchDescribed['references'][number];
+
+const columns: readonly Column<Reference>[] = [
+  { key: 'type', title: 'Reference', text: ({ type, isForward }) => (isForward ? type : `inverse of ${type}`) },
+  { key: 'name', title: 'Leads to', text: ({ name }) => name },
+  { key: 'nodeClass', title: 'Class', text: ({ nodeClass }) => nodeClass, short: true },
+  { key: 'nodeId', title: 'Node id', text: ({ nodeId }) => nodeId, mono: true },
+];
+
+/** Attributes and references of a node. */
+@Component({
+  selector: 'hinge-node-details',
+  imports: [Ledger],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <header>
+      <h2>Attributes and references of {{ name() }}</h2>
+      <button type="button" class="plain" (click)="left.emit()">Close</button>
+    </header>
+    <div class="two">
+      <dl class="facts">
+        @for (attribute of node().attributes; track attribute.name) {
+          <dt>{{ attribute.name }}</dt>
+          <dd>{{ attribute.value }}</dd>
+        }
+      </dl>
+      <div>
+        <hinge-ledger
+          [columns]="columns"
+          [rows]="node().references"
+          [idOf]="idOf"
+          [plain]="true"
+          empty="It has no reference."
+        />
+        @if (more() > 0) {
+          <p class="faint">{{ moreWords() }}</p>
+        }
+      </div>
+    </div>
+  `,
+  styles: `
+    :host {
+      display: block;
+      border: 1px solid var(--line);
+      background: var(--panel);
+      padding: 0.6rem 0.9rem;
+      margin-bottom: 1rem;
+    }
+    header {
+      display: flex;
+      justify-content: space-between;
+      align-items: baseline;
+      margin-bottom: 0.4rem;
+    }
+    h2 {
+      font-size: 1rem;
+    }
+    .two {
+      display: grid;
+      grid-template-columns: minmax(0, 2fr) minmax(0, 3fr);
+      gap: 1.4rem;
+      align-items: start;
+    }
+    dl.facts {
+      grid-template-columns: max-content minmax(0, 1fr);
+    }
+    dd {
+      overflow-wrap: anywhere;
+    }
+  `,
+})
+export class NodeDetails {
+  readonly node = input.required<BenchDescribed>();
+  readonly name = input.required<string>();
+  readonly left = output();
+  readonly columns = columns;
+  readonly idOf = ({ type, isForward, nodeId }: Reference): string => `${type} ${isForward} ${nodeId}`;
+  readonly more = computed(() => this.node().referenceCount - this.node().references.length);
+  readonly moreWords = computed(() =>
+    byNumber(this.more(), '# more reference is not shown.', '# more references are not shown.'),
+  );
+}

@@ -1,0 +1,36 @@
+import { Shown } from '../../testing/show';
+import { Trend } from './trend';
+
+const drawn = (values: readonly number[]): { path: string; words: string; texts: readonly string[] } => {
+  const shown = Shown.of(Trend, {
+    item: {
+      node: { nodeId: 'i=1', browseName: 'Crown', displayName: 'Crown', nodeClass: 'Variable' },
+      unit: '°C',
+      value: null,
+      history: values.map((value, index) => ({ at: Date.UTC(2026, 2, 1) + index * 1000, value })),
+    },
+  });
+  const svg = shown.all('svg').at(-1);
+  return {
+    path: svg?.querySelector('path')?.getAttribute('d') ?? '',
+    words: svg?.getAttribute('aria-label') ?? '',
+    texts: [...(svg?.querySelectorAll('text') ?? [])].map(({ textContent }) => textContent ?? ''),
+  };
+};
+
+describe('the trend', () => {
+  it('holds each value until the next one came', () => {
+    const { path } = drawn([0, 10]);
+    expect(path).toMatch(/^M64,196L1096,196L1096,8$/);
+  });
+
+  it('has levels and times beside it, and says in words what it draws', () => {
+    const { words, texts } = drawn([3, 1, 2]);
+    expect(words).toBe('Crown: 3 values in 2 s, between 1 and 3 °C');
+    expect(texts).toContain('2.0');
+  });
+
+  it('stays inside its frame where nothing moves or nothing came', () => {
+    for (const values of [[], [5], [5, 5]]) expect(drawn(values).path).not.toMatch(/NaN|Infinity/);
+  });
+});

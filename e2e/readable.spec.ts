@@ -14,6 +14,7 @@ const places = {
     '/entry/identities?open=furnace-server%2Fdisplay',
     '/entry/identities/furnace-server',
     '/entry/rights?server=furnace-server',
+    '/entry/rights/writers',
     '/entry/floor',
     '/orders',
     '/bench',

@@ -87,6 +87,32 @@ export const rightsWish = z.object({
 });
 export type RightsWish = z.infer<typeof rightsWish>;
 
+/** Nodes that somebody may write, named by what their paths have in common. */
+export const rightsWriter = z.object({
+  serverId: z.string(),
+  server: z.string(),
+  /** A user name, or anonymous. */
+  identity: z.string(),
+  isAnonymous: z.boolean(),
+  pattern: z.string(),
+  nodes: z.int(),
+  /** Links that sign in so and need to write there; none: nobody needs it. */
+  neededBy: z.array(z.string()),
+  /** When the snapshot ended that says so. */
+  seenAt: z.string().nullable(),
+});
+export type RightsWriter = z.infer<typeof rightsWriter>;
+
+/** Who can write here: in the whole plant, or where words or a pattern fit. */
+export const rightsWriters = z.object({
+  /** What nobody needs stands first, the anonymous before all; at most 500. */
+  writers: z.array(rightsWriter),
+  total: z.int(),
+  /** Servers without a usable snapshot: nothing is known of them. */
+  unseen: z.array(z.object({ serverId: z.string(), server: z.string() })),
+});
+export type RightsWriters = z.infer<typeof rightsWriters>;
+
 /** What has become of somebody’s rights between two snapshots. */
 export const rightsChange = z.object({
   nodeId: z.string(),

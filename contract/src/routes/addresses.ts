@@ -145,6 +145,7 @@ export const at = {
   sealPassword: 'POST /api/accounts/:serverId/passwords',
 
   rightsServers: 'GET /api/rights',
+  rightsWriters: 'GET /api/rights-writers',
   rights: 'GET /api/rights/:serverId',
   exportRights: 'GET /api/rights/:serverId/nodes.csv',
   takeSnapshots: 'POST /api/rights/:serverId/snapshots',

@@ -1,5 +1,5 @@
 import * as z from 'zod';
-import { rightsChange, rightsServer, rightsSnapshot, rightsView, rightsWish } from '../rights.js';
+import { rightsChange, rightsServer, rightsSnapshot, rightsView, rightsWish, rightsWriters } from '../rights.js';
 import { at } from './addresses.js';
 import { done, nothing, route } from './route.js';
 
@@ -9,6 +9,12 @@ export const rightsRoutes = {
     summary: 'Servers, and who signs in at them',
     role: 'viewer',
     answer: z.object({ servers: z.array(rightsServer) }),
+  }),
+  rightsWriters: route(at.rightsWriters, {
+    summary: 'Who can write, in the whole plant: a node, what fits a pattern, or everything',
+    role: 'viewer',
+    query: rightsWish.pick({ find: true }),
+    answer: rightsWriters,
   }),
   rights: route(at.rights, {
     summary: 'The rights on one server, grouped, and compared with what links need',

@@ -44,7 +44,7 @@ const grades = ['grave', 'weak', 'slight'] as const;
  * where it needs no name.
  */
 export function rightsGaps(nodes: readonly RatedNode[], identities: readonly RatedIdentity[]): readonly RightsGap[] {
-  const wishes = identities.map(({ needs }) => wishesOf(needs));
+  const wishes = identities.map(({ needs }) => neededRights(needs));
   const gaps: RightsGap[] = [];
   for (const { nodeId, path, rights } of nodes)
     identities.forEach(({ name: identity, isAnonymous }, index) => {
@@ -66,7 +66,7 @@ const excessGrade = (right: GapRight, isAnonymous: boolean): RightsGap['grade'] 
 const bitOf = (right: RightName | null): RightBits => (right === null ? 0 : rightBit(right));
 
 /** The rights that some needs want on a path. */
-function wishesOf(needs: RatedIdentity['needs']): (path: readonly string[]) => RightBits {
+export function neededRights(needs: RatedIdentity['needs']): (path: readonly string[]) => RightBits {
   const exact = new Map<string, RightBits>();
   const patterns: { readonly pattern: ItemPattern; readonly bits: RightBits }[] = [];
   for (const { path, uses } of needs) {

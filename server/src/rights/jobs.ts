@@ -2,11 +2,14 @@ import type { RightsWish } from '@loyal-hinge/contract';
 import type { Database } from '../database/database.js';
 import { answerText } from '../http/serve.js';
 import { rightsChangesOf, rightsCsvOf, rightsViewOf } from './views.js';
+import { rightsWritersOf } from './writers.js';
 
 /** What workers do for rights: whole address spaces are looked at each time. */
 export const rightsJobs = {
   rightsView: async (db: Database, { serverId, wish }: { readonly serverId: string; readonly wish: RightsWish }) =>
     answerText('rights', await rightsViewOf(db, serverId, wish)),
+  rightsWriters: async (db: Database, wish: Pick<RightsWish, 'find'>) =>
+    answerText('rightsWriters', await rightsWritersOf(db, wish)),
   rightsCsv: (db: Database, { serverId }: { readonly serverId: string }) => rightsCsvOf(db, serverId),
   rightsChanges: async (db: Database, { before, after }: { readonly before: string; readonly after: string }) =>
     answerText('compareSnapshots', await rightsChangesOf(db, before, after)),

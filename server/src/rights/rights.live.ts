@@ -66,6 +66,19 @@ describe('a snapshot of rights', () => {
     expect(view.gaps[0]?.pattern).toMatch(/EURange$/);
   });
 
+  it('says who can write in the plant, what no link needs first', async () => {
+    const told = await engineer.call('rightsWriters');
+    const [first] = told.writers;
+    expect(first).toMatchObject({ server: 'Dust filter server', isAnonymous: true, neededBy: [] });
+    const asked = await fetch(`${url}/api/rights-writers?find=${encodeURIComponent('Lehr/*wanted')}`, engineer);
+    const { writers } = (await asked.json()) as typeof told;
+    expect(writers).toMatchObject([
+      { identity: 'technician', pattern: 'Lehr/Roller speed wanted', nodes: 1, neededBy: ['Line display to Lehr'] },
+    ]);
+    expect(told.unseen.map(({ serverId }) => serverId)).toContain('furnace-server');
+    expect(told.unseen.map(({ serverId }) => serverId)).not.toContain('lehr-server');
+  });
+
   it('says why somebody could not be asked', async () => {
     const view = await taken('weighbridge-server');
     expect(view.snapshots[0]).toMatchObject({ state: 'failed', nodes: 0 });

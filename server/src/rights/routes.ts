@@ -16,6 +16,9 @@ export function rightsRoutes(
   snapshots: RightsSnapshots,
 ): void {
   serve(router, findActor, 'rightsServers', async () => ({ servers: await rightsServers(db) }));
+  serveText(router, findActor, 'rightsWriters', ({ query, signal }) =>
+    heavy.run('rightsWriters', rightsWish.pick({ find: true }).parse(query), signal),
+  );
   serveText(router, findActor, 'rights', ({ params, query, signal }) =>
     heavy.run('rightsView', { serverId: params['serverId'] ?? '', wish: rightsWish.parse(query) }, signal),
   );

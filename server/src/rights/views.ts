@@ -31,7 +31,7 @@ const anonymous = 'anonymous';
 /** Snapshots that tell something: whole ones, and what was seen of others. */
 const usable = ({ state, nodes }: SnapshotRow): boolean => state === 'whole' || (state === 'part' && nodes > 0);
 
-interface Column {
+export interface Column {
   readonly identity: ServerIdentity;
   readonly name: string;
   readonly snapshot: SnapshotRow | null;
@@ -39,7 +39,7 @@ interface Column {
 }
 
 /** The newest snapshot of each identity of a server, with its nodes. */
-async function columnsOf(db: Database, server: ServerWithIdentities): Promise<readonly Column[]> {
+export async function columnsOf(db: Database, server: ServerWithIdentities): Promise<readonly Column[]> {
   const snapshots = await snapshotsOf(db, server.id);
   return Promise.all(
     server.identities.map(async (identity) => {
@@ -57,7 +57,7 @@ const modeOf = (row: SnapshotRow | null): SecurityMode => row?.mode ?? 'None';
  * Every node that somebody saw, with what each may do there; who did not see it may do nothing. Folders and the like, on
  * which nobody can do anything, are left out.
  */
-function ratedNodes(columns: readonly Column[]): readonly RatedNode[] {
+export function ratedNodes(columns: readonly Column[]): readonly RatedNode[] {
   const all = new Map<string, KeptNode>();
   for (const { nodes } of columns) for (const [id, node] of nodes) if (!all.has(id)) all.set(id, node);
   return [...all.values()].flatMap(({ nodeId, path, attributes: { nodeClass } }) => {
@@ -137,7 +137,7 @@ function whyMissing(columns: readonly Column[], name: string, nodeId: string, ri
 }
 
 /** Whether a node is looked for: by a pattern where there is one, else by words; and only those with a right that somebody has. */
-function fitsWish({ find, right }: RightsWish): (node: RatedNode) => boolean {
+export function fitsWish({ find, right }: RightsWish): (node: RatedNode) => boolean {
   const bit = right ? rightBit(right) : 0;
   const hasRight = ({ rights }: RatedNode): boolean => bit === 0 || rights.some((bits) => (bits & bit) !== 0);
   const pattern = find && /[*?[\\]/.test(find) ? itemPattern(find) : null;

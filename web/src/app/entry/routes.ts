@@ -34,7 +34,10 @@ export const entryRoutes: Routes = [
         path: 'rights',
         title: 'Rights · Loyal Hinge',
         providers: [provideState(rightsFeature), provideEffects(RightsEffects)],
-        loadComponent: () => import('../rights/rights-page').then((m) => m.RightsPage),
+        children: [
+          { path: '', loadComponent: () => import('../rights/rights-page').then((m) => m.RightsPage) },
+          { path: 'writers', loadComponent: () => import('../rights/writers-page').then((m) => m.WritersPage) },
+        ],
       },
       {
         path: 'floor',

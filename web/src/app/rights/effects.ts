@@ -67,6 +67,20 @@ export class RightsEffects {
     ),
   );
 
+  readonly writers = createEffect(() =>
+    this.actions.pipe(
+      ofType(rightsActions.showWriters),
+      switchMap(({ find }) =>
+        this.server.ask('rightsWriters', { query: { ...(find && { find }) } }).pipe(
+          answered(
+            (writers) => rightsActions.writersShown({ writers }),
+            ({ problem }) => rightsActions.notShown({ view: 'writers', problem }),
+          ),
+        ),
+      ),
+    ),
+  );
+
   readonly compare = createEffect(() =>
     this.actions.pipe(
       ofType(rightsActions.compare, rightsActions.compareNoMore, rightsActions.leave),

@@ -150,3 +150,43 @@ describe('the rights on a server', () => {
     expect(failed.one('[role=alert]').textContent).toContain('It is too much.');
   });
 });
+
+describe('who can write in the plant', () => {
+  const writer = (differs: object = {}) => ({
+    serverId: 'lehr',
+    server: 'Lehr server',
+    identity: 'technician',
+    isAnonymous: false,
+    pattern: 'Lehr/Speed wanted',
+    nodes: 1,
+    neededBy: ['Display to Lehr'],
+    seenAt: '2026-03-02T12:00:05.000Z',
+    ...differs,
+  });
+  const told = {
+    writers: [
+      writer({ identity: 'anonymous', isAnonymous: true, pattern: 'Filter/*', nodes: 4, neededBy: [] }),
+      writer(),
+    ],
+    total: 2,
+    unseen: [{ serverId: 'bath', server: 'Tin bath server' }],
+  };
+
+  it('is said with what nobody needs, and of which servers nothing is known', async () => {
+    const site = await Site.open('/entry/rights/writers', { rightsWriters: told });
+    expect(site.headline).toBe('2 accounts can write here; some of it no link needs; some of it without a name.');
+    expect(site.text).toContain('Of 1 server nothing is known, since no snapshot was taken: Tin bath server');
+    expect(site.rows().map((cells) => cells.slice(0, 5))).toEqual([
+      ['anonymous', 'Lehr server', 'Filter/*', '4', 'no link'],
+      ['technician', 'Lehr server', 'Lehr/Speed wanted', '1', 'Display to Lehr'],
+    ]);
+  });
+
+  it('is asked for by what the address has, and says where nobody is known', async () => {
+    let wished: object = {};
+    const none = (wish: object) => ((wished = wish), { writers: [], total: 0, unseen: [] });
+    const site = await Site.open('/entry/rights/writers?find=Lehr', { rightsWriters: none });
+    expect(wished).toEqual({ find: 'Lehr' });
+    expect(site.headline).toBe('Nobody is known to be able to write here.');
+  });
+});

@@ -8,6 +8,7 @@ import {
   input,
   untracked,
 } from '@angular/core';
+import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { byNumber } from '@loyal-hinge/core';
 import { EntryHead } from '../entry/entry-head';
@@ -28,7 +29,7 @@ import { isRunning, rightsActions, rightsFeature } from './state';
 /** Who may do what with the nodes of a server: given against needed. */
 @Component({
   selector: 'hinge-rights-page',
-  imports: [ChoiceField, EntryHead, FilterLine, RightsGaps, RightsGroups, RightsSnapshotsView, Waiting],
+  imports: [ChoiceField, EntryHead, FilterLine, RightsGaps, RightsGroups, RightsSnapshotsView, RouterLink, Waiting],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -36,6 +37,7 @@ import { isRunning, rightsActions, rightsFeature } from './state';
         @if (seen(); as nodes) {
           <span class="faint" role="status">{{ seenWords() }}</span>
         }
+        <a class="act" routerLink="/entry/rights/writers">Who can write in the plant</a>
         @if (underWay().length > 0) {
           <button type="button" class="act" [disabled]="!mayAct()" (click)="cancel()">Cancel</button>
         } @else if (serverId() !== '') {

@@ -1,5 +1,5 @@
 import { createActionGroup, createFeature, createReducer, createSelector, emptyProps, on, props } from '@ngrx/store';
-import type { RightsChangeView, RightsServer, RightsView, RightsWish } from '@loyal-hinge/contract';
+import type { RightsChangeView, RightsServer, RightsView, RightsWish, RightsWriters } from '@loyal-hinge/contract';
 import { begun, ended, noCommands } from '../http/commands';
 import type { Commands } from '../http/commands';
 import type { ShownProblem } from '../http/problem';
@@ -22,6 +22,7 @@ export interface RightsState {
   readonly servers: View<readonly RightsServer[]>;
   readonly rights: View<RightsView>;
   readonly compared: View<RightsCompared>;
+  readonly writers: View<RightsWriters>;
   /** null: nobody looks. */
   readonly look: RightsLook | null;
   /** Nodes that the snapshot that is being taken has seen; null: none is. */
@@ -36,6 +37,7 @@ const beginning: RightsState = {
   servers: noView,
   rights: noView,
   compared: noView,
+  writers: noView,
   look: null,
   seen: null,
   commands: noCommands,
@@ -47,6 +49,8 @@ export const rightsActions = createActionGroup({
     'show servers': emptyProps(),
     'servers shown': props<{ servers: readonly RightsServer[] }>(),
     look: props<{ look: RightsLook }>(),
+    'show writers': props<{ find: string }>(),
+    'writers shown': props<{ writers: RightsWriters }>(),
     'rights shown': props<{ rights: RightsView }>(),
     /** The rights that are looked at may be other than they are shown. */
     'look again': emptyProps(),
@@ -60,7 +64,7 @@ export const rightsActions = createActionGroup({
     'remove snapshot': props<{ id: string }>(),
     done: props<{ does: RightsCommand; says: string }>(),
     failed: props<{ does: RightsCommand; problem: ShownProblem }>(),
-    'not shown': props<{ view: 'servers' | 'rights' | 'compared'; problem: ShownProblem }>(),
+    'not shown': props<{ view: 'servers' | 'rights' | 'compared' | 'writers'; problem: ShownProblem }>(),
   },
 });
 
@@ -90,6 +94,8 @@ export const rightsFeature = createFeature({
       rights: shown(rights),
       seen: rights.snapshots.some(({ endedAt }) => endedAt === null) ? (state.seen ?? 0) : null,
     })),
+    on(rightsActions.showWriters, (state): RightsState => ({ ...state, writers: asked(state.writers) })),
+    on(rightsActions.writersShown, (state, { writers }): RightsState => ({ ...state, writers: shown(writers) })),
     on(rightsActions.nodesSeen, (state, { nodes }): RightsState => ({ ...state, seen: nodes })),
     on(rightsActions.leave, (state): RightsState => ({ ...state, look: null, compared: noView })),
     on(rightsActions.compare, (state): RightsState => ({ ...state, compared: asked(noView) })),
@@ -108,15 +114,18 @@ export const rightsFeature = createFeature({
       [view]: notShown<unknown>(state[view], problem),
     })),
   ),
-  extraSelectors: ({ selectServers, selectRights, selectCompared, selectCommands }) => ({
+  extraSelectors: ({ selectServers, selectRights, selectCompared, selectWriters, selectCommands }) => ({
+    selectShownWriters: createSelector(selectWriters, (writers) => writers.shown),
     selectKnownServers: createSelector(selectServers, (servers) => servers.shown),
     selectShownRights: createSelector(selectRights, (rights) => rights.shown),
     selectProblem: createSelector(
       selectServers,
       selectRights,
       selectCompared,
+      selectWriters,
       selectCommands,
-      (servers, rights, compared, { problem }) => problem ?? servers.problem ?? rights.problem ?? compared.problem,
+      (servers, rights, compared, writers, { problem }) =>
+        problem ?? servers.problem ?? rights.problem ?? compared.problem ?? writers.problem,
     ),
     selectRunning: createSelector(selectCommands, ({ running }) => running),
   }),

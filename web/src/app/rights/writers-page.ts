@@ -48,7 +48,7 @@ const columns: readonly Column<RightsWriter>[] = [
           (findChange)="go({ find: $event })"
           [looksElsewhere]="true"
           [total]="known.total"
-          what="words of a path, or a pattern: Lehr/**"
+          what="words, or a pattern: Lehr/**"
           fileName="who-can-write"
           empty="Nobody is known to be able to write anywhere: take snapshots of the servers’ rights first."
         >

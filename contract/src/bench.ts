@@ -1,4 +1,5 @@
 import * as z from 'zod';
+import { recordingShapes } from '@loyal-hinge/core';
 
 export const benchOpened = z.object({
   benchId: z.string(),
@@ -104,6 +105,36 @@ export const benchMatches = z.object({
   isWhole: z.boolean(),
 });
 export type BenchMatches = z.infer<typeof benchMatches>;
+
+/** What is to be recorded of watched items. */
+export const recordingWish = z.object({
+  items: z
+    .array(z.object({ nodeId, name: z.string().min(1).max(1000) }))
+    .min(1, 'Watch something first.')
+    .max(200, 'At most 200 items can be recorded at once.'),
+  /** A row for each change, or a row a sample with the items in columns. */
+  shape: z.enum(recordingShapes),
+  everyMs: z.int('A whole number is needed.').min(100, 'At least 100 ms.').max(3_600_000, 'At most an hour.'),
+  seconds: z.int('A whole number is needed.').min(1, 'At least a second.').max(86_400, 'At most a day.'),
+});
+export type RecordingWish = z.infer<typeof recordingWish>;
+
+export const recording = z.object({
+  id: z.string(),
+  linkName: z.string(),
+  items: z.int(),
+  shape: z.enum(recordingShapes),
+  everyMs: z.int(),
+  seconds: z.int(),
+  state: z.enum(['running', 'done', 'stopped', 'failed']),
+  /** Why it ended before its time; null: it did not. */
+  says: z.string().nullable(),
+  rows: z.int(),
+  bytes: z.int(),
+  begunAt: z.string(),
+  endedAt: z.string().nullable(),
+});
+export type Recording = z.infer<typeof recording>;
 
 /** Values heard since the last message; at most a few messages a second. */
 export const benchValues = z.object({ values: z.array(benchValue) });

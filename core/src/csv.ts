@@ -11,8 +11,9 @@ export const harmlessCell = (text: string): string => (formula.test(text) ? `'${
 export const cellText = (cell: string): string =>
   cell.startsWith("'") && formula.test(cell.slice(1)) ? cell.slice(1) : cell;
 
-/** One line of CSV (RFC 4180), without its end; every cell is made harmless. */
-export const csvLine = (cells: readonly string[]): string => cells.map((cell) => quoted(harmlessCell(cell))).join(',');
+/** One line of CSV (RFC 4180), without its end; every text is made harmless, numbers stay numbers. */
+export const csvLine = (cells: readonly (string | number)[]): string =>
+  cells.map((cell) => (typeof cell === 'number' ? String(cell) : quoted(harmlessCell(cell)))).join(',');
 
 /** Rows as CSV (RFC 4180). */
 export const toCsv = (header: readonly string[], rows: readonly (readonly string[])[]): string =>

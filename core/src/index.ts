@@ -30,6 +30,7 @@ export * from './rights/granted-roles.js';
 export * from './rights/access-change.js';
 export * from './rights/accounts.js';
 export * from './bench/typed-value.js';
+export * from './bench/recorded-rows.js';
 export * from './links/endpoint-url.js';
 export * from './links/steps.js';
 export * from './links/kinds.js';

@@ -1,6 +1,7 @@
 import { createServer } from 'node:http';
 import { createServer as createTlsServer, Server as TlsServer } from 'node:https';
 import { isIPv6 } from 'node:net';
+import { join } from 'node:path';
 import type { AddressInfo } from 'node:net';
 import type { Logger } from 'pino';
 import type { Health } from '@loyal-hinge/contract';
@@ -8,6 +9,7 @@ import type { AuditJobs } from './audit/jobs.js';
 import { auditRoutes } from './audit/routes.js';
 import { SealMaker, TrailSeals } from './audit/seals.js';
 import { benchRoutes } from './bench/routes.js';
+import { Recordings } from './bench/recordings.js';
 import { Benches } from './bench/service.js';
 import type { Configuration } from './setup/configuration.js';
 import { openDatabase } from './database/database.js';
@@ -135,7 +137,8 @@ export async function startServer(configuration: Configuration, logger: Logger):
   const queue = new CheckQueue(configuration.databaseUrl, logger);
   const links = new Links(db, secrets, queue, runner, events);
   const release = new PasswordRelease(db, secrets);
-  const benches = new Benches(db, secrets, links, locks);
+  const recordings = new Recordings(join(configuration.dataFolder, 'recordings'));
+  const benches = new Benches(db, secrets, links, locks, recordings);
   const secondFactor = new SecondFactor(secrets);
   const people = new People(db, secondFactor);
   const accounts = new Accounts(db, secondFactor);
@@ -235,7 +238,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
       discoveryRoutes(router, findActor, discovery);
       searchRoutes(router, findActor, db, (wish) => trustWork.run('certificatesNamed', wish));
       settingsRoutes(router, findActor, db, new Identities(db, secrets, signing, events));
-      benchRoutes(router, findActor, benches, streams);
+      benchRoutes(router, findActor, benches, recordings, streams);
       trustRoutes(router, findActor, {
         trust,
         heavy: trustWork,
@@ -274,6 +277,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
       await notices.stop();
       discovery.stop();
       server.close();
+      recordings.stopAll();
       benches.closeAll();
       runner.cancelAll();
       await queue.stop();

@@ -75,6 +75,10 @@ export const at = {
   typedBench: 'GET /api/bench/:benchId/typed',
   writeBench: 'POST /api/bench/:benchId/writes',
   undoBench: 'POST /api/bench/:benchId/undoing',
+  beginRecording: 'POST /api/bench/:benchId/recordings',
+  recordings: 'GET /api/recordings',
+  stopRecording: 'POST /api/recordings/:id/stop',
+  exportRecording: 'GET /api/recordings/:id/values.csv',
   closeBench: 'DELETE /api/bench/:benchId',
 
   trust: 'GET /api/trust',

@@ -9,6 +9,8 @@ import {
   benchUndo,
   benchWrite,
   benchWritten,
+  recording,
+  recordingWish,
 } from '../bench.js';
 import { at } from './addresses.js';
 import { done, nothing, route } from './route.js';
@@ -62,6 +64,28 @@ export const benchRoutes = {
     role: 'engineer',
     body: benchUndo,
     answer: benchWritten,
+  }),
+  beginRecording: route(at.beginRecording, {
+    summary: 'Records values of a live session into a CSV file, for a while and as long as the session lasts',
+    role: 'engineer',
+    body: recordingWish,
+    answer: recording,
+  }),
+  recordings: route(at.recordings, {
+    summary: 'What the caller has recorded, the newest first',
+    role: 'engineer',
+    answer: z.object({ recordings: z.array(recording) }),
+  }),
+  stopRecording: route(at.stopRecording, {
+    summary: 'Ends a recording; what was recorded is kept',
+    role: 'engineer',
+    body: nothing,
+    answer: recording,
+  }),
+  exportRecording: route(at.exportRecording, {
+    summary: 'What was recorded so far, as a CSV file',
+    role: 'engineer',
+    answer: z.string(),
   }),
   closeBench: route(at.closeBench, {
     summary: 'Closes a live session',

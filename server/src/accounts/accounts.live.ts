@@ -2,9 +2,11 @@ import type { AccessView, AccountsView, LinkDetail, WorkOrder } from '@loyal-hin
 import { signIn } from '../testing/calls.js';
 import type { Caller } from '../testing/calls.js';
 import { found } from '../testing/found.js';
+import { plantGiven } from '../testing/given.js';
 import { ownPassword, ownServer } from '../testing/own-server.js';
 import { until } from '../testing/until.js';
 
+const serverId = 'lehr-server';
 const own = ownServer('accounts');
 let engineer: Caller;
 let approver: Caller;
@@ -18,9 +20,14 @@ beforeAll(async () => {
     await signIn('viewer', url, ownPassword),
   ];
 });
-afterAll(() => own.remove());
+/** The made-up servers outlive this test: whoever uses them next finds the password that they began with. */
+afterAll(async () => {
+  const password = plantGiven().passwords.find(({ linkId }) => linkId === 'history--lehr')?.password ?? '';
+  const { secretId } = await engineer.call('sealPassword', { serverId }, { userName: 'collector', password });
+  await carriedOut({ kind: 'change-password', serverId, userName: 'collector', secretId });
+  await own.remove();
+});
 
-const serverId = 'lehr-server';
 const access = (): Promise<AccessView> => engineer.call('access', { serverId });
 const accounts = (): Promise<AccountsView> => engineer.call('accounts', {});
 

@@ -1,6 +1,7 @@
 import type { AuditPage, BenchTyped } from '@loyal-hinge/contract';
 import { signIn } from '../testing/calls.js';
 import type { Caller } from '../testing/calls.js';
+import { until } from '../testing/until.js';
 import { ownPassword, ownServer } from '../testing/own-server.js';
 
 const own = ownServer('bench');
@@ -25,6 +26,8 @@ interface Matches {
 }
 const matching = (pattern: string): Promise<Matches> => got('matches', { pattern });
 const nodeIdOf = async (path: string): Promise<string> => (await matching(path)).nodes[0]?.nodeId ?? '';
+const linesOf = async (id: string): Promise<readonly string[]> =>
+  (await (await fetch(`${url}/api/recordings/${id}/values.csv`, engineer)).text()).trimEnd().split('\r\n');
 const why = 'Permit 12, to try it.';
 
 describe('on the bench', () => {
@@ -90,6 +93,49 @@ describe('on the bench', () => {
       status: 409,
       detail: 'This session’s user may not write here (UserAccessLevel).',
     });
+  });
+
+  it('values are recorded into a file, a row a sample or a change, for as long as was asked', async () => {
+    const { nodes } = await matching('Lehr/Zone [A-B]/Temperature');
+    const items = nodes.map(({ nodeId, path: name }) => ({ nodeId, name }));
+    const record = (wish: object) =>
+      engineer.call('beginRecording', { benchId }, { items, everyMs: 200, seconds: 2, shape: 'samples', ...wish });
+    const [samples, changes] = [await record({}), await record({ shape: 'changes', seconds: 3600 })];
+    const over = await until(
+      () => engineer.call('recordings'),
+      ({ recordings }) => recordings.some(({ id, state }) => id === samples.id && state === 'done'),
+    );
+    const done = over.recordings.find(({ id }) => id === samples.id);
+    expect(done?.rows).toBeGreaterThan(3);
+    const [head, ...rows] = await linesOf(samples.id);
+    expect(head?.split(',').slice(1).sort()).toEqual(items.map(({ name }) => name).sort());
+    expect(rows).toHaveLength(done?.rows ?? 0);
+    expect(rows.at(-1)).toMatch(/^\d{4}-[^,]+Z,\d+(\.\d+)?,\d+(\.\d+)?$/);
+    const stopped = await engineer.call('stopRecording', { id: changes.id }, {});
+    expect(stopped).toMatchObject({ state: 'stopped', says: null });
+    expect(stopped.bytes).toBeGreaterThan(100);
+    expect((await linesOf(changes.id))[1]).toMatch(/,Lehr\/Zone [AB]\/Temperature,[\d.]+,Good,/);
+    expect(
+      await engineer.refused('beginRecording', { benchId }, { items: [], everyMs: 1, seconds: 0, shape: 'x' }),
+    ).toMatchObject({
+      status: 400,
+    });
+  });
+
+  it('what is recorded ends with its session, and is its owner’s alone', async () => {
+    const other = await signIn('approver', url, ownPassword);
+    const bench = await other.call('openBench', { linkId: 'energy--furnace' }, {});
+    const items = [{ nodeId: 'i=2258', name: 'the server’s clock' }];
+    const wish = { items, everyMs: 500, seconds: 3600, shape: 'changes' as const };
+    const { id } = await other.call('beginRecording', { benchId: bench.benchId }, wish);
+    expect(await engineer.refused('stopRecording', { id }, {})).toMatchObject({ status: 404 });
+    expect(await engineer.refused('exportRecording', { id })).toMatchObject({ status: 404 });
+    await other.call('closeBench', { benchId: bench.benchId });
+    const { recordings } = await until(
+      () => other.call('recordings'),
+      (told) => told.recordings.every(({ state }) => state !== 'running'),
+    );
+    expect(recordings).toMatchObject([{ id, state: 'stopped', says: 'The session ended.' }]);
   });
 
   it('is nobody else’s', async () => {

@@ -1,14 +1,25 @@
+import { createReadStream } from 'node:fs';
+import { access } from 'node:fs/promises';
+import { pipeline } from 'node:stream/promises';
 import type { Router } from 'express';
 import type { BenchValue } from '@loyal-hinge/contract';
 import type { Streams } from '../events/stream.js';
+import { conflict } from '../http/problems.js';
 import { admit, serve } from '../http/serve.js';
 import type { FindActor } from '../http/serve.js';
+import type { Recordings } from './recordings.js';
 import type { Benches } from './service.js';
 
 /** Values are gathered for this long before they are sent on: a browser needs no more. */
 const gatherMs = 250;
 
-export function benchRoutes(router: Router, findActor: FindActor, benches: Benches, streams: Streams): void {
+export function benchRoutes(
+  router: Router,
+  findActor: FindActor,
+  benches: Benches,
+  recordings: Recordings,
+  streams: Streams,
+): void {
   serve(router, findActor, 'openBench', ({ params, signal }, actor) =>
     benches.openOn(params['linkId'] ?? '', actor.name, signal),
   );
@@ -33,6 +44,22 @@ export function benchRoutes(router: Router, findActor: FindActor, benches: Bench
   serve(router, findActor, 'undoBench', ({ params, body }, actor) =>
     benches.undo(params['benchId'] ?? '', actor.name, body.nodeId),
   );
+  serve(router, findActor, 'beginRecording', ({ params, body }, actor) =>
+    benches.record(params['benchId'] ?? '', actor.name, body),
+  );
+  serve(router, findActor, 'recordings', (_, actor) => Promise.resolve({ recordings: recordings.of(actor.name) }));
+  serve(router, findActor, 'stopRecording', ({ params }, actor) =>
+    Promise.resolve(recordings.stop(params['id'] ?? '', actor.name)),
+  );
+  serve(router, findActor, 'exportRecording', async ({ params, response, signal }, actor) => {
+    const path = recordings.path(params['id'] ?? '', actor.name);
+    await access(path).catch(() => {
+      throw conflict('Nothing was recorded: the file is not there.', 'Record it again.');
+    });
+    response.attachment('values.csv').type('text/csv');
+    await pipeline(createReadStream(path), response, { signal });
+    return '';
+  });
   serve(router, findActor, 'closeBench', async ({ params }, actor) => {
     benches.close(params['benchId'] ?? '', actor.name);
     return { done: true };

@@ -11,6 +11,8 @@ import type {
   BenchValue,
   BenchWrite,
   BenchWritten,
+  Recording,
+  RecordingWish,
 } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
 import type { Database } from '../database/database.js';
@@ -26,6 +28,7 @@ import { failureOf } from '../ua/failure.js';
 import { objectsFolder } from '../ua/session.js';
 import type { ReadValue } from '../ua/read-value.js';
 import { matchingNodes } from './matching-nodes.js';
+import type { Recordings } from './recordings.js';
 import { BenchWrites } from './writes.js';
 import type { UaSession } from '../ua/session.js';
 
@@ -49,6 +52,7 @@ interface OpenBench {
   lastUsed: number;
   /** Streams of its page that are open now. */
   streams: number;
+  readonly linkName: string;
   readonly writes: BenchWrites;
   /** Closes it, where nobody comes back. */
   leaving: NodeJS.Timeout | null;
@@ -66,6 +70,7 @@ export class Benches {
     private readonly secrets: SecretStore,
     private readonly links: Links,
     private readonly locks: Pick<MachineLocks, 'take'>,
+    private readonly recordings: Pick<Recordings, 'begin'>,
   ) {}
 
   /**
@@ -121,6 +126,7 @@ export class Benches {
       owner,
       session,
       end,
+      linkName: subject.link.name,
       writes: new BenchWrites(this.db, linkId, owner),
       lastUsed: Date.now(),
       streams: 0,
@@ -156,6 +162,14 @@ export class Benches {
       accessLevel: [...read.accessLevel],
       userAccessLevel: [...read.userAccessLevel],
     };
+  }
+
+  /** Records values of a session for as long as it lasts. */
+  async record(benchId: string, owner: string, wish: RecordingWish): Promise<Recording> {
+    const { end, linkName } = this.find(benchId, owner);
+    return this.using(benchId, owner, (session) =>
+      this.recordings.begin(session, wish, { owner, linkName, ended: end.signal }),
+    );
   }
 
   async describe(benchId: string, owner: string, nodeId: string): Promise<BenchDescribed> {

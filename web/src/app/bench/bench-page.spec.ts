@@ -175,4 +175,54 @@ describe('the bench', () => {
     ]);
     expect(site.text).toContain('2 more references are not shown.');
   });
+
+  it('records what is watched, shows how large it becomes, and lets it be stopped and saved', async () => {
+    const running = {
+      id: 'r1',
+      linkName: 'Display to Furnace',
+      items: 1,
+      shape: 'samples' as const,
+      everyMs: 500,
+      seconds: 600,
+      state: 'running' as const,
+      says: null,
+      rows: 20,
+      bytes: 1500,
+      begunAt: '2026-03-01T10:00:00.000Z',
+      endedAt: null,
+    };
+    let recordings: object[] = [];
+    const stopped = {
+      ...running,
+      state: 'failed' as const,
+      says: 'The disk is full. What is there is kept.',
+      endedAt: '2026-03-01T10:00:10.000Z',
+    };
+    const site = await onCrown({
+      recordings: () => ({ recordings: recordings as (typeof running)[] }),
+      beginRecording: () => ((recordings = [stopped]), running),
+    });
+    expect(site.text).not.toContain('Record …');
+    await site.press(/^Watch$/);
+    await site.press(/^Record …$/);
+    await site.fill(/^Rows$/, 'one row a sample, items in columns');
+    await site.fill(/^For$/, '10 minutes');
+    await site.press(/^Record$/);
+    expect(site.asked('beginRecording')).toEqual([
+      {
+        items: [{ nodeId: 'ns=1;s=Crown', name: 'Crown temperature' }],
+        shape: 'samples',
+        everyMs: 500,
+        seconds: 600,
+      },
+    ]);
+    const [row] = site.rows('hinge-record-values tbody tr');
+    expect(row?.slice(1, 6)).toEqual([
+      'Display to Furnace, 1 item',
+      'samples, every 500 ms',
+      '20',
+      '1.5 kB (an hour: 540.0 kB)',
+      'failed The disk is full. What is there is kept.',
+    ]);
+  });
 });

@@ -6,6 +6,7 @@ import {
   effect,
   inject,
   input,
+  signal,
   untracked,
 } from '@angular/core';
 import { RouterLink } from '@angular/router';
@@ -20,6 +21,7 @@ import { NodeColumns } from './node-columns';
 import { NodeDetails } from './node-details';
 import { NodeReading } from './node-reading';
 import { benchActions, benchFeature, mostWatched } from './state';
+import { RecordValues } from './record-values';
 import { Trend } from './trend';
 import { WatchList } from './watch-list';
 import { WriteValue } from './write-value';
@@ -35,6 +37,7 @@ import { WriteValue } from './write-value';
     NodeDetails,
     NodeReading,
     ProblemNotice,
+    RecordValues,
     RouterLink,
     Trend,
     WatchList,
@@ -96,8 +99,14 @@ import { WriteValue } from './write-value';
         @if (described(); as node) {
           <hinge-node-details [node]="node" [name]="chosen()?.displayName ?? ''" (left)="describeNoMore()" />
         }
-        <h2>Watched</h2>
+        <div class="watched-head">
+          <h2>Watched</h2>
+          @if (watched().length > 0 && !isRecording()) {
+            <button type="button" class="act" (click)="isRecording.set(true)">Record …</button>
+          }
+        </div>
         <hinge-watch-list [watched]="watched()" (unwatch)="unwatch($event)" (trend)="showTrend($event)" />
+        <hinge-record-values [watched]="watched()" [isOpen]="isRecording()" (left)="isRecording.set(false)" />
         @if (drawn(); as item) {
           <hinge-trend [item]="item" (closed)="showTrend(null)" />
         }
@@ -115,8 +124,12 @@ import { WriteValue } from './write-value';
       overflow-x: auto;
       margin-bottom: 1.2rem;
     }
-    h2 {
-      margin-bottom: 0.5rem;
+    .watched-head {
+      display: flex;
+      justify-content: space-between;
+      align-items: center;
+      min-height: 2.3rem;
+      margin-bottom: 0.4rem;
     }
   `,
 })
@@ -139,6 +152,7 @@ export class BenchPage {
   readonly isWriting = this.store.selectSignal(benchFeature.selectIsWriting);
   readonly written = this.store.selectSignal(benchFeature.selectWritten);
   readonly drawn = this.store.selectSignal(benchFeature.selectDrawn);
+  readonly isRecording = signal(false);
   readonly room = computed(() => mostWatched - this.watched().length);
   readonly headline = computed(() => {
     const bench = this.bench();

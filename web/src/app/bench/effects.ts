@@ -9,15 +9,21 @@ import {
   debounceTime,
   distinctUntilChanged,
   exhaustMap,
+  expand,
   map,
   of,
   switchMap,
+  takeUntil,
+  timer,
   withLatestFrom,
 } from 'rxjs';
 import { answered } from '../http/answered';
+import { shownProblem } from '../http/problem';
 import { Server } from '../http/server';
 import { benchValues } from './values';
 import { benchActions, benchFeature } from './state';
+
+const progressMs = 1000;
 
 /** Words that are being typed are not looked for yet. */
 const typedMs = 120;
@@ -166,6 +172,50 @@ export class BenchEffects {
               .ask('undoBench', { path: { benchId: bench.benchId }, body: { nodeId } })
               .pipe(answered((written) => benchActions.wasWritten({ nodeId, written }), benchActions.failed))
           : EMPTY,
+      ),
+    ),
+  );
+
+  readonly record = createEffect(() =>
+    this.actions.pipe(
+      ofType(benchActions.record),
+      withLatestFrom(this.store.select(benchFeature.selectBench)),
+      exhaustMap(([{ wish }, bench]) =>
+        bench
+          ? this.server
+              .ask('beginRecording', { path: { benchId: bench.benchId }, body: wish })
+              .pipe(answered(() => benchActions.lookAtRecordings(), benchActions.failed))
+          : EMPTY,
+      ),
+    ),
+  );
+
+  readonly stopRecording = createEffect(() =>
+    this.actions.pipe(
+      ofType(benchActions.stopRecording),
+      concatMap(({ id }) =>
+        this.server
+          .ask('stopRecording', { path: { id }, body: {} })
+          .pipe(answered(() => benchActions.lookAtRecordings(), benchActions.failed)),
+      ),
+    ),
+  );
+
+  /** What goes on is looked at again, as long as it does. */
+  readonly recordings = createEffect(() =>
+    this.actions.pipe(
+      ofType(benchActions.lookAtRecordings, benchActions.opened),
+      switchMap(() =>
+        this.server.ask('recordings').pipe(
+          expand(({ recordings }) =>
+            recordings.some(({ state }) => state === 'running')
+              ? timer(progressMs).pipe(switchMap(() => this.server.ask('recordings')))
+              : EMPTY,
+          ),
+          map(({ recordings }) => benchActions.recordingsShown({ recordings })),
+          takeUntil(this.actions.pipe(ofType(benchActions.close))),
+          catchError((error: unknown) => of(benchActions.failed({ problem: shownProblem(error) }))),
+        ),
       ),
     ),
   );

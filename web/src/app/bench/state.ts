@@ -9,6 +9,8 @@ import type {
   BenchValue,
   BenchWritten,
   LinkRow,
+  Recording,
+  RecordingWish,
 } from '@loyal-hinge/contract';
 import type { ShownProblem } from '../http/problem';
 
@@ -55,6 +57,8 @@ export interface BenchState {
   readonly isMatching: boolean;
   /** The watched node whose values are drawn large. */
   readonly trend: string | null;
+  /** What was recorded, the newest first. */
+  readonly recordings: readonly Recording[];
 }
 
 const beginning: BenchState = {
@@ -72,6 +76,7 @@ const beginning: BenchState = {
   matches: null,
   isMatching: false,
   trend: null,
+  recordings: [],
 };
 /** So many values are kept of each watched node: ten minutes at two a second. */
 export const historyLength = 1200;
@@ -106,6 +111,10 @@ export const benchActions = createActionGroup({
     write: props<{ typed: string; why: string }>(),
     undo: props<{ nodeId: string }>(),
     'was written': props<{ nodeId: string; written: BenchWritten }>(),
+    record: props<{ wish: RecordingWish }>(),
+    'stop recording': props<{ id: string }>(),
+    'look at recordings': emptyProps(),
+    'recordings shown': props<{ recordings: readonly Recording[] }>(),
     'show trend': props<{ nodeId: string | null }>(),
     heard: props<{ values: BenchValue[] }>(),
     close: emptyProps(),
@@ -187,6 +196,7 @@ export const benchFeature = createFeature({
       problem: null,
     })),
     on(benchActions.wasWritten, (state, { written }): BenchState => ({ ...state, isWriting: false, written })),
+    on(benchActions.recordingsShown, (state, { recordings }): BenchState => ({ ...state, recordings })),
     on(benchActions.showTrend, (state, { nodeId }): BenchState => ({ ...state, trend: nodeId })),
     on(benchActions.unwatch, (state, { nodeId }): BenchState => ({
       ...state,

@@ -21,6 +21,8 @@ export const signedIn = z.object({
   role,
   token: z.string(),
   plantName: z.string(),
+  /** The number of the newest event: who takes the stream up behind it misses nothing that is told after this answer. */
+  newestEvent: z.int(),
   /** Somebody else gave the password: nothing can be done before it is changed. */
   mustChangePassword: z.boolean(),
 });

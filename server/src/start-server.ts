@@ -140,7 +140,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
   const recordings = new Recordings(join(configuration.dataFolder, 'recordings'));
   const benches = new Benches(db, secrets, links, locks, recordings);
   const secondFactor = new SecondFactor(secrets);
-  const people = new People(db, secondFactor);
+  const people = new People(db, secondFactor, () => events.newestId());
   const accounts = new Accounts(db, secondFactor);
   const streams = new Streams();
   const discovery = new Discovery(db, events, locks);

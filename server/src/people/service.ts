@@ -35,6 +35,8 @@ export class People {
   constructor(
     private readonly db: Database,
     private readonly secondFactor: SecondFactor,
+    /** The number of the newest event. */
+    private readonly newestEvent: () => Promise<number>,
   ) {}
 
   async signIn({ name, password, code }: SignInWish, asker: Asker): Promise<{ cookie: string; signedIn: SignedIn }> {
@@ -114,7 +116,8 @@ export class People {
   }
 
   async describe({ name, role, token, mustChangePassword }: Actor): Promise<SignedIn> {
-    return { name, role, token, mustChangePassword, plantName: await plantNameOf(this.db) };
+    const [plantName, newestEvent] = await Promise.all([plantNameOf(this.db), this.newestEvent()]);
+    return { name, role, token, mustChangePassword, plantName, newestEvent };
   }
 
   /** Nobody waits for it, and a call does not fail for its sake. */

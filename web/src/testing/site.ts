@@ -253,6 +253,7 @@ const signedInAs = (role: Role): AnswerOf<'whoAmI'> => ({
   token: 'a token',
   mustChangePassword: false,
   plantName: 'Works',
+  newestEvent: 0,
 });
 
 /** What tells in passing stands beside the pages, as it does in the application. */

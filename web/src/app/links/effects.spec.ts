@@ -101,4 +101,18 @@ describe('the effects of links', () => {
       }),
     ]);
   });
+
+  it('read a link again whose check ends while it is being read for the first time', () => {
+    const heard = heardFrom(effects.reloadDetail);
+    const store = TestBed.inject(Store);
+    const ended = (linkId: string) =>
+      linkActions.heard({ event: { kind: 'check-ended', checkId: 'c', linkId, state: 'done', found: 'Sound' } });
+    store.dispatch(linkActions.open({ linkId: 'a' }));
+    actions.next(ended('b'));
+    actions.next(ended('a'));
+    expect(heard).toEqual([linkActions.open({ linkId: 'a' })]);
+    store.dispatch(linkActions.leave());
+    actions.next(ended('a'));
+    expect(heard).toHaveLength(1);
+  });
 });

@@ -224,8 +224,8 @@ export class LinkEffects {
       withLatestFrom(this.store.select(sessionFeature.selectSignedIn)),
       filter(([, signedIn]) => signedIn !== null && !signedIn.mustChangePassword),
       distinctUntilChanged(([, before], [, after]) => before?.token === after?.token),
-      switchMap(() =>
-        liveNews().pipe(
+      switchMap(([, signedIn]) =>
+        liveNews(signedIn?.newestEvent ?? 0).pipe(
           map((news) => {
             switch (news.kind) {
               case 'event':
@@ -256,18 +256,18 @@ export class LinkEffects {
   readonly reloadRow = createEffect(() =>
     this.actions.pipe(
       ofType(linkActions.heard),
-      withLatestFrom(this.store.select(linksFeature.selectDetail)),
-      filter(([{ event }, detail]) => event.kind === 'check-ended' && event.linkId === detail?.link.id),
-      map(([, detail]) => linkActions.loadRow({ linkId: detail?.link.id ?? '' })),
+      withLatestFrom(this.store.select(linksFeature.selectLooked)),
+      filter(([{ event }, looked]) => event.kind === 'check-ended' && event.linkId === looked),
+      map(([, looked]) => linkActions.loadRow({ linkId: looked ?? '' })),
     ),
   );
 
   readonly reloadDetail = createEffect(() =>
     this.actions.pipe(
       ofType(linkActions.heard),
-      withLatestFrom(this.store.select(linksFeature.selectDetail)),
-      filter(([{ event }, detail]) => event.kind === 'check-ended' && event.linkId === detail?.link.id),
-      map(([, detail]) => linkActions.open({ linkId: detail?.link.id ?? '' })),
+      withLatestFrom(this.store.select(linksFeature.selectLooked)),
+      filter(([{ event }, looked]) => event.kind === 'check-ended' && event.linkId === looked),
+      map(([, looked]) => linkActions.open({ linkId: looked ?? '' })),
     ),
   );
 

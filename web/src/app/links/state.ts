@@ -42,6 +42,8 @@ export interface LinksState extends EntityState<LinkRow> {
   readonly working: Readonly<Record<string, StepId>>;
   /** Checks that ended lately: what is heard of them afterwards comes too late. */
   readonly ended: readonly string[];
+  /** The link that is looked at, also before it is read. */
+  readonly looked: string | null;
   readonly detail: LinkDetail | null;
   readonly detailProblem: ShownProblem | null;
   readonly checks: Readonly<Record<string, CheckDetail>>;
@@ -83,6 +85,7 @@ const beginning: LinksState = rowAdapter.getInitialState({
   live: 'waiting' as const,
   working: {},
   ended: [],
+  looked: null,
   detail: null,
   detailProblem: null,
   checks: {},
@@ -144,12 +147,12 @@ export const linksFeature = createFeature({
     on(linkActions.failed, (state, { problem }): LinksState => ({ ...state, loaded: true, problem })),
     on(linkActions.open, (state, { linkId }): LinksState =>
       state.detail?.link.id === linkId
-        ? state
-        : { ...state, detail: null, detailProblem: null, checks: {}, mending: noMending },
+        ? { ...state, looked: linkId }
+        : { ...state, looked: linkId, detail: null, detailProblem: null, checks: {}, mending: noMending },
     ),
     on(linkActions.opened, (state, { detail }): LinksState => ({ ...state, detail, detailProblem: null })),
     on(linkActions.openFailed, (state, { problem }): LinksState => ({ ...state, detailProblem: problem })),
-    on(linkActions.leave, (state): LinksState => ({ ...state, mending: noMending })),
+    on(linkActions.leave, (state): LinksState => ({ ...state, looked: null, mending: noMending })),
     on(linkActions.checkRead, (state, { check }): LinksState => ({
       ...state,
       checks: { ...state.checks, [check.check.id]: check },

@@ -122,6 +122,7 @@ describe('one’s own page', () => {
       role: 'engineer',
       token: 't',
       plantName: 'Works',
+      newestEvent: 0,
       mustChangePassword: true,
     } as const;
     const site = await Site.open('/trust', {

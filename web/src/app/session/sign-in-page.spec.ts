@@ -5,6 +5,7 @@ const person = {
   role: 'engineer',
   token: 't',
   plantName: 'Works',
+  newestEvent: 0,
   mustChangePassword: false,
 } as const;
 

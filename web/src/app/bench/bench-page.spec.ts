@@ -216,7 +216,7 @@ describe('the bench', () => {
         seconds: 600,
       },
     ]);
-    const [row] = site.rows('hinge-record-values tbody tr');
+    const [row] = site.rows('hinge-recordings tbody tr');
     expect(row?.slice(1, 6)).toEqual([
       'Display to Furnace, 1 item',
       'samples, every 500 ms',

@@ -21,7 +21,8 @@ import { NodeColumns } from './node-columns';
 import { NodeDetails } from './node-details';
 import { NodeReading } from './node-reading';
 import { benchActions, benchFeature, mostWatched } from './state';
-import { RecordValues } from './record-values';
+import { RecordForm } from './record-form';
+import { Recordings } from './recordings';
 import { Trend } from './trend';
 import { WatchList } from './watch-list';
 import { WriteValue } from './write-value';
@@ -37,7 +38,8 @@ import { WriteValue } from './write-value';
     NodeDetails,
     NodeReading,
     ProblemNotice,
-    RecordValues,
+    RecordForm,
+    Recordings,
     RouterLink,
     Trend,
     WatchList,
@@ -105,11 +107,14 @@ import { WriteValue } from './write-value';
             <button type="button" class="act" (click)="isRecording.set(true)">Record …</button>
           }
         </div>
-        <hinge-watch-list [watched]="watched()" (unwatch)="unwatch($event)" (trend)="showTrend($event)" />
-        <hinge-record-values [watched]="watched()" [isOpen]="isRecording()" (left)="isRecording.set(false)" />
+        @if (isRecording()) {
+          <hinge-record-form [watched]="watched()" (left)="isRecording.set(false)" />
+        }
         @if (drawn(); as item) {
           <hinge-trend [item]="item" (closed)="showTrend(null)" />
         }
+        <hinge-watch-list [watched]="watched()" (unwatch)="unwatch($event)" (trend)="showTrend($event)" />
+        <hinge-recordings />
       } @else {
         <a class="act" [routerLink]="['/links', linkId()]">To the link</a>
       }
@@ -120,7 +125,8 @@ import { WriteValue } from './write-value';
       display: flex;
       border: 1px solid var(--line);
       background: var(--panel);
-      height: 21rem;
+      min-height: 10rem;
+      max-height: 21rem;
       overflow-x: auto;
       margin-bottom: 1.2rem;
     }

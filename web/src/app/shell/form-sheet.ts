@@ -1,9 +1,9 @@
-import { ChangeDetectionStrategy, Component, input, output } from '@angular/core';
+import { ChangeDetectionStrategy, Component, ElementRef, afterNextRender, inject, input, output } from '@angular/core';
 import { ReactiveFormsModule } from '@angular/forms';
 import type { FormGroup } from '@angular/forms';
 import { isComplete } from '../forms/contract-form';
 
-/** A form that opens within a page: its fields stand within it, beside each other. What is missing is told at its field. */
+/** A form that opens within a page, and is scrolled to where it opens out of sight: its fields stand within it, beside each other. What is missing is told at its field. */
 @Component({
   selector: 'hinge-form-sheet',
   imports: [ReactiveFormsModule],
@@ -43,6 +43,11 @@ export class FormSheet {
   /** The form is complete, and to be sent. */
   readonly sent = output();
   readonly left = output();
+
+  constructor() {
+    const { nativeElement } = inject<ElementRef<Partial<HTMLElement>>>(ElementRef);
+    afterNextRender(() => nativeElement.scrollIntoView?.({ block: 'nearest' }));
+  }
 
   send(sent: Event): void {
     if (!this.busy() && isComplete(this.form(), sent)) this.sent.emit();

@@ -75,13 +75,18 @@ describe('on the bench', () => {
     expect((await got<BenchTyped>('typed', { nodeId })).undo).toBe(node.value);
     expect(await engineer.call('undoBench', { benchId }, { nodeId })).toMatchObject({ after: node.value, stays: true });
     expect(await engineer.refused('undoBench', { benchId }, { nodeId })).toMatchObject({ status: 409 });
-    const trail = await fetch(`${url}/api/audit?${new URLSearchParams({ action: 'written on the bench' })}`, engineer);
-    const [undone, first] = ((await trail.json()) as AuditPage).entries;
+    const noted = async (action: string): Promise<AuditPage['entries']> => {
+      const trail = await fetch(`${url}/api/audit?${new URLSearchParams({ action })}`, engineer);
+      return ((await trail.json()) as AuditPage).entries;
+    };
+    const [undone, first] = await noted('written on the bench');
     expect(first).toMatchObject({
       actor: 'engineer',
       details: { nodeId, before: node.value, after: '0.25', code: 'Good', why },
     });
     expect(undone?.details).toMatchObject({ before: '0.25', after: node.value });
+    const [, asked] = await noted('write asked for on the bench');
+    expect(asked?.details).toEqual({ nodeId, valueNow: node.value, wanted: '0.25', why });
   });
 
   it('nothing is written where the user may not, and the refusal says so', async () => {

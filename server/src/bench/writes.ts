@@ -75,11 +75,11 @@ export class BenchWrites {
     why: string,
   ): Promise<BenchWritten> {
     const wanted = saidValue(value);
-    const details = { nodeId, before: now.value, wanted, why };
-    await this.note('write asked for on the bench', details);
+    const details = { nodeId, wanted, why };
+    await this.note('write asked for on the bench', { ...details, valueNow: now.value });
     const code = await session.write(nodeId, value);
     const after = (await session.read([nodeId]))[0]?.value ?? null;
-    await this.note('written on the bench', { ...details, code, after });
+    await this.note('written on the bench', { ...details, code, before: now.value, after });
     if (code.startsWith('Bad'))
       throw conflict(`The server refused to write it: ${explainedStatusCode(code)}`, 'The value is as it was.');
     const stays = after === wanted;

@@ -70,7 +70,9 @@ export function accessChangeHolds(change: AccessChange, access: ServerAccess): b
   if (change.kind === 'change-password') return false;
   if (change.kind !== 'change-user') {
     const role = access.roles.find(({ nodeId }) => nodeId === change.roleId);
-    return role !== undefined && hasRule(role, change.rule) === (change.kind === 'add-role-rule');
+    if (change.kind === 'add-role-rule') return hasRule(role, change.rule);
+    // A rule that was not seen may have been among those that could not be read.
+    return role !== undefined && !role.isPartlyUnread && !hasRule(role, change.rule);
   }
   const user = access.users?.find(({ userName }) => userName === change.userName);
   if (!access.users || !change.after) return access.users !== null && user === undefined;

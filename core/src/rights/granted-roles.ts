@@ -30,13 +30,16 @@ export interface RoleVerdict {
 
 /**
  * What each role of a server is to a session: given where a rule names the identity, and neither its application nor its
- * endpoint is left out (Part 18 §4.4.1). What the server decides by rules that it does not show is unknown.
+ * endpoint is left out (Part 18 §4.4.1). What the server decides by rules that it does not show, or that could not be
+ * read, is unknown.
  */
 export function judgeRoles(access: Pick<ServerAccess, 'roles' | 'users'>, session: AskingSession): RoleVerdict[] {
   const barred = whyBarred(access, session);
   return access.roles.map((role) => {
     const { verdict, rule, why } =
-      barred === null ? judgeRole(role, session) : { verdict: 'not given' as const, rule: null, why: barred };
+      barred === null
+        ? withUnread(role, judgeRole(role, session))
+        : { verdict: 'not given' as const, rule: null, why: barred };
     return { role: { nodeId: role.nodeId, name: role.name }, verdict, rule, why };
   });
 }
@@ -49,6 +52,12 @@ function whyBarred({ users }: Pick<ServerAccess, 'users'>, { userName }: AskingS
 }
 
 type Judged = Omit<RoleVerdict, 'role'>;
+
+/** Only what was read and leaves the session out for sure outweighs what was not read. */
+const withUnread = ({ isPartlyUnread }: ServerRole, judged: Judged): Judged =>
+  !isPartlyUnread || (judged.verdict === 'not given' && judged.rule !== null)
+    ? judged
+    : { ...judged, verdict: 'unknown', why: 'Some of its rules could not be read.' };
 
 function judgeRole(role: ServerRole, session: AskingSession): Judged {
   const rule = role.identities.find((one) => isNamed(one, session)) ?? null;

@@ -48,6 +48,8 @@ export interface ServerRole {
   readonly isCustom: boolean;
   /** The server has no call that changes its rules. */
   readonly isFixed: boolean;
+  /** Some of its rules could not be read, or are of a kind that is not known: what follows from the others alone is not sure. */
+  readonly isPartlyUnread: boolean;
 }
 
 /** Bits of UserConfigurationMask (Part 18 §5.2.4). */
@@ -103,7 +105,7 @@ export function sayRoleRule(rule: RoleRule): string {
   return rule.about === 'application' ? `the application ${rule.uri}` : `the endpoint ${sayEndpointRule(rule)}`;
 }
 
-/** The role that a rule is of no matter in which order its fields stand. */
+/** The same for the same rule, in whatever order its fields stand. */
 export const ruleKey = (rule: RoleRule): string => {
   switch (rule.about) {
     case 'identity':

@@ -20,6 +20,7 @@ const role = (name: string, identities: readonly IdentityRule[], more: Partial<S
   endpoints: null,
   isCustom: false,
   isFixed: false,
+  isPartlyUnread: false,
   ...more,
 });
 const user = (criteria: string): IdentityRule => ({ criterion: 'UserName', criteria });
@@ -64,6 +65,14 @@ describe('a role is given', () => {
     expect(verdict(role('Observer', []), display)).toBe('not given');
     expect(verdict(role('Observer', [], { isCustom: true }), display)).toBe('unknown');
     expect(verdict(role('Observer', [user('display')], { isCustom: true }), display)).toBe('given');
+  });
+
+  it('not for sure where some of its rules could not be read', () => {
+    const partly = { isPartlyUnread: true };
+    expect(verdict(role('Observer', [], partly), display)).toBe('unknown');
+    expect(verdict(role('Observer', [user('display')], partly), display)).toBe('unknown');
+    const elsewhere = { ...partly, applications: { exclude: false, listed: ['urn:other'] } };
+    expect(verdict(role('Observer', [user('display')], elsewhere), display)).toBe('not given');
   });
 
   it('by an application only where its channel proves which one it is', () => {
@@ -212,6 +221,19 @@ describe('a change of roles and users', () => {
     const without = { ...before, users: null };
     expect(accessAfter(without, [change])).toEqual(without);
     expect(accessChangeHolds({ ...change, after: null }, without)).toBe(false);
+  });
+
+  it('is not done where the rule to remove may be among those that could not be read', () => {
+    const rule = { about: 'identity' as const, ...user('display') };
+    const removal = {
+      kind: 'remove-role-rule' as const,
+      serverId: 'lehr',
+      roleId: 's=Observer',
+      role: 'Observer',
+      rule,
+    };
+    expect(accessChangeHolds(removal, access(role('Observer', [])))).toBe(true);
+    expect(accessChangeHolds(removal, access(role('Observer', [], { isPartlyUnread: true })))).toBe(false);
   });
 });
 

@@ -24,7 +24,7 @@ export class Recordings {
 
   constructor(private readonly folder: string) {}
 
-  async begin(session: UaSession, wish: RecordingWish, recorded: Recorded): Promise<Recording> {
+  async begin(session: Pick<UaSession, 'watch'>, wish: RecordingWish, recorded: Recorded): Promise<Recording> {
     if ([...this.known.values()].filter(({ isRunning }) => isRunning).length >= mostRunning)
       throw conflict('Too many recordings are running.', 'Stop one first.');
     await mkdir(this.folder, { recursive: true, mode: 0o700 });
@@ -32,7 +32,15 @@ export class Recordings {
     const id = randomUUID();
     const one = new OneRecording(id, wish, recorded, this.pathOf(id));
     this.known.set(id, one);
-    await one.begin(session);
+    try {
+      await one.begin(session);
+    } catch (error) {
+      // What never began holds no place among those that run, and leaves no file.
+      one.end('failed', null);
+      this.known.delete(id);
+      await rm(this.pathOf(id), { force: true });
+      throw error;
+    }
     return one.view;
   }
 
@@ -74,6 +82,7 @@ export class Recordings {
       const at = await stat(path).catch(() => null);
       if (at && Date.now() - at.mtimeMs > keptMs) await rm(path, { force: true }).catch(() => undefined);
     }
+    for (const [id, one] of this.known) if (one.isOver(Date.now() - keptMs)) this.known.delete(id);
   }
 }
 
@@ -108,6 +117,9 @@ class OneRecording {
     return this.state === 'running';
   }
 
+  /** Ended before a time (ms since 1970). */
+  isOver = (before: number): boolean => this.endedAt !== null && Date.parse(this.endedAt) < before;
+
   get view(): Recording {
     const { id, state, says, begunAt, endedAt } = this;
     const { items, shape, everyMs, seconds } = this.wish;
@@ -116,7 +128,7 @@ class OneRecording {
     return { id, ...about, state, says, rows, bytes, begunAt, endedAt };
   }
 
-  async begin(session: UaSession): Promise<void> {
+  async begin(session: Pick<UaSession, 'watch'>): Promise<void> {
     const { items, shape, everyMs, seconds } = this.wish;
     this.file.begin(this.rows.header);
     const watching = await session.watch(

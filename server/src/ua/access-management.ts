@@ -5,7 +5,7 @@ import { browseAll } from 'node-opcua-pseudo-session';
 
 import { EndpointType, IdentityMappingRuleType, Range, UserManagementDataType } from 'node-opcua-types';
 import { DataType, Variant } from 'node-opcua-variant';
-import { identityCriteria, userFlagNames, userFlags } from '@loyal-hinge/core';
+import { byNumber, identityCriteria, userFlagNames, userFlags } from '@loyal-hinge/core';
 import type {
   EndpointRule,
   IdentityRule,
@@ -79,29 +79,44 @@ export class AccessManagement {
     ];
     const there = names.filter((part) => parts.has(part));
     const values = await this.values(there.map((part) => parts.get(part) ?? ''));
+    const unreadBefore = unread.length;
+    // undefined: the role has no such property, or it could not be read.
     const valueOf = (part: string): unknown => {
       const value = values[there.indexOf(part)];
-      if (!value) return null;
+      if (!value) return undefined;
       if (value.statusCode.isNotGood()) unread.push(`${name}.${part}: ${value.statusCode.name}`);
-      return value.statusCode.isGood() ? (value.value.value as unknown) : null;
+      return value.statusCode.isGood() ? (value.value.value as unknown) : undefined;
+    };
+    /** Rules of kinds that later editions of the standard may add are told, and not passed over. */
+    const all = <Rule>(part: string, told: unknown, understood: readonly Rule[]): readonly Rule[] => {
+      const rules = bounded(told);
+      if (understood.length < rules.length)
+        unread.push(
+          `${name}.${part}: ${byNumber(rules.length - understood.length, '# rule', '# rules')} of a kind that is not known`,
+        );
+      return understood;
     };
     const limit = <Listed>(
       list: string,
       exclude: string,
-      own: (all: unknown) => readonly Listed[],
+      own: (told: unknown) => readonly Listed[],
     ): RoleLimit<Listed> | null => {
-      const listed = valueOf(list);
-      // What is no property of the role limits nobody.
-      return parts.has(list) && Array.isArray(listed)
-        ? { exclude: valueOf(exclude) === true, listed: own(listed) }
-        : null;
+      // What is no property of the role limits nobody; an empty list may come as null.
+      const [listed, excludes] = [valueOf(list), valueOf(exclude)];
+      if (listed === undefined || (excludes === undefined && parts.has(exclude))) return null;
+      return { exclude: excludes === true, listed: all(list, listed, own(listed)) };
+    };
+    const identities = valueOf('Identities');
+    const rules = {
+      identities: all('Identities', identities, identitiesIn(identities)),
+      applications: limit('Applications', 'ApplicationsExclude', (told) => bounded(told).map(String)),
+      endpoints: limit('Endpoints', 'EndpointsExclude', endpointsIn),
     };
     return {
       nodeId,
       name,
-      identities: identitiesIn(valueOf('Identities')),
-      applications: limit('Applications', 'ApplicationsExclude', (all) => bounded(all).map(String)),
-      endpoints: limit('Endpoints', 'EndpointsExclude', endpointsIn),
+      ...rules,
+      isPartlyUnread: unread.length > unreadBefore,
       isCustom: valueOf('CustomConfiguration') === true,
       isFixed: !parts.has('AddIdentity'),
     };

@@ -79,7 +79,7 @@ const userColumns: readonly Column<ServerUserView>[] = [
             }
           </p>
         } @else {
-          <div class="two">
+          <div class="with-what-if">
             <div>
               @for (words of known.unread; track words) {
                 <p class="weak">Could not be read: {{ words }}</p>
@@ -185,16 +185,6 @@ const userColumns: readonly Column<ServerUserView>[] = [
     </div>
   `,
   styles: `
-    .two {
-      display: grid;
-      grid-template-columns: minmax(0, 1fr) 21rem;
-      gap: 1.2rem;
-      align-items: start;
-    }
-    hinge-access-what-if {
-      position: sticky;
-      top: 0.8rem;
-    }
     h2 {
       margin: 1.1rem 0 0.5rem;
     }
@@ -223,15 +213,6 @@ const userColumns: readonly Column<ServerUserView>[] = [
     hinge-user-form {
       display: block;
       margin-top: 0.6rem;
-    }
-    @media (width < 1100px) {
-      .two {
-        grid-template-columns: minmax(0, 1fr);
-      }
-      hinge-access-what-if {
-        position: static;
-        grid-row: 1;
-      }
     }
   `,
 })

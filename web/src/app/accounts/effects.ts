@@ -1,18 +1,15 @@
 import { Injectable, inject } from '@angular/core';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
 import { Store } from '@ngrx/store';
-import { EMPTY, debounceTime, exhaustMap, filter, map, switchMap, withLatestFrom } from 'rxjs';
+import { EMPTY, exhaustMap, map, switchMap, withLatestFrom } from 'rxjs';
 import { byNumber } from '@loyal-hinge/core';
 import { answered } from '../http/answered';
 import type { ShownProblem } from '../http/problem';
 import { Server } from '../http/server';
-import { linkActions } from '../links/state';
+import { kindsHeard } from '../links/kinds-heard';
 import { orderActions } from '../orders/state';
 import { accountsActions, accountsFeature } from './state';
 import type { AccountsCommand, AccountsViewName } from './state';
-
-/** Several servers may be read at about the same time: what came of it is asked for once. */
-const gatherMs = 400;
 
 @Injectable()
 export class AccountsEffects {
@@ -22,11 +19,7 @@ export class AccountsEffects {
 
   /** Whom servers let in hangs on their rules, on links and on checks. */
   readonly changed = createEffect(() =>
-    this.actions.pipe(
-      ofType(linkActions.heard),
-      map(({ event }) => event.kind),
-      filter((kind) => kind === 'accounts-changed' || kind === 'plant-changed' || kind === 'order-changed'),
-      debounceTime(gatherMs),
+    kindsHeard(this.actions, 'accounts-changed', 'plant-changed', 'order-changed', 'check-ended').pipe(
       map(() => accountsActions.showAgain()),
     ),
   );

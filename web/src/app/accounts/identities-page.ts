@@ -73,7 +73,7 @@ const columns: readonly Column<AccountView>[] = [
           [looksElsewhere]="true"
           [total]="told.fitting"
           [open]="opened()"
-          what="any server, account, role or link"
+          what="any server, account, role"
           fileName="identities"
         >
           <hinge-choice

@@ -116,7 +116,10 @@ import { WriteValue } from './write-value';
         <hinge-watch-list [watched]="watched()" (unwatch)="unwatch($event)" (trend)="showTrend($event)" />
         <hinge-recordings />
       } @else {
-        <a class="act" [routerLink]="['/links', linkId()]">To the link</a>
+        <div class="actions">
+          <a class="act" [routerLink]="['/links', linkId()]">To the link</a>
+          <a class="act" routerLink="/bench">Choose another link</a>
+        </div>
       }
     </div>
   `,

@@ -2,17 +2,15 @@ import { Injectable, inject } from '@angular/core';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
 import { Store } from '@ngrx/store';
 import type { Observable } from 'rxjs';
-import { EMPTY, concatMap, debounceTime, exhaustMap, filter, map, switchMap, withLatestFrom } from 'rxjs';
+import { EMPTY, concatMap, exhaustMap, map, switchMap, withLatestFrom } from 'rxjs';
 import type { Choice } from '../forms/choose';
 import { answered } from '../http/answered';
 import { Server } from '../http/server';
 import type { ShownProblem } from '../http/problem';
-import { linkActions } from '../links/state';
+import { kindsHeard } from '../links/kinds-heard';
 import { entryActions, entryFeature } from './state';
 import type { EntryCommand, EntryViewName } from './state';
 
-/** Several checks may end at about the same time: what they changed is asked for once. */
-const gatherMs = 400;
 /** So many are offered at once to choose from. */
 const mostOffered = 20;
 
@@ -24,13 +22,7 @@ export class EntryEffects {
 
   /** Doors hang on endpoints, links, clients and the floor: whichever changes, what is looked at is asked for again. */
   readonly changed = createEffect(() =>
-    this.actions.pipe(
-      ofType(linkActions.heard),
-      map(({ event }) => event.kind),
-      filter((kind) => kind === 'entry-changed' || kind === 'plant-changed'),
-      debounceTime(gatherMs),
-      map(() => entryActions.showAgain()),
-    ),
+    kindsHeard(this.actions, 'entry-changed', 'plant-changed').pipe(map(() => entryActions.showAgain())),
   );
 
   readonly doors = createEffect(() =>

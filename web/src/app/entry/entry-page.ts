@@ -58,7 +58,7 @@ const choiceWords = {
         />
       </hinge-filter-line>
       @if (doors(); as known) {
-        <div class="two">
+        <div class="with-what-if">
           <div>
             @for (server of known.servers; track server.id) {
               <hinge-server-doors [server]="server" [closed]="closed()" (turn)="turn($event)" />
@@ -100,29 +100,6 @@ const choiceWords = {
         <hinge-waiting />
       }
     </div>
-  `,
-  styles: `
-    .two {
-      display: grid;
-      grid-template-columns: minmax(0, 1fr) 22rem;
-      gap: 1.2rem;
-      align-items: start;
-    }
-    hinge-door-what-if {
-      position: sticky;
-      top: 0.8rem;
-      max-height: calc(100vh - 1.6rem);
-      overflow-y: auto;
-    }
-    @media (width < 1100px) {
-      .two {
-        grid-template-columns: minmax(0, 1fr);
-      }
-      hinge-door-what-if {
-        position: static;
-        grid-row: 1;
-      }
-    }
   `,
 })
 export class EntryPageView {

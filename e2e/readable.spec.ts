@@ -74,6 +74,21 @@ test('axe finds nothing serious in what opens above a page', async ({ page }) =>
   }
 });
 
+test('axe finds nothing serious in a bench with all that opens in it, by day and by night', async ({ page }) => {
+  await page.addInitScript(() => localStorage.setItem('hinge-theme', 'day'));
+  await signIn(page, '/bench/line-display--lehr', 'administrator');
+  await page.getByRole('button', { name: /^Lehr/ }).click({ timeout: 60_000 });
+  await page.getByRole('button', { name: 'Roller speed wanted' }).click();
+  for (const opens of ['Watch', 'Attributes and references', 'Write …', 'Trend', 'Record …'])
+    await page.getByRole('button', { name: opens, exact: true }).click();
+  for (const part of ['node-details', 'write-value', 'trend', 'record-form', 'watch-list'])
+    await expect(page.locator(`hinge-${part}`)).toBeVisible();
+  expect(await seriousIn(page)).toEqual([]);
+  await page.getByRole('button', { name: 'Night', exact: true }).click();
+  await expect(page.locator('html.night')).toBeVisible();
+  expect(await seriousIn(page, 'color-contrast')).toEqual([]);
+});
+
 async function seriousIn(page: Page, ...rules: string[]): Promise<string[]> {
   const axe = new AxeBuilder({ page }).options({ resultTypes: ['violations'] });
   const { violations } = await (rules.length > 0 ? axe.withRules(rules) : axe).analyze();

@@ -67,7 +67,7 @@ const morePages: readonly Place[] = [
           <a class="emblem" routerLink="/links"
             ><hinge-sign state="Sound" [size]="30" /><span class="unseen">Loyal Hinge</span></a
           >
-          <button type="button" class="find" (click)="finding.set(true)">
+          <button type="button" class="find" (click)="beginFinding()">
             <svg data-p-icon="search" aria-hidden="true"></svg> Find …
           </button>
           @for (place of places; track place.path) {
@@ -243,7 +243,7 @@ export class App {
     );
     this.keys.add({
       '?': { does: 'show the keys', run: () => this.showKeys.set(true) },
-      'Ctrl K': { does: 'find anything', run: () => this.finding.set(true) },
+      'Ctrl K': { does: 'find anything', run: () => this.beginFinding() },
       ...go,
     });
   }
@@ -251,6 +251,11 @@ export class App {
   find(event: Event): void {
     if (!this.signedIn()) return;
     event.preventDefault();
+    this.beginFinding();
+  }
+
+  beginFinding(): void {
+    if (!this.finding()) this.keys.awaitField();
     this.finding.set(true);
   }
 

@@ -51,6 +51,16 @@ describe('the command field', () => {
     expect([site.url, done]).toEqual(['/links', ['read']]);
   });
 
+  it('takes what was typed before it was there', async () => {
+    const site = await Site.open('/links', { links: boardOf([]), search: { hits } });
+    const keys = TestBed.inject(Keys);
+    keys.awaitField();
+    for (const key of 'plan') keys.hear(new KeyboardEvent('keydown', { key, cancelable: true }));
+    await openField(site);
+    await site.until(() => site.all('body > .p-overlay li').length > 0);
+    expect(offered(site)).toContain('Plan of trust');
+  });
+
   it('finds pages where the server does not answer, and says so', async () => {
     const site = await Site.open('/links', { links: boardOf([]), search: refused('It is away.', 503) });
     await openField(site);

@@ -34,6 +34,7 @@ import { searchActions, searchFeature } from './state';
         optionLabel="name"
         (completeMethod)="look($event.query)"
         (onSelect)="go($event.value)"
+        (onFocus)="takeEarly($event)"
         [minQueryLength]="1"
         [delay]="120"
         [autoOptionFocus]="true"
@@ -91,6 +92,14 @@ export class CommandField {
 
   look(find: string): void {
     this.store.dispatch(searchActions.look({ find }));
+  }
+
+  /** What was typed before the field was there stands in it. */
+  takeEarly({ target }: Event): void {
+    const early = this.keys.typedEarly();
+    if (early === '' || !(target instanceof HTMLInputElement)) return;
+    target.value = early + target.value;
+    target.dispatchEvent(new Event('input', { bubbles: true }));
   }
 
   go({ way, keys }: Found): void {

@@ -24,6 +24,30 @@ describe('the keys', () => {
     expect(keys.help()).toContainEqual({ keys: 'g l', does: 'go to Links' });
   });
 
+  it('are kept for a field that was asked for, and do nothing meanwhile', () => {
+    const keys = TestBed.inject(Keys);
+    const done: string[] = [];
+    keys.add({ c: { does: 'check', run: () => done.push('check') } });
+    keys.awaitField();
+    for (const key of ['c', 'u', 'Shift', 'l']) expect(press(keys, key).defaultPrevented).toBe(true);
+    expect([keys.typedEarly(), done]).toEqual(['cul', []]);
+    press(keys, 'c');
+    expect([keys.typedEarly(), done]).toEqual(['', ['check']]);
+  });
+
+  it('do nothing to a page that a dialog covers', () => {
+    const keys = TestBed.inject(Keys);
+    const done: string[] = [];
+    keys.add({ c: { does: 'check', run: () => done.push('check') } });
+    const mask = document.body.appendChild(document.createElement('div'));
+    mask.className = 'p-dialog-mask';
+    press(keys, 'c');
+    expect(done).toEqual([]);
+    mask.remove();
+    press(keys, 'c');
+    expect(done).toEqual(['check']);
+  });
+
   it('stay out of the way of whoever types', () => {
     const keys = TestBed.inject(Keys);
     const done: string[] = [];

@@ -67,9 +67,6 @@ const columns: readonly Column<Reference>[] = [
       gap: 1.4rem;
       align-items: start;
     }
-    dl.facts {
-      grid-template-columns: max-content minmax(0, 1fr);
-    }
     dd {
       overflow-wrap: anywhere;
     }

@@ -80,6 +80,10 @@ export const accountView = z.object({
   /** As the server keeps the user; null: it does not, or it is not known. */
   user: z.object({ flags: z.array(userFlag), description: z.string() }).nullable(),
   password: z.enum(['none', 'stored', 'not stored']),
+  /** The user certificate that it is; null: it is a user name, or anonymous. */
+  certificate: z
+    .object({ name: z.string(), thumbprint: z.string().nullable(), notAfter: z.string().nullable() })
+    .nullable(),
   signedInAt: z.string().nullable(),
   /** Name of the link by which it was. */
   signedInBy: z.string().nullable(),

@@ -8,6 +8,7 @@ export * from './events.js';
 export * from './bench.js';
 export * from './settings.js';
 export * from './identities.js';
+export * from './user-certificates.js';
 export * from './own-certificate.js';
 export * from './discovery.js';
 export * from './doors.js';

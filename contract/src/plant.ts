@@ -1,5 +1,13 @@
 import * as z from 'zod';
-import { linkKindIds, itemUses, securityFloors, securityModes, securityPolicyNames } from '@loyal-hinge/core';
+import {
+  certificateMark,
+  linkKindIds,
+  itemUses,
+  securityFloors,
+  securityModes,
+  securityPolicyNames,
+} from '@loyal-hinge/core';
+import { userCertificateName } from './user-certificates.js';
 import type { Application, ClientApplication, Link, Machine, Plant, ServerApplication, Zone } from '@loyal-hinge/core';
 
 /** A point in time that the database keeps as it is. */
@@ -69,7 +77,16 @@ export const neededItem = z.object({
 
 export const identity = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('anonymous') }),
-  z.object({ kind: z.literal('user'), userName: z.string().trim().min(1, 'A user name is needed.').max(200) }),
+  z.object({
+    kind: z.literal('user'),
+    userName: z
+      .string()
+      .trim()
+      .min(1, 'A user name is needed.')
+      .max(200)
+      .refine((typed) => !typed.endsWith(certificateMark), `A user name can’t end with “${certificateMark.trim()}”.`),
+  }),
+  z.object({ kind: z.literal('certificate'), certificate: userCertificateName }),
 ]);
 
 export const chosenEndpoint = z.object({ policy: securityPolicyName, mode: securityMode });
@@ -172,7 +189,7 @@ export const plantView = z.object({
 export type PlantView = z.infer<typeof plantView>;
 
 /** What a row can be put on, or lead to. */
-export const choosable = ['machines', 'clients', 'servers'] as const;
+export const choosable = ['machines', 'clients', 'servers', 'userCertificates'] as const;
 export type Choosable = (typeof choosable)[number];
 export const plantChoices = z.object({
   fitting: z.int(),

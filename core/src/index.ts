@@ -1,5 +1,6 @@
 export * from './time.js';
 export * from './plant/plant.js';
+export * from './plant/signing-in.js';
 export * from './plant/nearness.js';
 export * from './plant/plant-difference.js';
 export * from './plant/found-server.js';
@@ -27,6 +28,7 @@ export * from './rights/gaps.js';
 export * from './rights/compare-rights.js';
 export * from './rights/role-set.js';
 export * from './rights/granted-roles.js';
+export * from './rights/shown-certificate.js';
 export * from './rights/access-change.js';
 export * from './rights/accounts.js';
 export * from './bench/typed-value.js';

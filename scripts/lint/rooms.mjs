@@ -19,7 +19,9 @@ export const rooms = {
   'trust/waivers': ['certificates', 'plant', 'proposals'],
   'entry/floor': ['plant', 'proposals'],
   'accounts/tries': ['probe'],
+  'accounts/certificates': ['certificates'],
   means: [
+    'accounts/certificates',
     'accounts/tries',
     'entry/floor',
     'certificates',
@@ -63,14 +65,23 @@ export const rooms = {
     'trust/waivers',
   ],
   entry: ['entry/floor', 'facts', 'orders', 'plant'],
-  accounts: ['accounts/tries', 'administration', 'entry', 'means', 'orders', 'plant', 'trust/lists'],
+  accounts: [
+    'accounts/certificates',
+    'accounts/tries',
+    'administration',
+    'entry',
+    'means',
+    'orders',
+    'plant',
+    'trust/lists',
+  ],
   mending: ['certificates', 'links', 'means', 'orders', 'plant', 'proposals', 'trust/lists', 'trust/push'],
   bench: ['links', 'means', 'probe'],
   rights: ['facts', 'means', 'plant', 'probe'],
   settings: ['certificates', 'links', 'plant', 'proposals', 'trust/authorities'],
   'own-tls': ['trust/authorities'],
   search: ['plant'],
-  setup: ['certificates', 'people', 'plant', 'own-tls', 'trust/authorities', 'trust/lists'],
+  setup: ['accounts/certificates', 'certificates', 'people', 'plant', 'own-tls', 'trust/authorities', 'trust/lists'],
 };
 
 /** The rooms that a room may use, foundations among them. */

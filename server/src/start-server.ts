@@ -78,6 +78,7 @@ import { AccessDesk } from './accounts/access-desk.js';
 import type { AccountJobs } from './accounts/jobs.js';
 import { AccountDesk } from './accounts/orders/desk.js';
 import { AccountPasswords } from './accounts/passwords.js';
+import { UserCertificates } from './accounts/certificates/user-certificates.js';
 import { accountRoutes } from './accounts/routes.js';
 import { AdministratorSessions } from './administration/administrator-sessions.js';
 import { PushDesk } from './trust/push/desk.js';
@@ -251,7 +252,14 @@ export async function startServer(configuration: Configuration, logger: Logger):
       });
       entryRoutes(router, findActor, heavy.part<EntryJobs>(), floors);
       orderRoutes(router, findActor, orders, orderCarrier, undoing);
-      accountRoutes(router, findActor, heavy.part<AccountJobs>(), accessDesk, accountPasswords);
+      accountRoutes(
+        router,
+        findActor,
+        heavy.part<AccountJobs>(),
+        accessDesk,
+        accountPasswords,
+        new UserCertificates(db, secrets, events),
+      );
       rightsRoutes(router, findActor, db, heavy.part<RightsJobs>(), snapshots);
       proposalRoutes(router, findActor, proposals);
       ownTlsRoutes(router, findActor, tls, { db, signing });

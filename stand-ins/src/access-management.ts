@@ -7,8 +7,8 @@ import type { OPCUAServer } from 'node-opcua-server';
 import { StatusCodes } from 'node-opcua-status-code';
 import { EndpointType, IdentityMappingRuleType, Range, UserManagementDataType } from 'node-opcua-types';
 import { DataType, Variant, VariantArrayType } from 'node-opcua-variant';
-import { identityCriteria, userFlagNames, userFlags } from '@loyal-hinge/core';
-import type { EndpointRule, IdentityRule, ServerUser, UserFlag } from '@loyal-hinge/core';
+import { identityCriteria, readCertificate, subjectCriteria, userFlagNames, userFlags } from '@loyal-hinge/core';
+import type { Certificate, EndpointRule, IdentityRule, ServerUser, UserFlag } from '@loyal-hinge/core';
 import { Refusal, bindForAdministrators, bindForAll } from './methods.js';
 import type { Method } from './methods.js';
 
@@ -55,9 +55,14 @@ export class AccessManagement {
 
   /** Roles by the rules that stand now; whoever must change a password first gets none. */
   rolesOf(token: unknown, context: IRoleResolutionContext | undefined): NodeId[] {
-    const name = (token as { userName?: string | null }).userName ?? null;
+    const { userName, certificateData } = token as { userName?: string | null; certificateData?: Buffer | null };
+    const read = certificateData ? readCertificate(Uint8Array.from(certificateData)) : null;
+    const certificate = read?.ok ? read.certificate : null;
+    const name = userName ?? null;
     if (name !== null && this.access.users.some((user) => user.userName === name && mustChange(user))) return [];
-    return roleNames.filter((role) => gives(this.access.roles[role], name, context)).map((role) => idOf(role));
+    return roleNames
+      .filter((role) => gives(this.access.roles[role], { name, certificate }, context))
+      .map((role) => idOf(role));
   }
 
   /** Sessions are given roles by these rules from now on. */
@@ -209,14 +214,22 @@ export const mustChange = ({ flags }: ServerUser): boolean => flags.includes('Mu
 
 const idOf = (role: RoleName): NodeId => makeNodeId(WellKnownRoles[role]);
 
-function gives(role: KeptRole, name: string | null, context: IRoleResolutionContext | undefined): boolean {
+function gives(
+  role: KeptRole,
+  { name, certificate }: { readonly name: string | null; readonly certificate: Certificate | null },
+  context: IRoleResolutionContext | undefined,
+): boolean {
   const mode = context?.securityMode ?? MessageSecurityMode.None;
   const uri = mode === MessageSecurityMode.None ? '' : (context?.applicationUri ?? '');
   const isNamed = role.identities.some(({ criterion, criteria }) => {
     if (criterion === 'UserName') return name === criteria;
-    if (criterion === 'AuthenticatedUser') return name !== null;
+    if (criterion === 'Thumbprint') return certificate?.thumbprint === criteria;
+    if (criterion === 'X509Subject') return certificate !== null && subjectCriteria(certificate.subject) === criteria;
+    if (criterion === 'AuthenticatedUser') return name !== null || certificate !== null;
     if (criterion === 'Application') return uri !== '' && uri === criteria;
-    return criterion === 'TrustedApplication' ? uri !== '' : criterion === 'Anonymous' && name === null;
+    return criterion === 'TrustedApplication'
+      ? uri !== ''
+      : criterion === 'Anonymous' && name === null && certificate === null;
   });
   const isUsed = role.endpoints.some(
     (one) =>

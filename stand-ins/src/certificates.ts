@@ -8,6 +8,7 @@ import {
   importPrivateKey,
   issueApplicationCertificate,
   issueAuthorityCertificate,
+  issueUserCertificate,
   makeKeys,
   makeSigningRequest as requestOf,
   algorithmOf,
@@ -54,6 +55,22 @@ export async function makeApplication(
       notAfter: daysFromNow(wish.toDay),
     },
     authority ? await signerOf(authority) : { kind, privateKey: keys.privateKey, certificate: null },
+  );
+  return pems(keys, certificate);
+}
+
+/** Makes a certificate of a user, signed by itself. */
+export async function makeUser(commonName: string, fromDay: number, toDay: number): Promise<KeyAndCertificate> {
+  const keys = await makeKeys(kind);
+  const certificate = await issueUserCertificate(
+    {
+      subject: { commonName, organization },
+      publicKey: await exportKey('spki', keys.publicKey),
+      serialNumber: freshSerialNumber(),
+      notBefore: daysFromNow(fromDay),
+      notAfter: daysFromNow(toDay),
+    },
+    { kind, privateKey: keys.privateKey, certificate: null },
   );
   return pems(keys, certificate);
 }

@@ -15,6 +15,12 @@ export interface Handover {
     readonly trustedPem: readonly string[];
     readonly crlsPem: readonly string[];
   }[];
+  /** By the names that links call them. */
+  readonly userCertificates: readonly {
+    readonly name: string;
+    readonly privateKeyPem: string;
+    readonly certificatePem: string;
+  }[];
   readonly passwords: readonly { readonly linkId: string; readonly password: string }[];
   /** How each server’s lists can be changed; over push management as whom. */
   readonly ways: readonly (

@@ -71,7 +71,7 @@ const running = await startUaServer(
   },
   { own: resolve(folder, 'own'), pki: resolve(folder, 'pki') },
   new Map(Object.entries(wish.passwords)),
-  { lists: { trustedCertificates, trustedCrls: [], issuerCertificates: [], issuerCrls: [] }, since: [] },
+  { lists: { trustedCertificates, trustedCrls: [], issuerCertificates: [], issuerCrls: [] }, users: [], since: [] },
   (userName, password) => void process.send?.({ heard: { userName, password } }),
 );
 process.on('message', (quirks: PushQuirks) => {

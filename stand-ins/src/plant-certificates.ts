@@ -3,7 +3,7 @@ import { mkdir, readFile, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { readCertificate } from '@loyal-hinge/core';
 import { issueRevocationList } from '@loyal-hinge/core/issuing';
-import { dayMs, derIn, keptOrMade, makeApplication, makeAuthority, signerOf } from './certificates.js';
+import { dayMs, derIn, keptOrMade, makeApplication, makeAuthority, makeUser, signerOf } from './certificates.js';
 import type { KeyAndCertificate } from './certificates.js';
 import {
   applicationUriOf,
@@ -12,6 +12,7 @@ import {
   signedByAuthority,
   standInClients,
   standInServers,
+  userCertificates,
 } from './marrowby/index.js';
 import type { ListedId } from './marrowby/index.js';
 
@@ -20,6 +21,8 @@ export const authorityName = 'Marrowby Glass Works Authority';
 /** All keys, certificates and CRLs of Marrowby Glass; made once, and kept in the folder. */
 export interface PlantCertificates {
   of(applicationId: string): KeyAndCertificate;
+  /** The certificates of users, by their names. */
+  readonly users: ReadonlyMap<string, KeyAndCertificate>;
   /** DER of whatever may lie in a list from the start. */
   listed(id: ListedId): Uint8Array;
   readonly authority: KeyAndCertificate;
@@ -43,6 +46,13 @@ export async function plantCertificates(folder: string): Promise<PlantCertificat
     if (!found) throw new Error(`no certificate was made for ${id}`);
     return found;
   };
+  const users = new Map(
+    await Promise.all(
+      userCertificates.map(
+        async (name) => [name, await keptOrMade(join(folder, 'users', name), () => makeUser(name, -90, 900))] as const,
+      ),
+    ),
+  );
   const tablet = {
     applicationId: 'lost-tablet-client',
     serialNumber: serialOf(of('lost-tablet-client')),
@@ -54,7 +64,7 @@ export async function plantCertificates(folder: string): Promise<PlantCertificat
     'works-authority': authority,
     'former-authority': former,
   };
-  return { of, listed: (id) => derIn((authorities[id] ?? of(id)).certificatePem), authority, crls, revoked };
+  return { of, users, listed: (id) => derIn((authorities[id] ?? of(id)).certificatePem), authority, crls, revoked };
 }
 
 async function applicationsBelow(

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { writePem } from '@loyal-hinge/core';
 import { writePkiFolder } from '@loyal-hinge/core/bundles';
 import { takeWhatIsBroughtByHand } from './by-hand.js';
-import { dayMs } from './certificates.js';
+import { dayMs, derIn } from './certificates.js';
 import type { Handover } from './handover.js';
 import {
   addressBook,
@@ -129,7 +129,7 @@ async function keptSecrets(folder: string): Promise<PlantSecrets> {
 }
 
 function beginningOf({ lists }: StandInServer, certificates: PlantCertificates): BeginningLists {
-  const { listed, crls } = certificates;
+  const { listed, crls, users } = certificates;
   return {
     lists: {
       trustedCertificates: lists.trusted.map(listed),
@@ -137,6 +137,10 @@ function beginningOf({ lists }: StandInServer, certificates: PlantCertificates):
       issuerCertificates: (lists.issuers ?? []).map(listed),
       issuerCrls: (lists.issuerCrls ?? []).map((name) => crls[name]),
     },
+    users: (lists.users ?? []).flatMap((name) => {
+      const kept = users.get(name);
+      return kept ? [derIn(kept.certificatePem)] : [];
+    }),
     since: lists.trusted.includes('commissioning-client')
       ? [{ der: listed('commissioning-client'), at: new Date(Date.now() - 738 * dayMs) }]
       : [],
@@ -161,6 +165,7 @@ function handoverOf(secrets: PlantSecrets, certificates: PlantCertificates): Han
         crlsPem: trustedCrls.map((name) => crlPem(crls[name])),
       };
     }),
+    userCertificates: [...certificates.users].map(([name, kept]) => ({ name, ...kept })),
     passwords: marrowbyGlass.links.flatMap((link) => {
       if (link.identity.kind !== 'user') return [];
       const right = secrets.passwords[link.identity.userName] ?? '';

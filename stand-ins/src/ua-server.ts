@@ -39,6 +39,8 @@ export interface ServerFolders {
 /** Lists with which a stand-in begins, and how long something has lain there. */
 export interface BeginningLists {
   readonly lists: StoredLists;
+  /** User certificates that it trusts, DER. */
+  readonly users: readonly Uint8Array[];
   readonly since: readonly { readonly der: Uint8Array; readonly at: Date }[];
 }
 
@@ -71,6 +73,8 @@ const restartAfterMs = 300;
 
 class StandIn {
   private readonly store: TrustStore;
+  /** For the certificates of users. */
+  private readonly userStore: TrustStore;
   private readonly files: ReturnType<typeof keyFiles>;
   private running: {
     readonly server: OPCUAServer;
@@ -89,31 +93,31 @@ class StandIn {
     private readonly hear: (userName: string, password: string) => void,
   ) {
     this.store = new TrustStore(folders.pki);
+    this.userStore = new TrustStore(this.userFolder);
     this.files = keyFiles(folders.own);
   }
 
-  async setUp({ lists, since }: BeginningLists): Promise<void> {
+  async setUp({ lists, users, since }: BeginningLists): Promise<void> {
     // The library keeps a key of its own beside the lists, and would make one.
-    const kept = join(this.folders.pki, 'own', 'private');
-    await mkdir(kept, { recursive: true, mode: 0o700 });
-    await copyFile(this.files.privateKey, join(kept, 'private_key.pem'));
+    for (const folder of [this.folders.pki, this.userFolder]) {
+      const kept = join(folder, 'own', 'private');
+      await mkdir(kept, { recursive: true, mode: 0o700 });
+      await copyFile(this.files.privateKey, join(kept, 'private_key.pem'));
+    }
     const marker = join(this.folders.pki, 'trust-was-set-up');
     if (await exists(marker)) return;
     await this.store.write(lists);
+    await this.userStore.write({ trustedCertificates: users });
     for (const { der, at } of since) await this.store.date('trustedCertificates', der, at);
     await writeFile(marker, '');
   }
 
   async start(): Promise<void> {
-    const certificates = new OPCUACertificateManager({
-      rootFolder: this.folders.pki,
-      automaticallyAcceptUnknownCertificate: false,
-      disableFileWatchers: true,
-    });
-    await certificates.initialize();
+    const certificates = await managerOf(this.folders.pki);
+    const users = await managerOf(this.userFolder);
     this.access ??= await this.keptAccess();
     const access = new AccessManagement(this.access, () => this.keepAccess());
-    const server = this.makeServer(certificates, access);
+    const server = this.makeServer(certificates, users, access);
     await server.initialize();
     if (this.standIn.tellsOf.length > 0) tellOfOthers(server, this.standIn);
     const timer = exposeItems(server, this.standIn);
@@ -143,6 +147,10 @@ class StandIn {
     await this.halt();
   }
 
+  private get userFolder(): string {
+    return join(this.folders.pki, 'users');
+  }
+
   private get accessFile(): string {
     return join(this.folders.own, 'access.json');
   }
@@ -157,7 +165,11 @@ class StandIn {
     return writeFile(this.accessFile, JSON.stringify(this.access), { mode: 0o600 });
   }
 
-  private makeServer(certificates: OPCUACertificateManager, access: AccessManagement): OPCUAServer {
+  private makeServer(
+    certificates: OPCUACertificateManager,
+    users: OPCUACertificateManager,
+    access: AccessManagement,
+  ): OPCUAServer {
     const { standIn, hear } = this;
     return new OPCUAServer({
       port: standIn.port,
@@ -166,6 +178,7 @@ class StandIn {
       certificateFile: this.files.certificate,
       privateKeyFile: this.files.privateKey,
       serverCertificateManager: certificates,
+      userCertificateManager: users,
       securityPolicies: standIn.policies.map((policy) => SecurityPolicy[policy]),
       securityModes: standIn.modes.map((mode) => MessageSecurityMode[mode]),
       allowAnonymous: standIn.anonymous,
@@ -236,6 +249,16 @@ class StandIn {
     clearInterval(running.timer);
     await running.server.shutdown(0);
   }
+}
+
+async function managerOf(rootFolder: string): Promise<OPCUACertificateManager> {
+  const manager = new OPCUACertificateManager({
+    rootFolder,
+    automaticallyAcceptUnknownCertificate: false,
+    disableFileWatchers: true,
+  });
+  await manager.initialize();
+  return manager;
 }
 
 const exists = (path: string): Promise<boolean> =>

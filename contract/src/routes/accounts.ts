@@ -8,6 +8,7 @@ import {
   newPassword,
   sealedPassword,
 } from '../accounts.js';
+import { userCertificateGift, userCertificateView, userCertificatesView } from '../user-certificates.js';
 import { at } from './addresses.js';
 import { done, nothing, route } from './route.js';
 
@@ -47,5 +48,21 @@ export const accountRoutes = {
     role: 'engineer',
     body: newPassword,
     answer: sealedPassword,
+  }),
+  userCertificates: route(at.userCertificates, {
+    summary: 'The certificates with which links sign in as users',
+    role: 'viewer',
+    answer: userCertificatesView,
+  }),
+  putUserCertificate: route(at.putUserCertificate, {
+    summary: 'Gives a user certificate and its key under a name, or others instead',
+    role: 'engineer',
+    body: userCertificateGift,
+    answer: userCertificateView,
+  }),
+  forgetUserCertificate: route(at.forgetUserCertificate, {
+    summary: 'Forgets a user certificate and its key, where no link signs in with it',
+    role: 'engineer',
+    answer: done,
   }),
 } as const;

@@ -147,6 +147,9 @@ export const at = {
   readAccess: 'POST /api/accounts/:serverId/readings',
   accessWhatIf: 'POST /api/accounts/:serverId/what-if',
   sealPassword: 'POST /api/accounts/:serverId/passwords',
+  userCertificates: 'GET /api/user-certificates',
+  putUserCertificate: 'PUT /api/user-certificates/:name',
+  forgetUserCertificate: 'DELETE /api/user-certificates/:name',
 
   rightsServers: 'GET /api/rights',
   rightsWriters: 'GET /api/rights-writers',

@@ -35,8 +35,10 @@ export const wishOf = (
   floor: EntryFloor,
 ): EntryWish => ({ client, wanted: link.chosenEndpoint, identity: link.identity, floor });
 
+const tokenTypes = { anonymous: 'Anonymous', user: 'UserName', certificate: 'Certificate' } as const;
+
 /** The kind of token by which an identity signs in. */
-export const tokenTypeOf = ({ kind }: LinkIdentity): TokenType => (kind === 'anonymous' ? 'Anonymous' : 'UserName');
+export const tokenTypeOf = ({ kind }: LinkIdentity): TokenType => tokenTypes[kind];
 
 /**
  * The endpoint that a link takes: the one that a person chose, or else the strongest that both sides have, that the plant

@@ -141,5 +141,7 @@ export function passageOf(endpoints: readonly OfferedEndpoint[], { client, link,
     return says(`It must be ${link.floor}, and that endpoint is not.`);
   if (type === 'UserName' && secretCover(chosen, token).by === 'nothing')
     return says('Its password would cross the network in clear.');
+  if (type === 'Certificate' && chosen.securityMode === 'None')
+    return says('Without security, nothing proves at which server its user certificate signs in.');
   return says(null);
 }

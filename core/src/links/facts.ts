@@ -33,6 +33,7 @@ export type FactBody =
   | ListedCertificateFact
   | ChannelFact
   | AnonymousFact
+  | UserCertificateFact
   | SessionFact
   | ItemFoundFact
   | ItemReadFact
@@ -183,6 +184,13 @@ export interface AnonymousFact {
   readonly code: string;
 }
 
+/** The certificate with which the link’s user signs in. */
+export interface UserCertificateFact {
+  readonly kind: 'user-certificate';
+  readonly name: string;
+  readonly certificate: CertificateSummary;
+}
+
 export type SessionFact = {
   readonly kind: 'session';
   readonly tokenType: TokenType;
@@ -205,9 +213,10 @@ export type SessionFact = {
   | ({ readonly outcome: 'withheld' } & Withheld)
 );
 
-/** Why a kept password was not sent. */
+/** Why a session was not tried: a kept password was not sent, or a user certificate not used. */
 export type Withheld =
   | { readonly reason: 'password in clear' | 'no password kept' }
+  | { readonly reason: 'no user certificate'; readonly name: string }
   | {
       readonly reason: 'kept for another target';
       readonly keptFor: PasswordTarget;

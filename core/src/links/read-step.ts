@@ -10,6 +10,7 @@ import type { StepId } from './steps.js';
 import { counted, listed } from './wording.js';
 import { writeAccess } from './write-access.js';
 import { spanOf } from '../time.js';
+import { tokenWords } from '../ua/user-tokens.js';
 
 export type Verdict = 'holds' | 'weak' | 'fails' | 'unknown' | 'not-needed';
 
@@ -122,8 +123,9 @@ const readers: Readonly<Record<StepId, (sight: Sight) => StepReading>> = {
   identity({ facts }) {
     const session = facts.latest('session');
     if (!session) return unknown;
-    if (session.outcome === 'active') return reading('holds', `Let in (${tokenWord(session.tokenType)}).`, [session]);
-    return reading('fails', session.outcome === 'withheld' ? 'No session was tried.' : 'Not let in.', [session]);
+    const known = [session, ...facts.all('user-certificate').slice(-1)];
+    if (session.outcome === 'active') return reading('holds', `Let in (${tokenWords[session.tokenType]}).`, known);
+    return reading('fails', session.outcome === 'withheld' ? 'No session was tried.' : 'Not let in.', known);
   },
 
   browse({ facts, subject }) {
@@ -252,8 +254,4 @@ function readCertificate({ facts, choice }: Sight, of: 'server' | 'client'): Ste
         `${subject}: ${last.validation.steps.find((step) => step.result === 'failed')?.step ?? 'not valid'}.`,
         [last],
       );
-}
-
-function tokenWord(token: string): string {
-  return token === 'UserName' ? 'user name and password' : token.toLowerCase();
 }

@@ -1,6 +1,7 @@
 import { sayPasswordTarget } from './password-target.js';
 import { sayProblem } from '../trust/validation/problem.js';
 import { explainedStatusCode } from '../ua/status-codes.js';
+import { tokenWords } from '../ua/user-tokens.js';
 import { endpointName } from '../entry/endpoint.js';
 import { sayFloor } from '../entry/floor.js';
 import type { Fact, FactOf, TcpConnectFact } from './facts.js';
@@ -44,6 +45,8 @@ export function sayFact(fact: Fact): string {
       return fact.accepted
         ? 'An anonymous session was accepted.'
         : `An anonymous session was refused: ${explainedStatusCode(fact.code)}`;
+    case 'user-certificate':
+      return `The user certificate “${fact.name}” is ${fact.certificate.subject} (${fact.certificate.thumbprint}), valid from ${dayOf(fact.certificate.notBefore)} to ${dayOf(fact.certificate.notAfter)}.`;
     case 'session':
       return saySession(fact);
     case 'item-found':
@@ -137,7 +140,7 @@ function sayChannel(fact: FactOf<'channel'>): string {
 function saySession(fact: FactOf<'session'>): string {
   if (fact.outcome === 'active') {
     const clock = fact.clockApartMs === null ? '' : ` The clocks are ${spanOf(fact.clockApartMs)} apart.`;
-    return `The session became active (${fact.tokenType}) in ${spanOf(fact.ms)}.${clock}`;
+    return `The session became active (${tokenWords[fact.tokenType]}) in ${spanOf(fact.ms)}.${clock}`;
   }
   if (fact.outcome === 'refused')
     return `${fact.during} was refused: ${explainedStatusCode(fact.code)} ${fact.reason}`.trimEnd();
@@ -149,7 +152,9 @@ function saySession(fact: FactOf<'session'>): string {
     case 'kept for another target':
       return `The password was not sent: it is stored for ${sayPasswordTarget(fact.keptFor)}, and this is ${sayPasswordTarget(fact.wanted)}.`;
     case 'server not proved':
-      return `The password was not sent: nothing proves who would get it. ${fact.says}`;
+      return `The user was not signed in: nothing proves which server this is. ${fact.says}`;
+    case 'no user certificate':
+      return `No certificate and key are stored for the user certificate “${fact.name}”, so no session was tried.`;
     case 'refused before':
       return `The password was not sent: the account was refused ${counted(fact.refusals, 'time')} in a row. ${explainedStatusCode(fact.code)}`;
   }

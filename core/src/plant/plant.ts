@@ -60,7 +60,9 @@ export interface NeededItem {
 export type LinkIdentity =
   | { readonly kind: 'anonymous' }
   /** The password is kept apart, encrypted; it is never part of the plant. */
-  | { readonly kind: 'user'; readonly userName: string };
+  | { readonly kind: 'user'; readonly userName: string }
+  /** A user certificate of the plant, by its name; the certificate and its key are kept apart. */
+  | { readonly kind: 'certificate'; readonly certificate: string };
 
 /** The weakest message security that the plant accepts on a link. */
 export const securityFloors = ['any', 'signed', 'encrypted'] as const;

@@ -12,6 +12,7 @@ const user = (...flags: ('Disabled' | 'MustChangePassword')[]) => ({ userName: '
 const well: Account = {
   userName: 'display',
   links: [link('display')],
+  certificate: null,
   administers: false,
   user: user(),
   areUsersKnown: true,
@@ -19,8 +20,12 @@ const well: Account = {
   refusals: 0,
   sameElsewhere: [],
 };
+const now = '2026-03-01T12:00:00.000Z';
+const until = (notAfter: string, notBefore = '2025-01-01'): Partial<Account> => ({
+  certificate: { validity: { notBefore: `${notBefore}T12:00:00.000Z`, notAfter: `${notAfter}T12:00:00.000Z` } },
+});
 const kinds = (differs: Partial<Account>): readonly string[] =>
-  weaknessesOfAccount({ ...well, ...differs }).map(({ kind }) => kind);
+  weaknessesOfAccount({ ...well, ...differs }, now).map(({ kind }) => kind);
 
 describe('an account', () => {
   it('that one client uses, and that the server lets in, has no weakness', () => {
@@ -42,6 +47,10 @@ describe('an account', () => {
     ['never signed in', { signedInAt: null }, { signedInAt: null, links: [], administers: true }],
     ['shared', { links: [link('display'), link('history')] }, { links: [link('display'), link('display')] }],
     ['same password elsewhere', { sameElsewhere: ['Furnace server'] }, {}],
+    ['certificate not stored', { certificate: { validity: null } }, { certificate: { validity: null }, links: [] }],
+    ['certificate out of date', until('2026-02-28'), until('2026-03-02')],
+    ['certificate out of date', until('2027-03-02', '2026-03-02'), until('2027-03-02', '2026-02-28')],
+    ['certificate ends soon', until('2026-04-29'), until('2026-05-01')],
     ['not used', { links: [] }, { links: [], administers: true }],
   ])('is found to be %s, and just not', (kind, fires, justNot) => {
     expect(kinds(fires)).toEqual([kind]);
@@ -49,12 +58,15 @@ describe('an account', () => {
   });
 
   it('has its weaknesses told in words, the gravest first', () => {
-    const told = weaknessesOfAccount({
-      ...well,
-      refusals: 2,
-      links: ['a', 'b', 'c', 'd', 'e', 'f'].map((client) => link(client)),
-      sameElsewhere: ['Furnace server', 'Cutter server'],
-    });
+    const told = weaknessesOfAccount(
+      {
+        ...well,
+        refusals: 2,
+        links: ['a', 'b', 'c', 'd', 'e', 'f'].map((client) => link(client)),
+        sameElsewhere: ['Furnace server', 'Cutter server'],
+      },
+      now,
+    );
     expect(told).toEqual([
       { kind: 'refused', grade: 'fails', says: 'The server refused it 2 times in a row.' },
       { kind: 'shared', grade: 'slight', says: '6 clients share it: a, b, c and 3 more.' },

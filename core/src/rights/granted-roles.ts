@@ -1,11 +1,16 @@
+import { certificateNamed } from '../plant/signing-in.js';
 import type { SecurityMode } from '../ua/security-policies.js';
 import { sayEndpointRule, sayIdentityRule } from './role-set.js';
+import { plainThumbprint } from './shown-certificate.js';
+import type { ShownCertificate } from './shown-certificate.js';
 import type { EndpointRule, IdentityRule, ServerAccess, ServerRole } from './role-set.js';
 
 /** A session as roles are given by it (Part 18 §4.4). */
 export interface AskingSession {
-  /** null: anonymous. */
+  /** null: anonymous; a user certificate by its name in the plant. */
   readonly userName: string | null;
+  /** null: it signs in with none, or the one of the name is not known. */
+  readonly certificate: ShownCertificate | null;
   /** ApplicationUri of the client. */
   readonly applicationUri: string;
   /** The endpoint that it uses; null: it is not known. */
@@ -63,6 +68,13 @@ function judgeRole(role: ServerRole, session: AskingSession): Judged {
   const rule = role.identities.find((one) => isNamed(one, session)) ?? null;
   if (!rule) {
     if (role.isCustom) return { verdict: 'unknown', rule, why: 'The server gives it by rules that it does not show.' };
+    const hidden = role.identities.find((one) => mayBeAbove(one, session));
+    if (hidden)
+      return {
+        verdict: 'unknown',
+        rule: hidden,
+        why: 'Not all certificates above the user’s are known, and the rule may name one of them.',
+      };
     const unsure = session.endpoint === null ? role.identities.find((one) => isOfApplication(one, session)) : undefined;
     if (unsure) return { verdict: 'unknown', rule: unsure, why: 'Whether its channel is secured is not known.' };
     return { verdict: 'not given', rule, why: 'None of its rules fits.' };
@@ -77,6 +89,10 @@ function isNamed(rule: IdentityRule, session: AskingSession): boolean {
   switch (rule.criterion) {
     case 'UserName':
       return session.userName !== null && session.userName === rule.criteria;
+    case 'Thumbprint':
+      return session.certificate?.thumbprints.includes(plainThumbprint(rule.criteria)) ?? false;
+    case 'X509Subject':
+      return session.certificate?.subjects.includes(rule.criteria) ?? false;
     case 'Anonymous':
       return session.userName === null;
     case 'AuthenticatedUser':
@@ -88,6 +104,11 @@ function isNamed(rule: IdentityRule, session: AskingSession): boolean {
       return false;
   }
 }
+
+/** A rule may name the certificate of a user, or of an authority above it (Part 18 §4.4.3). */
+const mayBeAbove = ({ criterion }: IdentityRule, { userName, certificate }: AskingSession): boolean =>
+  (criterion === 'Thumbprint' || criterion === 'X509Subject') &&
+  (certificate ? !certificate.isWhole : userName !== null && certificateNamed(userName) !== null);
 
 const isOfApplication = ({ criterion, criteria }: IdentityRule, { applicationUri }: AskingSession): boolean =>
   criterion === 'TrustedApplication' || (criterion === 'Application' && criteria === applicationUri);

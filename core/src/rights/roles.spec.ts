@@ -1,3 +1,4 @@
+import { certificateMark } from '../plant/signing-in.js';
 import { givenRoles, judgeRoles } from './granted-roles.js';
 import type { AskingSession } from './granted-roles.js';
 import {
@@ -33,7 +34,12 @@ const secured = {
   policyUri: 'http://opcfoundation.org/UA/SecurityPolicy#Basic256Sha256',
   transportProfileUri: 'http://opcfoundation.org/UA-Profile/Transport/uatcp-uasc-uabinary',
 } as const;
-const display: AskingSession = { userName: 'display', applicationUri: 'urn:display', endpoint: secured };
+const display: AskingSession = {
+  userName: 'display',
+  certificate: null,
+  applicationUri: 'urn:display',
+  endpoint: secured,
+};
 const nobody: AskingSession = { ...display, userName: null };
 const unsecured: AskingSession = { ...display, endpoint: { ...secured, mode: 'None' } };
 const unknown: AskingSession = { ...display, endpoint: null };
@@ -59,6 +65,30 @@ describe('a role is given', () => {
         named ? 'given' : 'not given',
         anonymous ? 'given' : 'not given',
       ]);
+  });
+
+  it('to a user certificate by its thumbprint or subject, or those of one above it, however they are written', () => {
+    const shown = { thumbprints: ['AB'.repeat(20), 'CD'.repeat(20)], subjects: ['CN="Room"/O="Works"'], isWhole: true };
+    const room = { ...display, userName: `room${certificateMark}`, certificate: shown };
+    const by = (criterion: 'Thumbprint' | 'X509Subject', criteria: string) =>
+      role('Observer', [{ criterion, criteria }]);
+    expect(verdict(by('Thumbprint', 'AB'.repeat(20)), room)).toBe('given');
+    expect(verdict(by('Thumbprint', 'cd:'.repeat(20)), room)).toBe('given');
+    expect(verdict(by('Thumbprint', 'EF'.repeat(20)), room)).toBe('not given');
+    expect(verdict(by('X509Subject', 'CN="Room"/O="Works"'), room)).toBe('given');
+    expect(verdict(by('X509Subject', 'CN="Room"'), room)).toBe('not given');
+    expect(verdict(role('Observer', [everybody]), room)).toBe('given');
+    expect(verdict(role('Observer', [{ criterion: 'Anonymous', criteria: '' }]), room)).toBe('not given');
+    expect(verdict(by('Thumbprint', 'AB'.repeat(20)), display)).toBe('not given');
+  });
+
+  it('perhaps to a user certificate of which not all above it is known, or which is not known itself', () => {
+    const shown = { thumbprints: ['AB'.repeat(20)], subjects: ['CN="Room"'], isWhole: false };
+    const room = { ...display, userName: `room${certificateMark}`, certificate: shown };
+    const byAuthority = role('Observer', [{ criterion: 'Thumbprint', criteria: 'CD'.repeat(20) }]);
+    expect(verdict(byAuthority, room)).toBe('unknown');
+    expect(verdict(byAuthority, { ...room, certificate: null })).toBe('unknown');
+    expect(verdict(role('Observer', [user('display')]), { ...room, certificate: null })).toBe('not given');
   });
 
   it('to nobody where it has no rule, and to whom the server alone knows where it says so', () => {

@@ -1,4 +1,4 @@
-import { judgeRoles, passageOf, roleTurns, rulesOf, sayRoleRule } from '@loyal-hinge/core';
+import { judgeRoles, passageOf, roleTurns, rulesOf, sayRoleRule, signInNameOf } from '@loyal-hinge/core';
 import type { AccessChange, AskingSession, ServerAccess, ServerRole } from '@loyal-hinge/core';
 import type { AccessTurns, AccessView, RoleView } from '@loyal-hinge/contract';
 import { eq } from 'drizzle-orm';
@@ -6,6 +6,7 @@ import type { Database } from '../database/database.js';
 import { applications, links, machines } from '../database/schema.js';
 import { plantDoors } from '../entry/servers-at-doors.js';
 import { conflict, notFound } from '../http/problems.js';
+import { shownUserCertificates } from './certificates/store.js';
 import { wayOf } from '../trust/lists/ways.js';
 import { seenAccess, unreadAccess } from './store.js';
 
@@ -24,10 +25,11 @@ export async function sessionsAt(
   db: Database,
   serverIds?: readonly string[],
 ): Promise<ReadonlyMap<string, LinkSession[]>> {
-  const [{ servers }, clients, wanted] = await Promise.all([
+  const [{ servers }, clients, wanted, shown] = await Promise.all([
     plantDoors(db, serverIds),
     db.select({ id: applications.id, uri: applications.applicationUri }).from(applications),
     db.select({ id: links.id, needs: links.needs }).from(links),
+    shownUserCertificates(db),
   ]);
   const uriOf = new Map(clients.map(({ id, uri }) => [id, uri]));
   const needsOf = new Map(wanted.map(({ id, needs }) => [id, needs]));
@@ -41,7 +43,8 @@ export async function sessionsAt(
           link: { id: link.id, name: link.name },
           client: link.client.name,
           writes: (needsOf.get(link.id) ?? []).some(({ uses }) => uses.includes('write')),
-          userName: identity.kind === 'user' ? identity.userName : null,
+          userName: signInNameOf(identity) || null,
+          certificate: identity.kind === 'certificate' ? (shown.get(identity.certificate) ?? null) : null,
           applicationUri: uriOf.get(link.client.id) ?? '',
           endpoint: chosen && {
             url: chosen.endpointUrl,
@@ -151,7 +154,16 @@ async function administratorOf(db: Database, serverId: string) {
     policyUri: '',
     transportProfileUri: '',
   };
-  return [{ link: null, writes: false, userName: way.userName, applicationUri: client?.uri ?? '', endpoint }];
+  return [
+    {
+      link: null,
+      writes: false,
+      userName: way.userName,
+      certificate: null,
+      applicationUri: client?.uri ?? '',
+      endpoint,
+    },
+  ];
 }
 
 async function serverNamed(db: Database, serverId: string): Promise<AccessView['server']> {

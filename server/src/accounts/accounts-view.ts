@@ -1,12 +1,20 @@
 import { asc, eq, like, sql } from 'drizzle-orm';
-import { fitsWords, givenRoles, judgeRoles, pausedUntil, weaknessesOfAccount } from '@loyal-hinge/core';
-import type { Account, AccountLink, ServerAccess } from '@loyal-hinge/core';
+import {
+  certificateNamed,
+  fitsWords,
+  givenRoles,
+  judgeRoles,
+  pausedUntil,
+  weaknessesOfAccount,
+} from '@loyal-hinge/core';
+import type { Account, AccountCertificate, AccountLink, Certificate, ServerAccess } from '@loyal-hinge/core';
 import type { AccountView, AccountsPage, AccountsView } from '@loyal-hinge/contract';
 import type { Database } from '../database/database.js';
 import { applications, links, machines, secrets } from '../database/schema.js';
 import { passwordOf } from '../secrets/sealing.js';
 import { pushLinkId } from '../trust/lists/push-link.js';
 import { allWays } from '../trust/lists/ways.js';
+import { keptUserCertificates } from './certificates/store.js';
 import { sessionsAt } from './access-view.js';
 import type { LinkSession } from './access-view.js';
 import { seenAccess, unreadAccess } from './store.js';
@@ -20,6 +28,7 @@ interface Known extends Account {
   readonly tries: AccountTriesRow | null;
   readonly roles: readonly string[] | null;
   readonly isStored: boolean;
+  readonly certificate: (AccountCertificate & { readonly name: string; readonly thumbprint: string | null }) | null;
 }
 
 /** Everybody who signs in at servers, or could, those that fit, some at a time. */
@@ -61,7 +70,7 @@ const illness = ({ weaknesses }: AccountView): number => weaknesses.reduce((sum,
 const byWeakness = (left: AccountView, right: AccountView): number => illness(right) - illness(left);
 
 async function allAccounts(db: Database) {
-  const [servers, rows, sessions, seen, unread, ways, tries, marks] = await Promise.all([
+  const [servers, rows, sessions, seen, unread, ways, tries, marks, kept] = await Promise.all([
     db
       .select({
         id: applications.id,
@@ -80,7 +89,9 @@ async function allAccounts(db: Database) {
     allWays(db),
     allTries(db),
     passwordMarks(db),
+    keptUserCertificates(db),
   ]);
+  const certificates = new Map(kept.map(({ name, certificate }) => [name, certificate]));
   const clientOf = new Map(rows.map(({ id, clientId }) => [id, clientId]));
   const triesOf = new Map(tries.map((row) => [keyOf(row.applicationUri, row.userName), row]));
   const places = placesOfMarks(servers, sessions, marks);
@@ -98,14 +109,15 @@ async function allAccounts(db: Database) {
       const using = own.filter((session) => session.userName === userName);
       const told = triesOf.get(keyOf(server.uri, userName ?? '')) ?? null;
       const administers = userName !== null && userName === administrator;
-      const kept = [
+      const stored = [
         ...using.map(({ link }) => marks.get(passwordOf(link.id)) ?? null),
         ...(administers ? [marks.get(passwordOf(pushLinkId(server.id))) ?? null] : []),
       ].filter((mark) => mark !== null);
-      const elsewhere = kept.flatMap((mark) => [...(places.get(mark) ?? [])]).filter((name) => name !== server.name);
+      const elsewhere = stored.flatMap((mark) => [...(places.get(mark) ?? [])]).filter((name) => name !== server.name);
       return {
         server,
         userName,
+        certificate: certificateAt(userName, certificates),
         administers,
         links: using.map(({ link, client }): AccountLink => ({
           ...link,
@@ -120,7 +132,7 @@ async function allAccounts(db: Database) {
         sameElsewhere: [...new Set(elsewhere)].sort(),
         tries: told,
         roles: access && rolesOf(access, userName, using),
-        isStored: kept.length > 0,
+        isStored: stored.length > 0,
       };
     });
   });
@@ -136,11 +148,19 @@ async function allAccounts(db: Database) {
   };
 }
 
+/** What is known of the user certificate that an account is, where it is one. */
+function certificateAt(userName: string | null, kept: ReadonlyMap<string, Certificate>): Known['certificate'] {
+  const name = userName === null ? null : certificateNamed(userName);
+  if (name === null) return null;
+  const found = kept.get(name);
+  return { name, thumbprint: found?.thumbprint ?? null, validity: found ? found.summary : null };
+}
+
 const keyOf = (uri: string, userName: string): string => JSON.stringify([uri, userName]);
 
 /** Roles that at least one of its sessions is given; of an account that no link uses, those by its name. */
 function rolesOf(access: ServerAccess, userName: string | null, using: readonly LinkSession[]): readonly string[] {
-  const sessions = using.length > 0 ? using : [{ userName, applicationUri: '', endpoint: null }];
+  const sessions = using.length > 0 ? using : [{ userName, certificate: null, applicationUri: '', endpoint: null }];
   return [...new Set(sessions.flatMap((session) => givenRoles(judgeRoles(access, session))))].sort();
 }
 
@@ -169,7 +189,7 @@ function placesOfMarks(
 }
 
 function viewOf(account: Known, linkNames: ReadonlyMap<string, string>, now: string): AccountView {
-  const { server, userName, tries, user } = account;
+  const { server, userName, tries, user, certificate } = account;
   const iso = (at: string | null | undefined): string | null => (at ? new Date(at).toISOString() : null);
   const signedInBy = tries?.signedInBy ?? null;
   return {
@@ -182,7 +202,12 @@ function viewOf(account: Known, linkNames: ReadonlyMap<string, string>, now: str
     administers: account.administers,
     roles: account.roles && [...account.roles],
     user: user && { flags: [...user.flags], description: user.description },
-    password: userName === null ? 'none' : account.isStored ? 'stored' : 'not stored',
+    password: userName === null || certificate ? 'none' : account.isStored ? 'stored' : 'not stored',
+    certificate: certificate && {
+      name: certificate.name,
+      thumbprint: certificate.thumbprint,
+      notAfter: certificate.validity?.notAfter ?? null,
+    },
     signedInAt: iso(tries?.signedInAt),
     signedInBy: signedInBy && (linkNames.get(signedInBy) ?? 'the administration of the server'),
     refusedAt: account.refusals > 0 ? iso(tries?.refusedAt) : null,
@@ -197,6 +222,6 @@ function viewOf(account: Known, linkNames: ReadonlyMap<string, string>, now: str
           now,
         )
       : null,
-    weaknesses: [...weaknessesOfAccount(account)],
+    weaknesses: [...weaknessesOfAccount(account, now)],
   };
 }

@@ -1,4 +1,4 @@
-import { assess, explainedStatusCode, isPlantFault, usualRules } from '@loyal-hinge/core';
+import { assess, explainedStatusCode, isPlantFault, signInNameOf, usualRules } from '@loyal-hinge/core';
 import type { LinkInPlant } from '@loyal-hinge/core';
 import { signInGuard } from '../accounts/tries/guard.js';
 import { keepCertificate, noteShown } from '../certificates/store.js';
@@ -105,7 +105,7 @@ export class AdministratorSessions {
     let fault: unknown = null;
     await walkLink(subject, means, log, signal ? AbortSignal.any([signal, limit]) : limit, async (session) => {
       try {
-        outcome = { result: await use(session, userOf(subject)) };
+        outcome = { result: await use(session, signInNameOf(subject.link.identity)) };
       } catch (error) {
         fault = error;
       }
@@ -139,8 +139,6 @@ export class AdministratorSessions {
     return subject;
   }
 }
-
-const userOf = ({ link: { identity } }: LinkInPlant): string => (identity.kind === 'user' ? identity.userName : '');
 
 function unreachable(subject: LinkInPlant, { what, elseDo }: Errand, facts: Parameters<typeof assess>[1]): Error {
   const { headline } = assess(subject, facts, usualRules, new Date().toISOString());

@@ -1,5 +1,13 @@
 import { randomUUID } from 'node:crypto';
-import { assess, endpointName, explainedStatusCode, isPatternFault, itemPattern, usualRules } from '@loyal-hinge/core';
+import {
+  assess,
+  endpointName,
+  explainedStatusCode,
+  isPatternFault,
+  itemPattern,
+  signInNameOf,
+  usualRules,
+} from '@loyal-hinge/core';
 import type { Fact, LinkInPlant } from '@loyal-hinge/core';
 import type {
   BenchDescribed,
@@ -291,7 +299,7 @@ function shown(subject: LinkInPlant, facts: readonly Fact[]): { security: string
   const { identity } = subject.link;
   return {
     security: channel?.kind === 'channel' ? endpointName(channel) : 'no security',
-    user: identity.kind === 'user' ? identity.userName : 'anonymous',
+    user: signInNameOf(identity) || 'anonymous',
   };
 }
 

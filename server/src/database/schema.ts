@@ -752,6 +752,18 @@ export const accountTries = pgTable(
   (table) => [primaryKey({ columns: [table.applicationUri, table.userName] })],
 );
 
+/** Certificates with which links sign in as users, by their names in the plant; their keys are sealed secrets. */
+export const userCertificates = pgTable('user_certificates', {
+  name: text('name').primaryKey(),
+  thumbprint: text('thumbprint')
+    .notNull()
+    .references(() => certificates.thumbprint),
+  /** Thumbprints of those above it that came with it. */
+  above: text('above').array().notNull().default([]),
+  setAt: instant('set_at').notNull(),
+  setBy: text('set_by').notNull(),
+});
+
 /** Roles and users of servers, as an administrator read them: a row each time they were other than before. */
 export const accessReadings = pgTable(
   'access_readings',

@@ -1,4 +1,4 @@
-import { floorFor } from '@loyal-hinge/core';
+import { floorFor, signInNameOf } from '@loyal-hinge/core';
 import type { CertificateSummary, Fact, LinkInPlant, WriterOfItem } from '@loyal-hinge/core';
 import type { Queryable } from '../database/database.js';
 import { keyOf } from '../secrets/sealing.js';
@@ -11,6 +11,7 @@ import { waiversInForce } from '../trust/waivers/store.js';
 import { usualLimits } from '../probe/means.js';
 import type { CheckMeans, ServerLists } from '../probe/means.js';
 import { exceptionsInForce, plantFloorOf } from '../entry/floor/store.js';
+import { userCertificateFor } from '../accounts/certificates/store.js';
 import { signInGuard } from '../accounts/tries/guard.js';
 import { passwordFor } from './kept-passwords.js';
 import { assessmentOf, factsOfCheck } from '../facts/store.js';
@@ -27,6 +28,7 @@ export async function meansOfLink(db: Queryable, secrets: SecretStore, subject: 
     key,
     clientTrust,
     kept,
+    userCertificate,
     earlier,
     waivers,
     knownServerLists,
@@ -42,6 +44,7 @@ export async function meansOfLink(db: Queryable, secrets: SecretStore, subject: 
     secrets.findFor(db, keyOf(client.id), { applicationUri: client.applicationUri }),
     trustListOf(db, client.id),
     passwordFor(db, secrets, subject),
+    link.identity.kind === 'certificate' ? userCertificateFor(db, secrets, link.identity.certificate) : null,
     earlierFacts(db, link.id),
     waiversInForce(db, [client.id, server.id]),
     listsAsTheyAre(db, server.id),
@@ -62,6 +65,7 @@ export async function meansOfLink(db: Queryable, secrets: SecretStore, subject: 
     plantFloor,
     waivers: { client: waivers.get(client.id) ?? [], server: waivers.get(server.id) ?? [] },
     ...kept,
+    userCertificate,
     signIns: signInGuard(db, secrets, subject, kept.password),
     earlierCertificate: serverCertificateIn(earlier),
     earlierTypes: typesIn(earlier),
@@ -102,7 +106,7 @@ const typesIn = (facts: readonly Fact[]): ReadonlyMap<string, string> =>
 
 /** Items that were written as the link’s user at its server, now or before. */
 function writesIn(facts: readonly Fact[], { link, server }: LinkInPlant): CheckMeans['earlierWrites'] {
-  const userName = link.identity.kind === 'user' ? link.identity.userName : '';
+  const userName = signInNameOf(link.identity);
   const isSame = ({ as }: { readonly as: WriterOfItem }): boolean =>
     as.userName === userName && as.applicationUri === server.applicationUri;
   return new Map(

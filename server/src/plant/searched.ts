@@ -10,5 +10,5 @@ export const searched: Readonly<Record<PlantPartName, SQL>> = {
     host_names_text(${machines.addresses}), (select z.name from zones z where z.id = ${machines.zoneId})))`,
   applications: sql`lower(concat_ws(' ', ${applications.name}, ${applications.id}, ${applications.kind}, ${applications.applicationUri},
     (select m.name from machines m where m.id = ${applications.machineId})))`,
-  links: sql`lower(concat_ws(' ', ${links.name}, ${links.id}, ${links.endpointUrl}, ${links.identity}->>'userName', ${links.needs}::text))`,
+  links: sql`lower(concat_ws(' ', ${links.name}, ${links.id}, ${links.endpointUrl}, ${links.identity}->>'userName', ${links.identity}->>'certificate', ${links.needs}::text))`,
 };

@@ -3,7 +3,7 @@ import type { SQL } from 'drizzle-orm';
 import type { plantOrders, AnswerOf, Choosable, PlantPage, PlantPartName, PlantChoices } from '@loyal-hinge/contract';
 import type { Queryable } from '../database/database.js';
 import { hasWords } from '../database/has-words.js';
-import { applications, links, machines, zones } from '../database/schema.js';
+import { applications, links, machines, userCertificates, zones } from '../database/schema.js';
 import { plantNameOf } from '../database/settings.js';
 import { readAround } from './part.js';
 import { searched } from './searched.js';
@@ -37,7 +37,7 @@ const sorted: { readonly [Part in PlantPartName]: Readonly<Record<(typeof plantO
   links: {
     name: sql`lower(${links.name})`,
     url: sql`${links.endpointUrl}`,
-    identity: sql`coalesce(${links.identity}->>'userName', '')`,
+    identity: sql`coalesce(${links.identity}->>'userName', ${links.identity}->>'certificate', '')`,
     floor: sql`${links.floor}`,
     needs: sql`${links.needs}::text`,
   },
@@ -105,6 +105,17 @@ export async function choicesOf(db: Queryable, of: Choosable, find = ''): Promis
       db.select().from(machines).where(fits).orderBy(asc(machines.name)).limit(mostChoices),
     ]);
     return { fitting: fitting?.rows ?? 0, choices: rows.map(({ id, name }) => ({ id, name, port: null })) };
+  }
+  if (of === 'userCertificates') {
+    const names = sql<string>`name`;
+    const from = sql`(select ${userCertificates.name} as name from ${userCertificates} union
+      select ${links.identity}->>'certificate' from ${links} where ${links.identity}->>'kind' = 'certificate') named`;
+    const fits = hasWords(sql`lower(name)`, find);
+    const [[fitting], rows] = await Promise.all([
+      db.select({ rows: count() }).from(from).where(fits),
+      db.select({ name: names }).from(from).where(fits).orderBy(asc(names)).limit(mostChoices),
+    ]);
+    return { fitting: fitting?.rows ?? 0, choices: rows.map(({ name }) => ({ id: name, name, port: null })) };
   }
   const fits = and(
     eq(applications.kind, of === 'clients' ? 'client' : 'server'),

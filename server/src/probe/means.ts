@@ -1,4 +1,5 @@
 import type {
+  Certificate,
   ChangeMadeFact,
   EarlierWriteFact,
   EntryFloor,
@@ -36,6 +37,8 @@ export interface CheckMeans {
   readonly password: string | null;
   /** The other target that a kept password belongs to; null: it may be sent, or there is none. */
   readonly keptFor: PasswordTarget | null;
+  /** With which the link signs in, where it does with one; null: none is kept. */
+  readonly userCertificate: { readonly certificate: Certificate; readonly privateKeyPem: string } | null;
   readonly signIns: SignInGuard;
   readonly earlierCertificate: CertificateSummary | null;
   /** Data types of the needed items as the check before saw them, by path. */

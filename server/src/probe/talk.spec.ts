@@ -8,14 +8,24 @@ const on = (identity: Link['identity']) =>
     server: { applicationUri: 'urn:works:furnace' },
   }) as LinkInPlant;
 const user = on({ kind: 'user', userName: 'display' });
-const glass = { password: 'glass', keptFor: null };
-const noneKept = { password: null, keptFor: null };
+const glass = { password: 'glass', keptFor: null, userCertificate: null };
+const noneKept = { password: null, keptFor: null, userCertificate: null };
 const none = securityPolicies.None.uri;
 const open = { securityMode: 'None', securityPolicyUri: none } as const;
 const secured = { securityMode: 'Sign', securityPolicyUri: securityPolicies.Basic256Sha256.uri } as const;
 const plain = { securityPolicyUri: none };
 const inherits = { securityPolicyUri: '' };
 const encrypting = { securityPolicyUri: securityPolicies.Basic256Sha256.uri };
+
+describe('a user certificate', () => {
+  it('can’t be used where it and its key are not kept', () => {
+    const room = on({ kind: 'certificate', certificate: 'control-room' });
+    expect(whyWithheld(room, secured, inherits, noneKept)).toEqual({
+      reason: 'no user certificate',
+      name: 'control-room',
+    });
+  });
+});
 
 describe('a password', () => {
   it('is withheld where neither the channel nor the token’s policy would encrypt it', () => {
@@ -44,7 +54,7 @@ describe('a password', () => {
       pinnedAddress: null,
       userName: 'display',
     };
-    expect(whyWithheld(user, secured, inherits, { password: null, keptFor })).toEqual({
+    expect(whyWithheld(user, secured, inherits, { ...noneKept, keptFor })).toEqual({
       reason: 'kept for another target',
       keptFor,
       wanted: { ...keptFor, endpointUrl: 'opc.tcp://furnace:4840' },

@@ -73,6 +73,15 @@ async function signIn(
   const token = endpoint.userTokens.find((offered) => offered.tokenType === tokenType);
   if (!token) return;
   const fact = { kind: 'session' as const, tokenType, passwordInClear: false };
+  const { userCertificate } = walk.means;
+  if (identity.kind === 'certificate' && userCertificate) {
+    const { certificate } = userCertificate;
+    walk.log.keep(certificate.der);
+    walk.log.note(
+      { kind: 'user-certificate', name: identity.certificate, certificate: certificate.summary },
+      'reckoned',
+    );
+  }
   const withheld =
     whyWithheld(walk.subject, endpoint, token, walk.means) ??
     (await whyUnproved(walk, chosen, host)) ??
@@ -81,10 +90,8 @@ async function signIn(
     walk.log.note({ ...fact, outcome: 'withheld', ...withheld, ms: 0 });
     return;
   }
-  const asking: SessionIdentity =
-    identity.kind === 'user' ? { ...identity, password: walk.means.password ?? '' } : { kind: 'anonymous' };
   const begun = performance.now();
-  const opened = await connection.openSession(asking);
+  const opened = await connection.openSession(sessionIdentity(walk));
   const ms = Math.round(performance.now() - begun);
   walk.signal.throwIfAborted();
   await walk.means.signIns.note(opened.ok ? null : opened.failure.code);
@@ -113,16 +120,27 @@ async function signIn(
   await useAnonymously(walk, connection, endpoint);
 }
 
+function sessionIdentity({ subject: { link }, means }: Walk): SessionIdentity {
+  const { identity } = link;
+  if (identity.kind === 'anonymous') return identity;
+  if (identity.kind === 'user') return { ...identity, password: means.password ?? '' };
+  if (!means.userCertificate) throw new Error('a user certificate that is not kept was to be used');
+  const { certificate, privateKeyPem } = means.userCertificate;
+  return { kind: 'certificate', certificate: certificate.der, privateKeyPem };
+}
+
 /**
  * A password is sent only where one is kept for just this target, and where the channel or the token’s own policy encrypts
- * it (Part 4 §7.40.4).
+ * it (Part 4 §7.40.4); a user certificate is used only where it and its key are kept.
  */
 export function whyWithheld(
   { link, server }: Pick<LinkInPlant, 'link' | 'server'>,
   endpoint: Pick<EndpointDescription, 'securityMode' | 'securityPolicyUri'>,
   token: Pick<UserTokenPolicy, 'securityPolicyUri'>,
-  { password, keptFor }: Pick<CheckMeans, 'password' | 'keptFor'>,
+  { password, keptFor, userCertificate }: Pick<CheckMeans, 'password' | 'keptFor' | 'userCertificate'>,
 ): Withheld | null {
+  if (link.identity.kind === 'certificate')
+    return userCertificate ? null : { reason: 'no user certificate', name: link.identity.certificate };
   const wanted = passwordTargetOf(link, server);
   if (!wanted) return null;
   if (secretCover(endpoint, token).by === 'nothing') return { reason: 'password in clear' };
@@ -131,8 +149,10 @@ export function whyWithheld(
 }
 
 /**
- * A server that the plant does not know gets no password: its certificate must say that it is the application of the plant,
- * and the client must trust it, also where the channel itself looks at no certificate.
+ * At a server that the plant does not know nobody signs in: its certificate must say that it is the application of the
+ * plant, and the client must trust it, also where the channel itself looks at no certificate. A password is encrypted for
+ * the key of that certificate; what a user certificate signs could be shown to the genuine server by another one, unless
+ * the channel proves that the server has the key.
  */
 async function whyUnproved(
   walk: Walk,
@@ -146,6 +166,8 @@ async function whyUnproved(
     return unproved(`The server calls itself ${description.applicationUri}; the plant knows ${server.applicationUri}.`);
   // A secured channel opened only because this very certificate was found valid.
   if (description.securityMode !== 'None') return null;
+  if (link.identity.kind === 'certificate')
+    return unproved('Without security, nothing proves that it has the key of its certificate.');
   if (!certificate) return unproved('It shows no certificate.');
   const { status, problems } = await validateShown(walk, { description, certificate, issuers }, host);
   return status === 'Good'

@@ -1,3 +1,4 @@
+import { signInNameOf } from '@loyal-hinge/core';
 import type { FactOf, NeededItem } from '@loyal-hinge/core';
 import type { ReadItem, UaSession } from '../ua/session.js';
 import { ItemFinder } from './find-items.js';
@@ -62,7 +63,7 @@ async function useValues(walk: Walk, session: UaSession, there: readonly FoundIt
 async function proveWrites(walk: Walk, session: UaSession, there: readonly FoundItem[]): Promise<void> {
   const { link, server } = walk.subject;
   const as = {
-    userName: link.identity.kind === 'user' ? link.identity.userName : '',
+    userName: signInNameOf(link.identity),
     applicationUri: server.applicationUri,
   };
   const { writes, earlierWrites } = walk.means;

@@ -1,5 +1,6 @@
 import { and, asc, eq } from 'drizzle-orm';
-import type { LinkIdentity, NeededItem } from '@loyal-hinge/core';
+import { signInNameOf } from '@loyal-hinge/core';
+import type { NeededItem } from '@loyal-hinge/core';
 import type { RightsServer } from '@loyal-hinge/contract';
 import type { Database } from '../database/database.js';
 import { ofThese } from '../database/of-these.js';
@@ -24,8 +25,6 @@ export interface ServerWithIdentities {
   readonly machineId: string;
   readonly identities: readonly ServerIdentity[];
 }
-
-const nameOf = (identity: LinkIdentity): string => (identity.kind === 'user' ? identity.userName : '');
 
 /** Some servers with links, or all, and who signs in there: without a name wherever a server was seen to let nobody in by name. */
 export async function serversWithIdentities(
@@ -63,7 +62,10 @@ export async function serversWithIdentities(
     const [first] = own;
     if (!first) return [];
     const names = new Map<string, ServerIdentity['links'][number][]>();
-    for (const link of own) names.set(nameOf(link.identity), [...(names.get(nameOf(link.identity)) ?? []), link]);
+    for (const link of own) {
+      const name = signInNameOf(link.identity);
+      names.set(name, [...(names.get(name) ?? []), link]);
+    }
     const endpoints = seen.get(server.id)?.endpoints ?? [];
     const letsNobodyIn = endpoints.some(({ userTokens }) =>
       userTokens.some(({ tokenType }) => tokenType === 'Anonymous'),

@@ -140,4 +140,6 @@ export class SecretStore {
 export const passwordOf = (linkId: string): string => `password of link ${linkId}`;
 /** A password that a work order will set, by its own id. */
 export const newPasswordOf = (secretId: string): string => `new password ${secretId}`;
+/** Of a user certificate, by its name in the plant. */
+export const userKeyOf = (name: string): string => `user key ${name}`;
 export const keyOf = (applicationId: string): string => `key of ${applicationId}`;

@@ -1,6 +1,5 @@
-import { createPrivateKey, X509Certificate } from 'node:crypto';
-import { decodeBase64, readCertificate, readPem, writePem } from '@loyal-hinge/core';
-import type { Application, Certificate } from '@loyal-hinge/core';
+import { readCertificate, writePem } from '@loyal-hinge/core';
+import type { Application } from '@loyal-hinge/core';
 import {
   exportKey,
   freshSerialNumber,
@@ -8,29 +7,23 @@ import {
   makeKeys,
   makeSigningRequest,
 } from '@loyal-hinge/core/issuing';
-import { readPkcs12 } from '@loyal-hinge/core/pkcs12';
 import type { ClientIdentity, ClientIdentityView } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
 import type { Database } from '../database/database.js';
 import { keyOf } from '../secrets/sealing.js';
 import type { SecretStore } from '../secrets/sealing.js';
 import type { EventLog } from '../events/event-log.js';
-import { invalid, notFound } from '../http/problems.js';
+import { notFound } from '../http/problems.js';
 import { findApplication } from '../plant/part.js';
 import { readPlant } from '../plant/store.js';
 import type { AuthoritySigning } from '../trust/authorities/signing.js';
+import { faulty, keyedInPem, keyedInPkcs12 } from '../certificates/given-key.js';
+import type { Keyed } from '../certificates/given-key.js';
 import { clientCertificateOf, keepCertificate, setClientCertificate } from '../certificates/store.js';
 
 const dayMs = 86_400_000;
 /** A certificate starts a little earlier, so that clocks that lag take it at once. */
 const clockSlackMs = 3_600_000;
-
-/** A certificate with its key, and the issuers that came with it. */
-interface Keyed {
-  readonly certificate: Certificate;
-  readonly privateKeyPem: string;
-  readonly others: readonly Certificate[];
-}
 
 type Wish<By extends ClientIdentity['by']> = Extract<ClientIdentity, { readonly by: By }>;
 
@@ -68,9 +61,9 @@ export class Identities {
   private keyed(client: Application, wish: ClientIdentity, actor: string): Keyed | Promise<Keyed> {
     switch (wish.by) {
       case 'pem':
-        return fromPem(wish);
+        return keyedInPem(wish);
       case 'pkcs12':
-        return fromPkcs12(wish);
+        return keyedInPkcs12(wish);
       case 'making':
         return this.made(client, wish, actor);
     }
@@ -121,35 +114,6 @@ export class Identities {
       notAfter: summary?.notAfter ?? null,
     };
   }
-}
-
-const faulty = (place: string, says: string) => invalid(`${says} Nothing was stored.`, [{ place, says }]);
-
-function fromPkcs12({ base64, passphrase }: Wish<'pkcs12'>): Keyed {
-  const read = readPkcs12(decodeBase64(base64) ?? new Uint8Array(), passphrase);
-  if (!read.ok) throw faulty(read.says.includes('passphrase') ? 'passphrase' : 'base64', read.says);
-  return read.entry;
-}
-
-/** The certificate, where it can be read and the key is its own. */
-function fromPem({ certificatePem, privateKeyPem }: Wish<'pem'>): Keyed {
-  const pem = readPem(certificatePem);
-  if (!pem.ok) throw faulty('certificatePem', `Line ${pem.fault.line}: ${pem.fault.says}.`);
-  const block = pem.blocks.find(({ label }) => label === 'CERTIFICATE');
-  if (!block) throw faulty('certificatePem', 'There is no certificate in this text.');
-  const read = readCertificate(block.der);
-  if (!read.ok) throw faulty('certificatePem', read.says);
-  let fits: boolean;
-  try {
-    fits = new X509Certificate(read.certificate.der).checkPrivateKey(createPrivateKey(privateKeyPem));
-  } catch {
-    throw faulty(
-      'privateKeyPem',
-      'This is no private key that can be read; one with a passphrase must be opened first.',
-    );
-  }
-  if (!fits) throw faulty('privateKeyPem', 'This key does not belong to the certificate.');
-  return { certificate: read.certificate, privateKeyPem, others: [] };
 }
 
 function otherUri({ by }: ClientIdentity, client: Application, found: readonly string[]) {

@@ -1,4 +1,4 @@
-import { isPlantFault, linkInPlant, noFloor } from '@loyal-hinge/core';
+import { isPlantFault, linkInPlant, noFloor, readCertificate } from '@loyal-hinge/core';
 import type { Fact, FactBody, FactSource, LinkInPlant } from '@loyal-hinge/core';
 import type { CheckLog, CheckMeans, ServerLists } from '../probe/means.js';
 import { unguarded, usualLimits } from '../probe/means.js';
@@ -35,6 +35,7 @@ export function meansOf(taken: Handover, { link, client, server }: LinkInPlant):
     waivers: { client: [], server: [] },
     password: passwordFor(taken, link.id),
     keptFor: null,
+    userCertificate: userCertificateIn(taken, link),
     signIns: unguarded,
     earlierCertificate: null,
     earlierTypes: new Map(),
@@ -45,6 +46,15 @@ export function meansOf(taken: Handover, { link, client, server }: LinkInPlant):
     readServerLists: isPushed(taken, server.id) ? () => listsOverPush(taken, server.id) : null,
     limits: usualLimits,
   };
+}
+
+function userCertificateIn(taken: Handover, { identity }: LinkInPlant['link']): CheckMeans['userCertificate'] {
+  const kept = taken.userCertificates.find(
+    ({ name }) => identity.kind === 'certificate' && name === identity.certificate,
+  );
+  if (!kept) return null;
+  const read = readCertificate(derOf(kept.certificatePem));
+  return read.ok ? { certificate: read.certificate, privateKeyPem: kept.privateKeyPem } : null;
 }
 
 const passwordFor = (taken: Handover, linkId: string): string | null => {

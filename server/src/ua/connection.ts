@@ -33,7 +33,10 @@ export interface ChannelTarget {
 }
 
 export type SessionIdentity =
-  { readonly kind: 'anonymous' } | { readonly kind: 'user'; readonly userName: string; readonly password: string };
+  | { readonly kind: 'anonymous' }
+  | { readonly kind: 'user'; readonly userName: string; readonly password: string }
+  /** An X.509 certificate of a user, DER, and its key. */
+  | { readonly kind: 'certificate'; readonly certificate: Uint8Array; readonly privateKeyPem: string };
 
 /** An endpoint with its certificate's bytes, which facts leave out. */
 export interface SeenEndpoint {
@@ -111,7 +114,13 @@ export class UaConnection {
       const session: ClientSession = await this.client.createSession(
         identity.kind === 'anonymous'
           ? { type: UserTokenType.Anonymous }
-          : { type: UserTokenType.UserName, userName: identity.userName, password: identity.password },
+          : identity.kind === 'user'
+            ? { type: UserTokenType.UserName, userName: identity.userName, password: identity.password }
+            : {
+                type: UserTokenType.Certificate,
+                certificateData: Buffer.from(identity.certificate),
+                privateKey: identity.privateKeyPem,
+              },
       );
       return new UaSession(session, this.dial.timeoutMs, this.signal);
     }).finally(() => this.client.off('send_request', called));

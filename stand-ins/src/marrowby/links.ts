@@ -1,4 +1,4 @@
-import type { Link, NeededItem, SecurityFloor } from '@loyal-hinge/core';
+import type { Link, LinkIdentity, NeededItem, SecurityFloor } from '@loyal-hinge/core';
 import { standInClients } from './clients.js';
 import { domain, host, uri } from './machines.js';
 import { believedServers, standInServers } from './servers.js';
@@ -10,7 +10,8 @@ interface LinkSketch {
   readonly from: string;
   readonly to: string;
   readonly url: string;
-  readonly user: string | null;
+  /** A user name, or a user certificate of the plant; null: anonymous. */
+  readonly user: string | { readonly certificate: string } | null;
   readonly needs: readonly NeededItem[];
   readonly floor?: SecurityFloor;
   /** The password kept for this link is not the one that the server knows. */
@@ -157,7 +158,7 @@ const sketches: readonly LinkSketch[] = [
     from: 'line-display-client',
     to: 'batch-scales-server',
     url: at('batch-scales'),
-    user: 'display',
+    user: { certificate: 'control-room' },
     needs: watched('Batch/Sand weight', 'Batch/Soda ash weight'),
   },
   {
@@ -219,6 +220,11 @@ function nameOf(applicationId: string): string {
   return known?.name.replace(/ server$/, '') ?? applicationId;
 }
 
+function identityOf(user: LinkSketch['user']): LinkIdentity {
+  if (user === null) return { kind: 'anonymous' };
+  return typeof user === 'string' ? { kind: 'user', userName: user } : { kind: 'certificate', ...user };
+}
+
 export const links: readonly Link[] = sketches.map((sketch) => ({
   id: linkId(sketch),
   name: `${nameOf(sketch.from)} to ${nameOf(sketch.to)}`,
@@ -228,7 +234,7 @@ export const links: readonly Link[] = sketches.map((sketch) => ({
   pinnedAddress: null,
   chosenEndpoint: null,
   needs: sketch.needs,
-  identity: sketch.user === null ? { kind: 'anonymous' } : { kind: 'user', userName: sketch.user },
+  identity: identityOf(sketch.user),
   floor: sketch.floor ?? 'signed',
   kind: 'ua',
   staleAfterMs: 60_000,

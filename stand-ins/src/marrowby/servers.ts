@@ -63,6 +63,8 @@ export interface FirstLists {
   readonly issuers?: readonly ListedId[];
   readonly trustedCrls?: readonly CrlName[];
   readonly issuerCrls?: readonly CrlName[];
+  /** Names of user certificates that it trusts. */
+  readonly users?: readonly string[];
 }
 
 const item = (path: string, unit: StandInItem['unit'], mean: number, swing: number): StandInItem => ({
@@ -80,6 +82,9 @@ interface ServerSketch {
   readonly also?: Omit<FirstLists, 'trusted'>;
   readonly differs?: Partial<StandInServer>;
 }
+
+/** The certificates with which links sign in as users. */
+export const userCertificates = ['control-room'] as const;
 
 /** The desk from which trust lists are changed: every stand-in that speaks push management lets it in. */
 export const deskId = 'engineering-client';
@@ -162,6 +167,7 @@ export const standInServers: readonly StandInServer[] = [
     id: 'batch-scales',
     name: 'Batch scales server',
     trusts: ['line-display-client', 'history-client', 'energy-client'],
+    also: { users: ['control-room'] },
     items: [
       item('Batch/Sand weight', 'kilogram', 2140, 60),
       item('Batch/Cullet weight', 'kilogram', 610, 40),

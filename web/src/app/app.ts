@@ -27,6 +27,7 @@ interface Place {
 /** Pages that the rail does not name. */
 const morePages: readonly Place[] = [
   { path: '/entry/identities', name: 'Identities', key: '' },
+  { path: '/entry/user-certificates', name: 'User certificates', key: '' },
   { path: '/entry/rights', name: 'Rights', key: '' },
   { path: '/entry/rights/writers', name: 'Who can write in the plant', key: '' },
   { path: '/entry/floor', name: 'What the plant accepts', key: '' },

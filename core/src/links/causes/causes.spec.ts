@@ -44,6 +44,16 @@ const encryptedToken = {
   securityPolicyUri: secured.securityPolicyUri,
 };
 const writes = subject({ needs: [{ path: 'Furnace/Crown', uses: ['write'] }] });
+const byCertificate = subject({ identity: { kind: 'certificate', certificate: 'control-room' } });
+const userCertificate = (notAfter: string): Fact =>
+  fact(
+    {
+      kind: 'user-certificate',
+      name: 'control-room',
+      certificate: certificate({ subject: 'CN=control-room', notAfter: `${notAfter}T12:00:00.000Z` }),
+    },
+    'reckoned',
+  );
 const unsecured = { policies: ['None' as const], modes: ['None' as const] };
 const used = facts.url('opc.tcp://furnace.works.example:4840');
 const astray = listed(endpoint('Basic256Sha256', 'SignAndEncrypt', { endpointUrl: 'opc.tcp://cabinet-7:4840' }));
@@ -327,6 +337,30 @@ const cases: readonly Case[] = [
     cause: 'password-not-kept',
     fires: [facts.withheld({ reason: 'no password kept' })],
     justNot: [facts.withheld({ reason: 'password in clear' })],
+  },
+  {
+    cause: 'user-refused',
+    fires: [userCertificate('2030-01-01'), facts.sessionRefused('BadIdentityTokenRejected')],
+    justNot: [userCertificate('2030-01-01'), facts.session()],
+    on: byCertificate,
+  },
+  {
+    cause: 'user-certificate-missing',
+    fires: [facts.withheld({ reason: 'no user certificate', name: 'control-room' })],
+    justNot: [facts.withheld({ reason: 'no password kept' })],
+    on: byCertificate,
+  },
+  {
+    cause: 'user-certificate-out-of-date',
+    fires: [userCertificate('2026-02-28'), facts.sessionRefused('BadIdentityTokenRejected')],
+    justNot: [userCertificate('2026-03-02'), facts.sessionRefused('BadIdentityTokenRejected')],
+    on: byCertificate,
+  },
+  {
+    cause: 'user-certificate-ends-soon',
+    fires: [userCertificate('2026-04-29'), facts.session()],
+    justNot: [userCertificate('2026-05-01'), facts.session()],
+    on: byCertificate,
   },
   {
     cause: 'password-elsewhere',

@@ -37,6 +37,9 @@ import { sessionRefused } from './identity/session-refused.js';
 import { sessionsFull } from './identity/sessions-full.js';
 import { tokenFloor } from './identity/token-floor.js';
 import { tokenNotOffered } from './identity/token-not-offered.js';
+import { userCertificateEndsSoon } from './identity/user-certificate-ends-soon.js';
+import { userCertificateMissing } from './identity/user-certificate-missing.js';
+import { userCertificateOutOfDate } from './identity/user-certificate-out-of-date.js';
 import { userRefused } from './identity/user-refused.js';
 import { itemBad } from './items/item-bad.js';
 import { itemDenied } from './items/item-denied.js';
@@ -127,6 +130,9 @@ export const causes: readonly Cause[] = [
   clockApart,
   sessionsFull,
   userRefused,
+  userCertificateMissing,
+  userCertificateOutOfDate,
+  userCertificateEndsSoon,
   sessionRefused,
   tokenNotOffered,
   tokenFloor,

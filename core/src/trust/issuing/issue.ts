@@ -76,6 +76,15 @@ export function issueApplicationCertificate(wish: ApplicationWish, signer: Signe
   ]);
 }
 
+/** DER of a certificate of a user (Part 4 §7.40.5): it signs, proves its holder to servers, and nothing else. */
+export function issueUserCertificate(wish: Wanted, signer: Signer): Promise<Uint8Array> {
+  return issue(wish, signer, [
+    new BasicConstraintsExtension(false, undefined, true),
+    new KeyUsagesExtension(KeyUsageFlags.digitalSignature | KeyUsageFlags.nonRepudiation, true),
+    new ExtendedKeyUsageExtension(['1.3.6.1.5.5.7.3.2']),
+  ]);
+}
+
 export interface AuthorityWish extends Wanted {
   /** How many authorities may stand below it; null: any number. */
   readonly pathLength: number | null;

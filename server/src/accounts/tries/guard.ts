@@ -1,4 +1,4 @@
-import { pausedUntil, refusedUserCodes } from '@loyal-hinge/core';
+import { pausedUntil, refusedUserCodes, signInNameOf } from '@loyal-hinge/core';
 import type { LinkInPlant } from '@loyal-hinge/core';
 import { persist } from '../../database/database.js';
 import type { Queryable } from '../../database/database.js';
@@ -15,12 +15,12 @@ export function signInGuard(
   { link, server }: Pick<LinkInPlant, 'link' | 'server'>,
   password: string | null,
 ): SignInGuard {
-  const userName = link.identity.kind === 'user' ? link.identity.userName : '';
+  const userName = signInNameOf(link.identity);
   const account = { applicationUri: server.applicationUri, userName };
   const mark = password === null ? '' : secrets.markOf(password);
   return {
     async whyPaused() {
-      if (userName === '') return null;
+      if (link.identity.kind !== 'user') return null;
       const tries = await triesOf(db, account, mark);
       const until = pausedUntil(tries, new Date().toISOString());
       return until === null ? null : { reason: 'refused before', code: tries.code, refusals: tries.refusals, until };

@@ -16,6 +16,7 @@ export const handover = z.object({
       crlsPem: z.array(z.string()),
     }),
   ),
+  userCertificates: z.array(z.object({ name: z.string(), privateKeyPem: z.string(), certificatePem: z.string() })),
   passwords: z.array(z.object({ linkId: z.string(), password: z.string() })),
   ways: z.array(
     z.discriminatedUnion('way', [

@@ -1,4 +1,5 @@
 import { readPem } from '@loyal-hinge/core';
+import { keepUserCertificate } from '../../accounts/certificates/store.js';
 import { appendAudit } from '../../audit/trail.js';
 import type { Database, Queryable } from '../../database/database.js';
 import { keyOf, passwordOf } from '../../secrets/sealing.js';
@@ -12,6 +13,7 @@ import { takeOverAuthority } from '../../trust/authorities/take-over.js';
 import { noLists, replaceLists } from '../../trust/lists/store.js';
 import { noteReading } from '../../trust/lists/readings.js';
 import { pushLinkId } from '../../trust/lists/push-link.js';
+import { keyedInPem } from '../../certificates/given-key.js';
 import { keepCertificate, setClientCertificate } from '../../certificates/store.js';
 import { noteRestarts, setWay } from '../../trust/lists/ways.js';
 import type { Handover } from './handover.js';
@@ -29,6 +31,8 @@ export async function takeOver(db: Database, secrets: SecretStore, given: Handov
     await writeSetting(tx, 'dialFromClientAddress', true);
     for (const client of given.clients) await takeClient(tx, secrets, client);
     for (const { linkId, password } of given.passwords) await secrets.keep(tx, passwordOf(linkId), password, null);
+    for (const one of given.userCertificates)
+      await keepUserCertificate(tx, secrets, one.name, keyedInPem({ by: 'pem', ...one }), 'setup');
     for (const way of given.ways) await takeWay(tx, secrets, way);
     await bindSecrets(tx, secrets);
     await takeAuthority(tx, secrets, given.authority);

@@ -23,6 +23,8 @@ import { accountsActions, accountsFeature, isRunning } from './state';
       <dd>
         @if (account().user; as user) {
           {{ flagsOf(user.flags) }}{{ user.description === '' ? '' : '; “' + user.description + '”' }}
+        } @else if (account().certificate) {
+          users who come with a certificate are not listed by servers
         } @else if (account().userName === null) {
           nobody is asked for a name
         } @else {
@@ -46,7 +48,17 @@ import { accountsActions, accountsFeature, isRunning } from './state';
           }
         </dd>
       }
-      @if (account().userName !== null) {
+      @if (account().certificate; as certificate) {
+        <dt>User certificate</dt>
+        <dd>
+          <a routerLink="/entry/user-certificates" [queryParams]="{ open: certificate.name }">{{ certificate.name }}</a>
+          @if (certificate.notAfter; as until) {
+            valid until <hinge-moment [at]="until" show="day" />
+          } @else {
+            not stored here
+          }
+        </dd>
+      } @else if (account().userName !== null) {
         <dt>Password</dt>
         <dd>{{ account().password === 'stored' ? 'stored here, encrypted' : 'not stored here' }}</dd>
       }
@@ -70,7 +82,7 @@ import { accountsActions, accountsFeature, isRunning } from './state';
       </hinge-form-sheet>
     } @else {
       <div class="actions">
-        @if (account().userName !== null) {
+        @if (account().userName !== null && !account().certificate) {
           <button type="button" class="act" [disabled]="!mayAct()" (click)="isChanging.set(true)">
             Change the password …
           </button>

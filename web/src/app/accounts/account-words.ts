@@ -5,6 +5,9 @@ import type { AccountView, SaidWeaknessView } from '@loyal-hinge/contract';
 /** What is wrong with accounts, in the words of the filter. */
 const weaknessWords: Readonly<Record<AccountWeakness, string>> = {
   refused: 'refused by the server',
+  'certificate not stored': 'with a user certificate that is not stored',
+  'certificate out of date': 'with a user certificate out of date',
+  'certificate ends soon': 'with a user certificate that expires soon',
   'not at the server': 'not known at the server',
   disabled: 'disabled at the server',
   'first password': 'with the first password',

@@ -66,6 +66,65 @@ export class AccountsEffects {
     ),
   );
 
+  readonly certificates = createEffect(() =>
+    this.actions.pipe(
+      ofType(accountsActions.showCertificates, accountsActions.showAgain),
+      withLatestFrom(this.store.select(accountsFeature.selectLooksAtCertificates)),
+      switchMap(([, looks]) =>
+        looks
+          ? this.server
+              .ask('userCertificates')
+              .pipe(
+                answered(
+                  ({ certificates }) => accountsActions.certificatesShown({ certificates }),
+                  notShown('certificates'),
+                ),
+              )
+          : EMPTY,
+      ),
+    ),
+  );
+
+  readonly giveCertificate = createEffect(() =>
+    this.actions.pipe(
+      ofType(accountsActions.giveCertificate),
+      exhaustMap(({ name, gift }) =>
+        this.server.ask('putUserCertificate', { path: { name }, body: gift }).pipe(
+          answered(
+            () => [
+              accountsActions.done({
+                does: 'give certificate',
+                says: `The user certificate “${name}” was stored, its key encrypted.`,
+              }),
+              accountsActions.showAgain(),
+            ],
+            failed('give certificate'),
+          ),
+        ),
+      ),
+    ),
+  );
+
+  readonly forgetCertificate = createEffect(() =>
+    this.actions.pipe(
+      ofType(accountsActions.forgetCertificate),
+      exhaustMap(({ name }) =>
+        this.server.ask('forgetUserCertificate', { path: { name } }).pipe(
+          answered(
+            () => [
+              accountsActions.done({
+                does: 'forget certificate',
+                says: `The user certificate “${name}” and its key were forgotten.`,
+              }),
+              accountsActions.showAgain(),
+            ],
+            failed('forget certificate'),
+          ),
+        ),
+      ),
+    ),
+  );
+
   readonly read = createEffect(() =>
     this.actions.pipe(
       ofType(accountsActions.read),

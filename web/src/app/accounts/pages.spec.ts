@@ -1,4 +1,4 @@
-import type { AccessView, AccountView, AccountsView, WorkOrder } from '@loyal-hinge/contract';
+import type { AccessView, AccountView, AccountsView, UserCertificateView, WorkOrder } from '@loyal-hinge/contract';
 import { Refused, Site, refused } from '../../testing/site';
 
 const account = (differs: Partial<AccountView> = {}): AccountView => ({
@@ -12,6 +12,7 @@ const account = (differs: Partial<AccountView> = {}): AccountView => ({
   roles: ['AuthenticatedUser', 'Observer'],
   user: { flags: [], description: '' },
   password: 'stored',
+  certificate: null,
   signedInAt: '2026-03-01T12:00:00.000Z',
   signedInBy: 'History to Lehr',
   refusedAt: null,
@@ -252,5 +253,105 @@ describe('the page of a server’s roles and users', () => {
     const site = await open({}, 'viewer');
     for (const name of [/^Read again$/, /^Remove$/, /^Add a rule/, /^Disable$/, /^Add a user/])
       expect([name, site.button(name).disabled]).toEqual([name, true]);
+  });
+});
+
+const roomCertificate: UserCertificateView = {
+  name: 'control-room',
+  certificate: {
+    thumbprint: 'AB'.repeat(20),
+    subject: 'CN=Control room, O=Works',
+    criteria: 'CN="Control room"/O="Works"',
+    issuer: 'CN=Control room, O=Works',
+    notBefore: '2026-01-01T12:00:00.000Z',
+    notAfter: '2040-01-01T12:00:00.000Z',
+  },
+  setAt: '2026-03-01T12:00:00.000Z',
+  setBy: 'engineer',
+  links: [{ id: 'display--scales', name: 'Display to Scales' }],
+};
+const missingCertificate = {
+  ...roomCertificate,
+  name: 'night',
+  certificate: null,
+  setAt: null,
+  setBy: null,
+  links: [],
+};
+
+describe('the page of user certificates', () => {
+  const open = (
+    certificates: readonly UserCertificateView[] = [roomCertificate, missingCertificate],
+    answers: Parameters<typeof Site.open>[1] = {},
+    path = '',
+  ) =>
+    Site.open(`/entry/user-certificates${path}`, { userCertificates: { certificates: [...certificates] }, ...answers });
+
+  it('says what is stored, until when it holds, and who uses it', async () => {
+    const ended = { ...roomCertificate.certificate, notAfter: '2026-02-01T12:00:00.000Z' } as const;
+    const expired = { ...roomCertificate, name: 'old', certificate: ended as UserCertificateView['certificate'] };
+    const site = await open([roomCertificate, missingCertificate, expired]);
+    expect(site.headline).toBe('3 user certificates; 1 is not stored; 1 has expired or soon will.');
+    const rows = site.rows().map((cells) => cells.join(' '));
+    expect(rows[0]).toMatch(/control-room CN=Control room, O=Works .*Display to Scales/);
+    expect(rows[1]).toMatch(/night not stored here +no link/);
+  });
+
+  it('says what they are good for where there is none', async () => {
+    const site = await open([]);
+    expect(site.headline).toBe('No user certificate is stored.');
+    expect(site.text).toContain('It takes the place of a password');
+  });
+
+  it('shows what rules of roles go by, and lets none be forgotten that links use', async () => {
+    const site = await open([roomCertificate], {}, '?open=control-room');
+    expect(site.text).toContain('CN="Control room"/O="Works"');
+    expect(site.text).toContain('Issueritself');
+    expect(site.button(/^Forget it/).disabled).toBe(true);
+    expect(site.text).toContain('It can be forgotten once no link signs in with it.');
+  });
+
+  it('forgets one that no link uses, once that was asked', async () => {
+    const idle = { ...roomCertificate, links: [] };
+    const site = await open([idle], { forgetUserCertificate: { done: true } }, '?open=control-room');
+    await site.press(/^Forget it …$/);
+    expect(site.asked('forgetUserCertificate')).toEqual([]);
+    await site.press(/^Forget it$/);
+    expect(site.asked('forgetUserCertificate').length).toBe(1);
+    expect(site.told).toContain('were forgotten.');
+  });
+
+  it('has one made here, under a name that it is asked for', async () => {
+    const site = await open([], { putUserCertificate: roomCertificate });
+    await site.press(/^Add a user certificate$/);
+    await site.press(/^Store certificate and key$/);
+    expect(site.faults).toContain('A name is needed.');
+    await site.fill(/^Certificate and key/, 'are made here, signed by itself');
+    await site.fill(/^Name in the plant/, 'control-room');
+    await site.fill(/^Common name/, 'Control room');
+    await site.press(/^Store certificate and key$/);
+    expect(site.asked('putUserCertificate')[0]).toEqual({
+      by: 'making',
+      commonName: 'Control room',
+      organization: '',
+      keyKind: 'RSA 2048',
+      validDays: 730,
+    });
+    expect(site.told).toContain('was stored, its key encrypted.');
+  });
+
+  it('says at its field what the server finds wrong, and keeps what was typed', async () => {
+    const wrong = new Refused({
+      ...refused('This key does not belong to the certificate.', 400, 'not-valid').problem,
+      faults: [{ place: 'privateKeyPem', says: 'This key does not belong to the certificate.' }],
+    });
+    const site = await open([roomCertificate], { putUserCertificate: wrong }, '?open=control-room');
+    await site.press(/^Replace it …$/);
+    await site.fill(/^Certificate and key/, 'come in two files (PEM)');
+    await site.choose(/^Certificate \(PEM\)/, 'own.pem', 'a certificate');
+    await site.choose(/^Private key/, 'own.key', 'a key');
+    await site.press(/^Store certificate and key$/);
+    expect(site.faults).toContain('This key does not belong to the certificate.');
+    expect(site.asked('putUserCertificate').length).toBe(1);
   });
 });

@@ -1,6 +1,14 @@
 import { createActionGroup, createFeature, createReducer, createSelector, emptyProps, on, props } from '@ngrx/store';
 import type { AccessChange, UserSettings } from '@loyal-hinge/core';
-import type { AccessTurns, AccessView, AccountView, AccountsPage, AccountsView } from '@loyal-hinge/contract';
+import type {
+  AccessTurns,
+  AccessView,
+  AccountView,
+  AccountsPage,
+  AccountsView,
+  UserCertificateGift,
+  UserCertificateView,
+} from '@loyal-hinge/contract';
 import { begun, ended, noCommands } from '../http/commands';
 import type { Commands } from '../http/commands';
 import type { ShownProblem } from '../http/problem';
@@ -11,11 +19,12 @@ interface Shown {
   readonly accounts: AccountsView;
   readonly access: AccessView;
   readonly turns: AccessTurns;
+  readonly certificates: readonly UserCertificateView[];
 }
 export type AccountsViewName = keyof Shown;
 
 /** What can be asked of the server here. */
-export type AccountsCommand = 'read' | 'read all' | 'seal';
+export type AccountsCommand = 'read' | 'read all' | 'seal' | 'give certificate' | 'forget certificate';
 
 export interface AccountsState {
   readonly views: { readonly [Name in AccountsViewName]: View<Shown[Name]> };
@@ -25,14 +34,17 @@ export interface AccountsState {
   readonly serverId: string | null;
   /** Changes of that server that are tried out. */
   readonly drafts: readonly AccessChange[];
+  /** Whether somebody looks at the user certificates. */
+  readonly looksAtCertificates: boolean;
   readonly commands: Commands<AccountsCommand>;
 }
 
 const beginning: AccountsState = {
-  views: { accounts: noView, access: noView, turns: noView },
+  views: { accounts: noView, access: noView, turns: noView, certificates: noView },
   wish: null,
   serverId: null,
   drafts: [],
+  looksAtCertificates: false,
   commands: noCommands,
 };
 
@@ -44,6 +56,10 @@ export const accountsActions = createActionGroup({
     'show access': props<{ serverId: string }>(),
     'access shown': props<{ access: AccessView }>(),
     'turns shown': props<{ turns: AccessTurns }>(),
+    'show certificates': emptyProps(),
+    'certificates shown': props<{ certificates: readonly UserCertificateView[] }>(),
+    'give certificate': props<{ name: string; gift: UserCertificateGift }>(),
+    'forget certificate': props<{ name: string }>(),
     /** Something may be other than it is shown. */
     'show again': emptyProps(),
     leave: emptyProps(),
@@ -110,7 +126,22 @@ export const accountsFeature = createFeature({
     on(accountsActions.turnsShown, (state, { turns }) =>
       state.drafts.length === 0 ? state : withView(state, 'turns', shown(turns)),
     ),
-    on(accountsActions.leave, (state): AccountsState => ({ ...state, wish: null, serverId: null, drafts: [] })),
+    on(accountsActions.showCertificates, (state): AccountsState => ({
+      ...withView(state, 'certificates', asked(state.views.certificates)),
+      looksAtCertificates: true,
+    })),
+    on(accountsActions.certificatesShown, (state, { certificates }) =>
+      withView(state, 'certificates', shown(certificates)),
+    ),
+    on(accountsActions.giveCertificate, (state) => beganWith(state, 'give certificate')),
+    on(accountsActions.forgetCertificate, (state) => beganWith(state, 'forget certificate')),
+    on(accountsActions.leave, (state): AccountsState => ({
+      ...state,
+      wish: null,
+      serverId: null,
+      drafts: [],
+      looksAtCertificates: false,
+    })),
     on(accountsActions.notShown, (state, { view, problem }): AccountsState => ({
       ...state,
       views: { ...state.views, [view]: notShown<unknown>(state.views[view], problem) },
@@ -135,12 +166,14 @@ export const accountsFeature = createFeature({
   extraSelectors: ({ selectViews, selectCommands }) => ({
     selectAccounts: createSelector(selectViews, ({ accounts }) => accounts.shown),
     selectAccess: createSelector(selectViews, ({ access }) => access.shown),
+    selectCertificates: createSelector(selectViews, ({ certificates }) => certificates.shown),
     selectTurns: createSelector(selectViews, ({ turns }) => turns),
     selectCommandProblem: createSelector(selectCommands, ({ problem }) => problem),
     selectProblem: createSelector(
       selectViews,
       selectCommands,
-      ({ accounts, access, turns }, { problem }) => problem ?? accounts.problem ?? access.problem ?? turns.problem,
+      ({ accounts, access, turns, certificates }, { problem }) =>
+        problem ?? accounts.problem ?? access.problem ?? turns.problem ?? certificates.problem,
     ),
     selectRunning: createSelector(selectCommands, ({ running }) => running),
     selectDone: createSelector(selectCommands, ({ done }) => done),

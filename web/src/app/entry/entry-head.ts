@@ -7,6 +7,7 @@ import { entryFeature } from './state';
 const places = [
   { path: '/entry', name: 'Doors' },
   { path: '/entry/identities', name: 'Identities' },
+  { path: '/entry/user-certificates', name: 'User certificates' },
   { path: '/entry/rights', name: 'Rights' },
   { path: '/entry/floor', name: 'What the plant accepts' },
 ] as const;

@@ -15,18 +15,23 @@ export const entryRoutes: Routes = [
     children: [
       { path: '', loadComponent: () => import('./entry-page').then((m) => m.EntryPageView) },
       {
-        path: 'identities',
+        path: '',
         providers: [provideState(accountsFeature), provideEffects(AccountsEffects)],
         children: [
           {
-            path: '',
+            path: 'identities',
             title: 'Identities · Loyal Hinge',
             loadComponent: () => import('../accounts/identities-page').then((m) => m.IdentitiesPage),
           },
           {
-            path: ':serverId',
+            path: 'identities/:serverId',
             title: 'Roles and users · Loyal Hinge',
             loadComponent: () => import('../accounts/access-page').then((m) => m.AccessPage),
+          },
+          {
+            path: 'user-certificates',
+            title: 'User certificates · Loyal Hinge',
+            loadComponent: () => import('../accounts/certificates-page').then((m) => m.UserCertificatesPage),
           },
         ],
       },

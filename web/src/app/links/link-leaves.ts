@@ -54,9 +54,14 @@ export class LinkLeaves {
   readonly told = input.required<LinkDetail>();
   readonly identityWords = computed(() => {
     const { link, passwordState } = this.told();
-    return link.identity.kind === 'user'
-      ? `as “${link.identity.userName}”, password ${passwordWords[passwordState]}`
-      : 'anonymous';
+    switch (link.identity.kind) {
+      case 'user':
+        return `as “${link.identity.userName}”, password ${passwordWords[passwordState]}`;
+      case 'certificate':
+        return `with the user certificate “${link.identity.certificate}”`;
+      case 'anonymous':
+        return 'anonymous';
+    }
   });
   readonly needs = computed(() => byNumber(this.told().link.needs.length, 'needs # item', 'needs # items'));
   readonly floor = computed(() => floorWords[this.told().link.floor]);

@@ -40,7 +40,7 @@ const choosableIn: Readonly<Record<PlantPart, readonly Choosable[]>> = {
   zones: [],
   machines: [],
   applications: ['machines'],
-  links: ['clients', 'servers'],
+  links: ['clients', 'servers', 'userCertificates'],
 };
 
 @Injectable()

@@ -4,7 +4,11 @@ import type { Offered } from './forms/offered';
 import { PartForm } from './part-form';
 import type { Editing, PlantRow } from './state';
 
-const none: Offered = { zones: [], choices: { machines: null, clients: null, servers: null }, known: [] };
+const none: Offered = {
+  zones: [],
+  choices: { machines: null, clients: null, servers: null, userCertificates: null },
+  known: [],
+};
 const offered: Offered = { ...none, zones: [{ id: 'hot-end', name: 'Hot End', order: 1 }] };
 const machine = {
   id: 'furnace',

@@ -9,7 +9,7 @@ import { ProgressBar } from 'primeng/progressbar';
 import { TabsModule } from 'primeng/tabs';
 import { Ask } from '../shell/ask';
 import { FileButton } from '../forms/file-button';
-import { counted } from '@loyal-hinge/core';
+import { counted, signInNameOf } from '@loyal-hinge/core';
 import { plantOrders } from '@loyal-hinge/contract';
 import type { Choosable, PlantView } from '@loyal-hinge/contract';
 import type { Application, Link, Machine, Zone } from '@loyal-hinge/core';
@@ -364,7 +364,7 @@ function columnsOf(part: PlantPart, plant: PlantView | null): readonly Column<ne
       {
         key: 'identity',
         title: 'Signs in',
-        text: (link: Link) => (link.identity.kind === 'user' ? `as ${link.identity.userName}` : 'anonymously'),
+        text: ({ identity }: Link) => (identity.kind === 'anonymous' ? 'anonymously' : `as ${signInNameOf(identity)}`),
       },
       { key: 'floor', title: 'Must be', text: (link: Link) => (link.floor === 'any' ? 'anything' : link.floor) },
       { key: 'needs', title: 'Needs', text: (link: Link) => link.needs.map((item) => item.path).join(', ') },

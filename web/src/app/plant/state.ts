@@ -56,7 +56,7 @@ export interface PlantState {
   readonly discovery: DiscoveryState | null;
 }
 
-const noChoices: Choices = { machines: null, clients: null, servers: null };
+const noChoices: Choices = { machines: null, clients: null, servers: null, userCertificates: null };
 
 const beginning: PlantState = {
   view: null,

@@ -1,7 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, untracked } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
 import { ReactiveFormsModule } from '@angular/forms';
-import type { AbstractControl } from '@angular/forms';
 import { Store } from '@ngrx/store';
 import { clientIdentity } from '@loyal-hinge/contract';
 import type { ClientIdentity, ClientIdentityView } from '@loyal-hinge/contract';
@@ -12,6 +11,7 @@ import { chosenOne } from '../forms/chosen-one';
 import { contractForm, isComplete } from '../forms/contract-form';
 import { FieldFault } from '../forms/field-fault';
 import { FileField } from '../forms/file-field';
+import { judgeOnly } from '../forms/judge-only';
 import { lines, linesOf } from '../forms/lines';
 import { NumberField } from '../forms/number-field';
 import { TextField } from '../forms/text-field';
@@ -146,9 +146,15 @@ export class GiveIdentity {
   readonly brought = signal<string | null>(null);
 
   constructor() {
-    const { clientId, by, commonName } = this.form.controls;
-    by.valueChanges.subscribe((chosen) => this.judgeOnly(chosen));
-    this.judgeOnly('making');
+    const { clientId, by, commonName, organization, hosts, validDays } = this.form.controls;
+    const { file, certificatePem, privateKeyPem } = this.form.controls;
+    const judged = {
+      making: [commonName, organization, hosts, validDays],
+      pkcs12: [file],
+      pem: [certificatePem, privateKeyPem],
+    };
+    by.valueChanges.subscribe((chosen) => judgeOnly(judged, chosen));
+    judgeOnly(judged, 'making');
     effect(() => {
       const dropped = this.dropped.identity();
       if (!dropped) return;
@@ -174,21 +180,6 @@ export class GiveIdentity {
     this.form.controls.passphrase.reset();
     this.form.controls.privateKeyPem.reset();
     this.form.controls.file.reset();
-  }
-
-  /** What belongs to another way is not judged. */
-  private judgeOnly(chosen: By): void {
-    const { commonName, organization, hosts, validDays, file, certificatePem, privateKeyPem } = this.form.controls;
-    const judged: Readonly<Record<By, readonly AbstractControl[]>> = {
-      making: [commonName, organization, hosts, validDays],
-      pkcs12: [file],
-      pem: [certificatePem, privateKeyPem],
-    };
-    for (const [way, controls] of Object.entries(judged))
-      for (const control of controls) {
-        if (way === chosen) control.enable();
-        else control.disable();
-      }
   }
 
   private identity(): ClientIdentity {

@@ -10,6 +10,7 @@ import { chosenOne } from '../forms/chosen-one';
 import { contractForm, isComplete } from '../forms/contract-form';
 import { FieldFault } from '../forms/field-fault';
 import { FileField } from '../forms/file-field';
+import { judgeOnly } from '../forms/judge-only';
 import { lines, linesOf } from '../forms/lines';
 import { NumberField } from '../forms/number-field';
 import { TextField } from '../forms/text-field';
@@ -129,8 +130,10 @@ export class OwnCertificateForm {
   readonly by = toSignal(this.form.controls.by.valueChanges, { initialValue: 'authority' });
 
   constructor() {
-    this.form.controls.by.valueChanges.subscribe((chosen) => this.judgeOnly(chosen));
-    this.judgeOnly('authority');
+    const { by, hosts, authority, validDays, certificatePem } = this.form.controls;
+    const judged = { authority: [hosts, authority, validDays], request: [hosts], file: [certificatePem] };
+    by.valueChanges.subscribe((chosen) => judgeOnly(judged, chosen));
+    judgeOnly(judged, 'authority');
     effect(() => {
       const hosts = this.own()?.hosts ?? [];
       const [signer] = this.signers();
@@ -171,16 +174,6 @@ export class OwnCertificateForm {
         const wish = { by, certificatePem, ...(privateKeyPem === '' ? {} : { privateKeyPem }) };
         return this.store.dispatch(settingsActions.giveOwnCertificate({ wish }));
       }
-    }
-  }
-
-  /** What belongs to another way is not judged. */
-  private judgeOnly(chosen: By): void {
-    const { hosts, authority, validDays, certificatePem } = this.form.controls;
-    const judged = { authority: [hosts, authority, validDays], request: [hosts], file: [certificatePem] }[chosen];
-    for (const control of [hosts, authority, validDays, certificatePem]) {
-      if (judged.some((one) => one === control)) control.enable();
-      else control.disable();
     }
   }
 }

@@ -30,6 +30,7 @@ import { isComplete } from '../forms/contract-form';
       display: grid;
       grid-template-columns: repeat(3, minmax(0, 1fr));
       gap: 0.2rem 1.2rem;
+      align-items: start;
     }
   `,
 })

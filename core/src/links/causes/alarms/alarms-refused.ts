@@ -1,5 +1,6 @@
 import { cause } from '../../cause.js';
 import { byHand } from '../../../orders/change.js';
+import { sayIdentity } from '../../../plant/signing-in.js';
 import { explainedStatusCode } from '../../../ua/status-codes.js';
 import { listed } from '../../wording.js';
 
@@ -17,7 +18,7 @@ export const alarmsRefused = cause({
     return first ? { because: [first, ...rest], paths: [first, ...rest].map(({ path }) => path), first } : null;
   },
   meaning({ paths, first }, { subject: { link } }) {
-    const who = link.identity.kind === 'user' ? `“${link.identity.userName}”` : 'an anonymous user';
+    const who = sayIdentity(link.identity);
     const why =
       first.code === 'BadUserAccessDenied'
         ? `${listed(paths)} sends no events to ${who}.`

@@ -1,5 +1,6 @@
 import { cause } from '../../cause.js';
 import { byHand } from '../../../orders/change.js';
+import { sayIdentity } from '../../../plant/signing-in.js';
 import { explainedStatusCode } from '../../../ua/status-codes.js';
 import type { FactOf } from '../../facts.js';
 import { listed } from '../../wording.js';
@@ -39,7 +40,7 @@ export const historyRefused = cause({
     };
   },
   meaning: ({ paths, why: code, isTold }, { subject: { server, link } }) => {
-    const who = link.identity.kind === 'user' ? `“${link.identity.userName}”` : 'an anonymous user';
+    const who = sayIdentity(link.identity);
     const why = notKept.has(code)
       ? `${server.name} keeps no history of ${listed(paths)}, or does not give it.`
       : code === 'BadUserAccessDenied'

@@ -1,5 +1,6 @@
 import { cause } from '../../cause.js';
 import { byHand } from '../../../orders/change.js';
+import { sayIdentity } from '../../../plant/signing-in.js';
 import { mostRefusals, pauseMs, refusedUserCodes } from '../../../entry/sign-in-tries.js';
 import { spanOf } from '../../../time.js';
 import { explainedStatusCode } from '../../../ua/status-codes.js';
@@ -21,14 +22,9 @@ export const userRefused = cause({
       : null;
   },
   meaning({ code, tries }, { subject: { link, server } }) {
-    const who = link.identity.kind === 'user' ? `the user “${link.identity.userName}”` : 'an anonymous user';
-    const why =
-      link.identity.kind === 'user'
-        ? ' It does not say whether the name is unknown, the password wrong, or the right to sign in missing.'
-        : '';
-    return `${server.name} does not let ${who} in.${why} ${explainedStatusCode(code)}${tries === 0 ? '' : sayPause(tries)}`;
+    return `${server.name} does not let ${sayIdentity(link.identity)} in.${unsaid[link.identity.kind]} ${explainedStatusCode(code)}${tries === 0 ? '' : sayPause(tries)}`;
   },
-  remedies(_, { subject: { link, server } }) {
+  remedies(_, { subject: { link, server }, facts }) {
     if (link.identity.kind === 'anonymous')
       return [
         byHand({
@@ -38,6 +34,21 @@ export const userRefused = cause({
           after: 'a user with a password',
         }),
       ];
+    if (link.identity.kind === 'certificate') {
+      const thumbprint = facts.latest('user-certificate')?.certificate.thumbprint;
+      return [
+        byHand({
+          title: `Put ${sayIdentity(link.identity)}${thumbprint === undefined ? '' : ` (${thumbprint})`} into the list of user certificates that ${server.name} trusts`,
+          target: server.name,
+          before: 'not trusted as a user, perhaps',
+          after: 'trusted as a user',
+        }),
+        byHand({
+          title: `Check whether a role of ${server.name} names its thumbprint or its subject`,
+          target: server.name,
+        }),
+      ];
+    }
     return [
       {
         title: 'Type the password again',
@@ -55,6 +66,14 @@ export const userRefused = cause({
     ];
   },
 });
+
+/** What the refusal leaves open. */
+const unsaid = {
+  anonymous: '',
+  user: ' It does not say whether the name is unknown, the password wrong, or the right to sign in missing.',
+  certificate:
+    ' It does not say whether it trusts the certificate, whether its key or usage is not enough, or whether the right to sign in is missing. The certificates of users are in a list of their own, apart from those of applications.',
+} as const;
 
 const sayPause = (tries: number): string =>
   ` It was refused ${counted(tries, 'time')} in a row, and was not tried now, so that the account does not get locked. It is tried again after ${spanOf(pauseMs)}${tries < mostRefusals ? ', or as soon as the password is typed again' : ''}.`;

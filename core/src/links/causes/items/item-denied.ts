@@ -1,5 +1,6 @@
 import { cause } from '../../cause.js';
 import { byHand } from '../../../orders/change.js';
+import { sayIdentity } from '../../../plant/signing-in.js';
 import { explainedStatusCode } from '../../../ua/status-codes.js';
 import { listed } from '../../wording.js';
 
@@ -17,10 +18,10 @@ export const itemDenied = cause({
     return first ? { because: [first, ...rest], denied: [first, ...rest] as const, code: first.code } : null;
   },
   meaning: ({ denied, code }, { subject: { link } }) =>
-    `${listed(denied.map((fact) => fact.path))} is there, and ${link.identity.kind === 'user' ? `“${link.identity.userName}”` : 'an anonymous user'} may not read it. ${explainedStatusCode(code)}`,
+    `${listed(denied.map((fact) => fact.path))} is there, and ${sayIdentity(link.identity)} may not read it. ${explainedStatusCode(code)}`,
   remedies: ({ denied }, { subject: { link, server } }) => [
     byHand({
-      title: `Give ${link.identity.kind === 'user' ? `“${link.identity.userName}”` : 'the link’s user'} a role with the permission Read on the item`,
+      title: `Give ${sayIdentity(link.identity)} a role with the permission Read on the item`,
       target: server.name,
       before: `allowed: ${listed(denied[0].userAccessLevel) || 'nothing'}`,
       after: 'CurrentRead',

@@ -1,5 +1,6 @@
 import { cause } from '../../cause.js';
 import { byHand } from '../../../orders/change.js';
+import { sayIdentity } from '../../../plant/signing-in.js';
 import { listed } from '../../wording.js';
 import { writeAccesses, writtenPaths } from './write-sight.js';
 
@@ -19,10 +20,10 @@ export const writeDenied = cause({
     return first ? { because: [first.rights, ...rest.map(({ rights }) => rights)], denied } : null;
   },
   meaning: ({ denied }, { subject: { link } }) =>
-    `This link must write ${listed(denied.map(({ rights }) => rights.path))}, and ${link.identity.kind === 'user' ? `“${link.identity.userName}”` : 'an anonymous user'} may not. ${denied.map(({ access }) => access.says).join(' ')} This is calculated from what the server tells; nothing was written.`,
+    `This link must write ${listed(denied.map(({ rights }) => rights.path))}, and ${sayIdentity(link.identity)} may not. ${denied.map(({ access }) => access.says).join(' ')} This is calculated from what the server tells; nothing was written.`,
   remedies: ({ denied }, { subject: { link, server } }) => [
     byHand({
-      title: `Give ${link.identity.kind === 'user' ? `“${link.identity.userName}”` : 'the link’s user'} the right to write ${listed(denied.map(({ rights }) => rights.path))}`,
+      title: `Give ${sayIdentity(link.identity)} the right to write ${listed(denied.map(({ rights }) => rights.path))}`,
       target: server.name,
       before: `missing: ${listed([...new Set(denied.map(({ access }) => access.missing))])}`,
       after: 'allowed, for these items only',

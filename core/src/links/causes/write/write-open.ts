@@ -1,5 +1,6 @@
 import { cause } from '../../cause.js';
 import { byHand } from '../../../orders/change.js';
+import { sayIdentity } from '../../../plant/signing-in.js';
 import { listed } from '../../wording.js';
 import { writeAccesses, writtenPaths } from './write-sight.js';
 
@@ -28,12 +29,10 @@ export const writeOpen = cause({
   meaning: ({ paths, isAnonymous }, { subject: { link } }) =>
     isAnonymous
       ? `Anonymous users may write ${listed(paths)}, and this link only reads there.`
-      : link.identity.kind === 'user'
-        ? `“${link.identity.userName}” may write ${listed(paths)}, and this link only reads there.`
-        : `The user may write ${listed(paths)}, and this link only reads there.`,
+      : `This link only reads ${listed(paths)}, and ${sayIdentity(link.identity)} may write there.`,
   remedies: ({ paths }, { subject: { link, server } }) => [
     byHand({
-      title: `Remove the right to write ${listed(paths)} from ${link.identity.kind === 'user' ? `“${link.identity.userName}”` : 'anonymous users'}`,
+      title: `Remove the right to write ${listed(paths)} from ${sayIdentity(link.identity)}`,
       target: server.name,
       before: 'CurrentWrite allowed',
       after: 'CurrentRead only',

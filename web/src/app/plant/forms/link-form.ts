@@ -2,6 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, input, output } from '@an
 import type { OnInit } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
 import { ReactiveFormsModule } from '@angular/forms';
+import { RouterLink } from '@angular/router';
 import { identity, link } from '@loyal-hinge/contract';
 import { itemUses, judgeEndpointUrl, securityFloors } from '@loyal-hinge/core';
 import type { Link } from '@loyal-hinge/core';
@@ -9,6 +10,7 @@ import { Choose } from '../../forms/choose';
 import { chosenOne } from '../../forms/chosen-one';
 import { contractForm } from '../../forms/contract-form';
 import { FieldFault } from '../../forms/field-fault';
+import { judgeOnly } from '../../forms/judge-only';
 import { lines, linesOf } from '../../forms/lines';
 import { NumberField } from '../../forms/number-field';
 import { TextField } from '../../forms/text-field';
@@ -32,13 +34,14 @@ const beginning = {
   needs: '',
   identity: 'user' as Link['identity']['kind'],
   userName: '',
+  certificate: '',
   floor: 'signed' as Link['floor'],
   staleSeconds: 60,
 };
 
 @Component({
   selector: 'hinge-link-form',
-  imports: [Message, Choose, FieldFault, NumberField, PartSheet, ReactiveFormsModule, TextField],
+  imports: [Message, Choose, FieldFault, NumberField, PartSheet, ReactiveFormsModule, RouterLink, TextField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <hinge-part-sheet [of]="this" (complete)="save()">
@@ -87,6 +90,20 @@ const beginning = {
       <hinge-choose label="Signs in" [formControl]="form.controls.identity" [choices]="identities" />
       @if (signsInAs() === 'user') {
         <hinge-text label="User name" [control]="form.controls.userName" />
+      } @else if (signsInAs() === 'certificate') {
+        <hinge-choose
+          label="User certificate"
+          placeholder="which certificate?"
+          [formControl]="form.controls.certificate"
+          [choices]="certificates().options"
+          [looksElsewhere]="certificates().looksElsewhere"
+          (looked)="lookFor.emit({ of: 'userCertificates', find: $event })"
+        >
+          <hinge-field-fault [of]="form.controls.certificate" />
+          @if (certificates().options.length === 0) {
+            <small class="faint">None is stored yet: <a routerLink="/entry/user-certificates">add one</a> first.</small>
+          }
+        </hinge-choose>
       }
       <hinge-choose label="Must be" [formControl]="form.controls.floor" [choices]="floors" />
       <hinge-number label="Values are stale after" unit="seconds" [control]="form.controls.staleSeconds" />
@@ -98,10 +115,12 @@ export class LinkForm extends RowForm<Link> implements OnInit {
   readonly lookFor = output<LookFor>();
   readonly clients = computed(() => chosenFrom('clients', this.offered()));
   readonly servers = computed(() => chosenFrom('servers', this.offered()));
+  readonly certificates = computed(() => chosenFrom('userCertificates', this.offered()));
   readonly uses = itemUses.join(', ');
   readonly identities = [
     { key: 'anonymous', word: 'anonymously' },
     { key: 'user', word: 'as a user' },
+    { key: 'certificate', word: 'with a user certificate' },
   ] as const;
   readonly floors = securityFloors.map((key) => ({ key, word: key === 'any' ? 'nothing in particular' : key }));
   override readonly form = contractForm(
@@ -113,6 +132,7 @@ export class LinkForm extends RowForm<Link> implements OnInit {
       needs: lines(link.shape.needs, neededItem),
       identity: undefined,
       userName,
+      certificate: chosenOne,
       staleSeconds: {
         safeParse: (value) =>
           typeof value === 'number' && value >= staleAfter.least && value <= staleAfter.most
@@ -135,8 +155,10 @@ export class LinkForm extends RowForm<Link> implements OnInit {
 
   constructor() {
     super();
-    const { identity: kind, userName: name } = this.form.controls;
-    kind.valueChanges.subscribe((chosen) => (chosen === 'user' ? name.enable() : name.disable()));
+    const { identity: kind, userName: name, certificate } = this.form.controls;
+    const judged = { anonymous: [], user: [name], certificate: [certificate] };
+    kind.valueChanges.subscribe((chosen) => judgeOnly(judged, chosen));
+    judgeOnly(judged, beginning.identity);
   }
 
   ngOnInit(): void {
@@ -149,6 +171,7 @@ export class LinkForm extends RowForm<Link> implements OnInit {
             needs: row.needs.map(neededLine).join('\n'),
             identity: row.identity.kind,
             userName: row.identity.kind === 'user' ? row.identity.userName : '',
+            certificate: row.identity.kind === 'certificate' ? row.identity.certificate : '',
             staleSeconds: row.staleAfterMs / secondMs,
           },
     );
@@ -157,15 +180,20 @@ export class LinkForm extends RowForm<Link> implements OnInit {
 
   save(): void {
     const row = this.row();
-    const { identity: kind, userName: name, needs, staleSeconds, ...typed } = this.form.getRawValue();
+    const { identity: kind, userName: name, certificate, needs, staleSeconds, ...typed } = this.form.getRawValue();
     this.saved.emit({
       ...typed,
       kind: 'ua',
       pinnedAddress: row?.pinnedAddress ?? null,
       chosenEndpoint: row?.chosenEndpoint ?? null,
       needs: linesOf(needs).map(neededItem),
-      identity: kind === 'user' ? { kind, userName: name } : { kind },
+      identity: identityOf(kind, name, certificate),
       staleAfterMs: Math.round(staleSeconds * secondMs),
     });
   }
+}
+
+function identityOf(kind: Link['identity']['kind'], userName: string, certificate: string): Link['identity'] {
+  if (kind === 'user') return { kind, userName };
+  return kind === 'certificate' ? { kind, certificate } : { kind };
 }

@@ -2,6 +2,7 @@ import * as z from 'zod';
 import { accountWeaknesses, identityCriteria, userFlagNames } from '@loyal-hinge/core';
 import type { AccessChange, RoleRule, UserSettings } from '@loyal-hinge/core';
 import { id, securityMode } from './plant.js';
+import { thumbprint } from './thumbprint.js';
 
 const userName = z.string().min(1, 'A user name is needed.').max(200, 'A user name has at most 200 letters.');
 const text = z.string().max(500);
@@ -33,7 +34,9 @@ const ofRole = {
 /** A password that was sealed for a work order. */
 const secretId = z.uuid();
 
-/** A change of a server’s roles or users. */
+const ofUserTrust = { serverId: id, thumbprint, subject: z.string().max(2000), notAfter: z.string().max(40) };
+
+/** A change of a server’s roles, users, or of the user certificates that it trusts. */
 export const accessChange = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('add-role-rule'), ...ofRole }),
   z.object({ kind: z.literal('remove-role-rule'), ...ofRole }),
@@ -46,6 +49,8 @@ export const accessChange = z.discriminatedUnion('kind', [
     secretId: secretId.nullable(),
   }),
   z.object({ kind: z.literal('change-password'), serverId: id, userName, secretId }),
+  z.object({ kind: z.literal('trust-user'), ...ofUserTrust }),
+  z.object({ kind: z.literal('distrust-user'), ...ofUserTrust }),
 ]) satisfies z.ZodType<AccessChange>;
 
 /** A password for an account, which a work order will set; it is sealed at once. */
@@ -171,6 +176,19 @@ export const accessView = z.object({
     )
     .nullable(),
   passwordLength: z.object({ least: z.number(), most: z.number() }).nullable(),
+  /** Those that the server trusts as users; null: they are not known. */
+  userCertificates: z
+    .array(
+      z.object({
+        thumbprint: z.string(),
+        subject: z.string(),
+        notAfter: z.string(),
+        /** Its name in the plant; null: it has none. */
+        name: z.string().nullable(),
+        links: z.int(),
+      }),
+    )
+    .nullable(),
   unread: z.array(z.string()),
   sessions: z.array(sessionRoles),
 });

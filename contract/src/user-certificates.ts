@@ -35,6 +35,8 @@ export const userCertificateView = z.object({
       notAfter: z.string(),
     })
     .nullable(),
+  /** Servers that trust it as a user, as they were read last. */
+  trustedBy: z.array(z.object({ id: z.string(), name: z.string() })),
   setAt: z.string().nullable(),
   setBy: z.string().nullable(),
   links: z.array(z.object({ id: z.string(), name: z.string() })),

@@ -69,6 +69,7 @@ export const rooms = {
     'accounts/certificates',
     'accounts/tries',
     'administration',
+    'certificates',
     'entry',
     'means',
     'orders',

@@ -78,7 +78,7 @@ import { AccessDesk } from './accounts/access-desk.js';
 import type { AccountJobs } from './accounts/jobs.js';
 import { AccountDesk } from './accounts/orders/desk.js';
 import { AccountPasswords } from './accounts/passwords.js';
-import { UserCertificates } from './accounts/certificates/user-certificates.js';
+import { UserCertificates } from './accounts/user-certificates.js';
 import { accountRoutes } from './accounts/routes.js';
 import { AdministratorSessions } from './administration/administrator-sessions.js';
 import { PushDesk } from './trust/push/desk.js';

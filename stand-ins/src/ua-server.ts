@@ -79,6 +79,7 @@ class StandIn {
   private running: {
     readonly server: OPCUAServer;
     readonly certificates: OPCUACertificateManager;
+    readonly users: OPCUACertificateManager;
     readonly timer: NodeJS.Timeout;
   } | null = null;
   private restarting: Promise<void> = Promise.resolve();
@@ -127,7 +128,7 @@ class StandIn {
       access.offer(server);
     }
     await server.start();
-    this.running = { server, certificates, timer };
+    this.running = { server, certificates, users, timer };
   }
 
   async takeLists(lists: Partial<StoredLists>): Promise<void> {
@@ -216,6 +217,11 @@ class StandIn {
       restarts: this.standIn.restarts,
       quirks: () => this.quirks,
       lists: () => this.store.read(),
+      userLists: () => this.userStore.read(),
+      takeUserLists: async (lists) => {
+        await this.userStore.write(lists);
+        await this.running?.users.reloadCertificates();
+      },
       rejected: () => this.store.rejected(),
       privateKeyPem: () => readFile(this.files.privateKey, 'utf8'),
       takeLists: (lists) => this.takeLists(lists),

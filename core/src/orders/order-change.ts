@@ -53,6 +53,8 @@ const kinds: Readonly<Record<TrustChange['kind'], KnownChange<TrustChange>>> &
   'remove-role-rule': ofAccounts,
   'change-user': ofAccounts,
   'change-password': ofAccounts,
+  'trust-user': ofAccounts,
+  'distrust-user': ofAccounts,
 };
 
 const knownOf = ({ kind }: OrderChange): KnownChange<OrderChange> => kinds[kind];

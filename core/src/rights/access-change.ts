@@ -1,3 +1,4 @@
+import type { Instant } from '../time.js';
 import { listed } from '../links/wording.js';
 import { givenRoles, judgeRoles } from './granted-roles.js';
 import type { AskingSession } from './granted-roles.js';
@@ -37,12 +38,24 @@ export type AccessChange =
       readonly userName: string;
       /** The new password is kept apart under this. */
       readonly secretId: string;
+    }
+  | {
+      readonly kind: 'trust-user' | 'distrust-user';
+      readonly serverId: string;
+      /** Of the user’s certificate; its bytes are kept apart. */
+      readonly thumbprint: string;
+      readonly subject: string;
+      readonly notAfter: Instant;
     };
+type UserTrustChange = Extract<AccessChange, { readonly thumbprint: string }>;
 type RuleChange = Extract<AccessChange, { readonly rule: RoleRule }>;
+
+const isOfUserTrust = (change: AccessChange): change is UserTrustChange => 'thumbprint' in change;
 
 /** The change that takes it back; null: the password of before, or of a removed user, is not known here. */
 export function undoOfAccessChange(change: AccessChange): AccessChange | null {
   if (change.kind === 'change-password') return null;
+  if (isOfUserTrust(change)) return { ...change, kind: change.kind === 'trust-user' ? 'distrust-user' : 'trust-user' };
   if (change.kind !== 'change-user')
     return { ...change, kind: change.kind === 'add-role-rule' ? 'remove-role-rule' : 'add-role-rule' };
   return change.after === null ? null : { ...change, before: change.after, after: change.before, secretId: null };
@@ -52,8 +65,10 @@ export function undoOfAccessChange(change: AccessChange): AccessChange | null {
 export function stageOfAccessChange(change: AccessChange): 0 | 1 | 2 {
   switch (change.kind) {
     case 'add-role-rule':
+    case 'trust-user':
       return 0;
     case 'remove-role-rule':
+    case 'distrust-user':
       return 2;
     case 'change-user':
       return change.before === null ? 0 : change.after === null ? 2 : 1;
@@ -68,6 +83,10 @@ const hasRule = (role: ServerRole | undefined, rule: RoleRule): boolean =>
 /** Whether a server with these roles and users is as the change wants it; of passwords it tells nothing. */
 export function accessChangeHolds(change: AccessChange, access: ServerAccess): boolean {
   if (change.kind === 'change-password') return false;
+  if (isOfUserTrust(change)) {
+    const isListed = access.userCertificates?.some(({ thumbprint }) => thumbprint === change.thumbprint);
+    return isListed === (change.kind === 'trust-user');
+  }
   if (change.kind !== 'change-user') {
     const role = access.roles.find(({ nodeId }) => nodeId === change.roleId);
     if (change.kind === 'add-role-rule') return hasRule(role, change.rule);
@@ -88,6 +107,7 @@ const isSameUser = (user: ServerUser, wanted: UserSettings): boolean =>
 export const accessAfter = (access: ServerAccess, changes: readonly AccessChange[]): ServerAccess =>
   changes.reduce<ServerAccess>((now, change) => {
     if (change.kind === 'change-password') return now;
+    if (isOfUserTrust(change)) return { ...now, userCertificates: withTrust(now.userCertificates, change) };
     if (change.kind !== 'change-user')
       return {
         ...now,
@@ -98,6 +118,15 @@ export const accessAfter = (access: ServerAccess, changes: readonly AccessChange
     const others = now.users.filter((user) => user.userName !== userName);
     return { ...now, users: after ? [...others, { userName, ...after }] : others };
   }, access);
+
+function withTrust(
+  listed: ServerAccess['userCertificates'],
+  { kind, thumbprint, subject, notAfter }: UserTrustChange,
+): ServerAccess['userCertificates'] {
+  if (!listed) return null;
+  const others = listed.filter((one) => one.thumbprint !== thumbprint);
+  return kind === 'trust-user' ? [...others, { thumbprint, subject, notAfter }] : others;
+}
 
 function withRule(role: ServerRole, { kind, rule }: RuleChange): ServerRole {
   const isOther = (one: RoleRule): boolean => ruleKey(one) !== ruleKey(rule);
@@ -177,6 +206,16 @@ export function sayAccessChange(change: AccessChange, server: string) {
       after: 'the new password, stored encrypted',
       undo: 'Change the password again.',
     };
+  if (isOfUserTrust(change)) {
+    const trusts = change.kind === 'trust-user';
+    return {
+      title: `Let ${server} ${trusts ? 'trust' : 'no longer trust'} the user certificate ${change.subject}`,
+      target: server,
+      before: trusts ? 'not among the user certificates that it trusts' : 'trusted as a user',
+      after: trusts ? 'trusted as a user' : 'not among the user certificates that it trusts',
+      undo: trusts ? 'Take it out of the list again.' : 'Put it into the list again.',
+    };
+  }
   if (change.kind !== 'change-user') {
     const { role, rule, kind } = change;
     const what = sayRoleRule(rule);

@@ -22,8 +22,13 @@ const well: Account = {
 };
 const now = '2026-03-01T12:00:00.000Z';
 const until = (notAfter: string, notBefore = '2025-01-01'): Partial<Account> => ({
-  certificate: { validity: { notBefore: `${notBefore}T12:00:00.000Z`, notAfter: `${notAfter}T12:00:00.000Z` } },
+  certificate: {
+    isTrusted: true,
+    validity: { notBefore: `${notBefore}T12:00:00.000Z`, notAfter: `${notAfter}T12:00:00.000Z` },
+  },
 });
+const validity = { notBefore: '2025-01-01T12:00:00.000Z', notAfter: '2027-01-01T12:00:00.000Z' };
+const missing = { certificate: { isTrusted: true, validity: null } };
 const kinds = (differs: Partial<Account>): readonly string[] =>
   weaknessesOfAccount({ ...well, ...differs }, now).map(({ kind }) => kind);
 
@@ -47,7 +52,12 @@ describe('an account', () => {
     ['never signed in', { signedInAt: null }, { signedInAt: null, links: [], administers: true }],
     ['shared', { links: [link('display'), link('history')] }, { links: [link('display'), link('display')] }],
     ['same password elsewhere', { sameElsewhere: ['Furnace server'] }, {}],
-    ['certificate not stored', { certificate: { validity: null } }, { certificate: { validity: null }, links: [] }],
+    ['certificate not stored', missing, { ...missing, links: [] }],
+    [
+      'certificate not trusted',
+      { certificate: { isTrusted: false, validity } },
+      { certificate: { isTrusted: null, validity } },
+    ],
     ['certificate out of date', until('2026-02-28'), until('2026-03-02')],
     ['certificate out of date', until('2027-03-02', '2026-03-02'), until('2027-03-02', '2026-02-28')],
     ['certificate ends soon', until('2026-04-29'), until('2026-05-01')],

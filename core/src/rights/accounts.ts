@@ -35,6 +35,8 @@ export interface Account {
 
 /** A user certificate as far as an account hangs on it. */
 export interface AccountCertificate {
+  /** Whether the server trusts it; null: that is not known. */
+  readonly isTrusted: boolean | null;
   /** null: it is not stored here. */
   readonly validity: { readonly notBefore: Instant; readonly notAfter: Instant } | null;
 }
@@ -44,6 +46,7 @@ export const accountWeaknesses = [
   'refused',
   'certificate not stored',
   'certificate out of date',
+  'certificate not trusted',
   'not at the server',
   'disabled',
   'certificate ends soon',
@@ -88,6 +91,10 @@ const judges: Readonly<Record<AccountWeakness, (account: Account, now: Instant) 
         ? { grade: 'fails', says: `It is valid only from ${dayOf(notBefore)}.` }
         : null;
     },
+    'certificate not trusted': ({ certificate, links }) =>
+      certificate?.isTrusted === false && links.length > 0
+        ? { grade: 'fails', says: 'The server does not trust it as the certificate of a user.' }
+        : null,
     'certificate ends soon': ({ certificate, links }, now) => {
       if (!certificate?.validity || links.length === 0) return null;
       const days = Math.floor((Date.parse(certificate.validity.notAfter) - Date.parse(now)) / dayMs);

@@ -38,7 +38,10 @@ export interface RoleVerdict {
  * endpoint is left out (Part 18 §4.4.1). What the server decides by rules that it does not show, or that could not be
  * read, is unknown.
  */
-export function judgeRoles(access: Pick<ServerAccess, 'roles' | 'users'>, session: AskingSession): RoleVerdict[] {
+export function judgeRoles(
+  access: Pick<ServerAccess, 'roles' | 'users' | 'userCertificates'>,
+  session: AskingSession,
+): RoleVerdict[] {
   const barred = whyBarred(access, session);
   return access.roles.map((role) => {
     const { verdict, rule, why } =
@@ -49,8 +52,24 @@ export function judgeRoles(access: Pick<ServerAccess, 'roles' | 'users'>, sessio
   });
 }
 
-/** An account that gets no further than its own password (Part 18 §5.2.4, §5.2.8). */
-function whyBarred({ users }: Pick<ServerAccess, 'users'>, { userName }: AskingSession): string | null {
+/** Whether a server trusts a user certificate; null: that is not known. */
+export function trustsUser(
+  { userCertificates }: Pick<ServerAccess, 'userCertificates'>,
+  { thumbprints, isWhole }: ShownCertificate,
+): boolean | null {
+  if (!userCertificates) return null;
+  const isListed = userCertificates.some(({ thumbprint }) => thumbprints.includes(thumbprint));
+  return isListed || isWhole ? isListed : null;
+}
+
+/** One whose certificate is not trusted, or who gets no further than the own password (Part 18 §5.2.4, §5.2.8). */
+function whyBarred(
+  access: Pick<ServerAccess, 'users' | 'userCertificates'>,
+  { userName, certificate }: AskingSession,
+): string | null {
+  if (certificate && trustsUser(access, certificate) === false)
+    return 'The server does not trust its user certificate.';
+  const { users } = access;
   const flags = users?.find((user) => user.userName === userName)?.flags ?? [];
   if (flags.includes('Disabled')) return 'The account is disabled.';
   return flags.includes('MustChangePassword') ? 'Its first password must be changed before it is given a role.' : null;

@@ -1,3 +1,4 @@
+import type { Instant } from '../time.js';
 import type { SecurityMode } from '../ua/security-policies.js';
 
 /** What an identity rule goes by (IdentityCriteriaType, Part 18 §4.4.3), in the order of its numbers, which begin at 1. */
@@ -64,6 +65,13 @@ export interface ServerUser {
   readonly description: string;
 }
 
+/** A certificate in the list by which a server trusts users (DefaultUserTokenGroup, Part 12 §7.8.3.1). */
+export interface ListedUserCertificate {
+  readonly thumbprint: string;
+  readonly subject: string;
+  readonly notAfter: Instant;
+}
+
 /** Roles and users of a server, as an administrator read them. */
 export interface ServerAccess {
   readonly roles: readonly ServerRole[];
@@ -71,6 +79,8 @@ export interface ServerAccess {
   readonly users: readonly ServerUser[] | null;
   /** How many characters a password may have; null: the server does not say. */
   readonly passwordLength: { readonly least: number; readonly most: number } | null;
+  /** Certificates of users that the server trusts, and of authorities for such; null: they are not known. */
+  readonly userCertificates: readonly ListedUserCertificate[] | null;
   /** What could not be read, and why, in words. */
   readonly unread: readonly string[];
 }

@@ -1,5 +1,5 @@
 import { certificateMark } from '../plant/signing-in.js';
-import { givenRoles, judgeRoles } from './granted-roles.js';
+import { givenRoles, judgeRoles, trustsUser } from './granted-roles.js';
 import type { AskingSession } from './granted-roles.js';
 import {
   accessAfter,
@@ -26,7 +26,13 @@ const role = (name: string, identities: readonly IdentityRule[], more: Partial<S
 });
 const user = (criteria: string): IdentityRule => ({ criterion: 'UserName', criteria });
 const everybody: IdentityRule = { criterion: 'AuthenticatedUser', criteria: '' };
-const access = (...roles: ServerRole[]): ServerAccess => ({ roles, users: [], passwordLength: null, unread: [] });
+const access = (...roles: ServerRole[]): ServerAccess => ({
+  roles,
+  users: [],
+  passwordLength: null,
+  userCertificates: null,
+  unread: [],
+});
 
 const secured = {
   url: 'opc.tcp://lehr:4840',
@@ -150,12 +156,55 @@ describe('a role is given', () => {
   it('to no account that is disabled, or still has its first password', () => {
     const told = (...flags: ('Disabled' | 'MustChangePassword' | 'NoDelete')[]) =>
       judgeRoles(
-        { roles: [role('Observer', [everybody])], users: [{ userName: 'display', flags, description: '' }] },
+        { ...access(role('Observer', [everybody])), users: [{ userName: 'display', flags, description: '' }] },
         display,
       )[0];
     expect(told('NoDelete')?.verdict).toBe('given');
     expect(told('Disabled')).toMatchObject({ verdict: 'not given', why: 'The account is disabled.' });
     expect(told('MustChangePassword')?.verdict).toBe('not given');
+  });
+});
+
+describe('a user certificate that a server', () => {
+  const listed = { thumbprint: 'AB'.repeat(20), subject: 'CN=Room', notAfter: '2030-01-01T00:00:00.000Z' };
+  const before: ServerAccess = { ...access(role('Observer', [everybody])), userCertificates: [listed] };
+  const none: ServerAccess = { ...before, userCertificates: [] };
+  const session = (thumbprints: readonly string[], isWhole = true): AskingSession => ({
+    ...display,
+    userName: `room${certificateMark}`,
+    certificate: { thumbprints, subjects: [], isWhole },
+  });
+  const own = session([listed.thumbprint]);
+  const change = { kind: 'trust-user', serverId: 'lehr', ...listed } as const satisfies AccessChange;
+
+  it('does not trust gets no role, and one below an authority that it trusts does', () => {
+    expect(givenRoles(judgeRoles(before, own))).toEqual(['Observer']);
+    expect(judgeRoles(none, own)[0]).toMatchObject({
+      verdict: 'not given',
+      why: 'The server does not trust its user certificate.',
+    });
+    expect(givenRoles(judgeRoles(before, session(['CD'.repeat(20), listed.thumbprint])))).toEqual(['Observer']);
+    expect(trustsUser(before, { thumbprints: ['CD'.repeat(20)], subjects: [], isWhole: false })).toBeNull();
+    expect(trustsUser(access(), { thumbprints: ['CD'.repeat(20)], subjects: [], isWhole: true })).toBeNull();
+  });
+
+  it('is to trust holds once it is in the list, is taken back, and lets sessions in', () => {
+    expect(accessChangeHolds(change, before)).toBe(true);
+    expect(accessChangeHolds(change, none)).toBe(false);
+    expect(accessChangeHolds(change, access())).toBe(false);
+    const undo = undoOfAccessChange(change) ?? change;
+    expect(undo).toEqual({ ...change, kind: 'distrust-user' });
+    expect(accessChangeHolds(undo, none)).toBe(true);
+    expect(accessChangeHolds(undo, access())).toBe(false);
+    expect(undoOfAccessChange(undo)).toEqual(change);
+    expect(accessAfter(none, [change])).toEqual(before);
+    expect(accessAfter(access(), [change]).userCertificates).toBeNull();
+    expect(roleTurns(before, [undo], [own])).toEqual([{ session: own, gains: [], loses: ['Observer'] }]);
+    expect([change, undo].map(stageOfAccessChange)).toEqual([0, 2]);
+    expect(sayAccessChange(change, 'Lehr server')).toMatchObject({
+      title: 'Let Lehr server trust the user certificate CN=Room',
+      after: 'trusted as a user',
+    });
   });
 });
 

@@ -4,7 +4,8 @@ import { appendAudit } from '../audit/trail.js';
 import { persist } from '../database/database.js';
 import type { Database } from '../database/database.js';
 import type { EventLog } from '../events/event-log.js';
-import type { AccessManagement } from '../ua/access-management.js';
+import { keepCertificate } from '../certificates/store.js';
+import type { AccessManagement, ReadAccess } from '../ua/access-management.js';
 import { pushedApplications } from '../trust/lists/ways.js';
 import { ProblemError, notFound } from '../http/problems.js';
 import { findApplication } from '../plant/part.js';
@@ -36,8 +37,8 @@ export class AccessDesk {
     if ((await findApplication(this.db, serverId))?.kind !== 'server') throw notFound('server', serverId);
     this.reading.add(serverId);
     try {
-      const access = await this.sessions.with(serverId, errand, (session) => session.accessManagement().read(), signal);
-      await this.keep(serverId, access, actor);
+      const read = await this.sessions.with(serverId, errand, (session) => session.accessManagement().read(), signal);
+      await this.keep(serverId, read, actor);
     } catch (error) {
       if (error instanceof ProblemError) {
         const { detail, remedy } = error.problem;
@@ -72,7 +73,7 @@ export class AccessDesk {
     const { result, after } = await this.sessions.with(serverId, errand, async (session, user) => {
       const management = session.accessManagement();
       const before = await management.read();
-      const result = await use(management, before, user);
+      const result = await use(management, before.access, user);
       return { result, after: await management.read() };
     });
     await this.keep(serverId, after, actor);
@@ -84,9 +85,10 @@ export class AccessDesk {
   letsIn = (serverId: string, userName: string, password: string): Promise<boolean> =>
     this.sessions.letsIn(serverId, errand, userName, password);
 
-  private async keep(serverId: string, access: ServerAccess, actor: string): Promise<void> {
+  private async keep(serverId: string, { access, certificates }: ReadAccess, actor: string): Promise<void> {
     await persist(patienceMs, () =>
       this.db.transaction(async (tx) => {
+        for (const der of certificates) await keepCertificate(tx, der);
         await keepAccess(tx, serverId, access);
         await noteUnread(tx, serverId, null);
         const details = { roles: access.roles.length, users: access.users?.length ?? 0 };

@@ -6,7 +6,7 @@ import type { Database } from '../database/database.js';
 import { applications, links, machines } from '../database/schema.js';
 import { plantDoors } from '../entry/servers-at-doors.js';
 import { conflict, notFound } from '../http/problems.js';
-import { shownUserCertificates } from './certificates/store.js';
+import { keptUserCertificates, shownUserCertificates } from './certificates/store.js';
 import { wayOf } from '../trust/lists/ways.js';
 import { seenAccess, unreadAccess } from './store.js';
 
@@ -60,12 +60,13 @@ export async function sessionsAt(
 
 /** Roles and users of a server as they were read last, and what they are to its links. */
 export async function accessViewOf(db: Database, serverId: string): Promise<AccessView> {
-  const [server, unread, seen, way, sessions] = await Promise.all([
+  const [server, unread, seen, way, sessions, kept] = await Promise.all([
     serverNamed(db, serverId),
     unreadAccess(db, [serverId]),
     seenAccess(db, [serverId]),
     wayOf(db, serverId),
     sessionsAt(db, [serverId]),
+    keptUserCertificates(db),
   ]);
   const known = seen.get(serverId);
   const own = sessions.get(serverId) ?? [];
@@ -85,6 +86,12 @@ export async function accessViewOf(db: Database, serverId: string): Promise<Acce
         administers: way?.way === 'push' && way.userName === userName,
       })) ?? null,
     passwordLength: access.passwordLength,
+    userCertificates:
+      access.userCertificates?.map((listed) => ({
+        ...listed,
+        name: kept.find(({ certificate }) => certificate.thumbprint === listed.thumbprint)?.name ?? null,
+        links: own.filter(({ certificate }) => certificate?.thumbprints.includes(listed.thumbprint)).length,
+      })) ?? null,
     unread: [...access.unread],
     sessions: own.map((session) => ({
       link: session.link,
@@ -95,7 +102,13 @@ export async function accessViewOf(db: Database, serverId: string): Promise<Acce
   };
 }
 
-const nothingKnown: ServerAccess = { roles: [], users: null, passwordLength: null, unread: [] };
+const nothingKnown: ServerAccess = {
+  roles: [],
+  users: null,
+  passwordLength: null,
+  userCertificates: null,
+  unread: [],
+};
 
 const roleView = (role: ServerRole): RoleView => ({
   nodeId: role.nodeId,

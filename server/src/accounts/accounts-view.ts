@@ -5,9 +5,11 @@ import {
   givenRoles,
   judgeRoles,
   pausedUntil,
+  shownCertificateOf,
+  trustsUser,
   weaknessesOfAccount,
 } from '@loyal-hinge/core';
-import type { Account, AccountCertificate, AccountLink, Certificate, ServerAccess } from '@loyal-hinge/core';
+import type { Account, AccountCertificate, AccountLink, ServerAccess } from '@loyal-hinge/core';
 import type { AccountView, AccountsPage, AccountsView } from '@loyal-hinge/contract';
 import type { Database } from '../database/database.js';
 import { applications, links, machines, secrets } from '../database/schema.js';
@@ -15,6 +17,7 @@ import { passwordOf } from '../secrets/sealing.js';
 import { pushLinkId } from '../trust/lists/push-link.js';
 import { allWays } from '../trust/lists/ways.js';
 import { keptUserCertificates } from './certificates/store.js';
+import type { KeptUserCertificate } from './certificates/store.js';
 import { sessionsAt } from './access-view.js';
 import type { LinkSession } from './access-view.js';
 import { seenAccess, unreadAccess } from './store.js';
@@ -91,7 +94,7 @@ async function allAccounts(db: Database) {
     passwordMarks(db),
     keptUserCertificates(db),
   ]);
-  const certificates = new Map(kept.map(({ name, certificate }) => [name, certificate]));
+  const certificates = new Map(kept.map((one) => [one.name, one]));
   const clientOf = new Map(rows.map(({ id, clientId }) => [id, clientId]));
   const triesOf = new Map(tries.map((row) => [keyOf(row.applicationUri, row.userName), row]));
   const places = placesOfMarks(servers, sessions, marks);
@@ -117,7 +120,7 @@ async function allAccounts(db: Database) {
       return {
         server,
         userName,
-        certificate: certificateAt(userName, certificates),
+        certificate: certificateAt(userName, certificates, access),
         administers,
         links: using.map(({ link, client }): AccountLink => ({
           ...link,
@@ -149,11 +152,20 @@ async function allAccounts(db: Database) {
 }
 
 /** What is known of the user certificate that an account is, where it is one. */
-function certificateAt(userName: string | null, kept: ReadonlyMap<string, Certificate>): Known['certificate'] {
+function certificateAt(
+  userName: string | null,
+  kept: ReadonlyMap<string, KeptUserCertificate>,
+  access: ServerAccess | null,
+): Known['certificate'] {
   const name = userName === null ? null : certificateNamed(userName);
   if (name === null) return null;
   const found = kept.get(name);
-  return { name, thumbprint: found?.thumbprint ?? null, validity: found ? found.summary : null };
+  return {
+    name,
+    thumbprint: found?.certificate.thumbprint ?? null,
+    validity: found ? found.certificate.summary : null,
+    isTrusted: found && access ? trustsUser(access, shownCertificateOf(found.certificate, found.above)) : null,
+  };
 }
 
 const keyOf = (uri: string, userName: string): string => JSON.stringify([uri, userName]);

@@ -5,7 +5,7 @@ import { invalid } from '../http/problems.js';
 import { serve, serveText } from '../http/serve.js';
 import type { FindActor } from '../http/serve.js';
 import type { AccessDesk } from './access-desk.js';
-import type { UserCertificates } from './certificates/user-certificates.js';
+import type { UserCertificates } from './user-certificates.js';
 import type { AccountJobs } from './jobs.js';
 import type { AccountPasswords } from './passwords.js';
 

@@ -23,7 +23,14 @@ export async function seenAccess(
     .where(ofThese(accessReadings.serverId, serverIds))
     .orderBy(accessReadings.serverId, desc(accessReadings.readAt));
   return new Map(
-    rows.map(({ serverId, access, seenAt }) => [serverId, { access, seenAt: new Date(seenAt).toISOString() }]),
+    rows.map(({ serverId, access, seenAt }) => [
+      serverId,
+      // What was read before user certificates were looked at tells nothing of them.
+      {
+        access: { ...access, userCertificates: access.userCertificates ?? null },
+        seenAt: new Date(seenAt).toISOString(),
+      },
+    ]),
   );
 }
 

@@ -774,7 +774,9 @@ export const accessReadings = pgTable(
     readAt: instant('read_at').notNull(),
     /** When they were last read, and still the same. */
     seenAt: instant('seen_at').notNull(),
-    access: jsonb('access').$type<ServerAccess>().notNull(),
+    access: jsonb('access')
+      .$type<Omit<ServerAccess, 'userCertificates'> & Partial<Pick<ServerAccess, 'userCertificates'>>>()
+      .notNull(),
   },
   (table) => [primaryKey({ columns: [table.serverId, table.readAt] })],
 );

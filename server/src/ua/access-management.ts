@@ -5,10 +5,11 @@ import { browseAll } from 'node-opcua-pseudo-session';
 
 import { EndpointType, IdentityMappingRuleType, Range, UserManagementDataType } from 'node-opcua-types';
 import { DataType, Variant } from 'node-opcua-variant';
-import { byNumber, identityCriteria, userFlagNames, userFlags } from '@loyal-hinge/core';
+import { byNumber, identityCriteria, readCertificate, userFlagNames, userFlags } from '@loyal-hinge/core';
 import type {
   EndpointRule,
   IdentityRule,
+  ListedUserCertificate,
   RoleLimit,
   RoleRule,
   ServerAccess,
@@ -17,6 +18,7 @@ import type {
   UserFlag,
 } from '@loyal-hinge/core';
 import { CallRefusal, callMethod } from './call-method.js';
+import { TrustListOnServer, userList, without } from './trust-list.js';
 import { within } from './within.js';
 
 /** Well-known nodes of namespace 0 (Part 6 Annex A): ServerCapabilities.RoleSet, ServerConfiguration.UserManagement. */
@@ -42,16 +44,27 @@ export interface UserChange {
   readonly description?: string;
 }
 
+/** What an administrator read of a server. */
+export interface ReadAccess {
+  readonly access: ServerAccess;
+  /** The certificates of users that it trusts, DER. */
+  readonly certificates: readonly Uint8Array[];
+}
+
 /** Roles and users of a server over an administrator’s session (Part 18). Every call has its time-out. */
 export class AccessManagement {
+  private readonly userList: TrustListOnServer;
+
   constructor(
     private readonly session: ClientSession,
     private readonly timeoutMs: number,
     private readonly signal: AbortSignal,
-  ) {}
+  ) {
+    this.userList = new TrustListOnServer(session, timeoutMs, signal, userList);
+  }
 
-  /** All roles with their rules, and all users, as far as this session may see them. */
-  async read(): Promise<ServerAccess> {
+  /** All roles with their rules, all users, and the user certificates that are trusted, as far as this session may see them. */
+  async read(): Promise<ReadAccess> {
     const roleNodes = (await this.childrenOf(nodes.roleSet)).filter(({ nodeClass }) => nodeClass === NodeClass.Object);
     if (roleNodes.length > mostRoles) throw new CallRefusal('BadEncodingLimitsExceeded', 'Browse');
     const unread: string[] = [];
@@ -59,12 +72,36 @@ export class AccessManagement {
     for (const { nodeId, name } of roleNodes) roles.push(await this.readRole(nodeId, name, unread));
     const [users, length] = await this.values([nodes.users, nodes.passwordLength]);
     const range: unknown = length?.value.value;
+    const certificates = await this.readUserList(unread);
     return {
-      roles: roles.sort((left, right) => left.name.localeCompare(right.name)),
-      users: usersIn(users, unread),
-      passwordLength: range instanceof Range ? { least: range.low, most: range.high } : null,
-      unread,
+      access: {
+        roles: roles.sort((left, right) => left.name.localeCompare(right.name)),
+        users: usersIn(users, unread),
+        passwordLength: range instanceof Range ? { least: range.low, most: range.high } : null,
+        userCertificates: certificates?.flatMap(listedIn) ?? null,
+        unread,
+      },
+      certificates: certificates ?? [],
     };
+  }
+
+  /** null: the server has no such list, or it could not be read. */
+  private async readUserList(unread: string[]): Promise<readonly Uint8Array[] | null> {
+    try {
+      return (await this.userList.readLists()).trustedCertificates;
+    } catch (error) {
+      if (!(error instanceof CallRefusal)) throw error;
+      if (!absent.has(error.code)) unread.push(`The user certificates that it trusts: ${error.code}`);
+      return null;
+    }
+  }
+
+  /** Puts the certificate of a user into the list of those that are trusted, or takes it out (Part 12 §7.8.2). */
+  async changeUserTrust(certificate: Uint8Array, does: 'add' | 'remove'): Promise<void> {
+    const before = await this.userList.readLists();
+    const others = without(before.trustedCertificates, [certificate]);
+    const trustedCertificates = does === 'add' ? [...others, certificate] : others;
+    if (await this.userList.changeLists(before, { trustedCertificates })) await this.userList.applyChanges();
   }
 
   private async readRole(nodeId: string, name: string, unread: string[]): Promise<ServerRole> {
@@ -219,8 +256,23 @@ const endpointsIn = (told: unknown): readonly EndpointRule[] =>
     ];
   });
 
-/** Codes by which a server says that it has no user management at all. */
-const absent: ReadonlySet<string> = new Set(['BadNodeIdUnknown', 'BadNodeIdInvalid', 'BadAttributeIdInvalid']);
+/** Codes by which a server says that it has no user management, or no list of user certificates, at all. */
+const absent: ReadonlySet<string> = new Set([
+  'BadNodeIdUnknown',
+  'BadNodeIdInvalid',
+  'BadAttributeIdInvalid',
+  'BadMethodInvalid',
+  'BadNotImplemented',
+  'BadNotSupported',
+  'BadNotExecutable',
+]);
+
+function listedIn(der: Uint8Array): ListedUserCertificate[] {
+  const read = readCertificate(der);
+  if (!read.ok) return [];
+  const { thumbprint, subject, notAfter } = read.certificate.summary;
+  return [{ thumbprint, subject, notAfter }];
+}
 
 function usersIn(told: DataValue | undefined, unread: string[]): readonly ServerUser[] | null {
   if (!told || told.statusCode.isNotGood()) {

@@ -1,5 +1,6 @@
 import { accessChangeHolds } from '@loyal-hinge/core';
 import type { AccessChange } from '@loyal-hinge/core';
+import { findCertificate } from '../../certificates/store.js';
 import type { Database } from '../../database/database.js';
 import { conflict } from '../../http/problems.js';
 import type { Carried, ChangeDesk, Errand, Gate } from '../../orders/port.js';
@@ -61,6 +62,10 @@ export class AccountDesk implements ChangeDesk<AccessChange> {
         return management.changeRule(change.roleId, change.rule, 'Remove');
       case 'change-user':
         return this.changeUser(management, change, users);
+      case 'trust-user':
+        return management.changeUserTrust(await this.bytesOf(change), 'add');
+      case 'distrust-user':
+        return management.changeUserTrust(await this.bytesOf(change), 'remove');
       case 'change-password': {
         const password = await this.passwords.open(change);
         // Nobody changes the password of the account by which the session is open, but that user.
@@ -71,6 +76,12 @@ export class AccountDesk implements ChangeDesk<AccessChange> {
         return management.modifyUser(change.userName, { password, ...flags });
       }
     }
+  }
+
+  private async bytesOf({ thumbprint, subject }: { readonly thumbprint: string; readonly subject: string }) {
+    const known = await findCertificate(this.db, thumbprint);
+    if (known) return known.der;
+    throw conflict(`The certificate of ${subject} is not known here.`, 'Store it on the page User certificates first.');
   }
 
   private async changeUser(

@@ -28,6 +28,7 @@ import { RuleForm } from './rule-form';
 import { accountsActions, accountsFeature, isRunning } from './state';
 import { UserForm } from './user-form';
 
+type TrustedView = NonNullable<AccessView['userCertificates']>[number];
 type ServerUserView = NonNullable<AccessView['users']>[number];
 
 const roleColumns: readonly Column<RoleView>[] = [
@@ -45,6 +46,13 @@ const userColumns: readonly Column<ServerUserView>[] = [
     text: ({ links, administers }) => (administers ? 'Loyal Hinge, as administrator' : String(links)),
     order: ({ links }) => links,
   },
+];
+
+const certificateColumns: readonly Column<TrustedView>[] = [
+  { key: 'subject', title: 'Subject', text: ({ subject }) => subject },
+  { key: 'name', title: 'Name here', text: ({ name }) => name ?? 'not stored here' },
+  { key: 'notAfter', title: 'Valid until', text: ({ notAfter }) => notAfter, short: true },
+  { key: 'links', title: 'Links', text: ({ links }) => String(links), order: ({ links }) => links, short: true },
 ];
 
 /** Roles and users of one server: who is given what, and changes that are tried out before they are proposed. */
@@ -167,6 +175,44 @@ const userColumns: readonly Column<ServerUserView>[] = [
               } @else {
                 <p class="faint">The server has no user management (Part 18), or does not show it.</p>
               }
+              <h2>User certificates that it trusts</h2>
+              @if (known.userCertificates; as certificates) {
+                <hinge-ledger
+                  [columns]="certificateColumns"
+                  [rows]="certificates"
+                  [idOf]="idOfCertificate"
+                  [plain]="true"
+                  empty="The server trusts no user certificate: nobody signs in with one."
+                >
+                  <ng-template hingeCell="subject" [hingeCellOf]="certificates" let-one>
+                    <span [class.gone]="isDistrusted(one)">{{ one.subject }}</span>
+                  </ng-template>
+                  <ng-template hingeCell="notAfter" [hingeCellOf]="certificates" let-one>
+                    <hinge-moment [at]="one.notAfter" show="day" />
+                  </ng-template>
+                  <ng-template hingeCell="acts" [hingeCellOf]="certificates" let-one>
+                    <button type="button" class="plain" [disabled]="!mayAct()" (click)="distrust(one)">
+                      {{ isDistrusted(one) ? 'Undo' : 'Remove' }}
+                    </button>
+                  </ng-template>
+                </hinge-ledger>
+                @if (others(); as stored) {
+                  @for (one of stored; track one.thumbprint) {
+                    <button type="button" class="act" [disabled]="!mayAct()" (click)="trust(one)">
+                      Trust “{{ one.name }}”
+                    </button>
+                  } @empty {
+                    <p class="faint">
+                      All that are stored here are in the list.
+                      <a routerLink="/entry/user-certificates">User certificates</a>
+                    </p>
+                  }
+                }
+              } @else {
+                <p class="faint">
+                  The server has no such list (Part 12, DefaultUserTokenGroup), or it was not read yet: read again.
+                </p>
+              }
             </div>
             <hinge-access-what-if
               [server]="known.server.name"
@@ -201,6 +247,7 @@ const userColumns: readonly Column<ServerUserView>[] = [
       gap: 0.8rem;
       align-items: baseline;
     }
+    .gone,
     .rule.gone span {
       text-decoration: line-through;
       color: var(--faint);
@@ -228,10 +275,22 @@ export class AccessPage {
   readonly opened = signal<'' | 'rule' | 'user'>('');
   readonly roleColumns = roleColumns;
   readonly userColumns = userColumns;
+  readonly certificateColumns = certificateColumns;
   readonly mostNamed = 3;
   readonly nameOf = nameWords;
   readonly idOfRole = ({ nodeId }: RoleView): string => nodeId;
   readonly idOfUser = ({ userName }: ServerUserView): string => userName;
+  readonly idOfCertificate = ({ thumbprint }: TrustedView): string => thumbprint;
+  private readonly stored = this.store.selectSignal(accountsFeature.selectCertificates);
+  /** User certificates that are stored here and not in the server’s list, nor tried out to be. */
+  readonly others = computed(() =>
+    (this.stored() ?? []).flatMap(({ name, certificate }) => {
+      if (!certificate) return [];
+      const { thumbprint, subject, notAfter } = certificate;
+      const isThere = this.access()?.userCertificates?.some((one) => one.thumbprint === thumbprint);
+      return isThere || this.isTurned(thumbprint) ? [] : [{ name, thumbprint, subject, notAfter }];
+    }),
+  );
   private readonly holders = computed(() => {
     const byRole = new Map<string, AccessView['sessions']>();
     for (const session of this.access()?.sessions ?? [])
@@ -270,7 +329,10 @@ export class AccessPage {
   constructor() {
     effect(() => {
       const serverId = this.serverId();
-      untracked(() => this.store.dispatch(accountsActions.showAccess({ serverId })));
+      untracked(() => {
+        this.store.dispatch(accountsActions.showAccess({ serverId }));
+        this.store.dispatch(accountsActions.showCertificates());
+      });
     });
     inject(DestroyRef).onDestroy(() => this.store.dispatch(accountsActions.leave()));
   }
@@ -291,6 +353,31 @@ export class AccessPage {
         draft.roleId === nodeId &&
         JSON.stringify(draft.rule) === JSON.stringify(rule),
     );
+
+  private isTurned(thumbprint: string): boolean {
+    return this.drafts().some((draft) => 'thumbprint' in draft && draft.thumbprint === thumbprint);
+  }
+
+  isDistrusted = ({ thumbprint }: TrustedView): boolean => this.isTurned(thumbprint);
+
+  trust(one: Pick<TrustedView, 'thumbprint' | 'subject' | 'notAfter'>): void {
+    this.turnTrust('trust-user', one);
+  }
+
+  distrust(one: TrustedView): void {
+    this.turnTrust('distrust-user', one);
+  }
+
+  /** A second time takes it back. */
+  private turnTrust(
+    kind: 'trust-user' | 'distrust-user',
+    { thumbprint, subject, notAfter }: Pick<TrustedView, 'thumbprint' | 'subject' | 'notAfter'>,
+  ): void {
+    const change = { kind, serverId: this.serverId(), thumbprint, subject, notAfter } as const;
+    this.store.dispatch(
+      this.isTurned(thumbprint) ? accountsActions.dropDraft({ change }) : accountsActions.draft({ change }),
+    );
+  }
 
   removeRule(role: RoleView, rule: RoleRule): void {
     const { nodeId, name } = role;

@@ -7,6 +7,7 @@ const weaknessWords: Readonly<Record<AccountWeakness, string>> = {
   refused: 'refused by the server',
   'certificate not stored': 'with a user certificate that is not stored',
   'certificate out of date': 'with a user certificate out of date',
+  'certificate not trusted': 'with a user certificate that the server does not trust',
   'certificate ends soon': 'with a user certificate that expires soon',
   'not at the server': 'not known at the server',
   disabled: 'disabled at the server',

@@ -101,6 +101,17 @@ const columns: readonly Column<UserCertificateView>[] = [
                   from <hinge-moment [at]="certificate.notBefore" show="day" /> to
                   <hinge-moment [at]="certificate.notAfter" show="day" />
                 </dd>
+                <dt>Trusted by</dt>
+                <dd>
+                  @for (server of row.trustedBy; track server.id; let last = $last) {
+                    <a [routerLink]="['/entry/identities', server.id]">{{ server.name }}</a>{{ last ? '' : ', ' }}
+                  } @empty {
+                    <span class="faint"
+                      >no server whose roles and users were read. Have servers trust it on their pages under
+                      Identities.</span
+                    >
+                  }
+                </dd>
                 @if (row.setAt; as at) {
                   <dt>Stored</dt>
                   <dd><hinge-moment [at]="at" />, by {{ row.setBy }}</dd>

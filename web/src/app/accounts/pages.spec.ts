@@ -60,6 +60,7 @@ const access = (differs: Partial<AccessView> = {}): AccessView => ({
   roles: [role, { ...role, nodeId: 'i=1', name: 'Engineer', rules: [], applications: null }],
   users: [user, { ...user, userName: 'security', flags: ['NoDelete'], links: 0, administers: true }],
   passwordLength: { least: 8, most: 64 },
+  userCertificates: null,
   unread: [],
   sessions: [
     {
@@ -165,7 +166,7 @@ const tooShort = new Refused({
 
 describe('the page of a server’s roles and users', () => {
   const open = (answers: Parameters<typeof Site.open>[1] = {}, role: 'engineer' | 'viewer' = 'engineer') =>
-    Site.open('/entry/identities/lehr', { access: access(), ...answers }, role);
+    Site.open('/entry/identities/lehr', { access: access(), userCertificates: { certificates: [] }, ...answers }, role);
   const turns = {
     turns: [
       {
@@ -249,6 +250,33 @@ describe('the page of a server’s roles and users', () => {
     expect(site.text).not.toContain('Add the user “night”');
   });
 
+  it('tries out which user certificates the server trusts, and takes it back', async () => {
+    const listed = {
+      thumbprint: 'CD'.repeat(20),
+      subject: 'CN=Night shift',
+      notAfter: '2030-01-01T12:00:00.000Z',
+      name: null,
+      links: 0,
+    };
+    const site = await open({
+      access: access({ roles: [], users: [], userCertificates: [listed] }),
+      userCertificates: { certificates: [roomCertificate] },
+      accessWhatIf: { turns: [] },
+    });
+    expect(site.text).toContain('CN=Night shift');
+    await site.press(/^Trust “control-room”$/);
+    expect(site.asked('accessWhatIf')[0]).toMatchObject({
+      changes: [{ kind: 'trust-user', thumbprint: 'AB'.repeat(20), subject: 'CN=Control room, O=Works' }],
+    });
+    expect(site.text).toContain('Let Lehr server trust the user certificate CN=Control room, O=Works');
+    await site.press(/^Remove$/);
+    expect(site.asked('accessWhatIf').at(-1)).toMatchObject({
+      changes: [{ kind: 'trust-user' }, { kind: 'distrust-user', thumbprint: 'CD'.repeat(20) }],
+    });
+    await site.press(/^Clear$/);
+    expect(site.text).toContain('Trust “control-room”');
+  });
+
   it('lets a viewer look, and change nothing', async () => {
     const site = await open({}, 'viewer');
     for (const name of [/^Read again$/, /^Remove$/, /^Add a rule/, /^Disable$/, /^Add a user/])
@@ -266,6 +294,7 @@ const roomCertificate: UserCertificateView = {
     notBefore: '2026-01-01T12:00:00.000Z',
     notAfter: '2040-01-01T12:00:00.000Z',
   },
+  trustedBy: [{ id: 'scales', name: 'Batch scales server' }],
   setAt: '2026-03-01T12:00:00.000Z',
   setBy: 'engineer',
   links: [{ id: 'display--scales', name: 'Display to Scales' }],

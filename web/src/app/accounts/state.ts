@@ -81,6 +81,8 @@ export const accountsActions = createActionGroup({
 
 /** Changes of the same thing, of which one holds. */
 function isOfSame(one: AccessChange, other: AccessChange): boolean {
+  if ('thumbprint' in one || 'thumbprint' in other)
+    return 'thumbprint' in one && 'thumbprint' in other && one.thumbprint === other.thumbprint;
   if ('userName' in one || 'userName' in other)
     return 'userName' in one && 'userName' in other && one.userName === other.userName;
   return one.roleId === other.roleId && JSON.stringify(one.rule) === JSON.stringify(other.rule);
@@ -89,7 +91,9 @@ function isOfSame(one: AccessChange, other: AccessChange): boolean {
 /** A rule that is added and removed again is no change. */
 const withDraft = (drafts: readonly AccessChange[], change: AccessChange): readonly AccessChange[] => {
   const others = drafts.filter((one) => !isOfSame(one, change));
-  const isTakenBack = drafts.some((one) => isOfSame(one, change) && 'rule' in one && one.kind !== change.kind);
+  const isTakenBack = drafts.some(
+    (one) => isOfSame(one, change) && ('rule' in one || 'thumbprint' in one) && one.kind !== change.kind,
+  );
   return isTakenBack ? others : [...others, change];
 };
 

@@ -1,10 +1,10 @@
 import { lintCertificate } from '@loyal-hinge/core';
 import type { UserCertificateGift } from '@loyal-hinge/contract';
-import { signIn } from '../../testing/calls.js';
-import type { Caller } from '../../testing/calls.js';
-import { findCertificateIn } from '../../testing/certificates.js';
-import { plantGiven, thumbprintIn } from '../../testing/given.js';
-import { until } from '../../testing/until.js';
+import { signIn } from '../testing/calls.js';
+import type { Caller } from '../testing/calls.js';
+import { findCertificateIn } from '../testing/certificates.js';
+import { plantGiven, thumbprintIn } from '../testing/given.js';
+import { until } from '../testing/until.js';
 
 const name = 'control-room';
 const linkId = 'line-display--batch-scales';
@@ -24,8 +24,9 @@ const making = {
 
 let engineer: Caller;
 let viewer: Caller;
+let approver: Caller;
 beforeAll(async () => {
-  [engineer, viewer] = [await signIn('engineer'), await signIn('viewer')];
+  [engineer, viewer, approver] = [await signIn('engineer'), await signIn('viewer'), await signIn('approver')];
 });
 afterAll(() => engineer.call('putUserCertificate', { name }, before));
 
@@ -102,5 +103,37 @@ describe('a user certificate', () => {
   it('is given back, and lets the link in again', async () => {
     await give(before);
     expect((await signingIn())?.verdict).toBe('holds');
+  });
+
+  it('is put into a server’s list of users by a work order, proved by reading, and taken out again', async () => {
+    const serverId = 'batch-scales-server';
+    const night = 'night shift';
+    const { certificate } = await engineer.call('putUserCertificate', { name: night }, making);
+    await engineer.call('readAccess', { serverId }, {});
+    const trusted = async () =>
+      (await engineer.call('access', { serverId })).userCertificates?.map(({ name: is }) => is);
+    expect(await trusted()).toEqual(['control-room']);
+    const change = {
+      kind: 'trust-user' as const,
+      serverId,
+      thumbprint: certificate?.thumbprint ?? '',
+      subject: certificate?.subject ?? '',
+      notAfter: certificate?.notAfter ?? '',
+    };
+    const order = { title: 'Trust', lines: [{ change, why: 'It is tried.', linkIds: [] }] };
+    const { id } = await engineer.call('proposeOrder', {}, order);
+    await approver.call('approveOrder', { id }, {});
+    await engineer.call('carryOutOrder', { id }, {});
+    const done = await until(
+      () => engineer.call('order', { id }),
+      ({ lines }) => lines.every(({ state }) => state === 'proved' || state === 'failed'),
+    );
+    expect(done.lines[0]).toMatchObject({ state: 'proved', way: 'push' });
+    expect((await trusted())?.sort()).toEqual(['control-room', night]);
+    expect((await all()).find((one) => one.name === night)?.trustedBy).toMatchObject([{ id: serverId }]);
+    const undone = await engineer.call('undoLine', { id, position: '1' }, {});
+    expect(undone.lines[0]?.state).toBe('undone');
+    expect(await trusted()).toEqual(['control-room']);
+    await engineer.call('forgetUserCertificate', { name: night });
   });
 });

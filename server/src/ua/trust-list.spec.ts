@@ -1,4 +1,4 @@
-import { encoded, listsIn } from './push-management.js';
+import { encoded, listsIn } from './trust-list.js';
 
 const lists = {
   trustedCertificates: [Uint8Array.from([0x30, 1, 2]), Uint8Array.from([0x30, 9])],

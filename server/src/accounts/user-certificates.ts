@@ -1,16 +1,17 @@
 import { asc, eq, sql } from 'drizzle-orm';
-import { listed, readCertificate, subjectCriteria, writePem } from '@loyal-hinge/core';
+import { listed, readCertificate, shownCertificateOf, subjectCriteria, trustsUser, writePem } from '@loyal-hinge/core';
 import { exportKey, freshSerialNumber, issueUserCertificate, makeKeys } from '@loyal-hinge/core/issuing';
 import type { UserCertificateGift, UserCertificateView } from '@loyal-hinge/contract';
-import { appendAudit } from '../../audit/trail.js';
-import { keyedInPem, keyedInPkcs12 } from '../../certificates/given-key.js';
-import type { Keyed } from '../../certificates/given-key.js';
-import type { Database, Queryable } from '../../database/database.js';
-import { links } from '../../database/schema.js';
-import type { EventLog } from '../../events/event-log.js';
-import { conflict, notFound } from '../../http/problems.js';
-import type { SecretStore } from '../../secrets/sealing.js';
-import { forgetUserCertificate, keepUserCertificate, keptUserCertificates } from './store.js';
+import { appendAudit } from '../audit/trail.js';
+import { keyedInPem, keyedInPkcs12 } from '../certificates/given-key.js';
+import type { Keyed } from '../certificates/given-key.js';
+import type { Database, Queryable } from '../database/database.js';
+import { applications, links } from '../database/schema.js';
+import type { EventLog } from '../events/event-log.js';
+import { conflict, notFound } from '../http/problems.js';
+import type { SecretStore } from '../secrets/sealing.js';
+import { forgetUserCertificate, keepUserCertificate, keptUserCertificates } from './certificates/store.js';
+import { seenAccess } from './store.js';
 
 const dayMs = 86_400_000;
 /** A certificate starts a little earlier, so that clocks that lag take it at once. */
@@ -28,8 +29,14 @@ export class UserCertificates {
 
   /** Those that are kept, and those that links name and nobody gave yet. */
   async all(): Promise<UserCertificateView[]> {
-    const [kept, used] = await Promise.all([
+    const [kept, seen, servers, used] = await Promise.all([
       keptUserCertificates(this.db),
+      seenAccess(this.db),
+      this.db
+        .select({ id: applications.id, name: applications.name })
+        .from(applications)
+        .where(eq(applications.kind, 'server'))
+        .orderBy(asc(applications.name)),
       this.db
         .select({ name: nameIn, id: links.id, link: links.name })
         .from(links)
@@ -52,6 +59,12 @@ export class UserCertificates {
               notAfter: one.certificate.summary.notAfter,
             }
           : null,
+        trustedBy: one
+          ? servers.filter(({ id }) => {
+              const access = seen.get(id)?.access;
+              return access && trustsUser(access, shownCertificateOf(one.certificate, one.above)) === true;
+            })
+          : [],
         setAt: one?.setAt ?? null,
         setBy: one?.setBy ?? null,
         links: used.filter((link) => link.name === name).map(({ id, link }) => ({ id, name: link })),

@@ -7,14 +7,19 @@ import { runOwn, startProcess } from './run.mjs';
 /**
  * Starts the made-up plant in 127.<block>.0.0/16; it hands over what its engineer would know.
  * @param keysFile private keys to take, in PEM; those that are missing are made
+ * @param devices at most so many are generated on a server; without it as many as the plant has
  */
-export function startStandIns(dataFolder, block = 41, keysFile = '') {
+export function startStandIns(dataFolder, block = 41, keysFile = '', devices = null) {
   mkdirSync(dataFolder, { recursive: true, mode: 0o755 });
   const logFile = openSync(join(dataFolder, 'stand-ins.log'), 'a', 0o600);
   return startProcess(standInsMain, [standInsFolder(dataFolder)], {
     name: 'the made-up plant',
     logFile,
-    env: { HINGE_PLANT_BLOCK: String(block), HINGE_PLANT_KEYS: keysFile },
+    env: {
+      HINGE_PLANT_BLOCK: String(block),
+      HINGE_PLANT_KEYS: keysFile,
+      ...(devices === null ? {} : { HINGE_PLANT_DEVICES: String(devices) }),
+    },
   });
 }
 

@@ -26,6 +26,9 @@ export async function makePlantKeys(dataFolder) {
   return file;
 }
 
+/** Thrown away again, a plant has no time for a hundred thousand nodes. */
+const fewDevices = 20;
+
 /**
  * Starts a fresh database, a made-up plant and a server, which stand beside others of their kind.
  * @param shared.keys resolves to the file of the keys that all plants share
@@ -38,7 +41,7 @@ export async function startTestPlant(postgres, dataFolder, number, shared, add) 
   await clearAway(postgres, folder);
   const [cluster, standIns] = await Promise.all([
     startCluster(postgres, folder, undefined, hasty),
-    shared.keys.then((keys) => startStandIns(folder, firstBlock + number, keys)),
+    shared.keys.then((keys) => startStandIns(folder, firstBlock + number, keys, fewDevices)),
   ]);
   add(cluster.stop);
   add(standIns.stop);

@@ -134,6 +134,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
     locks,
     (serverId, signal) => carrier.listsForCheck(serverId, signal),
     (serverId) => orders.proveAbout(serverId),
+    (linkIds, askedBy) => links.askAfresh(linkIds, askedBy),
   );
   const queue = new CheckQueue(configuration.databaseUrl, logger);
   const links = new Links(db, secrets, queue, runner, events);

@@ -3,7 +3,8 @@ import { makeEUInformation, standardUnits } from 'node-opcua-data-access';
 import { makePermissionFlag } from 'node-opcua-data-model';
 import type { OPCUAServer } from 'node-opcua-server';
 import { DataType } from 'node-opcua-variant';
-import type { StandInServer } from './marrowby/index.js';
+import type { RoleName } from './access-management.js';
+import type { StandInItem, StandInServer } from './marrowby/index.js';
 import { ProcessValue } from './process-values.js';
 
 const tickMs = 500;
@@ -18,11 +19,29 @@ const setByOperators = [
   },
 ];
 
+/** Those who see an item that is hidden from all others, and write it where it is one that is set. */
+const seenOnlyBy = (roles: readonly RoleName[], isSet: boolean) =>
+  roles.map((role) => ({
+    roleId: makeRoles([WellKnownRoles[role]])[0] ?? null,
+    permissions: isSet ? makePermissionFlag('Browse | Read | ReadRolePermissions | Write') : seen,
+  }));
+
 /** Values of an item that is recorded. */
 const mostRecorded = 2000;
 
 /** Of a generated device. */
 const valuesPerDevice = 10;
+
+function rightsOf({ seenBy, isSet = false }: StandInItem) {
+  if (seenBy) return { rolePermissions: seenOnlyBy(seenBy, isSet) };
+  return isSet ? { rolePermissions: setByOperators } : {};
+}
+
+/** How many devices are generated: fewer where the environment says so, for plants that are thrown away. */
+function devicesOf({ devices = 0 }: StandInServer): number {
+  const most = process.env['HINGE_PLANT_DEVICES'];
+  return most === undefined ? devices : Math.min(devices, Number(most));
+}
 
 /** Puts a stand-in's items into its address space, and keeps their values moving. */
 export function exposeItems(server: OPCUAServer, standIn: StandInServer): NodeJS.Timeout {
@@ -32,6 +51,12 @@ export function exposeItems(server: OPCUAServer, standIn: StandInServer): NodeJS
   addressSpace.installAlarmsAndConditionsService();
   const alarming = new Set(standIn.items.flatMap(({ path, alarmAbove }) => (alarmAbove ? [path.split('/')[0]] : [])));
   const folders = new Map<string, ReturnType<typeof namespace.addFolder>>();
+  /** Who sees a folder that holds nothing but hidden items; null: everybody. */
+  const viewersOf = (path: string): readonly RoleName[] | null => {
+    const below = standIn.items.filter((item) => item.path.startsWith(`${path}/`));
+    const all = [...new Set(below.flatMap(({ seenBy = [] }) => seenBy))];
+    return below.length > 0 && below.every(({ seenBy }) => seenBy) ? all : null;
+  };
   const folderAt = (parts: readonly string[]): ReturnType<typeof namespace.addFolder> => {
     const path = parts.join('/');
     const known = folders.get(path);
@@ -44,10 +69,13 @@ export function exposeItems(server: OPCUAServer, standIn: StandInServer): NodeJS
       ...(alarming.has(path) ? { notifierOf: addressSpace.rootFolder.objects.server } : {}),
     });
     if (alarming.has(path)) made.setEventNotifier(1);
+    const viewers = viewersOf(path);
+    if (viewers) made.setRolePermissions(seenOnlyBy(viewers, false));
     folders.set(path, made);
     return made;
   };
-  for (let device = 0; device < (standIn.devices ?? 0); device += 1) {
+  const devices = devicesOf(standIn);
+  for (let device = 0; device < devices; device += 1) {
     const folder = folderAt(['Devices', `Area ${Math.floor(device / 100)}`, `Device ${device % 100}`]);
     for (let value = 0; value < valuesPerDevice; value += 1)
       namespace.addVariable({
@@ -70,10 +98,10 @@ export function exposeItems(server: OPCUAServer, standIn: StandInServer): NodeJS
       engineeringUnits: item.unit === 'count' ? makeEUInformation('C62', '', 'one') : standardUnits[item.unit],
       engineeringUnitsRange: { low: item.mean - 10 * item.swing, high: item.mean + 10 * item.swing },
       dataType: DataType.Double,
-      minimumSamplingInterval: 100,
+      minimumSamplingInterval: standIn.leastSamplingMs ?? 100,
       accessLevel: item.isSet ? 'CurrentRead | CurrentWrite' : 'CurrentRead',
       userAccessLevel: item.isSet ? 'CurrentRead | CurrentWrite' : 'CurrentRead',
-      ...(item.isSet ? { rolePermissions: setByOperators } : {}),
+      ...rightsOf(item),
     });
     if (item.isRecorded) addressSpace.installHistoricalDataNode(variable, { maxOnlineValues: mostRecorded });
     if (item.alarmAbove !== undefined) {

@@ -4,7 +4,7 @@ import { OPCUACertificateManager } from 'node-opcua-certificate-manager';
 import { MessageSecurityMode, SecurityPolicy } from 'node-opcua-secure-channel';
 import { OPCUAServer } from 'node-opcua-server';
 import type { ServerSession } from 'node-opcua-server';
-import { ApplicationType } from 'node-opcua-types';
+import { ApplicationType, UserTokenPolicy, UserTokenType } from 'node-opcua-types';
 import { writePem } from '@loyal-hinge/core';
 import { AccessManagement, fixedIdentities, mustChange } from './access-management.js';
 import type { KeptAccess } from './access-management.js';
@@ -120,6 +120,7 @@ class StandIn {
     const access = new AccessManagement(this.access, () => this.keepAccess());
     const server = this.makeServer(certificates, users, access);
     await server.initialize();
+    if (this.standIn.clearPasswords) takeClearPasswords(server);
     if (this.standIn.tellsOf.length > 0) tellOfOthers(server, this.standIn);
     const timer = exposeItems(server, this.standIn);
     access.decide(server);
@@ -255,6 +256,20 @@ class StandIn {
     clearInterval(running.timer);
     await running.server.shutdown(0);
   }
+}
+
+/** Where no channel secures it, passwords are taken in clear: the library has no setting for that. */
+function takeClearPasswords(server: OPCUAServer): void {
+  for (const endpoint of server.endpoints)
+    for (const { securityMode, userIdentityTokens } of endpoint.endpointDescriptions())
+      if (securityMode === MessageSecurityMode.None)
+        userIdentityTokens?.unshift(
+          new UserTokenPolicy({
+            policyId: 'clear password',
+            tokenType: UserTokenType.UserName,
+            securityPolicyUri: SecurityPolicy.None,
+          }),
+        );
 }
 
 async function managerOf(rootFolder: string): Promise<OPCUACertificateManager> {

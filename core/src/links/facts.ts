@@ -36,6 +36,7 @@ export type FactBody =
   | UserCertificateFact
   | SessionFact
   | ItemFoundFact
+  | ItemSeenByOtherFact
   | ItemReadFact
   | ItemRightsFact
   | ItemWrittenFact
@@ -236,6 +237,16 @@ export type ItemFoundFact = { readonly kind: 'item-found'; readonly path: string
   | { readonly outcome: 'found'; readonly nodeId: string }
   | { readonly outcome: 'missing'; readonly code: string; readonly nearest: string | null; readonly seen: number }
 );
+
+/** Somebody else found an item at the same server that this link’s user did not find. */
+export interface ItemSeenByOtherFact {
+  readonly kind: 'item-seen-by-other';
+  readonly path: string;
+  /** The name under which that one signs in; empty: anonymous. */
+  readonly as: string;
+  readonly on: Instant;
+  readonly by: 'a check' | 'a snapshot of rights';
+}
 
 export interface ItemReadFact {
   readonly kind: 'item-read';

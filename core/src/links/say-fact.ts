@@ -53,6 +53,8 @@ export function sayFact(fact: Fact): string {
       return fact.outcome === 'found'
         ? `${fact.path} is the node ${fact.nodeId}.`
         : `${fact.path} was not found among ${counted(fact.seen, 'node')}: ${explainedStatusCode(fact.code)}${fact.nearest ? ` The nearest is ${fact.nearest}.` : ''}`;
+    case 'item-seen-by-other':
+      return `${fact.path} was found there by ${fact.as === '' ? 'an anonymous user' : `“${fact.as}”`}, in ${fact.by} on ${dayOf(fact.on)}.`;
     case 'item-read':
       return fact.code === 'Good'
         ? `${fact.path} is ${fact.value ?? 'empty'}, source time ${fact.sourceTimestamp ?? 'not given'}.`

@@ -19,7 +19,7 @@ import type { MachineLocks } from '../processes/machine-locks.js';
 import type { ServerProcess } from '../processes/server-process.js';
 import { keepEndpoints } from '../facts/endpoints.js';
 import { addFacts, factsOfCheck, keepAssessment } from '../facts/store.js';
-import { beginCheck, failInterruptedChecks, findCheck, moveCheck, writesOfCheck } from './store.js';
+import { beginCheck, failInterruptedChecks, findCheck, linksThatMissed, moveCheck, writesOfCheck } from './store.js';
 
 /** How long a check keeps trying to write what it saw while the database is away. */
 const patienceMs = 5 * 60_000;
@@ -46,6 +46,8 @@ export class CheckRunner {
     private readonly readServerLists: (serverId: string, signal: AbortSignal) => Promise<ServerLists>,
     /** Told when it was seen what a server offers. */
     private readonly sawEndpoints: (serverId: string) => Promise<void>,
+    /** Asks for checks of links that missed what was found now: it is there, and hidden from their users. */
+    private readonly checkAfresh: (linkIds: readonly string[], askedBy: string) => Promise<unknown>,
   ) {}
 
   /**
@@ -200,6 +202,13 @@ export class CheckRunner {
     await persist(patienceMs, () => this.noteServersCertificate(subject, seen));
     await persist(patienceMs, () => this.noteEndpoints(asked, subject, seen));
     await this.end(asked.id, asked.linkId, ['running'], { state: 'done', found: body.state });
+    await persist(patienceMs, () => this.tellWhoMissedIt(asked, subject, seen));
+  }
+
+  private async tellWhoMissedIt({ askedBy }: Check, { link }: LinkInPlant, seen: readonly Fact[]): Promise<void> {
+    const paths = seen.flatMap((fact) => (fact.kind === 'item-found' && fact.outcome === 'found' ? [fact.path] : []));
+    const missed = paths.length === 0 ? [] : await linksThatMissed(this.db, link, paths);
+    if (missed.length > 0) await this.checkAfresh(missed, askedBy);
   }
 
   /** What a server offers is known of it, where it is the one that the plant means. */

@@ -1,5 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { and, desc, eq, inArray, or, sql } from 'drizzle-orm';
+import { signInNameOf } from '@loyal-hinge/core';
+import type { Link, LinkIdentity } from '@loyal-hinge/core';
 import type { Check, CheckState } from '@loyal-hinge/contract';
 import type { Database, Queryable } from '../database/database.js';
 import { ofThese } from '../database/of-these.js';
@@ -175,4 +177,20 @@ export async function orphanedChecks(db: Queryable, olderThanMs: number): Promis
     select id from checks where state = 'queued' and asked_at < ${before}
     and id not in (select data->>'checkId' from pgboss.job where name = 'checks' and state = 'created')`);
   return rows.map(({ id }) => id);
+}
+
+/** Links of other users at the same server whose newest check missed one of these items and did not know that it is there. */
+export async function linksThatMissed(
+  db: Queryable,
+  { id, serverId, identity }: Pick<Link, 'id' | 'serverId' | 'identity'>,
+  paths: readonly string[],
+): Promise<readonly string[]> {
+  const { rows } = await db.execute<{ id: string; identity: LinkIdentity }>(sql`
+    select distinct l.id, l.identity from links l join assessments a on a.link_id = l.id join facts f on f.check_id = a.check_id
+    where l.server_id = ${serverId} and l.id <> ${id} and a.leading_cause = 'item-missing'
+      and f.body->>'kind' = 'item-found' and f.body->>'outcome' = 'missing'
+      and f.body->>'path' = any(${sql.param([...paths])}::text[])
+      and not exists (select from facts s where s.check_id = a.check_id and s.body->>'kind' = 'item-seen-by-other'
+        and s.body->>'path' = f.body->>'path')`);
+  return rows.filter((row) => signInNameOf(row.identity) !== signInNameOf(identity)).map((row) => row.id);
 }

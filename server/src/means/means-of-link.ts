@@ -13,6 +13,7 @@ import type { CheckMeans, ServerLists } from '../probe/means.js';
 import { exceptionsInForce, plantFloorOf } from '../entry/floor/store.js';
 import { userCertificateFor } from '../accounts/certificates/store.js';
 import { signInGuard } from '../accounts/tries/guard.js';
+import { seenByOthers } from './seen-by-others.js';
 import { passwordFor } from './kept-passwords.js';
 import { assessmentOf, factsOfCheck } from '../facts/store.js';
 
@@ -71,6 +72,7 @@ export async function meansOfLink(db: Queryable, secrets: SecretStore, subject: 
     earlierTypes: typesIn(earlier),
     writes: null,
     earlierWrites: writesIn(earlier, subject),
+    seenByOthers: (paths) => seenByOthers(db, link, paths),
     knownServerLists,
     changeMade: made && !openedAfter(earlier, made.since) ? made : null,
     readServerLists: null,

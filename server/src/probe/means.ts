@@ -7,6 +7,7 @@ import type {
   FactBody,
   FactSource,
   FloorInForce,
+  ItemSeenByOtherFact,
   LinkInPlant,
   PasswordTarget,
   StepId,
@@ -47,6 +48,8 @@ export interface CheckMeans {
   readonly writes: AskedWrites | null;
   /** Items that were written and read back by earlier checks, by path. */
   readonly earlierWrites: ReadonlyMap<string, Pick<EarlierWriteFact, 'on' | 'by' | 'as'>>;
+  /** Who else found items at this server; null: nobody can be asked. */
+  readonly seenByOthers: ((paths: readonly string[]) => Promise<readonly SeenByOther[]>) | null;
   /** What is known of the server’s lists without asking it; null: nothing. */
   readonly knownServerLists: ServerLists | null;
   /** The newest change of the server’s lists after which the check before opened no channel; null: none. */
@@ -55,6 +58,9 @@ export interface CheckMeans {
   readonly readServerLists: ((signal: AbortSignal) => Promise<ServerLists>) | null;
   readonly limits: CheckLimits;
 }
+
+/** Somebody else who found an item at the server. */
+export type SeenByOther = Omit<ItemSeenByOtherFact, 'kind'>;
 
 /** Items of a link that a person wants to see written, and who that is. */
 export interface AskedWrites {

@@ -19,6 +19,10 @@ export async function useItems(walk: Walk, session: UaSession): Promise<void> {
     walk.log.note(fact);
     if (fact.outcome === 'found') found.set(path, fact.nodeId);
   }
+  await noteSeenByOthers(
+    walk,
+    needs.flatMap(({ path }) => (found.has(path) ? [] : [path])),
+  );
   const there = needs.flatMap((item) => {
     const nodeId = found.get(item.path);
     return nodeId === undefined ? [] : [{ ...item, nodeId }];
@@ -32,6 +36,13 @@ export async function useItems(walk: Walk, session: UaSession): Promise<void> {
   if (recorded.length > 0) await readHistories(walk, session, recorded);
   const sources = there.filter(({ uses }) => uses.includes('alarms'));
   if (sources.length > 0) await listenToAlarms(walk, session, sources);
+}
+
+/** What nobody found is not there; what others found is hidden from this user. */
+async function noteSeenByOthers(walk: Walk, missing: readonly string[]): Promise<void> {
+  if (missing.length === 0 || !walk.means.seenByOthers) return;
+  for (const seen of await walk.means.seenByOthers(missing))
+    walk.log.note({ kind: 'item-seen-by-other', ...seen }, 'reported');
 }
 
 type FoundItem = NeededItem & { readonly nodeId: string };

@@ -53,6 +53,9 @@ const expected: Readonly<Record<string, readonly [LinkAssessment['state'], strin
   'quality--glass-lab': ['Parted', 'secure-channel', 'chain-incomplete'],
   'quality--cooling-water': ['Parted', 'secure-channel', 'wrong-list'],
   'quality--cullet-sorter': ['Parted', 'secure-channel', 'crl-missing'],
+  'energy--recipes': ['Strained', null, 'watch-slowed'],
+  'line-display--recipes': ['Parted', 'browse', 'item-missing'],
+  'history--archive': ['Sound', null, null],
   'quality--crane': ['Parted', 'secure-channel', 'channel-refused'],
 };
 

@@ -41,6 +41,7 @@ export function meansOf(taken: Handover, { link, client, server }: LinkInPlant):
     earlierTypes: new Map(),
     writes: null,
     earlierWrites: new Map(),
+    seenByOthers: null,
     knownServerLists: null,
     changeMade: null,
     readServerLists: isPushed(taken, server.id) ? () => listsOverPush(taken, server.id) : null,

@@ -205,6 +205,29 @@ const sketches: readonly LinkSketch[] = [
   },
   { from: 'quality-client', to: 'crane-server', url: at('crane'), user: 'collector', needs: watched('Crane/Load') },
   {
+    // It may far more than the board needs.
+    from: 'energy-client',
+    to: 'recipes-server',
+    url: at('recipes'),
+    user: 'process',
+    needs: watched('Recipes/Pull wanted', 'Recipes/Limits/Crown temperature'),
+  },
+  {
+    // What it needs is there, and hidden from its account.
+    from: 'line-display-client',
+    to: 'recipes-server',
+    url: at('recipes'),
+    user: 'display',
+    needs: watched('Recipes/Limits/Crown temperature'),
+  },
+  {
+    from: 'history-client',
+    to: 'archive-server',
+    url: at('archive'),
+    user: 'collector',
+    needs: watched('Archive/Good glass'),
+  },
+  {
     from: 'energy-client',
     to: 'gas-meter-server',
     url: at('gas-meter'),

@@ -50,6 +50,8 @@ export const machines: readonly Machine[] = [
   machine('cooling-water', 'hot-end', 'Cooling water', '20.21', 'Pumps and towers of the furnace'),
   machine('gas-meter', 'hot-end', 'Gas meter', '20.22', 'Natural gas of the whole works'),
   machine('crane', 'cold-end', 'Crane', '30.21', 'Carries plates to the store'),
+  machine('recipes', 'control-room', 'Recipe store', '40.61', 'Set points and limits of each kind of glass'),
+  machine('archive', 'plant-dmz', 'Archive', '50.41', 'Ten years of values from the whole works'),
   machine('engineering', 'control-room', 'Security desk', '40.51', 'From here trust lists are changed'),
   machine('directory', 'plant-dmz', 'Directory', '50.31', 'Tells which OPC servers have registered'),
   machine('glass-lab', 'works-office', 'Glass laboratory', '60.31', 'Density and stress of samples'),

@@ -11,6 +11,8 @@ export interface StandInItem {
   readonly swing: number;
   /** A value that operators set, and nobody else: it stays as they have written it. */
   readonly isSet?: boolean;
+  /** Nobody else sees it, nor the folders that hold nothing else. */
+  readonly seenBy?: readonly RoleName[];
   /** The server keeps its history. */
   readonly isRecorded?: boolean;
   /** Above this an alarm is active; events come from the folder of the path’s first part. */
@@ -52,6 +54,10 @@ export interface StandInServer {
   readonly devices?: number;
   /** It takes no more nodes in one request. */
   readonly operationLimit?: number;
+  /** It takes no samples more often. */
+  readonly leastSamplingMs?: number;
+  /** Where no channel secures it, it takes passwords in clear. */
+  readonly clearPasswords?: boolean;
 }
 
 /** An application’s id, or one of the two authorities. */
@@ -203,6 +209,8 @@ export const standInServers: readonly StandInServer[] = [
       // Commissioning was done without security, and that endpoint was never closed; nobody uses it any more.
       policies: ['None', 'Basic256Sha256', 'Aes256_Sha256_RsaPss'],
       modes: ['None', 'Sign', 'SignAndEncrypt'],
+      // There a password would go in clear.
+      clearPasswords: true,
     },
   }),
   server({
@@ -273,6 +281,36 @@ export const standInServers: readonly StandInServer[] = [
     trusts: [],
     items: [item('Pump/Dose', 'kilogram', 8.4, 0.3)],
     differs: { push: false },
+  }),
+  server({
+    id: 'recipes',
+    name: 'Recipe server',
+    trusts: ['line-display-client', 'energy-client'],
+    items: [
+      item('Recipes/Pull wanted', 'count', 610, 4),
+      { ...item('Recipes/Limits/Crown temperature', 'degree_celsius', 1610, 2), seenBy: ['Operator', 'Engineer'] },
+      { ...item('Recipes/Formulas/Sand share', 'percent', 58, 0.2), seenBy: ['Engineer'], isSet: true },
+    ],
+    // A small controller: few nodes in a request, a sample a second, and three kinds of users.
+    differs: {
+      users: ['display', 'technician', 'process', deskUser],
+      roles: {
+        Observer: [{ criterion: 'AuthenticatedUser', criteria: '' }],
+        Operator: [{ criterion: 'UserName', criteria: 'technician' }],
+        Engineer: [{ criterion: 'UserName', criteria: 'process' }],
+        SecurityAdmin: [{ criterion: 'UserName', criteria: deskUser }],
+      },
+      operationLimit: 10,
+      leastSamplingMs: 1000,
+    },
+  }),
+  server({
+    id: 'archive',
+    name: 'Archive server',
+    trusts: ['history-client'],
+    items: [item('Archive/Good glass', 'percent', 91, 2)],
+    // A hundred thousand nodes, generated.
+    differs: { devices: 9090 },
   }),
   server({
     id: 'crane',

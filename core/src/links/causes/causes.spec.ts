@@ -54,6 +54,8 @@ const userCertificate = (notAfter: string): Fact =>
     },
     'reckoned',
   );
+const seenByOther = (path = 'Furnace/Crown'): Fact =>
+  fact({ kind: 'item-seen-by-other', path, as: 'technician', on: before(day), by: 'a check' }, 'reported');
 const unsecured = { policies: ['None' as const], modes: ['None' as const] };
 const used = facts.url('opc.tcp://furnace.works.example:4840');
 const astray = listed(endpoint('Basic256Sha256', 'SignAndEncrypt', { endpointUrl: 'opc.tcp://cabinet-7:4840' }));
@@ -386,6 +388,8 @@ const cases: readonly Case[] = [
     ],
   },
   { cause: 'item-missing', fires: [facts.missing()], justNot: [facts.found()] },
+  { cause: 'item-missing', fires: [facts.missing(), seenByOther('Other')], justNot: [facts.missing(), seenByOther()] },
+  { cause: 'item-hidden', fires: [facts.missing(), seenByOther()], justNot: [facts.missing(), seenByOther('Other')] },
   { cause: 'item-denied', fires: [facts.read('BadUserAccessDenied')], justNot: [facts.read('BadNoCommunication')] },
   { cause: 'item-bad', fires: [facts.read('UncertainLastUsableValue')], justNot: [facts.read()] },
   { cause: 'item-stale', fires: [facts.read('Good', before(60_001))], justNot: [facts.read('Good', before(60_000))] },

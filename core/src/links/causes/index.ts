@@ -43,6 +43,7 @@ import { userCertificateOutOfDate } from './identity/user-certificate-out-of-dat
 import { userRefused } from './identity/user-refused.js';
 import { itemBad } from './items/item-bad.js';
 import { itemDenied } from './items/item-denied.js';
+import { itemHidden } from './items/item-hidden.js';
 import { itemMissing } from './items/item-missing.js';
 import { itemStale } from './items/item-stale.js';
 import { watchSilent } from './items/watch-silent.js';
@@ -142,6 +143,7 @@ export const causes: readonly Cause[] = [
   serverUnproved,
   serverSignatureWrong,
   anonymousIn,
+  itemHidden,
   itemMissing,
   itemDenied,
   itemBad,

@@ -10,7 +10,10 @@ export const itemMissing = cause({
   title: 'A needed item is not there',
   severity: 'fails',
   test({ facts }) {
-    const [first, ...rest] = facts.all('item-found').filter((fact) => fact.outcome === 'missing');
+    const hidden = new Set(facts.all('item-seen-by-other').map(({ path }) => path));
+    const [first, ...rest] = facts
+      .all('item-found')
+      .filter((fact) => fact.outcome === 'missing' && !hidden.has(fact.path));
     return first ? { because: [first, ...rest], missing: [first, ...rest] } : null;
   },
   meaning({ missing }, { subject: { server } }) {

@@ -136,5 +136,27 @@ export const recording = z.object({
 });
 export type Recording = z.infer<typeof recording>;
 
-/** Values heard since the last message; at most a few messages a second. */
-export const benchValues = z.object({ values: z.array(benchValue) });
+/** How often the server samples and publishes a watched node, in milliseconds (Part 4 §5.13.2, §5.14.2). */
+export const benchWatching = z.object({
+  nodeId: z.string(),
+  revisedSamplingIntervalMs: z.number(),
+  revisedPublishingIntervalMs: z.number(),
+});
+export type BenchWatching = z.infer<typeof benchWatching>;
+
+/** What a page watches, and how often it wants to be told. */
+export const benchWatchWish = z.object({
+  nodeId: z.union([z.string(), z.array(z.string())]).optional(),
+  everyMs: z.coerce.number().int().min(50).max(60_000).default(500),
+});
+
+/** What was heard since the last message; at most a few messages a second. */
+export const benchHeard = z.object({
+  /** The newest of each node. */
+  values: z.array(benchValue),
+  /** Nodes whose intervals are others than before. */
+  watching: z.array(benchWatching),
+  /** Whether the session is there, where that has changed; null: it has not. */
+  session: z.object({ isLost: z.boolean(), at: z.string(), says: z.string() }).nullable(),
+});
+export type BenchHeard = z.infer<typeof benchHeard>;

@@ -12,6 +12,7 @@ export class RecordingFile {
   bytes = 0;
   private readonly stream: WriteStream;
   private fault: string | null = null;
+  private ending: Promise<void> | null = null;
 
   /** @param failed called once, where nothing more can be written; with why, in words */
   constructor(
@@ -35,8 +36,12 @@ export class RecordingFile {
     else if (this.stream.writableLength > mostWaiting) this.fail('The disk is too slow for it.');
   }
 
-  /** Writes what waits, and closes the file. Never throws. */
-  async end(): Promise<void> {
+  /** Writes what waits, and closes the file: until then it may still come to be. Never throws. */
+  end(): Promise<void> {
+    return (this.ending ??= this.closeUp());
+  }
+
+  private async closeUp(): Promise<void> {
     if (this.stream.closed || this.stream.destroyed) return;
     await new Promise<void>((resolve) => {
       this.stream.once('close', resolve);

@@ -36,8 +36,8 @@ export class Recordings {
       await one.begin(session);
     } catch (error) {
       // What never began holds no place among those that run, and leaves no file.
-      one.end('failed', null);
       this.known.delete(id);
+      await one.end('failed', null);
       await rm(this.pathOf(id), { force: true });
       throw error;
     }
@@ -53,7 +53,7 @@ export class Recordings {
 
   stop(id: string, owner: string): Recording {
     const one = this.find(id, owner);
-    one.end('stopped', null);
+    void one.end('stopped', null);
     return one.view;
   }
 
@@ -64,7 +64,7 @@ export class Recordings {
   }
 
   stopAll(): void {
-    for (const one of this.known.values()) one.end('stopped', 'The server was stopped.');
+    for (const one of this.known.values()) void one.end('stopped', 'The server was stopped.');
   }
 
   private find(id: string, owner: string): OneRecording {
@@ -106,7 +106,7 @@ class OneRecording {
       wish.shape,
       wish.items.map(({ name }) => name),
     );
-    this.file = new RecordingFile(path, (says) => this.end('failed', `${says} What is there is kept.`));
+    this.file = new RecordingFile(path, (says) => void this.end('failed', `${says} What is there is kept.`));
   }
 
   get owner(): string {
@@ -146,21 +146,21 @@ class OneRecording {
       const timer = setInterval(() => this.file.add(this.rows.sample(new Date().toISOString())), everyMs);
       this.stops.push(() => clearInterval(timer));
     }
-    const over = setTimeout(() => this.end('done', null), seconds * 1000);
+    const over = setTimeout(() => void this.end('done', null), seconds * 1000);
     this.stops.push(() => clearTimeout(over));
-    const end = (): void => this.end('stopped', 'The session ended.');
+    const end = (): void => void this.end('stopped', 'The session ended.');
     if (this.recorded.ended.aborted) end();
     else this.recorded.ended.addEventListener('abort', end, { once: true });
     // It may have failed while the items were being watched.
     if (!this.isRunning) this.halt();
   }
 
-  /** Ends it, once: what was recorded stays. */
-  end(state: 'done' | 'stopped' | 'failed', says: string | null): void {
+  /** Ends it, once: what was recorded stays. Resolves when the file is closed. */
+  async end(state: 'done' | 'stopped' | 'failed', says: string | null): Promise<void> {
     if (!this.isRunning) return;
     Object.assign(this, { state, says, endedAt: new Date().toISOString() });
     this.halt();
-    void this.file.end();
+    await this.file.end();
   }
 
   private halt(): void {

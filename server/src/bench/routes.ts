@@ -2,13 +2,16 @@ import { createReadStream } from 'node:fs';
 import { access } from 'node:fs/promises';
 import { pipeline } from 'node:stream/promises';
 import type { Router } from 'express';
-import type { BenchValue } from '@loyal-hinge/contract';
+import { benchWatchWish } from '@loyal-hinge/contract';
+import type { BenchHeard, BenchValue, BenchWatching } from '@loyal-hinge/contract';
 import type { Streams } from '../events/stream.js';
-import { conflict } from '../http/problems.js';
+import { faultsOf } from '../http/parsed.js';
+import { conflict, invalid } from '../http/problems.js';
 import { admit, serve } from '../http/serve.js';
 import type { FindActor } from '../http/serve.js';
 import type { Recordings } from './recordings.js';
-import type { Benches } from './service.js';
+import type { SessionState } from './live-session.js';
+import type { Benches, WatchHearer } from './service.js';
 
 /** Values are gathered for this long before they are sent on: a browser needs no more. */
 const gatherMs = 250;
@@ -67,28 +70,50 @@ export function benchRoutes(
 
   router.get('/api/bench/:benchId/values', async (request, response) => {
     const actor = await admit(request, findActor, { role: 'engineer', method: 'get' });
-    const asked = request.query['nodeId'];
-    const nodeIds = (Array.isArray(asked) ? asked : [asked]).filter(
-      (nodeId): nodeId is string => typeof nodeId === 'string',
-    );
-    const newest = new Map<string, BenchValue>();
+    const wished = benchWatchWish.safeParse(request.query);
+    if (!wished.success) throw invalid('This can’t be watched so.', faultsOf(wished.error, 'query'));
+    const { nodeId = [], everyMs } = wished.data;
+    const heard = new Heard();
     const leave = benches.attend(request.params['benchId'] ?? '', actor.name);
     // While it was looked up who asks, they may have gone already.
     if (response.closed) leave();
     else response.once('close', leave);
-    const stop = await benches.watch(request.params['benchId'] ?? '', actor.name, nodeIds, (value) =>
-      newest.set(value.nodeId, value),
-    );
+    const nodeIds = Array.isArray(nodeId) ? nodeId : [nodeId];
+    const stop = await benches.watch(request.params['benchId'] ?? '', actor.name, { nodeIds, everyMs }, heard);
     const stream = streams.begin(response, async () => (await findActor(request)) !== null);
     const timer = setInterval(() => {
       // Where the reader takes nothing in, only the newest of each is kept for it.
-      if (newest.size === 0 || stream.isFull) return;
-      stream.write(`data: ${JSON.stringify({ values: [...newest.values()] })}\n\n`);
-      newest.clear();
+      if (heard.isEmpty || stream.isFull) return;
+      stream.write(`data: ${JSON.stringify(heard.take())}\n\n`);
     }, gatherMs);
     stream.whenEnded(() => {
       clearInterval(timer);
       stop();
     });
   });
+}
+
+/** What is heard until it is sent on: the newest of each node alone. */
+class Heard implements WatchHearer {
+  private readonly values = new Map<string, BenchValue>();
+  private readonly intervals = new Map<string, BenchWatching>();
+  private session: SessionState | null = null;
+
+  value = (value: BenchValue): void => void this.values.set(value.nodeId, value);
+  watching = (items: readonly BenchWatching[]): void => {
+    for (const item of items) this.intervals.set(item.nodeId, item);
+  };
+  turn = (state: SessionState): void => void (this.session = state);
+
+  get isEmpty(): boolean {
+    return this.values.size + this.intervals.size === 0 && this.session === null;
+  }
+
+  take(): BenchHeard {
+    const heard = { values: [...this.values.values()], watching: [...this.intervals.values()], session: this.session };
+    this.values.clear();
+    this.intervals.clear();
+    this.session = null;
+    return heard;
+  }
 }

@@ -17,6 +17,7 @@ import type {
   BenchReading,
   BenchTyped,
   BenchValue,
+  BenchWatching,
   BenchWrite,
   BenchWritten,
   Recording,
@@ -35,6 +36,8 @@ import { Slots } from '../processes/slots.js';
 import { failureOf } from '../ua/failure.js';
 import { objectsFolder } from '../ua/session.js';
 import type { ReadValue } from '../ua/read-value.js';
+import { LiveSession } from './live-session.js';
+import type { OpenSession, SessionState } from './live-session.js';
 import { matchingNodes } from './matching-nodes.js';
 import type { Recordings } from './recordings.js';
 import { BenchWrites } from './writes.js';
@@ -50,12 +53,26 @@ const unusedMs = 30_000;
 const waitsForMachineMs = 8_000;
 /** As many as one pattern finds; more do not fit into the address of their stream. */
 const mostWatched = 200;
-const samplingIntervalMs = 500;
+
+/** What a page watches, and how often it wants to be told. */
+export interface WatchWish {
+  readonly nodeIds: readonly string[];
+  /** Requested sampling and publishing interval, in milliseconds. */
+  readonly everyMs: number;
+}
+
+/** Who hears of it. */
+export interface WatchHearer {
+  value(value: BenchValue): void;
+  /** How often the server samples and publishes what is watched from now on. */
+  watching(items: readonly BenchWatching[]): void;
+  turn(state: SessionState): void;
+}
 
 interface OpenBench {
   readonly id: string;
   readonly owner: string;
-  readonly session: UaSession;
+  readonly live: LiveSession;
   readonly end: AbortController;
   lastUsed: number;
   /** Streams of its page that are open now. */
@@ -105,9 +122,7 @@ export class Benches {
     signal: AbortSignal,
   ): Promise<BenchOpened> {
     const subject = await this.links.subject(linkId);
-    const means = await meansOfLink(this.db, this.secrets, subject);
-    const log = memoryLog();
-    const { facts } = log;
+    let facts: readonly Fact[] = [];
     signal.addEventListener('abort', () => end.abort(), { once: true });
     signal.throwIfAborted();
     const wish = {
@@ -116,23 +131,36 @@ export class Benches {
       signal: end.signal,
       patienceMs: waitsForMachineMs,
     };
-    const session = await new Promise<UaSession | null>((resolve, reject) => {
-      this.locks
-        .take(subject.serverMachine.id, wish, (lost) =>
-          walks[subject.link.kind](subject, means, log, AbortSignal.any([end.signal, lost]), async (opened) => {
-            resolve(opened);
-            await aborted(AbortSignal.any([end.signal, lost]));
-          }),
-        )
-        .then(() => resolve(null), reject)
-        // A walk that ended for another reason, a lock that was lost among them, leaves no bench behind.
-        .finally(() => end.abort());
-    });
-    if (!session) throw conflict(refusal(subject, facts), 'Check the link, and mend what the check finds.');
+    const live = new LiveSession(end.signal);
+    let fault: unknown = null;
+    // The machine is held while a session is there or is opened: while it is lost, checks may find out why.
+    const open: OpenSession = async (use) => {
+      try {
+        return await this.locks.take(subject.serverMachine.id, wish, async (lost) => {
+          const means = await meansOfLink(this.db, this.secrets, subject);
+          const log = memoryLog();
+          let wasOpened = false;
+          await walks[subject.link.kind](subject, means, log, AbortSignal.any([end.signal, lost]), async (opened) => {
+            wasOpened = true;
+            facts = log.facts;
+            await Promise.race([use(opened), aborted(lost)]);
+          });
+          return wasOpened ? null : refusal(subject, log.facts);
+        });
+      } catch (error) {
+        fault = error;
+        throw error;
+      }
+    };
+    // A session that is given up leaves no bench behind.
+    void live.hold(open).finally(() => end.abort());
+    const why = await live.first;
+    if (why !== null)
+      throw fault instanceof ProblemError ? fault : conflict(why, 'Check the link, and mend what the check finds.');
     const bench: OpenBench = {
       id: randomUUID(),
       owner,
-      session,
+      live,
       end,
       linkName: subject.link.name,
       writes: new BenchWrites(this.db, linkId, owner),
@@ -174,9 +202,9 @@ export class Benches {
 
   /** Records values of a session for as long as it lasts. */
   async record(benchId: string, owner: string, wish: RecordingWish): Promise<Recording> {
-    const { end, linkName } = this.find(benchId, owner);
+    const { live, linkName } = this.find(benchId, owner);
     return this.using(benchId, owner, (session) =>
-      this.recordings.begin(session, wish, { owner, linkName, ended: end.signal }),
+      this.recordings.begin(session, wish, { owner, linkName, ended: live.ended }),
     );
   }
 
@@ -209,28 +237,56 @@ export class Benches {
     return this.using(benchId, owner, (session) => writes.undo(session, nodeId));
   }
 
-  /** Watches nodes until the returned function is called; `hear` gets the newest value of each. */
-  async watch(
-    benchId: string,
-    owner: string,
-    nodeIds: readonly string[],
-    hear: (value: BenchValue) => void,
+  /**
+   * Watches nodes until the returned function is called, in whichever session is there: what was watched in one that was
+   * lost is watched in the next one, too.
+   */
+  async watch(benchId: string, owner: string, wish: WatchWish, hear: WatchHearer): Promise<() => void> {
+    if (wish.nodeIds.length > mostWatched)
+      throw conflict(`At most ${mostWatched} nodes can be watched at once.`, 'Watch fewer.');
+    const bench = this.find(benchId, owner);
+    let stop = (): void => undefined;
+    const begin = async (): Promise<void> => {
+      const stopThis = await this.using(benchId, owner, (session) => this.watchIn(session, bench, wish, hear));
+      const stopBefore = stop;
+      stop = () => {
+        stopBefore();
+        stopThis();
+      };
+    };
+    if (bench.live.session) await begin();
+    const hearNoTurns = bench.live.onTurn((state) => {
+      bench.lastUsed = Date.now();
+      hear.turn(state);
+      if (!state.isLost) void begin().catch(() => undefined);
+    });
+    hear.turn(bench.live.state);
+    return () => {
+      hearNoTurns();
+      stop();
+    };
+  }
+
+  private async watchIn(
+    session: UaSession,
+    bench: OpenBench,
+    { nodeIds, everyMs }: WatchWish,
+    hear: WatchHearer,
   ): Promise<() => void> {
     if (nodeIds.length === 0) return () => undefined;
-    if (nodeIds.length > mostWatched)
-      throw conflict(`At most ${mostWatched} nodes can be watched at once.`, 'Watch fewer.');
-    const watching = await this.using(benchId, owner, (session) =>
-      session.watch(nodeIds, samplingIntervalMs, samplingIntervalMs, (index, read) => {
+    const watching = await session.watch(nodeIds, everyMs, everyMs, (index, read) => {
+      const nodeId = nodeIds[index];
+      bench.lastUsed = Date.now();
+      if (nodeId !== undefined) hear.value(valueOf(nodeId, read));
+    });
+    hear.watching(
+      watching.flatMap(({ code, revisedSamplingIntervalMs, revisedPublishingIntervalMs }, index) => {
         const nodeId = nodeIds[index];
-        const bench = this.open.get(benchId);
-        if (bench) bench.lastUsed = Date.now();
-        if (nodeId !== undefined) hear(valueOf(nodeId, read));
+        if (nodeId === undefined) return [];
+        if (code !== 'Good') hear.value(emptyValue(nodeId, code));
+        return code === 'Good' ? [{ nodeId, revisedSamplingIntervalMs, revisedPublishingIntervalMs }] : [];
       }),
     );
-    watching.forEach((item, index) => {
-      const nodeId = nodeIds[index];
-      if (item.code !== 'Good' && nodeId !== undefined) hear(emptyValue(nodeId, item.code));
-    });
     return () => void watching[0]?.stop();
   }
 
@@ -269,14 +325,15 @@ export class Benches {
     owner: string,
     use: (session: UaSession) => Promise<Result>,
   ): Promise<Result> {
-    const { session } = this.find(benchId, owner);
+    const { session, state } = this.find(benchId, owner).live;
+    if (!session) throw conflict(`The session is lost. ${state.says}`.trim(), 'It is taken up again by itself; wait.');
     try {
       return await use(session);
     } catch (error) {
       if (error instanceof ProblemError) throw error;
       throw conflict(
         `The server answered: ${explainedStatusCode(failureOf(error).code)}`,
-        'Open the bench again if the session is gone.',
+        'Where the session is lost, it is taken up again by itself.',
       );
     }
   }

@@ -753,16 +753,20 @@ export const accountTries = pgTable(
 );
 
 /** Certificates with which links sign in as users, by their names in the plant; their keys are sealed secrets. */
-export const userCertificates = pgTable('user_certificates', {
-  name: text('name').primaryKey(),
-  thumbprint: text('thumbprint')
-    .notNull()
-    .references(() => certificates.thumbprint),
-  /** Thumbprints of those above it that came with it. */
-  above: text('above').array().notNull().default([]),
-  setAt: instant('set_at').notNull(),
-  setBy: text('set_by').notNull(),
-});
+export const userCertificates = pgTable(
+  'user_certificates',
+  {
+    name: text('name').primaryKey(),
+    thumbprint: text('thumbprint')
+      .notNull()
+      .references(() => certificates.thumbprint),
+    /** Thumbprints of those above it that came with it. */
+    above: text('above').array().notNull().default([]),
+    setAt: instant('set_at').notNull(),
+    setBy: text('set_by').notNull(),
+  },
+  (table) => [index('user_certificates_by_thumbprint').on(table.thumbprint)],
+);
 
 /** Roles and users of servers, as an administrator read them: a row each time they were other than before. */
 export const accessReadings = pgTable(

@@ -19,6 +19,7 @@ import type {
 } from '@loyal-hinge/core';
 import { CallRefusal, callMethod } from './call-method.js';
 import { TrustListOnServer, userList, without } from './trust-list.js';
+import { readTogether } from './read-together.js';
 import { within } from './within.js';
 
 /** Well-known nodes of namespace 0 (Part 6 Annex A): ServerCapabilities.RoleSet, ServerConfiguration.UserManagement. */
@@ -221,7 +222,7 @@ export class AccessManagement {
   private async values(nodeIds: readonly string[]): Promise<readonly DataValue[]> {
     if (nodeIds.length === 0) return [];
     const wished = nodeIds.map((nodeId) => ({ nodeId, attributeId: AttributeIds.Value }));
-    return within(this.timeoutMs, this.signal, this.session.read(wished, 0));
+    return readTogether(this.session, wished, (call) => within(this.timeoutMs, this.signal, call));
   }
 
   private call(objectId: string, methodId: string, name: string, inputs: Variant[]): Promise<readonly Variant[]> {

@@ -122,7 +122,7 @@ export class UaConnection {
                 privateKey: identity.privateKeyPem,
               },
       );
-      return new UaSession(session, this.dial.timeoutMs, this.signal);
+      return new UaSession(session, this.dial.timeoutMs, this.signal, lossOf(this.client, session));
     }).finally(() => this.client.off('send_request', called));
   }
 
@@ -139,6 +139,16 @@ export class UaConnection {
     }
   }
 }
+
+/** Resolves when a session can’t be used any more, whoever ended it. */
+const lossOf = (client: OPCUAClient, session: ClientSession): Promise<void> =>
+  new Promise((resolve) => {
+    const lost = (): void => resolve();
+    client.once('connection_lost', lost);
+    client.once('start_reconnection', lost);
+    client.once('close', lost);
+    session.once('session_closed', lost);
+  });
 
 const closeMs = 2000;
 const discoveryUri = 'urn:loyal-hinge:discovery';

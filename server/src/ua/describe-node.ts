@@ -3,6 +3,7 @@ import type { ClientSession, DataValue } from 'node-opcua-client';
 import { browseAll } from 'node-opcua-pseudo-session';
 import { accessLevelBits, accessRestrictionBits, bitNames, permissionBits } from '@loyal-hinge/core';
 import type { Limited } from './monitored-item.js';
+import { readTogether } from './read-together.js';
 import { longestText, readValue } from './read-value.js';
 
 /** An attribute as people see it; one that the node does not have is left out. */
@@ -55,7 +56,11 @@ type Wished = (typeof wished)[number];
 /** Reads all attributes of a node but its value, and its references in both directions. */
 export async function describeNode(session: ClientSession, nodeId: string, limited: Limited): Promise<DescribedNode> {
   const [values, browsed] = await Promise.all([
-    limited(session.read(wished.map((name) => ({ nodeId, attributeId: AttributeIds[name] })))),
+    readTogether(
+      session,
+      wished.map((name) => ({ nodeId, attributeId: AttributeIds[name] })),
+      limited,
+    ),
     limited(
       browseAll(session, {
         nodeId,
@@ -102,7 +107,11 @@ async function namesOf(
   limited: Limited,
 ): Promise<ReadonlyMap<string, string>> {
   if (nodeIds.length === 0) return new Map();
-  const read = await limited(session.read(nodeIds.map((nodeId) => ({ nodeId, attributeId: AttributeIds.BrowseName }))));
+  const read = await readTogether(
+    session,
+    nodeIds.map((nodeId) => ({ nodeId, attributeId: AttributeIds.BrowseName })),
+    limited,
+  );
   return new Map(
     read.flatMap(({ statusCode, value }, index) => {
       const name = (value.value as { readonly name?: string | null } | null)?.name;

@@ -10,6 +10,7 @@ import { DataType, Variant } from 'node-opcua-variant';
 import { begunItem, endOf } from './monitored-item.js';
 import type { Limited } from './monitored-item.js';
 import { longestText } from './read-value.js';
+import { readTogether } from './read-together.js';
 
 export interface HeardEvent {
   readonly message: string;
@@ -72,8 +73,10 @@ export async function listenToEvents(
       return begunItem(item, limited);
     }),
   );
-  const notifiers = await limited(
-    session.read(nodeIds.map((nodeId) => ({ nodeId, attributeId: AttributeIds.EventNotifier }))),
+  const notifiers = await readTogether(
+    session,
+    nodeIds.map((nodeId) => ({ nodeId, attributeId: AttributeIds.EventNotifier })),
+    limited,
   );
   const sendEvents = notifiers.map(({ statusCode, value }) =>
     statusCode.isGood() && typeof value.value === 'number'

@@ -1,5 +1,5 @@
 import { AttributeIds, BrowseDirection, ClientMonitoredItem, NodeClass, TimestampsToReturn } from 'node-opcua-client';
-import type { ClientSession, DataValue } from 'node-opcua-client';
+import type { ClientSession, DataValue, ReadValueIdOptions } from 'node-opcua-client';
 import { browseAll } from 'node-opcua-pseudo-session';
 import { EUInformation } from 'node-opcua-types';
 import type { ReferenceDescription } from 'node-opcua-types';
@@ -13,6 +13,7 @@ import { readHistory } from './history.js';
 import type { ReadHistory } from './history.js';
 import { begunItem, endOf } from './monitored-item.js';
 import { PushManagement } from './push-management.js';
+import { readTogether } from './read-together.js';
 import { readValue } from './read-value.js';
 import type { ReadValue } from './read-value.js';
 import { readToWrite, writeVariant } from './write-value.js';
@@ -65,6 +66,8 @@ export class UaSession {
     private readonly session: ClientSession,
     private readonly timeoutMs: number,
     private readonly signal: AbortSignal,
+    /** Resolves when the session or its connection is gone. */
+    readonly ended: Promise<void>,
   ) {}
 
   get revisedSessionTimeoutMs(): number {
@@ -111,7 +114,7 @@ export class UaSession {
     const wished = nodes.map(({ nodeId, nodeClass }) =>
       attributesOfClass[nodeClass].map((attributeId) => ({ nodeId, attributeId })),
     );
-    const values = await this.limited(this.session.read(wished.flat(), 0));
+    const values = await this.readAll(wished.flat());
     let at = 0;
     return nodes.map(({ nodeClass }, index) => {
       const ids = wished[index] ?? [];
@@ -121,14 +124,11 @@ export class UaSession {
     });
   }
 
-  /** Reads values with both timestamps and both access levels, in one request. */
+  /** Reads values with both timestamps and both access levels. */
   async read(nodeIds: readonly string[]): Promise<readonly ReadItem[]> {
     const attributes = [AttributeIds.Value, AttributeIds.AccessLevel, AttributeIds.UserAccessLevel];
-    const values = await this.limited(
-      this.session.read(
-        nodeIds.flatMap((nodeId) => attributes.map((attributeId) => ({ nodeId, attributeId }))),
-        0,
-      ),
+    const values = await this.readAll(
+      nodeIds.flatMap((nodeId) => attributes.map((attributeId) => ({ nodeId, attributeId }))),
     );
     return nodeIds.map((_, index) => {
       const [value, access, userAccess] = values.slice(index * 3, index * 3 + 3);
@@ -136,18 +136,15 @@ export class UaSession {
     });
   }
 
-  /** What the items’ attributes say about this user’s rights, in one request; nothing is written. */
+  /** What the items’ attributes say about this user’s rights; nothing is written. */
   async rights(nodeIds: readonly string[]): Promise<readonly ReadRights[]> {
     const attributes = [
       AttributeIds.UserAccessLevel,
       AttributeIds.UserRolePermissions,
       AttributeIds.AccessRestrictions,
     ];
-    const values = await this.limited(
-      this.session.read(
-        nodeIds.flatMap((nodeId) => attributes.map((attributeId) => ({ nodeId, attributeId }))),
-        0,
-      ),
+    const values = await this.readAll(
+      nodeIds.flatMap((nodeId) => attributes.map((attributeId) => ({ nodeId, attributeId }))),
     );
     return nodeIds.map((_, index) => rightsFrom(values.slice(index * 3, index * 3 + 3)));
   }
@@ -250,6 +247,10 @@ export class UaSession {
   /** CloseSession, with its subscriptions; never throws. */
   async close(): Promise<void> {
     await within(2000, new AbortController().signal, this.session.close(true)).catch(() => undefined);
+  }
+
+  private readAll(wished: readonly ReadValueIdOptions[]): Promise<DataValue[]> {
+    return readTogether(this.session, wished, (call) => this.limited(call));
   }
 
   private limited<Value>(call: Promise<Value>): Promise<Value> {

@@ -7,6 +7,7 @@ import { accessLevelBits, bitNames } from '@loyal-hinge/core';
 import type { Limited } from './monitored-item.js';
 import { readValue } from './read-value.js';
 import type { ReadValue } from './read-value.js';
+import { readTogether } from './read-together.js';
 
 /** A value as it goes over the wire. */
 export type WireValue = Variant;
@@ -34,15 +35,14 @@ export async function readToWrite(
   limited: Limited,
 ): Promise<NodeToWrite> {
   const known = properties.filter((name) => propertyIds.has(name));
-  const [value, access, ...told] = await limited(
-    session.read(
-      [
-        { nodeId, attributeId: AttributeIds.Value },
-        { nodeId, attributeId: AttributeIds.UserAccessLevel },
-        ...known.map((name) => ({ nodeId: propertyIds.get(name) ?? '', attributeId: AttributeIds.Value })),
-      ],
-      0,
-    ),
+  const [value, access, ...told] = await readTogether(
+    session,
+    [
+      { nodeId, attributeId: AttributeIds.Value },
+      { nodeId, attributeId: AttributeIds.UserAccessLevel },
+      ...known.map((name) => ({ nodeId: propertyIds.get(name) ?? '', attributeId: AttributeIds.Value })),
+    ],
+    limited,
   );
   const propertyOf = (name: (typeof properties)[number]): unknown => {
     const property = told[known.indexOf(name)];

@@ -14,7 +14,9 @@ import { Store } from '@ngrx/store';
 import type { BenchMatches, BenchNode } from '@loyal-hinge/contract';
 import { FirstSteps } from '../first-steps/first-steps';
 import { ProblemNotice } from '../http/problem-notice';
+import { ChoiceField } from '../shell/choice';
 import { fromAddress } from '../shell/page-address';
+import { Moment } from '../signs/moment';
 import { BenchLinks } from './bench-links';
 import { FindNodes } from './find-nodes';
 import { NodeColumns } from './node-columns';
@@ -27,13 +29,24 @@ import { Trend } from './trend';
 import { WatchList } from './watch-list';
 import { WriteValue } from './write-value';
 
+const rates = [
+  { key: '100', word: '100 ms' },
+  { key: '250', word: '250 ms' },
+  { key: '500', word: '500 ms' },
+  { key: '1000', word: '1 s' },
+  { key: '5000', word: '5 s' },
+  { key: '30000', word: '30 s' },
+] as const;
+
 /** A live session by hand: browse in columns, find by pattern, read, watch, write. */
 @Component({
   selector: 'hinge-bench-page',
   imports: [
     BenchLinks,
+    ChoiceField,
     FindNodes,
     FirstSteps,
+    Moment,
     NodeColumns,
     NodeDetails,
     NodeReading,
@@ -65,6 +78,12 @@ import { WriteValue } from './write-value';
       } @else if (opening()) {
         <p role="status">Checking the steps of the link and opening the session …</p>
       } @else if (bench()) {
+        @if (lost(); as state) {
+          <p class="lost" role="status">
+            <strong>The session was lost at <hinge-moment [at]="state.at" show="time" />.</strong>
+            It is being opened again by itself; the values are those from before. {{ state.says }}
+          </p>
+        }
         <hinge-find-nodes
           [matches]="matches()"
           [busy]="isMatching()"
@@ -73,8 +92,12 @@ import { WriteValue } from './write-value';
           (watch)="watchAll($event)"
           (left)="letMatchesGo()"
         />
+        <div class="browse-head">
+          <span class="faint">Arrows move, Enter opens, W watches the variable.</span>
+          <button type="button" class="plain" (click)="browseAgain()">Browse again</button>
+        </div>
         <div class="columns">
-          <hinge-node-columns [columns]="columns()" (choose)="choose($event)" />
+          <hinge-node-columns [columns]="columns()" (choose)="choose($event)" (watch)="watchNode($event)" />
           @if (reading(); as read) {
             <hinge-node-reading
               [read]="read"
@@ -103,6 +126,14 @@ import { WriteValue } from './write-value';
         }
         <div class="watched-head">
           <h2>Watched</h2>
+          <hinge-choice
+            word="asked for every"
+            label="How often values are asked for"
+            [choices]="rates"
+            [chosen]="rate()"
+            (chose)="watchEvery($event)"
+          />
+          <span class="wide"></span>
           @if (watched().length > 0 && !isRecording()) {
             <button type="button" class="act" (click)="isRecording.set(true)">Record …</button>
           }
@@ -113,7 +144,13 @@ import { WriteValue } from './write-value';
         @if (drawn(); as item) {
           <hinge-trend [item]="item" (closed)="showTrend(null)" />
         }
-        <hinge-watch-list [watched]="watched()" (unwatch)="unwatch($event)" (trend)="showTrend($event)" />
+        <hinge-watch-list
+          [watched]="watched()"
+          [everyMs]="everyMs()"
+          [isLost]="lost() !== null"
+          (unwatch)="unwatch($event)"
+          (trend)="showTrend($event)"
+        />
         <hinge-recordings />
       } @else {
         <div class="actions">
@@ -133,9 +170,24 @@ import { WriteValue } from './write-value';
       overflow-x: auto;
       margin-bottom: 1.2rem;
     }
-    .watched-head {
+    .lost {
+      border-left: 4px solid var(--fails);
+      padding: 0.4rem 0.9rem;
+      background: var(--panel);
+      margin: 0 0 0.8rem;
+    }
+    .browse-head {
       display: flex;
       justify-content: space-between;
+      font-size: 0.9rem;
+      margin-bottom: 0.2rem;
+    }
+    .watched-head .wide {
+      flex: 1;
+    }
+    .watched-head {
+      display: flex;
+      gap: 1rem;
       align-items: center;
       min-height: 2.3rem;
       margin-bottom: 0.4rem;
@@ -161,6 +213,15 @@ export class BenchPage {
   readonly isWriting = this.store.selectSignal(benchFeature.selectIsWriting);
   readonly written = this.store.selectSignal(benchFeature.selectWritten);
   readonly drawn = this.store.selectSignal(benchFeature.selectDrawn);
+  readonly everyMs = this.store.selectSignal(benchFeature.selectEveryMs);
+  private readonly session = this.store.selectSignal(benchFeature.selectSession);
+  /** null: the session is there. */
+  readonly lost = computed(() => {
+    const session = this.session();
+    return session?.isLost ? session : null;
+  });
+  readonly rates = rates;
+  readonly rate = computed(() => String(this.everyMs()));
   readonly isRecording = signal(false);
   readonly room = computed(() => mostWatched - this.watched().length);
   readonly headline = computed(() => {
@@ -197,6 +258,9 @@ export class BenchPage {
     if (node) this.store.dispatch(benchActions.watch({ node, unit: this.reading()?.unit ?? '' }));
   }
 
+  watchNode = (node: BenchNode): void => this.store.dispatch(benchActions.watch({ node, unit: '' }));
+  browseAgain = (): void => this.store.dispatch(benchActions.browseAgain());
+  watchEvery = (rate: string): void => this.store.dispatch(benchActions.watchEvery({ everyMs: Number(rate) }));
   lookFor = (pattern: string): void => this.store.dispatch(benchActions.lookForNodes({ pattern }));
   watchAll = (nodes: BenchMatches['nodes']): void => this.store.dispatch(benchActions.watchAll({ nodes }));
   letMatchesGo = (): void => this.store.dispatch(benchActions.letMatchesGo());

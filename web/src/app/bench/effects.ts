@@ -11,6 +11,7 @@ import {
   exhaustMap,
   expand,
   map,
+  merge,
   of,
   switchMap,
   takeUntil,
@@ -20,10 +21,12 @@ import {
 import { answered } from '../http/answered';
 import { shownProblem } from '../http/problem';
 import { Server } from '../http/server';
-import { benchValues } from './values';
+import { benchHeard } from './heard';
 import { benchActions, benchFeature } from './state';
 
 const progressMs = 1000;
+/** Before a bench that is gone is opened again. */
+const reopenMs = 3000;
 
 /** Words that are being typed are not looked for yet. */
 const typedMs = 120;
@@ -221,14 +224,64 @@ export class BenchEffects {
   );
 
   readonly values = createEffect(() =>
-    combineLatest([this.store.select(benchFeature.selectBench), this.store.select(benchFeature.selectWatchedIds)]).pipe(
+    combineLatest([
+      this.store.select(benchFeature.selectBench),
+      this.store.select(benchFeature.selectWatchedIds),
+      this.store.select(benchFeature.selectEveryMs),
+    ]).pipe(
       debounceTime(100),
       distinctUntilChanged(
-        ([bench, ids], [otherBench, otherIds]) => bench?.benchId === otherBench?.benchId && ids === otherIds,
+        ([bench, ids, everyMs], [otherBench, otherIds, otherMs]) =>
+          bench?.benchId === otherBench?.benchId && ids === otherIds && everyMs === otherMs,
       ),
       // The stream is there as long as the bench is, watched items or none: where it ends, the server closes the bench.
-      switchMap(([bench, ids]) => (bench ? benchValues(bench.benchId, ids === '' ? [] : ids.split('\n')) : EMPTY)),
-      map((values) => benchActions.heard({ values })),
+      switchMap(([bench, ids, everyMs]) =>
+        bench ? benchHeard(bench.benchId, ids === '' ? [] : ids.split('\n'), everyMs) : EMPTY,
+      ),
+      map((heard) =>
+        heard === null ? benchActions.gone({ says: 'The bench was closed.' }) : benchActions.heard({ heard }),
+      ),
+    ),
+  );
+
+  /** A bench that is gone is opened again, as long as its page is there. */
+  readonly reopen = createEffect(() =>
+    this.actions.pipe(
+      ofType(benchActions.gone),
+      withLatestFrom(this.store.select(benchFeature.selectBench)),
+      switchMap(([, bench]) =>
+        bench === null
+          ? EMPTY
+          : timer(reopenMs).pipe(
+              switchMap(() =>
+                this.server.ask('openBench', { path: { linkId: bench.linkId } }).pipe(
+                  answered(
+                    (opened) => benchActions.reopened({ bench: opened }),
+                    ({ problem }) => benchActions.gone({ says: problem.detail }),
+                  ),
+                ),
+              ),
+              takeUntil(this.actions.pipe(ofType(benchActions.close, benchActions.open))),
+            ),
+      ),
+    ),
+  );
+
+  readonly browseAgain = createEffect(() =>
+    this.actions.pipe(
+      ofType(benchActions.browseAgain),
+      withLatestFrom(this.store.select(benchFeature.selectBenchState)),
+      switchMap(([, { bench, columns }]) =>
+        bench === null
+          ? EMPTY
+          : merge(
+              ...columns.map(({ parent }) =>
+                this.server
+                  .ask('browseBench', { path: { benchId: bench.benchId }, query: { parent: parent ?? '' } })
+                  .pipe(answered(({ nodes }) => benchActions.browsed({ parent, nodes }), benchActions.failed)),
+              ),
+            ),
+      ),
     ),
   );
 

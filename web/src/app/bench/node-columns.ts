@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, input, output } from '@angular/core';
+import { ChangeDetectionStrategy, Component, ElementRef, inject, input, output } from '@angular/core';
 import type { BenchNode } from '@loyal-hinge/contract';
 import type { BenchColumn } from './state';
 
@@ -20,6 +20,7 @@ const marks = { Object: '›', Variable: '', Method: 'method', other: '' } as co
                 [class.here]="column.chosen === node.nodeId"
                 [attr.aria-pressed]="column.chosen === node.nodeId"
                 (click)="choose.emit({ depth, node })"
+                (keydown)="act($event, depth)"
               >
                 {{ node.displayName }} <span class="faint">{{ marks[node.nodeClass] }}</span>
               </button>
@@ -68,5 +69,37 @@ const marks = { Object: '›', Variable: '', Method: 'method', other: '' } as co
 export class NodeColumns {
   readonly columns = input.required<readonly BenchColumn[]>();
   readonly choose = output<{ depth: number; node: BenchNode }>();
+  readonly watch = output<BenchNode>();
+  private readonly host = inject<ElementRef<HTMLElement>>(ElementRef);
+
   readonly marks = marks;
+
+  /** Arrows move through a column and from one to the next; W watches the variable that has the focus. */
+  act(pressed: KeyboardEvent, depth: number): void {
+    const lists = [...this.host.nativeElement.querySelectorAll('ul')];
+    const buttons = [...(lists[depth]?.querySelectorAll('button') ?? [])];
+    const at = buttons.findIndex((button) => button === pressed.target);
+    const focus = (button: HTMLElement | null | undefined): void => {
+      pressed.preventDefault();
+      button?.focus();
+    };
+    switch (pressed.key) {
+      case 'ArrowDown':
+        return focus(buttons[at + 1]);
+      case 'ArrowUp':
+        return focus(buttons[at - 1]);
+      case 'ArrowRight':
+        return focus(lists[depth + 1]?.querySelector('button'));
+      case 'ArrowLeft':
+        return focus(lists[depth - 1]?.querySelector<HTMLElement>('button.here'));
+      case 'w':
+      case 'W': {
+        const node = this.columns()[depth]?.nodes?.[at];
+        if (node?.nodeClass !== 'Variable' || pressed.ctrlKey || pressed.metaKey || pressed.altKey) return;
+        pressed.preventDefault();
+        pressed.stopPropagation();
+        this.watch.emit(node);
+      }
+    }
+  }
 }

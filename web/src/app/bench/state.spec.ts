@@ -1,4 +1,4 @@
-import type { BenchNode, BenchValue } from '@loyal-hinge/contract';
+import type { BenchHeard, BenchNode, BenchValue } from '@loyal-hinge/contract';
 import { benchActions, benchFeature, historyLength } from './state';
 
 const { reducer } = benchFeature;
@@ -17,6 +17,9 @@ const value = (nodeId: string, number: number): BenchValue => ({
   dataType: 'Double',
   sourceTimestamp: '2026-03-01T12:00:00.000Z',
   serverTimestamp: null,
+});
+const heard = (values: BenchValue[], differs: Partial<BenchHeard> = {}) => ({
+  heard: { values, watching: [], session: null, ...differs },
 });
 const bench = { benchId: '1', linkId: 'l', linkName: 'L', security: 's', user: 'u' };
 
@@ -41,10 +44,34 @@ describe('the bench', () => {
       state = reducer(state, benchActions.watch({ node: node('a', 'Variable'), unit: '°C' }));
     expect(state.watched).toHaveLength(1);
     for (let number = 0; number < historyLength + 5; number += 1)
-      state = reducer(state, benchActions.heard({ values: [value('a', number), value('other', 1)] }));
+      state = reducer(state, benchActions.heard(heard([value('a', number), value('other', 1)])));
     expect(state.watched[0]?.history).toHaveLength(historyLength);
     expect(state.watched[0]?.history.at(-1)?.value).toBe(historyLength + 4);
     expect(reducer(state, benchActions.unwatch({ nodeId: 'a' })).watched).toEqual([]);
+  });
+
+  it('keeps the last good value where a bad one comes, and what the server made of the intervals', () => {
+    const watching = { nodeId: 'a', revisedSamplingIntervalMs: 1000, revisedPublishingIntervalMs: 1000 };
+    let state = reducer(undefined, benchActions.opened({ bench }));
+    state = reducer(state, benchActions.watch({ node: node('a', 'Variable'), unit: '' }));
+    state = reducer(state, benchActions.heard(heard([value('a', 5)], { watching: [watching] })));
+    const bad = { ...value('a', 5), code: 'BadNoCommunication', value: null, number: null };
+    state = reducer(state, benchActions.heard(heard([bad])));
+    expect(state.watched[0]).toMatchObject({ value: bad, lastGood: { value: '5' }, intervals: watching });
+    expect(state.watched[0]?.history.map((point) => point.value)).toEqual([5]);
+  });
+
+  it('keeps all that is watched while its session is lost, and when it is opened again', () => {
+    let state = reducer(undefined, benchActions.opened({ bench }));
+    state = reducer(state, benchActions.watch({ node: node('a', 'Variable'), unit: '' }));
+    const lost = { isLost: true, at: '2026-03-01T12:00:00.000Z', says: 'The session was lost.' };
+    state = reducer(state, benchActions.heard(heard([value('a', 5)], { session: lost })));
+    state = reducer(state, benchActions.gone({ says: 'The bench was closed.' }));
+    expect(state.session).toEqual({ ...lost, says: 'The bench was closed.' });
+    state = reducer(state, benchActions.reopened({ bench: { ...bench, benchId: '2' } }));
+    state = reducer(state, benchActions.heard(heard([], { session: { ...lost, isLost: false } })));
+    expect(state).toMatchObject({ bench: { benchId: '2' }, session: { isLost: false } });
+    expect(state.watched[0]?.lastGood?.value).toBe('5');
   });
 
   it('starts again on another link', () => {

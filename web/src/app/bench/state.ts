@@ -1,12 +1,14 @@
 import { createActionGroup, createFeature, createReducer, createSelector, emptyProps, on, props } from '@ngrx/store';
 import type {
   BenchDescribed,
+  BenchHeard,
   BenchMatches,
   BenchNode,
   BenchOpened,
   BenchReading,
   BenchTyped,
   BenchValue,
+  BenchWatching,
   BenchWritten,
   LinkRow,
   Recording,
@@ -25,6 +27,10 @@ export interface Watched {
   readonly node: BenchNode;
   readonly unit: string;
   readonly value: BenchValue | null;
+  /** The last one whose status was not bad: it stays where others come. */
+  readonly lastGood: BenchValue | null;
+  /** How often the server samples and publishes it; null: that is not told yet. */
+  readonly intervals: BenchWatching | null;
   /** Newest last; at most as many as the sparkline shows. */
   readonly history: readonly { readonly at: number; readonly value: number }[];
 }
@@ -44,6 +50,10 @@ export interface BenchState {
   readonly columns: readonly BenchColumn[];
   readonly reading: BenchReading | null;
   readonly watched: readonly Watched[];
+  /** How often watched values are asked for, in milliseconds. */
+  readonly everyMs: number;
+  /** Whether the session is there; null: that is not told yet. */
+  readonly session: BenchHeard['session'];
   /** Attributes and references of the node that was read; null: nobody asked. */
   readonly described: BenchDescribed | null;
   /** What a value to be written to the node is held to; null: nobody writes. */
@@ -69,6 +79,8 @@ const beginning: BenchState = {
   columns: [],
   reading: null,
   watched: [],
+  everyMs: 500,
+  session: null,
   described: null,
   typed: null,
   isWriting: false,
@@ -116,7 +128,14 @@ export const benchActions = createActionGroup({
     'look at recordings': emptyProps(),
     'recordings shown': props<{ recordings: readonly Recording[] }>(),
     'show trend': props<{ nodeId: string | null }>(),
-    heard: props<{ values: BenchValue[] }>(),
+    heard: props<{ heard: BenchHeard }>(),
+    /** The bench is not there any more: its server was away, or the page was. */
+    gone: props<{ says: string }>(),
+    /** A bench in its place, on the same link. */
+    reopened: props<{ bench: BenchOpened }>(),
+    'watch every': props<{ everyMs: number }>(),
+    /** Reads the open columns anew. */
+    'browse again': emptyProps(),
     close: emptyProps(),
   },
 });
@@ -162,7 +181,7 @@ export const benchFeature = createFeature({
     on(benchActions.watch, (state, { node, unit }): BenchState =>
       state.watched.some((watched) => watched.node.nodeId === node.nodeId)
         ? state
-        : { ...state, watched: [...state.watched, { node, unit, value: null, history: [] }] },
+        : { ...state, watched: [...state.watched, watchedAnew(node, unit)] },
     ),
     on(benchActions.watchAll, (state, { nodes }): BenchState => {
       const known = new Set(state.watched.map(({ node }) => node.nodeId));
@@ -172,12 +191,7 @@ export const benchFeature = createFeature({
         matches: null,
         watched: [
           ...state.watched,
-          ...added.map(({ path, ...node }) => ({
-            node: { ...node, displayName: path },
-            unit: '',
-            value: null,
-            history: [],
-          })),
+          ...added.map(({ path, ...node }) => watchedAnew({ ...node, displayName: path }, '')),
         ],
       };
     }),
@@ -203,10 +217,24 @@ export const benchFeature = createFeature({
       trend: state.trend === nodeId ? null : state.trend,
       watched: state.watched.filter((watched) => watched.node.nodeId !== nodeId),
     })),
-    on(benchActions.heard, (state, { values }): BenchState => {
+    on(benchActions.heard, (state, { heard: { values, watching, session } }): BenchState => {
       const byNode = new Map(values.map((value) => [value.nodeId, value]));
-      return { ...state, watched: state.watched.map((watched) => withValue(watched, byNode.get(watched.node.nodeId))) };
+      const intervals = new Map(watching.map((item) => [item.nodeId, item]));
+      return {
+        ...state,
+        session: session ?? state.session,
+        watched: state.watched.map((watched) => {
+          const told = intervals.get(watched.node.nodeId);
+          return withValue(told ? { ...watched, intervals: told } : watched, byNode.get(watched.node.nodeId));
+        }),
+      };
     }),
+    on(benchActions.gone, (state, { says }): BenchState => ({
+      ...state,
+      session: { isLost: true, at: state.session?.isLost ? state.session.at : new Date().toISOString(), says },
+    })),
+    on(benchActions.reopened, (state, { bench }): BenchState => ({ ...state, bench, problem: null })),
+    on(benchActions.watchEvery, (state, { everyMs }): BenchState => ({ ...state, everyMs })),
     on(benchActions.close, (): BenchState => beginning),
   ),
   extraSelectors: ({ selectWatched, selectTrend }) => ({
@@ -225,5 +253,14 @@ function withValue(watched: Watched, value: BenchValue | undefined): Watched {
   const at = Date.parse(value.sourceTimestamp ?? value.serverTimestamp ?? new Date().toISOString());
   const history =
     value.number === null ? watched.history : [...watched.history, { at, value: value.number }].slice(-historyLength);
-  return { ...watched, value, history };
+  return { ...watched, value, lastGood: value.code.startsWith('Bad') ? watched.lastGood : value, history };
 }
+
+const watchedAnew = (node: BenchNode, unit: string): Watched => ({
+  node,
+  unit,
+  value: null,
+  lastGood: null,
+  intervals: null,
+  history: [],
+});

@@ -1,0 +1,1 @@
+CREATE INDEX "user_certificates_by_thumbprint" ON "user_certificates" USING btree ("thumbprint");

@@ -1,0 +1,90 @@
+import type { BenchHeard } from '@loyal-hinge/contract';
+import { signIn } from '../testing/calls.js';
+import type { Caller } from '../testing/calls.js';
+import { inPlant, plantGiven } from '../testing/given.js';
+import { ownPassword, ownServer } from '../testing/own-server.js';
+import { Relay } from '../testing/relay.js';
+import { until } from '../testing/until.js';
+
+const linkId = 'energy--dust-filter';
+const nodeId = 'ns=1;s=Filter/Fan power';
+const { plant } = plantGiven();
+const own = ownServer('lost');
+const relay = new Relay(inPlant('96.1'), 4840, inPlant('10.14'));
+let engineer: Caller;
+let url: string;
+let benchId: string;
+beforeAll(async () => {
+  await own.setUp();
+  ({ url } = await own.serve());
+  engineer = await signIn('engineer', url, ownPassword);
+  await relay.listen();
+  const link = plant.links.find(({ id }) => id === linkId);
+  await engineer.call('putLink', { id: linkId }, { ...link, pinnedAddress: inPlant('96.1') } as never);
+  ({ benchId } = await engineer.call('openBench', { linkId }, {}));
+});
+afterAll(() => Promise.all([relay.cut(), own.remove()]));
+
+/** Hears a bench as its page does, until it is stopped. */
+function listen() {
+  const ended = new AbortController();
+  const heard: BenchHeard[] = [];
+  const reading = (async () => {
+    const query = new URLSearchParams({ nodeId, everyMs: '250' });
+    const answer = await fetch(`${url}/api/bench/${benchId}/values?${query}`, {
+      headers: engineer.headers,
+      signal: ended.signal,
+    });
+    let left = '';
+    for await (const part of answer.body?.pipeThrough(new TextDecoderStream()) ?? []) {
+      const blocks = (left + part).split('\n\n');
+      left = blocks.pop() ?? '';
+      for (const block of blocks) if (block.startsWith('data: ')) heard.push(JSON.parse(block.slice(6)) as BenchHeard);
+    }
+  })().catch(() => undefined);
+  return {
+    heard,
+    stop: async () => {
+      ended.abort();
+      await reading;
+    },
+  };
+}
+
+describe('a live session that is interrupted', () => {
+  it('says so, is taken up again by itself, and goes on with what was watched', async () => {
+    const { heard, stop } = listen();
+    const turns = () => heard.flatMap(({ session }) => session ?? []);
+    const seen = async (fits: () => boolean) =>
+      until(
+        () => Promise.resolve(fits()),
+        (is) => is,
+      );
+    await seen(() => heard.some(({ values }) => values.some((value) => value.code === 'Good')));
+    expect(turns().at(-1)).toMatchObject({ isLost: false });
+    const [interval] = heard.flatMap(({ watching }) => watching);
+    expect(interval).toMatchObject({ nodeId, revisedSamplingIntervalMs: 250 });
+    await relay.cut();
+    await seen(() => turns().at(-1)?.isLost === true);
+    expect(await engineer.refused('browseBench', { benchId })).toMatchObject({
+      status: 409,
+      detail: expect.stringContaining('The session is lost.') as string,
+    });
+    await seen(() => /port 4840/.test(turns().at(-1)?.says ?? ''));
+    await relay.listen();
+    await seen(() => turns().at(-1)?.isLost === false);
+    const before = heard.length;
+    await seen(() => heard.slice(before).some(({ values }) => values.some((value) => value.code === 'Good')));
+    const { nodes } = await engineer.call('browseBench', { benchId });
+    expect(nodes.map(({ browseName }) => browseName)).toContain('Filter');
+    await stop();
+  });
+
+  it('refuses to be watched in a way that makes no sense', async () => {
+    const answer = await fetch(`${url}/api/bench/${benchId}/values?everyMs=1`, { headers: engineer.headers });
+    expect([answer.status, ((await answer.json()) as { faults: object[] }).faults]).toMatchObject([
+      400,
+      [{ place: 'everyMs' }],
+    ]);
+  });
+});

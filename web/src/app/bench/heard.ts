@@ -1,0 +1,22 @@
+import { Observable } from 'rxjs';
+import type { BenchHeard } from '@loyal-hinge/contract';
+
+/**
+ * What is heard of a session and its watched items, as the server tells it; it closes the bench where nobody listens any
+ * more. null: there is no such bench.
+ */
+export const benchHeard = (
+  benchId: string,
+  nodeIds: readonly string[],
+  everyMs: number,
+): Observable<BenchHeard | null> =>
+  new Observable((subscriber) => {
+    const query = [`everyMs=${everyMs}`, ...nodeIds.map((nodeId) => `nodeId=${encodeURIComponent(nodeId)}`)].join('&');
+    const source = new EventSource(`/api/bench/${benchId}/values?${query}`);
+    source.onmessage = ({ data }: MessageEvent<string>) => subscriber.next(JSON.parse(data) as BenchHeard);
+    // Where only the line broke, it is tried again by itself; where the answer was a refusal, it is not.
+    source.onerror = () => {
+      if (source.readyState === EventSource.CLOSED) subscriber.next(null);
+    };
+    return () => source.close();
+  });

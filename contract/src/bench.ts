@@ -136,6 +136,44 @@ export const recording = z.object({
 });
 export type Recording = z.infer<typeof recording>;
 
+/** Values of a span that is over, as the server has recorded them. */
+export const benchHistory = z.object({
+  nodeId: z.string(),
+  code: z.string(),
+  status: z.string(),
+  from: z.string(),
+  to: z.string(),
+  /** The oldest first. */
+  values: z.array(
+    z.object({
+      at: z.string().nullable(),
+      value: z.string().nullable(),
+      number: z.number().nullable(),
+      code: z.string(),
+    }),
+  ),
+  /** There are more in the span than are here. */
+  hasMore: z.boolean(),
+});
+export type BenchHistory = z.infer<typeof benchHistory>;
+
+/** An event as it came. */
+export const benchEvent = z.object({
+  at: z.string().nullable(),
+  severity: z.number(),
+  sourceName: z.string(),
+  message: z.string(),
+});
+export type BenchEvent = z.infer<typeof benchEvent>;
+
+/** Events heard since the last message, the oldest first. */
+export const benchEvents = z.object({
+  events: z.array(benchEvent),
+  /** How listening stands, in words, where that has changed; null: it has not. */
+  says: z.string().nullable(),
+});
+export type BenchEvents = z.infer<typeof benchEvents>;
+
 /** How often the server samples and publishes a watched node, in milliseconds (Part 4 §5.13.2, §5.14.2). */
 export const benchWatching = z.object({
   nodeId: z.string(),
@@ -149,6 +187,9 @@ export const benchWatchWish = z.object({
   nodeId: z.union([z.string(), z.array(z.string())]).optional(),
   everyMs: z.coerce.number().int().min(50).max(60_000).default(500),
 });
+
+/** Whose events a page listens to. */
+export const benchListenWish = z.object({ nodeId: z.string().min(1, 'A node is needed.').max(1000) });
 
 /** What was heard since the last message; at most a few messages a second. */
 export const benchHeard = z.object({

@@ -72,6 +72,7 @@ export const at = {
   readBench: 'GET /api/bench/:benchId/value',
   describeBench: 'GET /api/bench/:benchId/node',
   matchBench: 'GET /api/bench/:benchId/matches',
+  historyBench: 'GET /api/bench/:benchId/history',
   typedBench: 'GET /api/bench/:benchId/typed',
   writeBench: 'POST /api/bench/:benchId/writes',
   undoBench: 'POST /api/bench/:benchId/undoing',

@@ -1,6 +1,7 @@
 import * as z from 'zod';
 import {
   benchDescribed,
+  benchHistory,
   benchMatches,
   benchNode,
   benchOpened,
@@ -46,6 +47,15 @@ export const benchRoutes = {
     role: 'engineer',
     query: z.object({ pattern: z.string().min(1).max(500) }),
     answer: benchMatches,
+  }),
+  historyBench: route(at.historyBench, {
+    summary: 'Values of a node that the server has recorded, of the last minutes; at most 2,000',
+    role: 'engineer',
+    query: z.object({
+      nodeId: z.string().min(1).max(1000),
+      minutes: z.coerce.number().int().min(1).max(44_640),
+    }),
+    answer: benchHistory,
   }),
   typedBench: route(at.typedBench, {
     summary: 'What a value to be written to a node is held to',

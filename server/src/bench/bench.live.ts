@@ -1,4 +1,4 @@
-import type { AuditPage, BenchTyped } from '@loyal-hinge/contract';
+import type { AuditPage, BenchDescribed, BenchEvents, BenchHistory, BenchTyped } from '@loyal-hinge/contract';
 import { signIn } from '../testing/calls.js';
 import type { Caller } from '../testing/calls.js';
 import { until } from '../testing/until.js';
@@ -98,6 +98,51 @@ describe('on the bench', () => {
       status: 409,
       detail: 'This session’s user may not write here (UserAccessLevel).',
     });
+  });
+
+  it('what the server has recorded of a value is read back, of the span that is asked for', async () => {
+    const nodeId = await nodeIdOf('Lehr/Zone A/Temperature');
+    const told = await got<BenchHistory>('history', { nodeId, minutes: '10' });
+    expect(told).toMatchObject({ nodeId, code: 'Good' });
+    expect(told.values.length).toBeGreaterThan(3);
+    const times = told.values.map(({ at }) => Date.parse(at ?? ''));
+    expect(times).toEqual([...times].sort((left, right) => left - right));
+    expect(times[0]).toBeGreaterThanOrEqual(Date.parse(told.from));
+    const none = await got<BenchHistory>('history', {
+      nodeId: await nodeIdOf('Lehr/Zone B/Temperature'),
+      minutes: '10',
+    });
+    expect(none.code).toMatch(/^Bad/);
+    expect(await got('history', { nodeId, minutes: '0' })).toMatchObject({ status: 400 });
+  });
+
+  it('alarms of a folder are heard as they come, those that stand already first', async () => {
+    const ended = new AbortController();
+    const answer = await fetch(`${url}/api/bench/${benchId}/events?${new URLSearchParams({ nodeId: 'ns=1;s=Lehr' })}`, {
+      headers: engineer.headers,
+      signal: ended.signal,
+    });
+    let text = '';
+    for await (const part of answer.body?.pipeThrough(new TextDecoderStream()) ?? []) {
+      text += part;
+      if (text.includes('Zone A') || text.includes('Temperature')) break;
+    }
+    ended.abort();
+    const [first] = text.split('\n\n').filter((block) => block.includes('"severity"'));
+    const { events } = JSON.parse(first?.replace('data: ', '') ?? '{}') as BenchEvents;
+    expect(events[0]).toMatchObject({ severity: expect.any(Number) as number });
+    expect(text).toContain('Listening. Alarms that stand now are shown first.');
+    const odd = await fetch(`${url}/api/bench/${benchId}/events`, { headers: engineer.headers });
+    expect(odd.status).toBe(400);
+  });
+
+  it('a server that takes few nodes in a request is asked in several', async () => {
+    const other = await engineer.call('openBench', { linkId: 'energy--recipes' }, {});
+    const query = new URLSearchParams({ nodeId: 'ns=1;s=Recipes/Limits/Crown temperature' });
+    const answer = await fetch(`${url}/api/bench/${other.benchId}/node?${query}`, engineer);
+    const { attributes } = (await answer.json()) as BenchDescribed;
+    expect(attributes.map(({ name }) => name)).toEqual(expect.arrayContaining(['NodeClass', 'UserRolePermissions']));
+    await engineer.call('closeBench', { benchId: other.benchId });
   });
 
   it('values are recorded into a file, a row a sample or a change, for as long as was asked', async () => {

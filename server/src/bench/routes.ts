@@ -2,19 +2,20 @@ import { createReadStream } from 'node:fs';
 import { access } from 'node:fs/promises';
 import { pipeline } from 'node:stream/promises';
 import type { Router } from 'express';
-import { benchWatchWish } from '@loyal-hinge/contract';
-import type { BenchHeard, BenchValue, BenchWatching } from '@loyal-hinge/contract';
-import type { Streams } from '../events/stream.js';
+import { benchListenWish, benchWatchWish } from '@loyal-hinge/contract';
+import type { BenchEvent, BenchEvents, BenchHeard, BenchValue, BenchWatching } from '@loyal-hinge/contract';
+import type { EventStream, Streams } from '../events/stream.js';
 import { faultsOf } from '../http/parsed.js';
 import { conflict, invalid } from '../http/problems.js';
 import { admit, serve } from '../http/serve.js';
 import type { FindActor } from '../http/serve.js';
 import type { Recordings } from './recordings.js';
 import type { SessionState } from './live-session.js';
-import type { Benches, WatchHearer } from './service.js';
+import type { Benches, EventHearer, WatchHearer } from './service.js';
 
 /** Values are gathered for this long before they are sent on: a browser needs no more. */
 const gatherMs = 250;
+const mostEvents = 200;
 
 export function benchRoutes(
   router: Router,
@@ -34,6 +35,9 @@ export function benchRoutes(
   );
   serve(router, findActor, 'describeBench', ({ params, query }, actor) =>
     benches.describe(params['benchId'] ?? '', actor.name, query['nodeId'] ?? ''),
+  );
+  serve(router, findActor, 'historyBench', ({ params, query }, actor) =>
+    benches.history(params['benchId'] ?? '', actor.name, query['nodeId'] ?? '', Number(query['minutes'])),
   );
   serve(router, findActor, 'matchBench', ({ params, query, signal }, actor) =>
     benches.matches(params['benchId'] ?? '', actor.name, query['pattern'] ?? '', signal),
@@ -80,17 +84,60 @@ export function benchRoutes(
     else response.once('close', leave);
     const nodeIds = Array.isArray(nodeId) ? nodeId : [nodeId];
     const stop = await benches.watch(request.params['benchId'] ?? '', actor.name, { nodeIds, everyMs }, heard);
-    const stream = streams.begin(response, async () => (await findActor(request)) !== null);
-    const timer = setInterval(() => {
-      // Where the reader takes nothing in, only the newest of each is kept for it.
-      if (heard.isEmpty || stream.isFull) return;
-      stream.write(`data: ${JSON.stringify(heard.take())}\n\n`);
-    }, gatherMs);
-    stream.whenEnded(() => {
-      clearInterval(timer);
-      stop();
-    });
+    send(
+      streams.begin(response, async () => (await findActor(request)) !== null),
+      heard,
+      stop,
+    );
   });
+
+  router.get('/api/bench/:benchId/events', async (request, response) => {
+    const actor = await admit(request, findActor, { role: 'engineer', method: 'get' });
+    const wished = benchListenWish.safeParse(request.query);
+    if (!wished.success) throw invalid('This can’t be listened to.', faultsOf(wished.error, 'query'));
+    const heard = new HeardEvents();
+    const stop = await benches.listen(request.params['benchId'] ?? '', actor.name, wished.data.nodeId, heard);
+    send(
+      streams.begin(response, async () => (await findActor(request)) !== null),
+      heard,
+      stop,
+    );
+  });
+}
+
+/** Sends on what was heard, some of it at a time, until the stream ends. */
+function send(stream: EventStream, heard: { readonly isEmpty: boolean; take(): object }, stop: () => void): void {
+  const timer = setInterval(() => {
+    // Where the reader takes nothing in, only the newest is kept for it.
+    if (!heard.isEmpty && !stream.isFull) stream.write(`data: ${JSON.stringify(heard.take())}\n\n`);
+  }, gatherMs);
+  stream.whenEnded(() => {
+    clearInterval(timer);
+    stop();
+  });
+}
+
+/** Events that are heard until they are sent on; of a flood the newest. */
+class HeardEvents implements EventHearer {
+  private events: BenchEvent[] = [];
+  private words: string | null = null;
+
+  event = (event: BenchEvent): void => void (this.events = [...this.events.slice(1 - mostEvents), event]);
+  says = (words: string): void => void (this.words = words);
+  turn = ({ isLost, says }: SessionState): void => {
+    if (isLost) this.words = `The session is lost. ${says}`.trim();
+  };
+
+  get isEmpty(): boolean {
+    return this.events.length === 0 && this.words === null;
+  }
+
+  take(): BenchEvents {
+    const heard = { events: this.events, says: this.words };
+    this.events = [];
+    this.words = null;
+    return heard;
+  }
 }
 
 /** What is heard until it is sent on: the newest of each node alone. */

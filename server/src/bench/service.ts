@@ -11,6 +11,8 @@ import {
 import type { Fact, LinkInPlant } from '@loyal-hinge/core';
 import type {
   BenchDescribed,
+  BenchEvent,
+  BenchHistory,
   BenchMatches,
   BenchNode,
   BenchOpened,
@@ -53,12 +55,21 @@ const unusedMs = 30_000;
 const waitsForMachineMs = 8_000;
 /** As many as one pattern finds; more do not fit into the address of their stream. */
 const mostWatched = 200;
+const mostRecorded = 2000;
 
 /** What a page watches, and how often it wants to be told. */
 export interface WatchWish {
   readonly nodeIds: readonly string[];
   /** Requested sampling and publishing interval, in milliseconds. */
   readonly everyMs: number;
+}
+
+/** Who hears of events. */
+export interface EventHearer {
+  event(event: BenchEvent): void;
+  /** How listening stands, in words. */
+  says(words: string): void;
+  turn(state: SessionState): void;
 }
 
 /** Who hears of it. */
@@ -221,6 +232,40 @@ export class Benches {
     return this.using(benchId, owner, (session) => matchingNodes(session, read, signal));
   }
 
+  /** What the server has recorded of a node in the last minutes. */
+  async history(benchId: string, owner: string, nodeId: string, minutes: number): Promise<BenchHistory> {
+    const to = new Date();
+    const from = new Date(to.getTime() - minutes * 60_000);
+    const { code, values, hasMore } = await this.using(benchId, owner, (session) =>
+      session.history(nodeId, from, to, mostRecorded),
+    );
+    return {
+      nodeId,
+      code,
+      status: explainedStatusCode(code),
+      from: from.toISOString(),
+      to: to.toISOString(),
+      values: values.map(({ sourceTimestamp, value, number, code: own }) => ({
+        at: sourceTimestamp,
+        value,
+        number,
+        code: own,
+      })),
+      hasMore,
+    };
+  }
+
+  /** Listens to events of a node until the returned function is called, in whichever session is there. */
+  async listen(benchId: string, owner: string, nodeId: string, hear: EventHearer): Promise<() => void> {
+    return this.inEach(benchId, owner, hear.turn, async (session) => {
+      const { codes, sendEvents, refreshCode, stop } = await session.listen([nodeId], (_, event) => {
+        hear.event({ ...event });
+      });
+      hear.says(listeningWords(codes[0] ?? 'BadUnexpectedError', sendEvents[0] ?? null, refreshCode));
+      return () => void stop();
+    });
+  }
+
   /** What a value to be written is held to. */
   typed(benchId: string, owner: string, nodeId: string): Promise<BenchTyped> {
     const { writes } = this.find(benchId, owner);
@@ -245,9 +290,20 @@ export class Benches {
     if (wish.nodeIds.length > mostWatched)
       throw conflict(`At most ${mostWatched} nodes can be watched at once.`, 'Watch fewer.');
     const bench = this.find(benchId, owner);
+    return this.inEach(benchId, owner, hear.turn, (session) => this.watchIn(session, bench, wish, hear));
+  }
+
+  /** Begins something in the session that is there, and in each that takes its place, until the returned function is called. */
+  private async inEach(
+    benchId: string,
+    owner: string,
+    turn: (state: SessionState) => void,
+    beginIn: (session: UaSession) => Promise<() => void>,
+  ): Promise<() => void> {
+    const bench = this.find(benchId, owner);
     let stop = (): void => undefined;
     const begin = async (): Promise<void> => {
-      const stopThis = await this.using(benchId, owner, (session) => this.watchIn(session, bench, wish, hear));
+      const stopThis = await this.using(benchId, owner, beginIn);
       const stopBefore = stop;
       stop = () => {
         stopBefore();
@@ -257,10 +313,10 @@ export class Benches {
     if (bench.live.session) await begin();
     const hearNoTurns = bench.live.onTurn((state) => {
       bench.lastUsed = Date.now();
-      hear.turn(state);
+      turn(state);
       if (!state.isLost) void begin().catch(() => undefined);
     });
-    hear.turn(bench.live.state);
+    turn(bench.live.state);
     return () => {
       hearNoTurns();
       stop();
@@ -376,3 +432,9 @@ function valueOf(nodeId: string, read: ReadValue): BenchValue {
 
 const emptyValue = (nodeId: string, code: string): BenchValue =>
   valueOf(nodeId, { code, value: null, number: null, dataType: null, sourceTimestamp: null, serverTimestamp: null });
+
+function listeningWords(code: string, sendsEvents: boolean | null, refreshCode: string): string {
+  if (code !== 'Good') return `It can’t be listened to. ${explainedStatusCode(code)}`;
+  const refreshed = refreshCode === 'Good' ? 'Alarms that stand now are shown first.' : '';
+  return sendsEvents === false ? 'The node says of itself that it sends no events.' : `Listening. ${refreshed}`.trim();
+}

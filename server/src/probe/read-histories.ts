@@ -18,9 +18,10 @@ export async function readHistories(
     const to = new Date();
     const from = new Date(to.getTime() - spanMs);
     const begun = performance.now();
-    const { code, times } = await session
+    const { code, values } = await session
       .history(nodeId, from, to, mostValues)
-      .catch((error: unknown) => ({ code: failureOf(error).code, times: [] as readonly string[] }));
+      .catch((error: unknown) => ({ code: failureOf(error).code, values: [] }));
+    const times = values.flatMap(({ sourceTimestamp }) => sourceTimestamp ?? []);
     walk.signal.throwIfAborted();
     walk.log.note({
       kind: 'item-history',
@@ -29,7 +30,7 @@ export async function readHistories(
       code,
       from: from.toISOString(),
       to: to.toISOString(),
-      values: times.length,
+      values: values.length,
       accessLevel: levels[index]?.accessLevel ?? [],
       userAccessLevel: levels[index]?.userAccessLevel ?? [],
       oldest: times[0] ?? null,

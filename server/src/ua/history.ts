@@ -1,11 +1,14 @@
 import type { ClientSession } from 'node-opcua-client';
-import { HistoryData } from 'node-opcua-types';
+import { TimestampsToReturn } from 'node-opcua-client';
+import { HistoryData, HistoryReadRequest, ReadRawModifiedDetails } from 'node-opcua-types';
 import type { Limited } from './monitored-item.js';
+import { readValue } from './read-value.js';
+import type { ReadValue } from './read-value.js';
 
 export interface ReadHistory {
   readonly code: string;
-  /** Source timestamps, in the order of the server. */
-  readonly times: readonly string[];
+  /** In the order of the server. */
+  readonly values: readonly ReadValue[];
   readonly hasMore: boolean;
 }
 
@@ -21,12 +24,32 @@ export async function readHistory(
   limited: Limited,
 ): Promise<ReadHistory> {
   const [result] = await limited(session.readHistoryValue([nodeId], from, to, { numValuesPerNode: most }));
-  if (!result) return { code: 'BadUnexpectedError', times: [], hasMore: false };
+  if (!result) return { code: 'BadUnexpectedError', values: [], hasMore: false };
   const data: unknown = result.historyData;
   const values = data instanceof HistoryData ? (data.dataValues ?? []) : [];
-  return {
-    code: result.statusCode.name,
-    times: values.flatMap(({ sourceTimestamp }) => (sourceTimestamp ? [sourceTimestamp.toISOString()] : [])),
-    hasMore: (result.continuationPoint?.length ?? 0) > 0,
-  };
+  const { continuationPoint } = result;
+  const hasMore = (continuationPoint?.length ?? 0) > 0;
+  if (hasMore) await release(session, nodeId, continuationPoint, limited).catch(() => undefined);
+  // A server may send more than was asked for.
+  return { code: result.statusCode.name, values: values.slice(0, most).map(readValue), hasMore };
+}
+
+/** The server keeps nothing ready for values that nobody asks for. */
+async function release(
+  session: ClientSession,
+  nodeId: string,
+  continuationPoint: Buffer,
+  limited: Limited,
+): Promise<void> {
+  const nodesToRead = [{ nodeId, continuationPoint }];
+  await limited(
+    session.historyRead(
+      new HistoryReadRequest({
+        historyReadDetails: new ReadRawModifiedDetails({}),
+        nodesToRead,
+        releaseContinuationPoints: true,
+        timestampsToReturn: TimestampsToReturn.Both,
+      }),
+    ),
+  );
 }

@@ -176,6 +176,54 @@ describe('the bench', () => {
     expect(site.text).toContain('2 more references are not shown.');
   });
 
+  it('shows what the server has recorded of a variable, of the span that is asked for', async () => {
+    const asked: unknown[] = [];
+    const values = [1, 2, 3].map((number) => ({
+      at: `2026-03-01T10:0${number}:00.000Z`,
+      value: String(number),
+      number,
+      code: number === 2 ? 'UncertainLastUsableValue' : 'Good',
+    }));
+    const told = {
+      nodeId: 'ns=1;s=Crown',
+      code: 'Good',
+      status: 'Good',
+      from: '2026-03-01T10:00:00.000Z',
+      to: '2026-03-01T11:00:00.000Z',
+      values,
+      hasMore: true,
+    };
+    const site = await onCrown({
+      readBench: { ...reading, userAccessLevel: ['CurrentRead', 'HistoryRead'] },
+      historyBench: ({ minutes }) => {
+        asked.push(minutes);
+        return told;
+      },
+    });
+    await site.press(/^History …$/);
+    expect(site.text).toContain('3 values. 1 of them is not good. There are more in this span');
+    expect(site.rows('hinge-node-past tbody tr').map((cells) => cells[1])).toEqual(['3', '2', '1']);
+    await site.fill(/^Of which span/, 'day');
+    expect(asked).toEqual(['60', '1440']);
+    const none = await onCrown();
+    expect(none.button(/^History …$/).disabled).toBe(true);
+  });
+
+  it('listens to the events of an object until that is ended', async () => {
+    const site = await Site.open('/bench/display--furnace', {
+      links: boardOf([]),
+      openBench: bench,
+      browseBench: ({ parent }) => ({ nodes: parent ? [] : [node('ns=1;s=Furnace', 'Furnace', 'Object')] }),
+      closeBench: { done: true },
+    });
+    await site.press(/^Furnace/);
+    await site.press(/^Alarms and events$/);
+    expect(site.text).toContain('Beginning to listen …');
+    expect(site.text).toContain('No event has come yet.');
+    await site.press(/^Stop listening$/);
+    expect(site.text).not.toContain('No event has come yet.');
+  });
+
   it('records what is watched, shows how large it becomes, and lets it be stopped and saved', async () => {
     const running = {
       id: 'r1',

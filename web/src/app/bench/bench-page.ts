@@ -21,6 +21,8 @@ import { BenchLinks } from './bench-links';
 import { FindNodes } from './find-nodes';
 import { NodeColumns } from './node-columns';
 import { NodeDetails } from './node-details';
+import { NodeEvents } from './node-events';
+import { NodePast } from './node-past';
 import { NodeReading } from './node-reading';
 import { benchActions, benchFeature, mostWatched } from './state';
 import { RecordForm } from './record-form';
@@ -49,6 +51,8 @@ const rates = [
     Moment,
     NodeColumns,
     NodeDetails,
+    NodeEvents,
+    NodePast,
     NodeReading,
     ProblemNotice,
     RecordForm,
@@ -106,7 +110,17 @@ const rates = [
               (watch)="watch()"
               (write)="beginWriting(read.nodeId)"
               (describe)="describe(read.nodeId)"
+              (lookBack)="lookBack(60)"
             />
+          } @else if (chosenObject(); as node) {
+            <div class="object">
+              <h2>{{ node.displayName }}</h2>
+              <p class="mono faint">{{ node.nodeId }}</p>
+              <div class="actions">
+                <button type="button" class="act" (click)="listen(node)">Alarms and events</button>
+                <button type="button" class="plain" (click)="describe(node.nodeId)">Attributes and references</button>
+              </div>
+            </div>
           }
         </div>
         @if (typed(); as node) {
@@ -121,8 +135,30 @@ const rates = [
             (left)="endWriting()"
           />
         }
+        @if (past(); as shown) {
+          <hinge-node-past
+            [name]="shown.node.displayName"
+            [unit]="reading()?.nodeId === shown.node.nodeId ? (reading()?.unit ?? '') : ''"
+            [minutes]="shown.minutes"
+            [history]="history()"
+            (span)="lookBackOn(shown.node, $event)"
+            (left)="lookBackNoMore()"
+          />
+        }
+        @if (listening(); as node) {
+          <hinge-node-events
+            [name]="node.displayName"
+            [says]="listeningSays()"
+            [events]="events()"
+            (left)="listenNoMore()"
+          />
+        }
         @if (described(); as node) {
-          <hinge-node-details [node]="node" [name]="chosen()?.displayName ?? ''" (left)="describeNoMore()" />
+          <hinge-node-details
+            [node]="node"
+            [name]="(chosen() ?? chosenObject())?.displayName ?? ''"
+            (left)="describeNoMore()"
+          />
         }
         <div class="watched-head">
           <h2>Watched</h2>
@@ -142,7 +178,12 @@ const rates = [
           <hinge-record-form [watched]="watched()" (left)="isRecording.set(false)" />
         }
         @if (drawn(); as item) {
-          <hinge-trend [item]="item" (closed)="showTrend(null)" />
+          <hinge-trend
+            [name]="item.node.displayName"
+            [unit]="item.unit"
+            [points]="item.history"
+            (closed)="showTrend(null)"
+          />
         }
         <hinge-watch-list
           [watched]="watched()"
@@ -166,7 +207,7 @@ const rates = [
       border: 1px solid var(--line);
       background: var(--panel);
       min-height: 10rem;
-      max-height: 21rem;
+      max-height: 24rem;
       overflow-x: auto;
       margin-bottom: 1.2rem;
     }
@@ -181,6 +222,10 @@ const rates = [
       justify-content: space-between;
       font-size: 0.9rem;
       margin-bottom: 0.2rem;
+    }
+    .object {
+      padding: 0.8rem 1.1rem;
+      flex: 1 0 20rem;
     }
     .watched-head .wide {
       flex: 1;
@@ -222,6 +267,11 @@ export class BenchPage {
   });
   readonly rates = rates;
   readonly rate = computed(() => String(this.everyMs()));
+  readonly past = this.store.selectSignal(benchFeature.selectPast);
+  readonly history = this.store.selectSignal(benchFeature.selectHistory);
+  readonly listening = this.store.selectSignal(benchFeature.selectListening);
+  readonly events = this.store.selectSignal(benchFeature.selectEvents);
+  readonly listeningSays = this.store.selectSignal(benchFeature.selectListeningSays);
   readonly isRecording = signal(false);
   readonly room = computed(() => mostWatched - this.watched().length);
   readonly headline = computed(() => {
@@ -232,6 +282,13 @@ export class BenchPage {
     const nodeId = this.reading()?.nodeId;
     for (const column of this.columns()) for (const node of column.nodes ?? []) if (node.nodeId === nodeId) return node;
     return null;
+  });
+
+  /** The object that was chosen last; null: nothing, or something else. */
+  readonly chosenObject = computed<BenchNode | null>(() => {
+    const chosen = this.columns().findLast((column) => column.chosen !== null);
+    const node = chosen?.nodes?.find(({ nodeId }) => nodeId === chosen.chosen);
+    return node?.nodeClass === 'Object' ? node : null;
   });
 
   constructor() {
@@ -261,6 +318,16 @@ export class BenchPage {
   watchNode = (node: BenchNode): void => this.store.dispatch(benchActions.watch({ node, unit: '' }));
   browseAgain = (): void => this.store.dispatch(benchActions.browseAgain());
   watchEvery = (rate: string): void => this.store.dispatch(benchActions.watchEvery({ everyMs: Number(rate) }));
+  lookBack(minutes: number): void {
+    const node = this.chosen();
+    if (node) this.lookBackOn(node, minutes);
+  }
+
+  lookBackOn = (node: BenchNode, minutes: number): void =>
+    this.store.dispatch(benchActions.lookBack({ node, minutes }));
+  lookBackNoMore = (): void => this.store.dispatch(benchActions.lookBackNoMore());
+  listen = (node: BenchNode): void => this.store.dispatch(benchActions.listen({ node }));
+  listenNoMore = (): void => this.store.dispatch(benchActions.listenNoMore());
   lookFor = (pattern: string): void => this.store.dispatch(benchActions.lookForNodes({ pattern }));
   watchAll = (nodes: BenchMatches['nodes']): void => this.store.dispatch(benchActions.watchAll({ nodes }));
   letMatchesGo = (): void => this.store.dispatch(benchActions.letMatchesGo());

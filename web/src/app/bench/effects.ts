@@ -21,7 +21,7 @@ import {
 import { answered } from '../http/answered';
 import { shownProblem } from '../http/problem';
 import { Server } from '../http/server';
-import { benchHeard } from './heard';
+import { benchEvents, benchHeard } from './heard';
 import { benchActions, benchFeature } from './state';
 
 const progressMs = 1000;
@@ -241,6 +241,31 @@ export class BenchEffects {
       map((heard) =>
         heard === null ? benchActions.gone({ says: 'The bench was closed.' }) : benchActions.heard({ heard }),
       ),
+    ),
+  );
+
+  readonly lookBack = createEffect(() =>
+    this.actions.pipe(
+      ofType(benchActions.lookBack),
+      withLatestFrom(this.store.select(benchFeature.selectBench)),
+      switchMap(([{ node, minutes }, bench]) =>
+        bench
+          ? this.server
+              .ask('historyBench', { path: { benchId: bench.benchId }, query: { nodeId: node.nodeId, minutes } })
+              .pipe(answered((history) => benchActions.historyShown({ history }), benchActions.failed))
+          : EMPTY,
+      ),
+    ),
+  );
+
+  readonly events = createEffect(() =>
+    combineLatest([this.store.select(benchFeature.selectBench), this.store.select(benchFeature.selectListening)]).pipe(
+      distinctUntilChanged(
+        ([bench, node], [otherBench, otherNode]) =>
+          bench?.benchId === otherBench?.benchId && node?.nodeId === otherNode?.nodeId,
+      ),
+      switchMap(([bench, node]) => (bench && node ? benchEvents(bench.benchId, node.nodeId) : EMPTY)),
+      map((heard) => benchActions.eventsHeard({ heard })),
     ),
   );
 

@@ -1,5 +1,5 @@
 import { Observable } from 'rxjs';
-import type { BenchHeard } from '@loyal-hinge/contract';
+import type { BenchEvents, BenchHeard } from '@loyal-hinge/contract';
 
 /**
  * What is heard of a session and its watched items, as the server tells it; it closes the bench where nobody listens any
@@ -17,6 +17,18 @@ export const benchHeard = (
     // Where only the line broke, it is tried again by itself; where the answer was a refusal, it is not.
     source.onerror = () => {
       if (source.readyState === EventSource.CLOSED) subscriber.next(null);
+    };
+    return () => source.close();
+  });
+
+/** Events of a node; it listens no more where nobody does. */
+export const benchEvents = (benchId: string, nodeId: string): Observable<BenchEvents> =>
+  new Observable((subscriber) => {
+    const source = new EventSource(`/api/bench/${benchId}/events?nodeId=${encodeURIComponent(nodeId)}`);
+    source.onmessage = ({ data }: MessageEvent<string>) => subscriber.next(JSON.parse(data) as BenchEvents);
+    source.onerror = () => {
+      if (source.readyState === EventSource.CLOSED)
+        subscriber.next({ events: [], says: 'The server does not let it be listened to.' });
     };
     return () => source.close();
   });

@@ -49,6 +49,13 @@ import { Moment } from '../signs/moment';
         (click)="write.emit()"
       >
         Write …</button
+      ><button
+        type="button"
+        class="act"
+        [disabled]="!read().userAccessLevel.includes('HistoryRead')"
+        (click)="lookBack.emit()"
+      >
+        History …</button
       ><button type="button" class="plain" (click)="describe.emit()">Attributes and references</button>
     </div>
   `,
@@ -77,4 +84,5 @@ export class NodeReading {
   readonly watch = output();
   readonly write = output();
   readonly describe = output();
+  readonly lookBack = output();
 }

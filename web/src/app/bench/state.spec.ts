@@ -1,5 +1,5 @@
 import type { BenchHeard, BenchNode, BenchValue } from '@loyal-hinge/contract';
-import { benchActions, benchFeature, historyLength } from './state';
+import { benchActions, benchFeature, historyLength, mostEvents } from './state';
 
 const { reducer } = benchFeature;
 const node = (nodeId: string, nodeClass: BenchNode['nodeClass'] = 'Object'): BenchNode => ({
@@ -72,6 +72,16 @@ describe('the bench', () => {
     state = reducer(state, benchActions.heard(heard([], { session: { ...lost, isLost: false } })));
     expect(state).toMatchObject({ bench: { benchId: '2' }, session: { isLost: false } });
     expect(state.watched[0]?.lastGood?.value).toBe('5');
+  });
+
+  it('keeps events, the newest first, tells those apart that are the same, and lets old ones go', () => {
+    const event = { at: null, severity: 500, sourceName: 'Zone A', message: 'Too hot' };
+    let state = reducer(undefined, benchActions.listen({ node: node('a') }));
+    for (let times = 0; times < mostEvents; times += 1)
+      state = reducer(state, benchActions.eventsHeard({ heard: { events: [event, event], says: null } }));
+    expect(state.events).toHaveLength(mostEvents);
+    expect(state.events[0]?.number).toBe(2 * mostEvents);
+    expect(new Set(state.events.map(({ number }) => number)).size).toBe(mostEvents);
   });
 
   it('starts again on another link', () => {

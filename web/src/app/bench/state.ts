@@ -1,7 +1,10 @@
 import { createActionGroup, createFeature, createReducer, createSelector, emptyProps, on, props } from '@ngrx/store';
 import type {
   BenchDescribed,
+  BenchEvent,
+  BenchEvents,
   BenchHeard,
+  BenchHistory,
   BenchMatches,
   BenchNode,
   BenchOpened,
@@ -34,6 +37,9 @@ export interface Watched {
   /** Newest last; at most as many as the sparkline shows. */
   readonly history: readonly { readonly at: number; readonly value: number }[];
 }
+
+/** An event with its number in the order in which they came: two may be the same in all else. */
+export type HeardEvent = BenchEvent & { readonly number: number };
 
 /** Links on which a session can be held, as far as they are shown. */
 export interface BenchChoices {
@@ -69,6 +75,14 @@ export interface BenchState {
   readonly trend: string | null;
   /** What was recorded, the newest first. */
   readonly recordings: readonly Recording[];
+  /** The node whose recorded values are looked at, and of how many minutes; null: none. */
+  readonly past: { readonly node: BenchNode; readonly minutes: number } | null;
+  readonly history: BenchHistory | null;
+  /** The node whose events are listened to; null: none. */
+  readonly listening: BenchNode | null;
+  /** The newest first. */
+  readonly events: readonly HeardEvent[];
+  readonly listeningSays: string;
 }
 
 const beginning: BenchState = {
@@ -89,7 +103,14 @@ const beginning: BenchState = {
   isMatching: false,
   trend: null,
   recordings: [],
+  past: null,
+  history: null,
+  listening: null,
+  events: [],
+  listeningSays: '',
 };
+/** Older events go. */
+export const mostEvents = 200;
 /** So many values are kept of each watched node: ten minutes at two a second. */
 export const historyLength = 1200;
 /** As many as the server watches in one session. */
@@ -128,6 +149,12 @@ export const benchActions = createActionGroup({
     'look at recordings': emptyProps(),
     'recordings shown': props<{ recordings: readonly Recording[] }>(),
     'show trend': props<{ nodeId: string | null }>(),
+    'look back': props<{ node: BenchNode; minutes: number }>(),
+    'history shown': props<{ history: BenchHistory }>(),
+    'look back no more': emptyProps(),
+    listen: props<{ node: BenchNode }>(),
+    'events heard': props<{ heard: BenchEvents }>(),
+    'listen no more': emptyProps(),
     heard: props<{ heard: BenchHeard }>(),
     /** The bench is not there any more: its server was away, or the page was. */
     gone: props<{ says: string }>(),
@@ -229,6 +256,26 @@ export const benchFeature = createFeature({
         }),
       };
     }),
+    on(benchActions.lookBack, (state, { node, minutes }): BenchState => ({
+      ...state,
+      past: { node, minutes },
+      history: state.past?.node.nodeId === node.nodeId ? state.history : null,
+      problem: null,
+    })),
+    on(benchActions.historyShown, (state, { history }): BenchState => ({ ...state, history })),
+    on(benchActions.lookBackNoMore, (state): BenchState => ({ ...state, past: null, history: null })),
+    on(benchActions.listen, (state, { node }): BenchState => ({
+      ...state,
+      listening: node,
+      events: [],
+      listeningSays: 'Beginning to listen …',
+    })),
+    on(benchActions.eventsHeard, (state, { heard: { events, says } }): BenchState => ({
+      ...state,
+      events: [...numbered(events, (state.events[0]?.number ?? 0) + 1).reverse(), ...state.events].slice(0, mostEvents),
+      listeningSays: says ?? state.listeningSays,
+    })),
+    on(benchActions.listenNoMore, (state): BenchState => ({ ...state, listening: null, events: [] })),
     on(benchActions.gone, (state, { says }): BenchState => ({
       ...state,
       session: { isLost: true, at: state.session?.isLost ? state.session.at : new Date().toISOString(), says },
@@ -255,6 +302,9 @@ function withValue(watched: Watched, value: BenchValue | undefined): Watched {
     value.number === null ? watched.history : [...watched.history, { at, value: value.number }].slice(-historyLength);
   return { ...watched, value, lastGood: value.code.startsWith('Bad') ? watched.lastGood : value, history };
 }
+
+const numbered = (events: readonly BenchEvent[], from: number): HeardEvent[] =>
+  events.map((event, index) => ({ ...event, number: from + index }));
 
 const watchedAnew = (node: BenchNode, unit: string): Watched => ({
   node,

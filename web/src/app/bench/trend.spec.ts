@@ -1,14 +1,14 @@
 import { Shown } from '../../testing/show';
 import { Trend } from './trend';
 
-const drawn = (values: readonly number[]): { path: string; words: string; texts: readonly string[] } => {
+const drawn = (
+  values: readonly number[],
+  apartMs = 1000,
+): { path: string; words: string; texts: readonly string[] } => {
   const shown = Shown.of(Trend, {
-    item: {
-      node: { nodeId: 'i=1', browseName: 'Crown', displayName: 'Crown', nodeClass: 'Variable' },
-      unit: '°C',
-      value: null,
-      history: values.map((value, index) => ({ at: Date.UTC(2026, 2, 1) + index * 1000, value })),
-    },
+    name: 'Crown',
+    unit: '°C',
+    points: values.map((value, index) => ({ at: Date.UTC(2026, 2, 1) + index * apartMs, value })),
   });
   const svg = shown.all('svg').at(-1);
   return {
@@ -28,6 +28,12 @@ describe('the trend', () => {
     const { words, texts } = drawn([3, 1, 2]);
     expect(words).toBe('Crown: 3 values in 2 s, between 1 and 3 °C');
     expect(texts).toContain('2.0');
+  });
+
+  it('has seconds beside it where it is short, and days where it is long', () => {
+    expect(drawn([1, 2, 3]).texts.at(-1)).toMatch(/^\d\d:\d\d:\d\d$/);
+    expect(drawn([1, 2, 3], 3_600_000 * 2).texts.at(-1)).toMatch(/^\d\d:\d\d$/);
+    expect(drawn([1, 2, 3], 86_400_000 * 2).texts.at(-1)).toMatch(/^\d\d? Mar,? \d\d:\d\d$/);
   });
 
   it('stays inside its frame where nothing moves or nothing came', () => {

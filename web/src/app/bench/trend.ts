@@ -3,22 +3,33 @@ import { extent } from 'd3-array';
 import { scaleLinear, scaleTime } from 'd3-scale';
 import { curveStepAfter, line } from 'd3-shape';
 import { byNumber, spanOf } from '@loyal-hinge/core';
-import type { Watched } from './state';
 
 const [width, height, left, below] = [1100, 220, 64, 24];
-const time = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit', second: '2-digit' });
+const hour = { hour: '2-digit', minute: '2-digit' } as const;
+const formats = {
+  short: new Intl.DateTimeFormat('en-GB', { ...hour, second: '2-digit' }),
+  hours: new Intl.DateTimeFormat('en-GB', hour),
+  days: new Intl.DateTimeFormat('en-GB', { ...hour, day: 'numeric', month: 'short' }),
+};
+const hourMs = 3_600_000;
 
-/** The values of a watched item over time, each held until the next one came. */
+/** The longer the span, the coarser its times are told. */
+const formatOf = (spanMs: number): Intl.DateTimeFormat =>
+  spanMs < hourMs ? formats.short : spanMs < 24 * hourMs ? formats.hours : formats.days;
+
+/** Values over time, each held until the next one came. */
 @Component({
   selector: 'hinge-trend',
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <header>
-      <h2>{{ item().node.displayName }}</h2>
+      <h2>{{ name() }}</h2>
       <span class="faint">{{ words() }}</span>
-      <button type="button" class="plain" (click)="closed.emit()">Close</button>
+      @if (canClose()) {
+        <button type="button" class="plain" (click)="closed.emit()">Close</button>
+      }
     </header>
-    <svg viewBox="0 0 ${width} ${height}" role="img" [attr.aria-label]="item().node.displayName + ': ' + words()">
+    <svg viewBox="0 0 ${width} ${height}" role="img" [attr.aria-label]="name() + ': ' + words()">
       @for (tick of levels(); track tick.text) {
         <line x1="${left}" x2="${width}" [attr.y1]="tick.at" [attr.y2]="tick.at" />
         <text x="${left - 8}" [attr.y]="tick.at + 4" text-anchor="end">{{ tick.text }}</text>
@@ -67,10 +78,14 @@ const time = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digi
   `,
 })
 export class Trend {
-  readonly item = input.required<Watched>();
+  readonly name = input.required<string>();
+  readonly unit = input('');
+  /** The oldest first. */
+  readonly points = input.required<readonly { readonly at: number; readonly value: number }[]>();
+  readonly canClose = input(true);
   readonly closed = output();
   private readonly scales = computed(() => {
-    const points = this.item().history;
+    const points = this.points();
     const [from, to] = extent(points, ({ at }) => at);
     const [low, high] = extent(points, ({ value }) => value);
     const x = scaleTime([from ?? 0, to === from ? (from ?? 0) + 1 : (to ?? 1)], [left, width - 4]);
@@ -83,7 +98,7 @@ export class Trend {
       ({ at }) => x(at),
       ({ value }) => y(value),
     ).curve(curveStepAfter);
-    return drawn([...this.item().history]) ?? '';
+    return drawn([...this.points()]) ?? '';
   });
   readonly levels = computed(() => {
     const { y } = this.scales();
@@ -92,13 +107,15 @@ export class Trend {
   });
   readonly times = computed(() => {
     const { x } = this.scales();
-    return x.ticks(6).map((tick) => ({ at: x(tick), text: time.format(tick) }));
+    const [from, to] = x.domain();
+    const format = formatOf((to?.getTime() ?? 0) - (from?.getTime() ?? 0));
+    return x.ticks(6).map((tick) => ({ at: x(tick), text: format.format(tick) }));
   });
   readonly words = computed(() => {
-    const points = this.item().history;
+    const points = this.points();
     const [low, high] = extent(points, ({ value }) => value);
     const span = spanOf((points.at(-1)?.at ?? 0) - (points[0]?.at ?? 0));
-    const unit = this.item().unit;
+    const unit = this.unit();
     return `${byNumber(points.length, '# value', '# values')} in ${span}, between ${low ?? ''} and ${high ?? ''}${unit === '' ? '' : ` ${unit}`}`;
   });
 }

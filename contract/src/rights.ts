@@ -113,6 +113,10 @@ export const rightsWriters = z.object({
 });
 export type RightsWriters = z.infer<typeof rightsWriters>;
 
+/** What a report of who can write is about: a node, what fits a pattern, or everything, at one server or at all. */
+export const rightsReportWish = rightsWish.pick({ find: true }).extend({ server: z.string().max(200).optional() });
+export type RightsReportWish = z.infer<typeof rightsReportWish>;
+
 /** What has become of somebody’s rights between two snapshots. */
 export const rightsChange = z.object({
   nodeId: z.string(),

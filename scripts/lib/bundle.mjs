@@ -11,6 +11,9 @@ const programs = [
   'setup/made-up-plant/take-over.js',
 ];
 
+/** Packages that read files of their own, found by where they are. */
+const withFiles = ['pdfmake'];
+
 /** What packages of the older kind expect around them. */
 const olderModules = `
 import { createRequire as makeRequire } from 'node:module';
@@ -44,8 +47,8 @@ export async function bundlePrograms() {
     target: 'node20',
     keepNames: true,
     banner: { js: olderModules },
-    // Packages that others use where they are there.
-    external: ['pg-native', 'proper-lockfile'],
+    // Packages that others use where they are there, and those that stay where they are.
+    external: ['pg-native', 'proper-lockfile', ...withFiles],
     plugins: [withoutKeyTest],
     logLevel: 'error',
   });

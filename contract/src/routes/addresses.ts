@@ -154,6 +154,7 @@ export const at = {
 
   rightsServers: 'GET /api/rights',
   rightsWriters: 'GET /api/rights-writers',
+  rightsReport: 'GET /api/rights-writers.pdf',
   rights: 'GET /api/rights/:serverId',
   exportRights: 'GET /api/rights/:serverId/nodes.csv',
   takeSnapshots: 'POST /api/rights/:serverId/snapshots',

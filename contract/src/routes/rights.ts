@@ -1,5 +1,13 @@
 import * as z from 'zod';
-import { rightsChange, rightsServer, rightsSnapshot, rightsView, rightsWish, rightsWriters } from '../rights.js';
+import {
+  rightsChange,
+  rightsReportWish,
+  rightsServer,
+  rightsSnapshot,
+  rightsView,
+  rightsWish,
+  rightsWriters,
+} from '../rights.js';
 import { at } from './addresses.js';
 import { done, nothing, route } from './route.js';
 
@@ -15,6 +23,12 @@ export const rightsRoutes = {
     role: 'viewer',
     query: rightsWish.pick({ find: true }),
     answer: rightsWriters,
+  }),
+  rightsReport: route(at.rightsReport, {
+    summary: 'The same as a PDF file to be printed, of one server or of all',
+    role: 'viewer',
+    query: rightsReportWish,
+    answer: z.string(),
   }),
   rights: route(at.rights, {
     summary: 'The rights on one server, grouped, and compared with what links need',

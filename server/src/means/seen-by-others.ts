@@ -24,7 +24,7 @@ export async function seenByOthers(
     db.execute<{ path: string; name: string; at: string }>(sql`
       select array_to_string(n.path, '/') as path, s.user_name as name, s.ended_at as at
       from (select distinct on (user_name) id, user_name, ended_at from rights_snapshots
-            where server_id = ${link.serverId} and state = 'done' and user_name <> ${own}
+            where server_id = ${link.serverId} and state in ('whole', 'part') and nodes > 0 and user_name <> ${own}
             order by user_name, asked_at desc) s
       join rights_nodes n on n.snapshot_id = s.id and array_to_string(n.path, '/') = any(${wanted}::text[])`),
   ]);

@@ -79,6 +79,17 @@ describe('a snapshot of rights', () => {
     expect(told.unseen.map(({ serverId }) => serverId)).not.toContain('lehr-server');
   });
 
+  it('puts who can write into a PDF, of the plant, of one server, or of what fits a pattern', async () => {
+    for (const query of ['', '?server=lehr-server', `?find=${encodeURIComponent('Lehr/**')}`]) {
+      const answer = await fetch(`${url}/api/rights-writers.pdf${query}`, { headers: viewer.headers });
+      expect([answer.status, answer.headers.get('content-type')]).toEqual([200, 'application/pdf']);
+      const bytes = Buffer.from(await answer.arrayBuffer());
+      expect(bytes.subarray(0, 5).toString()).toBe('%PDF-');
+    }
+    const nowhere = await fetch(`${url}/api/rights-writers.pdf?server=nowhere`, { headers: viewer.headers });
+    expect(nowhere.status).toBe(404);
+  });
+
   it('says why somebody could not be asked', async () => {
     const view = await taken('weighbridge-server');
     expect(view.snapshots[0]).toMatchObject({ state: 'failed', nodes: 0 });

@@ -1,5 +1,5 @@
 import type { Router } from 'express';
-import { rightsWish } from '@loyal-hinge/contract';
+import { rightsReportWish, rightsWish } from '@loyal-hinge/contract';
 import type { Database } from '../database/database.js';
 import type { Runs } from '../heavy/jobs.js';
 import { serve, serveText } from '../http/serve.js';
@@ -22,6 +22,12 @@ export function rightsRoutes(
   serveText(router, findActor, 'rights', ({ params, query, signal }) =>
     heavy.run('rightsView', { serverId: params['serverId'] ?? '', wish: rightsWish.parse(query) }, signal),
   );
+  serve(router, findActor, 'rightsReport', async ({ query, response, signal }, actor) => {
+    const wish = rightsReportWish.parse(query);
+    const pdf = await heavy.run('rightsReport', { ...wish, madeBy: actor.name }, signal);
+    response.attachment('who-can-write.pdf').type('application/pdf').send(Buffer.from(pdf));
+    return '';
+  });
   serve(router, findActor, 'exportRights', async ({ params, response, signal }) => {
     const csv = await heavy.run('rightsCsv', { serverId: params['serverId'] ?? '' }, signal);
     response.attachment('rights.csv').type('text/csv');

@@ -10,13 +10,17 @@ import type { Column } from './views.js';
 const mostWriters = 500;
 const write = rightBit('write');
 
-/** Who can write in the whole plant, by the newest snapshots: what no link needs stands first, the anonymous before all. */
-export async function rightsWritersOf(db: Database, wish: Pick<RightsWish, 'find'>): Promise<RightsWriters> {
+/** Who can write in the whole plant, or at some servers, by the newest snapshots: what no link needs stands first, the anonymous before all. */
+export async function rightsWritersOf(
+  db: Database,
+  wish: Pick<RightsWish, 'find'>,
+  serverIds?: readonly string[],
+): Promise<RightsWriters> {
   const fits = fitsWish(wish);
   const writers: RightsWriter[] = [];
   const unseen: RightsWriters['unseen'] = [];
   // One server after the other: the nodes of all of them together are more than need be held at once.
-  for (const server of await serversWithIdentities(db)) {
+  for (const server of await serversWithIdentities(db, serverIds)) {
     const columns = (await columnsOf(db, server)).filter(({ snapshot }) => snapshot !== null);
     if (columns.length === 0) unseen.push({ serverId: server.id, server: server.name });
     else writers.push(...writersOf(server, columns, fits));

@@ -22,6 +22,7 @@ import { addressWriter, fromAddress } from '../shell/page-address';
 import { Waiting } from '../shell/waiting';
 import { RightsGaps } from './rights-gaps';
 import { RightsGroups } from './rights-groups';
+import { reportUrlOf } from './report-url';
 import { RightsSnapshotsView } from './rights-snapshots';
 import { rightChoices, whoWords } from './rights-words';
 import { isRunning, rightsActions, rightsFeature } from './state';
@@ -37,7 +38,10 @@ import { isRunning, rightsActions, rightsFeature } from './state';
         @if (seen(); as nodes) {
           <span class="faint" role="status">{{ seenWords() }}</span>
         }
-        <a class="act" routerLink="/entry/rights/writers">Who can write in the plant</a>
+        @if (serverId() !== '') {
+          <a class="act" [href]="reportUrl()" download>Who can write here (PDF)</a>
+        }
+        <a class="act" routerLink="/entry/rights/writers">In the whole plant</a>
         @if (underWay().length > 0) {
           <button type="button" class="act" [disabled]="!mayAct()" (click)="cancel()">Cancel</button>
         } @else if (serverId() !== '') {
@@ -135,6 +139,7 @@ export class RightsPage {
     const names = (this.rights()?.server.identities ?? []).map(({ userName }) => whoWords(userName));
     return names.length < 2 ? (names[0] ?? '') : `${names.slice(0, -1).join(', ')} and ${names.at(-1) ?? ''}`;
   });
+  readonly reportUrl = computed(() => reportUrlOf({ find: this.find(), server: this.serverId() }));
   readonly headline = computed(() => {
     const told = this.rights();
     if (!told) return 'Rights';

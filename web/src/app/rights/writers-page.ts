@@ -10,6 +10,7 @@ import type { Column } from '../shell/ledger/ledger';
 import { addressWriter, fromAddress } from '../shell/page-address';
 import { Waiting } from '../shell/waiting';
 import { Moment } from '../signs/moment';
+import { reportUrlOf } from './report-url';
 import { rightsActions, rightsFeature } from './state';
 
 const columns: readonly Column<RightsWriter>[] = [
@@ -30,6 +31,7 @@ const columns: readonly Column<RightsWriter>[] = [
     <div class="page">
       <hinge-entry-head [headline]="headline()" [otherProblem]="problem()">
         <a class="act" routerLink="/entry/rights">Server by server</a>
+        <a class="act" [href]="reportUrl()" download>Save as PDF</a>
       </hinge-entry-head>
       @if (told(); as known) {
         @if (known.unseen.length > 0) {
@@ -97,6 +99,7 @@ export class WritersPage {
   readonly told = this.store.selectSignal(rightsFeature.selectShownWriters);
   readonly problem = this.store.selectSignal(rightsFeature.selectProblem);
   readonly columns = columns;
+  readonly reportUrl = computed(() => reportUrlOf({ find: this.find() }));
   readonly idOf = ({ serverId, identity, pattern, neededBy }: RightsWriter): string =>
     `${serverId} ${identity} ${pattern} ${neededBy.length}`;
   readonly unseenWords = computed(() =>

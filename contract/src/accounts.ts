@@ -190,6 +190,34 @@ export const accessView = z.object({
     )
     .nullable(),
   unread: z.array(z.string()),
+  /** Who was connected when that was read; null: nobody asked yet. */
+  connected: z
+    .object({
+      readAt: z.string(),
+      says: z.string(),
+      /** null: the server does not tell of single ones. */
+      sessions: z
+        .array(
+          z.object({
+            id: z.string(),
+            name: z.string(),
+            applicationUri: z.string(),
+            applicationName: z.string(),
+            user: z.string().nullable(),
+            /** How it signed in, as the server calls it; empty: it does not tell. */
+            mechanism: z.string(),
+            mode: securityMode.nullable(),
+            policyUri: z.string(),
+            connectedAt: z.string().nullable(),
+            items: z.int(),
+            unauthorized: z.int(),
+            isOwn: z.boolean(),
+            weaknesses: z.array(z.object({ grade: z.enum(['fails', 'weak']), says: z.string() })),
+          }),
+        )
+        .nullable(),
+    })
+    .nullable(),
   sessions: z.array(sessionRoles),
 });
 export type AccessView = z.infer<typeof accessView>;

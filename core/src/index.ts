@@ -21,6 +21,7 @@ export * from './entry/door-change.js';
 export * from './entry/closing.js';
 export * from './entry/way-to-closing.js';
 export * from './entry/sign-in-tries.js';
+export * from './entry/server-sessions.js';
 export * from './rights/item-pattern.js';
 export * from './rights/node-rights.js';
 export * from './rights/group-rights.js';

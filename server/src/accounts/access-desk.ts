@@ -9,7 +9,7 @@ import type { AccessManagement, ReadAccess } from '../ua/access-management.js';
 import { pushedApplications } from '../trust/lists/ways.js';
 import { ProblemError, notFound } from '../http/problems.js';
 import { findApplication } from '../plant/part.js';
-import { keepAccess, noteUnread } from './store.js';
+import { keepAccess, keepConnected, noteUnread } from './store.js';
 
 const patienceMs = 60_000;
 const mostAtOnce = 8;
@@ -37,8 +37,17 @@ export class AccessDesk {
     if ((await findApplication(this.db, serverId))?.kind !== 'server') throw notFound('server', serverId);
     this.reading.add(serverId);
     try {
-      const read = await this.sessions.with(serverId, errand, (session) => session.accessManagement().read(), signal);
+      const { read, connected } = await this.sessions.with(
+        serverId,
+        errand,
+        async (session) => ({
+          read: await session.accessManagement().read(),
+          connected: await session.serverSessions().catch(() => null),
+        }),
+        signal,
+      );
       await this.keep(serverId, read, actor);
+      if (connected) await persist(patienceMs, () => keepConnected(this.db, serverId, connected));
     } catch (error) {
       if (error instanceof ProblemError) {
         const { detail, remedy } = error.problem;

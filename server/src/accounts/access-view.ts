@@ -1,4 +1,13 @@
-import { judgeRoles, passageOf, roleTurns, rulesOf, sayRoleRule, signInNameOf } from '@loyal-hinge/core';
+import {
+  judgeRoles,
+  passageOf,
+  roleTurns,
+  rulesOf,
+  sayRoleRule,
+  sayServerSessions,
+  signInNameOf,
+  weaknessesOfSession,
+} from '@loyal-hinge/core';
 import type { AccessChange, AskingSession, ServerAccess, ServerRole } from '@loyal-hinge/core';
 import type { AccessTurns, AccessView, RoleView } from '@loyal-hinge/contract';
 import { eq } from 'drizzle-orm';
@@ -8,7 +17,7 @@ import { plantDoors } from '../entry/servers-at-doors.js';
 import { conflict, notFound } from '../http/problems.js';
 import { keptUserCertificates, shownUserCertificates } from './certificates/store.js';
 import { wayOf } from '../trust/lists/ways.js';
-import { seenAccess, unreadAccess } from './store.js';
+import { connectedAt, seenAccess, unreadAccess } from './store.js';
 
 /** How UA over TCP is called in endpoints (Part 7, UA-TCP UA-SC UA-Binary). */
 const overTcp = 'http://opcfoundation.org/UA-Profile/Transport/uatcp-uasc-uabinary';
@@ -60,13 +69,15 @@ export async function sessionsAt(
 
 /** Roles and users of a server as they were read last, and what they are to its links. */
 export async function accessViewOf(db: Database, serverId: string): Promise<AccessView> {
-  const [server, unread, seen, way, sessions, kept] = await Promise.all([
+  const [server, unread, seen, way, sessions, kept, connected, uris] = await Promise.all([
     serverNamed(db, serverId),
     unreadAccess(db, [serverId]),
     seenAccess(db, [serverId]),
     wayOf(db, serverId),
     sessionsAt(db, [serverId]),
     keptUserCertificates(db),
+    connectedAt(db, serverId),
+    applicationUris(db),
   ]);
   const known = seen.get(serverId);
   const own = sessions.get(serverId) ?? [];
@@ -93,6 +104,7 @@ export async function accessViewOf(db: Database, serverId: string): Promise<Acce
         links: own.filter(({ certificate }) => certificate?.thumbprints.includes(listed.thumbprint)).length,
       })) ?? null,
     unread: [...access.unread],
+    connected: connected && connectedView(connected, uris),
     sessions: own.map((session) => ({
       link: session.link,
       client: session.client,
@@ -100,6 +112,37 @@ export async function accessViewOf(db: Database, serverId: string): Promise<Acce
       roles: judgeRoles(access, session).map(({ role, verdict, why }) => ({ role: role.name, verdict, why })),
     })),
   };
+}
+
+type Connected = NonNullable<Awaited<ReturnType<typeof connectedAt>>>;
+
+const connectedView = (
+  { readAt, sessions }: Connected,
+  known: ReadonlySet<string>,
+): NonNullable<AccessView['connected']> => ({
+  readAt,
+  says: sayServerSessions(sessions),
+  sessions:
+    sessions.sessions?.map((session) => ({
+      id: session.id,
+      name: session.name,
+      applicationUri: session.applicationUri,
+      applicationName: session.applicationName,
+      user: session.user,
+      mechanism: session.mechanism,
+      mode: session.mode,
+      policyUri: session.policyUri,
+      connectedAt: session.connectedAt,
+      items: session.items,
+      unauthorized: session.unauthorized,
+      isOwn: session.isOwn,
+      weaknesses: [...weaknessesOfSession(session, known)],
+    })) ?? null,
+});
+
+async function applicationUris(db: Database): Promise<ReadonlySet<string>> {
+  const rows = await db.select({ uri: applications.applicationUri }).from(applications);
+  return new Set(rows.map(({ uri }) => uri));
 }
 
 const nothingKnown: ServerAccess = {

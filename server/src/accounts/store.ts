@@ -1,8 +1,8 @@
 import { and, desc, eq, sql } from 'drizzle-orm';
-import type { ServerAccess } from '@loyal-hinge/core';
+import type { ServerAccess, ServerSessions } from '@loyal-hinge/core';
 import type { Queryable } from '../database/database.js';
 import { ofThese } from '../database/of-these.js';
-import { accessReadings, accessUnread, accountPasswords } from '../database/schema.js';
+import { accessReadings, accessUnread, accountPasswords, serverSessions } from '../database/schema.js';
 import { newPasswordOf } from '../secrets/sealing.js';
 import type { SecretStore } from '../secrets/sealing.js';
 
@@ -42,6 +42,23 @@ export async function keepAccess(tx: Queryable, serverId: string, access: Server
       where server_id = ${serverId} and access = ${JSON.stringify(access)}::jsonb
         and read_at = (select max(read_at) from access_readings where server_id = ${serverId})`);
   if (rowCount === 0) await tx.insert(accessReadings).values({ serverId, readAt: now, seenAt: now, access });
+}
+
+/** Who was connected to a server when that was read last; null: nobody asked. */
+export async function connectedAt(
+  db: Queryable,
+  serverId: string,
+): Promise<{ readonly readAt: string; readonly sessions: ServerSessions } | null> {
+  const [row] = await db.select().from(serverSessions).where(eq(serverSessions.serverId, serverId));
+  return row ? { readAt: new Date(row.readAt).toISOString(), sessions: row.sessions } : null;
+}
+
+export async function keepConnected(tx: Queryable, serverId: string, sessions: ServerSessions): Promise<void> {
+  const row = { readAt: new Date().toISOString(), sessions };
+  await tx
+    .insert(serverSessions)
+    .values({ serverId, ...row })
+    .onConflictDoUpdate({ target: serverSessions.serverId, set: row });
 }
 
 /** Notes why a server’s roles and users could not be read; null: they were. */

@@ -113,6 +113,10 @@ describe('a user certificate', () => {
     const trusted = async () =>
       (await engineer.call('access', { serverId })).userCertificates?.map(({ name: is }) => is);
     expect(await trusted()).toEqual(['control-room']);
+    const { connected } = await engineer.call('access', { serverId });
+    expect(connected?.says).toMatch(/ since the server was started/);
+    const own = connected?.sessions?.find(({ isOwn }) => isOwn);
+    expect(own).toMatchObject({ mode: 'SignAndEncrypt', weaknesses: [] });
     const change = {
       kind: 'trust-user' as const,
       serverId,

@@ -34,6 +34,7 @@ import type {
   SecurityMode,
   SecurityPolicyName,
   ServerAccess,
+  ServerSessions,
   StepId,
   OrderChange,
   Verdict,
@@ -784,6 +785,15 @@ export const accessReadings = pgTable(
   },
   (table) => [primaryKey({ columns: [table.serverId, table.readAt] })],
 );
+
+/** Who was connected to servers when their roles and users were read last. */
+export const serverSessions = pgTable('server_sessions', {
+  serverId: text('server_id')
+    .primaryKey()
+    .references(() => applications.id, { onDelete: 'cascade' }),
+  readAt: instant('read_at').notNull(),
+  sessions: jsonb('sessions').$type<ServerSessions>().notNull(),
+});
 
 /** Servers whose roles and users could not be read when that was tried last, and why. */
 export const accessUnread = pgTable('access_unread', {

@@ -5,7 +5,7 @@ import { EUInformation } from 'node-opcua-types';
 import type { ReferenceDescription } from 'node-opcua-types';
 import type { Variant } from 'node-opcua-variant';
 import { accessLevelBits, accessRestrictionBits, bitNames, permissionBits } from '@loyal-hinge/core';
-import type { NodeAttributes } from '@loyal-hinge/core';
+import type { NodeAttributes, ServerSessions } from '@loyal-hinge/core';
 import { AccessManagement } from './access-management.js';
 import { listenToEvents } from './events.js';
 import type { HeardEvent, Listening } from './events.js';
@@ -20,6 +20,7 @@ import { readToWrite, writeVariant } from './write-value.js';
 import type { NodeToWrite } from './write-value.js';
 import { describeNode } from './describe-node.js';
 import type { DescribedNode } from './describe-node.js';
+import { readServerSessions } from './server-sessions.js';
 import { writeSame } from './write-same.js';
 import type { WrittenSame } from './write-same.js';
 import { within } from './within.js';
@@ -242,6 +243,11 @@ export class UaSession {
   /** The server’s roles and users, for an administrator on an encrypted channel; a user’s own password for everybody. */
   accessManagement(): AccessManagement {
     return new AccessManagement(this.session, this.timeoutMs, this.signal);
+  }
+
+  /** Who is connected to the server, as far as it tells (`server-sessions.ts`). */
+  serverSessions(): Promise<ServerSessions> {
+    return readServerSessions(this.session, (call) => this.limited(call));
   }
 
   /** CloseSession, with its subscriptions; never throws. */

@@ -28,6 +28,7 @@ import { RuleForm } from './rule-form';
 import { accountsActions, accountsFeature, isRunning } from './state';
 import { UserForm } from './user-form';
 
+type ConnectedView = NonNullable<NonNullable<AccessView['connected']>['sessions']>[number];
 type TrustedView = NonNullable<AccessView['userCertificates']>[number];
 type ServerUserView = NonNullable<AccessView['users']>[number];
 
@@ -47,6 +48,29 @@ const userColumns: readonly Column<ServerUserView>[] = [
     order: ({ links }) => links,
   },
 ];
+
+const connectedColumns: readonly Column<ConnectedView>[] = [
+  {
+    key: 'application',
+    title: 'Application',
+    text: ({ applicationName, applicationUri }) => applicationName || applicationUri,
+  },
+  { key: 'user', title: 'User', text: ({ user, mechanism }) => user ?? (mechanism || 'not told'), mono: true },
+  { key: 'security', title: 'Security', text: securityOf },
+  { key: 'items', title: 'Watched items', text: ({ items }) => String(items), order: ({ items }) => items },
+  {
+    key: 'unauthorized',
+    title: 'Requests refused',
+    text: ({ unauthorized }) => String(unauthorized),
+    order: ({ unauthorized }) => unauthorized,
+  },
+  { key: 'since', title: 'Since', text: ({ connectedAt }) => connectedAt ?? '', short: true },
+];
+
+function securityOf({ mode, policyUri }: ConnectedView): string {
+  if (mode === null) return 'not told';
+  return mode === 'None' ? 'none' : `${mode === 'Sign' ? 'signed' : 'encrypted'}, ${policyUri.split('#').at(-1) ?? ''}`;
+}
 
 const certificateColumns: readonly Column<TrustedView>[] = [
   { key: 'subject', title: 'Subject', text: ({ subject }) => subject },
@@ -175,6 +199,36 @@ const certificateColumns: readonly Column<TrustedView>[] = [
               } @else {
                 <p class="faint">The server has no user management (Part 18), or does not show it.</p>
               }
+              <h2>Connected</h2>
+              @if (known.connected; as connected) {
+                <p class="faint">{{ connected.says }} Read <hinge-moment [at]="connected.readAt" show="near" />.</p>
+                @if (connected.sessions; as all) {
+                  <hinge-ledger
+                    [columns]="connectedColumns"
+                    [rows]="all"
+                    [idOf]="idOfSession"
+                    [plain]="true"
+                    empty="The server tells of no session."
+                  >
+                    <ng-template hingeCell="application" [hingeCellOf]="all" let-one>
+                      {{ one.applicationName || one.applicationUri || one.name }}
+                      @if (one.isOwn) {
+                        <span class="faint">, which reads this</span>
+                      }
+                      @for (weakness of one.weaknesses; track weakness.says) {
+                        <span class="line" [class]="weakness.grade">{{ weakness.says }}</span>
+                      }
+                    </ng-template>
+                    <ng-template hingeCell="since" [hingeCellOf]="all" let-one>
+                      @if (one.connectedAt) {
+                        <hinge-moment [at]="one.connectedAt" show="near" />
+                      }
+                    </ng-template>
+                  </hinge-ledger>
+                }
+              } @else {
+                <p class="faint">Who is connected is read together with roles and users.</p>
+              }
               <h2>User certificates that it trusts</h2>
               @if (known.userCertificates; as certificates) {
                 <hinge-ledger
@@ -252,6 +306,10 @@ const certificateColumns: readonly Column<TrustedView>[] = [
       text-decoration: line-through;
       color: var(--faint);
     }
+    .line {
+      display: block;
+      font-size: 0.9rem;
+    }
     a.link {
       display: block;
     }
@@ -276,6 +334,8 @@ export class AccessPage {
   readonly roleColumns = roleColumns;
   readonly userColumns = userColumns;
   readonly certificateColumns = certificateColumns;
+  readonly connectedColumns = connectedColumns;
+  readonly idOfSession = ({ id }: ConnectedView): string => id;
   readonly mostNamed = 3;
   readonly nameOf = nameWords;
   readonly idOfRole = ({ nodeId }: RoleView): string => nodeId;

@@ -61,6 +61,7 @@ const access = (differs: Partial<AccessView> = {}): AccessView => ({
   users: [user, { ...user, userName: 'security', flags: ['NoDelete'], links: 0, administers: true }],
   passwordLength: { least: 8, most: 64 },
   userCertificates: null,
+  connected: null,
   unread: [],
   sessions: [
     {
@@ -248,6 +249,37 @@ describe('the page of a server’s roles and users', () => {
     });
     await site.press(/^Clear$/);
     expect(site.text).not.toContain('Add the user “night”');
+  });
+
+  it('says who is connected, and what is weak about each', async () => {
+    const session = {
+      id: 'i=1',
+      name: 'Session1',
+      applicationUri: 'urn:laptop',
+      applicationName: 'Laptop',
+      user: null,
+      mechanism: 'UserName',
+      mode: 'None' as const,
+      policyUri: '',
+      connectedAt: '2026-03-01T12:00:00.000Z',
+      items: 4,
+      unauthorized: 2,
+      isOwn: false,
+      weaknesses: [{ grade: 'fails' as const, says: 'Nothing secures its channel.' }],
+    };
+    const own = { ...session, id: 'i=2', applicationName: 'Desk', mode: 'Sign' as const, isOwn: true, weaknesses: [] };
+    const connected = {
+      readAt: '2026-03-01T12:00:00.000Z',
+      says: '1 session beside our own.',
+      sessions: [session, own],
+    };
+    const site = await open({ access: access({ roles: [], users: [], connected }) });
+    expect(site.text).toContain('1 session beside our own.');
+    const rows = site.rows().map((cells) => cells.join(' '));
+    expect(rows.find((row) => row.startsWith('Laptop'))).toMatch(/Nothing secures its channel\. UserName none 4 2/);
+    expect(rows.find((row) => row.startsWith('Desk'))).toMatch(/which reads this/);
+    const silent = await open({ access: access({ connected: { ...connected, sessions: null } }) });
+    expect(silent.text).not.toContain('Laptop');
   });
 
   it('tries out which user certificates the server trusts, and takes it back', async () => {

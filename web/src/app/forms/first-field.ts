@@ -1,6 +1,8 @@
 import { Directive, ElementRef, afterNextRender, inject } from '@angular/core';
 
-const fields = 'input:enabled, select:enabled, textarea:enabled';
+/** Where one can type or choose; the choosing of a file is no field of that kind. */
+export const firstField =
+  'input:enabled:not([type=file]), select:enabled, textarea:enabled, [role=combobox]:not([aria-disabled=true])';
 
 /**
  * Around what stands in a dialog: its first field is where one types, as soon as it is there; without a field, the
@@ -13,7 +15,8 @@ export class FirstField {
     const around = inject<ElementRef<HTMLElement>>(ElementRef).nativeElement;
     afterNextRender(() =>
       (
-        around.querySelector<HTMLElement>(fields) ?? around.querySelector<HTMLElement>('.actions button:last-of-type')
+        around.querySelector<HTMLElement>(firstField) ??
+        around.querySelector<HTMLElement>('.actions button:last-of-type')
       )?.focus(),
     );
   }

@@ -2,8 +2,9 @@ import { ChangeDetectionStrategy, Component, ElementRef, afterNextRender, inject
 import { ReactiveFormsModule } from '@angular/forms';
 import type { FormGroup } from '@angular/forms';
 import { isComplete } from '../forms/contract-form';
+import { firstField } from '../forms/first-field';
 
-/** A form that opens within a page, and is scrolled to where it opens out of sight: its fields stand within it, beside each other. What is missing is told at its field. */
+/** A form that opens within a page, has the focus, and is scrolled to where it opens out of sight: its fields stand within it, beside each other. What is missing is told at its field. */
 @Component({
   selector: 'hinge-form-sheet',
   imports: [ReactiveFormsModule],
@@ -47,7 +48,12 @@ export class FormSheet {
 
   constructor() {
     const { nativeElement } = inject<ElementRef<Partial<HTMLElement>>>(ElementRef);
-    afterNextRender(() => nativeElement.scrollIntoView?.({ block: 'nearest' }));
+    afterNextRender(() => {
+      // Who pressed a button to open it types next; where a page begins with it, the keys stay the page’s.
+      if (document.activeElement !== document.body)
+        nativeElement.querySelector?.<HTMLElement>(firstField)?.focus({ preventScroll: true });
+      nativeElement.scrollIntoView?.({ block: 'nearest' });
+    });
   }
 
   send(sent: Event): void {

@@ -31,7 +31,19 @@ export const benchValue = z.object({
 });
 export type BenchValue = z.infer<typeof benchValue>;
 
+/** How a value is shown where its text alone says too little. */
+export const benchShape = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('plain') }),
+  z.object({ kind: z.literal('switch'), isOn: z.boolean() }),
+  z.object({ kind: z.literal('named'), name: z.string() }),
+  /** The first elements; `count` says how many there are. */
+  z.object({ kind: z.literal('list'), count: z.int(), elements: z.array(z.string()) }),
+  z.object({ kind: z.literal('structure'), fields: z.array(z.object({ name: z.string(), value: z.string() })) }),
+]);
+export type BenchShape = z.infer<typeof benchShape>;
+
 export const benchReading = benchValue.extend({
+  shape: benchShape,
   /** Engineering unit as the server shows it; empty where it has none. */
   unit: z.string(),
   accessLevel: z.array(z.string()),

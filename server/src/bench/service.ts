@@ -37,6 +37,7 @@ import type { MachineLocks } from '../processes/machine-locks.js';
 import { Slots } from '../processes/slots.js';
 import { failureOf } from '../ua/failure.js';
 import { objectsFolder } from '../ua/session.js';
+import { shapeOf } from '../ua/value-shape.js';
 import type { ReadValue } from '../ua/read-value.js';
 import { LiveSession } from './live-session.js';
 import type { OpenSession, SessionState } from './live-session.js';
@@ -199,12 +200,13 @@ export class Benches {
   }
 
   async read(benchId: string, owner: string, nodeId: string): Promise<BenchReading> {
-    const [[read], unit] = await this.using(benchId, owner, (session) =>
-      Promise.all([session.read([nodeId]), session.unitOf(nodeId)]),
+    const [[read], unit, node] = await this.using(benchId, owner, (session) =>
+      Promise.all([session.read([nodeId]), session.unitOf(nodeId), session.readToWrite(nodeId)]),
     );
     if (!read) throw notFound('node', nodeId);
     return {
       ...valueOf(nodeId, read),
+      shape: shapeOf(node.value, node.names),
       unit,
       accessLevel: [...read.accessLevel],
       userAccessLevel: [...read.userAccessLevel],

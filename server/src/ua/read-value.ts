@@ -17,7 +17,7 @@ export function readValue(read: DataValue | undefined): ReadValue {
   return {
     code: read?.statusCode.name ?? 'BadUnexpectedError',
     value: value === undefined || value === null ? null : textOf(value, read?.value.dataType),
-    number: typeof value === 'number' ? value : null,
+    number: numberOf(value, read?.value.dataType),
     dataType: read?.value ? (DataType[read.value.dataType] ?? null) : null,
     sourceTimestamp: read?.sourceTimestamp?.toISOString() ?? null,
     serverTimestamp: read?.serverTimestamp?.toISOString() ?? null,
@@ -28,9 +28,27 @@ export function readValue(read: DataValue | undefined): ReadValue {
 export const longestText = 200;
 const mostElements = 16;
 
+/** A 64-bit number comes as two halves of 32 bits. */
+function wholeOf(value: unknown, dataType: DataType | undefined): bigint | null {
+  if (dataType !== DataType.Int64 && dataType !== DataType.UInt64) return null;
+  if (!Array.isArray(value) || value.length !== 2) return null;
+  const [high, low] = value as [unknown, unknown];
+  if (typeof high !== 'number' || typeof low !== 'number') return null;
+  const bits = (BigInt(high >>> 0) << 32n) | BigInt(low >>> 0);
+  return dataType === DataType.Int64 ? BigInt.asIntN(64, bits) : bits;
+}
+
+function numberOf(value: unknown, dataType: DataType | undefined): number | null {
+  if (typeof value === 'number') return value;
+  const whole = wholeOf(value, dataType);
+  return whole === null ? null : Number(whole);
+}
+
 /** Structures are told by their fields; node ids, names and the like know their usual text. */
-function textOf(value: unknown, dataType: DataType | undefined): string {
+export function textOf(value: unknown, dataType: DataType | undefined): string {
   if (value instanceof Date) return value.toISOString();
+  const whole = wholeOf(value, dataType);
+  if (whole !== null) return String(whole);
   if (ArrayBuffer.isView(value) || Array.isArray(value))
     return Array.from(value as ArrayLike<unknown>)
       .slice(0, mostElements)

@@ -86,7 +86,11 @@ export function shownToType({ value, isArray, names }: NodeToWrite): string | nu
   if (whole === null || whole === undefined) return null;
   const one = (element: unknown): string => {
     const text =
-      readValue(new DataValue({ value: new Variant({ dataType: value.dataType, value: element }) })).value ?? '';
+      readValue(
+        new DataValue({
+          value: new Variant({ dataType: value.dataType, arrayType: VariantArrayType.Scalar, value: element }),
+        }),
+      ).value ?? '';
     return names?.get(Number(text)) ?? text;
   };
   return isArray
@@ -102,7 +106,7 @@ export function variantOf({ dataType, isArray }: TypedNode, elements: readonly T
   const wire = elements.map((element) => onWire(type, element));
   return isArray
     ? new Variant({ dataType: type, arrayType: VariantArrayType.Array, value: wire })
-    : new Variant({ dataType: type, value: wire[0] });
+    : new Variant({ dataType: type, arrayType: VariantArrayType.Scalar, value: wire[0] });
 }
 
 /** As the library has them: 64 bits as two halves. */

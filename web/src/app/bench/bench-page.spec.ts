@@ -23,6 +23,7 @@ const reading = {
   dataType: 'Double',
   sourceTimestamp: '2026-03-01T10:00:00.000Z',
   serverTimestamp: '2026-03-01T10:00:01.000Z',
+  shape: { kind: 'plain' as const },
   unit: '°C',
   accessLevel: ['CurrentRead'],
   userAccessLevel: ['CurrentRead'],
@@ -174,6 +175,19 @@ describe('the bench', () => {
       ['inverse of Organizes', 'Furnace', 'Object', 'ns=1;s=Furnace'],
     ]);
     expect(site.text).toContain('2 more references are not shown.');
+  });
+
+  it('shows a value by its type: a switch, a name, a list, a structure', async () => {
+    const shown = async (shape: object, value = '1') =>
+      (await onCrown({ readBench: { ...reading, value, shape } as never })).text;
+    expect(await shown({ kind: 'named', name: 'Running' })).toContain('Running (1)');
+    expect(await shown({ kind: 'list', count: 900, elements: ['4.5', '5.5'] })).toMatch(
+      /900 elements, the first 2 ?4\.5 ?5\.5/,
+    );
+    expect(await shown({ kind: 'structure', fields: [{ name: 'low', value: '1' }] })).toMatch(/low ?1/);
+    const site = await onCrown({ readBench: { ...reading, value: 'true', shape: { kind: 'switch', isOn: true } } });
+    expect(site.text).toContain('true');
+    expect(site.all('hinge-node-reading [role=switch]')[0]?.getAttribute('aria-checked')).toBe('true');
   });
 
   it('shows what the server has recorded of a variable, of the span that is asked for', async () => {

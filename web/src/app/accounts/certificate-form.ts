@@ -5,11 +5,10 @@ import { ReactiveFormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
 import { userCertificateGift, userCertificateName } from '@loyal-hinge/contract';
 import type { UserCertificateGift } from '@loyal-hinge/contract';
-import { base64Of } from '../files/base64';
 import { Choose, asChoices } from '../forms/choose';
 import { contractForm, tellFaults } from '../forms/contract-form';
-import { FileField } from '../forms/file-field';
 import { judgeOnly } from '../forms/judge-only';
+import { KeyFiles } from '../forms/key-files';
 import { NumberField } from '../forms/number-field';
 import { TextField } from '../forms/text-field';
 import { FormSheet } from '../shell/form-sheet';
@@ -24,7 +23,7 @@ type KeyKind = (typeof making.keyKind.options)[number];
 /** Gives a user certificate and its key: out of files, or made here. */
 @Component({
   selector: 'hinge-certificate-form',
-  imports: [Choose, FileField, FormSheet, NumberField, ReactiveFormsModule, TextField],
+  imports: [Choose, KeyFiles, FormSheet, NumberField, ReactiveFormsModule, TextField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <hinge-form-sheet
@@ -43,25 +42,13 @@ type KeyKind = (typeof making.keyKind.options)[number];
         <hinge-text label="Name in the plant" kind="technical" [control]="form.controls.name" />
       }
       <hinge-choose label="Certificate and key" [formControl]="form.controls.by" [choices]="ways" />
-      @switch (by()) {
-        @case ('making') {
-          <hinge-text label="Common name" [control]="form.controls.commonName" />
-          <hinge-text label="Organisation" [control]="form.controls.organization" />
-          <hinge-choose label="Key" [formControl]="form.controls.keyKind" [choices]="keyKinds" />
-          <hinge-number label="Valid for" unit="days" [step]="365" [control]="form.controls.validDays" />
-        }
-        @case ('pkcs12') {
-          <hinge-file label="File (PKCS#12)" accept=".p12,.pfx" [control]="form.controls.file" [read]="base64Of" />
-          <hinge-text label="Passphrase of the file" kind="password" [control]="form.controls.passphrase" />
-        }
-        @case ('pem') {
-          <hinge-file label="Certificate (PEM)" accept=".pem,.crt,.cer" [control]="form.controls.certificatePem" />
-          <hinge-file
-            label="Private key (PEM, without a passphrase)"
-            accept=".pem,.key"
-            [control]="form.controls.privateKeyPem"
-          />
-        }
+      @if (by() === 'making') {
+        <hinge-text label="Common name" [control]="form.controls.commonName" />
+        <hinge-text label="Organisation" [control]="form.controls.organization" />
+        <hinge-choose label="Key" [formControl]="form.controls.keyKind" [choices]="keyKinds" />
+        <hinge-number label="Valid for" unit="days" [step]="365" [control]="form.controls.validDays" />
+      } @else {
+        <hinge-key-files [by]="filesBy()" [controls]="form.controls" />
       }
     </hinge-form-sheet>
   `,
@@ -102,9 +89,9 @@ export class CertificateForm implements OnInit {
       privateKeyPem: '',
     },
   );
-  readonly base64Of = base64Of;
   private readonly typed = toSignal(this.form.valueChanges, { initialValue: this.form.value });
   readonly by = computed<By>(() => this.typed().by ?? 'pkcs12');
+  readonly filesBy = computed(() => (this.by() === 'pkcs12' ? 'pkcs12' : 'pem'));
 
   constructor() {
     effect(() => tellFaults(this.form, this.problem()));

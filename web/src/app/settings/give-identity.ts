@@ -4,14 +4,13 @@ import { ReactiveFormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
 import { clientIdentity } from '@loyal-hinge/contract';
 import type { ClientIdentity, ClientIdentityView } from '@loyal-hinge/contract';
-import { base64Of } from '../files/base64';
 import { DroppedFiles } from '../files/dropped-files';
 import { Choose, asChoices } from '../forms/choose';
 import { chosenOne } from '../forms/chosen-one';
 import { contractForm, isComplete } from '../forms/contract-form';
 import { FieldFault } from '../forms/field-fault';
-import { FileField } from '../forms/file-field';
 import { judgeOnly } from '../forms/judge-only';
+import { KeyFiles } from '../forms/key-files';
 import { lines, linesOf } from '../forms/lines';
 import { NumberField } from '../forms/number-field';
 import { TextField } from '../forms/text-field';
@@ -26,7 +25,7 @@ type KeyKind = (typeof making.keyKind.options)[number];
 /** Gives a client its certificate and key: made here, or out of files. */
 @Component({
   selector: 'hinge-give-identity',
-  imports: [Choose, FieldFault, FileField, NumberField, ReactiveFormsModule, TextField],
+  imports: [Choose, FieldFault, KeyFiles, NumberField, ReactiveFormsModule, TextField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <form class="sheet" [formGroup]="form" (ngSubmit)="give($event)">
@@ -34,38 +33,20 @@ type KeyKind = (typeof making.keyKind.options)[number];
         <hinge-field-fault [of]="form.controls.clientId" />
       </hinge-choose>
       <hinge-choose label="Certificate and key" formControlName="by" [choices]="ways" />
-      @switch (by()) {
-        @case ('making') {
-          <hinge-text label="Name" [control]="form.controls.commonName" />
-          <hinge-text label="Organisation" [control]="form.controls.organization" />
-          <hinge-text class="wide" label="Host names and addresses" kind="technical" [control]="form.controls.hosts">
-            <small class="faint">Separated by blanks. The application URI comes from the plant.</small>
-          </hinge-text>
-          <hinge-choose label="Key" formControlName="keyKind" [choices]="keyKinds" />
-          <hinge-number label="Valid for" unit="days" [step]="365" [control]="form.controls.validDays" />
-          <hinge-choose label="Signed by" formControlName="authority" [choices]="signerChoices()" />
-          @if (isSigned()) {
-            <hinge-text label="Passphrase of the authority" kind="password" [control]="form.controls.passphrase" />
-          }
+      @if (by() === 'making') {
+        <hinge-text label="Name" [control]="form.controls.commonName" />
+        <hinge-text label="Organisation" [control]="form.controls.organization" />
+        <hinge-text class="wide" label="Host names and addresses" kind="technical" [control]="form.controls.hosts">
+          <small class="faint">Separated by blanks. The application URI comes from the plant.</small>
+        </hinge-text>
+        <hinge-choose label="Key" formControlName="keyKind" [choices]="keyKinds" />
+        <hinge-number label="Valid for" unit="days" [step]="365" [control]="form.controls.validDays" />
+        <hinge-choose label="Signed by" formControlName="authority" [choices]="signerChoices()" />
+        @if (isSigned()) {
+          <hinge-text label="Passphrase of the authority" kind="password" [control]="form.controls.passphrase" />
         }
-        @case ('pkcs12') {
-          <hinge-file
-            label="File (PKCS#12)"
-            accept=".p12,.pfx"
-            [control]="form.controls.file"
-            [read]="base64Of"
-            [given]="brought() ? brought() + ' is here.' : ''"
-          />
-          <hinge-text label="Passphrase of the file" kind="password" [control]="form.controls.passphrase" />
-        }
-        @case ('pem') {
-          <hinge-file label="Certificate (PEM)" accept=".pem,.crt,.cer" [control]="form.controls.certificatePem" />
-          <hinge-file
-            label="Private key (PEM, without a passphrase)"
-            accept=".pem,.key"
-            [control]="form.controls.privateKeyPem"
-          />
-        }
+      } @else {
+        <hinge-key-files [by]="filesBy()" [controls]="form.controls" [brought]="brought()" />
       }
       <p class="wide faint">
         The key is encrypted as soon as it is here, and never shown or exported. The client no longer shows the
@@ -137,9 +118,9 @@ export class GiveIdentity {
       privateKeyPem: '',
     },
   );
-  readonly base64Of = base64Of;
   private readonly typed = toSignal(this.form.valueChanges, { initialValue: this.form.value });
   readonly by = computed<By>(() => this.typed().by ?? 'making');
+  readonly filesBy = computed(() => (this.by() === 'pkcs12' ? 'pkcs12' : 'pem'));
   readonly isSigned = computed(() => (this.typed().authority ?? '') !== '');
   private readonly clientId = computed(() => this.typed().clientId ?? '');
   /** The name of a file that was dropped onto the window. */

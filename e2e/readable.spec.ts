@@ -13,6 +13,7 @@ const places = {
     '/entry?unneeded=all',
     '/entry/identities?open=furnace-server%2Fdisplay',
     '/entry/identities/furnace-server',
+    '/entry/user-certificates?open=control-room',
     '/entry/rights?server=furnace-server',
     '/entry/rights/writers',
     '/entry/floor',

@@ -75,6 +75,7 @@ export * from './orders/waits-for.js';
 export * from './links/cause.js';
 export * from './links/read-step.js';
 export * from './links/assess.js';
+export * from './links/expanded-needs.js';
 export * from './links/say-fact.js';
 export * from './links/write-access.js';
 export * from './links/wording.js';

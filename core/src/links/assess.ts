@@ -8,6 +8,7 @@ import { linkKindIds, linkKinds, stepOf, stepPosition } from './kinds.js';
 import type { LinkKindId } from './kinds.js';
 import { choiceFrom, nothingKnown } from './read-step.js';
 import type { Verdict } from './read-step.js';
+import { withExpandedNeeds } from './expanded-needs.js';
 import { sayFact } from './say-fact.js';
 import type { StepId } from './steps.js';
 
@@ -41,8 +42,9 @@ export interface LinkAssessment {
  * @param facts the facts of one check, oldest first
  * @param at the time at which is judged
  */
-export function assess(subject: LinkInPlant, facts: readonly Fact[], rules: Rules, at: Instant): LinkAssessment {
+export function assess(wanted: LinkInPlant, facts: readonly Fact[], rules: Rules, at: Instant): LinkAssessment {
   const book = new FactBook(facts);
+  const subject = withExpandedNeeds(wanted, book);
   const sight: Sight = { subject, facts: book, rules, at, choice: choiceFrom(subject, book) };
   const { kind } = subject.link;
   const examined = examinedSteps[kind];

@@ -37,6 +37,7 @@ export type FactBody =
   | SessionFact
   | ItemFoundFact
   | ItemSeenByOtherFact
+  | ItemPatternFact
   | ItemReadFact
   | ItemRightsFact
   | ItemWrittenFact
@@ -237,6 +238,16 @@ export type ItemFoundFact = { readonly kind: 'item-found'; readonly path: string
   | { readonly outcome: 'found'; readonly nodeId: string }
   | { readonly outcome: 'missing'; readonly code: string; readonly nearest: string | null; readonly seen: number }
 );
+
+/** Variables whose paths fit a pattern that the link needs. */
+export interface ItemPatternFact {
+  readonly kind: 'item-pattern';
+  readonly pattern: string;
+  readonly paths: readonly string[];
+  /** All that can fit was looked at. */
+  readonly isWhole: boolean;
+  readonly ms: number;
+}
 
 /** Somebody else found an item at the same server that this link’s user did not find. */
 export interface ItemSeenByOtherFact {

@@ -53,6 +53,8 @@ export function sayFact(fact: Fact): string {
       return fact.outcome === 'found'
         ? `${fact.path} is the node ${fact.nodeId}.`
         : `${fact.path} was not found among ${counted(fact.seen, 'node')}: ${explainedStatusCode(fact.code)}${fact.nearest ? ` The nearest is ${fact.nearest}.` : ''}`;
+    case 'item-pattern':
+      return `${fact.pattern} fits ${counted(fact.paths.length, 'variable')}${fact.isWhole ? '' : ', and there may be more'}: ${listed(fact.paths.slice(0, mostTold))}${fact.paths.length > mostTold ? ' and others' : ''}.`;
     case 'item-seen-by-other':
       return `${fact.path} was found there by ${fact.as === '' ? 'an anonymous user' : `“${fact.as}”`}, in ${fact.by} on ${dayOf(fact.on)}.`;
     case 'item-read':
@@ -85,6 +87,9 @@ export function sayFact(fact: Fact): string {
       return `The check stopped during ${fact.during}: ${fact.reason}`;
   }
 }
+
+/** Of many paths so many are named. */
+const mostTold = 5;
 
 const outcomes: Readonly<Record<TcpConnectFact['outcome'], string>> = {
   open: 'accepted the connection',

@@ -52,7 +52,10 @@ export type ItemUse = (typeof itemUses)[number];
 
 /** One item that a link needs, and for what. */
 export interface NeededItem {
-  /** A browse path below Objects, parts divided by `/`, or a node id such as `ns=2;s=Crown`. */
+  /**
+   * A browse path below Objects, parts divided by `/`, or a node id such as `ns=2;s=Crown`; where nothing has that name, a
+   * pattern for such paths (`item-pattern.ts`), which stands for all variables that fit.
+   */
   readonly path: string;
   readonly uses: readonly ItemUse[];
 }

@@ -1,5 +1,5 @@
 import type { ItemUse } from '../plant/plant.js';
-import { fitsPattern, isPatternFault, itemPattern } from './item-pattern.js';
+import { fitsPattern, patternInPath } from './item-pattern.js';
 import type { ItemPattern } from './item-pattern.js';
 import { rightBit } from './node-rights.js';
 import type { RightBits, RightName } from './node-rights.js';
@@ -71,8 +71,8 @@ export function neededRights(needs: RatedIdentity['needs']): (path: readonly str
   const patterns: { readonly pattern: ItemPattern; readonly bits: RightBits }[] = [];
   for (const { path, uses } of needs) {
     const bits = uses.reduce((all, use) => all | bitOf(needed[use]), 0);
-    const pattern = itemPattern(path);
-    if (/[*?[\\]/.test(path) && !isPatternFault(pattern)) patterns.push({ pattern, bits });
+    const pattern = patternInPath(path);
+    if (pattern) patterns.push({ pattern, bits });
     else exact.set(path, (exact.get(path) ?? 0) | bits);
   }
   return (path) =>

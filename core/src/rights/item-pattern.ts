@@ -42,6 +42,13 @@ export function itemPattern(text: string): ItemPattern | PatternFault {
   return parts.length > mostParts ? { says: `A pattern has at most ${mostParts} parts.` } : { text, parts };
 }
 
+/** A needed path read as a pattern; null: it is a path and nothing else. */
+export function patternInPath(path: string): ItemPattern | null {
+  if (!/[*?[\\]/.test(path)) return null;
+  const read = itemPattern(path);
+  return isPatternFault(read) ? null : read;
+}
+
 function splitParts(text: string): readonly string[] {
   const parts = [''];
   for (let at = 0; at < text.length; at += 1) {

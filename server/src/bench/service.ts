@@ -36,12 +36,12 @@ import type { Links } from '../links/service.js';
 import type { MachineLocks } from '../processes/machine-locks.js';
 import { Slots } from '../processes/slots.js';
 import { failureOf } from '../ua/failure.js';
+import { matchingNodes } from '../ua/matching-nodes.js';
 import { objectsFolder } from '../ua/session.js';
 import { shapeOf } from '../ua/value-shape.js';
 import type { ReadValue } from '../ua/read-value.js';
 import { LiveSession } from './live-session.js';
 import type { OpenSession, SessionState } from './live-session.js';
-import { matchingNodes } from './matching-nodes.js';
 import type { Recordings } from './recordings.js';
 import { BenchWrites } from './writes.js';
 import type { UaSession } from '../ua/session.js';
@@ -231,7 +231,8 @@ export class Benches {
   async matches(benchId: string, owner: string, pattern: string, signal: AbortSignal): Promise<BenchMatches> {
     const read = itemPattern(pattern);
     if (isPatternFault(read)) throw invalid('This is no pattern.', [{ place: 'pattern', says: read.says }]);
-    return this.using(benchId, owner, (session) => matchingNodes(session, read, signal));
+    const { nodes, ...told } = await this.using(benchId, owner, (session) => matchingNodes(session, read, signal));
+    return { nodes: [...nodes], ...told };
   }
 
   /** What the server has recorded of a node in the last minutes. */

@@ -2,6 +2,7 @@ import type { LinkDetail } from '@loyal-hinge/contract';
 import { signIn } from '../testing/calls.js';
 import type { Caller } from '../testing/calls.js';
 import { found } from '../testing/found.js';
+import { plantGiven } from '../testing/given.js';
 import { ownPassword, ownServer } from '../testing/own-server.js';
 import { until } from '../testing/until.js';
 
@@ -33,6 +34,41 @@ describe('an item that a link does not find', () => {
     expect(causes(told)).toEqual(['item-hidden']);
     expect(told.assessment.headline).toContain(`“process” found ${path} on Recipe server`);
     expect(told.assessment.headline).toContain('“display” can’t see it');
+  });
+
+  it('is hidden, too, where a snapshot of rights has it and nobody’s check looked for it', async () => {
+    const link = plantGiven().plant.links.find(({ id }) => id === hiddenFrom);
+    const needs = [{ path: 'Recipes/Formulas/Sand share', uses: ['read'] }];
+    await engineer.call('putLink', { id: hiddenFrom }, { ...link, needs } as never);
+    expect(await found(engineer, hiddenFrom)).toBe('Parted');
+    expect(causes(await detail())).toEqual(['item-missing']);
+    await engineer.call('takeSnapshots', { serverId: 'recipes-server' }, {});
+    await until(
+      () => engineer.call('rights', { serverId: 'recipes-server' }),
+      ({ snapshots }) => snapshots.length > 0 && snapshots.every(({ state }) => state === 'whole'),
+    );
+    expect(await found(engineer, hiddenFrom)).toBe('Parted');
+    const told = await detail();
+    expect(causes(told)).toEqual(['item-hidden']);
+    const evidence = told.assessment.steps.flatMap(({ findings }) => findings.flatMap((finding) => finding.evidence));
+    expect(evidence.map(({ says }) => says).join(' ')).toContain('found there by “process”, in a snapshot of rights');
+    await engineer.call('putLink', { id: hiddenFrom }, link as never);
+    expect(await found(engineer, hiddenFrom)).toBe('Parted');
+  });
+
+  it('that is needed by a pattern is every variable that fits, read and judged for itself', async () => {
+    const link = plantGiven().plant.links.find(({ id }) => id === seenBy);
+    const needs = (path: string) => ({ ...link, needs: [{ path, uses: ['read'] }] }) as never;
+    await engineer.call('putLink', { id: seenBy }, needs('Recipes/[F-L]*/*'));
+    // It reads only, and may write one of them.
+    expect(await found(engineer, seenBy)).toBe('Strained');
+    const { assessment } = await engineer.call('link', { linkId: seenBy });
+    const stepOf = (id: string) => assessment.steps.find(({ step }) => step === id);
+    expect(stepOf('browse')?.summary).toBe('2 needed items found.');
+    expect(stepOf('read')?.summary).toBe('2 items read.');
+    await engineer.call('putLink', { id: seenBy }, needs('Recipes/*/Crown [9-1]'));
+    expect(await found(engineer, seenBy)).toBe('Parted');
+    await engineer.call('putLink', { id: seenBy }, link as never);
   });
 
   it('is not asked for again and again', async () => {

@@ -1,4 +1,6 @@
-import { signInNameOf } from '@loyal-hinge/core';
+import { expandedNeeds, patternInPath, signInNameOf } from '@loyal-hinge/core';
+import { matchingNodes } from '../ua/matching-nodes.js';
+import type { MatchingNodes } from '../ua/matching-nodes.js';
 import type { FactOf, NeededItem } from '@loyal-hinge/core';
 import type { ReadItem, UaSession } from '../ua/session.js';
 import { ItemFinder } from './find-items.js';
@@ -13,17 +15,27 @@ export async function useItems(walk: Walk, session: UaSession): Promise<void> {
   walk.begin('browse', 'the search for items');
   const finder = new ItemFinder(session);
   const found = new Map<string, string>();
+  const fitting = new Map<string, readonly string[]>();
   for (const { path } of needs) {
     const fact = await finder.find(path);
     walk.signal.throwIfAborted();
-    walk.log.note(fact);
+    // What has such a name is meant, whatever else its signs could stand for.
+    const matches = fact.outcome === 'found' ? [] : await noteMatches(walk, session, path);
+    if (matches.length > 0)
+      fitting.set(
+        path,
+        matches.map((match) => match.path),
+      );
+    else walk.log.note(fact);
+    for (const match of matches) found.set(match.path, match.nodeId);
     if (fact.outcome === 'found') found.set(path, fact.nodeId);
   }
+  const wanted = expandedNeeds(needs, fitting);
   await noteSeenByOthers(
     walk,
-    needs.flatMap(({ path }) => (found.has(path) ? [] : [path])),
+    wanted.flatMap(({ path }) => (found.has(path) ? [] : [path])),
   );
-  const there = needs.flatMap((item) => {
+  const there = wanted.flatMap((item) => {
     const nodeId = found.get(item.path);
     return nodeId === undefined ? [] : [{ ...item, nodeId }];
   });
@@ -36,6 +48,20 @@ export async function useItems(walk: Walk, session: UaSession): Promise<void> {
   if (recorded.length > 0) await readHistories(walk, session, recorded);
   const sources = there.filter(({ uses }) => uses.includes('alarms'));
   if (sources.length > 0) await listenToAlarms(walk, session, sources);
+}
+
+/** Variables that fit a needed path, where that is a pattern; each counts as found. */
+async function noteMatches(walk: Walk, session: UaSession, path: string): Promise<MatchingNodes['nodes']> {
+  const pattern = patternInPath(path);
+  if (!pattern) return [];
+  const begun = performance.now();
+  const { nodes, isWhole } = await matchingNodes(session, pattern, walk.signal);
+  if (nodes.length === 0) return [];
+  const ms = Math.round(performance.now() - begun);
+  walk.log.note({ kind: 'item-pattern', pattern: path, paths: nodes.map((node) => node.path), isWhole, ms });
+  for (const node of nodes)
+    walk.log.note({ kind: 'item-found', path: node.path, outcome: 'found', nodeId: node.nodeId, ms });
+  return nodes;
 }
 
 /** What nobody found is not there; what others found is hidden from this user. */

@@ -84,7 +84,8 @@ const beginning = {
       <hinge-text label="Needed items" kind="lines" [control]="form.controls.needs">
         <small class="faint"
           >One a line: path below Objects, then “:” and what it is needed for ({{ uses }}). Without that: read, watch.
-          Alarms are those of a folder or of Server.</small
+          Alarms are those of a folder or of Server. A pattern such as Lehr/Zone */Temperature stands for all variables
+          that fit.</small
         >
       </hinge-text>
       <hinge-choose label="Signs in" [formControl]="form.controls.identity" [choices]="identities" />

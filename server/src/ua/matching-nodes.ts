@@ -1,14 +1,22 @@
 import { fitsPattern, mayFitBelow } from '@loyal-hinge/core';
 import type { ItemPattern } from '@loyal-hinge/core';
-import type { BenchMatches } from '@loyal-hinge/contract';
-import { objectsFolder } from '../ua/session.js';
-import type { UaSession } from '../ua/session.js';
+import { objectsFolder } from './session.js';
+import type { BrowsedNode, UaSession } from './session.js';
 
 const mostMatches = 200;
 /** Whoever looks for more names more of the path. */
 const mostSeen = 20_000;
 const atOnce = 50;
 const mostDepth = 60;
+
+/** Variables whose paths fit a pattern. */
+export interface MatchingNodes {
+  readonly nodes: readonly (BrowsedNode & { readonly path: string })[];
+  /** Nodes that were looked at. */
+  readonly seen: number;
+  /** All that can fit was looked at. */
+  readonly isWhole: boolean;
+}
 
 interface OpenNode {
   readonly nodeId: string;
@@ -20,11 +28,11 @@ export async function matchingNodes(
   session: UaSession,
   pattern: ItemPattern,
   signal: AbortSignal,
-): Promise<BenchMatches> {
+): Promise<MatchingNodes> {
   const limit = (await session.operationLimits()).nodesPerBrowse;
   const together = limit > 0 ? Math.min(limit, atOnce) : atOnce;
   const known = new Set([objectsFolder]);
-  const nodes: BenchMatches['nodes'] = [];
+  const nodes: (BrowsedNode & { readonly path: string })[] = [];
   let open: OpenNode[] = [{ nodeId: objectsFolder, path: [] }];
   while (open.length > 0 && nodes.length < mostMatches && known.size < mostSeen) {
     signal.throwIfAborted();

@@ -38,7 +38,7 @@ const roleColumns: readonly Column<RoleView>[] = [
   { key: 'links', title: 'Links that get it', text: () => '', onlyShown: true },
 ];
 const userColumns: readonly Column<ServerUserView>[] = [
-  { key: 'userName', title: 'User', text: ({ userName }) => userName, mono: true },
+  { key: 'userName', title: 'User', text: ({ userName }) => userName, mono: true, short: true },
   { key: 'state', title: 'State', text: ({ flags }) => flags.map((flag) => flagWords[flag]).join(', ') || 'enabled' },
   { key: 'description', title: 'Description', text: ({ description }) => description },
   {
@@ -55,7 +55,7 @@ const connectedColumns: readonly Column<ConnectedView>[] = [
     title: 'Application',
     text: ({ applicationName, applicationUri }) => applicationName || applicationUri,
   },
-  { key: 'user', title: 'User', text: ({ user, mechanism }) => user ?? (mechanism || 'not told'), mono: true },
+  { key: 'user', title: 'User', text: ({ user, mechanism }) => user ?? (mechanism || 'not told'), short: true },
   { key: 'security', title: 'Security', text: securityOf },
   { key: 'items', title: 'Watched items', text: ({ items }) => String(items), order: ({ items }) => items },
   {
@@ -213,7 +213,7 @@ const certificateColumns: readonly Column<TrustedView>[] = [
                     <ng-template hingeCell="application" [hingeCellOf]="all" let-one>
                       {{ one.applicationName || one.applicationUri || one.name }}
                       @if (one.isOwn) {
-                        <span class="faint">, which reads this</span>
+                        <span class="line faint">which reads this</span>
                       }
                       @for (weakness of one.weaknesses; track weakness.says) {
                         <span class="line" [class]="weakness.grade">{{ weakness.says }}</span>

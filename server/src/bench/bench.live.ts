@@ -89,6 +89,17 @@ describe('on the bench', () => {
     expect(asked?.details).toEqual({ nodeId, valueNow: node.value, wanted: '0.25', why });
   });
 
+  it('a node that is gone by the time it is read is told as such, and nobody but engineers writes', async () => {
+    const gone = await got<{ status: number; detail: string }>('value', { nodeId: 'ns=1;s=Lehr/Zone Z' });
+    expect(gone).toMatchObject({ status: 409, detail: expect.stringContaining('Bad_NodeIdUnknown') as string });
+    const viewer = await signIn('viewer', url, ownPassword);
+    const nodeId = await nodeIdOf('Lehr/Roller speed wanted');
+    const wish = { nodeId, typed: '0.2', seen: null, why };
+    expect(await viewer.refused('writeBench', { benchId }, wish)).toMatchObject({ status: 403 });
+    const approver = await signIn('approver', url, ownPassword);
+    expect(await approver.refused('browseBench', { benchId })).toMatchObject({ status: 404 });
+  });
+
   it('nothing is written where the user may not, and the refusal says so', async () => {
     const nodeId = await nodeIdOf('Lehr/Zone B/Temperature');
     const node = await got<BenchTyped>('typed', { nodeId });

@@ -304,23 +304,36 @@ export class Benches {
     beginIn: (session: UaSession) => Promise<() => void>,
   ): Promise<() => void> {
     const bench = this.find(benchId, owner);
+    let begunIn: UaSession | null = null;
+    let isOver = false;
     let stop = (): void => undefined;
     const begin = async (): Promise<void> => {
+      const { session } = bench.live;
+      if (!session || session === begunIn) return;
+      begunIn = session;
       const stopThis = await this.using(benchId, owner, beginIn);
+      if (isOver) return stopThis();
       const stopBefore = stop;
       stop = () => {
         stopBefore();
         stopThis();
       };
     };
-    if (bench.live.session) await begin();
+    // Heard before it is begun: a session that is replaced meanwhile is not missed.
     const hearNoTurns = bench.live.onTurn((state) => {
       bench.lastUsed = Date.now();
       turn(state);
       if (!state.isLost) void begin().catch(() => undefined);
     });
+    try {
+      await begin();
+    } catch (error) {
+      hearNoTurns();
+      throw error;
+    }
     turn(bench.live.state);
     return () => {
+      isOver = true;
       hearNoTurns();
       stop();
     };

@@ -76,7 +76,7 @@ export class LiveSession {
         wasOpened = true;
         this.begin(session);
         await this.lossOf(session);
-        this.lose('The session was lost.');
+        this.lose('');
       }).catch((error: unknown) => (error instanceof Error ? error.message : 'It could not be opened.'));
       if (wasOpened) {
         [tries, lostAt] = [-1, Date.now()];

@@ -30,11 +30,12 @@ export class Sparkline {
       line<{ at: number; value: number }>(
         (point) => x(point.at),
         (point) => y(point.value),
-      )(points) ?? ''
+      ).defined((point) => !Number.isNaN(point.value))(points) ?? ''
     );
   });
   readonly words = computed(() => {
-    const [low, high] = extent(this.points(), (point) => point.value);
-    return low === undefined ? 'no values yet' : `${this.points().length} values between ${low} and ${high}`;
+    const points = this.points().filter(({ value }) => !Number.isNaN(value));
+    const [low, high] = extent(points, (point) => point.value);
+    return low === undefined ? 'no values yet' : `${points.length} values between ${low} and ${high}`;
   });
 }

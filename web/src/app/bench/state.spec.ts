@@ -65,13 +65,15 @@ describe('the bench', () => {
     let state = reducer(undefined, benchActions.opened({ bench }));
     state = reducer(state, benchActions.watch({ node: node('a', 'Variable'), unit: '' }));
     const lost = { isLost: true, at: '2026-03-01T12:00:00.000Z', says: 'The session was lost.' };
-    state = reducer(state, benchActions.heard(heard([value('a', 5)], { session: lost })));
+    state = reducer(state, benchActions.heard(heard([value('a', 5)])));
+    state = reducer(state, benchActions.heard(heard([], { session: lost })));
     state = reducer(state, benchActions.gone({ says: 'The bench was closed.' }));
     expect(state.session).toEqual({ ...lost, says: 'The bench was closed.' });
     state = reducer(state, benchActions.reopened({ bench: { ...bench, benchId: '2' } }));
     state = reducer(state, benchActions.heard(heard([], { session: { ...lost, isLost: false } })));
     expect(state).toMatchObject({ bench: { benchId: '2' }, session: { isLost: false } });
     expect(state.watched[0]?.lastGood?.value).toBe('5');
+    expect(state.watched[0]?.history.map((point) => point.value)).toEqual([5, NaN]);
   });
 
   it('keeps events, the newest first, tells those apart that are the same, and lets old ones go', () => {

@@ -34,7 +34,7 @@ export interface Watched {
   readonly lastGood: BenchValue | null;
   /** How often the server samples and publishes it; null: that is not told yet. */
   readonly intervals: BenchWatching | null;
-  /** Newest last; at most as many as the sparkline shows. */
+  /** Newest last; at most as many as the sparkline shows. NaN: from there on nothing is known for a while. */
   readonly history: readonly { readonly at: number; readonly value: number }[];
 }
 
@@ -247,12 +247,14 @@ export const benchFeature = createFeature({
     on(benchActions.heard, (state, { heard: { values, watching, session } }): BenchState => {
       const byNode = new Map(values.map((value) => [value.nodeId, value]));
       const intervals = new Map(watching.map((item) => [item.nodeId, item]));
+      const isBroken = session?.isLost === true && state.session?.isLost !== true;
       return {
         ...state,
         session: session ?? state.session,
         watched: state.watched.map((watched) => {
           const told = intervals.get(watched.node.nodeId);
-          return withValue(told ? { ...watched, intervals: told } : watched, byNode.get(watched.node.nodeId));
+          const before = isBroken ? brokenAt(watched, Date.parse(session.at)) : watched;
+          return withValue(told ? { ...before, intervals: told } : before, byNode.get(watched.node.nodeId));
         }),
       };
     }),
@@ -305,6 +307,10 @@ function withValue(watched: Watched, value: BenchValue | undefined): Watched {
 
 const numbered = (events: readonly BenchEvent[], from: number): HeardEvent[] =>
   events.map((event, index) => ({ ...event, number: from + index }));
+
+/** Nothing is known of the time in which the session was lost: no line is drawn through it. */
+const brokenAt = (watched: Watched, at: number): Watched =>
+  watched.history.length === 0 ? watched : { ...watched, history: [...watched.history, { at, value: NaN }] };
 
 const watchedAnew = (node: BenchNode, unit: string): Watched => ({
   node,

@@ -30,6 +30,12 @@ describe('the trend', () => {
     expect(texts).toContain('2.0');
   });
 
+  it('draws no line through a time of which nothing is known', () => {
+    const { path, words } = drawn([0, NaN, 10]);
+    expect(path.match(/M/g)).toHaveLength(2);
+    expect(words).toMatch(/^Crown: 2 values/);
+  });
+
   it('has seconds beside it where it is short, and days where it is long', () => {
     expect(drawn([1, 2, 3]).texts.at(-1)).toMatch(/^\d\d:\d\d:\d\d$/);
     expect(drawn([1, 2, 3], 3_600_000 * 2).texts.at(-1)).toMatch(/^\d\d:\d\d$/);

@@ -97,7 +97,9 @@ export class Trend {
     const drawn = line<{ at: number; value: number }>(
       ({ at }) => x(at),
       ({ value }) => y(value),
-    ).curve(curveStepAfter);
+    )
+      .curve(curveStepAfter)
+      .defined(({ value }) => !Number.isNaN(value));
     return drawn([...this.points()]) ?? '';
   });
   readonly levels = computed(() => {
@@ -112,7 +114,7 @@ export class Trend {
     return x.ticks(6).map((tick) => ({ at: x(tick), text: format.format(tick) }));
   });
   readonly words = computed(() => {
-    const points = this.points();
+    const points = this.points().filter(({ value }) => !Number.isNaN(value));
     const [low, high] = extent(points, ({ value }) => value);
     const span = spanOf((points.at(-1)?.at ?? 0) - (points[0]?.at ?? 0));
     const unit = this.unit();

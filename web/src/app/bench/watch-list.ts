@@ -36,7 +36,7 @@ const tickMs = 1000;
       </ng-template>
       <ng-template hingeCell="status" [hingeCellOf]="watched()" let-item>
         @if (isLost() && item.lastGood) {
-          <span class="weak">not live: the last value before the session was lost</span>
+          <span class="weak">not live: the last value</span>
         } @else {
           {{ item.value?.status ?? '' }}
           @if (isOld(item)) {

@@ -25,11 +25,12 @@ import { Moment } from '../signs/moment';
 import { AccessWhatIf } from './access-what-if';
 import { flagWords, nameWords } from './account-words';
 import { RuleForm } from './rule-form';
+import { ServerConnections } from './server-connections';
 import { accountsActions, accountsFeature, isRunning } from './state';
+import { TrustedUsers } from './trusted-users';
+import type { UserTrust } from './trusted-users';
 import { UserForm } from './user-form';
 
-type ConnectedView = NonNullable<NonNullable<AccessView['connected']>['sessions']>[number];
-type TrustedView = NonNullable<AccessView['userCertificates']>[number];
 type ServerUserView = NonNullable<AccessView['users']>[number];
 
 const roleColumns: readonly Column<RoleView>[] = [
@@ -49,40 +50,22 @@ const userColumns: readonly Column<ServerUserView>[] = [
   },
 ];
 
-const connectedColumns: readonly Column<ConnectedView>[] = [
-  {
-    key: 'application',
-    title: 'Application',
-    text: ({ applicationName, applicationUri }) => applicationName || applicationUri,
-  },
-  { key: 'user', title: 'User', text: ({ user, mechanism }) => user ?? (mechanism || 'not told'), short: true },
-  { key: 'security', title: 'Security', text: securityOf },
-  { key: 'items', title: 'Watched items', text: ({ items }) => String(items), order: ({ items }) => items },
-  {
-    key: 'unauthorized',
-    title: 'Requests refused',
-    text: ({ unauthorized }) => String(unauthorized),
-    order: ({ unauthorized }) => unauthorized,
-  },
-  { key: 'since', title: 'Since', text: ({ connectedAt }) => connectedAt ?? '', short: true },
-];
-
-function securityOf({ mode, policyUri }: ConnectedView): string {
-  if (mode === null) return 'not told';
-  return mode === 'None' ? 'none' : `${mode === 'Sign' ? 'signed' : 'encrypted'}, ${policyUri.split('#').at(-1) ?? ''}`;
-}
-
-const certificateColumns: readonly Column<TrustedView>[] = [
-  { key: 'subject', title: 'Subject', text: ({ subject }) => subject },
-  { key: 'name', title: 'Name here', text: ({ name }) => name ?? 'not stored here' },
-  { key: 'notAfter', title: 'Valid until', text: ({ notAfter }) => notAfter, short: true },
-  { key: 'links', title: 'Links', text: ({ links }) => String(links), order: ({ links }) => links, short: true },
-];
-
 /** Roles and users of one server: who is given what, and changes that are tried out before they are proposed. */
 @Component({
   selector: 'hinge-access-page',
-  imports: [AccessWhatIf, EntryHead, Ledger, LedgerCell, Moment, RouterLink, RuleForm, UserForm, Waiting],
+  imports: [
+    AccessWhatIf,
+    EntryHead,
+    Ledger,
+    LedgerCell,
+    Moment,
+    RouterLink,
+    RuleForm,
+    UserForm,
+    Waiting,
+    ServerConnections,
+    TrustedUsers,
+  ],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -200,73 +183,16 @@ const certificateColumns: readonly Column<TrustedView>[] = [
                 <p class="faint">The server has no user management (Part 18), or does not show it.</p>
               }
               <h2>Connected</h2>
-              @if (known.connected; as connected) {
-                <p class="faint">{{ connected.says }} Read <hinge-moment [at]="connected.readAt" show="near" />.</p>
-                @if (connected.sessions; as all) {
-                  <hinge-ledger
-                    [columns]="connectedColumns"
-                    [rows]="all"
-                    [idOf]="idOfSession"
-                    [plain]="true"
-                    empty="The server tells of no session."
-                  >
-                    <ng-template hingeCell="application" [hingeCellOf]="all" let-one>
-                      {{ one.applicationName || one.applicationUri || one.name }}
-                      @if (one.isOwn) {
-                        <span class="line faint">which reads this</span>
-                      }
-                      @for (weakness of one.weaknesses; track weakness.says) {
-                        <span class="line" [class]="weakness.grade">{{ weakness.says }}</span>
-                      }
-                    </ng-template>
-                    <ng-template hingeCell="since" [hingeCellOf]="all" let-one>
-                      @if (one.connectedAt) {
-                        <hinge-moment [at]="one.connectedAt" show="near" />
-                      }
-                    </ng-template>
-                  </hinge-ledger>
-                }
-              } @else {
-                <p class="faint">Who is connected is read together with roles and users.</p>
-              }
+              <hinge-server-connections [connected]="known.connected" />
               <h2>User certificates that it trusts</h2>
-              @if (known.userCertificates; as certificates) {
-                <hinge-ledger
-                  [columns]="certificateColumns"
-                  [rows]="certificates"
-                  [idOf]="idOfCertificate"
-                  [plain]="true"
-                  empty="The server trusts no user certificate: nobody signs in with one."
-                >
-                  <ng-template hingeCell="subject" [hingeCellOf]="certificates" let-one>
-                    <span [class.gone]="isDistrusted(one)">{{ one.subject }}</span>
-                  </ng-template>
-                  <ng-template hingeCell="notAfter" [hingeCellOf]="certificates" let-one>
-                    <hinge-moment [at]="one.notAfter" show="day" />
-                  </ng-template>
-                  <ng-template hingeCell="acts" [hingeCellOf]="certificates" let-one>
-                    <button type="button" class="plain" [disabled]="!mayAct()" (click)="distrust(one)">
-                      {{ isDistrusted(one) ? 'Undo' : 'Remove' }}
-                    </button>
-                  </ng-template>
-                </hinge-ledger>
-                @if (others(); as stored) {
-                  @for (one of stored; track one.thumbprint) {
-                    <button type="button" class="act" [disabled]="!mayAct()" (click)="trust(one)">
-                      Trust “{{ one.name }}”
-                    </button>
-                  } @empty {
-                    <p class="faint">
-                      All that are stored here are in the list.
-                      <a routerLink="/entry/user-certificates">User certificates</a>
-                    </p>
-                  }
-                }
-              } @else {
-                <p class="faint">
-                  The server has no such list (Part 12, DefaultUserTokenGroup), or it was not read yet: read again.
-                </p>
-              }
+              <hinge-trusted-users
+                [serverId]="known.server.id"
+                [trusted]="known.userCertificates"
+                [stored]="stored() ?? []"
+                [drafts]="drafts()"
+                [mayAct]="mayAct()"
+                (turned)="turnTrust($event)"
+              />
             </div>
             <hinge-access-what-if
               [server]="known.server.name"
@@ -301,14 +227,9 @@ const certificateColumns: readonly Column<TrustedView>[] = [
       gap: 0.8rem;
       align-items: baseline;
     }
-    .gone,
     .rule.gone span {
       text-decoration: line-through;
       color: var(--faint);
-    }
-    .line {
-      display: block;
-      font-size: 0.9rem;
     }
     a.link {
       display: block;
@@ -333,24 +254,11 @@ export class AccessPage {
   readonly opened = signal<'' | 'rule' | 'user'>('');
   readonly roleColumns = roleColumns;
   readonly userColumns = userColumns;
-  readonly certificateColumns = certificateColumns;
-  readonly connectedColumns = connectedColumns;
-  readonly idOfSession = ({ id }: ConnectedView): string => id;
   readonly mostNamed = 3;
   readonly nameOf = nameWords;
   readonly idOfRole = ({ nodeId }: RoleView): string => nodeId;
   readonly idOfUser = ({ userName }: ServerUserView): string => userName;
-  readonly idOfCertificate = ({ thumbprint }: TrustedView): string => thumbprint;
-  private readonly stored = this.store.selectSignal(accountsFeature.selectCertificates);
-  /** User certificates that are stored here and not in the server’s list, nor tried out to be. */
-  readonly others = computed(() =>
-    (this.stored() ?? []).flatMap(({ name, certificate }) => {
-      if (!certificate) return [];
-      const { thumbprint, subject, notAfter } = certificate;
-      const isThere = this.access()?.userCertificates?.some((one) => one.thumbprint === thumbprint);
-      return isThere || this.isTurned(thumbprint) ? [] : [{ name, thumbprint, subject, notAfter }];
-    }),
-  );
+  readonly stored = this.store.selectSignal(accountsFeature.selectCertificates);
   private readonly holders = computed(() => {
     const byRole = new Map<string, AccessView['sessions']>();
     for (const session of this.access()?.sessions ?? [])
@@ -414,29 +322,10 @@ export class AccessPage {
         JSON.stringify(draft.rule) === JSON.stringify(rule),
     );
 
-  private isTurned(thumbprint: string): boolean {
-    return this.drafts().some((draft) => 'thumbprint' in draft && draft.thumbprint === thumbprint);
-  }
-
-  isDistrusted = ({ thumbprint }: TrustedView): boolean => this.isTurned(thumbprint);
-
-  trust(one: Pick<TrustedView, 'thumbprint' | 'subject' | 'notAfter'>): void {
-    this.turnTrust('trust-user', one);
-  }
-
-  distrust(one: TrustedView): void {
-    this.turnTrust('distrust-user', one);
-  }
-
   /** A second time takes it back. */
-  private turnTrust(
-    kind: 'trust-user' | 'distrust-user',
-    { thumbprint, subject, notAfter }: Pick<TrustedView, 'thumbprint' | 'subject' | 'notAfter'>,
-  ): void {
-    const change = { kind, serverId: this.serverId(), thumbprint, subject, notAfter } as const;
-    this.store.dispatch(
-      this.isTurned(thumbprint) ? accountsActions.dropDraft({ change }) : accountsActions.draft({ change }),
-    );
+  turnTrust(change: UserTrust): void {
+    const isDrafted = this.drafts().some((draft) => 'thumbprint' in draft && draft.thumbprint === change.thumbprint);
+    this.store.dispatch(isDrafted ? accountsActions.dropDraft({ change }) : accountsActions.draft({ change }));
   }
 
   removeRule(role: RoleView, rule: RoleRule): void {

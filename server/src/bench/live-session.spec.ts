@@ -45,6 +45,60 @@ describe('a live session', () => {
     expect(live.session).toBeNull();
   });
 
+  it('has what was begun in it begun in the next one, too, until that is ended', async () => {
+    const sessions = [oneSession(), oneSession(), oneSession()];
+    const left = [...sessions];
+    const end = new AbortController();
+    const live = new LiveSession(end.signal, times);
+    const held = live.hold(async (use) => {
+      const next = left.shift();
+      if (!next) return 'It is away.';
+      await use(next.session);
+      return null;
+    });
+    const begun: UaSession[] = [];
+    const stopped: UaSession[] = [];
+    const turns: boolean[] = [];
+    const stop = await live.inEach(
+      (session) => {
+        begun.push(session);
+        return Promise.resolve(() => void stopped.push(session));
+      },
+      ({ isLost }) => turns.push(isLost),
+    );
+    const turn = turnOf(live);
+    sessions[0]?.lose();
+    await turn;
+    while (begun.length < 2) await new Promise((resolve) => setTimeout(resolve, 1));
+    stop();
+    sessions[1]?.lose();
+    while (live.session !== sessions[2]?.session) await new Promise((resolve) => setTimeout(resolve, 1));
+    expect(begun).toEqual([sessions[0]?.session, sessions[1]?.session]);
+    expect(stopped).toEqual(begun);
+    expect(turns).toEqual([false, true, false]);
+    end.abort();
+    await held;
+  });
+
+  it('tells whoever began something in it why that could not begin, and begins it no more', async () => {
+    const one = oneSession();
+    const end = new AbortController();
+    const live = new LiveSession(end.signal, times);
+    const held = live.hold(async (use) => {
+      await use(one.session);
+      return null;
+    });
+    const turns: boolean[] = [];
+    const refusing = live.inEach(
+      () => Promise.reject(new Error('BadTooManySubscriptions')),
+      ({ isLost }) => turns.push(isLost),
+    );
+    await expect(refusing).rejects.toThrow('BadTooManySubscriptions');
+    end.abort();
+    await held;
+    expect(turns).toEqual([]);
+  });
+
   it('is lost where the server answers no more, though the line is open', async () => {
     const dumb = oneSession(() => Promise.reject(new Error('BadTimeout')));
     const end = new AbortController();

@@ -67,6 +67,44 @@ export class LiveSession {
     return () => this.hearers.delete(hear);
   }
 
+  /**
+   * Begins something in the session that is there, and in each that takes its place, until the returned function is called.
+   * @param turn is told how the session stands, now and whenever that changes
+   */
+  async inEach(
+    beginIn: (session: UaSession) => Promise<() => void>,
+    turn: (state: SessionState) => void,
+  ): Promise<() => void> {
+    let begunIn: UaSession | null = null;
+    let isOver = false;
+    const stops: (() => void)[] = [];
+    const begin = async (): Promise<void> => {
+      const session = this.current;
+      if (!session || session === begunIn) return;
+      begunIn = session;
+      const stop = await beginIn(session);
+      if (isOver) stop();
+      else stops.push(stop);
+    };
+    // Heard before it is begun: a session that is replaced meanwhile is not missed.
+    const hearNoTurns = this.onTurn((state) => {
+      turn(state);
+      if (!state.isLost) void begin().catch(() => undefined);
+    });
+    try {
+      await begin();
+    } catch (error) {
+      hearNoTurns();
+      throw error;
+    }
+    turn(this.known);
+    return () => {
+      isOver = true;
+      hearNoTurns();
+      for (const stop of stops.splice(0)) stop();
+    };
+  }
+
   /** Holds the session until it is ended or given up; where the first one can’t be opened, there is no other. */
   async hold(open: OpenSession): Promise<void> {
     let lostAt: number | null = null;

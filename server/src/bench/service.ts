@@ -296,47 +296,21 @@ export class Benches {
     return this.inEach(benchId, owner, hear.turn, (session) => this.watchIn(session, bench, wish, hear));
   }
 
-  /** Begins something in the session that is there, and in each that takes its place, until the returned function is called. */
-  private async inEach(
+  /** Begins something in each session of a bench; where it can’t begin in the first one, whoever asked hears why. */
+  private inEach(
     benchId: string,
     owner: string,
     turn: (state: SessionState) => void,
     beginIn: (session: UaSession) => Promise<() => void>,
   ): Promise<() => void> {
     const bench = this.find(benchId, owner);
-    let begunIn: UaSession | null = null;
-    let isOver = false;
-    let stop = (): void => undefined;
-    const begin = async (): Promise<void> => {
-      const { session } = bench.live;
-      if (!session || session === begunIn) return;
-      begunIn = session;
-      const stopThis = await this.using(benchId, owner, beginIn);
-      if (isOver) return stopThis();
-      const stopBefore = stop;
-      stop = () => {
-        stopBefore();
-        stopThis();
-      };
-    };
-    // Heard before it is begun: a session that is replaced meanwhile is not missed.
-    const hearNoTurns = bench.live.onTurn((state) => {
-      bench.lastUsed = Date.now();
-      turn(state);
-      if (!state.isLost) void begin().catch(() => undefined);
-    });
-    try {
-      await begin();
-    } catch (error) {
-      hearNoTurns();
-      throw error;
-    }
-    turn(bench.live.state);
-    return () => {
-      isOver = true;
-      hearNoTurns();
-      stop();
-    };
+    return bench.live.inEach(
+      (session) => explained(() => beginIn(session)),
+      (state) => {
+        bench.lastUsed = Date.now();
+        turn(state);
+      },
+    );
   }
 
   private async watchIn(
@@ -399,19 +373,24 @@ export class Benches {
   ): Promise<Result> {
     const { session, state } = this.find(benchId, owner).live;
     if (!session) throw conflict(`The session is lost. ${state.says}`.trim(), 'It is taken up again by itself; wait.');
-    try {
-      return await use(session);
-    } catch (error) {
-      if (error instanceof ProblemError) throw error;
-      throw conflict(
-        `The server answered: ${explainedStatusCode(failureOf(error).code)}`,
-        'Where the session is lost, it is taken up again by itself.',
-      );
-    }
+    return explained(() => use(session));
   }
 
   private sweep(): void {
     for (const bench of this.open.values()) if (Date.now() - bench.lastUsed >= idleMs) bench.end.abort();
+  }
+}
+
+/** What a server answers with, or a lost line, in words. */
+async function explained<Result>(call: () => Promise<Result>): Promise<Result> {
+  try {
+    return await call();
+  } catch (error) {
+    if (error instanceof ProblemError) throw error;
+    throw conflict(
+      `The server answered: ${explainedStatusCode(failureOf(error).code)}`,
+      'Where the session is lost, it is taken up again by itself.',
+    );
   }
 }
 

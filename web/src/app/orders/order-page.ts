@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, DestroyRef, computed, effect, inject, input, signal } from '@angular/core';
 import { ReactiveFormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
-import { givesCertificate, isTrustChange } from '@loyal-hinge/core';
+import { byNumber, givesCertificate, isTrustChange } from '@loyal-hinge/core';
 import { issueCrlRequest } from '@loyal-hinge/contract';
 import { contractForm, isComplete } from '../forms/contract-form';
 import { TextField } from '../forms/text-field';
@@ -77,7 +77,8 @@ import { PagePath } from '../shell/path';
           <form class="sure" [formGroup]="form" (ngSubmit)="carryOut($event)">
             <h2>This changes running machines</h2>
             <p>
-              {{ open().length }} lines are carried out in their order{{
+              {{ openWords()
+              }}{{
                 restarts() > 0
                   ? '; ' + restarts() + ' of them may restart a server, which interrupts its sessions for some seconds'
                   : ''
@@ -148,6 +149,9 @@ export class OrderPage {
   readonly isBegun = computed(() => (this.order()?.lines ?? []).some(({ state }) => state !== 'waiting'));
   readonly signs = computed(() => this.open().some(({ signedHere }) => signedHere));
   readonly renews = computed(() => this.open().some(({ change }) => isTrustChange(change) && givesCertificate(change)));
+  readonly openWords = computed(() =>
+    byNumber(this.open().length, '# line is carried out', '# lines are carried out in their order'),
+  );
   readonly restarts = computed(() => this.open().filter(({ restart }) => restart).length);
 
   constructor() {

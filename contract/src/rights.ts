@@ -105,9 +105,15 @@ export type RightsWriter = z.infer<typeof rightsWriter>;
 
 /** Who can write here: in the whole plant, or where words or a pattern fit. */
 export const rightsWriters = z.object({
-  /** What nobody needs stands first, the anonymous before all; at most 500. */
+  /** What nobody needs stands first, the anonymous before all; at most 500, in a report 5,000. */
   writers: z.array(rightsWriter),
+  /** Of all entries, also of those that are not listed. */
   total: z.int(),
+  accounts: z.int(),
+  /** Entries that no link needs. */
+  unneeded: z.int(),
+  /** Entries of those who come without a name. */
+  unnamed: z.int(),
   /** Servers without a usable snapshot: nothing is known of them. */
   unseen: z.array(z.object({ serverId: z.string(), server: z.string() })),
 });

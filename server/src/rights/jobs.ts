@@ -5,7 +5,7 @@ import { answerText } from '../http/serve.js';
 import { serverWithIdentities } from './identities.js';
 import { writersReport } from './report.js';
 import { rightsChangesOf, rightsCsvOf, rightsViewOf } from './views.js';
-import { rightsWritersOf } from './writers.js';
+import { mostReported, rightsWritersOf } from './writers.js';
 
 /** What workers do for rights: whole address spaces are looked at each time. */
 export const rightsJobs = {
@@ -15,7 +15,10 @@ export const rightsJobs = {
     answerText('rightsWriters', await rightsWritersOf(db, wish)),
   rightsReport: async (db: Database, { find = '', server, madeBy }: RightsReportWish & { readonly madeBy: string }) => {
     const only = server === undefined ? undefined : await serverWithIdentities(db, server);
-    const [writers, plant] = await Promise.all([rightsWritersOf(db, { find }, only && [only.id]), plantNameOf(db)]);
+    const [writers, plant] = await Promise.all([
+      rightsWritersOf(db, { find }, only && [only.id], mostReported),
+      plantNameOf(db),
+    ]);
     return writersReport(writers, {
       plant,
       find,

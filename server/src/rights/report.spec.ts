@@ -23,7 +23,8 @@ const subject = {
 describe('the report of who can write', () => {
   it('is a PDF of as many pages as it needs', async () => {
     const pages = async (writers: readonly RightsWriter[]): Promise<number> => {
-      const pdf = await writersReport({ writers: [...writers], total: writers.length, unseen: [] }, subject);
+      const counts = { total: writers.length, accounts: 1, unneeded: 0, unnamed: 0 };
+      const pdf = await writersReport({ writers: [...writers], ...counts, unseen: [] }, subject);
       const bytes = Buffer.from(pdf).toString('latin1');
       expect(bytes.slice(0, 5)).toBe('%PDF-');
       expect(bytes.trimEnd().endsWith('%%EOF')).toBe(true);

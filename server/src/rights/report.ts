@@ -15,7 +15,7 @@ export interface ReportSubject {
   readonly madeBy: string;
 }
 
-/** What fits the first font; letters of other languages are in the second one, and what is in neither is shown as a box. */
+/** What fits the first font; letters of other languages are in the second one, and what is in neither is shown as a question mark. */
 const latin = /[\u0020-\u00ff\u2013\u2014\u2018-\u201e\u2026\u20ac\u2212]/;
 const latinExtended = /[\u0100-\u02ff\u1e00-\u1eff]/;
 
@@ -36,7 +36,7 @@ const text = (words: string, more: object = {}): Content => ({ text: runsOf(word
 
 /** The report as a PDF: who can write here, what no link needs first, and of which servers nothing is known. */
 export async function writersReport(
-  { writers, total, unseen }: RightsWriters,
+  { writers, total, unneeded, unnamed, unseen }: RightsWriters,
   subject: ReportSubject,
 ): Promise<Uint8Array> {
   const { default: pdfmake } = await import('pdfmake');
@@ -49,8 +49,6 @@ export async function writersReport(
     Sans: { normal: fileOf('latin', 400), bold: fileOf('latin', 700) },
     Extended: { normal: fileOf('latin-ext', 400), bold: fileOf('latin-ext', 700) },
   });
-  const idle = writers.filter(({ neededBy }) => neededBy.length === 0);
-  const anonymous = writers.filter(({ isAnonymous }) => isAnonymous);
   const definition: TDocumentDefinitions = {
     pageSize: 'A4',
     pageOrientation: 'landscape',
@@ -62,10 +60,8 @@ export async function writersReport(
       text(
         [
           byNumber(total, '# entry', '# entries'),
-          idle.length === 0
-            ? 'all of it is needed by links'
-            : byNumber(idle.length, '# that no link needs', '# that no link needs'),
-          ...(anonymous.length === 0 ? [] : [byNumber(anonymous.length, '# without a name', '# without a name')]),
+          unneeded === 0 ? 'all of it is needed by links' : `${unneeded} that no link needs`,
+          ...(unnamed === 0 ? [] : [`${unnamed} without a name`]),
         ].join('; ') + '.',
         { bold: true, margin: [0, 0, 0, 2] },
       ),

@@ -70,6 +70,9 @@ describe('a snapshot of rights', () => {
     const told = await engineer.call('rightsWriters');
     const [first] = told.writers;
     expect(first).toMatchObject({ server: 'Dust filter server', isAnonymous: true, neededBy: [] });
+    expect(told.unneeded).toBe(told.writers.filter(({ neededBy }) => neededBy.length === 0).length);
+    expect(told.unnamed).toBe(told.writers.filter(({ isAnonymous }) => isAnonymous).length);
+    expect(told.accounts).toBe(new Set(told.writers.map(({ server, identity }) => server + identity)).size);
     const asked = await fetch(`${url}/api/rights-writers?find=${encodeURIComponent('Lehr/*wanted')}`, engineer);
     const { writers } = (await asked.json()) as typeof told;
     expect(writers).toMatchObject([

@@ -8,6 +8,8 @@ import { columnsOf, fitsWish, ratedNodes } from './views.js';
 import type { Column } from './views.js';
 
 const mostWriters = 500;
+/** On paper nobody can ask for more. */
+export const mostReported = 5000;
 const write = rightBit('write');
 
 /** Who can write in the whole plant, or at some servers, by the newest snapshots: what no link needs stands first, the anonymous before all. */
@@ -15,6 +17,7 @@ export async function rightsWritersOf(
   db: Database,
   wish: Pick<RightsWish, 'find'>,
   serverIds?: readonly string[],
+  most = mostWriters,
 ): Promise<RightsWriters> {
   const fits = fitsWish(wish);
   const writers: RightsWriter[] = [];
@@ -26,7 +29,14 @@ export async function rightsWritersOf(
     else writers.push(...writersOf(server, columns, fits));
   }
   writers.sort((left, right) => gravity(right) - gravity(left) || right.nodes - left.nodes);
-  return { writers: writers.slice(0, mostWriters), total: writers.length, unseen };
+  return {
+    writers: writers.slice(0, most),
+    total: writers.length,
+    accounts: new Set(writers.map(({ serverId, identity }) => `${serverId} ${identity}`)).size,
+    unneeded: writers.filter(({ neededBy }) => neededBy.length === 0).length,
+    unnamed: writers.filter(({ isAnonymous }) => isAnonymous).length,
+    unseen,
+  };
 }
 
 const gravity = ({ isAnonymous, neededBy }: RightsWriter): number =>

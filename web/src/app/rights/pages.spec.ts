@@ -169,6 +169,9 @@ describe('who can write in the plant', () => {
       writer(),
     ],
     total: 2,
+    accounts: 2,
+    unneeded: 1,
+    unnamed: 1,
     unseen: [{ serverId: 'bath', server: 'Tin bath server' }],
   };
 
@@ -182,9 +185,18 @@ describe('who can write in the plant', () => {
     ]);
   });
 
+  it('counts also what is not listed', async () => {
+    const more = { ...told, writers: [writer()], total: 900, accounts: 7, unneeded: 3, unnamed: 0 };
+    const site = await Site.open('/entry/rights/writers', { rightsWriters: more });
+    expect(site.headline).toBe('7 accounts can write here; some of it no link needs.');
+  });
+
   it('is asked for by what the address has, and says where nobody is known', async () => {
     let wished: object = {};
-    const none = (wish: object) => ((wished = wish), { writers: [], total: 0, unseen: [] });
+    const none = (wish: object) => (
+      (wished = wish),
+      { writers: [], total: 0, accounts: 0, unneeded: 0, unnamed: 0, unseen: [] }
+    );
     const site = await Site.open('/entry/rights/writers?find=Lehr', { rightsWriters: none });
     expect(wished).toEqual({ find: 'Lehr' });
     expect(site.headline).toBe('Nobody is known to be able to write here.');

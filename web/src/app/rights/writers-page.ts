@@ -112,14 +112,11 @@ export class WritersPage {
   readonly headline = computed(() => {
     const known = this.told();
     if (!known) return 'Who can write';
-    const people = new Set(known.writers.map(({ serverId, identity }) => `${serverId} ${identity}`)).size;
-    const idle = known.writers.filter(({ neededBy }) => neededBy.length === 0).length;
-    const anonymous = known.writers.some(({ isAnonymous }) => isAnonymous);
-    if (people === 0) return 'Nobody is known to be able to write here.';
+    if (known.accounts === 0) return 'Nobody is known to be able to write here.';
     const clauses = [
-      byNumber(people, '# account can write here', '# accounts can write here'),
-      ...(idle === 0 ? [] : ['some of it no link needs']),
-      ...(anonymous ? ['some of it without a name'] : []),
+      byNumber(known.accounts, '# account can write here', '# accounts can write here'),
+      ...(known.unneeded === 0 ? [] : ['some of it no link needs']),
+      ...(known.unnamed === 0 ? [] : ['some of it without a name']),
     ];
     return `${clauses.join('; ')}.`;
   });

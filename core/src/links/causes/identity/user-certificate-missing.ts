@@ -18,7 +18,7 @@ export const userCertificateMissing = cause({
     `The link signs in with the user certificate “${name}”, and neither it nor its key was given here.`,
   remedies: ({ name }) => [
     byHand({
-      title: `Give the certificate and key of “${name}”, on the Identities page of Entry`,
+      title: `Give the certificate and key of “${name}”, on the page User certificates`,
       target: name,
       before: 'none',
       after: 'stored, the key encrypted',

@@ -1,9 +1,9 @@
 import { asc, eq, sql } from 'drizzle-orm';
-import { listed, readCertificate, shownCertificateOf, subjectCriteria, trustsUser, writePem } from '@loyal-hinge/core';
+import { listed, shownCertificateOf, subjectCriteria, trustsUser } from '@loyal-hinge/core';
 import { exportKey, freshSerialNumber, issueUserCertificate, makeKeys } from '@loyal-hinge/core/issuing';
 import type { UserCertificateGift, UserCertificateView } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
-import { keyedInPem, keyedInPkcs12 } from '../certificates/given-key.js';
+import { keyedAsIssued, keyedInPem, keyedInPkcs12, validFor } from '../certificates/given-key.js';
 import type { Keyed } from '../certificates/given-key.js';
 import type { Database, Queryable } from '../database/database.js';
 import { applications, links } from '../database/schema.js';
@@ -12,10 +12,6 @@ import { conflict, notFound } from '../http/problems.js';
 import type { SecretStore } from '../secrets/sealing.js';
 import { forgetUserCertificate, keepUserCertificate, keptUserCertificates } from './certificates/store.js';
 import { seenAccess } from './store.js';
-
-const dayMs = 86_400_000;
-/** A certificate starts a little earlier, so that clocks that lag take it at once. */
-const clockSlackMs = 3_600_000;
 
 const nameIn = sql<string>`${links.identity}->>'certificate'`;
 
@@ -143,19 +139,14 @@ async function made({
   validDays,
 }: Extract<UserCertificateGift, { readonly by: 'making' }>): Promise<Keyed> {
   const keys = await makeKeys(keyKind);
-  const notBefore = Date.now() - clockSlackMs;
   const der = await issueUserCertificate(
     {
       subject: { commonName, organization },
       publicKey: await exportKey('spki', keys.publicKey),
       serialNumber: freshSerialNumber(),
-      notBefore,
-      notAfter: notBefore + validDays * dayMs,
+      ...validFor(validDays),
     },
     { kind: keyKind, privateKey: keys.privateKey, certificate: null },
   );
-  const read = readCertificate(der);
-  if (!read.ok) throw new Error(read.says);
-  const privateKeyPem = writePem('PRIVATE KEY', await exportKey('pkcs8', keys.privateKey));
-  return { certificate: read.certificate, privateKeyPem, others: [] };
+  return keyedAsIssued(der, keys.privateKey);
 }

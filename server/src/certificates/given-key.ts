@@ -1,6 +1,7 @@
 import { createPrivateKey, X509Certificate } from 'node:crypto';
-import { decodeBase64, readCertificate, readPem } from '@loyal-hinge/core';
+import { decodeBase64, readCertificate, readPem, writePem } from '@loyal-hinge/core';
 import type { Certificate } from '@loyal-hinge/core';
+import { exportKey } from '@loyal-hinge/core/issuing';
 import { readPkcs12 } from '@loyal-hinge/core/pkcs12';
 import type { ClientIdentity } from '@loyal-hinge/contract';
 import { invalid } from '../http/problems.js';
@@ -21,6 +22,27 @@ export function keyedInPkcs12({ base64, passphrase }: Wish<'pkcs12'>): Keyed {
   const read = readPkcs12(decodeBase64(base64) ?? new Uint8Array(), passphrase);
   if (!read.ok) throw faulty(read.says.includes('passphrase') ? 'passphrase' : 'base64', read.says);
   return read.entry;
+}
+
+const dayMs = 86_400_000;
+/** A certificate starts a little earlier, so that clocks that lag take it at once. */
+const clockSlackMs = 3_600_000;
+
+/** Of a certificate that is issued now (ms since 1970). */
+export function validFor(days: number): { readonly notBefore: number; readonly notAfter: number } {
+  const notBefore = Date.now() - clockSlackMs;
+  return { notBefore, notAfter: notBefore + days * dayMs };
+}
+
+/** A certificate that was issued just now for keys that were made here. */
+export async function keyedAsIssued(der: Uint8Array, privateKey: CryptoKey): Promise<Keyed> {
+  const read = readCertificate(der);
+  if (!read.ok) throw new Error(read.says);
+  return {
+    certificate: read.certificate,
+    privateKeyPem: writePem('PRIVATE KEY', await exportKey('pkcs8', privateKey)),
+    others: [],
+  };
 }
 
 /** The first certificate, where it can be read and the key is its own; further ones are its issuers. @throws a problem */

@@ -1,4 +1,4 @@
-import { readCertificate, writePem } from '@loyal-hinge/core';
+import { readCertificate } from '@loyal-hinge/core';
 import type { Application } from '@loyal-hinge/core';
 import {
   exportKey,
@@ -17,13 +17,9 @@ import { notFound } from '../http/problems.js';
 import { findApplication } from '../plant/part.js';
 import { readPlant } from '../plant/store.js';
 import type { AuthoritySigning } from '../trust/authorities/signing.js';
-import { faulty, keyedInPem, keyedInPkcs12 } from '../certificates/given-key.js';
+import { faulty, keyedAsIssued, keyedInPem, keyedInPkcs12, validFor } from '../certificates/given-key.js';
 import type { Keyed } from '../certificates/given-key.js';
 import { clientCertificateOf, keepCertificate, setClientCertificate } from '../certificates/store.js';
-
-const dayMs = 86_400_000;
-/** A certificate starts a little earlier, so that clocks that lag take it at once. */
-const clockSlackMs = 3_600_000;
 
 type Wish<By extends ClientIdentity['by']> = Extract<ClientIdentity, { readonly by: By }>;
 
@@ -91,15 +87,11 @@ export class Identities {
             ...names,
             publicKey: await exportKey('spki', keys.publicKey),
             serialNumber: freshSerialNumber(),
-            notBefore: Date.now() - clockSlackMs,
-            notAfter: Date.now() - clockSlackMs + wish.validDays * dayMs,
+            ...validFor(wish.validDays),
           },
           { kind: wish.keyKind, privateKey: keys.privateKey, certificate: null },
         );
-    const read = readCertificate(der);
-    if (!read.ok) throw new Error(read.says);
-    const privateKeyPem = writePem('PRIVATE KEY', await exportKey('pkcs8', keys.privateKey));
-    return { certificate: read.certificate, privateKeyPem, others: [] };
+    return keyedAsIssued(der, keys.privateKey);
   }
 
   private async view(client: { readonly id: string; readonly name: string }): Promise<ClientIdentityView> {

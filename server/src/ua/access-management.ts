@@ -18,7 +18,7 @@ import type {
   UserFlag,
 } from '@loyal-hinge/core';
 import { CallRefusal, callMethod } from './call-method.js';
-import { TrustListOnServer, userList, without } from './trust-list.js';
+import { TrustListOnServer, notOffered, userList, without } from './trust-list.js';
 import { readTogether } from './read-together.js';
 import { within } from './within.js';
 
@@ -258,15 +258,7 @@ const endpointsIn = (told: unknown): readonly EndpointRule[] =>
   });
 
 /** Codes by which a server says that it has no user management, or no list of user certificates, at all. */
-const absent: ReadonlySet<string> = new Set([
-  'BadNodeIdUnknown',
-  'BadNodeIdInvalid',
-  'BadAttributeIdInvalid',
-  'BadMethodInvalid',
-  'BadNotImplemented',
-  'BadNotSupported',
-  'BadNotExecutable',
-]);
+const absent: ReadonlySet<string> = new Set([...notOffered, 'BadNodeIdInvalid', 'BadAttributeIdInvalid']);
 
 function listedIn(der: Uint8Array): ListedUserCertificate[] {
   const read = readCertificate(der);

@@ -68,8 +68,8 @@ const chunkBytes = 32_768;
 /** No trust list of an application comes near this; a server that goes on for longer is not believed. */
 const mostBytes = 16_000_000;
 
-/** Codes by which a server says that it has no such method: its lists are then changed certificate by certificate. */
-const notOffered: ReadonlySet<string> = new Set([
+/** Codes by which a server says that it has no such method. */
+export const notOffered: ReadonlySet<string> = new Set([
   'BadNotSupported',
   'BadNotImplemented',
   'BadNotExecutable',
@@ -111,6 +111,7 @@ export class TrustListOnServer {
     } catch (error) {
       if (!(error instanceof CallRefusal && error.during === 'Open' && notOffered.has(error.code))) throw error;
     }
+    // Without files, its lists are changed certificate by certificate.
     await this.changeOneByOne(before, after);
     return false;
   }

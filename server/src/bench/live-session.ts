@@ -1,3 +1,4 @@
+import { whenAborted } from '../processes/when-aborted.js';
 import type { UaSession } from '../ua/session.js';
 
 /** Whether a session is there, since when, and why not. */
@@ -167,8 +168,3 @@ export class LiveSession {
     clearTimeout(timer);
   }
 }
-
-const whenAborted = (signal: AbortSignal): Promise<void> =>
-  new Promise((resolve) =>
-    signal.aborted ? resolve() : signal.addEventListener('abort', () => resolve(), { once: true }),
-  );

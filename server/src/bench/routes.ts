@@ -3,19 +3,17 @@ import { access } from 'node:fs/promises';
 import { pipeline } from 'node:stream/promises';
 import type { Router } from 'express';
 import { benchListenWish, benchWatchWish } from '@loyal-hinge/contract';
-import type { BenchEvent, BenchEvents, BenchHeard, BenchValue, BenchWatching } from '@loyal-hinge/contract';
 import type { EventStream, Streams } from '../events/stream.js';
 import { faultsOf } from '../http/parsed.js';
 import { conflict, invalid } from '../http/problems.js';
 import { admit, serve } from '../http/serve.js';
 import type { FindActor } from '../http/serve.js';
+import { Heard, HeardEvents } from './heard.js';
 import type { Recordings } from './recordings.js';
-import type { SessionState } from './live-session.js';
-import type { Benches, EventHearer, WatchHearer } from './service.js';
+import type { Benches } from './service.js';
 
 /** Values are gathered for this long before they are sent on: a browser needs no more. */
 const gatherMs = 250;
-const mostEvents = 200;
 
 export function benchRoutes(
   router: Router,
@@ -115,52 +113,4 @@ function send(stream: EventStream, heard: { readonly isEmpty: boolean; take(): o
     clearInterval(timer);
     stop();
   });
-}
-
-/** Events that are heard until they are sent on; of a flood the newest. */
-class HeardEvents implements EventHearer {
-  private events: BenchEvent[] = [];
-  private words: string | null = null;
-
-  event = (event: BenchEvent): void => void (this.events = [...this.events.slice(1 - mostEvents), event]);
-  says = (words: string): void => void (this.words = words);
-  turn = ({ isLost, says }: SessionState): void => {
-    if (isLost) this.words = `The session is lost. ${says}`.trim();
-  };
-
-  get isEmpty(): boolean {
-    return this.events.length === 0 && this.words === null;
-  }
-
-  take(): BenchEvents {
-    const heard = { events: this.events, says: this.words };
-    this.events = [];
-    this.words = null;
-    return heard;
-  }
-}
-
-/** What is heard until it is sent on: the newest of each node alone. */
-class Heard implements WatchHearer {
-  private readonly values = new Map<string, BenchValue>();
-  private readonly intervals = new Map<string, BenchWatching>();
-  private session: SessionState | null = null;
-
-  value = (value: BenchValue): void => void this.values.set(value.nodeId, value);
-  watching = (items: readonly BenchWatching[]): void => {
-    for (const item of items) this.intervals.set(item.nodeId, item);
-  };
-  turn = (state: SessionState): void => void (this.session = state);
-
-  get isEmpty(): boolean {
-    return this.values.size + this.intervals.size === 0 && this.session === null;
-  }
-
-  take(): BenchHeard {
-    const heard = { values: [...this.values.values()], watching: [...this.intervals.values()], session: this.session };
-    this.values.clear();
-    this.intervals.clear();
-    this.session = null;
-    return heard;
-  }
 }

@@ -1,25 +1,14 @@
 import { randomUUID } from 'node:crypto';
-import {
-  assess,
-  endpointName,
-  explainedStatusCode,
-  isPatternFault,
-  itemPattern,
-  signInNameOf,
-  usualRules,
-} from '@loyal-hinge/core';
-import type { Fact, LinkInPlant } from '@loyal-hinge/core';
+import { explainedStatusCode, isPatternFault, itemPattern } from '@loyal-hinge/core';
+import type { Fact } from '@loyal-hinge/core';
 import type {
   BenchDescribed,
-  BenchEvent,
   BenchHistory,
   BenchMatches,
   BenchNode,
   BenchOpened,
   BenchReading,
   BenchTyped,
-  BenchValue,
-  BenchWatching,
   BenchWrite,
   BenchWritten,
   Recording,
@@ -35,11 +24,12 @@ import { walks } from '../probe/walks.js';
 import type { Links } from '../links/service.js';
 import type { MachineLocks } from '../processes/machine-locks.js';
 import { Slots } from '../processes/slots.js';
-import { failureOf } from '../ua/failure.js';
+import { whenAborted } from '../processes/when-aborted.js';
 import { matchingNodes } from '../ua/matching-nodes.js';
 import { objectsFolder } from '../ua/session.js';
 import { shapeOf } from '../ua/value-shape.js';
-import type { ReadValue } from '../ua/read-value.js';
+import { emptyValue, explained, listeningWords, refusal, shown, valueOf } from './answers.js';
+import type { EventHearer, WatchHearer } from './heard.js';
 import { LiveSession } from './live-session.js';
 import type { OpenSession, SessionState } from './live-session.js';
 import type { Recordings } from './recordings.js';
@@ -63,22 +53,6 @@ export interface WatchWish {
   readonly nodeIds: readonly string[];
   /** Requested sampling and publishing interval, in milliseconds. */
   readonly everyMs: number;
-}
-
-/** Who hears of events. */
-export interface EventHearer {
-  event(event: BenchEvent): void;
-  /** How listening stands, in words. */
-  says(words: string): void;
-  turn(state: SessionState): void;
-}
-
-/** Who hears of it. */
-export interface WatchHearer {
-  value(value: BenchValue): void;
-  /** How often the server samples and publishes what is watched from now on. */
-  watching(items: readonly BenchWatching[]): void;
-  turn(state: SessionState): void;
 }
 
 interface OpenBench {
@@ -155,7 +129,7 @@ export class Benches {
           await walks[subject.link.kind](subject, means, log, AbortSignal.any([end.signal, lost]), async (opened) => {
             wasOpened = true;
             facts = log.facts;
-            await Promise.race([use(opened), aborted(lost)]);
+            await Promise.race([use(opened), whenAborted(lost)]);
           });
           return wasOpened ? null : refusal(subject, log.facts);
         });
@@ -379,57 +353,4 @@ export class Benches {
   private sweep(): void {
     for (const bench of this.open.values()) if (Date.now() - bench.lastUsed >= idleMs) bench.end.abort();
   }
-}
-
-/** What a server answers with, or a lost line, in words. */
-async function explained<Result>(call: () => Promise<Result>): Promise<Result> {
-  try {
-    return await call();
-  } catch (error) {
-    if (error instanceof ProblemError) throw error;
-    throw conflict(
-      `The server answered: ${explainedStatusCode(failureOf(error).code)}`,
-      'Where the session is lost, it is taken up again by itself.',
-    );
-  }
-}
-
-const aborted = (signal: AbortSignal): Promise<void> =>
-  new Promise((resolve) =>
-    signal.aborted ? resolve() : signal.addEventListener('abort', () => resolve(), { once: true }),
-  );
-
-const refusal = (subject: LinkInPlant, facts: readonly Fact[]): string =>
-  `No session on ${subject.link.name}. ${assess(subject, facts, usualRules, new Date().toISOString()).headline}`;
-
-function shown(subject: LinkInPlant, facts: readonly Fact[]): { security: string; user: string } {
-  const channel = facts.find((fact) => fact.kind === 'channel');
-  const { identity } = subject.link;
-  return {
-    security: channel?.kind === 'channel' ? endpointName(channel) : 'no security',
-    user: signInNameOf(identity) || 'anonymous',
-  };
-}
-
-function valueOf(nodeId: string, read: ReadValue): BenchValue {
-  const { code, value, number, dataType, sourceTimestamp, serverTimestamp } = read;
-  return {
-    nodeId,
-    code,
-    status: code === 'Good' ? 'Good' : explainedStatusCode(code),
-    value,
-    number,
-    dataType,
-    sourceTimestamp,
-    serverTimestamp,
-  };
-}
-
-const emptyValue = (nodeId: string, code: string): BenchValue =>
-  valueOf(nodeId, { code, value: null, number: null, dataType: null, sourceTimestamp: null, serverTimestamp: null });
-
-function listeningWords(code: string, sendsEvents: boolean | null, refreshCode: string): string {
-  if (code !== 'Good') return `It can’t be listened to. ${explainedStatusCode(code)}`;
-  const refreshed = refreshCode === 'Good' ? 'Alarms that stand now are shown first.' : '';
-  return sendsEvents === false ? 'The node says of itself that it sends no events.' : `Listening. ${refreshed}`.trim();
 }

@@ -67,18 +67,23 @@ export function sayServerSessions({ isCounting, counts, sessions }: ServerSessio
   if (others === null && counts === null)
     return isCounting === false ? 'The server counts no sessions.' : 'The server does not tell of its sessions.';
   const now = others?.length ?? Math.max(0, (counts?.now ?? 1) - 1);
-  const open = others?.filter(({ mode }) => mode === 'None').length ?? 0;
-  const secured = others?.every(({ mode }) => mode !== null && mode !== 'None') ?? false;
   const clauses = [
     now === 0
       ? 'Nobody else is connected'
-      : `${byNumber(now, '# session beside our own', '# sessions beside our own')}${secured ? (now === 1 ? ', secured' : ', all secured') : open > 0 ? `, ${open} without security` : ''}`,
-    ...(counts === null ? [] : [`${counts.ever} since the server was started`]),
-    ...(counts === null || counts.refused === 0
-      ? []
-      : [
-          `${counts.refused} refused${counts.refusedForSecurity > 0 ? `, ${counts.refusedForSecurity} of them for security` : ''}`,
-        ]),
+      : byNumber(now, '# session beside our own', '# sessions beside our own') + howSecured(others ?? []),
+    ...(counts === null ? [] : [`${counts.ever} since the server was started`, ...refusedOf(counts)]),
   ];
   return `${clauses.join('; ')}.`;
+}
+
+function howSecured(others: readonly ServerSession[]): string {
+  const open = others.filter(({ mode }) => mode === 'None').length;
+  if (open > 0) return `, ${open} without security`;
+  if (others.length === 0 || others.some(({ mode }) => mode === null)) return '';
+  return others.length === 1 ? ', secured' : ', all secured';
+}
+
+function refusedOf({ refused, refusedForSecurity }: SessionCounts): readonly string[] {
+  if (refused === 0) return [];
+  return [`${refused} refused${refusedForSecurity > 0 ? `, ${refusedForSecurity} of them for security` : ''}`];
 }

@@ -160,7 +160,7 @@ const rates = [
             (left)="describeNoMore()"
           />
         }
-        <div class="watched-head">
+        <div class="sheet-head watched-head">
           <h2>Watched</h2>
           <hinge-choice
             word="asked for every"
@@ -169,7 +169,7 @@ const rates = [
             [chosen]="rate()"
             (chose)="watchEvery($event)"
           />
-          <span class="wide"></span>
+          <span class="rest"></span>
           @if (watched().length > 0 && !isRecording()) {
             <button type="button" class="act" (click)="isRecording.set(true)">Record …</button>
           }
@@ -227,15 +227,8 @@ const rates = [
       padding: 0.8rem 1.1rem;
       flex: 1 0 20rem;
     }
-    .watched-head .wide {
-      flex: 1;
-    }
     .watched-head {
-      display: flex;
-      gap: 1rem;
-      align-items: center;
       min-height: 2.3rem;
-      margin-bottom: 0.4rem;
     }
   `,
 })

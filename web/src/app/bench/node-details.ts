@@ -19,8 +19,9 @@ const columns: readonly Column<Reference>[] = [
   imports: [Ledger],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <header>
+    <header class="sheet-head">
       <h2>Attributes and references of {{ name() }}</h2>
+      <span class="rest"></span>
       <button type="button" class="plain" (click)="left.emit()">Close</button>
     </header>
     <div class="two">
@@ -51,12 +52,6 @@ const columns: readonly Column<Reference>[] = [
       background: var(--panel);
       padding: 0.6rem 0.9rem;
       margin-bottom: 1rem;
-    }
-    header {
-      display: flex;
-      justify-content: space-between;
-      align-items: baseline;
-      margin-bottom: 0.4rem;
     }
     h2 {
       font-size: 1rem;

@@ -19,12 +19,13 @@ const columns: readonly Column<HeardEvent>[] = [
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <section class="sheet">
-      <header>
+      <header class="sheet-head">
         <h2>Alarms and events of {{ name() }}</h2>
-        <span class="faint" role="status">{{ says() }}</span>
+        <span class="faint rest" role="status">{{ says() }}</span>
         <button type="button" class="plain" (click)="left.emit()">Stop listening</button>
       </header>
       <hinge-ledger
+        class="bounded"
         [columns]="columns"
         [rows]="events()"
         [idOf]="idOf"
@@ -41,22 +42,8 @@ const columns: readonly Column<HeardEvent>[] = [
     </section>
   `,
   styles: `
-    hinge-ledger {
-      display: block;
-      max-height: 22rem;
-      overflow-y: auto;
-    }
     .sheet {
       margin-bottom: 1.2rem;
-    }
-    header {
-      display: flex;
-      gap: 0.9rem;
-      align-items: baseline;
-      margin-bottom: 0.5rem;
-    }
-    header span {
-      flex: 1;
     }
   `,
 })

@@ -32,7 +32,7 @@ const columns: readonly Column<Value>[] = [
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <section class="sheet">
-      <header>
+      <header class="sheet-head">
         <h2>Recorded values of {{ name() }}</h2>
         <hinge-choice
           word="of the last"
@@ -41,7 +41,7 @@ const columns: readonly Column<Value>[] = [
           [chosen]="chosen()"
           (chose)="span.emit(+$event)"
         />
-        <span class="wide"></span>
+        <span class="rest"></span>
         <button type="button" class="plain" (click)="left.emit()">Close</button>
       </header>
       @if (history(); as known) {
@@ -51,6 +51,7 @@ const columns: readonly Column<Value>[] = [
         }
         @if (known.values.length > 0) {
           <hinge-ledger
+            class="bounded"
             [columns]="columns"
             [rows]="newest()"
             [idOf]="idOf"
@@ -71,22 +72,8 @@ const columns: readonly Column<Value>[] = [
     </section>
   `,
   styles: `
-    hinge-ledger {
-      display: block;
-      max-height: 22rem;
-      overflow-y: auto;
-    }
     .sheet {
       margin-bottom: 1.2rem;
-    }
-    header {
-      display: flex;
-      gap: 0.9rem;
-      align-items: center;
-      margin-bottom: 0.5rem;
-    }
-    .wide {
-      flex: 1;
     }
   `,
 })

@@ -22,9 +22,9 @@ const formatOf = (spanMs: number): Intl.DateTimeFormat =>
   selector: 'hinge-trend',
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <header>
+    <header class="sheet-head">
       <h2>{{ name() }}</h2>
-      <span class="faint">{{ words() }}</span>
+      <span class="faint rest">{{ words() }}</span>
       @if (canClose()) {
         <button type="button" class="plain" (click)="closed.emit()">Close</button>
       }
@@ -47,15 +47,6 @@ const formatOf = (spanMs: number): Intl.DateTimeFormat =>
       background: var(--panel);
       padding: 0.5rem 0.9rem;
       margin: 0.8rem 0;
-    }
-    header {
-      display: flex;
-      gap: 0.9rem;
-      align-items: baseline;
-    }
-    header span {
-      flex: 1;
-      font-size: 0.9rem;
     }
     h2 {
       font-size: 1rem;

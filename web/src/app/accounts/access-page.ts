@@ -369,11 +369,15 @@ export class AccessPage {
 
   propose(): void {
     const linkIds = (this.turns().shown?.turns ?? []).flatMap(({ link }) => (link ? [link.id] : []));
+    const onlyTrust = this.drafts().every((change) => 'thumbprint' in change);
+    const server = this.access()?.server.name ?? '';
     const why = 'Tried out on the page of the server’s roles and users.';
     this.store.dispatch(
       orderActions.propose({
         order: {
-          title: `Change roles and users of ${this.access()?.server.name ?? ''}`,
+          title: onlyTrust
+            ? `Change the user certificates that ${server} trusts`
+            : `Change roles and users of ${server}`,
           lines: this.drafts().map((change) => ({ change, why, linkIds })),
         },
       }),

@@ -294,6 +294,8 @@ describe('the page of a server’s roles and users', () => {
       access: access({ roles: [], users: [], userCertificates: [listed] }),
       userCertificates: { certificates: [roomCertificate] },
       accessWhatIf: { turns: [] },
+      proposeOrder: order,
+      order,
     });
     expect(site.text).toContain('CN=Night shift');
     await site.press(/^Trust “control-room”$/);
@@ -307,6 +309,12 @@ describe('the page of a server’s roles and users', () => {
     });
     await site.press(/^Clear$/);
     expect(site.text).toContain('Trust “control-room”');
+    await site.press(/^Trust “control-room”$/);
+    await site.press(/^Propose a work order$/);
+    expect(site.asked('proposeOrder')[0]).toMatchObject({
+      title: 'Change the user certificates that Lehr server trusts',
+      lines: [{ change: { kind: 'trust-user', thumbprint: 'AB'.repeat(20) } }],
+    });
   });
 
   it('lets a viewer look, and change nothing', async () => {

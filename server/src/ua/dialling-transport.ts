@@ -42,6 +42,8 @@ export class DiallingTransport extends ClientTCP_transport {
       this._perform_HEL_ACK_transaction((error) => {
         if (!error) {
           if (!this._socket) return callback(new Error('the connection was closed'));
+          // From here on each call has its own limit: an open session may be silent for as long as its user likes.
+          socket.setTimeout(0);
           this._install_post_connect_error_handler(endpointUrl);
           this.emit('connect');
         }

@@ -107,7 +107,8 @@ describe('the doors of servers', () => {
       ['close-doors', 'waiting'],
     ]);
     expect(held[1]?.says).toContain('It waits for 1 line that opens doors');
-    // What the order asked for ends before anything else is looked at.
+    // What the order asked for ends before anything else is looked at: a check that runs meanwhile would be taken for one of after.
+    await orderOnce(id, ({ state }) => state !== 'running');
     await until(
       () => engineer.call('linkRow', { linkId: 'old-recorder--cullet-crusher' }),
       ({ checkId }) => checkId === null,

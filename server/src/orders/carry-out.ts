@@ -129,8 +129,9 @@ export class OrderCarrier {
       await this.tell(id);
     }
     await persist(patienceMs, () => this.orders.prove(id));
-    await persist(patienceMs, () => this.db.transaction((tx) => moveOrder(tx, id, ['running'], { state: 'approved' })));
+    // Where an order runs no longer, the checks that it asks for are asked for.
     await this.askForChecks([...new Set(open.flatMap(({ linkIds }) => linkIds))], actor);
+    await persist(patienceMs, () => this.db.transaction((tx) => moveOrder(tx, id, ['running'], { state: 'approved' })));
     await this.tell(id);
   }
 

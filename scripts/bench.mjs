@@ -11,7 +11,12 @@ import { giveUp, say } from './lib/say.mjs';
 import { serverEnvironment, startHinge } from './lib/serve.mjs';
 
 const dataFolder = join(root, '.data', 'bench');
-/** `npm run bench -- plant 1000 50000` measures large synthetic plants of so many links; without words all else is measured. */
+/** In minutes: memory that grows slowly shows by then. */
+const usualLoad = 10;
+/**
+ * `npm run bench -- plant 1000 50000` measures large synthetic plants of so many links; `npm run bench -- load 2` measures live
+ * values for two minutes; without words all but large plants is measured.
+ */
 const [what, ...sizes] = process.argv.slice(2);
 
 function sizeIn(text) {
@@ -21,7 +26,10 @@ function sizeIn(text) {
   return size;
 }
 
-if (what !== undefined && what !== 'plant') giveUp(`There is nothing named “${what}” to measure; there is “plant”.`);
+if (what !== undefined && !['plant', 'load'].includes(what))
+  giveUp(`There is nothing named “${what}” to measure; there are “plant” and “load”.`);
+const minutes = what === 'load' && sizes.length > 0 ? Number(sizes[0]) : usualLoad;
+if (!(minutes >= 1 && minutes <= 600)) giveUp(`“${sizes[0]}” is no number of minutes from 1 to 600.`);
 await command(async ({ add, stop }) => {
   await ensurePackages();
   const postgres = await ensurePostgres();
@@ -35,6 +43,48 @@ await command(async ({ add, stop }) => {
     await stop();
     process.exit();
   }
+  if (what === undefined) await computing();
+  if (existsSync(standInsFolder(dataFolder))) rmSync(standInsFolder(dataFolder), { recursive: true });
+  const handoverFile = join(standInsFolder(dataFolder), 'handover.json');
+  let standIns = await started();
+  add(() => standIns.stop());
+  if (what === undefined) {
+    const { checking } = await import('./bench/checking.mjs');
+    await checking(say, handoverFile);
+  }
+  const cluster = await startCluster(postgres, dataFolder);
+  add(cluster.stop);
+  const environment = serverEnvironment(cluster.url, dataFolder);
+  await takeOver(environment, dataFolder);
+  const signIn = await demoSignIn(environment, dataFolder);
+  const server = await startHinge(environment, dataFolder, 0);
+  add(server.stop);
+  if (what === undefined) {
+    const { firstView } = await import('./bench/first-view.mjs');
+    await firstView(say, server.url, signIn);
+    const { reading } = await import('./bench/reading.mjs');
+    await reading(say, server, cluster.url, signIn);
+    const { serving } = await import('./bench/serving.mjs');
+    await serving(say, server.url, signIn);
+  }
+  const { counters, liveLoad } = await import('./bench/live-load.mjs');
+  await standIns.stop();
+  standIns = await started(counters);
+  await liveLoad(say, server, signIn, handoverFile, minutes);
+  await stop();
+  process.exit();
+});
+
+/** @param counters by server, so many values that change four times a second */
+function started(counters = '') {
+  process.env.HINGE_PLANT_COUNTERS = counters;
+  return startStandIns(dataFolder).catch((error) =>
+    giveUp(`${error.message}. If a demo is running, stop it first: both stand on the same loopback addresses.`),
+  );
+}
+
+/** What needs neither servers nor a database. */
+async function computing() {
   const { assessing } = await import('./bench/assessing.mjs');
   await assessing(say);
   const { validating } = await import('./bench/validating.mjs');
@@ -45,26 +95,4 @@ await command(async ({ add, stop }) => {
   doors(say);
   const { rights } = await import('./bench/rights.mjs');
   rights(say);
-  if (existsSync(standInsFolder(dataFolder))) rmSync(standInsFolder(dataFolder), { recursive: true });
-  const standIns = await startStandIns(dataFolder).catch((error) =>
-    giveUp(`${error.message}. If a demo is running, stop it first: both stand on the same loopback addresses.`),
-  );
-  add(standIns.stop);
-  const { checking } = await import('./bench/checking.mjs');
-  await checking(say, join(standInsFolder(dataFolder), 'handover.json'));
-  const cluster = await startCluster(postgres, dataFolder);
-  add(cluster.stop);
-  const environment = serverEnvironment(cluster.url, dataFolder);
-  await takeOver(environment, dataFolder);
-  const signIn = await demoSignIn(environment, dataFolder);
-  const server = await startHinge(environment, dataFolder, 0);
-  add(server.stop);
-  const { firstView } = await import('./bench/first-view.mjs');
-  await firstView(say, server.url, signIn);
-  const { reading } = await import('./bench/reading.mjs');
-  await reading(say, server, cluster.url, signIn);
-  const { serving } = await import('./bench/serving.mjs');
-  await serving(say, server.url, signIn);
-  await stop();
-  process.exit();
-});
+}

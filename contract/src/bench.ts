@@ -118,12 +118,15 @@ export const benchMatches = z.object({
 });
 export type BenchMatches = z.infer<typeof benchMatches>;
 
+/** Items in one recording. */
+export const mostRecorded = 1000;
+
 /** What is to be recorded of watched items. */
 export const recordingWish = z.object({
   items: z
     .array(z.object({ nodeId, name: z.string().min(1).max(1000) }))
     .min(1, 'Watch something first.')
-    .max(200, 'At most 200 items can be recorded at once.'),
+    .max(mostRecorded, `At most ${mostRecorded.toLocaleString('en')} items can be recorded at once.`),
   /** A row for each change, or a row a sample with the items in columns. */
   shape: z.enum(recordingShapes),
   everyMs: z.int('A whole number is needed.').min(100, 'At least 100 ms.').max(3_600_000, 'At most an hour.'),
@@ -186,30 +189,82 @@ export const benchEvents = z.object({
 });
 export type BenchEvents = z.infer<typeof benchEvents>;
 
+/** In all the sessions of one bench. */
+export const mostWatched = 5000;
+
+/** What of a session is watched, and how often it is asked for. */
+export const benchWatchWish = z.object({
+  nodeIds: z
+    .array(nodeId)
+    .max(mostWatched, `At most ${mostWatched.toLocaleString('en')} nodes can be watched at once.`)
+    .refine((nodeIds) => new Set(nodeIds).size === nodeIds.length, 'A node is named twice.'),
+  /** Requested sampling and publishing interval, in milliseconds. */
+  everyMs: z.int('A whole number is needed.').min(50, 'At least 50 ms.').max(60_000, 'At most a minute.'),
+});
+export type BenchWatchWish = z.infer<typeof benchWatchWish>;
+
+/** The number by which changes of a watched node are told from now on. */
+export const benchSlot = z.object({ slot: z.int(), nodeId: z.string() });
+export type BenchSlot = z.infer<typeof benchSlot>;
+
 /** How often the server samples and publishes a watched node, in milliseconds (Part 4 §5.13.2, §5.14.2). */
 export const benchWatching = z.object({
-  nodeId: z.string(),
+  slot: z.int(),
   revisedSamplingIntervalMs: z.number(),
   revisedPublishingIntervalMs: z.number(),
 });
 export type BenchWatching = z.infer<typeof benchWatching>;
 
-/** What a page watches, and how often it wants to be told. */
-export const benchWatchWish = z.object({
-  nodeId: z.union([z.string(), z.array(z.string())]).optional(),
-  everyMs: z.coerce.number().int().min(50).max(60_000).default(500),
-});
+/**
+ * A change of a watched node, short because there are many: slot; value (a number stands for its own usual text); source
+ * time and server time in ms since 1970; then, only where they are needed, the status code where it is not Good (“” is Good),
+ * and the number of a value that has another text.
+ */
+export const benchChange = z.tuple([
+  z.int(),
+  z.union([z.string(), z.number(), z.null()]),
+  z.number().nullable(),
+  z.number().nullable(),
+  z.string().optional(),
+  z.number().optional(),
+]);
+export type BenchChange = z.infer<typeof benchChange>;
 
 /** Whose events a page listens to. */
 export const benchListenWish = z.object({ nodeId: z.string().min(1, 'A node is needed.').max(1000) });
 
-/** What was heard since the last message; at most a few messages a second. */
+/** What was heard of a session since the last message; at most a few messages a second. */
 export const benchHeard = z.object({
-  /** The newest of each node. */
-  values: z.array(benchValue),
+  benchId: z.string(),
+  /** Nodes whose changes may come from now on. */
+  slots: z.array(benchSlot),
   /** Nodes whose intervals are others than before. */
   watching: z.array(benchWatching),
+  /** Each change, the oldest first. */
+  changes: z.array(benchChange),
+  /** Of this stream until now: changes that came, those that are not sent because it is read too slowly, and times at which the server’s own queue was too short. */
+  came: z.int(),
+  thinned: z.int(),
+  overflown: z.int(),
   /** Whether the session is there, where that has changed; null: it has not. */
   session: z.object({ isLost: z.boolean(), at: z.string(), says: z.string() }).nullable(),
 });
 export type BenchHeard = z.infer<typeof benchHeard>;
+
+/** A message of the one stream that a page has for all its sessions. */
+export const benchMessage = z.object({
+  /** In the first message: the sessions of this page that are there. null: in all others. */
+  here: z.array(z.string()).nullable(),
+  /** Sessions that are there no more. */
+  ended: z.array(z.string()),
+  heard: z.array(benchHeard),
+});
+export type BenchMessage = z.infer<typeof benchMessage>;
+
+const page = z.string().regex(/^[0-9a-f]{32}$/, 'A page calls itself by 32 hexadecimal digits.');
+
+/** For whom a session is opened: a page that hears of it, and that has chosen this name for itself; none: it is heard of nowhere. */
+export const benchOpening = z.object({ page: page.optional() });
+
+/** Which page wants to hear of its sessions. */
+export const benchStreamWish = z.object({ page });

@@ -13,6 +13,7 @@ import { applicationUriOf } from './marrowby/index.js';
 import type { StandInServer } from './marrowby/index.js';
 import { keep, keyFiles } from './certificates.js';
 import { tellOfOthers } from './directory.js';
+import { exposeCounters } from './counters.js';
 import { exposeItems } from './expose-items.js';
 import { PushManagement, wellBehaved } from './push-management.js';
 import type { PendingChanges, PushQuirks } from './push-management.js';
@@ -80,7 +81,7 @@ class StandIn {
     readonly server: OPCUAServer;
     readonly certificates: OPCUACertificateManager;
     readonly users: OPCUACertificateManager;
-    readonly timer: NodeJS.Timeout;
+    readonly timers: readonly (NodeJS.Timeout | null)[];
   } | null = null;
   private restarting: Promise<void> = Promise.resolve();
   private isStopped = false;
@@ -122,14 +123,14 @@ class StandIn {
     await server.initialize();
     if (this.standIn.clearPasswords) takeClearPasswords(server);
     if (this.standIn.tellsOf.length > 0) tellOfOthers(server, this.standIn);
-    const timer = exposeItems(server, this.standIn);
+    const timers = [exposeItems(server, this.standIn), exposeCounters(server, this.standIn.id)];
     access.decide(server);
     if (this.standIn.push) {
       this.manage(server);
       access.offer(server);
     }
     await server.start();
-    this.running = { server, certificates, users, timer };
+    this.running = { server, certificates, users, timers };
   }
 
   async takeLists(lists: Partial<StoredLists>): Promise<void> {
@@ -253,7 +254,7 @@ class StandIn {
     const { running } = this;
     this.running = null;
     if (!running) return;
-    clearInterval(running.timer);
+    for (const timer of running.timers) if (timer) clearInterval(timer);
     await running.server.shutdown(0);
   }
 }

@@ -73,6 +73,7 @@ export const at = {
   describeBench: 'GET /api/bench/:benchId/node',
   matchBench: 'GET /api/bench/:benchId/matches',
   historyBench: 'GET /api/bench/:benchId/history',
+  watchBench: 'PUT /api/bench/:benchId/watched',
   typedBench: 'GET /api/bench/:benchId/typed',
   writeBench: 'POST /api/bench/:benchId/writes',
   undoBench: 'POST /api/bench/:benchId/undoing',

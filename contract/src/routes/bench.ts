@@ -5,9 +5,11 @@ import {
   benchMatches,
   benchNode,
   benchOpened,
+  benchOpening,
   benchReading,
   benchTyped,
   benchUndo,
+  benchWatchWish,
   benchWrite,
   benchWritten,
   recording,
@@ -21,7 +23,7 @@ export const benchRoutes = {
   openBench: route(at.openBench, {
     summary: 'Opens a live session on a link',
     role: 'engineer',
-    body: nothing,
+    body: benchOpening,
     answer: benchOpened,
   }),
   browseBench: route(at.browseBench, {
@@ -43,7 +45,7 @@ export const benchRoutes = {
     answer: benchDescribed,
   }),
   matchBench: route(at.matchBench, {
-    summary: 'Variables whose paths fit a pattern, such as Lehr/Zone */Temperature; at most 200',
+    summary: 'Variables whose paths fit a pattern, such as Lehr/Zone */Temperature; at most 5,000',
     role: 'engineer',
     query: z.object({ pattern: z.string().min(1).max(500) }),
     answer: benchMatches,
@@ -56,6 +58,12 @@ export const benchRoutes = {
       minutes: z.coerce.number().int().min(1).max(44_640),
     }),
     answer: benchHistory,
+  }),
+  watchBench: route(at.watchBench, {
+    summary: 'What of a session is watched from now on; its changes come over the stream of the session',
+    role: 'engineer',
+    body: benchWatchWish,
+    answer: done,
   }),
   typedBench: route(at.typedBench, {
     summary: 'What a value to be written to a node is held to',

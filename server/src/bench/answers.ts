@@ -1,6 +1,6 @@
 import { assess, endpointName, explainedStatusCode, signInNameOf, usualRules } from '@loyal-hinge/core';
 import type { Fact, LinkInPlant } from '@loyal-hinge/core';
-import type { BenchValue } from '@loyal-hinge/contract';
+import type { BenchChange, BenchValue } from '@loyal-hinge/contract';
 import { ProblemError, conflict } from '../http/problems.js';
 import { failureOf } from '../ua/failure.js';
 import type { ReadValue } from '../ua/read-value.js';
@@ -46,8 +46,16 @@ export function valueOf(nodeId: string, read: ReadValue): BenchValue {
   };
 }
 
-export const emptyValue = (nodeId: string, code: string): BenchValue =>
-  valueOf(nodeId, { code, value: null, number: null, dataType: null, sourceTimestamp: null, serverTimestamp: null });
+/** The same as short as it can be told, where there are many. */
+export function changeOf(slot: number, read: ReadValue): BenchChange {
+  const { code, value, number } = read;
+  const isUsual = number !== null && Number.isFinite(number) && String(number) === value;
+  const told = [slot, isUsual ? number : value, msOf(read.sourceTimestamp), msOf(read.serverTimestamp)] as const;
+  if (number !== null && Number.isFinite(number) && !isUsual) return [...told, code === 'Good' ? '' : code, number];
+  return code === 'Good' ? [...told] : [...told, code];
+}
+
+const msOf = (time: string | null): number | null => (time === null ? null : Date.parse(time));
 
 /** How listening to a node stands. @param sendsEvents as the node says of itself; null: it does not */
 export function listeningWords(code: string, sendsEvents: boolean | null, refreshCode: string): string {

@@ -1,44 +1,66 @@
-import type { BenchValue } from '@loyal-hinge/contract';
-import { Heard, HeardEvents } from './heard.js';
+import type { BenchChange } from '@loyal-hinge/contract';
+import { Heard, HeardEvents, PageHeard } from './heard.js';
 
-const value = (nodeId: string, text: string): BenchValue => ({
-  nodeId,
-  code: 'Good',
-  status: 'Good',
-  value: text,
-  number: Number(text),
-  dataType: 'Double',
-  sourceTimestamp: null,
-  serverTimestamp: null,
-});
+const change = (slot: number, value: number): BenchChange => [slot, value, null, null];
 const event = (message: string) => ({ at: null, severity: 500, sourceName: 'Lehr', message });
 const lost = { isLost: true, at: '2026-03-01T12:00:00.000Z', says: 'The server is away.' };
 
 describe('what a page hears of its bench', () => {
-  it('is the newest value of each node, and told once', () => {
-    const heard = new Heard();
+  it('is each change, in the order in which they came, and told once', () => {
+    const heard = new Heard('b1');
     expect(heard.isEmpty).toBe(true);
-    heard.value(value('a', '1'));
-    heard.value(value('b', '5'));
-    heard.value(value('a', '2'));
+    heard.slots([{ slot: 0, nodeId: 'a' }]);
+    heard.change(change(0, 1), false);
+    heard.change(change(1, 5), true);
+    heard.change(change(0, 2), false);
     expect(heard.isEmpty).toBe(false);
-    expect(heard.take().values.map(({ nodeId, value: text }) => [nodeId, text])).toEqual([
-      ['a', '2'],
-      ['b', '5'],
-    ]);
+    expect(heard.take()).toEqual({
+      benchId: 'b1',
+      slots: [{ slot: 0, nodeId: 'a' }],
+      watching: [],
+      changes: [change(0, 1), change(1, 5), change(0, 2)],
+      came: 3,
+      thinned: 0,
+      overflown: 1,
+      session: null,
+    });
     expect(heard.isEmpty).toBe(true);
-    expect(heard.take()).toEqual({ values: [], watching: [], session: null });
+    expect(heard.take()).toMatchObject({ slots: [], changes: [], came: 3, overflown: 1 });
+  });
+
+  it('is the newest of each node where too many wait, and says how many are left out', () => {
+    const heard = new Heard('b1');
+    const turns = 60_000;
+    for (let turn = 0; turn < turns; turn += 1) heard.change(change(turn % 3, turn), false);
+    const { changes, came, thinned } = heard.take();
+    expect([came, changes.length + thinned]).toEqual([turns, turns]);
+    expect(thinned).toBeGreaterThan(0);
+    expect(changes.slice(-3).map(([, value]) => value)).toEqual([turns - 3, turns - 2, turns - 1]);
   });
 
   it('is how the session stands last, and the intervals that count now', () => {
-    const heard = new Heard();
-    const intervals = (ms: number) => [{ nodeId: 'a', revisedSamplingIntervalMs: ms, revisedPublishingIntervalMs: ms }];
+    const heard = new Heard('b1');
+    const intervals = (ms: number) => [{ slot: 0, revisedSamplingIntervalMs: ms, revisedPublishingIntervalMs: ms }];
     heard.turn(lost);
     heard.turn({ isLost: false, at: '2026-03-01T12:00:05.000Z', says: '' });
     heard.watching(intervals(100));
     heard.watching(intervals(1000));
     expect(heard.isEmpty).toBe(false);
     expect(heard.take()).toMatchObject({ watching: intervals(1000), session: { isLost: false } });
+  });
+
+  it('of several sessions comes in one message, which says at first which are there, and later which ended', () => {
+    const heard = new PageHeard();
+    const one = heard.begin('one');
+    heard.begin('other');
+    expect(heard.take()).toEqual({ here: ['one', 'other'], ended: [], heard: [] });
+    expect(heard.isEmpty).toBe(true);
+    one.change(change(0, 1), false);
+    heard.end('other');
+    heard.end('other');
+    expect(heard.isEmpty).toBe(false);
+    expect(heard.take()).toMatchObject({ here: null, ended: ['other'], heard: [{ benchId: 'one', came: 1 }] });
+    expect(heard.isEmpty).toBe(true);
   });
 
   it('of a flood of events is the newest 200, in their order', () => {

@@ -1,4 +1,5 @@
-import type { BenchHeard } from '@loyal-hinge/contract';
+import { randomBytes } from 'node:crypto';
+import type { BenchHeard, BenchMessage } from '@loyal-hinge/contract';
 import { signIn } from '../testing/calls.js';
 import type { Caller } from '../testing/calls.js';
 import { inPlant, plantGiven } from '../testing/given.js';
@@ -7,6 +8,7 @@ import { Relay } from '../testing/relay.js';
 import { until } from '../testing/until.js';
 
 const linkId = 'energy--dust-filter';
+const page = randomBytes(16).toString('hex');
 const nodeId = 'ns=1;s=Filter/Fan power';
 const { plant } = plantGiven();
 const own = ownServer('lost');
@@ -21,7 +23,7 @@ beforeAll(async () => {
   await relay.listen();
   const link = plant.links.find(({ id }) => id === linkId);
   await engineer.call('putLink', { id: linkId }, { ...link, pinnedAddress: inPlant('96.1') } as never);
-  ({ benchId } = await engineer.call('openBench', { linkId }, {}));
+  ({ benchId } = await engineer.call('openBench', { linkId }, { page }));
 });
 afterAll(() => Promise.all([relay.cut(), own.remove()]));
 
@@ -30,8 +32,7 @@ function listen() {
   const ended = new AbortController();
   const heard: BenchHeard[] = [];
   const reading = (async () => {
-    const query = new URLSearchParams({ nodeId, everyMs: '250' });
-    const answer = await fetch(`${url}/api/bench/${benchId}/values?${query}`, {
+    const answer = await fetch(`${url}/api/bench-stream?page=${page}`, {
       headers: engineer.headers,
       signal: ended.signal,
     });
@@ -39,7 +40,8 @@ function listen() {
     for await (const part of answer.body?.pipeThrough(new TextDecoderStream()) ?? []) {
       const blocks = (left + part).split('\n\n');
       left = blocks.pop() ?? '';
-      for (const block of blocks) if (block.startsWith('data: ')) heard.push(JSON.parse(block.slice(6)) as BenchHeard);
+      for (const block of blocks)
+        if (block.startsWith('data: ')) heard.push(...(JSON.parse(block.slice(6)) as BenchMessage).heard);
     }
   })().catch(() => undefined);
   return {
@@ -54,16 +56,19 @@ function listen() {
 describe('a live session that is interrupted', () => {
   it('says so, is taken up again by itself, and goes on with what was watched', async () => {
     const { heard, stop } = listen();
+    await engineer.call('watchBench', { benchId }, { nodeIds: [nodeId], everyMs: 250 });
     const turns = () => heard.flatMap(({ session }) => session ?? []);
     const seen = async (fits: () => boolean) =>
       until(
         () => Promise.resolve(fits()),
         (is) => is,
       );
-    await seen(() => heard.some(({ values }) => values.some((value) => value.code === 'Good')));
+    const hasGood = ({ changes }: BenchHeard) => changes.some(([, value, , , code]) => value !== null && !code);
+    await seen(() => heard.some(hasGood));
     expect(turns().at(-1)).toMatchObject({ isLost: false });
     const [interval] = heard.flatMap(({ watching }) => watching);
-    expect(interval).toMatchObject({ nodeId, revisedSamplingIntervalMs: 250 });
+    expect(interval).toMatchObject({ slot: 0, revisedSamplingIntervalMs: 250 });
+    expect(heard.flatMap(({ slots }) => slots)).toEqual([{ slot: 0, nodeId }]);
     await relay.cut();
     await seen(() => turns().at(-1)?.isLost === true);
     expect(await engineer.refused('browseBench', { benchId })).toMatchObject({
@@ -74,17 +79,16 @@ describe('a live session that is interrupted', () => {
     await relay.listen();
     await seen(() => turns().at(-1)?.isLost === false);
     const before = heard.length;
-    await seen(() => heard.slice(before).some(({ values }) => values.some((value) => value.code === 'Good')));
+    await seen(() => heard.slice(before).some(hasGood));
     const { nodes } = await engineer.call('browseBench', { benchId });
     expect(nodes.map(({ browseName }) => browseName)).toContain('Filter');
     await stop();
   });
 
   it('refuses to be watched in a way that makes no sense', async () => {
-    const answer = await fetch(`${url}/api/bench/${benchId}/values?everyMs=1`, { headers: engineer.headers });
-    expect([answer.status, ((await answer.json()) as { faults: object[] }).faults]).toMatchObject([
-      400,
-      [{ place: 'everyMs' }],
-    ]);
+    const tooOften = await engineer.refused('watchBench', { benchId }, { nodeIds: [nodeId], everyMs: 1 });
+    expect(tooOften).toMatchObject({ status: 400, faults: [{ place: 'everyMs' }] });
+    const twice = await engineer.refused('watchBench', { benchId }, { nodeIds: [nodeId, nodeId], everyMs: 250 });
+    expect(twice).toMatchObject({ status: 400, faults: [{ place: 'nodeIds' }] });
   });
 });

@@ -2,13 +2,13 @@ import { createReadStream } from 'node:fs';
 import { access } from 'node:fs/promises';
 import { pipeline } from 'node:stream/promises';
 import type { Router } from 'express';
-import { benchListenWish, benchWatchWish } from '@loyal-hinge/contract';
+import { benchListenWish, benchStreamWish } from '@loyal-hinge/contract';
 import type { EventStream, Streams } from '../events/stream.js';
 import { faultsOf } from '../http/parsed.js';
 import { conflict, invalid } from '../http/problems.js';
 import { admit, serve } from '../http/serve.js';
 import type { FindActor } from '../http/serve.js';
-import { Heard, HeardEvents } from './heard.js';
+import { HeardEvents, PageHeard } from './heard.js';
 import type { Recordings } from './recordings.js';
 import type { Benches } from './service.js';
 
@@ -22,8 +22,8 @@ export function benchRoutes(
   recordings: Recordings,
   streams: Streams,
 ): void {
-  serve(router, findActor, 'openBench', ({ params, signal }, actor) =>
-    benches.openOn(params['linkId'] ?? '', actor.name, signal),
+  serve(router, findActor, 'openBench', ({ params, body, signal }, actor) =>
+    benches.openOn(params['linkId'] ?? '', { owner: actor.name, page: body.page ?? null }, signal),
   );
   serve(router, findActor, 'browseBench', async ({ params, query }, actor) => ({
     nodes: await benches.browse(params['benchId'] ?? '', actor.name, query['parent']),
@@ -40,6 +40,10 @@ export function benchRoutes(
   serve(router, findActor, 'matchBench', ({ params, query, signal }, actor) =>
     benches.matches(params['benchId'] ?? '', actor.name, query['pattern'] ?? '', signal),
   );
+  serve(router, findActor, 'watchBench', async ({ params, body }, actor) => {
+    await benches.watch(params['benchId'] ?? '', actor.name, body);
+    return { done: true };
+  });
   serve(router, findActor, 'typedBench', ({ params, query }, actor) =>
     benches.typed(params['benchId'] ?? '', actor.name, query['nodeId'] ?? ''),
   );
@@ -70,23 +74,14 @@ export function benchRoutes(
     return { done: true };
   });
 
-  router.get('/api/bench/:benchId/values', async (request, response) => {
+  router.get('/api/bench-stream', async (request, response) => {
     const actor = await admit(request, findActor, { role: 'engineer', method: 'get' });
-    const wished = benchWatchWish.safeParse(request.query);
-    if (!wished.success) throw invalid('This can’t be watched so.', faultsOf(wished.error, 'query'));
-    const { nodeId = [], everyMs } = wished.data;
-    const heard = new Heard();
-    const leave = benches.attend(request.params['benchId'] ?? '', actor.name);
-    // While it was looked up who asks, they may have gone already.
-    if (response.closed) leave();
-    else response.once('close', leave);
-    const nodeIds = Array.isArray(nodeId) ? nodeId : [nodeId];
-    const stop = await benches.watch(request.params['benchId'] ?? '', actor.name, { nodeIds, everyMs }, heard);
-    send(
-      streams.begin(response, async () => (await findActor(request)) !== null),
-      heard,
-      stop,
-    );
+    const wished = benchStreamWish.safeParse(request.query);
+    if (!wished.success) throw invalid('This can’t be heard.', faultsOf(wished.error, 'query'));
+    // While it was looked up who asks, they may have gone already: the stream ends at once then.
+    const stream = streams.begin(response, async () => (await findActor(request)) !== null);
+    const heard = new PageHeard();
+    send(stream, heard, benches.hear({ owner: actor.name, page: wished.data.page }, heard));
   });
 
   router.get('/api/bench/:benchId/events', async (request, response) => {

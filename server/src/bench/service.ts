@@ -9,6 +9,7 @@ import type {
   BenchOpened,
   BenchReading,
   BenchTyped,
+  BenchWatchWish,
   BenchWrite,
   BenchWritten,
   Recording,
@@ -28,11 +29,12 @@ import { whenAborted } from '../processes/when-aborted.js';
 import { matchingNodes } from '../ua/matching-nodes.js';
 import { objectsFolder } from '../ua/session.js';
 import { shapeOf } from '../ua/value-shape.js';
-import { emptyValue, explained, listeningWords, refusal, shown, valueOf } from './answers.js';
-import type { EventHearer, WatchHearer } from './heard.js';
+import { explained, listeningWords, refusal, shown, valueOf } from './answers.js';
+import type { EventHearer, PageHeard } from './heard.js';
 import { LiveSession } from './live-session.js';
 import type { OpenSession, SessionState } from './live-session.js';
 import type { Recordings } from './recordings.js';
+import { WatchedNodes } from './watched-nodes.js';
 import { BenchWrites } from './writes.js';
 import type { UaSession } from '../ua/session.js';
 
@@ -44,21 +46,19 @@ const pageAwayMs = 8_000;
 const unusedMs = 30_000;
 /** A machine is dialled by one at a time: a bench waits for the check before it, and for no other bench. */
 const waitsForMachineMs = 8_000;
-/** As many as one pattern finds; more do not fit into the address of their stream. */
-const mostWatched = 200;
 const mostRecorded = 2000;
 
-/** What a page watches, and how often it wants to be told. */
-export interface WatchWish {
-  readonly nodeIds: readonly string[];
-  /** Requested sampling and publishing interval, in milliseconds. */
-  readonly everyMs: number;
+/** For whom a session is held. */
+export interface BenchHolder {
+  readonly owner: string;
+  /** Their page, as it calls itself, which hears of the session; null: none does. */
+  readonly page: string | null;
 }
 
-interface OpenBench {
+interface OpenBench extends BenchHolder {
   readonly id: string;
-  readonly owner: string;
   readonly live: LiveSession;
+  readonly watched: WatchedNodes;
   readonly end: AbortController;
   lastUsed: number;
   /** Streams of its page that are open now. */
@@ -73,6 +73,8 @@ interface OpenBench {
 /** Live sessions by hand, each on a link that a check would find usable; one that nobody uses is closed by itself. */
 export class Benches {
   private readonly open = new Map<string, OpenBench>();
+  /** Pages that hear of their sessions. */
+  private readonly hearing = new Set<{ readonly holder: BenchHolder; join(bench: OpenBench): void }>();
   private readonly slots = new Slots(mostBenches);
   private readonly sweeper = setInterval(() => this.sweep(), 30_000).unref();
 
@@ -88,13 +90,13 @@ export class Benches {
    * Walks the link as a check does and keeps the session that it ends in.
    * @param signal aborts when the one who asked has gone before the answer was there: nobody would ever close the bench
    */
-  async openOn(linkId: string, owner: string, signal: AbortSignal): Promise<BenchOpened> {
+  async openOn(linkId: string, holder: BenchHolder, signal: AbortSignal): Promise<BenchOpened> {
     const free = this.slots.take();
     if (free === null) throw conflict('Too many benches are open.', 'Close one first.');
     const end = new AbortController();
     end.signal.addEventListener('abort', free, { once: true });
     try {
-      return await this.openUntil(end, linkId, owner, signal);
+      return await this.openUntil(end, linkId, holder, signal);
     } catch (error) {
       free();
       throw error;
@@ -104,7 +106,7 @@ export class Benches {
   private async openUntil(
     end: AbortController,
     linkId: string,
-    owner: string,
+    { owner, page }: BenchHolder,
     signal: AbortSignal,
   ): Promise<BenchOpened> {
     const subject = await this.links.subject(linkId);
@@ -146,7 +148,9 @@ export class Benches {
     const bench: OpenBench = {
       id: randomUUID(),
       owner,
+      page,
       live,
+      watched: new WatchedNodes(live, () => (bench.lastUsed = Date.now())),
       end,
       linkName: subject.link.name,
       writes: new BenchWrites(this.db, linkId, owner),
@@ -156,6 +160,7 @@ export class Benches {
       isUsed: false,
     };
     this.open.set(bench.id, bench);
+    await bench.watched.begin();
     end.signal.addEventListener('abort', () => this.open.delete(bench.id), { once: true });
     try {
       await this.db.transaction((tx) =>
@@ -166,6 +171,7 @@ export class Benches {
       this.close(bench.id, owner);
       throw error;
     }
+    for (const { holder, join } of this.hearing) if (isOf(holder, bench)) join(bench);
     return { benchId: bench.id, linkId, linkName: subject.link.name, ...shown(subject, facts) };
   }
 
@@ -259,15 +265,29 @@ export class Benches {
     return this.using(benchId, owner, (session) => writes.undo(session, nodeId));
   }
 
+  /** Watches these nodes from now on, in whichever session is there. */
+  watch(benchId: string, owner: string, wish: BenchWatchWish): Promise<void> {
+    const { watched } = this.find(benchId, owner);
+    return explained(() => watched.watch(wish));
+  }
+
   /**
-   * Watches nodes until the returned function is called, in whichever session is there: what was watched in one that was
-   * lost is watched in the next one, too.
+   * Tells a page what comes of its sessions, those that are there and those that it opens, until the returned function is
+   * called; a session whose page stays away is closed, so that its machine is free.
    */
-  async watch(benchId: string, owner: string, wish: WatchWish, hear: WatchHearer): Promise<() => void> {
-    if (wish.nodeIds.length > mostWatched)
-      throw conflict(`At most ${mostWatched} nodes can be watched at once.`, 'Watch fewer.');
-    const bench = this.find(benchId, owner);
-    return this.inEach(benchId, owner, hear.turn, (session) => this.watchIn(session, bench, wish, hear));
+  hear(holder: BenchHolder, heard: PageHeard): () => void {
+    const leavings: (() => void)[] = [];
+    const join = (bench: OpenBench): void => {
+      leavings.push(this.attend(bench), bench.watched.hear(heard.begin(bench.id)));
+      bench.end.signal.addEventListener('abort', () => heard.end(bench.id), { once: true });
+    };
+    const one = { holder, join };
+    this.hearing.add(one);
+    for (const bench of this.open.values()) if (isOf(holder, bench)) join(bench);
+    return () => {
+      this.hearing.delete(one);
+      for (const leave of leavings) leave();
+    };
   }
 
   /** Begins something in each session of a bench; where it can’t begin in the first one, whoever asked hears why. */
@@ -287,32 +307,7 @@ export class Benches {
     );
   }
 
-  private async watchIn(
-    session: UaSession,
-    bench: OpenBench,
-    { nodeIds, everyMs }: WatchWish,
-    hear: WatchHearer,
-  ): Promise<() => void> {
-    if (nodeIds.length === 0) return () => undefined;
-    const watching = await session.watch(nodeIds, everyMs, everyMs, (index, read) => {
-      const nodeId = nodeIds[index];
-      bench.lastUsed = Date.now();
-      if (nodeId !== undefined) hear.value(valueOf(nodeId, read));
-    });
-    hear.watching(
-      watching.flatMap(({ code, revisedSamplingIntervalMs, revisedPublishingIntervalMs }, index) => {
-        const nodeId = nodeIds[index];
-        if (nodeId === undefined) return [];
-        if (code !== 'Good') hear.value(emptyValue(nodeId, code));
-        return code === 'Good' ? [{ nodeId, revisedSamplingIntervalMs, revisedPublishingIntervalMs }] : [];
-      }),
-    );
-    return () => void watching[0]?.stop();
-  }
-
-  /** Its page is there until the returned function is called; a bench whose page stays away is closed, so that its machine is free. */
-  attend(benchId: string, owner: string): () => void {
-    const bench = this.find(benchId, owner);
+  private attend(bench: OpenBench): () => void {
     bench.streams += 1;
     if (bench.leaving) clearTimeout(bench.leaving);
     return () => {
@@ -354,3 +349,5 @@ export class Benches {
     for (const bench of this.open.values()) if (Date.now() - bench.lastUsed >= idleMs) bench.end.abort();
   }
 }
+
+const isOf = (one: BenchHolder, other: BenchHolder): boolean => one.owner === other.owner && one.page === other.page;

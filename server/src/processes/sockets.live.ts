@@ -1,3 +1,4 @@
+import { randomBytes } from 'node:crypto';
 import { readFileSync, readdirSync, readlinkSync } from 'node:fs';
 import fc from 'fast-check';
 import { signIn } from '../testing/calls.js';
@@ -98,8 +99,9 @@ const acts: fc.Arbitrary<Act> = fc.oneof(
   ),
   fc.tuple(link, moment).map(([linkId, ms]) =>
     act(`a bench on ${linkId} whose page goes away after ${ms} ms`, async () => {
-      const { benchId } = await engineer.call('openBench', { linkId }, {});
-      await abandon('GET', `/api/bench/${benchId}/values`, undefined, ms + 1);
+      const page = randomBytes(16).toString('hex');
+      await engineer.call('openBench', { linkId }, { page });
+      await abandon('GET', `/api/bench-stream?page=${page}`, undefined, ms + 1);
     }),
   ),
   moment.map((ms) =>

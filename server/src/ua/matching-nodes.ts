@@ -1,9 +1,10 @@
 import { fitsPattern, mayFitBelow } from '@loyal-hinge/core';
 import type { ItemPattern } from '@loyal-hinge/core';
+import { mostWatched } from '@loyal-hinge/contract';
 import { objectsFolder } from './session.js';
 import type { BrowsedNode, UaSession } from './session.js';
 
-const mostMatches = 200;
+const mostMatches = mostWatched;
 /** Whoever looks for more names more of the path. */
 const mostSeen = 20_000;
 const atOnce = 50;

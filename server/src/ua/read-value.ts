@@ -15,13 +15,20 @@ export interface ReadValue {
 export function readValue(read: DataValue | undefined): ReadValue {
   const value: unknown = read?.value?.value;
   return {
-    code: read?.statusCode.name ?? 'BadUnexpectedError',
+    code: codeOf(read),
     value: value === undefined || value === null ? null : textOf(value, read?.value.dataType),
     number: numberOf(value, read?.value.dataType),
     dataType: read?.value ? (DataType[read.value.dataType] ?? null) : null,
     sourceTimestamp: read?.sourceTimestamp?.toISOString() ?? null,
     serverTimestamp: read?.serverTimestamp?.toISOString() ?? null,
   };
+}
+
+/** The code alone: what its info bits say of the value beside it stands behind a mark in its name (Part 4 §7.39.1). */
+function codeOf(read: DataValue | undefined): string {
+  const name = read?.statusCode.name ?? 'BadUnexpectedError';
+  const mark = name.indexOf('#');
+  return mark < 0 ? name : name.slice(0, mark);
 }
 
 /** Longer texts are cut. */

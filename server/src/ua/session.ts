@@ -1,4 +1,4 @@
-import { AttributeIds, BrowseDirection, ClientMonitoredItem, NodeClass, TimestampsToReturn } from 'node-opcua-client';
+import { AttributeIds, BrowseDirection, NodeClass } from 'node-opcua-client';
 import type { ClientSession, DataValue, ReadValueIdOptions } from 'node-opcua-client';
 import { browseAll } from 'node-opcua-pseudo-session';
 import { EUInformation } from 'node-opcua-types';
@@ -11,7 +11,7 @@ import { listenToEvents } from './events.js';
 import type { HeardEvent, Listening } from './events.js';
 import { readHistory } from './history.js';
 import type { ReadHistory } from './history.js';
-import { begunItem, endOf } from './monitored-item.js';
+import { operationLimit } from './in-requests.js';
 import { PushManagement } from './push-management.js';
 import { readTogether } from './read-together.js';
 import { readValue } from './read-value.js';
@@ -23,6 +23,8 @@ import type { DescribedNode } from './describe-node.js';
 import { readServerSessions } from './server-sessions.js';
 import { writeSame } from './write-same.js';
 import type { WrittenSame } from './write-same.js';
+import { UaSubscription } from './subscription.js';
+import type { SubscriptionHearer } from './subscription.js';
 import { within } from './within.js';
 
 /** A node as it shows while browsing. */
@@ -88,7 +90,7 @@ export class UaSession {
   async operationLimits(): Promise<OperationLimits> {
     const [read, browse] = await this.limited(
       this.session.read([
-        { nodeId: 'i=11705', attributeId: AttributeIds.Value },
+        { nodeId: operationLimit.nodesPerRead, attributeId: AttributeIds.Value },
         { nodeId: 'i=11710', attributeId: AttributeIds.Value },
       ]),
     );
@@ -196,6 +198,11 @@ export class UaSession {
     return value.value.value instanceof Date ? value.value.value.toISOString() : null;
   }
 
+  /** A subscription whose items come and go. */
+  subscribe(publishingIntervalMs: number, hearer: SubscriptionHearer): Promise<UaSubscription> {
+    return UaSubscription.begin(this.session, publishingIntervalMs, (call) => this.limited(call), hearer);
+  }
+
   /** Subscribes to items; `heard` is called with the item's position for every notification, `alive` for every keep-alive. */
   async watch(
     nodeIds: readonly string[],
@@ -204,35 +211,12 @@ export class UaSession {
     heard: (index: number, value: ReadValue) => void,
     alive: () => void = () => undefined,
   ): Promise<readonly Watching[]> {
-    const subscription = await this.limited(
-      this.session.createSubscription2({
-        requestedPublishingInterval: publishingIntervalMs,
-        requestedLifetimeCount: 1000,
-        requestedMaxKeepAliveCount: 5,
-        maxNotificationsPerPublish: 1000,
-        publishingEnabled: true,
-        priority: 1,
-      }),
+    const subscription = await this.subscribe(publishingIntervalMs, { changed: heard, alive });
+    const items = await subscription.add(
+      nodeIds.map((nodeId, key) => ({ key, nodeId })),
+      samplingIntervalMs,
     );
-    subscription.on('keepalive', alive);
-    const ended = endOf(subscription);
-    return Promise.all(
-      nodeIds.map(async (nodeId, index) => {
-        const item = ClientMonitoredItem.create(
-          subscription,
-          { nodeId, attributeId: AttributeIds.Value },
-          { samplingInterval: samplingIntervalMs, queueSize: 10, discardOldest: true },
-          TimestampsToReturn.Both,
-        );
-        item.on('changed', (value: DataValue) => heard(index, readValue(value)));
-        return {
-          code: await begunItem(item, (call) => this.limited(call)),
-          revisedSamplingIntervalMs: item.monitoringParameters.samplingInterval,
-          revisedPublishingIntervalMs: subscription.publishingInterval,
-          stop: ended,
-        };
-      }),
-    );
+    return items.map((item) => ({ ...item, stop: subscription.end }));
   }
 
   /** The server’s configuration, for an administrator on an encrypted channel. */

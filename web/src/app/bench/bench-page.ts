@@ -1,20 +1,10 @@
-import {
-  ChangeDetectionStrategy,
-  Component,
-  DestroyRef,
-  computed,
-  effect,
-  inject,
-  input,
-  signal,
-  untracked,
-} from '@angular/core';
-import { RouterLink } from '@angular/router';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input, untracked } from '@angular/core';
+import { Router, RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
+import { mostWatched } from '@loyal-hinge/contract';
 import type { BenchMatches, BenchNode } from '@loyal-hinge/contract';
 import { FirstSteps } from '../first-steps/first-steps';
 import { ProblemNotice } from '../http/problem-notice';
-import { ChoiceField } from '../shell/choice';
 import { fromAddress } from '../shell/page-address';
 import { Moment } from '../signs/moment';
 import { BenchLinks } from './bench-links';
@@ -24,28 +14,18 @@ import { NodeDetails } from './node-details';
 import { NodeEvents } from './node-events';
 import { NodePast } from './node-past';
 import { NodeReading } from './node-reading';
-import { benchActions, benchFeature, mostWatched } from './state';
-import { RecordForm } from './record-form';
+import { benchActions, benchFeature } from './state';
 import { Recordings } from './recordings';
-import { Trend } from './trend';
-import { WatchList } from './watch-list';
+import { watchActions, watchFeature } from './watch-state';
+import type { Over } from './watch-state';
+import { WatchedValues } from './watched-values';
 import { WriteValue } from './write-value';
-
-const rates = [
-  { key: '100', word: '100 ms' },
-  { key: '250', word: '250 ms' },
-  { key: '500', word: '500 ms' },
-  { key: '1000', word: '1 s' },
-  { key: '5000', word: '5 s' },
-  { key: '30000', word: '30 s' },
-] as const;
 
 /** A live session by hand: browse in columns, find by pattern, read, watch, write. */
 @Component({
   selector: 'hinge-bench-page',
   imports: [
     BenchLinks,
-    ChoiceField,
     FindNodes,
     FirstSteps,
     Moment,
@@ -55,11 +35,9 @@ const rates = [
     NodePast,
     NodeReading,
     ProblemNotice,
-    RecordForm,
     Recordings,
     RouterLink,
-    Trend,
-    WatchList,
+    WatchedValues,
     WriteValue,
   ],
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -69,13 +47,24 @@ const rates = [
         <h1>{{ headline() }}</h1>
         @if (bench(); as open) {
           <div class="actions">
-            <span class="faint">{{ open.security }}, signed in as {{ open.user }}</span
-            ><a class="act" [routerLink]="['/links', open.linkId]">To the link</a
-            ><a class="act" routerLink="/bench">Close the session</a>
+            <a class="act" [routerLink]="['/links', open.linkId]">To the link</a
+            ><a class="act" routerLink="/bench">Open another session</a
+            ><button type="button" class="act" (click)="closeSession(open.linkId)">Close the session</button>
           </div>
         }
       </header>
+      @if (bench(); as open) {
+        <p class="faint secured">{{ open.security }}, signed in as {{ open.user }}</p>
+      }
       <hinge-problem [problem]="problem()" />
+      @if (others().length > 0) {
+        <p class="others">
+          Also open:
+          @for (other of others(); track other.benchId) {
+            <a [routerLink]="['/bench', other.linkId]">{{ other.linkName }}</a>
+          }
+        </p>
+      }
       @if (!linkId()) {
         <hinge-bench-links />
         <hinge-first-steps />
@@ -160,44 +149,15 @@ const rates = [
             (left)="describeNoMore()"
           />
         }
-        <div class="sheet-head watched-head">
-          <h2>Watched</h2>
-          <hinge-choice
-            word="asked for every"
-            label="How often values are asked for"
-            [choices]="rates"
-            [chosen]="rate()"
-            (chose)="watchEvery($event)"
-          />
-          <span class="rest"></span>
-          @if (watched().length > 0 && !isRecording()) {
-            <button type="button" class="act" (click)="isRecording.set(true)">Record …</button>
-          }
-        </div>
-        @if (isRecording()) {
-          <hinge-record-form [watched]="watched()" (left)="isRecording.set(false)" />
-        }
-        @if (drawn(); as item) {
-          <hinge-trend
-            [name]="item.node.displayName"
-            [unit]="item.unit"
-            [points]="item.history"
-            (closed)="showTrend(null)"
-          />
-        }
-        <hinge-watch-list
-          [watched]="watched()"
-          [everyMs]="everyMs()"
-          [isLost]="lost() !== null"
-          (unwatch)="unwatch($event)"
-          (trend)="showTrend($event)"
-        />
-        <hinge-recordings />
       } @else {
         <div class="actions">
           <a class="act" [routerLink]="['/links', linkId()]">To the link</a>
           <a class="act" routerLink="/bench">Choose another link</a>
         </div>
+      }
+      @if (bench() || others().length > 0) {
+        <hinge-watched-values />
+        <hinge-recordings />
       }
     </div>
   `,
@@ -227,13 +187,20 @@ const rates = [
       padding: 0.8rem 1.1rem;
       flex: 1 0 20rem;
     }
-    .watched-head {
-      min-height: 2.3rem;
+    .secured {
+      margin: -0.6rem 0 0.8rem;
+    }
+    .others {
+      display: flex;
+      flex-wrap: wrap;
+      gap: 0.2rem 0.9rem;
+      margin: 0 0 0.8rem;
     }
   `,
 })
 export class BenchPage {
   private readonly store = inject(Store);
+  private readonly router = inject(Router);
 
   /** From the address; empty: nothing is open. */
   readonly linkId = input('', { transform: fromAddress });
@@ -243,29 +210,27 @@ export class BenchPage {
   readonly problem = this.store.selectSignal(benchFeature.selectProblem);
   readonly columns = this.store.selectSignal(benchFeature.selectColumns);
   readonly reading = this.store.selectSignal(benchFeature.selectReading);
-  readonly watched = this.store.selectSignal(benchFeature.selectWatched);
+  readonly watched = this.store.selectSignal(watchFeature.selectWatched);
   readonly matches = this.store.selectSignal(benchFeature.selectMatches);
   readonly isMatching = this.store.selectSignal(benchFeature.selectIsMatching);
   readonly described = this.store.selectSignal(benchFeature.selectDescribed);
   readonly typed = this.store.selectSignal(benchFeature.selectTyped);
   readonly isWriting = this.store.selectSignal(benchFeature.selectIsWriting);
   readonly written = this.store.selectSignal(benchFeature.selectWritten);
-  readonly drawn = this.store.selectSignal(benchFeature.selectDrawn);
-  readonly everyMs = this.store.selectSignal(benchFeature.selectEveryMs);
-  private readonly session = this.store.selectSignal(benchFeature.selectSession);
+  private readonly session = this.store.selectSignal(benchFeature.selectFrontSession);
+  private readonly benches = this.store.selectSignal(benchFeature.selectBenches);
+  /** Sessions that go on because something is watched over them. */
+  readonly others = computed(() => this.benches().filter(({ linkId }) => linkId !== this.bench()?.linkId));
   /** null: the session is there. */
   readonly lost = computed(() => {
-    const session = this.session();
-    return session?.isLost ? session : null;
+    const state = this.session()?.state;
+    return state?.isLost ? state : null;
   });
-  readonly rates = rates;
-  readonly rate = computed(() => String(this.everyMs()));
   readonly past = this.store.selectSignal(benchFeature.selectPast);
   readonly history = this.store.selectSignal(benchFeature.selectHistory);
   readonly listening = this.store.selectSignal(benchFeature.selectListening);
   readonly events = this.store.selectSignal(benchFeature.selectEvents);
   readonly listeningSays = this.store.selectSignal(benchFeature.selectListeningSays);
-  readonly isRecording = signal(false);
   readonly room = computed(() => mostWatched - this.watched().length);
   readonly headline = computed(() => {
     const bench = this.bench();
@@ -288,11 +253,9 @@ export class BenchPage {
     effect(() => {
       const linkId = this.linkId();
       untracked(() => {
-        this.store.dispatch(benchActions.close());
-        if (linkId !== '') this.store.dispatch(benchActions.open({ linkId }));
+        this.store.dispatch(linkId === '' ? benchActions.lookAway() : benchActions.open({ linkId }));
       });
     });
-    inject(DestroyRef).onDestroy(() => this.store.dispatch(benchActions.close()));
   }
 
   choose(chosen: { depth: number; node: BenchNode }): void {
@@ -305,12 +268,26 @@ export class BenchPage {
 
   watch(): void {
     const node = this.chosen();
-    if (node) this.store.dispatch(benchActions.watch({ node, unit: this.reading()?.unit ?? '' }));
+    if (node) this.watchNode(node, this.reading()?.unit ?? '');
   }
 
-  watchNode = (node: BenchNode): void => this.store.dispatch(benchActions.watch({ node, unit: '' }));
+  watchNode(node: BenchNode, unit = ''): void {
+    const over = this.over();
+    if (over) this.store.dispatch(watchActions.watch({ over, node, unit }));
+  }
+
+  watchAll(nodes: BenchMatches['nodes']): void {
+    const over = this.over();
+    if (over) this.store.dispatch(watchActions.watchAll({ over, nodes }));
+    this.letMatchesGo();
+  }
+
+  closeSession(linkId: string): void {
+    this.store.dispatch(benchActions.closeSessions({ linkIds: [linkId] }));
+    void this.router.navigate(['/bench']);
+  }
+
   browseAgain = (): void => this.store.dispatch(benchActions.browseAgain());
-  watchEvery = (rate: string): void => this.store.dispatch(benchActions.watchEvery({ everyMs: Number(rate) }));
   lookBack(minutes: number): void {
     const node = this.chosen();
     if (node) this.lookBackOn(node, minutes);
@@ -322,7 +299,6 @@ export class BenchPage {
   listen = (node: BenchNode): void => this.store.dispatch(benchActions.listen({ node }));
   listenNoMore = (): void => this.store.dispatch(benchActions.listenNoMore());
   lookFor = (pattern: string): void => this.store.dispatch(benchActions.lookForNodes({ pattern }));
-  watchAll = (nodes: BenchMatches['nodes']): void => this.store.dispatch(benchActions.watchAll({ nodes }));
   letMatchesGo = (): void => this.store.dispatch(benchActions.letMatchesGo());
   describe = (nodeId: string): void => this.store.dispatch(benchActions.describe({ nodeId }));
   describeNoMore = (): void => this.store.dispatch(benchActions.describeNoMore());
@@ -330,9 +306,9 @@ export class BenchPage {
   endWriting = (): void => this.store.dispatch(benchActions.endWriting());
   write = (wish: { typed: string; why: string }): void => this.store.dispatch(benchActions.write(wish));
   undo = (nodeId: string): void => this.store.dispatch(benchActions.undo({ nodeId }));
-  showTrend = (nodeId: string | null): void => this.store.dispatch(benchActions.showTrend({ nodeId }));
 
-  unwatch(nodeId: string): void {
-    this.store.dispatch(benchActions.unwatch({ nodeId }));
+  private over(): Over | null {
+    const bench = this.bench();
+    return bench && { linkId: bench.linkId, linkName: bench.linkName };
   }
 }

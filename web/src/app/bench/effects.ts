@@ -10,9 +10,13 @@ import {
   distinctUntilChanged,
   exhaustMap,
   expand,
+  filter,
+  ignoreElements,
   map,
   merge,
+  mergeMap,
   of,
+  pairwise,
   switchMap,
   takeUntil,
   timer,
@@ -21,7 +25,7 @@ import {
 import { answered } from '../http/answered';
 import { shownProblem } from '../http/problem';
 import { Server } from '../http/server';
-import { benchEvents, benchHeard } from './heard';
+import { benchEvents, page } from './heard';
 import { benchActions, benchFeature } from './state';
 
 const progressMs = 1000;
@@ -36,7 +40,6 @@ export class BenchEffects {
   private readonly actions = inject(Actions);
   private readonly server = inject(Server);
   private readonly store = inject(Store);
-  private benchId: string | null = null;
 
   readonly lookForLinks = createEffect(() =>
     this.actions.pipe(
@@ -55,14 +58,18 @@ export class BenchEffects {
     ),
   );
 
+  /** A session that is open already is looked at again. */
   readonly open = createEffect(() =>
     this.actions.pipe(
       ofType(benchActions.open),
-      switchMap(({ linkId }) =>
-        this.server
-          .ask('openBench', { path: { linkId } })
-          .pipe(answered((bench) => benchActions.opened({ bench }), benchActions.failed)),
-      ),
+      withLatestFrom(this.store.select(benchFeature.selectBenches)),
+      switchMap(([{ linkId }, benches]) => {
+        const open = benches.find((bench) => bench.linkId === linkId);
+        if (open) return of(benchActions.opened({ bench: open }));
+        return this.server
+          .ask('openBench', { path: { linkId }, body: { page } })
+          .pipe(answered((bench) => benchActions.opened({ bench }), benchActions.failed));
+      }),
     ),
   );
 
@@ -72,7 +79,6 @@ export class BenchEffects {
       withLatestFrom(this.store.select(benchFeature.selectBench)),
       concatMap(([action, bench]) => {
         const parent = 'node' in action ? action.node.nodeId : null;
-        this.benchId = bench?.benchId ?? null;
         if (!bench) return EMPTY;
         return this.server
           .ask('browseBench', { path: { benchId: bench.benchId }, query: { parent: parent ?? '' } })
@@ -149,8 +155,8 @@ export class BenchEffects {
   readonly write = createEffect(() =>
     this.actions.pipe(
       ofType(benchActions.write),
-      withLatestFrom(this.store.select(benchFeature.selectBenchState)),
-      exhaustMap(([{ typed: value, why }, { bench, typed }]) =>
+      withLatestFrom(this.store.select(benchFeature.selectBench), this.store.select(benchFeature.selectTyped)),
+      exhaustMap(([{ typed: value, why }, bench, typed]) =>
         bench && typed
           ? this.server
               .ask('writeBench', {
@@ -216,30 +222,9 @@ export class BenchEffects {
               : EMPTY,
           ),
           map(({ recordings }) => benchActions.recordingsShown({ recordings })),
-          takeUntil(this.actions.pipe(ofType(benchActions.close))),
+          takeUntil(this.actions.pipe(ofType(benchActions.closeAll))),
           catchError((error: unknown) => of(benchActions.failed({ problem: shownProblem(error) }))),
         ),
-      ),
-    ),
-  );
-
-  readonly values = createEffect(() =>
-    combineLatest([
-      this.store.select(benchFeature.selectBench),
-      this.store.select(benchFeature.selectWatchedIds),
-      this.store.select(benchFeature.selectEveryMs),
-    ]).pipe(
-      debounceTime(100),
-      distinctUntilChanged(
-        ([bench, ids, everyMs], [otherBench, otherIds, otherMs]) =>
-          bench?.benchId === otherBench?.benchId && ids === otherIds && everyMs === otherMs,
-      ),
-      // The stream is there as long as the bench is, watched items or none: where it ends, the server closes the bench.
-      switchMap(([bench, ids, everyMs]) =>
-        bench ? benchHeard(bench.benchId, ids === '' ? [] : ids.split('\n'), everyMs) : EMPTY,
-      ),
-      map((heard) =>
-        heard === null ? benchActions.gone({ says: 'The bench was closed.' }) : benchActions.heard({ heard }),
       ),
     ),
   );
@@ -269,25 +254,26 @@ export class BenchEffects {
     ),
   );
 
-  /** A bench that is gone is opened again, as long as its page is there. */
+  /** A bench that is gone is opened again, as long as its page wants it. */
   readonly reopen = createEffect(() =>
     this.actions.pipe(
       ofType(benchActions.gone),
-      withLatestFrom(this.store.select(benchFeature.selectBench)),
-      switchMap(([, bench]) =>
-        bench === null
-          ? EMPTY
-          : timer(reopenMs).pipe(
-              switchMap(() =>
-                this.server.ask('openBench', { path: { linkId: bench.linkId } }).pipe(
-                  answered(
-                    (opened) => benchActions.reopened({ bench: opened }),
-                    ({ problem }) => benchActions.gone({ says: problem.detail }),
-                  ),
-                ),
+      mergeMap(({ linkId }) =>
+        timer(reopenMs).pipe(
+          switchMap(() =>
+            this.server.ask('openBench', { path: { linkId }, body: { page } }).pipe(
+              answered(
+                (bench) => benchActions.reopened({ bench }),
+                ({ problem }) => benchActions.gone({ linkId, says: problem.detail }),
               ),
-              takeUntil(this.actions.pipe(ofType(benchActions.close, benchActions.open))),
             ),
+          ),
+          takeUntil(
+            this.store
+              .select(benchFeature.selectBenches)
+              .pipe(filter((benches) => benches.every((bench) => bench.linkId !== linkId))),
+          ),
+        ),
       ),
     ),
   );
@@ -295,8 +281,8 @@ export class BenchEffects {
   readonly browseAgain = createEffect(() =>
     this.actions.pipe(
       ofType(benchActions.browseAgain),
-      withLatestFrom(this.store.select(benchFeature.selectBenchState)),
-      switchMap(([, { bench, columns }]) =>
+      withLatestFrom(this.store.select(benchFeature.selectBench), this.store.select(benchFeature.selectColumns)),
+      switchMap(([, bench, columns]) =>
         bench === null
           ? EMPTY
           : merge(
@@ -310,17 +296,18 @@ export class BenchEffects {
     ),
   );
 
+  /** What is not held here any more is closed at the server. */
   readonly close = createEffect(
     () =>
-      this.actions.pipe(
-        ofType(benchActions.close),
-        exhaustMap(() => {
-          const benchId = this.benchId;
-          this.benchId = null;
-          return benchId === null
-            ? EMPTY
-            : this.server.ask('closeBench', { path: { benchId } }).pipe(catchError(() => EMPTY));
-        }),
+      this.store.select(benchFeature.selectBenches).pipe(
+        pairwise(),
+        mergeMap(([before, now]) => before.filter(({ benchId }) => now.every((bench) => bench.benchId !== benchId))),
+        mergeMap(({ benchId }) =>
+          this.server.ask('closeBench', { path: { benchId } }).pipe(
+            ignoreElements(),
+            catchError(() => EMPTY),
+          ),
+        ),
       ),
     { dispatch: false },
   );

@@ -9,7 +9,7 @@ import { contractForm } from '../forms/contract-form';
 import { NumberField } from '../forms/number-field';
 import { FormSheet } from '../shell/form-sheet';
 import { benchActions } from './state';
-import type { Watched } from './state';
+import type { Watched } from './watch-state';
 
 const testSeconds = 10;
 const shapes = [

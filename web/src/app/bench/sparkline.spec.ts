@@ -12,7 +12,7 @@ const drawn = (values: readonly number[]): { path: string; words: string } => {
 
 describe('the sparkline', () => {
   it('goes from the first value at the left to the last at the right, high values up', () => {
-    expect(drawn([0, 10]).path).toBe('M1,27L149,3');
+    expect(drawn([0, 10]).path).toBe('M1,27L129,3');
   });
 
   it('stays inside its frame where nothing moves', () => {

@@ -7,7 +7,7 @@ import { line } from 'd3-shape';
 @Component({
   selector: 'hinge-sparkline',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  template: `<svg width="150" height="30" viewBox="0 0 150 30" role="img" [attr.aria-label]="words()">
+  template: `<svg width="130" height="30" viewBox="0 0 130 30" role="img" [attr.aria-label]="words()">
     <path fill="none" stroke="currentColor" stroke-width="1.5" [attr.d]="path()" />
   </svg>`,
   styles: `
@@ -24,7 +24,7 @@ export class Sparkline {
     if (points.length < 2) return '';
     const [from, to] = extent(points, (point) => point.at);
     const [low, high] = extent(points, (point) => point.value);
-    const x = scaleLinear([from ?? 0, to ?? 1], [1, 149]);
+    const x = scaleLinear([from ?? 0, to ?? 1], [1, 129]);
     const y = scaleLinear([low ?? 0, high === low ? (low ?? 0) + 1 : (high ?? 1)], [27, 3]);
     return (
       line<{ at: number; value: number }>(

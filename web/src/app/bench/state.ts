@@ -10,8 +10,6 @@ import type {
   BenchOpened,
   BenchReading,
   BenchTyped,
-  BenchValue,
-  BenchWatching,
   BenchWritten,
   LinkRow,
   Recording,
@@ -26,16 +24,10 @@ export interface BenchColumn {
   readonly chosen: string | null;
 }
 
-export interface Watched {
-  readonly node: BenchNode;
-  readonly unit: string;
-  readonly value: BenchValue | null;
-  /** The last one whose status was not bad: it stays where others come. */
-  readonly lastGood: BenchValue | null;
-  /** How often the server samples and publishes it; null: that is not told yet. */
-  readonly intervals: BenchWatching | null;
-  /** Newest last; at most as many as the sparkline shows. NaN: from there on nothing is known for a while. */
-  readonly history: readonly { readonly at: number; readonly value: number }[];
+/** A session that is open, and how it stands; null: that is not told yet. */
+export interface OpenSession {
+  readonly bench: BenchOpened;
+  readonly state: BenchHeard['session'];
 }
 
 /** An event with its number in the order in which they came: two may be the same in all else. */
@@ -50,16 +42,13 @@ export interface BenchChoices {
 export interface BenchState {
   /** null: not read yet. */
   readonly choices: BenchChoices | null;
-  readonly bench: BenchOpened | null;
+  readonly sessions: readonly OpenSession[];
+  /** The link of the one that is looked at; null: none is. */
+  readonly front: string | null;
   readonly opening: boolean;
   readonly problem: ShownProblem | null;
   readonly columns: readonly BenchColumn[];
   readonly reading: BenchReading | null;
-  readonly watched: readonly Watched[];
-  /** How often watched values are asked for, in milliseconds. */
-  readonly everyMs: number;
-  /** Whether the session is there; null: that is not told yet. */
-  readonly session: BenchHeard['session'];
   /** Attributes and references of the node that was read; null: nobody asked. */
   readonly described: BenchDescribed | null;
   /** What a value to be written to the node is held to; null: nobody writes. */
@@ -71,8 +60,6 @@ export interface BenchState {
   /** Variables that were found by a pattern; null: none were looked for. */
   readonly matches: BenchMatches | null;
   readonly isMatching: boolean;
-  /** The watched node whose values are drawn large. */
-  readonly trend: string | null;
   /** What was recorded, the newest first. */
   readonly recordings: readonly Recording[];
   /** The node whose recorded values are looked at, and of how many minutes; null: none. */
@@ -87,21 +74,18 @@ export interface BenchState {
 
 const beginning: BenchState = {
   choices: null,
-  bench: null,
+  sessions: [],
+  front: null,
   opening: false,
   problem: null,
   columns: [],
   reading: null,
-  watched: [],
-  everyMs: 500,
-  session: null,
   described: null,
   typed: null,
   isWriting: false,
   written: null,
   matches: null,
   isMatching: false,
-  trend: null,
   recordings: [],
   past: null,
   history: null,
@@ -111,10 +95,6 @@ const beginning: BenchState = {
 };
 /** Older events go. */
 export const mostEvents = 200;
-/** So many values are kept of each watched node: ten minutes at two a second. */
-export const historyLength = 1200;
-/** As many as the server watches in one session. */
-export const mostWatched = 200;
 
 export const benchActions = createActionGroup({
   source: 'Bench',
@@ -128,10 +108,6 @@ export const benchActions = createActionGroup({
     browsed: props<{ parent: string | null; nodes: BenchNode[] }>(),
     read: props<{ nodeId: string }>(),
     'was read': props<{ reading: BenchReading }>(),
-    watch: props<{ node: BenchNode; unit: string }>(),
-    unwatch: props<{ nodeId: string }>(),
-    /** Nodes that were found by a pattern: they are called by their paths, since many have the same name. */
-    'watch all': props<{ nodes: BenchMatches['nodes'] }>(),
     'look for nodes': props<{ pattern: string }>(),
     'nodes found': props<{ matches: BenchMatches }>(),
     'let matches go': emptyProps(),
@@ -148,22 +124,24 @@ export const benchActions = createActionGroup({
     'stop recording': props<{ id: string }>(),
     'look at recordings': emptyProps(),
     'recordings shown': props<{ recordings: readonly Recording[] }>(),
-    'show trend': props<{ nodeId: string | null }>(),
     'look back': props<{ node: BenchNode; minutes: number }>(),
     'history shown': props<{ history: BenchHistory }>(),
     'look back no more': emptyProps(),
     listen: props<{ node: BenchNode }>(),
     'events heard': props<{ heard: BenchEvents }>(),
     'listen no more': emptyProps(),
-    heard: props<{ heard: BenchHeard }>(),
-    /** The bench is not there any more: its server was away, or the page was. */
-    gone: props<{ says: string }>(),
+    /** How a session stands. */
+    turned: props<{ linkId: string; state: NonNullable<OpenSession['state']> }>(),
+    /** A bench is not there any more: its server was away, or the page was. */
+    gone: props<{ linkId: string; says: string }>(),
     /** A bench in its place, on the same link. */
     reopened: props<{ bench: BenchOpened }>(),
-    'watch every': props<{ everyMs: number }>(),
     /** Reads the open columns anew. */
     'browse again': emptyProps(),
-    close: emptyProps(),
+    /** No session is looked at; those over which something is watched go on. */
+    'look away': emptyProps(),
+    'close sessions': props<{ linkIds: readonly string[] }>(),
+    'close all': emptyProps(),
   },
 });
 
@@ -172,11 +150,12 @@ export const benchFeature = createFeature({
   reducer: createReducer(
     beginning,
     on(benchActions.linksFound, (state, { choices }): BenchState => ({ ...state, choices })),
-    on(benchActions.open, (): BenchState => ({ ...beginning, opening: true })),
+    on(benchActions.open, (state): BenchState => ({ ...aside(state), opening: true })),
     on(benchActions.opened, (state, { bench }): BenchState => ({
       ...state,
       opening: false,
-      bench,
+      sessions: withSession(state.sessions, bench),
+      front: bench.linkId,
       columns: [{ parent: null, nodes: null, chosen: null }],
     })),
     on(benchActions.failed, (state, { problem }): BenchState => ({
@@ -205,23 +184,6 @@ export const benchFeature = createFeature({
       columns: state.columns.map((column) => (column.parent === parent ? { ...column, nodes } : column)),
     })),
     on(benchActions.wasRead, (state, { reading }): BenchState => ({ ...state, reading })),
-    on(benchActions.watch, (state, { node, unit }): BenchState =>
-      state.watched.some((watched) => watched.node.nodeId === node.nodeId)
-        ? state
-        : { ...state, watched: [...state.watched, watchedAnew(node, unit)] },
-    ),
-    on(benchActions.watchAll, (state, { nodes }): BenchState => {
-      const known = new Set(state.watched.map(({ node }) => node.nodeId));
-      const added = nodes.filter(({ nodeId }) => !known.has(nodeId)).slice(0, mostWatched - known.size);
-      return {
-        ...state,
-        matches: null,
-        watched: [
-          ...state.watched,
-          ...added.map(({ path, ...node }) => watchedAnew({ ...node, displayName: path }, '')),
-        ],
-      };
-    }),
     on(benchActions.lookForNodes, (state): BenchState => ({ ...state, isMatching: true, problem: null })),
     on(benchActions.nodesFound, (state, { matches }): BenchState => ({ ...state, isMatching: false, matches })),
     on(benchActions.letMatchesGo, (state): BenchState => ({ ...state, matches: null })),
@@ -238,26 +200,10 @@ export const benchFeature = createFeature({
     })),
     on(benchActions.wasWritten, (state, { written }): BenchState => ({ ...state, isWriting: false, written })),
     on(benchActions.recordingsShown, (state, { recordings }): BenchState => ({ ...state, recordings })),
-    on(benchActions.showTrend, (state, { nodeId }): BenchState => ({ ...state, trend: nodeId })),
-    on(benchActions.unwatch, (state, { nodeId }): BenchState => ({
+    on(benchActions.turned, (state, { linkId, state: turned }): BenchState => ({
       ...state,
-      trend: state.trend === nodeId ? null : state.trend,
-      watched: state.watched.filter((watched) => watched.node.nodeId !== nodeId),
+      sessions: state.sessions.map((one) => (one.bench.linkId === linkId ? { ...one, state: turned } : one)),
     })),
-    on(benchActions.heard, (state, { heard: { values, watching, session } }): BenchState => {
-      const byNode = new Map(values.map((value) => [value.nodeId, value]));
-      const intervals = new Map(watching.map((item) => [item.nodeId, item]));
-      const isBroken = session?.isLost === true && state.session?.isLost !== true;
-      return {
-        ...state,
-        session: session ?? state.session,
-        watched: state.watched.map((watched) => {
-          const told = intervals.get(watched.node.nodeId);
-          const before = isBroken ? brokenAt(watched, Date.parse(session.at)) : watched;
-          return withValue(told ? { ...before, intervals: told } : before, byNode.get(watched.node.nodeId));
-        }),
-      };
-    }),
     on(benchActions.lookBack, (state, { node, minutes }): BenchState => ({
       ...state,
       past: { node, minutes },
@@ -278,45 +224,50 @@ export const benchFeature = createFeature({
       listeningSays: says ?? state.listeningSays,
     })),
     on(benchActions.listenNoMore, (state): BenchState => ({ ...state, listening: null, events: [] })),
-    on(benchActions.gone, (state, { says }): BenchState => ({
+    on(benchActions.gone, (state, { linkId, says }): BenchState => ({
       ...state,
-      session: { isLost: true, at: state.session?.isLost ? state.session.at : new Date().toISOString(), says },
+      sessions: state.sessions.map((one) =>
+        one.bench.linkId === linkId
+          ? { ...one, state: { isLost: true, at: one.state?.isLost ? one.state.at : new Date().toISOString(), says } }
+          : one,
+      ),
     })),
-    on(benchActions.reopened, (state, { bench }): BenchState => ({ ...state, bench, problem: null })),
-    on(benchActions.watchEvery, (state, { everyMs }): BenchState => ({ ...state, everyMs })),
-    on(benchActions.close, (): BenchState => beginning),
+    on(benchActions.reopened, (state, { bench }): BenchState => ({
+      ...state,
+      sessions: withSession(state.sessions, bench),
+      problem: null,
+    })),
+    on(benchActions.lookAway, (state): BenchState => aside(state)),
+    on(benchActions.closeSessions, (state, { linkIds }): BenchState => ({
+      ...state,
+      sessions: state.sessions.filter(({ bench }) => !linkIds.includes(bench.linkId)),
+      front: state.front !== null && linkIds.includes(state.front) ? null : state.front,
+    })),
+    on(benchActions.closeAll, (): BenchState => beginning),
   ),
-  extraSelectors: ({ selectWatched, selectTrend }) => ({
-    selectDrawn: createSelector(
-      selectWatched,
-      selectTrend,
-      (watched, trend) => watched.find(({ node }) => node.nodeId === trend) ?? null,
-    ),
-    /** Changes only where the set of watched nodes changes. */
-    selectWatchedIds: createSelector(selectWatched, (watched) => watched.map(({ node }) => node.nodeId).join('\n')),
-  }),
+  extraSelectors: ({ selectSessions, selectFront }) => {
+    const selectFrontSession = createSelector(
+      selectSessions,
+      selectFront,
+      (sessions, front) => sessions.find(({ bench }) => bench.linkId === front) ?? null,
+    );
+    return {
+      selectFrontSession,
+      selectBench: createSelector(selectFrontSession, (session) => session?.bench ?? null),
+      selectBenches: createSelector(selectSessions, (sessions) => sessions.map(({ bench }) => bench)),
+    };
+  },
 });
 
-function withValue(watched: Watched, value: BenchValue | undefined): Watched {
-  if (!value) return watched;
-  const at = Date.parse(value.sourceTimestamp ?? value.serverTimestamp ?? new Date().toISOString());
-  const history =
-    value.number === null ? watched.history : [...watched.history, { at, value: value.number }].slice(-historyLength);
-  return { ...watched, value, lastGood: value.code.startsWith('Bad') ? watched.lastGood : value, history };
-}
+/** What is looked at is put away; sessions and recordings stay. */
+const aside = ({ sessions, recordings }: BenchState): BenchState => ({ ...beginning, sessions, recordings });
+
+/** One session a link: a newer one takes the place of the one before. */
+const withSession = (sessions: readonly OpenSession[], bench: BenchOpened): OpenSession[] => {
+  const known = sessions.find((one) => one.bench.linkId === bench.linkId);
+  if (!known) return [...sessions, { bench, state: null }];
+  return sessions.map((one) => (one === known ? { ...one, bench } : one));
+};
 
 const numbered = (events: readonly BenchEvent[], from: number): HeardEvent[] =>
   events.map((event, index) => ({ ...event, number: from + index }));
-
-/** Nothing is known of the time in which the session was lost: no line is drawn through it. */
-const brokenAt = (watched: Watched, at: number): Watched =>
-  watched.history.length === 0 ? watched : { ...watched, history: [...watched.history, { at, value: NaN }] };
-
-const watchedAnew = (node: BenchNode, unit: string): Watched => ({
-  node,
-  unit,
-  value: null,
-  lastGood: null,
-  intervals: null,
-  history: [],
-});

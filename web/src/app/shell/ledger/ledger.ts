@@ -38,6 +38,9 @@ export interface Column<Row> {
 
 /** Of more rows some are drawn at a time. */
 const pageRows = 200;
+/** Where only rows in sight are drawn: so many are in sight. */
+const mostInSight = 10;
+const headHeight = 40;
 
 /** A table that sorts, filters, resizes and hides columns, and saves what it shows. */
 @Component({
@@ -76,7 +79,7 @@ const pageRows = 200;
       [sortField]="sort()?.by"
       [sortOrder]="sort()?.descending ? -1 : 1"
       (onSort)="sorted($event)"
-      [paginator]="paged().rows > pageRows"
+      [paginator]="rowHeight() === null && paged().rows > pageRows"
       [rows]="pageRows"
       [first]="paged().from"
       [totalRecords]="paged().rows"
@@ -84,6 +87,9 @@ const pageRows = 200;
       [showCurrentPageReport]="true"
       currentPageReportTemplate="{first} to {last} of {totalRecords}"
       [scrollable]="true"
+      [virtualScroll]="isVirtual()"
+      [virtualScrollItemSize]="rowHeight() ?? undefined"
+      [scrollHeight]="isVirtual() ? scrollHeight() : undefined"
       [resizableColumns]="true"
       columnResizeMode="expand"
       tableStyleClass="ledger"
@@ -108,7 +114,7 @@ const pageRows = 200;
         </tr>
       </ng-template>
       <ng-template #body let-row let-place="rowIndex">
-        <tr [tabindex]="place === 0 ? 0 : -1">
+        <tr [tabindex]="place === 0 ? 0 : -1" [style.height.px]="rowHeight()">
           @for (column of visible(); track column.key) {
             <td [class]="'of-' + column.key" [class.mono]="column.mono" [class.short]="column.short">
               @if (cells().get(column.key); as cell) {
@@ -173,6 +179,8 @@ export class Ledger<Row> {
   readonly open = input<string | null>(null);
   /** What the page’s address calls it, where a page has several. */
   readonly name = input('');
+  /** In pixels, where all rows are of one height: only those that are in sight are drawn, however many there are. null: pages. */
+  readonly rowHeight = input<number | null>(null);
   /** Rows from another place on are wanted. */
   readonly turned = output<number>();
   private readonly cellTemplates = contentChildren<LedgerCell<Row>>(LedgerCell);
@@ -212,7 +220,10 @@ export class Ledger<Row> {
       ? { from: this.turnedTo(), rows: this.shown().length }
       : { from: this.from() ?? 0, rows: this.total() ?? 0 },
   );
+  readonly isVirtual = computed(() => this.rowHeight() !== null && this.shown().length > mostInSight);
+  readonly scrollHeight = computed(() => `${headHeight + (this.rowHeight() ?? 0) * mostInSight}px`);
   readonly drawn = computed(() => {
+    if (this.rowHeight() !== null) return [...this.shown()];
     const from = this.from() === null ? this.turnedTo() : 0;
     return this.shown().slice(from, from + pageRows);
   });

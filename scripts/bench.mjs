@@ -1,4 +1,4 @@
-import { existsSync, rmSync } from 'node:fs';
+import { rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { ensureBuild } from './lib/build.mjs';
 import { startCluster } from './lib/cluster.mjs';
@@ -44,7 +44,9 @@ await command(async ({ add, stop }) => {
     process.exit();
   }
   if (what === undefined) await computing();
-  if (existsSync(standInsFolder(dataFolder))) rmSync(standInsFolder(dataFolder), { recursive: true });
+  // The made-up plant gets new keys: a database that knows the old ones would find every link parted.
+  for (const part of ['stand-ins', 'cluster', 'database.json', 'sign-in.json'])
+    rmSync(join(dataFolder, part), { recursive: true, force: true });
   const handoverFile = join(standInsFolder(dataFolder), 'handover.json');
   let standIns = await started();
   add(() => standIns.stop());

@@ -28,7 +28,10 @@ await command(async ({ add, isStopping }) => {
   if (fresh) await startOver(postgres);
   await ensureBuild(process.env.HINGE_NO_WEB ? { web: false } : {});
   say('Starting the database and the made-up plant …');
-  const standIns = keepRunning('The made-up plant', () => startStandIns(dataFolder), { log, isStopping });
+  const standIns = keepRunning('The made-up plant', () => startStandIns(dataFolder, 41, '', null, true), {
+    log,
+    isStopping,
+  });
   standIns.then(({ stop }) => add(stop)).catch(() => undefined);
   let seeded = false;
   let signIn = null;

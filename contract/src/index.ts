@@ -14,6 +14,7 @@ export * from './discovery.js';
 export * from './doors.js';
 export * from './accounts.js';
 export * from './orders.js';
+export * from './reports.js';
 export * from './rights.js';
 export * from './proposals.js';
 export * from './search.js';

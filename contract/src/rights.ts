@@ -1,5 +1,5 @@
 import * as z from 'zod';
-import { gapRights, rightNames } from '@loyal-hinge/core';
+import { gapRights, isPatternFault, itemPattern, rightNames } from '@loyal-hinge/core';
 
 /** `waiting` for its turn; `whole`: all nodes were seen; `part`: it ended before, and what was seen is kept. */
 export const snapshotState = z.enum(['waiting', 'running', 'whole', 'part', 'failed', 'cancelled']);
@@ -10,6 +10,8 @@ export const rightsSnapshot = z.object({
   id: z.string(),
   /** A user name; null: anonymous. */
   userName: z.string().nullable(),
+  /** A pattern: only nodes whose paths fit it were looked at; null: all nodes. */
+  part: z.string().nullable(),
   state: snapshotState,
   nodes: z.int(),
   /** Why it is not whole. */
@@ -62,11 +64,44 @@ export const rightsGap = z.object({
 });
 export type RightsGapView = z.infer<typeof rightsGap>;
 
-/** The rights on one server, by the newest snapshot of each identity. */
+/** What a snapshot is to be of. */
+export const snapshotWish = z.object({
+  /** A pattern for paths; empty: all nodes. */
+  part: z
+    .string()
+    .trim()
+    .max(500)
+    .superRefine((text, context) => {
+      const read = text === '' ? null : itemPattern(text);
+      if (read && isPatternFault(read)) context.addIssue({ code: 'custom', message: read.says });
+    }),
+});
+export type SnapshotWish = z.infer<typeof snapshotWish>;
+
+/** Paths and patterns whose variables are looked for among the nodes that snapshots have seen. */
+export const matchesWish = z.object({
+  /** Who is to see them: a user name, empty for anonymous. */
+  userName: z.string().max(300),
+  paths: z.array(z.string().min(1).max(1000)).max(50),
+});
+export type MatchesWish = z.infer<typeof matchesWish>;
+
+/** What paths and patterns of a server stand for, as far as snapshots have seen. */
+export const knownMatches = z.object({
+  /** When the nodes were seen; null: nothing is known of them. */
+  seenAt: z.string().nullable(),
+  /** As whom they were seen: a user name, empty for anonymous. */
+  as: z.string(),
+  /** In the order in which they were asked for. */
+  paths: z.array(z.object({ path: z.string(), isPattern: z.boolean(), count: z.int(), examples: z.array(z.string()) })),
+});
+export type KnownMatches = z.infer<typeof knownMatches>;
+
+/** The rights on one server, by the newest snapshots of each identity. */
 export const rightsView = z.object({
   server: rightsServer,
-  /** In the order of the columns; the newest usable snapshot of each, or null where there is none. */
-  identities: z.array(z.object({ name: z.string(), isAnonymous: z.boolean(), snapshot: rightsSnapshot.nullable() })),
+  /** In the order of the columns, with the snapshots that are laid over each other, the newest last; none: nothing is known. */
+  identities: z.array(z.object({ name: z.string(), isAnonymous: z.boolean(), snapshots: z.array(rightsSnapshot) })),
   /** All snapshots, the newest first. */
   snapshots: z.array(rightsSnapshot),
   nodes: z.int(),

@@ -22,6 +22,7 @@ export * from './entry/closing.js';
 export * from './entry/way-to-closing.js';
 export * from './entry/sign-in-tries.js';
 export * from './entry/server-sessions.js';
+export * from './entry/audit-events.js';
 export * from './rights/item-pattern.js';
 export * from './rights/node-rights.js';
 export * from './rights/group-rights.js';

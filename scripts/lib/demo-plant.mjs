@@ -7,9 +7,10 @@ import { runOwn, startProcess } from './run.mjs';
 /**
  * Starts the made-up plant in 127.<block>.0.0/16; it hands over what its engineer would know.
  * @param keysFile private keys to take, in PEM; those that are missing are made
+ * @param visitors whether clients of the plant come to its servers by themselves
  * @param devices at most so many are generated on a server; without it as many as the plant has
  */
-export function startStandIns(dataFolder, block = 41, keysFile = '', devices = null) {
+export function startStandIns(dataFolder, block = 41, keysFile = '', devices = null, visitors = false) {
   mkdirSync(dataFolder, { recursive: true, mode: 0o755 });
   const logFile = openSync(join(dataFolder, 'stand-ins.log'), 'a', 0o600);
   return startProcess(standInsMain, [standInsFolder(dataFolder)], {
@@ -18,6 +19,7 @@ export function startStandIns(dataFolder, block = 41, keysFile = '', devices = n
     env: {
       HINGE_PLANT_BLOCK: String(block),
       HINGE_PLANT_KEYS: keysFile,
+      HINGE_PLANT_VISITORS: visitors ? 'yes' : 'no',
       ...(devices === null ? {} : { HINGE_PLANT_DEVICES: String(devices) }),
     },
   });

@@ -78,6 +78,7 @@ export const rooms = {
   ],
   mending: ['certificates', 'links', 'means', 'orders', 'plant', 'proposals', 'trust/lists', 'trust/push'],
   bench: ['links', 'means', 'probe'],
+  reports: ['administration', 'plant'],
   rights: ['facts', 'means', 'plant', 'probe'],
   settings: ['certificates', 'links', 'plant', 'proposals', 'trust/authorities'],
   'own-tls': ['trust/authorities'],

@@ -64,6 +64,8 @@ import { Discovery } from './plant/discovery.js';
 import { discoveryRoutes, plantRoutes } from './plant/routes.js';
 import { PlantKeeping } from './plant/service.js';
 import { Identities } from './settings/identities.js';
+import { ServerListening } from './reports/listening.js';
+import { reportRoutes } from './reports/routes.js';
 import type { RightsJobs } from './rights/jobs.js';
 import { rightsRoutes } from './rights/routes.js';
 import { RightsSnapshots } from './rights/snapshots.js';
@@ -170,6 +172,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
 
   serverProcess.clearingBy(() => runner.failInterrupted());
   const snapshots = new RightsSnapshots(db, secrets, locks, serverProcess, events, logger);
+  const listening = new ServerListening(db, administrators, events, logger);
   serverProcess.clearingBy(() => orderCarrier.releaseInterrupted());
   serverProcess.clearingBy(() => snapshots.endOrphaned());
   await serverProcess.join();
@@ -262,6 +265,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
         new UserCertificates(db, secrets, events),
       );
       rightsRoutes(router, findActor, db, heavy.part<RightsJobs>(), snapshots);
+      reportRoutes(router, findActor, listening);
       proposalRoutes(router, findActor, proposals);
       ownTlsRoutes(router, findActor, tls, { db, signing });
       eventRoutes(router, events, streams, findActor);
@@ -292,6 +296,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
       await queue.stop();
       await orderCarrier.settle();
       await snapshots.settle();
+      await listening.settle();
       await heavy.stop();
       await seals.stop();
       server.closeAllConnections();

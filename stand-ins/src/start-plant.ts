@@ -8,6 +8,7 @@ import { dayMs, derIn } from './certificates.js';
 import type { Handover } from './handover.js';
 import {
   addressBook,
+  applicationUriOf,
   clientLists,
   deskId,
   deskUser,
@@ -28,9 +29,13 @@ import type { Stoppable } from './other-ports.js';
 import { encryptedKeyPem, plantCertificates } from './plant-certificates.js';
 import type { PlantCertificates } from './plant-certificates.js';
 import { startUaServer } from './ua-server.js';
+import { startVisitor } from './visitors.js';
 import type { BeginningLists, RunningServer } from './ua-server.js';
 
 export const nameServerAddress = { address: inBlock('0.53'), port: 5353 };
+
+/** Who comes to a server by itself. */
+const visit = { applicationId: 'history-client', address: inBlock('30.11'), userName: 'collector' };
 
 interface PlantSecrets {
   /** Encrypts the authority’s key. */
@@ -86,6 +91,18 @@ export async function startPlant(folder: string): Promise<RunningPlant> {
       const server = servers.find((running) => running.id === id);
       if (!push && server) await keep(takeWhatIsBroughtByHand(join(folder, 'by-hand', id), server.takeLists));
     }
+    if (process.env['HINGE_PLANT_VISITORS'] === 'yes')
+      await keep(
+        Promise.resolve(
+          startVisitor({
+            ...certificates.of(visit.applicationId),
+            applicationUri: applicationUriOf(visit.applicationId),
+            endpointUrl: `opc.tcp://${visit.address}:4840`,
+            userName: visit.userName,
+            password: secrets.passwords[visit.userName] ?? '',
+          }),
+        ),
+      );
     await copyPkiFolders(folder, certificates);
     return { servers, handover: handoverOf(secrets, certificates), stop };
   } catch (error) {

@@ -6,6 +6,7 @@ import { OPCUAServer } from 'node-opcua-server';
 import type { ServerSession } from 'node-opcua-server';
 import { ApplicationType, UserTokenPolicy, UserTokenType } from 'node-opcua-types';
 import { writePem } from '@loyal-hinge/core';
+import { AuditEvents } from './audit-events.js';
 import { AccessManagement, fixedIdentities, mustChange } from './access-management.js';
 import type { KeptAccess } from './access-management.js';
 import { firstAccess } from './first-access.js';
@@ -83,6 +84,7 @@ class StandIn {
     readonly users: OPCUACertificateManager;
     readonly timers: readonly (NodeJS.Timeout | null)[];
   } | null = null;
+  private readonly audit = new AuditEvents();
   private restarting: Promise<void> = Promise.resolve();
   private isStopped = false;
   private quirks: PushQuirks = wellBehaved;
@@ -121,6 +123,7 @@ class StandIn {
     const access = new AccessManagement(this.access, () => this.keepAccess());
     const server = this.makeServer(certificates, users, access);
     await server.initialize();
+    if (this.standIn.isAuditing) this.audit.tellOf(server);
     if (this.standIn.clearPasswords) takeClearPasswords(server);
     if (this.standIn.tellsOf.length > 0) tellOfOthers(server, this.standIn);
     const timers = [exposeItems(server, this.standIn), exposeCounters(server, this.standIn.id)];
@@ -173,7 +176,7 @@ class StandIn {
     users: OPCUACertificateManager,
     access: AccessManagement,
   ): OPCUAServer {
-    const { standIn, hear } = this;
+    const { standIn, hear, audit } = this;
     return new OPCUAServer({
       port: standIn.port,
       host: standIn.address,
@@ -185,10 +188,12 @@ class StandIn {
       securityPolicies: standIn.policies.map((policy) => SecurityPolicy[policy]),
       securityModes: standIn.modes.map((mode) => MessageSecurityMode[mode]),
       allowAnonymous: standIn.anonymous,
+      isAuditing: standIn.isAuditing ?? false,
       userManager: {
         isValidUser(this: ServerSession, name: string, password: string) {
           hear(name, password);
           const user = access.userNamed(name, password);
+          if (user === null) audit.refused(name);
           this.passwordChangeRequired = user !== null && mustChange(user);
           return user !== null;
         },

@@ -158,10 +158,15 @@ export const at = {
   rightsReport: 'GET /api/rights-writers.pdf',
   rights: 'GET /api/rights/:serverId',
   exportRights: 'GET /api/rights/:serverId/nodes.csv',
+  rightsMatches: 'POST /api/rights/:serverId/matches',
   takeSnapshots: 'POST /api/rights/:serverId/snapshots',
   cancelSnapshot: 'POST /api/rights/snapshots/:id/cancellation',
   removeSnapshot: 'DELETE /api/rights/snapshots/:id',
   compareSnapshots: 'GET /api/rights/snapshots/:before/to/:after',
+
+  serverReports: 'GET /api/servers/:serverId/reports',
+  listenToServer: 'POST /api/servers/:serverId/listening',
+  listenNoMore: 'POST /api/servers/:serverId/listening/end',
 
   search: 'GET /api/search',
 } as const;

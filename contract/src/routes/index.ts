@@ -10,6 +10,7 @@ import { authoritiesRoutes } from './authorities.js';
 import { accountRoutes } from './accounts.js';
 import { entryRoutes } from './entry.js';
 import { ordersRoutes } from './orders.js';
+import { reportRoutes } from './reports.js';
 import { rightsRoutes } from './rights.js';
 import { proposalsRoutes } from './proposals.js';
 import { searchRoutes } from './search.js';
@@ -30,6 +31,7 @@ export const routes = {
   ...proposalsRoutes,
   ...entryRoutes,
   ...accountRoutes,
+  ...reportRoutes,
   ...rightsRoutes,
   ...searchRoutes,
 } as const;

@@ -1,5 +1,7 @@
 import * as z from 'zod';
 import {
+  knownMatches,
+  matchesWish,
   rightsChange,
   rightsReportWish,
   rightsServer,
@@ -7,6 +9,7 @@ import {
   rightsView,
   rightsWish,
   rightsWriters,
+  snapshotWish,
 } from '../rights.js';
 import { at } from './addresses.js';
 import { done, nothing, route } from './route.js';
@@ -41,10 +44,17 @@ export const rightsRoutes = {
     role: 'viewer',
     answer: z.string(),
   }),
+  rightsMatches: route(at.rightsMatches, {
+    summary: 'What paths and patterns stand for among the nodes of a server that snapshots have seen',
+    role: 'viewer',
+    body: matchesWish,
+    answer: knownMatches,
+  }),
   takeSnapshots: route(at.takeSnapshots, {
-    summary: 'Signs in as each identity in turn, and walks through all nodes; nothing is written at the server',
+    summary:
+      'Signs in as each identity in turn, and walks through all nodes, or through a part; nothing is written at the server',
     role: 'engineer',
-    body: nothing,
+    body: snapshotWish,
     answer: z.object({ snapshots: z.array(rightsSnapshot) }),
   }),
   cancelSnapshot: route(at.cancelSnapshot, {

@@ -21,6 +21,10 @@ const patienceMs = 40_000;
 export interface Errand {
   /** Such as “Push management”. */
   readonly what: string;
+  /** In ms, where it takes longer than a few calls do. */
+  readonly mayTakeMs?: number;
+  /** It lasts as long as a person likes: whoever waits is told. */
+  readonly byPerson?: boolean;
   /** What may be the matter where a call is refused, and what holds then. */
   readonly ifRefused: string;
   /** How to see what holds where it broke off in the middle. */
@@ -51,7 +55,11 @@ export class AdministratorSessions {
     signal?: AbortSignal,
   ): Promise<Result> {
     const subject = await this.subject(serverId);
-    const wish = { holder: `${errand.what} of ${subject.server.name}`, ...(signal ? { signal } : {}) };
+    const wish = {
+      holder: `${errand.what} of ${subject.server.name}`,
+      byPerson: errand.byPerson ?? false,
+      ...(signal ? { signal } : {}),
+    };
     return this.locks.take(subject.serverMachine.id, wish, (lost) =>
       this.now(subject, errand, use, signal ? AbortSignal.any([signal, lost]) : lost),
     );
@@ -98,7 +106,7 @@ export class AdministratorSessions {
     signal: AbortSignal | undefined,
   ): Promise<Result> {
     const means = { ...(await meansOfLink(this.db, this.secrets, subject)), readServerLists: null };
-    const limit = AbortSignal.timeout(patienceMs);
+    const limit = AbortSignal.timeout(errand.mayTakeMs ?? patienceMs);
     const seen: Uint8Array[] = [];
     const log = memoryLog((der) => seen.push(der));
     let outcome: { readonly result: Result } | null = null;

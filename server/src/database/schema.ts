@@ -29,11 +29,13 @@ import type {
   OfferedEndpoint,
   PasswordTarget,
   Plant,
+  ReportKind,
   RevocationReason,
   SecurityFloor,
   SecurityMode,
   SecurityPolicyName,
   ServerAccess,
+  ServerReport,
   ServerSessions,
   StepId,
   OrderChange,
@@ -198,6 +200,8 @@ export const rightsSnapshots = pgTable(
     /** The link by which it was opened. */
     linkId: text('link_id').notNull(),
     state: text('state').$type<SnapshotState>().notNull().default('waiting'),
+    /** A pattern for paths: only what fits it was looked at; null: all nodes. */
+    part: text('part'),
     /** Of the session; null before it was open. */
     mode: text('mode').$type<SecurityMode>(),
     /** Nodes that were seen so far. */
@@ -231,6 +235,28 @@ export const rightsNodes = pgTable(
     userExecutable: boolean('user_executable'),
   },
   (table) => [primaryKey({ columns: [table.snapshotId, table.nodeId] })],
+);
+
+/** What servers have said of themselves in audit events: reported, and seen by nobody else. */
+export const serverReports = pgTable(
+  'server_reports',
+  {
+    id: bigserial('id', { mode: 'number' }).primaryKey(),
+    serverId: text('server_id')
+      .notNull()
+      .references(() => applications.id, { onDelete: 'cascade' }),
+    /** By the server’s clock. */
+    at: instant('at').notNull(),
+    kind: text('kind').$type<ReportKind>().notNull(),
+    outcome: text('outcome').$type<ServerReport['outcome']>().notNull(),
+    says: text('says').notNull(),
+    /** As the server calls the user; null: it does not. */
+    userName: text('user_name'),
+    /** Of the certificate that it names. */
+    thumbprint: text('thumbprint'),
+    heardAt: now('heard_at'),
+  },
+  (table) => [index('server_reports_by_server').on(table.serverId, table.id)],
 );
 
 /** Certificates that were seen or given, by thumbprint; DER in Base64. */

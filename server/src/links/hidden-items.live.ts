@@ -42,7 +42,7 @@ describe('an item that a link does not find', () => {
     await engineer.call('putLink', { id: hiddenFrom }, { ...link, needs } as never);
     expect(await found(engineer, hiddenFrom)).toBe('Parted');
     expect(causes(await detail())).toEqual(['item-missing']);
-    await engineer.call('takeSnapshots', { serverId: 'recipes-server' }, {});
+    await engineer.call('takeSnapshots', { serverId: 'recipes-server' }, { part: '' });
     await until(
       () => engineer.call('rights', { serverId: 'recipes-server' }),
       ({ snapshots }) => snapshots.length > 0 && snapshots.every(({ state }) => state === 'whole'),

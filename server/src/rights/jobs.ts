@@ -1,8 +1,9 @@
-import type { RightsReportWish, RightsWish } from '@loyal-hinge/contract';
+import type { MatchesWish, RightsReportWish, RightsWish } from '@loyal-hinge/contract';
 import type { Database } from '../database/database.js';
 import { plantNameOf } from '../database/settings.js';
 import { answerText } from '../http/serve.js';
 import { serverWithIdentities } from './identities.js';
+import { rightsMatchesOf } from './matches.js';
 import { writersReport } from './report.js';
 import { rightsChangesOf, rightsCsvOf, rightsViewOf } from './views.js';
 import { mostReported, rightsWritersOf } from './writers.js';
@@ -27,6 +28,8 @@ export const rightsJobs = {
       madeBy,
     });
   },
+  rightsMatches: (db: Database, { serverId, wish }: { readonly serverId: string; readonly wish: MatchesWish }) =>
+    rightsMatchesOf(db, serverId, wish),
   rightsCsv: (db: Database, { serverId }: { readonly serverId: string }) => rightsCsvOf(db, serverId),
   rightsChanges: async (db: Database, { before, after }: { readonly before: string; readonly after: string }) =>
     answerText('compareSnapshots', await rightsChangesOf(db, before, after)),

@@ -21,8 +21,8 @@ const [read, write] = [rightBit('read'), rightBit('write')];
 const isOver = ({ snapshots }: RightsView): boolean =>
   snapshots.length > 0 && snapshots.every(({ endedAt }) => endedAt !== null);
 const rightsOf = (serverId: string): Promise<RightsView> => engineer.call('rights', { serverId });
-async function taken(serverId: string): Promise<RightsView> {
-  await engineer.call('takeSnapshots', { serverId }, {});
+async function taken(serverId: string, part = ''): Promise<RightsView> {
+  await engineer.call('takeSnapshots', { serverId }, { part });
   return until(() => rightsOf(serverId), isOver);
 }
 
@@ -32,7 +32,9 @@ describe('a snapshot of rights', () => {
     expect(view.identities.map(({ name }) => name)).toEqual(
       view.server.identities.map(({ userName }) => userName ?? 'anonymous'),
     );
-    expect(view.identities.find(({ name }) => name === 'collector')?.snapshot?.state).toBe('whole');
+    expect(view.identities.find(({ name }) => name === 'collector')?.snapshots).toMatchObject([
+      { state: 'whole', part: null },
+    ]);
     for (const { state, says } of view.snapshots) if (state !== 'whole') expect(says).toMatch(/\.$/);
     expect(view.nodes).toBeGreaterThan(6);
     const written = view.groups.filter(({ rights }) => rights.some((bits) => (bits & write) !== 0));
@@ -55,10 +57,49 @@ describe('a snapshot of rights', () => {
     expect(csv).toMatch(/Lehr\/Roller speed\/EURange,[^\n]*read; write/);
   });
 
+  it('is taken of a part, which is laid over what is known of all nodes', async () => {
+    const before = await rightsOf('lehr-server');
+    const view = await taken('lehr-server', 'Lehr/Zone [A-B]/**');
+    const collector = view.identities.find(({ name }) => name === 'collector');
+    expect(collector?.snapshots).toMatchObject([
+      { state: 'whole', part: null },
+      { state: 'whole', part: 'Lehr/Zone [A-B]/**' },
+    ]);
+    const [whole, part] = collector?.snapshots ?? [];
+    expect(part?.nodes).toBeGreaterThan(0);
+    expect(part?.nodes).toBeLessThan(whole?.nodes ?? 0);
+    const told = ({ nodes, groups }: RightsView) => [
+      nodes,
+      groups.map(({ pattern, nodes: count }) => [pattern, count]),
+    ];
+    expect(told(view)).toEqual(told(before));
+    // Only what both looked at is compared: nothing has changed there, and nothing is gone.
+    const ids = { before: whole?.id ?? '', after: part?.id ?? '' };
+    expect(await engineer.call('compareSnapshots', ids)).toEqual({ changes: [], total: 0 });
+    const wrong = await engineer.refused('takeSnapshots', { serverId: 'lehr-server' }, { part: 'Lehr/[9-1]' });
+    expect(wrong).toMatchObject({ status: 400, faults: [{ place: 'part' }] });
+  });
+
+  it('tells what paths and patterns stand for, as the one who is to use them or as somebody else', async () => {
+    const paths = ['Lehr/Zone [A-B]/Temperature', 'Lehr/Zone Z/Temperature'];
+    const told = await viewer.call('rightsMatches', { serverId: 'lehr-server' }, { userName: 'collector', paths });
+    expect(told).toMatchObject({
+      as: 'collector',
+      paths: [
+        { isPattern: true, count: 2, examples: ['Lehr/Zone A/Temperature', 'Lehr/Zone B/Temperature'] },
+        { isPattern: false, count: 0, examples: [] },
+      ],
+    });
+    const other = await viewer.call('rightsMatches', { serverId: 'lehr-server' }, { userName: 'nobody', paths });
+    expect(other.as).not.toBe('nobody');
+    const none = await viewer.call('rightsMatches', { serverId: 'furnace-server' }, { userName: '', paths });
+    expect(none).toMatchObject({ seenAt: null, paths: [{ count: 0 }, { count: 0 }] });
+  });
+
   it('shows what nobody without a name should be able to do', async () => {
     await found(engineer, 'energy--dust-filter');
     const view = await taken('dust-filter-server');
-    expect(view.identities).toMatchObject([{ name: 'anonymous', isAnonymous: true, snapshot: { state: 'whole' } }]);
+    expect(view.identities).toMatchObject([{ name: 'anonymous', isAnonymous: true, snapshots: [{ state: 'whole' }] }]);
     const [group] = view.groups;
     expect((group?.rights[0] ?? 0) & read).toBe(read);
     // The stand-in lets anybody write the range of a value, and no link needs that.
@@ -97,7 +138,7 @@ describe('a snapshot of rights', () => {
     const view = await taken('weighbridge-server');
     expect(view.snapshots[0]).toMatchObject({ state: 'failed', nodes: 0 });
     expect(view.snapshots[0]?.says).toMatch(/\.$/);
-    expect(view.identities[0]?.snapshot).toBeNull();
+    expect(view.identities[0]?.snapshots).toEqual([]);
   });
 
   it('is compared with the one before, cancelled, removed, and taken by engineers only', async () => {
@@ -106,13 +147,19 @@ describe('a snapshot of rights', () => {
     const before = snapshots.find(({ userName, id }) => userName === after?.userName && id !== after?.id);
     const ids = { before: before?.id ?? '', after: after?.id ?? '' };
     expect(await engineer.call('compareSnapshots', ids)).toEqual({ changes: [], total: 0 });
-    expect(await viewer.refused('takeSnapshots', { serverId: 'lehr-server' }, {})).toMatchObject({ status: 403 });
-    expect(await engineer.refused('takeSnapshots', { serverId: 'nowhere' }, {})).toMatchObject({ status: 404 });
+    expect(await viewer.refused('takeSnapshots', { serverId: 'lehr-server' }, { part: '' })).toMatchObject({
+      status: 403,
+    });
+    expect(await engineer.refused('takeSnapshots', { serverId: 'nowhere' }, { part: '' })).toMatchObject({
+      status: 404,
+    });
     expect(await engineer.refused('cancelSnapshot', { id: ids.after }, {})).toMatchObject({ status: 409 });
     await engineer.call('removeSnapshot', { id: ids.before });
     expect(await engineer.refused('compareSnapshots', ids)).toMatchObject({ status: 404 });
-    const [begun] = (await engineer.call('takeSnapshots', { serverId: 'lehr-server' }, {})).snapshots;
-    expect(await engineer.refused('takeSnapshots', { serverId: 'lehr-server' }, {})).toMatchObject({ status: 409 });
+    const [begun] = (await engineer.call('takeSnapshots', { serverId: 'lehr-server' }, { part: '' })).snapshots;
+    expect(await engineer.refused('takeSnapshots', { serverId: 'lehr-server' }, { part: '' })).toMatchObject({
+      status: 409,
+    });
     await engineer.call('cancelSnapshot', { id: begun?.id ?? '' }, {});
     const ended = await until(() => rightsOf('lehr-server'), isOver);
     expect(ended.snapshots.find(({ id }) => id === begun?.id)?.state).toMatch(/^(cancelled|whole)$/);

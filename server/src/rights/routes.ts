@@ -28,13 +28,16 @@ export function rightsRoutes(
     response.attachment('who-can-write.pdf').type('application/pdf').send(Buffer.from(pdf));
     return '';
   });
+  serve(router, findActor, 'rightsMatches', ({ params, body, signal }) =>
+    heavy.run('rightsMatches', { serverId: params['serverId'] ?? '', wish: body }, signal),
+  );
   serve(router, findActor, 'exportRights', async ({ params, response, signal }) => {
     const csv = await heavy.run('rightsCsv', { serverId: params['serverId'] ?? '' }, signal);
     response.attachment('rights.csv').type('text/csv');
     return csv;
   });
-  serve(router, findActor, 'takeSnapshots', async ({ params }, actor) => ({
-    snapshots: await snapshots.begin(params['serverId'] ?? '', actor.name),
+  serve(router, findActor, 'takeSnapshots', async ({ params, body }, actor) => ({
+    snapshots: await snapshots.begin(params['serverId'] ?? '', body, actor.name),
   }));
   serve(router, findActor, 'cancelSnapshot', async ({ params }) => {
     await snapshots.cancel(params['id'] ?? '');

@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import type { Logger } from 'pino';
 import { assess, isPlantFault, usualRules } from '@loyal-hinge/core';
 import type { Fact, LinkInPlant, SecurityMode } from '@loyal-hinge/core';
-import type { RightsSnapshot, SnapshotState } from '@loyal-hinge/contract';
+import type { RightsSnapshot, SnapshotState, SnapshotWish } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
 import { persist } from '../database/database.js';
 import type { Database } from '../database/database.js';
@@ -23,6 +23,7 @@ import {
   endOrphaned,
   findSnapshot,
   moveSnapshot,
+  patternOf,
   removeSnapshot,
   snapshotView,
 } from './store.js';
@@ -58,31 +59,37 @@ export class RightsSnapshots {
   ) {}
 
   /** Begins one for each identity of a server; they are taken one after the other. */
-  async begin(serverId: string, actor: string): Promise<RightsSnapshot[]> {
+  async begin(serverId: string, wish: SnapshotWish, actor: string): Promise<RightsSnapshot[]> {
     const server = await serverWithIdentities(this.db, serverId);
     if (this.servers.has(serverId))
       throw conflict('A snapshot of this server is being taken.', 'Wait until it ends, or cancel it.');
     this.servers.add(serverId);
     try {
-      return await this.beginAt(server, actor);
+      return await this.beginAt(server, wish.part || null, actor);
     } catch (error) {
       this.servers.delete(serverId);
       throw error;
     }
   }
 
-  private async beginAt({ id: serverId, identities }: ServerWithIdentities, actor: string): Promise<RightsSnapshot[]> {
+  private async beginAt(
+    { id: serverId, identities }: ServerWithIdentities,
+    part: string | null,
+    actor: string,
+  ): Promise<RightsSnapshot[]> {
     const rows = identities.map((identity) => ({
       id: randomUUID(),
       serverId,
       userName: identity.userName,
       linkId: identity.by,
+      part,
       askedBy: actor,
       processId: this.server.id,
     }));
     await this.db.transaction(async (tx) => {
       await addSnapshots(tx, rows);
-      const details = { identities: identities.map(({ userName }) => userName || 'anonymous') };
+      const names = identities.map(({ userName }) => userName || 'anonymous');
+      const details = { identities: names, ...(part === null ? {} : { part }) };
       await appendAudit(tx, { actor, action: 'rights snapshot asked for', subject: serverId, details });
     });
     for (const { id } of rows) this.running.set(id, new AbortController());
@@ -125,14 +132,14 @@ export class RightsSnapshots {
   private async takeAll(
     serverId: string,
     identities: readonly ServerIdentity[],
-    rows: readonly Pick<SnapshotRow, 'id' | 'userName'>[],
+    rows: readonly Pick<SnapshotRow, 'id' | 'userName' | 'part'>[],
   ): Promise<void> {
-    for (const { id, userName } of rows) {
+    for (const { id, userName, part } of rows) {
       const identity = identities.find((one) => one.userName === userName);
       const cancelling = this.running.get(id);
       if (!identity || !cancelling) continue;
       const signal = AbortSignal.any([cancelling.signal, this.stopping.signal]);
-      const walk = new SpaceWalk();
+      const walk = new SpaceWalk(patternOf(part));
       const { state, says } = await this.take(serverId, id, identity, walk, signal).catch((error: unknown): Walked => {
         if (!signal.aborted) this.logger.error({ err: error, snapshotId: id }, 'a snapshot of rights failed');
         return ended(

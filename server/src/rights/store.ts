@@ -1,5 +1,6 @@
-import { and, asc, desc, eq, inArray, sql } from 'drizzle-orm';
-import type { NodeAttributes, SecurityMode } from '@loyal-hinge/core';
+import { and, asc, desc, eq, gt, inArray, or, sql } from 'drizzle-orm';
+import { isPatternFault, itemPattern } from '@loyal-hinge/core';
+import type { ItemPattern, NodeAttributes, SecurityMode } from '@loyal-hinge/core';
 import type { RightsSnapshot, SnapshotState } from '@loyal-hinge/contract';
 import { copyIn } from '../database/copy-in.js';
 import type { Database, Queryable } from '../database/database.js';
@@ -18,7 +19,7 @@ export interface KeptNode {
 
 export async function addSnapshots(
   tx: Queryable,
-  rows: readonly Pick<SnapshotRow, 'id' | 'serverId' | 'userName' | 'linkId' | 'askedBy' | 'processId'>[],
+  rows: readonly Pick<SnapshotRow, 'id' | 'serverId' | 'userName' | 'linkId' | 'part' | 'askedBy' | 'processId'>[],
 ): Promise<void> {
   await tx.insert(rightsSnapshots).values([...rows]);
 }
@@ -30,6 +31,25 @@ export const snapshotsOf = (db: Queryable, serverId: string): Promise<SnapshotRo
     .where(eq(rightsSnapshots.serverId, serverId))
     .orderBy(desc(rightsSnapshots.askedAt), asc(rightsSnapshots.userName))
     .limit(200);
+
+/** Snapshots that tell something, the newest first: whole ones, and what was seen of others. */
+export const usableSnapshotsOf = (db: Queryable, serverId: string): Promise<SnapshotRow[]> =>
+  db
+    .select()
+    .from(rightsSnapshots)
+    .where(
+      and(
+        eq(rightsSnapshots.serverId, serverId),
+        or(eq(rightsSnapshots.state, 'whole'), and(eq(rightsSnapshots.state, 'part'), gt(rightsSnapshots.nodes, 0))),
+      ),
+    )
+    .orderBy(desc(rightsSnapshots.askedAt));
+
+/** What of a server’s nodes a snapshot is of; null: of all. */
+export function patternOf(part: string | null): ItemPattern | null {
+  const read = part === null ? null : itemPattern(part);
+  return read === null || isPatternFault(read) ? null : read;
+}
 
 export async function findSnapshot(db: Queryable, id: string): Promise<SnapshotRow | null> {
   const [row] = await db.select().from(rightsSnapshots).where(eq(rightsSnapshots.id, id));
@@ -132,6 +152,7 @@ export async function endOrphaned(db: Queryable): Promise<void> {
 export const snapshotView = (row: SnapshotRow): RightsSnapshot => ({
   id: row.id,
   userName: row.userName === '' ? null : row.userName,
+  part: row.part,
   state: row.state,
   nodes: row.nodes,
   says: row.says,

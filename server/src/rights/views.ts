@@ -20,7 +20,15 @@ import type { Database } from '../database/database.js';
 import { conflict, notFound } from '../http/problems.js';
 import { rightsServerOf, serverWithIdentities } from './identities.js';
 import type { ServerIdentity, ServerWithIdentities } from './identities.js';
-import { findSnapshot, newestByServer, nodesOf, snapshotView, snapshotsOf } from './store.js';
+import {
+  findSnapshot,
+  newestByServer,
+  nodesOf,
+  patternOf,
+  snapshotView,
+  snapshotsOf,
+  usableSnapshotsOf,
+} from './store.js';
 import type { KeptNode, SnapshotRow } from './store.js';
 
 const mostGroups = 500;
@@ -28,30 +36,58 @@ const mostGaps = 500;
 const mostChanges = 2_000;
 const anonymous = 'anonymous';
 
-/** Snapshots that tell something: whole ones, and what was seen of others. */
-const usable = ({ state, nodes }: SnapshotRow): boolean => state === 'whole' || (state === 'part' && nodes > 0);
+/** A node with the mode of the session that saw it. */
+export type SeenInMode = KeptNode & { readonly mode: SecurityMode };
 
 export interface Column {
   readonly identity: ServerIdentity;
   readonly name: string;
-  readonly snapshot: SnapshotRow | null;
-  readonly nodes: ReadonlyMap<string, KeptNode>;
+  /** Laid over each other, the newest last; none: nothing is known. */
+  readonly snapshots: readonly SnapshotRow[];
+  readonly nodes: ReadonlyMap<string, SeenInMode>;
 }
 
-/** The newest snapshot of each identity of a server, with its nodes. */
+/** What is known of each identity of a server: the newest snapshot of all nodes, and over it newer ones of parts. */
 export async function columnsOf(db: Database, server: ServerWithIdentities): Promise<readonly Column[]> {
-  const snapshots = await snapshotsOf(db, server.id);
+  const usable = await usableSnapshotsOf(db, server.id);
   return Promise.all(
     server.identities.map(async (identity) => {
-      const snapshot = snapshots.find((row) => row.userName === identity.userName && usable(row)) ?? null;
-      const nodes = snapshot ? await nodesOf(db, snapshot.id) : [];
-      const name = identity.userName || anonymous;
-      return { identity, name, snapshot, nodes: new Map(nodes.map((node) => [node.nodeId, node])) };
+      const snapshots = laidOver(usable.filter(({ userName }) => userName === identity.userName));
+      const nodes = new Map<string, SeenInMode>();
+      for (const snapshot of snapshots) lay(nodes, snapshot, await nodesOf(db, snapshot.id));
+      return { identity, name: identity.userName || anonymous, snapshots, nodes };
     }),
   );
 }
 
-const modeOf = (row: SnapshotRow | null): SecurityMode => row?.mode ?? 'None';
+/** Of somebody’s snapshots, the newest first, those that count: the newest of all nodes, and newer ones of parts. */
+export function laidOver<Row extends Pick<SnapshotRow, 'part'>>(newestFirst: readonly Row[]): readonly Row[] {
+  const whole = newestFirst.findIndex(({ part }) => part === null);
+  return (whole < 0 ? [...newestFirst] : newestFirst.slice(0, whole + 1)).reverse();
+}
+
+/** Lays a snapshot over what was seen before: where it saw all of its part, what it did not see there is not there any more. */
+export function lay(
+  nodes: Map<string, SeenInMode>,
+  { part, state, mode }: Pick<SnapshotRow, 'part' | 'state' | 'mode'>,
+  seen: readonly KeptNode[],
+): void {
+  const pattern = patternOf(part);
+  if (pattern && state === 'whole')
+    for (const [id, { path }] of nodes) if (fitsPattern(pattern, path)) nodes.delete(id);
+  for (const node of seen) nodes.set(node.nodeId, { ...node, mode: mode ?? 'None' });
+}
+
+/** Something was seen as this identity. */
+export const isKnown = ({ snapshots }: Column): boolean => snapshots.length > 0;
+
+/** Whether a node of this path was looked for as this identity: where only parts were, nothing is known of the rest. */
+export function covers({ snapshots }: Pick<Column, 'snapshots'>, path: readonly string[]): boolean {
+  return snapshots.some(({ part }) => {
+    const pattern = patternOf(part);
+    return pattern === null || fitsPattern(pattern, path);
+  });
+}
 
 /**
  * Every node that somebody saw, with what each may do there; who did not see it may do nothing. Folders and the like, on
@@ -61,9 +97,9 @@ export function ratedNodes(columns: readonly Column[]): readonly RatedNode[] {
   const all = new Map<string, KeptNode>();
   for (const { nodes } of columns) for (const [id, node] of nodes) if (!all.has(id)) all.set(id, node);
   return [...all.values()].flatMap(({ nodeId, path, attributes: { nodeClass } }) => {
-    const rights = columns.map(({ nodes, snapshot }) => {
+    const rights = columns.map(({ nodes }) => {
       const node = nodes.get(nodeId);
-      return node ? rightsOn(node.attributes, modeOf(snapshot)) : 0;
+      return node ? rightsOn(node.attributes, node.mode) : 0;
     });
     const isUsed = nodeClass === 'Variable' || nodeClass === 'Method' || rights.some((bits) => bits !== 0);
     return isUsed ? [{ nodeId, path, rights }] : [];
@@ -81,23 +117,23 @@ export async function rightsViewOf(db: Database, serverId: string, wish: RightsW
   const nodes = ratedNodes(columns);
   const fits = fitsWish(wish);
   const groups = groupRights(nodes.filter(fits));
-  const known = columns.filter(({ snapshot }) => snapshot !== null);
+  const known = columns.filter(isKnown);
   const gaps = rightsGaps(
-    nodes.map((node) => ({ ...node, rights: node.rights.filter((_, at) => columns[at]?.snapshot) })),
+    nodes.map((node) => ({ ...node, rights: node.rights.filter((_, at) => columns[at] && isKnown(columns[at])) })),
     known.map(({ name, identity }) => ({
       name,
       isAnonymous: identity.userName === '',
       needs: identity.links.flatMap(({ needs }) => needs),
     })),
-  );
+  ).filter(({ identity, path }) => known.some((column) => column.name === identity && covers(column, path)));
   const shownGaps = groupGaps(gaps.filter(({ path, nodeId }) => fits({ path, nodeId, rights: [-1] })));
   const count = (kind: 'missing' | 'excess'): number => gaps.filter(({ gap }) => gap === kind).length;
   return {
     server: rightsServerOf(server, newest.get(serverId) ?? null),
-    identities: columns.map(({ name, identity, snapshot }) => ({
+    identities: columns.map(({ name, identity, snapshots: own }) => ({
       name,
       isAnonymous: identity.userName === '',
-      snapshot: snapshot && snapshotView(snapshot),
+      snapshots: own.map(snapshotView),
     })),
     snapshots: snapshots.map(snapshotView),
     nodes: nodes.length,
@@ -132,7 +168,7 @@ function whyMissing(columns: readonly Column[], name: string, nodeId: string, ri
   const column = columns.find((one) => one.name === name);
   const node = column?.nodes.get(nodeId);
   if (!column || !node) return 'This user does not see the node.';
-  const refusal = refusalOf(node.attributes, right, modeOf(column.snapshot));
+  const refusal = refusalOf(node.attributes, right, node.mode);
   return refusal ? sayRefusal(refusal, right) : '';
 }
 
@@ -148,9 +184,7 @@ export function fitsWish({ find, right }: RightsWish): (node: RatedNode) => bool
 
 /** Every node with what each identity may do there. */
 export async function rightsCsvOf(db: Database, serverId: string): Promise<string> {
-  const columns = (await columnsOf(db, await serverWithIdentities(db, serverId))).filter(
-    ({ snapshot }) => snapshot !== null,
-  );
+  const columns = (await columnsOf(db, await serverWithIdentities(db, serverId))).filter(isKnown);
   const header = ['path', 'node id', ...columns.map(({ name }) => name)];
   const rows = ratedNodes(columns).map(({ path, nodeId, rights }) => [path.join('/'), nodeId, ...rights.map(namesOf)]);
   return toCsv(header, rows);
@@ -167,7 +201,13 @@ export async function rightsChangesOf(
   const [before, after] = await Promise.all([thenOf(db, beforeId), thenOf(db, afterId)]);
   if (before.row.serverId !== after.row.serverId || before.row.userName !== after.row.userName)
     throw conflict('These are snapshots of different servers or users.', 'Choose two of the same.');
-  const changes = compareRights(before.then, after.then);
+  // Of what only one of them looked at, nothing can be said.
+  const parts = [before.row, after.row].flatMap(({ part }) => patternOf(part) ?? []);
+  const inBoth = ({ identity, nodes }: RightsThen): RightsThen => ({
+    identity,
+    nodes: new Map([...nodes].filter(([, { path }]) => parts.every((part) => fitsPattern(part, path)))),
+  });
+  const changes = compareRights(inBoth(before.then), inBoth(after.then));
   return {
     total: changes.length,
     changes: changes
@@ -179,7 +219,7 @@ export async function rightsChangesOf(
 async function thenOf(db: Database, id: string): Promise<{ readonly row: SnapshotRow; readonly then: RightsThen }> {
   const row = await findSnapshot(db, id);
   if (!row) throw notFound('snapshot', id);
-  const rated = (attributes: NodeAttributes): RightBits => rightsOn(attributes, modeOf(row));
+  const rated = (attributes: NodeAttributes): RightBits => rightsOn(attributes, row.mode ?? 'None');
   const nodes = (await nodesOf(db, id)).map(
     ({ nodeId, path, attributes }) => [nodeId, { path, rights: rated(attributes) }] as const,
   );

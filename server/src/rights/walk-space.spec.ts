@@ -1,3 +1,4 @@
+import { isPatternFault, itemPattern } from '@loyal-hinge/core';
 import type { NodeAttributes } from '@loyal-hinge/core';
 import type { BrowsedNode, OperationLimits, UaSession } from '../ua/session.js';
 import { objectsFolder } from '../ua/session.js';
@@ -64,6 +65,17 @@ describe('a walk through all nodes', () => {
     const walk = new SpaceWalk();
     expect(await walked(walk, sessionOn(space).session)).toEqual(['a', 'b', 'a/shared']);
     expect([walk.isWhole, walk.nodes]).toEqual([true, 3]);
+  });
+
+  it('of a part looks only where something of it can be', async () => {
+    const space = { [objectsFolder]: ['Lehr', 'Furnace'], Lehr: ['A', 'B'], A: ['Deep'], Furnace: ['C'], C: ['D'] };
+    const read = itemPattern('Lehr/*');
+    const { session, asked } = sessionOn(space);
+    const walk = new SpaceWalk(isPatternFault(read) ? null : read);
+    expect(await walked(walk, session)).toEqual(['Lehr/A', 'Lehr/B']);
+    expect([walk.isWhole, walk.nodes]).toEqual([true, 2]);
+    // Objects, then the Lehr alone.
+    expect(asked.browsed).toEqual([1, 1]);
   });
 
   it('leaves the Server object out', async () => {

@@ -1,4 +1,5 @@
-import type { NodeAttributes } from '@loyal-hinge/core';
+import { fitsPattern, mayFitBelow } from '@loyal-hinge/core';
+import type { ItemPattern, NodeAttributes } from '@loyal-hinge/core';
 import { readsPerNode, objectsFolder } from '../ua/session.js';
 import type { BrowsedNode, UaSession } from '../ua/session.js';
 
@@ -38,6 +39,9 @@ export class SpaceWalk {
   /** Nodes that could not be browsed, and why. */
   readonly refused: { readonly path: readonly string[]; readonly code: string }[] = [];
   nodes = 0;
+
+  /** @param part only what fits it is looked at; null: all nodes */
+  constructor(private readonly part: ItemPattern | null = null) {}
 
   /** True when every node was seen. */
   get isWhole(): boolean {
@@ -100,8 +104,8 @@ export class SpaceWalk {
     if (this.known.has(nodeId) || this.isTooLarge || above.length >= mostDepth) return;
     this.known.add(nodeId);
     const path = [...above, browseName];
-    this.unread.push({ nodeId, path, nodeClass });
-    this.open.push({ nodeId, path });
+    if (this.part === null || fitsPattern(this.part, path)) this.unread.push({ nodeId, path, nodeClass });
+    if (this.part === null || mayFitBelow(this.part, path)) this.open.push({ nodeId, path });
   }
 }
 

@@ -4,7 +4,7 @@ import type { RightsWish, RightsWriter, RightsWriters } from '@loyal-hinge/contr
 import type { Database } from '../database/database.js';
 import { serversWithIdentities } from './identities.js';
 import type { ServerWithIdentities } from './identities.js';
-import { columnsOf, fitsWish, ratedNodes } from './views.js';
+import { columnsOf, fitsWish, isKnown, ratedNodes } from './views.js';
 import type { Column } from './views.js';
 
 const mostWriters = 500;
@@ -24,7 +24,7 @@ export async function rightsWritersOf(
   const unseen: RightsWriters['unseen'] = [];
   // One server after the other: the nodes of all of them together are more than need be held at once.
   for (const server of await serversWithIdentities(db, serverIds)) {
-    const columns = (await columnsOf(db, server)).filter(({ snapshot }) => snapshot !== null);
+    const columns = (await columnsOf(db, server)).filter(isKnown);
     if (columns.length === 0) unseen.push({ serverId: server.id, server: server.name });
     else writers.push(...writersOf(server, columns, fits));
   }
@@ -51,7 +51,7 @@ function writersOf(
   fits: (node: RatedNode) => boolean,
 ): RightsWriter[] {
   const nodes = ratedNodes(columns);
-  return columns.flatMap(({ identity, name, snapshot }, at) => {
+  return columns.flatMap(({ identity, name, snapshots }, at) => {
     const needs = neededRights(identity.links.flatMap((link) => link.needs));
     const standingOf = (node: RatedNode): keyof typeof standings => {
       if (((node.rights[at] ?? 0) & write) === 0 || !fits(node)) return 'not here';
@@ -68,7 +68,8 @@ function writersOf(
         pattern,
         nodes: size,
         neededBy: rights[0] === standings.needed ? writing.map((link) => link.name) : [],
-        seenAt: snapshot?.endedAt ? new Date(snapshot.endedAt).toISOString() : null,
+        // What is laid over it is newer.
+        seenAt: snapshots[0]?.endedAt ? new Date(snapshots[0].endedAt).toISOString() : null,
       }));
   });
 }

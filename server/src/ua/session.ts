@@ -7,6 +7,8 @@ import type { Variant } from 'node-opcua-variant';
 import { accessLevelBits, accessRestrictionBits, bitNames, permissionBits } from '@loyal-hinge/core';
 import type { NodeAttributes, ServerSessions } from '@loyal-hinge/core';
 import { AccessManagement } from './access-management.js';
+import { listenToAuditEvents } from './audit-events.js';
+import type { AuditListening, HeardAuditEvent } from './audit-events.js';
 import { listenToEvents } from './events.js';
 import type { HeardEvent, Listening } from './events.js';
 import { readHistory } from './history.js';
@@ -232,6 +234,11 @@ export class UaSession {
   /** Who is connected to the server, as far as it tells (`server-sessions.ts`). */
   serverSessions(): Promise<ServerSessions> {
     return readServerSessions(this.session, (call) => this.limited(call));
+  }
+
+  /** Audit events of the server, as far as this user may hear them (`audit-events.ts`). */
+  listenToAudit(heard: (event: HeardAuditEvent) => void): Promise<AuditListening> {
+    return listenToAuditEvents(this.session, heard, (call) => this.limited(call));
   }
 
   /** CloseSession, with its subscriptions; never throws. */

@@ -56,6 +56,8 @@ export interface StandInServer {
   readonly operationLimit?: number;
   /** It takes no samples more often. */
   readonly leastSamplingMs?: number;
+  /** It tells of sessions, sign-ins and writes in audit events. */
+  readonly isAuditing?: boolean;
   /** Where no channel secures it, it takes passwords in clear. */
   readonly clearPasswords?: boolean;
 }
@@ -167,6 +169,7 @@ export const standInServers: readonly StandInServer[] = [
     differs: {
       users: ['display', 'collector', 'technician', deskUser, 'commissioning'],
       firstPasswords: ['commissioning'],
+      isAuditing: true,
     },
   }),
   server({

@@ -26,6 +26,7 @@ import { AccessWhatIf } from './access-what-if';
 import { flagWords, nameWords } from './account-words';
 import { RuleForm } from './rule-form';
 import { ServerConnections } from './server-connections';
+import { ServerReports } from './server-reports';
 import { accountsActions, accountsFeature, isRunning } from './state';
 import { TrustedUsers } from './trusted-users';
 import type { UserTrust } from './trusted-users';
@@ -64,6 +65,7 @@ const userColumns: readonly Column<ServerUserView>[] = [
     UserForm,
     Waiting,
     ServerConnections,
+    ServerReports,
     TrustedUsers,
   ],
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -205,6 +207,10 @@ const userColumns: readonly Column<ServerUserView>[] = [
             />
           </div>
         }
+        @if (reports(); as told) {
+          <h2>What it reports of itself</h2>
+          <hinge-server-reports [serverId]="known.server.id" [reports]="told" [isBusy]="isListening()" />
+        }
       } @else if (!problem()) {
         <hinge-waiting />
       }
@@ -250,6 +256,8 @@ export class AccessPage {
   readonly drafts = this.store.selectSignal(accountsFeature.selectDrafts);
   readonly turns = this.store.selectSignal(accountsFeature.selectTurns);
   readonly isReading = this.store.selectSignal(isRunning('read'));
+  readonly reports = this.store.selectSignal(accountsFeature.selectReports);
+  readonly isListening = this.store.selectSignal(isRunning('listen'));
   readonly mayAct = may('engineer');
   readonly opened = signal<'' | 'rule' | 'user'>('');
   readonly roleColumns = roleColumns;

@@ -1,7 +1,7 @@
 import { Injectable, inject } from '@angular/core';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
 import { Store } from '@ngrx/store';
-import { EMPTY, exhaustMap, map, switchMap, withLatestFrom } from 'rxjs';
+import { EMPTY, exhaustMap, map, merge, switchMap, withLatestFrom } from 'rxjs';
 import { byNumber } from '@loyal-hinge/core';
 import { answered } from '../http/answered';
 import type { ShownProblem } from '../http/problem';
@@ -121,6 +121,47 @@ export class AccountsEffects {
             failed('forget certificate'),
           ),
         ),
+      ),
+    ),
+  );
+
+  /** What a server reports comes by itself while it is listened to. */
+  readonly reports = createEffect(() =>
+    merge(
+      this.actions.pipe(ofType(accountsActions.showAccess, accountsActions.done)),
+      kindsHeard(this.actions, 'reports-changed'),
+    ).pipe(
+      withLatestFrom(this.store.select(accountsFeature.selectServerId)),
+      switchMap(([, serverId]) =>
+        serverId === null
+          ? EMPTY
+          : this.server
+              .ask('serverReports', { path: { serverId } })
+              .pipe(answered((reports) => accountsActions.reportsShown({ reports }), notShown('reports'))),
+      ),
+    ),
+  );
+
+  readonly listen = createEffect(() =>
+    this.actions.pipe(
+      ofType(accountsActions.listen),
+      exhaustMap(({ serverId, minutes }) =>
+        this.server
+          .ask('listenToServer', { path: { serverId }, body: { minutes } })
+          .pipe(
+            answered(() => accountsActions.done({ does: 'listen', says: 'Listening has begun.' }), failed('listen')),
+          ),
+      ),
+    ),
+  );
+
+  readonly listenNoMore = createEffect(() =>
+    this.actions.pipe(
+      ofType(accountsActions.listenNoMore),
+      exhaustMap(({ serverId }) =>
+        this.server
+          .ask('listenNoMore', { path: { serverId }, body: {} })
+          .pipe(answered(() => accountsActions.done({ does: 'listen', says: 'Listening ends.' }), failed('listen'))),
       ),
     ),
   );

@@ -1,4 +1,11 @@
-import type { AccessView, AccountView, AccountsView, UserCertificateView, WorkOrder } from '@loyal-hinge/contract';
+import type {
+  AccessView,
+  AccountView,
+  AccountsView,
+  ServerReportsView,
+  UserCertificateView,
+  WorkOrder,
+} from '@loyal-hinge/contract';
 import { Refused, Site, refused } from '../../testing/site';
 
 const account = (differs: Partial<AccountView> = {}): AccountView => ({
@@ -167,7 +174,19 @@ const tooShort = new Refused({
 
 describe('the page of a server’s roles and users', () => {
   const open = (answers: Parameters<typeof Site.open>[1] = {}, role: 'engineer' | 'viewer' = 'engineer') =>
-    Site.open('/entry/identities/lehr', { access: access(), userCertificates: { certificates: [] }, ...answers }, role);
+    Site.open(
+      '/entry/identities/lehr',
+      { access: access(), userCertificates: { certificates: [] }, serverReports: reports(), ...answers },
+      role,
+    );
+  const reports = (differs: Partial<ServerReportsView> = {}): ServerReportsView => ({
+    listening: null,
+    ended: null,
+    reports: [],
+    total: 0,
+    refused: 0,
+    ...differs,
+  });
   const turns = {
     turns: [
       {
@@ -280,6 +299,46 @@ describe('the page of a server’s roles and users', () => {
     expect(rows.find((row) => row.startsWith('Desk'))).toMatch(/which reads this/);
     const silent = await open({ access: access({ connected: { ...connected, sessions: null } }) });
     expect(silent.text).not.toContain('Laptop');
+  });
+
+  it('shows what the server reports of itself, and listens for as long as somebody wants', async () => {
+    const report = {
+      id: 2,
+      at: '2026-03-01T12:00:00.000Z',
+      kind: 'sign-in' as const,
+      outcome: 'refused' as const,
+      says: 'A sign-in was refused.',
+      userName: 'night',
+      application: 'Laptop',
+    };
+    const written = {
+      ...report,
+      id: 1,
+      kind: 'write' as const,
+      outcome: 'done' as const,
+      says: 'Written to Lehr: 1 → 2.',
+    };
+    const kept = { reports: [report, written], total: 2, refused: 1 };
+    const ended = { at: '2026-03-01T12:05:00.000Z', says: 'The time was over.' };
+    const site = await open({ serverReports: reports({ ...kept, ended }), listenToServer: reports(kept) });
+    expect(site.text).toContain('2 audit events are kept, 1 of them a refusal. Listening ended at');
+    expect(site.rows('hinge-server-reports tbody tr').map((cells) => cells.slice(1))).toEqual([
+      ['A sign-in was refused.', 'refused', 'night', 'Laptop'],
+      ['Written to Lehr: 1 → 2.', 'done', 'night', 'Laptop'],
+    ]);
+    await site.fill(/^Kind$/, 'what was refused');
+    expect(site.rows('hinge-server-reports tbody tr')).toHaveLength(1);
+    await site.press(/^Listen …$/);
+    expect(site.text).toContain('Checks of this machine wait meanwhile.');
+    await site.fill(/^For$/, '15 minutes');
+    const listening = { askedBy: 'engineer', since: report.at, until: ended.at, heard: 0, says: 'Listening.' };
+    Object.assign(site.answers, { serverReports: reports({ ...kept, listening }), listenNoMore: { done: true } });
+    await site.press(/^Listen$/);
+    expect(site.asked('listenToServer')).toEqual([{ minutes: 15 }]);
+    expect(site.text).toContain('Listening. 2 audit events are kept');
+    await site.press(/^Listen no more$/);
+    expect(site.asked('listenNoMore')).toHaveLength(1);
+    expect((await open({}, 'viewer')).button(/^Listen …$/).disabled).toBe(true);
   });
 
   it('tries out which user certificates the server trusts, and takes it back', async () => {

@@ -6,6 +6,7 @@ import type {
   AccountView,
   AccountsPage,
   AccountsView,
+  ServerReportsView,
   UserCertificateGift,
   UserCertificateView,
 } from '@loyal-hinge/contract';
@@ -20,11 +21,12 @@ interface Shown {
   readonly access: AccessView;
   readonly turns: AccessTurns;
   readonly certificates: readonly UserCertificateView[];
+  readonly reports: ServerReportsView;
 }
 export type AccountsViewName = keyof Shown;
 
 /** What can be asked of the server here. */
-export type AccountsCommand = 'read' | 'read all' | 'seal' | 'give certificate' | 'forget certificate';
+export type AccountsCommand = 'read' | 'read all' | 'seal' | 'give certificate' | 'forget certificate' | 'listen';
 
 export interface AccountsState {
   readonly views: { readonly [Name in AccountsViewName]: View<Shown[Name]> };
@@ -40,7 +42,7 @@ export interface AccountsState {
 }
 
 const beginning: AccountsState = {
-  views: { accounts: noView, access: noView, turns: noView, certificates: noView },
+  views: { accounts: noView, access: noView, turns: noView, certificates: noView, reports: noView },
   wish: null,
   serverId: null,
   drafts: [],
@@ -60,6 +62,9 @@ export const accountsActions = createActionGroup({
     'certificates shown': props<{ certificates: readonly UserCertificateView[] }>(),
     'give certificate': props<{ name: string; gift: UserCertificateGift }>(),
     'forget certificate': props<{ name: string }>(),
+    'reports shown': props<{ reports: ServerReportsView }>(),
+    listen: props<{ serverId: string; minutes: number }>(),
+    'listen no more': props<{ serverId: string }>(),
     /** Something may be other than it is shown. */
     'show again': emptyProps(),
     leave: emptyProps(),
@@ -123,8 +128,12 @@ export const accountsFeature = createFeature({
     on(accountsActions.showAccess, (state, { serverId }): AccountsState => {
       const isSame = state.serverId === serverId;
       const access = asked(isSame ? state.views.access : noView);
-      return { ...withView(isSame ? state : drafted(state, []), 'access', access), serverId };
+      const reports = asked(isSame ? state.views.reports : noView);
+      const next = withView(isSame ? state : drafted(state, []), 'access', access);
+      return { ...withView(next, 'reports', reports), serverId };
     }),
+    on(accountsActions.reportsShown, (state, { reports }) => withView(state, 'reports', shown(reports))),
+    on(accountsActions.listen, accountsActions.listenNoMore, (state) => beganWith(state, 'listen')),
     on(accountsActions.accessShown, (state, { access }) => withView(state, 'access', shown(access))),
     // The answer to changes that are taken back may come late.
     on(accountsActions.turnsShown, (state, { turns }) =>
@@ -169,6 +178,7 @@ export const accountsFeature = createFeature({
   ),
   extraSelectors: ({ selectViews, selectCommands }) => ({
     selectAccounts: createSelector(selectViews, ({ accounts }) => accounts.shown),
+    selectReports: createSelector(selectViews, ({ reports }) => reports.shown),
     selectAccess: createSelector(selectViews, ({ access }) => access.shown),
     selectCertificates: createSelector(selectViews, ({ certificates }) => certificates.shown),
     selectTurns: createSelector(selectViews, ({ turns }) => turns),

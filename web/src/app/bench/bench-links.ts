@@ -29,7 +29,7 @@ import { benchActions, benchFeature } from './state';
     <ul class="choice">
       @for (row of choices(); track row.id) {
         <li>
-          <a [routerLink]="['/bench', row.id]"><hinge-sign [state]="row.state" /> {{ row.name }}</a>
+          <a class="open" [routerLink]="['/bench', row.id]"><hinge-sign [state]="row.state" /> {{ row.name }}</a>
         </li>
       } @empty {
         @if (found()) {
@@ -54,7 +54,7 @@ import { benchActions, benchFeature } from './state';
       display: block;
       margin: 0.6rem 0;
     }
-    .choice a {
+    .choice .open {
       display: block;
       padding: 0.5rem 0.8rem;
       border: 1px solid var(--line);
@@ -63,7 +63,7 @@ import { benchActions, benchFeature } from './state';
       text-decoration: none;
       color: var(--ink);
     }
-    .choice a:hover {
+    .choice .open:hover {
       background: var(--wash);
     }
   `,

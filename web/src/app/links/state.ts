@@ -230,6 +230,7 @@ function hear(state: LinksState, event: HingeEvent): LinksState {
     case 'entry-changed':
     case 'accounts-changed':
     case 'rights-changed':
+    case 'reports-changed':
     case 'order-changed':
     case 'proposals-changed':
     case 'discovery-changed':

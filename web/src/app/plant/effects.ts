@@ -70,6 +70,21 @@ export class PlantEffects {
     ),
   );
 
+  /** Where it can’t be looked up, nothing is said of it: what is being typed matters more. */
+  readonly lookUp = createEffect(() =>
+    this.actions.pipe(
+      ofType(plantActions.lookUp),
+      switchMap(({ wish: { serverId, ...body } }) =>
+        this.server.ask('rightsMatches', { path: { serverId }, body }).pipe(
+          answered(
+            (matches) => plantActions.lookedUp({ matches }),
+            () => plantActions.lookedUp({ matches: null }),
+          ),
+        ),
+      ),
+    ),
+  );
+
   readonly lookFor = createEffect(() =>
     this.actions.pipe(
       ofType(plantActions.lookFor),

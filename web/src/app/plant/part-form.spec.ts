@@ -8,6 +8,7 @@ const none: Offered = {
   zones: [],
   choices: { machines: null, clients: null, servers: null, userCertificates: null },
   known: [],
+  matches: null,
 };
 const offered: Offered = { ...none, zones: [{ id: 'hot-end', name: 'Hot End', order: 1 }] };
 const machine = {
@@ -125,5 +126,27 @@ describe('the form for a part of the plant', () => {
       2,
     );
     expect(saved).toEqual([]);
+  });
+
+  it('has the needed items of a link looked up once nobody types, and says what they stand for', async () => {
+    const quiet = (): Promise<void> => new Promise((resolve) => setTimeout(resolve, 600));
+    const opened = await open({ part: 'links', row: link });
+    const asked = opened.shown.heard(opened.shown.part.lookUp);
+    await quiet();
+    expect(asked).toEqual([{ serverId: 'b', userName: 'u', paths: ['ns=2;s=Crown:raw'] }]);
+    await type(opened.shown, 'Needed items', 'Lehr/*: read\nLehr/Speed: write');
+    await type(opened.shown, 'Needed items', 'Lehr/**: read\nLehr/Speed: write');
+    await quiet();
+    expect(asked.slice(1)).toEqual([{ serverId: 'b', userName: 'u', paths: ['Lehr/**', 'Lehr/Speed'] }]);
+    const paths = [
+      { path: 'Lehr/**', isPattern: true, count: 5, examples: ['Lehr/A', 'Lehr/B'] },
+      { path: 'Lehr/Speed', isPattern: false, count: 0, examples: [] },
+    ];
+    const matches = { seenAt: '2026-03-01T12:00:00.000Z', as: 'u', paths };
+    const { shown } = await open({ part: 'links', row: link }, { ...offered, matches });
+    expect(shown.text).toMatch(/Lehr\/\*\* ?5 variables match: Lehr\/A, Lehr\/B and 3 more/);
+    expect(shown.text).toMatch(/Lehr\/Speed ?was not seen/);
+    const unknown = await open({ part: 'links', row: link }, { ...offered, matches: { ...matches, seenAt: null } });
+    expect(unknown.shown.text).toContain('Which nodes this server has is not known yet');
   });
 });

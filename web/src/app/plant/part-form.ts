@@ -6,7 +6,7 @@ import { LinkForm } from './forms/link-form';
 import { MachineForm } from './forms/machine-form';
 import type { LookFor, Offered } from './forms/offered';
 import { ZoneForm } from './forms/zone-form';
-import type { Editing, PlantRow } from './state';
+import type { Editing, LookUp, PlantRow } from './state';
 
 const titles = {
   links: { add: 'Add a link', change: 'Change a link' },
@@ -69,6 +69,7 @@ const titles = {
             [offered]="offered()"
             [isSaving]="isSaving()"
             [problem]="problem()"
+            (lookUp)="lookUp.emit($event)"
             (lookFor)="lookFor.emit($event)"
             (left)="left.emit()"
             (saved)="saved.emit($event)"
@@ -85,6 +86,7 @@ export class PartForm {
   readonly problem = input<ShownProblem | null>(null);
   readonly offered = input.required<Offered>();
   readonly lookFor = output<LookFor>();
+  readonly lookUp = output<LookUp>();
   readonly left = output();
   readonly saved = output<PlantRow>();
   readonly title = computed(() => titles[this.editing().part][this.editing().row ? 'change' : 'add']);

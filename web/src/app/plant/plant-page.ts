@@ -22,7 +22,7 @@ import type { Column } from '../shell/ledger/ledger';
 import { PartForm } from './part-form';
 import { plantActions, plantFeature, selectImportProgress } from './state';
 import type { Offered } from './forms/offered';
-import type { Editing, PlantPart, PlantRow, PlantWish } from './state';
+import type { LookUp, Editing, PlantPart, PlantRow, PlantWish } from './state';
 import { Waiting } from '../shell/waiting';
 
 const parts: readonly {
@@ -152,6 +152,7 @@ const parts: readonly {
           [problem]="formProblem()"
           [offered]="offered()"
           (lookFor)="lookFor($event)"
+          (lookUp)="lookUp($event)"
           (left)="leaveEdit()"
           (saved)="save($event)"
         />
@@ -184,6 +185,7 @@ export class PlantPage {
     by: plantOrders[this.chosen().key].find((key) => key === this.sort().replace(/^-/, '')) ?? '',
     descending: this.sort().startsWith('-') ? 'yes' : '',
   }));
+  private readonly matches = this.store.selectSignal(plantFeature.selectMatches);
   readonly offered = computed<Offered>(() => {
     const view = this.view();
     const known = [...(view?.machines ?? []), ...(view?.applications ?? [])];
@@ -192,6 +194,7 @@ export class PlantPage {
     return {
       zones: view?.zones ?? [],
       choices: this.choices(),
+      matches: this.matches(),
       known: known.filter(({ id }) => chosen.includes(id)).map(({ id, name }) => ({ key: id, word: name })),
     };
   });
@@ -248,6 +251,8 @@ export class PlantPage {
       replaceUrl: 'find' in queryParams && !('part' in queryParams),
     });
   }
+
+  lookUp = (wish: LookUp): void => this.store.dispatch(plantActions.lookUp({ wish }));
 
   lookFor(wish: { of: Choosable; find: string }): void {
     this.store.dispatch(plantActions.lookFor(wish));

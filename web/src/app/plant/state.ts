@@ -4,6 +4,8 @@ import type {
   Choosable,
   DiscoveryState,
   DiscoveryWish,
+  KnownMatches,
+  MatchesWish,
   PlantChoices,
   PlantView,
 } from '@loyal-hinge/contract';
@@ -20,6 +22,9 @@ export interface PlantWish {
   readonly by: PlantOrder | '';
   readonly descending: 'yes' | '';
 }
+
+/** Needed items of a server, to be looked up. */
+export type LookUp = MatchesWish & { readonly serverId: string };
 
 /** What can be chosen, as far as it was looked for; null: not yet. */
 export type Choices = Readonly<Record<Choosable, PlantChoices | null>>;
@@ -47,6 +52,8 @@ export interface PlantState {
   readonly wish: PlantWish;
   /** What the form that is open offers for choosing. */
   readonly choices: Choices;
+  /** What the needed items in the form stand for; null: not known. */
+  readonly matches: KnownMatches | null;
   readonly commands: Commands<PlantDoes>;
   /** Why what is looked at can’t be shown. */
   readonly unshown: ShownProblem | null;
@@ -62,6 +69,7 @@ const beginning: PlantState = {
   view: null,
   wish: { part: 'machines', find: '', from: 0, by: '', descending: '' },
   choices: noChoices,
+  matches: null,
   commands: noCommands,
   unshown: null,
   importing: null,
@@ -77,6 +85,9 @@ export const plantActions = createActionGroup({
     loaded: props<{ wish: PlantWish; view: PlantView }>(),
     'look for': props<{ of: Choosable; find: string }>(),
     found: props<{ of: Choosable; choices: PlantChoices }>(),
+    /** What the needed items of a link stand for. */
+    'look up': props<{ wish: LookUp }>(),
+    'looked up': props<{ matches: KnownMatches | null }>(),
     failed: props<{ does: PlantDoes; problem: ShownProblem }>(),
     'not loaded': props<{ problem: ShownProblem }>(),
     edit: props<{ editing: Editing }>(),
@@ -115,6 +126,7 @@ export const plantFeature = createFeature({
       ...state,
       choices: { ...state.choices, [of]: choices },
     })),
+    on(plantActions.lookedUp, (state, { matches }): PlantState => ({ ...state, matches })),
     on(plantActions.discoveryLoaded, (state, { discovery }): PlantState => ({ ...state, discovery })),
     on(plantActions.beginDiscovery, (state) => beganWith(state, 'begin discovery')),
     on(plantActions.stopDiscovery, (state) => beganWith(state, 'stop discovery')),
@@ -137,6 +149,7 @@ export const plantFeature = createFeature({
     on(plantActions.edit, (state, { editing }): PlantState => ({
       ...state,
       choices: noChoices,
+      matches: null,
       editing,
       commands: { ...state.commands, problem: null },
     })),

@@ -100,9 +100,9 @@ export class RightsEffects {
   readonly take = createEffect(() =>
     this.actions.pipe(
       ofType(rightsActions.takeSnapshot),
-      exhaustMap(({ serverId }) =>
+      exhaustMap(({ serverId, part }) =>
         this.server
-          .ask('takeSnapshots', { path: { serverId }, body: {} })
+          .ask('takeSnapshots', { path: { serverId }, body: { part } })
           .pipe(
             answered(
               () => rightsActions.done({ does: 'take snapshot', says: 'The snapshot has begun.' }),

@@ -4,6 +4,7 @@ import { Site, refused } from '../../testing/site';
 const snapshot = (differs: Partial<RightsSnapshot> = {}): RightsSnapshot => ({
   id: 's2',
   userName: 'collector',
+  part: null,
   state: 'whole',
   nodes: 40,
   says: null,
@@ -26,8 +27,8 @@ const other = { ...server, id: 'bath', name: 'Tin bath server', newestAt: null }
 const view = (differs: Partial<RightsView> = {}): RightsView => ({
   server,
   identities: [
-    { name: 'anonymous', isAnonymous: true, snapshot: null },
-    { name: 'collector', isAnonymous: false, snapshot: snapshot() },
+    { name: 'anonymous', isAnonymous: true, snapshots: [] },
+    { name: 'collector', isAnonymous: false, snapshots: [snapshot()] },
   ],
   snapshots: [
     snapshot(),
@@ -99,15 +100,19 @@ describe('the rights on a server', () => {
     expect(site.url).toBe('/entry/rights?right=write&server=bath');
   });
 
-  it('are taken after a question that says as whom, and the progress can be cancelled', async () => {
+  it('are taken of all nodes or of a part, say as whom, and can be cancelled', async () => {
     const running = snapshot({ state: 'running', endedAt: null, nodes: 0 });
     const site = await Site.open('/entry/rights', { ...answers, takeSnapshots: { snapshots: [running] } });
     await site.press(/Take a snapshot/);
     expect(site.text).toContain('It signs in as anonymous and collector in turn');
+    await site.fill(/^Of a part/, 'Lehr/[9-1]');
+    await site.press(/^Take snapshot$/);
+    expect(site.faults[0]).toMatch(/range that is none/);
+    await site.fill(/^Of a part/, 'Lehr/**');
     site.answers.rights = view({ snapshots: [running] });
     site.answers.cancelSnapshot = { done: true };
     await site.press(/^Take snapshot$/);
-    expect(site.asked('takeSnapshots')).toHaveLength(1);
+    expect(site.asked('takeSnapshots')).toEqual([{ part: 'Lehr/**' }]);
     expect(site.told).toContain('The snapshot has begun.');
     await site.press(/^Cancel$/);
     expect(site.asked('cancelSnapshot')).toHaveLength(1);

@@ -33,10 +33,10 @@ export class RightsGroups {
   readonly columns = computed<readonly Column<RightsGroupView>[]>(() => [
     { key: 'pattern', title: 'Nodes', text: ({ pattern }) => pattern },
     { key: 'nodes', title: 'How many', text: ({ nodes }) => String(nodes), order: ({ nodes }) => nodes, short: true },
-    ...this.told().identities.map(({ name, snapshot }, at) => ({
+    ...this.told().identities.map(({ name, snapshots }, at) => ({
       key: `identity-${at}`,
       title: name,
-      text: ({ rights }: RightsGroupView) => (snapshot ? rightsWords(rights[at] ?? 0) : 'not known'),
+      text: ({ rights }: RightsGroupView) => (snapshots.length > 0 ? rightsWords(rights[at] ?? 0) : 'not known'),
     })),
   ]);
   readonly more = computed(() => {

@@ -6,6 +6,7 @@ import {
   effect,
   inject,
   input,
+  signal,
   untracked,
 } from '@angular/core';
 import { RouterLink } from '@angular/router';
@@ -15,7 +16,6 @@ import { EntryHead } from '../entry/entry-head';
 import { saveFrom } from '../files/save-from';
 import { urlOf } from '../http/server';
 import { may } from '../session/may';
-import { Ask } from '../shell/ask';
 import { ChoiceField } from '../shell/choice';
 import { FilterLine } from '../shell/filter-line';
 import { addressWriter, fromAddress } from '../shell/page-address';
@@ -25,12 +25,23 @@ import { RightsGroups } from './rights-groups';
 import { reportUrlOf } from './report-url';
 import { RightsSnapshotsView } from './rights-snapshots';
 import { rightChoices, whoWords } from './rights-words';
+import { SnapshotForm } from './snapshot-form';
 import { isRunning, rightsActions, rightsFeature } from './state';
 
 /** Who may do what with the nodes of a server: given against needed. */
 @Component({
   selector: 'hinge-rights-page',
-  imports: [ChoiceField, EntryHead, FilterLine, RightsGaps, RightsGroups, RightsSnapshotsView, RouterLink, Waiting],
+  imports: [
+    ChoiceField,
+    EntryHead,
+    FilterLine,
+    RightsGaps,
+    RightsGroups,
+    RightsSnapshotsView,
+    RouterLink,
+    SnapshotForm,
+    Waiting,
+  ],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -45,11 +56,19 @@ import { isRunning, rightsActions, rightsFeature } from './state';
         @if (underWay().length > 0) {
           <button type="button" class="act" [disabled]="!mayAct()" (click)="cancel()">Cancel</button>
         } @else if (serverId() !== '') {
-          <button type="button" class="act main" [disabled]="!mayAct() || isBusy()" (click)="take()">
+          <button type="button" class="act main" [disabled]="!mayAct() || isBusy()" (click)="isTaking.set(true)">
             Take a snapshot …
           </button>
         }
       </hinge-entry-head>
+      @if (isTaking() && rights(); as told) {
+        <hinge-snapshot-form
+          [serverId]="serverId()"
+          [server]="told.server.name"
+          [identities]="identityWords()"
+          (left)="isTaking.set(false)"
+        />
+      }
       @if (servers(); as known) {
         @if (known.length === 0) {
           <p class="empty">
@@ -93,7 +112,7 @@ import { isRunning, rightsActions, rightsFeature } from './state';
               </p>
             }
             <h2>Snapshots</h2>
-            <hinge-rights-snapshots [snapshots]="told.snapshots" />
+            <hinge-rights-snapshots [snapshots]="told.snapshots" [counting]="counting()" />
           } @else if (!problem()) {
             <hinge-waiting />
           }
@@ -114,7 +133,6 @@ import { isRunning, rightsActions, rightsFeature } from './state';
 })
 export class RightsPage {
   private readonly store = inject(Store);
-  private readonly asks = inject(Ask);
   readonly go = addressWriter();
   readonly server = input('', { transform: fromAddress });
   readonly find = input('', { transform: fromAddress });
@@ -124,6 +142,11 @@ export class RightsPage {
   readonly problem = this.store.selectSignal(rightsFeature.selectProblem);
   readonly seen = this.store.selectSignal(rightsFeature.selectSeen);
   readonly isBusy = this.store.selectSignal(isRunning('take snapshot', 'cancel snapshot'));
+  readonly isTaking = signal(false);
+  /** Snapshots that the page above is made of. */
+  readonly counting = computed(
+    () => new Set((this.rights()?.identities ?? []).flatMap(({ snapshots }) => snapshots.map(({ id }) => id))),
+  );
   readonly mayAct = may('engineer');
   readonly rightChoices = rightChoices;
   /** The one that is chosen, or else the one that was looked at last. */
@@ -170,16 +193,6 @@ export class RightsPage {
       untracked(() => this.store.dispatch(rightsActions.look({ look: { serverId, wish } })));
     });
     inject(DestroyRef).onDestroy(() => this.store.dispatch(rightsActions.leave()));
-  }
-
-  take(): void {
-    const serverId = this.serverId();
-    this.asks.first({
-      title: `Take a snapshot of ${this.rights()?.server.name ?? 'this server'}?`,
-      says: `It signs in as ${this.identityWords()} in turn, and walks through all nodes, one request at a time. Nothing is written. Checks of its machine wait meanwhile.`,
-      does: 'Take snapshot',
-      run: () => this.store.dispatch(rightsActions.takeSnapshot({ serverId })),
-    });
   }
 
   cancel(): void {

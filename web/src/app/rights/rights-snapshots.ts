@@ -16,6 +16,7 @@ import { rightsActions, rightsFeature } from './state';
 const columns: readonly Column<RightsSnapshot>[] = [
   { key: 'askedAt', title: 'When', text: ({ askedAt }) => askedAt, short: true },
   { key: 'who', title: 'As', text: ({ userName }) => whoWords(userName) },
+  { key: 'part', title: 'Of', text: ({ part }) => part ?? 'all nodes' },
   { key: 'nodes', title: 'Nodes', text: ({ nodes }) => String(nodes), order: ({ nodes }) => nodes, short: true },
   { key: 'state', title: 'State', text: ({ state }) => snapshotWords[state] },
   { key: 'compare', title: 'Compare', text: () => '', onlyShown: true },
@@ -31,8 +32,18 @@ const columns: readonly Column<RightsSnapshot>[] = [
       <ng-template hingeCell="askedAt" [hingeCellOf]="snapshots()" let-row>
         <hinge-moment [at]="row.askedAt" />
       </ng-template>
+      <ng-template hingeCell="part" [hingeCellOf]="snapshots()" let-row>
+        @if (row.part) {
+          <span class="mono">{{ row.part }}</span>
+        } @else {
+          all nodes
+        }
+      </ng-template>
       <ng-template hingeCell="state" [hingeCellOf]="snapshots()" let-row>
         {{ words[row.state] }}
+        @if (counting().has(row.id)) {
+          , shown above
+        }
         @if (row.says) {
           <span class="faint why">{{ row.says }}</span>
         }
@@ -63,7 +74,7 @@ const columns: readonly Column<RightsSnapshot>[] = [
               {{ say(change.rights) }}
             </li>
           } @empty {
-            <li>Nothing: every node has the same rights.</li>
+            <li>Nothing: every node that both looked at has the same rights.</li>
           }
           @if (known.total > known.changes.length) {
             <li class="faint">and {{ known.total - known.changes.length }} more</li>
@@ -98,6 +109,8 @@ export class RightsSnapshotsView {
   private readonly store = inject(Store);
   private readonly asks = inject(Ask);
   readonly snapshots = input.required<readonly RightsSnapshot[]>();
+  /** Those of which what is shown above is made. */
+  readonly counting = input<ReadonlySet<string>>(new Set());
   readonly compared = this.store.selectSignal(rightsFeature.selectCompared);
   readonly mayAct = may('engineer');
   readonly columns = columns;

@@ -59,7 +59,8 @@ export const rightsActions = createActionGroup({
     compare: props<{ before: string; after: string }>(),
     compared: props<{ compared: RightsCompared }>(),
     'compare no more': emptyProps(),
-    'take snapshot': props<{ serverId: string }>(),
+    /** @param part a pattern; empty: of all nodes */
+    'take snapshot': props<{ serverId: string; part: string }>(),
     'cancel snapshots': props<{ ids: readonly string[] }>(),
     'remove snapshot': props<{ id: string }>(),
     done: props<{ does: RightsCommand; says: string }>(),

@@ -1,10 +1,10 @@
-import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
+import { ChangeDetectionStrategy, Component, DestroyRef, computed, effect, inject, input, output } from '@angular/core';
 import type { OnInit } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
 import { ReactiveFormsModule } from '@angular/forms';
 import { RouterLink } from '@angular/router';
 import { identity, link } from '@loyal-hinge/contract';
-import { itemUses, judgeEndpointUrl, securityFloors } from '@loyal-hinge/core';
+import { itemUses, judgeEndpointUrl, securityFloors, signInNameOf } from '@loyal-hinge/core';
 import type { Link } from '@loyal-hinge/core';
 import { Choose } from '../../forms/choose';
 import { chosenOne } from '../../forms/chosen-one';
@@ -15,6 +15,8 @@ import { lines, linesOf } from '../../forms/lines';
 import { NumberField } from '../../forms/number-field';
 import { TextField } from '../../forms/text-field';
 import { chosenFrom } from './offered';
+import { NeedsPreview } from './needs-preview';
+import type { LookUp } from '../state';
 import type { LookFor, Offered } from './offered';
 import { PartSheet } from './part-sheet';
 import { RowForm } from './row-form';
@@ -23,6 +25,8 @@ import { Message } from 'primeng/message';
 
 const schemeAlone = 'opc.tcp://';
 const secondMs = 1000;
+const typedMs = 400;
+const mostLookedUp = 50;
 const userName = identity.options[1].shape.userName;
 const staleAfter = { least: 1, most: 86_400 };
 const beginning = {
@@ -41,7 +45,17 @@ const beginning = {
 
 @Component({
   selector: 'hinge-link-form',
-  imports: [Message, Choose, FieldFault, NumberField, PartSheet, ReactiveFormsModule, RouterLink, TextField],
+  imports: [
+    Message,
+    Choose,
+    FieldFault,
+    NeedsPreview,
+    NumberField,
+    PartSheet,
+    ReactiveFormsModule,
+    RouterLink,
+    TextField,
+  ],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <hinge-part-sheet [of]="this" (complete)="save()">
@@ -88,6 +102,9 @@ const beginning = {
           that fit.</small
         >
       </hinge-text>
+      @if (offered().matches; as told) {
+        <hinge-needs-preview [told]="told" />
+      }
       <hinge-choose label="Signs in" [formControl]="form.controls.identity" [choices]="identities" />
       @if (signsInAs() === 'user') {
         <hinge-text label="User name" [control]="form.controls.userName" />
@@ -114,6 +131,7 @@ const beginning = {
 export class LinkForm extends RowForm<Link> implements OnInit {
   readonly offered = input.required<Offered>();
   readonly lookFor = output<LookFor>();
+  readonly lookUp = output<LookUp>();
   readonly clients = computed(() => chosenFrom('clients', this.offered()));
   readonly servers = computed(() => chosenFrom('servers', this.offered()));
   readonly certificates = computed(() => chosenFrom('userCertificates', this.offered()));
@@ -154,12 +172,34 @@ export class LinkForm extends RowForm<Link> implements OnInit {
     return flaws.length === 0 ? null : { says: flaws.map((flaw) => flaw.says).join(' '), cleaned };
   });
 
+  private readonly toLookUp = computed<LookUp | null>(() => {
+    const { serverId = '', needs = '', identity: kind, userName: name = '', certificate = '' } = this.typed();
+    const paths = linesOf(needs)
+      .map((line) => neededItem(line).path)
+      .filter((path) => path.length <= 1000)
+      .slice(0, mostLookedUp);
+    if (serverId === '' || paths.length === 0) return null;
+    return { serverId, paths, userName: signInNameOf(identityOf(kind ?? 'anonymous', name, certificate)) };
+  });
+
   constructor() {
     super();
     const { identity: kind, userName: name, certificate } = this.form.controls;
     const judged = { anonymous: [], user: [name], certificate: [certificate] };
     kind.valueChanges.subscribe((chosen) => judgeOnly(judged, chosen));
     judgeOnly(judged, beginning.identity);
+    // What stands in the fields is looked up once nobody types any more.
+    let waiting: ReturnType<typeof setTimeout> | undefined;
+    let before = '';
+    effect(() => {
+      const wish = this.toLookUp();
+      const text = JSON.stringify(wish);
+      if (text === before) return;
+      before = text;
+      clearTimeout(waiting);
+      if (wish) waiting = setTimeout(() => this.lookUp.emit(wish), typedMs);
+    });
+    inject(DestroyRef).onDestroy(() => clearTimeout(waiting));
   }
 
   ngOnInit(): void {

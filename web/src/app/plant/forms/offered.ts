@@ -1,4 +1,4 @@
-import type { Choosable } from '@loyal-hinge/contract';
+import type { Choosable, KnownMatches } from '@loyal-hinge/contract';
 import type { Zone } from '@loyal-hinge/core';
 import type { Choice } from '../../forms/choose';
 import type { Choices } from '../state';
@@ -9,6 +9,8 @@ export interface Offered {
   readonly choices: Choices;
   /** What the row that is changed has chosen already, by its name. */
   readonly known: readonly Choice[];
+  /** What the needed items stand for; null: nobody asked. */
+  readonly matches: KnownMatches | null;
 }
 
 /** Words that somebody looks for among what can be chosen. */

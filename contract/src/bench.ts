@@ -184,6 +184,8 @@ export type BenchEvent = z.infer<typeof benchEvent>;
 /** Events heard since the last message, the oldest first. */
 export const benchEvents = z.object({
   events: z.array(benchEvent),
+  /** Older ones that are left out, since more came than a page shows. */
+  skipped: z.int(),
   /** How listening stands, in words, where that has changed; null: it has not. */
   says: z.string().nullable(),
 });

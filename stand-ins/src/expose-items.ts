@@ -37,6 +37,12 @@ function rightsOf({ seenBy, isSet = false }: StandInItem) {
   return isSet ? { rolePermissions: setByOperators } : {};
 }
 
+/** Takes generated devices out of the address space, as somebody does who reconfigures a server while it runs. */
+export function removeDevices({ engine: { addressSpace } }: OPCUAServer): void {
+  const devices = addressSpace?.getOwnNamespace().findNode('s=Devices');
+  if (devices) addressSpace?.deleteNode(devices);
+}
+
 /** How many devices are generated: fewer where the environment says so, for plants that are thrown away. */
 function devicesOf({ devices = 0 }: StandInServer): number {
   const most = process.env['HINGE_PLANT_DEVICES'];

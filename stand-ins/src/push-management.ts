@@ -44,6 +44,10 @@ export interface PushQuirks {
   readonly staysAsItWas: boolean;
   /** A file that is no CRL lies among the CRLs, as in many a folder. */
   readonly strayCrl: boolean;
+  /** Its generated devices are gone from that moment on. */
+  readonly vanishes: boolean;
+  /** It takes subscriptions, and never sends a value. */
+  readonly neverPublishes: boolean;
 }
 
 export const wellBehaved: PushQuirks = {
@@ -52,6 +56,8 @@ export const wellBehaved: PushQuirks = {
   hangsUpOnUpdate: false,
   staysAsItWas: false,
   strayCrl: false,
+  vanishes: false,
+  neverPublishes: false,
 };
 
 export interface PendingChanges {

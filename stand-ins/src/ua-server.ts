@@ -15,7 +15,7 @@ import type { StandInServer } from './marrowby/index.js';
 import { keep, keyFiles } from './certificates.js';
 import { tellOfOthers } from './directory.js';
 import { exposeCounters } from './counters.js';
-import { exposeItems } from './expose-items.js';
+import { exposeItems, removeDevices } from './expose-items.js';
 import { PushManagement, wellBehaved } from './push-management.js';
 import type { PendingChanges, PushQuirks } from './push-management.js';
 import { TrustStore } from './trust-store.js';
@@ -132,6 +132,11 @@ class StandIn {
       this.manage(server);
       access.offer(server);
     }
+    server.on('create_session', (session: ServerSession) => {
+      session.on('new_subscription', (subscription: { setPublishingMode(isOn: boolean): unknown }) => {
+        if (this.quirks.neverPublishes) subscription.setPublishingMode(false);
+      });
+    });
     await server.start();
     this.running = { server, certificates, users, timers };
   }
@@ -145,6 +150,7 @@ class StandIn {
   async behave(quirks: PushQuirks): Promise<void> {
     this.quirks = quirks;
     if (!quirks.staysAsItWas) await this.running?.certificates.reloadCertificates();
+    if (quirks.vanishes && this.running) removeDevices(this.running.server);
   }
 
   async stop(): Promise<void> {

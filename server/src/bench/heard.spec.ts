@@ -66,8 +66,8 @@ describe('what a page hears of its bench', () => {
   it('of a flood of events is the newest 200, in their order', () => {
     const heard = new HeardEvents();
     for (let at = 0; at < 450; at += 1) heard.event(event(`no. ${at}`));
-    const { events, says } = heard.take();
-    expect(events).toHaveLength(200);
+    const { events, skipped, says } = heard.take();
+    expect([events.length, skipped]).toEqual([200, 250]);
     expect([events[0]?.message, events.at(-1)?.message]).toEqual(['no. 250', 'no. 449']);
     expect(says).toBeNull();
     expect(heard.isEmpty).toBe(true);
@@ -76,7 +76,7 @@ describe('what a page hears of its bench', () => {
   it('says that the session is lost, and nothing where it is there again: the new one says how it listens', () => {
     const heard = new HeardEvents();
     heard.turn(lost);
-    expect(heard.take()).toEqual({ events: [], says: 'The session is lost. The server is away.' });
+    expect(heard.take()).toEqual({ events: [], skipped: 0, says: 'The session is lost. The server is away.' });
     heard.turn({ ...lost, isLost: false, says: '' });
     expect(heard.isEmpty).toBe(true);
     heard.says('Listening.');

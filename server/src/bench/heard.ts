@@ -33,9 +33,13 @@ export interface WatchHearer {
 /** Events that are heard until they are sent on; of a flood the newest. */
 export class HeardEvents implements EventHearer {
   private events: BenchEvent[] = [];
+  private skipped = 0;
   private words: string | null = null;
 
-  event = (event: BenchEvent): void => void (this.events = [...this.events.slice(1 - mostEvents), event]);
+  event = (event: BenchEvent): void => {
+    if (this.events.length >= mostEvents) this.skipped += 1;
+    this.events = [...this.events.slice(1 - mostEvents), event];
+  };
   says = (words: string): void => void (this.words = words);
   turn = ({ isLost, says }: SessionState): void => {
     if (isLost) this.words = `The session is lost. ${says}`.trim();
@@ -46,8 +50,9 @@ export class HeardEvents implements EventHearer {
   }
 
   take(): BenchEvents {
-    const heard = { events: this.events, says: this.words };
+    const heard = { events: this.events, skipped: this.skipped, says: this.words };
     this.events = [];
+    this.skipped = 0;
     this.words = null;
     return heard;
   }

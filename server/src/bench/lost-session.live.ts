@@ -85,6 +85,29 @@ describe('a live session that is interrupted', () => {
     await stop();
   });
 
+  it('tells of each of a thousand items that are not there, and of the one that is', async () => {
+    const { heard, stop } = listen();
+    const nodeIds = [nodeId, 'no node id', ...Array.from({ length: 1000 }, (_, index) => `ns=1;s=Nowhere ${index}`)];
+    await engineer.call('watchBench', { benchId }, { nodeIds, everyMs: 250 });
+    const newest = (): Map<string, string> => {
+      const names = new Map(heard.flatMap(({ slots }) => slots.map(({ slot, nodeId: id }) => [slot, id])));
+      return new Map(
+        heard.flatMap(({ changes }) => changes.map(([slot, , , , code]) => [names.get(slot) ?? '', code ?? 'Good'])),
+      );
+    };
+    const codes = await until(
+      () => Promise.resolve(newest()),
+      (told) => nodeIds.every((id) => told.has(id)),
+    );
+    await stop();
+    const count = (code: string): number => [...codes.values()].filter((own) => own === code).length;
+    expect([codes.get(nodeId), codes.get('no node id'), count('BadNodeIdUnknown')]).toEqual([
+      'Good',
+      'BadNodeIdInvalid',
+      1000,
+    ]);
+  });
+
   it('refuses to be watched in a way that makes no sense', async () => {
     const tooOften = await engineer.refused('watchBench', { benchId }, { nodeIds: [nodeId], everyMs: 1 });
     expect(tooOften).toMatchObject({ status: 400, faults: [{ place: 'everyMs' }] });

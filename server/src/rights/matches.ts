@@ -38,6 +38,9 @@ export function matchOf(path: string, nodes: readonly KeptNode[]): KnownMatches[
     path,
     isPattern: pattern !== null,
     count: found.length,
-    examples: found.slice(0, mostExamples).map((node) => node.path.join('/')),
+    examples: found
+      .map((node) => node.path.join('/'))
+      .sort()
+      .slice(0, mostExamples),
   };
 }

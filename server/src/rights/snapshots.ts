@@ -227,7 +227,7 @@ function ended(walk: SpaceWalk, signal: AbortSignal, why: string | null): Walked
   const unseen =
     refused.length === 0
       ? null
-      : `${refused.length} nodes could not be browsed, such as ${refused[0]?.path.join('/') || 'Objects'} (${refused[0]?.code ?? ''}).`;
+      : `${refused.length} nodes could not be looked at, such as ${refused[0]?.path.join('/') || 'Objects'} (${refused[0]?.code ?? ''}).`;
   if (walk.isWhole) return { state: 'whole', says: unseen };
   if (walk.isTooLarge) return { state: 'part', says: `It has more than ${mostNodes} nodes; these were seen.` };
   if (signal.aborted) return { state: 'cancelled', says: why ?? 'It was cancelled.' };

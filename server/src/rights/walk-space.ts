@@ -36,7 +36,7 @@ export class SpaceWalk {
   private open: OpenNode[] = [{ nodeId: objectsFolder, path: [] }];
   /** Nodes whose attributes are not read yet, with the classes that they were browsed with. */
   private unread: (OpenNode & Pick<BrowsedNode, 'nodeClass'>)[] = [];
-  /** Nodes that could not be browsed, and why. */
+  /** Nodes that could not be browsed, or were gone when they were to be read, and why. */
   readonly refused: { readonly path: readonly string[]; readonly code: string }[] = [];
   nodes = 0;
 
@@ -84,6 +84,9 @@ export class SpaceWalk {
       return told ? [{ nodeId, path, attributes: told }] : [];
     });
     await hear(seen);
+    some.forEach(({ path }, at) => {
+      if (attributes[at] === null) this.refused.push({ path, code: 'BadNodeIdUnknown' });
+    });
     // Only now: where the session ends in between, they are read again.
     this.unread = this.unread.slice(some.length);
     this.nodes += seen.length;

@@ -11,6 +11,8 @@ export interface Quirks {
   readonly hangsUpOnUpdate?: boolean;
   readonly staysAsItWas?: boolean;
   readonly strayCrl?: boolean;
+  readonly vanishes?: boolean;
+  readonly neverPublishes?: boolean;
 }
 
 export interface OneServer {

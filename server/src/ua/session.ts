@@ -114,8 +114,10 @@ export class UaSession {
     );
   }
 
-  /** What the attributes of nodes say about this session’s user, in one request: several reads a node. */
-  async attributesOf(nodes: readonly Pick<BrowsedNode, 'nodeId' | 'nodeClass'>[]): Promise<readonly NodeAttributes[]> {
+  /** What the attributes of nodes say about this session’s user, in one request: several reads a node. null: the node is not there any more. */
+  async attributesOf(
+    nodes: readonly Pick<BrowsedNode, 'nodeId' | 'nodeClass'>[],
+  ): Promise<readonly (NodeAttributes | null)[]> {
     const wished = nodes.map(({ nodeId, nodeClass }) =>
       attributesOfClass[nodeClass].map((attributeId) => ({ nodeId, attributeId })),
     );
@@ -125,7 +127,9 @@ export class UaSession {
       const ids = wished[index] ?? [];
       const read = new Map(ids.map(({ attributeId }, place) => [attributeId, values[at + place]]));
       at += ids.length;
-      return nodeAttributes(nodeClass, read);
+      const isGone =
+        read.size > 0 && [...read.values()].every((value) => value?.statusCode.name === 'BadNodeIdUnknown');
+      return isGone ? null : nodeAttributes(nodeClass, read);
     });
   }
 

@@ -138,6 +138,7 @@ import { WriteValue } from './write-value';
           <hinge-node-events
             [name]="node.displayName"
             [says]="listeningSays()"
+            [skipped]="eventsSkipped()"
             [events]="events()"
             (left)="listenNoMore()"
           />
@@ -230,6 +231,7 @@ export class BenchPage {
   readonly history = this.store.selectSignal(benchFeature.selectHistory);
   readonly listening = this.store.selectSignal(benchFeature.selectListening);
   readonly events = this.store.selectSignal(benchFeature.selectEvents);
+  readonly eventsSkipped = this.store.selectSignal(benchFeature.selectEventsSkipped);
   readonly listeningSays = this.store.selectSignal(benchFeature.selectListeningSays);
   readonly room = computed(() => mostWatched - this.watched().length);
   readonly headline = computed(() => {

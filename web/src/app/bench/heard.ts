@@ -123,7 +123,7 @@ export const benchEvents = (benchId: string, nodeId: string): Observable<BenchEv
     source.onmessage = ({ data }: MessageEvent<string>) => subscriber.next(JSON.parse(data) as BenchEvents);
     source.onerror = () => {
       if (source.readyState === EventSource.CLOSED)
-        subscriber.next({ events: [], says: 'The server does not let it be listened to.' });
+        subscriber.next({ events: [], skipped: 0, says: 'The server does not let it be listened to.' });
     };
     return () => source.close();
   });

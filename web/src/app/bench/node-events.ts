@@ -1,4 +1,5 @@
-import { ChangeDetectionStrategy, Component, input, output } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
+import { byNumber } from '@loyal-hinge/core';
 import { LedgerCell } from '../shell/ledger/cell';
 import { Ledger } from '../shell/ledger/ledger';
 import type { Column } from '../shell/ledger/ledger';
@@ -21,7 +22,7 @@ const columns: readonly Column<HeardEvent>[] = [
     <section class="sheet">
       <header class="sheet-head">
         <h2>Alarms and events of {{ name() }}</h2>
-        <span class="faint rest" role="status">{{ says() }}</span>
+        <span class="faint rest" role="status">{{ says() }} {{ leftOut() }}</span>
         <button type="button" class="plain" (click)="left.emit()">Stop listening</button>
       </header>
       <hinge-ledger
@@ -50,6 +51,17 @@ const columns: readonly Column<HeardEvent>[] = [
 export class NodeEvents {
   readonly name = input.required<string>();
   readonly says = input.required<string>();
+  /** So many are left out. */
+  readonly skipped = input(0);
+  readonly leftOut = computed(() =>
+    this.skipped() === 0
+      ? ''
+      : byNumber(
+          this.skipped(),
+          '# event is left out: more came than can be shown.',
+          '# events are left out: more came than can be shown.',
+        ),
+  );
   readonly events = input.required<readonly HeardEvent[]>();
   readonly left = output();
   readonly columns = columns;

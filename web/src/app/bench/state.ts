@@ -69,6 +69,8 @@ export interface BenchState {
   readonly listening: BenchNode | null;
   /** The newest first. */
   readonly events: readonly HeardEvent[];
+  /** So many came faster than they are shown, and were left out. */
+  readonly eventsSkipped: number;
   readonly listeningSays: string;
 }
 
@@ -91,6 +93,7 @@ const beginning: BenchState = {
   history: null,
   listening: null,
   events: [],
+  eventsSkipped: 0,
   listeningSays: '',
 };
 /** Older events go. */
@@ -216,10 +219,12 @@ export const benchFeature = createFeature({
       ...state,
       listening: node,
       events: [],
+      eventsSkipped: 0,
       listeningSays: 'Beginning to listen …',
     })),
-    on(benchActions.eventsHeard, (state, { heard: { events, says } }): BenchState => ({
+    on(benchActions.eventsHeard, (state, { heard: { events, skipped, says } }): BenchState => ({
       ...state,
+      eventsSkipped: state.eventsSkipped + skipped,
       events: [...numbered(events, (state.events[0]?.number ?? 0) + 1).reverse(), ...state.events].slice(0, mostEvents),
       listeningSays: says ?? state.listeningSays,
     })),

@@ -40,10 +40,7 @@ const columns: readonly Column<RightsSnapshot>[] = [
         }
       </ng-template>
       <ng-template hingeCell="state" [hingeCellOf]="snapshots()" let-row>
-        {{ words[row.state] }}
-        @if (counting().has(row.id)) {
-          , shown above
-        }
+        {{ words[row.state] }}{{ counting().has(row.id) ? ', shown above' : '' }}
         @if (row.says) {
           <span class="faint why">{{ row.says }}</span>
         }

@@ -65,8 +65,10 @@ const namedLink = z.object({ id: z.string(), name: z.string() });
 
 /** A door as a server has it, and who comes in by it. */
 export const serverDoor = door.extend({
-  /** What keeps a password from being read on the way; null: none is sent. */
+  /** What keeps a password or a token from being read on the way; null: none is sent. */
   cover: z.enum(['token', 'channel', 'nothing']).nullable(),
+  /** What token is wanted, and who issues it; null: none, or that is not known. */
+  issued: z.string().nullable(),
   weaknesses: z.array(z.enum(doorWeaknesses)),
   links: z.array(namedLink),
 });

@@ -123,6 +123,7 @@ class StandIn {
     const access = new AccessManagement(this.access, () => this.keepAccess());
     const server = this.makeServer(certificates, users, access);
     await server.initialize();
+    if (this.standIn.tokensOf) offerIssuedTokens(server, this.standIn.tokensOf);
     if (this.standIn.isAuditing) this.audit.tellOf(server);
     if (this.standIn.clearPasswords) takeClearPasswords(server);
     if (this.standIn.tellsOf.length > 0) tellOfOthers(server, this.standIn);
@@ -282,6 +283,20 @@ function takeClearPasswords(server: OPCUAServer): void {
             securityPolicyUri: SecurityPolicy.None,
           }),
         );
+}
+
+/** Offers to take tokens that somebody else issues (Part 6 §6.5.2); the library takes none. */
+function offerIssuedTokens(server: OPCUAServer, authorityUrl: string): void {
+  for (const endpoint of server.endpoints)
+    for (const { userIdentityTokens } of endpoint.endpointDescriptions())
+      userIdentityTokens?.push(
+        new UserTokenPolicy({
+          policyId: 'issued token',
+          tokenType: UserTokenType.IssuedToken,
+          issuedTokenType: 'http://opcfoundation.org/UA/UserToken#JWT',
+          issuerEndpointUrl: JSON.stringify({ 'ua:authorityUrl': authorityUrl }),
+        }),
+      );
 }
 
 async function managerOf(rootFolder: string): Promise<OPCUACertificateManager> {

@@ -19,6 +19,7 @@ export interface Closing {
 
 const gravity: Readonly<Record<DoorWeakness, number>> = {
   'password in clear': 32,
+  'token in clear': 32,
   'no security': 16,
   'deprecated policy': 8,
   'unknown policy': 8,

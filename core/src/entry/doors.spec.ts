@@ -1,6 +1,7 @@
 import { linkOf, takes } from '../testing/doors.js';
 import { certificate, endpoint } from '../testing/builders.js';
 import { securityPolicies } from '../ua/security-policies.js';
+import { readIssuedPolicy } from '../ua/user-tokens.js';
 import { doorKey, doorsOf, isWeakDoor, passageOf } from './doors.js';
 import { noFloor } from './floor.js';
 import type { EntryFloor } from './floor.js';
@@ -46,6 +47,24 @@ describe('the doors of a server', () => {
       'signed only',
     ]);
     expect(weaknesses(endpoint('Basic256Sha256', 'SignAndEncrypt', { userTokens }))).toEqual([]);
+  });
+
+  it('say what token is wanted and who issues it, and that it can be read where nothing covers it', () => {
+    const issued = readIssuedPolicy(
+      'http://opcfoundation.org/UA/UserToken#JWT',
+      '{"ua:authorityUrl":"https://a.example"}',
+    );
+    const userTokens = [{ policyId: 'jwt', tokenType: 'IssuedToken' as const, securityPolicyUri: '', issued }];
+    expect(doorsOf([endpoint('None', 'None', { userTokens })], noFloor)).toMatchObject([
+      {
+        issued: 'a JSON Web Token of https://a.example',
+        cover: 'nothing',
+        weaknesses: ['no security', 'token in clear'],
+      },
+    ]);
+    // Seen before anybody asked for that.
+    const [before] = doorsOf([takes('Basic256Sha256', 'SignAndEncrypt', 'IssuedToken')], noFloor);
+    expect([before?.issued, before?.weaknesses]).toEqual([null, []]);
   });
 });
 

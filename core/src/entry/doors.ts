@@ -1,7 +1,7 @@
 import type { ClientApplication, Link } from '../plant/plant.js';
 import { securityPolicyOf, strengthOfMode } from '../ua/security-policies.js';
 import type { SecurityMode, SecurityPolicy } from '../ua/security-policies.js';
-import { secretCover } from '../ua/user-tokens.js';
+import { issuedWords, secretCover } from '../ua/user-tokens.js';
 import type { SecretCover, TokenType } from '../ua/user-tokens.js';
 import { chooseEndpoint, tokenTypeOf, wishOf } from './choose-endpoint.js';
 import type { EndpointChoice } from './choose-endpoint.js';
@@ -20,8 +20,10 @@ export interface Door {
 
 /** A door as a server has it. */
 export interface OfferedDoor extends Door {
-  /** What keeps a password from being read on the way; null: none is sent. */
+  /** What keeps a password, or a token that is as good as one, from being read on the way; null: none is sent. */
   readonly cover: SecretCover['by'] | null;
+  /** What token is wanted, and who issues it; null: none, or that is not known. */
+  readonly issued: string | null;
   /** Why it is better closed; the gravest first. */
   readonly weaknesses: readonly DoorWeakness[];
 }
@@ -29,6 +31,7 @@ export interface OfferedDoor extends Door {
 export const doorWeaknesses = [
   'no security',
   'password in clear',
+  'token in clear',
   'deprecated policy',
   'unknown policy',
   'short key',
@@ -68,12 +71,18 @@ export function doorsOf(endpoints: readonly OfferedEndpoint[], floor: EntryFloor
   for (const endpoint of endpoints) {
     if (!isOverTcp(endpoint)) continue;
     for (const token of endpoint.userTokens) {
-      const cover = token.tokenType === 'UserName' ? secretCover(endpoint, token).by : null;
+      const isSecret = token.tokenType === 'UserName' || token.tokenType === 'IssuedToken';
+      const cover = isSecret ? secretCover(endpoint, token).by : null;
       const door: Door = { policy: policyNameOf(endpoint), mode: endpoint.securityMode, token: token.tokenType };
       const weaknesses = weaknessesOf(endpoint, token.tokenType, cover, floor);
       const known = doors.get(doorKey(door));
       if (!known || weaknesses.length > known.weaknesses.length)
-        doors.set(doorKey(door), { ...door, cover, weaknesses });
+        doors.set(doorKey(door), {
+          ...door,
+          cover,
+          issued: token.issued ? issuedWords(token.issued) : null,
+          weaknesses,
+        });
     }
   }
   return [...doors.values()].sort((left, right) => rankOf(right) - rankOf(left));
@@ -91,7 +100,9 @@ function weaknessesOf(
   const policy = securityPolicyOf(endpoint.securityPolicyUri);
   const met: Readonly<Record<DoorWeakness, boolean>> = {
     'no security': endpoint.securityMode === 'None',
-    'password in clear': cover === 'nothing',
+    'password in clear': cover === 'nothing' && token === 'UserName',
+    // Whoever has it signs in with it: it is borne, not proved.
+    'token in clear': cover === 'nothing' && token === 'IssuedToken',
     'deprecated policy': isDeprecated(policy),
     'unknown policy': policy === null,
     'short key': hasShortKey(endpoint, shortKeyBits),

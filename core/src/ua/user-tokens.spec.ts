@@ -1,5 +1,5 @@
 import { securityPolicies } from './security-policies.js';
-import { secretCover } from './user-tokens.js';
+import { issuedWords, readIssuedPolicy, secretCover } from './user-tokens.js';
 
 const uri = (name: keyof typeof securityPolicies | '') => (name === '' ? '' : securityPolicies[name].uri);
 const cover = (
@@ -23,5 +23,24 @@ describe('a password', () => {
   it('is not taken as covered by a policy that is not known', () => {
     const unheardOf = { securityPolicyUri: 'urn:unheard-of' };
     expect(secretCover({ securityPolicyUri: uri('None'), securityMode: 'None' }, unheardOf)).toEqual({ by: 'nothing' });
+  });
+});
+
+describe('what a server says of issued tokens', () => {
+  const jwt = 'http://opcfoundation.org/UA/UserToken#JWT';
+
+  it.each([
+    [jwt, '{"ua:authorityUrl":"https://a.example"}', 'a JSON Web Token of https://a.example'],
+    [jwt, '{"ua:authorityUrl":5}', 'a JSON Web Token; who issues it is not told'],
+    [jwt, '{"ua:authorityUrl', 'a JSON Web Token; who issues it is not told'],
+    ['urn:own', ' opc.tcp://gds.example:4840 ', 'a token by urn:own of opc.tcp://gds.example:4840'],
+    ['', '', 'a token of no profile; who issues it is not told'],
+  ])('%s with %s is %s', (type, issuerEndpointUrl, words) => {
+    expect(issuedWords(readIssuedPolicy(type, issuerEndpointUrl))).toBe(words);
+  });
+
+  it('is never longer than somebody reads', () => {
+    const { type, issuer } = readIssuedPolicy('x'.repeat(1e6), 'y'.repeat(1e6));
+    expect([type.length, issuer.length]).toEqual([300, 300]);
   });
 });

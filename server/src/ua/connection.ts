@@ -3,7 +3,7 @@ import type { ClientSession, EndpointDescription as LibraryEndpoint } from 'node
 import { InMemoryCertificateKeyPairProvider } from 'node-opcua-common';
 import { makePrivateKeyFromPem } from 'node-opcua-crypto/web';
 import { ApplicationType } from 'node-opcua-types';
-import { readCertificate, splitDerChain } from '@loyal-hinge/core';
+import { readCertificate, readIssuedPolicy, splitDerChain } from '@loyal-hinge/core';
 import type { ApplicationDescription, EndpointDescription, SecurityMode, UserTokenPolicy } from '@loyal-hinge/core';
 import { DiallingTransport } from './dialling-transport.js';
 import type { Dial } from './dialling-transport.js';
@@ -232,6 +232,9 @@ async function seenEndpoint(endpoint: LibraryEndpoint): Promise<SeenEndpoint> {
         policyId: token.policyId ?? '',
         tokenType: tokenTypes[token.tokenType] ?? 'IssuedToken',
         securityPolicyUri: token.securityPolicyUri ?? '',
+        ...(token.tokenType === UserTokenType.IssuedToken
+          ? { issued: readIssuedPolicy(token.issuedTokenType ?? '', token.issuerEndpointUrl ?? '') }
+          : {}),
       })),
       certificate: read?.ok ? read.certificate.summary : null,
     },

@@ -56,6 +56,8 @@ export interface StandInServer {
   readonly operationLimit?: number;
   /** It takes no samples more often. */
   readonly leastSamplingMs?: number;
+  /** It offers to let those in who have a token of this authority, and lets none in so: a stand-in for a door that others use. */
+  readonly tokensOf?: string;
   /** It tells of sessions, sign-ins and writes in audit events. */
   readonly isAuditing?: boolean;
   /** Where no channel secures it, it takes passwords in clear. */
@@ -313,7 +315,7 @@ export const standInServers: readonly StandInServer[] = [
     trusts: ['history-client'],
     items: [item('Archive/Good glass', 'percent', 91, 2)],
     // A hundred thousand nodes, generated.
-    differs: { devices: 9090 },
+    differs: { devices: 9090, tokensOf: 'https://sign-in.marrowby.example' },
   }),
   server({
     id: 'crane',

@@ -5,6 +5,7 @@ import type { Door, DoorRule, DoorWeakness, OfferedDoor, Verdict } from '@loyal-
 export const weaknessWords: Readonly<Record<DoorWeakness, string>> = {
   'no security': 'no security',
   'password in clear': 'password readable on the way',
+  'token in clear': 'token readable on the way',
   'deprecated policy': 'deprecated policy',
   'unknown policy': 'policy not known',
   'short key': 'key shorter than 2048 bits',
@@ -13,10 +14,11 @@ export const weaknessWords: Readonly<Record<DoorWeakness, string>> = {
   'signed only': 'signed, not encrypted',
 };
 
+const openToAll: ReadonlySet<DoorWeakness> = new Set(['no security', 'password in clear', 'token in clear']);
+
 /** How a door is drawn: cut in two where everybody on the way can read or change what is said. */
 export function verdictOfDoor(door: OfferedDoor): Verdict {
-  if (door.weaknesses.some((weakness) => weakness === 'no security' || weakness === 'password in clear'))
-    return 'fails';
+  if (door.weaknesses.some((weakness) => openToAll.has(weakness))) return 'fails';
   return isWeakDoor(door) ? 'weak' : 'holds';
 }
 

@@ -18,8 +18,8 @@ const server = (differs: Partial<ServerAtDoors> = {}): ServerAtDoors => ({
   zone: 'Hot End',
   seenAt: '2026-03-01T12:00:00.000Z',
   doors: [
-    { ...good, cover: 'token', weaknesses: [], links: ['a', 'b', 'c', 'd', 'e'].map(link) },
-    { ...none, cover: null, weaknesses: ['no security', 'anonymous'], links: [] },
+    { ...good, cover: 'token', issued: null, weaknesses: [], links: ['a', 'b', 'c', 'd', 'e'].map(link) },
+    { ...none, cover: null, issued: null, weaknesses: ['no security', 'anonymous'], links: [] },
   ],
   out: [{ ...link('x'), why: 'It has no endpoint in common with the server.' }],
   links: 6,

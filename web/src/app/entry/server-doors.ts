@@ -59,7 +59,12 @@ const modeWords = { None: 'none', Sign: 'signed', SignAndEncrypt: 'encrypted' } 
                   }
                 </td>
                 <td>{{ row.mode }}</td>
-                <td>{{ row.user }}</td>
+                <td>
+                  {{ row.user }}
+                  @if (row.issued) {
+                    <span class="why faint">{{ row.issued }}</span>
+                  }
+                </td>
                 <td>
                   @for (link of row.named; track link.id) {
                     <a [routerLink]="['/links', link.id]">{{ link.name }}</a>
@@ -189,6 +194,7 @@ export class ServerDoorsView {
       mode: modeWords[door.mode],
       spoken: `${endpointWords(door)}, ${tokenWords[door.token]} on ${this.server().name} is open`,
       user: tokenWords[door.token],
+      issued: door.issued ?? '',
       // That it is signed only, or without security, stands beside it.
       weaknesses: door.weaknesses
         .filter((weakness) => weakness !== 'signed only' && weakness !== 'no security')

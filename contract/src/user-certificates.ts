@@ -1,4 +1,5 @@
 import * as z from 'zod';
+import { gridCell } from './trust/grid.js';
 import { certificateMark } from '@loyal-hinge/core';
 import { clientIdentity } from './identities.js';
 
@@ -44,3 +45,19 @@ export const userCertificateView = z.object({
 export type UserCertificateView = z.infer<typeof userCertificateView>;
 
 export const userCertificatesView = z.object({ certificates: z.array(userCertificateView) });
+
+/** Which servers let which users in by their certificates: the part of the trust grid that is about people. */
+export const userTrust = z.object({
+  columns: z.array(
+    z.object({
+      thumbprint: z.string(),
+      /** The name that it has in the plant; where it has none, its subject. */
+      name: z.string(),
+      subject: z.string(),
+      notAfter: z.string().nullable(),
+    }),
+  ),
+  /** What is listed, and what links sign in with. */
+  cells: z.array(gridCell),
+});
+export type UserTrust = z.infer<typeof userTrust>;

@@ -8,7 +8,7 @@ import {
   newPassword,
   sealedPassword,
 } from '../accounts.js';
-import { userCertificateGift, userCertificateView, userCertificatesView } from '../user-certificates.js';
+import { userCertificateGift, userCertificateView, userCertificatesView, userTrust } from '../user-certificates.js';
 import { at } from './addresses.js';
 import { done, nothing, route } from './route.js';
 
@@ -48,6 +48,11 @@ export const accountRoutes = {
     role: 'engineer',
     body: newPassword,
     answer: sealedPassword,
+  }),
+  userTrust: route(at.userTrust, {
+    summary: 'Which servers trust which user certificates, and where links sign in with them',
+    role: 'viewer',
+    answer: userTrust,
   }),
   userCertificates: route(at.userCertificates, {
     summary: 'The certificates with which links sign in as users',

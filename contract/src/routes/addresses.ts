@@ -150,6 +150,7 @@ export const at = {
   accessWhatIf: 'POST /api/accounts/:serverId/what-if',
   sealPassword: 'POST /api/accounts/:serverId/passwords',
   userCertificates: 'GET /api/user-certificates',
+  userTrust: 'GET /api/user-trust',
   putUserCertificate: 'PUT /api/user-certificates/:name',
   forgetUserCertificate: 'DELETE /api/user-certificates/:name',
 

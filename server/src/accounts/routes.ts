@@ -34,6 +34,7 @@ export function accountRoutes(
   serve(router, findActor, 'sealPassword', async ({ params, body }, actor) => ({
     secretId: await passwords.seal(params['serverId'] ?? '', body.userName, body.password, actor.name),
   }));
+  serveText(router, findActor, 'userTrust', ({ signal }) => heavy.run('userTrust', undefined, signal));
   serve(router, findActor, 'userCertificates', async () => ({ certificates: await userCertificates.all() }));
   serve(router, findActor, 'putUserCertificate', ({ params, body }, actor) =>
     userCertificates.give(nameOf(params['name']), body, actor.name),

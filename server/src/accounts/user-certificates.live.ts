@@ -134,6 +134,14 @@ describe('a user certificate', () => {
     );
     expect(done.lines[0]).toMatchObject({ state: 'proved', way: 'push' });
     expect((await trusted())?.sort()).toEqual(['control-room', night]);
+    const { columns, cells } = await engineer.call('userTrust');
+    expect(columns.map(({ name: is }) => is)).toEqual(['control-room', night]);
+    const standingOf = (called: string) => {
+      const column = columns.find(({ name: is }) => is === called);
+      return cells.find((cell) => cell.holderId === serverId && cell.thumbprint === column?.thumbprint);
+    };
+    expect(standingOf('control-room')).toMatchObject({ standing: 'directly', linkIds: ['line-display--batch-scales'] });
+    expect(standingOf(night)).toMatchObject({ standing: 'directly', linkIds: [] });
     expect((await all()).find((one) => one.name === night)?.trustedBy).toMatchObject([{ id: serverId }]);
     const undone = await engineer.call('undoLine', { id, position: '1' }, {});
     expect(undone.lines[0]?.state).toBe('undone');

@@ -33,7 +33,7 @@ const typedMs = 100;
 
 /** What is shown, and what stands beside it. */
 const beside = (shown: TrustRequest | null): readonly TrustRequest[] =>
-  shown === null ? [] : shown.view === 'overview' ? [shown, { view: 'finding' }] : [shown];
+  shown === null ? [] : shown.view === 'overview' ? [shown, { view: 'finding' }, { view: 'users' }] : [shown];
 
 /** What depends on words that somebody types. */
 const isTyped = ({ view }: TrustRequest): boolean => view === 'overview' || view === 'plans';
@@ -47,6 +47,9 @@ function concerns(event: HingeEvent, looked: TrustRequest): boolean {
     case 'check-ended':
       // A check sees certificates, and turns what links need; authorities and tickets know nothing of it.
       return looked.view !== 'authorities' && looked.view !== 'tickets';
+    case 'accounts-changed':
+      // What servers trust of users stands beside the grid of applications.
+      return looked.view === 'overview';
     default:
       return false;
   }
@@ -127,6 +130,8 @@ export class TrustEffects {
         return server.ask('trust', { query: gridQuery(request.wish) }).pipe(map((what) => ({ view, what })));
       case 'finding':
         return server.ask('trustFinding').pipe(map((what) => ({ view, what })));
+      case 'users':
+        return server.ask('userTrust').pipe(map((what) => ({ view, what })));
       case 'parties':
         return server.ask('trustParties').pipe(map(({ parties }) => ({ view, what: parties })));
       case 'setAside':

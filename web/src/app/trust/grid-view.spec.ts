@@ -1,5 +1,6 @@
-import type { GridCellView, TrustOverview } from '@loyal-hinge/contract';
+import type { GridCellView, TrustOverview, UserTrust } from '@loyal-hinge/contract';
 import { shownGrid } from './grid-view';
+import type { GridLook } from './grid-view';
 import { toneOfCell } from './trust-mark';
 
 const party = (applicationId: string, zone: string) => ({
@@ -70,6 +71,38 @@ describe('the trust grid as it is shown', () => {
       `${first.name} (01234567)`,
       `${first.name} (${first.thumbprint.slice(0, 8)})`,
     ]);
+  });
+});
+
+describe('user certificates in the grid', () => {
+  const users: UserTrust = {
+    columns: [
+      { thumbprint: 'night', name: 'night shift', subject: 'CN=Night', notAfter: null },
+      { thumbprint: 'gone', name: 'CN=Gone', subject: 'CN=Gone', notAfter: null },
+    ],
+    cells: [
+      cell('lehr', 'night', { standing: 'not at all' }),
+      cell('lehr', 'gone', { linkIds: [] }),
+      cell('elsewhere', 'gone', { linkIds: [] }),
+    ],
+  };
+  const shown = (look: Partial<GridLook> = {}) => {
+    const { columns, zones } = shownGrid(overview, users, { find: '', only: 'all', ...look });
+    const lehr = zones.flatMap(({ rows }) => rows).find(({ party: { applicationId } }) => applicationId === 'lehr');
+    const names = columns.filter(({ isUser }) => isUser).map(({ name }) => name);
+    return { names, last: columns.at(-1)?.name, standing: lehr?.cells.get('night')?.standing };
+  };
+
+  it('stand behind all others, with the cells of the servers that are shown', () => {
+    expect(shown()).toEqual({ names: ['CN=Gone', 'night shift'], last: 'night shift', standing: 'not at all' });
+    expect(shownGrid(overview).columns.some(({ isUser }) => isUser)).toBe(false);
+  });
+
+  it('are found by words, and by what links need', () => {
+    expect(shown({ find: 'night' }).names).toEqual(['night shift']);
+    expect(shown({ only: 'refused' }).names).toEqual(['night shift']);
+    expect(shown({ only: 'idle' }).names).toEqual(['CN=Gone']);
+    expect(shown({ find: 'furnace' }).names).toEqual([]);
   });
 });
 

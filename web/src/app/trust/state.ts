@@ -23,6 +23,7 @@ import type {
   TrustPlans,
   PasswordMove,
   TrustWayBody,
+  UserTrust,
 } from '@loyal-hinge/contract';
 import { begun, ended, noCommands } from '../http/commands';
 import type { Commands } from '../http/commands';
@@ -35,6 +36,8 @@ export interface TrustShows {
   /** The part of the grid that is looked at. */
   readonly overview: TrustOverview;
   readonly finding: TrustFinding;
+  /** The part of the grid that is about people. */
+  readonly users: UserTrust;
   /** Applications by name, for choosing one. */
   readonly parties: readonly TrustPartyRow[];
   readonly holder: HolderDetail;
@@ -64,7 +67,7 @@ export interface GridWish {
 /** Which view to load, and of what. */
 export type TrustRequest =
   | { readonly view: 'overview'; readonly wish: GridWish }
-  | { readonly view: 'finding' | 'parties' | 'setAside' | 'horizon' | 'authorities' | 'tickets' }
+  | { readonly view: 'finding' | 'users' | 'parties' | 'setAside' | 'horizon' | 'authorities' | 'tickets' }
   | { readonly view: 'plans'; readonly find: string }
   | { readonly view: 'holder'; readonly id: string }
   | { readonly view: 'certificate'; readonly thumbprint: string }
@@ -119,6 +122,7 @@ const beginning: TrustState = {
   views: {
     overview: noView,
     finding: noView,
+    users: noView,
     parties: noView,
     holder: noView,
     setAside: noView,
@@ -197,6 +201,7 @@ export const trustFeature = createFeature({
       selectOverview,
       selectSetAside,
       selectFinding: of('finding'),
+      selectUsers: of('users'),
       selectParties: of('parties'),
       selectHolder: of('holder'),
       selectHorizon: of('horizon'),

@@ -34,6 +34,7 @@ const column = (thumbprint: string, revoked = false) => ({
   isAuthority: false,
   notAfter: '2030-01-01T00:00:00.000Z',
   shownBy: ['x'],
+  isUser: false,
   revoked,
 });
 const grid: ShownGrid = {

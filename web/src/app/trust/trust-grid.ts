@@ -40,9 +40,16 @@ import { Telling } from '../shell/telling';
               <th class="room" aria-hidden="true" [style.min-width.px]="range().from * columnWidth"></th>
             }
             @for (column of drawn(); track column.thumbprint) {
-              <th scope="col" [class.authority]="column.isAuthority" [class.stranger]="column.shownBy.length === 0">
+              <th
+                scope="col"
+                [class.authority]="column.isAuthority"
+                [class.stranger]="column.shownBy.length === 0 && !column.isUser"
+                [class.user]="column.isUser"
+              >
                 <a
-                  [routerLink]="['/trust/certificates', column.thumbprint]"
+                  [routerLink]="
+                    column.isUser ? ['/entry/user-certificates'] : ['/trust/certificates', column.thumbprint]
+                  "
                   [hingeTelling]="column.subject + (column.revoked ? ' (revoked)' : '')"
                   [class.revoked]="column.revoked"
                   >{{ column.name }}</a
@@ -154,6 +161,9 @@ import { Telling } from '../shell/telling';
     }
     .stranger a {
       color: var(--faint);
+    }
+    .user a {
+      color: var(--lake);
     }
     thead th a.revoked {
       text-decoration: line-through;

@@ -8,6 +8,7 @@ import {
   input,
   untracked,
 } from '@angular/core';
+import { Router } from '@angular/router';
 import { Store } from '@ngrx/store';
 import type { TrustChange } from '@loyal-hinge/core';
 import { saveFrom } from '../files/save-from';
@@ -63,6 +64,9 @@ import { Waiting } from '../shell/waiting';
           <p class="key faint">
             @for (entry of legend; track entry.word) {
               <span><hinge-trust-mark [cell]="entry.cell" /> {{ entry.word }}</span>
+            }
+            @if (hasUsers()) {
+              <span>User certificates stand at the right end.</span>
             }
           </p>
           <hinge-trust-grid
@@ -125,6 +129,7 @@ import { Waiting } from '../shell/waiting';
 })
 export class TrustPage {
   private readonly store = inject(Store);
+  private readonly router = inject(Router);
   readonly go = addressWriter();
   readonly find = input('', { transform: fromAddress });
   readonly only = input('', { transform: fromAddress });
@@ -136,6 +141,7 @@ export class TrustPage {
   readonly folded = input('', { transform: fromAddress });
   readonly foldedZones = computed(() => this.folded().split(',').filter(Boolean));
   readonly overview = this.store.selectSignal(trustFeature.selectOverview);
+  private readonly users = this.store.selectSignal(trustFeature.selectUsers);
   readonly finding = this.store.selectSignal(trustFeature.selectFinding);
   readonly wish = computed<GridWish>(() => ({
     find: this.find(),
@@ -163,8 +169,9 @@ export class TrustPage {
   readonly choiceKey = computed<GridChoice>(() => this.choices.find(({ key }) => key === this.only())?.key ?? 'all');
   readonly grid = computed(() => {
     const overview = this.overview();
-    return overview ? shownGrid(overview) : null;
+    return overview ? shownGrid(overview, this.users(), { find: this.find(), only: this.choiceKey() }) : null;
   });
+  readonly hasUsers = computed(() => this.grid()?.columns.some(({ isUser }) => isUser) ?? false);
   private readonly at = computed(() => this.cell().split(' '));
   readonly chosenParty = computed(
     () => this.overview()?.parties.find(({ applicationId }) => applicationId === this.at()[0]) ?? null,
@@ -185,6 +192,7 @@ export class TrustPage {
       untracked(() => this.store.dispatch(trustActions.show({ request: { view: 'overview', wish } })));
     });
     this.store.dispatch(trustActions.load({ request: { view: 'finding' } }));
+    this.store.dispatch(trustActions.load({ request: { view: 'users' } }));
     const remove = inject(Keys).add({
       r: { does: 'read all lists', run: () => this.mayAct() && this.readAll() },
       x: { does: 'close the explanation', run: () => this.go({ cell: '' }) },
@@ -193,7 +201,10 @@ export class TrustPage {
   }
 
   pick({ holderId, thumbprint }: { holderId: string; thumbprint: string }): void {
-    this.go({ cell: `${holderId} ${thumbprint}` });
+    const column = this.grid()?.columns.find((one) => one.thumbprint === thumbprint);
+    // Whom a server lets in is read and changed with its roles and users.
+    if (column?.isUser) void this.router.navigate(['/entry/identities', holderId]);
+    else this.go({ cell: `${holderId} ${thumbprint}` });
   }
 
   toggle(zone: string): void {

@@ -17,6 +17,20 @@ export function readBytes(path: string): Uint8Array {
   }
 }
 
+const mostTextBytes = 64 * 1024 * 1024;
+
+/** The text of a file, in UTF-8. */
+export function readText(path: string): string {
+  try {
+    const { size } = statSync(path);
+    if (size > mostTextBytes) throw new CannotRun(`${path} is larger than 64 MB: take it apart into several.`);
+    return readFileSync(path, 'utf8').replace(/^\ufeff/, '');
+  } catch (error) {
+    if (error instanceof CannotRun) throw error;
+    throw new CannotRun(`${path} can’t be read: ${messageOf(error)}.`);
+  }
+}
+
 /** Told of what is passed over, and why. */
 export type Tell = (says: string) => void;
 

@@ -1,10 +1,18 @@
 import { check } from './cert/check.js';
 import { lint } from './cert/lint.js';
 import { show } from './cert/show.js';
+import { access } from './dcom/access.js';
+import { descriptor } from './dcom/descriptor.js';
 import { CannotRun } from './cannot-run.js';
 import type { Command, Out } from './command.js';
 
-const commands: Readonly<Record<string, Command>> = { 'cert check': check, 'cert show': show, 'cert lint': lint };
+const commands: Readonly<Record<string, Command>> = {
+  'cert check': check,
+  'cert show': show,
+  'cert lint': lint,
+  'dcom access': access,
+  'dcom descriptor': descriptor,
+};
 
 /**
  * Runs one command. Exit codes: 0 everything is in order, 3 it ran and found something, 2 it could not run.

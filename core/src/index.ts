@@ -81,3 +81,8 @@ export * from './links/say-fact.js';
 export * from './links/write-access.js';
 export * from './links/wording.js';
 export { causes } from './links/causes/index.js';
+export * from './dcom/sid.js';
+export * from './dcom/descriptor.js';
+export * from './dcom/descriptor-binary.js';
+export * from './dcom/sddl.js';
+export * from './dcom/access-check.js';

@@ -149,10 +149,14 @@ export const at = {
   readAccess: 'POST /api/accounts/:serverId/readings',
   accessWhatIf: 'POST /api/accounts/:serverId/what-if',
   sealPassword: 'POST /api/accounts/:serverId/passwords',
-  userCertificates: 'GET /api/user-certificates',
   userTrust: 'GET /api/user-trust',
+  userCertificates: 'GET /api/user-certificates',
   putUserCertificate: 'PUT /api/user-certificates/:name',
   forgetUserCertificate: 'DELETE /api/user-certificates/:name',
+
+  serverReports: 'GET /api/servers/:serverId/reports',
+  listenToServer: 'POST /api/servers/:serverId/listening',
+  listenNoMore: 'POST /api/servers/:serverId/listening/end',
 
   rightsServers: 'GET /api/rights',
   rightsWriters: 'GET /api/rights-writers',
@@ -164,10 +168,6 @@ export const at = {
   cancelSnapshot: 'POST /api/rights/snapshots/:id/cancellation',
   removeSnapshot: 'DELETE /api/rights/snapshots/:id',
   compareSnapshots: 'GET /api/rights/snapshots/:before/to/:after',
-
-  serverReports: 'GET /api/servers/:serverId/reports',
-  listenToServer: 'POST /api/servers/:serverId/listening',
-  listenNoMore: 'POST /api/servers/:serverId/listening/end',
 
   search: 'GET /api/search',
 } as const;

@@ -6,25 +6,28 @@ import { CannotRun, messageOf } from './cannot-run.js';
 const mostBytes = 8 * 1024 * 1024;
 
 /** The bytes of a file. */
-export function readBytes(path: string): Uint8Array {
-  try {
-    const { size } = statSync(path);
-    if (size > mostBytes) throw new CannotRun(`${path} is larger than 8 MB: that is no certificate or CRL.`);
-    return readFileSync(path);
-  } catch (error) {
-    if (error instanceof CannotRun) throw error;
-    throw new CannotRun(`${path} can’t be read: ${messageOf(error)}.`);
-  }
-}
+export const readBytes = (path: string): Uint8Array =>
+  bytesUpTo(path, mostBytes, 'is larger than 8 MB: that is no certificate or CRL.');
 
 const mostTextBytes = 64 * 1024 * 1024;
 
-/** The text of a file, in UTF-8. */
-export function readText(path: string): string {
+/** The text of a file of cases, in UTF-8. */
+export const readText = (path: string): string =>
+  bytesUpTo(path, mostTextBytes, 'is larger than 64 MB: take it apart into several.')
+    .toString('utf8')
+    .replace(/^\ufeff/, '');
+
+const mostExportBytes = 128 * 1024 * 1024;
+
+/** The bytes of an export of a registry. */
+export const readExport = (path: string): Uint8Array =>
+  bytesUpTo(path, mostExportBytes, 'is larger than 128 MB: export the keys that matter alone.');
+
+function bytesUpTo(path: string, most: number, says: string): Buffer {
   try {
     const { size } = statSync(path);
-    if (size > mostTextBytes) throw new CannotRun(`${path} is larger than 64 MB: take it apart into several.`);
-    return readFileSync(path, 'utf8').replace(/^\ufeff/, '');
+    if (size > most) throw new CannotRun(`${path} ${says}`);
+    return readFileSync(path);
   } catch (error) {
     if (error instanceof CannotRun) throw error;
     throw new CannotRun(`${path} can’t be read: ${messageOf(error)}.`);

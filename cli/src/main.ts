@@ -3,6 +3,7 @@ import { lint } from './cert/lint.js';
 import { show } from './cert/show.js';
 import { access } from './dcom/access.js';
 import { descriptor } from './dcom/descriptor.js';
+import { settings } from './dcom/settings.js';
 import { CannotRun } from './cannot-run.js';
 import type { Command, Out } from './command.js';
 
@@ -12,6 +13,7 @@ const commands: Readonly<Record<string, Command>> = {
   'cert lint': lint,
   'dcom access': access,
   'dcom descriptor': descriptor,
+  'dcom settings': settings,
 };
 
 /**

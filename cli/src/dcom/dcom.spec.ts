@@ -109,3 +109,68 @@ describe('hinge dcom descriptor', () => {
     expect([code, answers]).toEqual([3, [{ id: 1, error: '“domainSid” is no SID.' }]]);
   });
 });
+
+describe('hinge dcom settings', () => {
+  const ole = 'HKEY_LOCAL_MACHINE\\SOFTWARE\\Microsoft\\Ole';
+  const written = (name: string, lines: readonly string[], encoding: 'utf16le' | 'utf8' = 'utf16le'): string => {
+    const file = join(folder, name);
+    const text = ['Windows Registry Editor Version 5.00', ...lines].join('\r\n');
+    writeFileSync(file, Buffer.from(`${encoding === 'utf16le' ? '\ufeff' : ''}${text}`, encoding));
+    return file;
+  };
+  const settings = async (...args: readonly string[]) => {
+    let [out, errors] = ['', ''];
+    const code = await hinge(
+      ['dcom', 'settings', ...args],
+      { write: (text) => (out += text) },
+      { write: (text) => (errors += text) },
+    );
+    return { code, out, errors };
+  };
+
+  it('takes several exports together, as systems write them, and says who may what', async () => {
+    const one = written('ole.reg', [`[${ole}]`, '"EnableDCOM"="Y"', '"LegacyAuthenticationLevel"=dword:6']);
+    const other = written('policy.reg', [
+      '[HKEY_LOCAL_MACHINE\\SOFTWARE\\Policies\\Microsoft\\Windows NT\\DCOM]',
+      '"MachineLaunchRestriction"="D:(A;;CCDCLCSWRP;;;BA)(D;;1;;;AN)"',
+    ]);
+    const { code, out } = await settings(one, other);
+    expect(code).toBe(0);
+    expect(out).toContain('DCOM: on\nAuthentication level: packet privacy\n');
+    expect(out).toContain(
+      'The limit by policy, launch: Administrators may launch near, launch far, activate near, activate far\n',
+    );
+    expect(out).toContain('Anonymous Logon may not launch near');
+    const told = JSON.parse((await settings(one, other, '--json')).out) as object;
+    expect(told).toMatchObject({
+      isOn: true,
+      launchPolicy: {
+        sddl: 'D:(A;;CCDCLCSWRP;;;BA)(D;;CC;;;AN)',
+        entries: [
+          { index: 0, gives: true, sid: 'S-1-5-32-544', name: 'Administrators' },
+          { index: 1, gives: false, sid: 'S-1-5-7' },
+        ],
+      },
+      faults: [],
+    });
+  });
+
+  it('says at which line of which file something is wrong, and what it found all the same', async () => {
+    const file = written(
+      'wrong.reg',
+      [`[${ole}]`, '"EnableDCOM"="Y"', '"DefaultLaunchPermission"=hex:1', 'noise'],
+      'utf8',
+    );
+    const { code, out, errors } = await settings(file);
+    expect([code, out.split('\n')[0]]).toEqual([3, 'DCOM: on']);
+    expect(errors).toContain('wrong.reg, line 4: Bytes have two digits each');
+    expect(errors).toContain('wrong.reg, line 5: This is no value');
+  });
+
+  it('could not run on what is no export', async () => {
+    const file = join(folder, 'none.reg');
+    writeFileSync(file, 'hello');
+    expect(await settings(file)).toMatchObject({ code: 2, errors: expect.stringContaining('is no export') as string });
+    expect((await settings()).code).toBe(2);
+  });
+});

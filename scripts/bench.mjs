@@ -97,4 +97,6 @@ async function computing() {
   doors(say);
   const { rights } = await import('./bench/rights.mjs');
   rights(say);
+  const { dcom } = await import('./bench/dcom.mjs');
+  dcom(say);
 }

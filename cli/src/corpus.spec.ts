@@ -2,7 +2,18 @@ import { createHash } from 'node:crypto';
 import { readFileSync, readdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import fc from 'fast-check';
-import { readCertificate, readCrl, readPem, readPkcs7, textOf } from '@loyal-hinge/core';
+import {
+  Registry,
+  readCertificate,
+  readCrl,
+  readDescriptorBytes,
+  readPem,
+  readPkcs7,
+  readRegistryExport,
+  readSddl,
+  textOf,
+} from '@loyal-hinge/core';
+import type { ReadPart } from '@loyal-hinge/core';
 import { readPkiFolder } from '@loyal-hinge/core/bundles';
 import { readSigningRequest } from '@loyal-hinge/core/issuing';
 import { readPkcs12 } from '@loyal-hinge/core/pkcs12';
@@ -21,7 +32,18 @@ const readers: Readonly<Record<string, (bytes: Uint8Array) => Outcome | Promise<
   pkcs12: (bytes) => readPkcs12(bytes, 'open it'),
   'pki-folder': readPkiFolder,
   request: readSigningRequest,
+  descriptor: (bytes) => said(readDescriptorBytes(bytes), 'byte'),
+  sddl: (bytes) => said(readSddl(textOf(bytes)), 'character'),
+  registry: (bytes) => {
+    const faults = readRegistryExport(textOf(bytes), new Registry());
+    if (faults === null) return { ok: false, says: 'This is no export.' };
+    const [first] = faults;
+    return first ? { ok: false, says: `line ${first.line}: ${first.says}` } : { ok: true };
+  },
 };
+
+const said = (read: ReadPart<unknown>, unit: string): Outcome =>
+  read.ok ? { ok: true } : { ok: false, says: `${unit} ${read.fault.at}: ${read.fault.says}` };
 
 const corpus = join(__dirname, '../corpus');
 const secondsOfFuzz = Number(process.env['HINGE_FUZZ_SECONDS'] ?? 0);

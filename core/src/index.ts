@@ -86,6 +86,7 @@ export * from './dcom/descriptor.js';
 export * from './dcom/descriptor-binary.js';
 export * from './dcom/sddl.js';
 export * from './dcom/access-check.js';
+export * from './dcom/account-token.js';
 export * from './dcom/registry.js';
 export * from './dcom/com-rights.js';
 export * from './dcom/settings.js';

@@ -155,6 +155,49 @@ describe('hinge dcom settings', () => {
     });
   });
 
+  it('says what an account may with an application, and which entry decides', async () => {
+    const appId = '{0B5A2C4E-7D1F-4C3A-9E21-6F8B5D2A1C30}';
+    const clsid = '{5E7C1A92-3B4D-4F6E-8A10-2C9D7B6E5F41}';
+    const classes = 'HKEY_LOCAL_MACHINE\\SOFTWARE\\Classes';
+    const hexOf = async (descriptor: string): Promise<string> => {
+      const [answer] = (await run('descriptor', { id: 1, descriptor })).answers as { base64: string }[];
+      return [...Buffer.from(answer?.base64 ?? '', 'base64')]
+        .map((byte) => byte.toString(16).padStart(2, '0'))
+        .join(',');
+    };
+    const file = written('scales.reg', [
+      `[${ole}]`,
+      `"MachineLaunchRestriction"=hex:${await hexOf('D:(A;;0x1f;;;BA)(A;;0xb;;;WD)')}`,
+      `[${classes}\\AppID\\${appId}]`,
+      '@="Batch scales"',
+      `"LaunchPermission"=hex:${await hexOf('D:(A;;0x1f;;;BU)')}`,
+      `[${classes}\\CLSID\\${clsid}]`,
+      `"AppID"="${appId}"`,
+      `[${classes}\\CLSID\\${clsid}\\ProgID]`,
+      '@="Marrowby.BatchScales.1"',
+    ]);
+    const account = join(folder, 'account.txt');
+    writeFileSync(account, `works\\display ${me}\nEveryone Group S-1-1-0 a, b, c\nUsers Alias S-1-5-32-545 a, b, c\n`);
+    const { code, out } = await settings(file, '--account', account, '--class', 'marrowby.batchscales.1');
+    expect(code).toBe(3);
+    expect(out).toContain('works\\display and Batch scales:\n');
+    expect(out).toContain('  launch near   may: by the own permission, entry 1 (Users)\n');
+    expect(out).toContain('  launch far    may not: by the restriction, which has no entry that gives it\n');
+    expect(out).toContain('  access far    is not known: the export has no default permission\n');
+    const { decisions } = JSON.parse((await settings(file, '--account', account, '--json')).out) as {
+      decisions: object[];
+    };
+    expect(decisions).toMatchObject([
+      { appId, rights: [{ right: 'launch near', isAllowed: true }, {}, {}, {}, {}, {}] },
+    ]);
+    expect(await settings(file, '--class', 'Marrowby.Scales')).toMatchObject({
+      code: 2,
+      errors: 'No class in these exports goes by “Marrowby.Scales”; there are Marrowby.BatchScales.1.\n',
+    });
+    writeFileSync(account, 'nobody');
+    expect((await settings(file, '--account', account)).code).toBe(2);
+  });
+
   it('says at which line of which file something is wrong, and what it found all the same', async () => {
     const file = written(
       'wrong.reg',

@@ -259,6 +259,8 @@ export const benchMessage = z.object({
   here: z.array(z.string()).nullable(),
   /** Sessions that are there no more. */
   ended: z.array(z.string()),
+  /** Sessions that were closed since nobody used them for a while: they are not wanted any more. */
+  unused: z.array(z.string()),
   heard: z.array(benchHeard),
 });
 export type BenchMessage = z.infer<typeof benchMessage>;

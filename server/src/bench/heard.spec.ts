@@ -53,13 +53,20 @@ describe('what a page hears of its bench', () => {
     const heard = new PageHeard();
     const one = heard.begin('one');
     heard.begin('other');
-    expect(heard.take()).toEqual({ here: ['one', 'other'], ended: [], heard: [] });
+    expect(heard.take()).toEqual({ here: ['one', 'other'], ended: [], unused: [], heard: [] });
     expect(heard.isEmpty).toBe(true);
     one.change(change(0, 1), false);
-    heard.end('other');
-    heard.end('other');
+    heard.begin('third');
+    heard.end('other', false);
+    heard.end('other', false);
+    heard.end('third', true);
     expect(heard.isEmpty).toBe(false);
-    expect(heard.take()).toMatchObject({ here: null, ended: ['other'], heard: [{ benchId: 'one', came: 1 }] });
+    expect(heard.take()).toMatchObject({
+      here: null,
+      ended: ['other'],
+      unused: ['third'],
+      heard: [{ benchId: 'one', came: 1 }],
+    });
     expect(heard.isEmpty).toBe(true);
   });
 

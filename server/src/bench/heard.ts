@@ -121,6 +121,7 @@ export class Heard implements WatchHearer {
 export class PageHeard {
   private readonly benches = new Map<string, Heard>();
   private ended: string[] = [];
+  private unused: string[] = [];
   private isFirst = true;
 
   /** @returns who hears of a session from now on */
@@ -130,12 +131,17 @@ export class PageHeard {
     return heard;
   }
 
-  end(benchId: string): void {
-    if (this.benches.delete(benchId)) this.ended.push(benchId);
+  /** @param isUnused it was closed since nobody used it */
+  end(benchId: string, isUnused: boolean): void {
+    if (this.benches.delete(benchId)) (isUnused ? this.unused : this.ended).push(benchId);
   }
 
   get isEmpty(): boolean {
-    return !this.isFirst && this.ended.length === 0 && [...this.benches.values()].every(({ isEmpty }) => isEmpty);
+    return (
+      !this.isFirst &&
+      this.ended.length + this.unused.length === 0 &&
+      [...this.benches.values()].every(({ isEmpty }) => isEmpty)
+    );
   }
 
   take(): BenchMessage {
@@ -143,10 +149,12 @@ export class PageHeard {
     const message = {
       here: this.isFirst ? [...this.benches.keys()] : null,
       ended: this.ended,
+      unused: this.unused,
       heard: full.map((heard) => heard.take()),
     };
     this.isFirst = false;
     this.ended = [];
+    this.unused = [];
     return message;
   }
 }

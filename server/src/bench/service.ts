@@ -39,6 +39,8 @@ import { BenchWrites } from './writes.js';
 import type { UaSession } from '../ua/session.js';
 
 const idleMs = 5 * 60_000;
+/** Why a bench was closed that nobody used. */
+const unused = new Error('nobody used it');
 const mostBenches = 20;
 /** A page that is loaded anew, or watches something else, is back before. */
 const pageAwayMs = 8_000;
@@ -279,7 +281,8 @@ export class Benches {
     const leavings: (() => void)[] = [];
     const join = (bench: OpenBench): void => {
       leavings.push(this.attend(bench), bench.watched.hear(heard.begin(bench.id)));
-      bench.end.signal.addEventListener('abort', () => heard.end(bench.id), { once: true });
+      const { signal } = bench.end;
+      signal.addEventListener('abort', () => heard.end(bench.id, signal.reason === unused), { once: true });
     };
     const one = { holder, join };
     this.hearing.add(one);
@@ -346,7 +349,11 @@ export class Benches {
   }
 
   private sweep(): void {
-    for (const bench of this.open.values()) if (Date.now() - bench.lastUsed >= idleMs) bench.end.abort();
+    for (const bench of this.open.values()) {
+      // A page that watches uses its session, even where no value changes.
+      const isWatched = bench.watched.isWatching && bench.streams > 0;
+      if (!isWatched && Date.now() - bench.lastUsed >= idleMs) bench.end.abort(unused);
+    }
   }
 }
 

@@ -35,6 +35,10 @@ export class WatchedNodes {
     private readonly used: () => void,
   ) {}
 
+  get isWatching(): boolean {
+    return this.bySlot.size > 0;
+  }
+
   /** Goes on for as long as the session is held. */
   async begin(): Promise<void> {
     await this.live.inEach(

@@ -208,7 +208,7 @@ const userColumns: readonly Column<ServerUserView>[] = [
           </div>
         }
         @if (reports(); as told) {
-          <h2>What it reports of itself</h2>
+          <h2 class="reports">What it reports of itself</h2>
           <hinge-server-reports [serverId]="known.server.id" [reports]="told" [isBusy]="isListening()" />
         }
       } @else if (!problem()) {
@@ -222,6 +222,9 @@ const userColumns: readonly Column<ServerUserView>[] = [
     }
     h2:first-of-type {
       margin-top: 0;
+    }
+    h2.reports {
+      margin-top: 1.4rem;
     }
     p.faint {
       margin: 0.4rem 0 0;

@@ -64,6 +64,10 @@ describe('the bench', () => {
       openBench: refused('The link stops at its client certificate.'),
     });
     expect(site.one('[role=alert]').textContent).toContain('The link stops at its client certificate.');
+    site.answers.openBench = bench;
+    site.answers.browseBench = { nodes: [] };
+    await site.press(/^Open it again$/);
+    expect(site.text).toContain('signed in as display');
   });
 
   const writable = { ...reading, userAccessLevel: ['CurrentRead', 'CurrentWrite'] };

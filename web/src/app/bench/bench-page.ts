@@ -152,6 +152,7 @@ import { WriteValue } from './write-value';
         }
       } @else {
         <div class="actions">
+          <button type="button" class="act main" (click)="openAgain()">Open it again</button>
           <a class="act" [routerLink]="['/links', linkId()]">To the link</a>
           <a class="act" routerLink="/bench">Choose another link</a>
         </div>
@@ -259,6 +260,8 @@ export class BenchPage {
       });
     });
   }
+
+  openAgain = (): void => this.store.dispatch(benchActions.open({ linkId: this.linkId() }));
 
   choose(chosen: { depth: number; node: BenchNode }): void {
     this.store.dispatch(benchActions.choose(chosen));

@@ -24,6 +24,8 @@ export interface HeardOfBench {
 export interface HeardOfBenches {
   /** Sessions that are there no more. */
   readonly ended: readonly string[];
+  /** Sessions that were closed since nobody used them. */
+  readonly unused: readonly string[];
   readonly heard: readonly (HeardOfBench & Pick<BenchHeard, 'benchId' | 'session'>)[];
 }
 
@@ -63,10 +65,11 @@ export class BenchesReader {
   /** @param before sessions that were known before the stream began: where it does not name them, they ended meanwhile */
   constructor(private readonly before: readonly string[]) {}
 
-  read({ here, ended, heard }: BenchMessage): HeardOfBenches {
+  read({ here, ended, unused, heard }: BenchMessage): HeardOfBenches {
     const missing = here === null ? [] : this.before.filter((benchId) => !here.includes(benchId));
     return {
       ended: [...missing, ...ended],
+      unused,
       heard: heard.map((one) => {
         const reader = this.readers.get(one.benchId) ?? new BenchReader();
         this.readers.set(one.benchId, reader);
@@ -103,7 +106,7 @@ export function benchesHeard(): Observable<HeardOfBenches> {
     source.onmessage = ({ data }: MessageEvent<string>) => {
       const message = reader.read(JSON.parse(data) as BenchMessage);
       for (const { benchId } of message.heard) known.add(benchId);
-      for (const benchId of message.ended) known.delete(benchId);
+      for (const benchId of [...message.ended, ...message.unused]) known.delete(benchId);
       subscriber.next(message);
     };
     // Where the answer was a refusal, it is not.

@@ -1,6 +1,7 @@
 import { Injectable, inject } from '@angular/core';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
 import { Store } from '@ngrx/store';
+import type { Action } from '@ngrx/store';
 import {
   EMPTY,
   catchError,
@@ -20,12 +21,21 @@ import {
 import type { Observable } from 'rxjs';
 import type { BenchOpened } from '@loyal-hinge/contract';
 import { shownProblem } from '../http/problem';
+import type { ShownProblem } from '../http/problem';
 import { Server } from '../http/server';
 import { benchesHeard } from './heard';
 import type { HeardOfBenches } from './heard';
 import { benchActions, benchFeature } from './state';
 import { ValueHistory } from './value-history';
 import { watchActions, watchFeature, watchKey } from './watch-state';
+
+/** It is not opened again by itself: it would hold its machine for nobody. */
+const closedUnused: ShownProblem = {
+  title: 'The session was closed',
+  detail: 'Nobody used it for five minutes, and its machine takes one connection at a time.',
+  remedy: 'Open it again when it is needed.',
+  faults: [],
+};
 
 /** Several nodes are often chosen at once. */
 const gatherMs = 100;
@@ -108,10 +118,7 @@ export class WatchEffects {
     { dispatch: false },
   );
 
-  private told(
-    { ended, heard }: HeardOfBenches,
-    benches: readonly BenchOpened[],
-  ): Observable<ReturnType<typeof watchActions.heard | typeof benchActions.turned | typeof benchActions.gone>> {
+  private told({ ended, unused, heard }: HeardOfBenches, benches: readonly BenchOpened[]): Observable<Action> {
     const linkOf = (benchId: string): string[] =>
       benches.flatMap((bench) => (bench.benchId === benchId ? bench.linkId : []));
     return from([
@@ -134,6 +141,12 @@ export class WatchEffects {
       ),
       ...ended.flatMap((benchId) =>
         linkOf(benchId).map((linkId) => benchActions.gone({ linkId, says: 'The session was closed.' })),
+      ),
+      ...unused.flatMap((benchId) =>
+        linkOf(benchId).flatMap((linkId) => [
+          benchActions.closeSessions({ linkIds: [linkId] }),
+          benchActions.failed({ problem: closedUnused }),
+        ]),
       ),
     ]);
   }

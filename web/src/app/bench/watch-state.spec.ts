@@ -28,7 +28,7 @@ const slots = [
 /** What is heard of a session, message by message. */
 function heardOf(...messages: readonly BenchHeard[]) {
   const reader = new BenchesReader([]);
-  return messages.flatMap((heard) => reader.read({ here: null, ended: [], heard: [heard] }).heard);
+  return messages.flatMap((heard) => reader.read({ here: null, ended: [], unused: [], heard: [heard] }).heard);
 }
 
 describe('what is watched', () => {
@@ -101,7 +101,7 @@ describe('a stream', () => {
 
   it('that begins anew says of which sessions it knows nothing any more', () => {
     const reader = new BenchesReader(['one', 'other']);
-    expect(reader.read({ here: ['other'], ended: [], heard: [] }).ended).toEqual(['one']);
-    expect(reader.read({ here: null, ended: ['other'], heard: [] }).ended).toEqual(['other']);
+    expect(reader.read({ here: ['other'], ended: [], unused: [], heard: [] }).ended).toEqual(['one']);
+    expect(reader.read({ here: null, ended: ['other'], unused: [], heard: [] }).ended).toEqual(['other']);
   });
 });

@@ -36,7 +36,7 @@ const mostTypesAbove = 12;
 const mostTypesKnown = 500;
 
 /** What is asked of each event, by the type that has the field (Part 5 §6.4). */
-const wished = [
+export const auditFields = [
   ['i=2041', 'EventType'],
   ['i=2041', 'SourceNode'],
   ['i=2041', 'SourceName'],
@@ -58,7 +58,7 @@ const wished = [
   ['i=2100', 'NewValue'],
   ['i=2127', 'MethodId'],
 ] as const;
-type Field = (typeof wished)[number][1];
+type Field = (typeof auditFields)[number][1];
 
 /** Listens to the audit events of a server; `heard` is called for each. What a method was called with is not asked for: it may be a password. */
 export async function listenToAuditEvents(
@@ -87,10 +87,9 @@ export async function listenToAuditEvents(
   // One after the other, so that they are told in the order in which they came.
   let turn = Promise.resolve();
   item.on('changed', (values: unknown) => {
-    const fields = fieldsIn(values);
     turn = turn.then(async () => {
-      const typeId = await types.auditTypeOf(String(fields('EventType') ?? ''));
-      if (typeId !== null) heard(eventOf(typeId, fields));
+      const event = await auditEventIn(values, (typeId) => types.auditTypeOf(typeId));
+      if (event) heard(event);
     });
   });
   const isAuditing: unknown = told.statusCode.isGood() ? told.value.value : null;
@@ -101,9 +100,23 @@ export async function listenToAuditEvents(
   };
 }
 
+/**
+ * An event as it came, by the fields that were asked for.
+ * @param auditTypeOf which of the standard’s audit events a type is; null: none
+ * @returns null: it is no audit event
+ */
+export async function auditEventIn(
+  values: unknown,
+  auditTypeOf: (typeId: string) => Promise<string | null>,
+): Promise<HeardAuditEvent | null> {
+  const fields = fieldsIn(values);
+  const typeId = await auditTypeOf(String(fields('EventType') ?? ''));
+  return typeId === null ? null : eventOf(typeId, fields);
+}
+
 const filterFor = (): EventFilter =>
   new EventFilter({
-    selectClauses: wished.map(([typeDefinitionId, name]) => ({
+    selectClauses: auditFields.map(([typeDefinitionId, name]) => ({
       typeDefinitionId,
       browsePath: [{ name }],
       attributeId: AttributeIds.Value,
@@ -116,7 +129,7 @@ type Fields = (name: Field) => unknown;
 function fieldsIn(values: unknown): Fields {
   const list = Array.isArray(values) ? (values as readonly unknown[]) : [];
   return (name) => {
-    for (const [place, [, own]] of wished.entries()) {
+    for (const [place, [, own]] of auditFields.entries()) {
       const one = list[place];
       if (own === name && one instanceof Variant && one.value !== null) return one.value as unknown;
     }
@@ -182,11 +195,11 @@ function toldThumbprint(told: string | null): string | null {
 }
 
 /** Types of events, and which of the standard’s audit events they are; vendors have types of their own below those. */
-class EventTypes {
+export class EventTypes {
   private readonly known = new Map<string, string | null>();
 
   constructor(
-    private readonly session: ClientSession,
+    private readonly session: Pick<ClientSession, 'browse'>,
     private readonly limited: Limited,
   ) {}
 

@@ -119,14 +119,14 @@ export const benchMatches = z.object({
 export type BenchMatches = z.infer<typeof benchMatches>;
 
 /** Items in one recording. */
-export const mostRecorded = 1000;
+export const mostRecordedItems = 1000;
 
 /** What is to be recorded of watched items. */
 export const recordingWish = z.object({
   items: z
     .array(z.object({ nodeId, name: z.string().min(1).max(1000) }))
     .min(1, 'Watch something first.')
-    .max(mostRecorded, `At most ${mostRecorded.toLocaleString('en')} items can be recorded at once.`),
+    .max(mostRecordedItems, `At most ${mostRecordedItems.toLocaleString('en')} items can be recorded at once.`),
   /** A row for each change, or a row a sample with the items in columns. */
   shape: z.enum(recordingShapes),
   everyMs: z.int('A whole number is needed.').min(100, 'At least 100 ms.').max(3_600_000, 'At most an hour.'),

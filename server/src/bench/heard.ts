@@ -7,6 +7,7 @@ import type {
   BenchSlot,
   BenchWatching,
 } from '@loyal-hinge/contract';
+import { Newest } from '../processes/newest.js';
 import type { SessionState } from './live-session.js';
 
 const mostEvents = 200;
@@ -32,29 +33,24 @@ export interface WatchHearer {
 
 /** Events that are heard until they are sent on; of a flood the newest. */
 export class HeardEvents implements EventHearer {
-  private events: BenchEvent[] = [];
-  private skipped = 0;
+  private readonly events = new Newest<BenchEvent>(mostEvents);
   private words: string | null = null;
 
-  event = (event: BenchEvent): void => {
-    if (this.events.length >= mostEvents) this.skipped += 1;
-    this.events = [...this.events.slice(1 - mostEvents), event];
-  };
+  event = (event: BenchEvent): void => this.events.push(event);
   says = (words: string): void => void (this.words = words);
   turn = ({ isLost, says }: SessionState): void => {
     if (isLost) this.words = `The session is lost. ${says}`.trim();
   };
 
   get isEmpty(): boolean {
-    return this.events.length === 0 && this.words === null;
+    return this.events.isEmpty && this.words === null;
   }
 
   take(): BenchEvents {
-    const heard = { events: this.events, skipped: this.skipped, says: this.words };
-    this.events = [];
-    this.skipped = 0;
+    const { items, skipped } = this.events.take();
+    const says = this.words;
     this.words = null;
-    return heard;
+    return { events: [...items], skipped, says };
   }
 }
 

@@ -1,5 +1,6 @@
 import { whenAborted } from '../processes/when-aborted.js';
 import type { UaSession } from '../ua/session.js';
+import { untilLost, usualPingMs } from '../ua/until-lost.js';
 
 /** Whether a session is there, since when, and why not. */
 export interface SessionState {
@@ -15,10 +16,7 @@ export interface SessionState {
  */
 export type OpenSession = (use: (session: UaSession) => Promise<void>) => Promise<string | null>;
 
-type Session = Pick<UaSession, 'ended' | 'serverTime'>;
-
 export interface LiveTimes {
-  /** Nothing may come for long where nothing is watched: the server’s clock is read so often. */
   readonly pingMs: number;
   /** Before the first try to open it again, doubled each time up to the longest. */
   readonly firstWaitMs: number;
@@ -27,7 +25,7 @@ export interface LiveTimes {
   readonly patienceMs: number;
 }
 export const usualTimes: LiveTimes = {
-  pingMs: 10_000,
+  pingMs: usualPingMs,
   firstWaitMs: 1000,
   longestWaitMs: 15_000,
   patienceMs: 60 * 60_000,
@@ -114,7 +112,7 @@ export class LiveSession {
       const why = await open(async (session) => {
         wasOpened = true;
         this.begin(session);
-        await this.lossOf(session);
+        await untilLost(session, this.signal, this.times.pingMs);
         this.lose('');
       }).catch((error: unknown) => (error instanceof Error ? error.message : 'It could not be opened.'));
       if (wasOpened) {
@@ -149,16 +147,6 @@ export class LiveSession {
 
   private tell(): void {
     for (const hear of this.hearers) hear(this.known);
-  }
-
-  /** Resolves when the session is gone, no longer answers, or is not wanted any more. */
-  private async lossOf(session: Session): Promise<void> {
-    let ping: NodeJS.Timeout | undefined;
-    const silent = new Promise<void>((resolve) => {
-      ping = setInterval(() => void session.serverTime().catch(() => resolve()), this.times.pingMs);
-    });
-    await Promise.race([session.ended, silent, whenAborted(this.signal)]);
-    clearInterval(ping);
   }
 
   private async pause(ms: number): Promise<void> {

@@ -124,6 +124,21 @@ describe('nodes that are watched', () => {
     end();
   });
 
+  it('that are chosen just as another session takes the place are begun there, with all others', async () => {
+    const [one, other] = [madeUpSession(), madeUpSession()];
+    const live = {
+      session: one.session,
+      state: { isLost: false, at: '', says: '' },
+      inEach: () => Promise.resolve(() => undefined),
+    };
+    const watched = new WatchedNodes(live, () => undefined);
+    await watched.watch({ nodeIds: ['a'], everyMs: 250 });
+    live.session = other.session;
+    await watched.watch({ nodeIds: ['a', 'b'], everyMs: 250 });
+    expect([...(other.subscriptions[0]?.items.values() ?? [])]).toEqual(['a', 'b']);
+    expect([...(one.subscriptions[0]?.items.values() ?? [])]).toEqual(['a']);
+  });
+
   it('are watched in the next session, too, and who listens later hears their newest values', async () => {
     const [one, other] = [madeUpSession(), madeUpSession()];
     const { watched, end } = await watchedIn(one.session, other.session);

@@ -64,7 +64,8 @@ export class WatchedNodes {
         this.bySlot.delete(slot);
       }
       const { session } = this.live;
-      const goesOn = this.subscription !== null && everyMs === this.everyMs && gone.length <= mostLetGo;
+      const isOfSession = this.subscription !== null && session === this.begunIn;
+      const goesOn = isOfSession && everyMs === this.everyMs && gone.length <= mostLetGo;
       this.everyMs = everyMs;
       // Told before the first of their changes can come.
       for (const hearer of this.hearers) hearer.slots(fresh);

@@ -1,5 +1,5 @@
 import type { Logger } from 'pino';
-import { explainedStatusCode } from '@loyal-hinge/core';
+import { byNumber, explainedStatusCode } from '@loyal-hinge/core';
 import type { ListenWish, ServerReportsView } from '@loyal-hinge/contract';
 import type { AdministratorSessions, Errand } from '../administration/administrator-sessions.js';
 import { appendAudit } from '../audit/trail.js';
@@ -8,9 +8,10 @@ import type { Database } from '../database/database.js';
 import type { EventLog } from '../events/event-log.js';
 import { ProblemError, conflict, notFound } from '../http/problems.js';
 import { findApplication } from '../plant/part.js';
-import { whenAborted } from '../processes/when-aborted.js';
+import { Newest } from '../processes/newest.js';
 import type { HeardAuditEvent } from '../ua/audit-events.js';
 import type { UaSession } from '../ua/session.js';
+import { untilLost } from '../ua/until-lost.js';
 import { addReports, reportsOf } from './store.js';
 
 const patienceMs = 60_000;
@@ -18,7 +19,6 @@ const patienceMs = 60_000;
 const gatherMs = 500;
 /** Where it floods, the newest wait. */
 const mostWaiting = 5000;
-const pingMs = 10_000;
 const minuteMs = 60_000;
 /** To open the session, and to close it. */
 const aroundMs = 60_000;
@@ -29,6 +29,8 @@ interface Listening {
   readonly until: string;
   readonly end: AbortController;
   heard: number;
+  /** Came faster than they could be written down. */
+  skipped: number;
   says: string;
 }
 
@@ -65,7 +67,7 @@ export class ServerListening {
             since: current.since,
             until: current.until,
             heard: current.heard,
-            says: current.says,
+            says: saysOf(current),
           }
         : null,
       ended: this.ended.get(serverId) ?? null,
@@ -83,6 +85,7 @@ export class ServerListening {
       until: new Date(now + minutes * minuteMs).toISOString(),
       end: new AbortController(),
       heard: 0,
+      skipped: 0,
       says: 'The session is being opened …',
     };
     this.current.set(serverId, listening);
@@ -114,7 +117,7 @@ export class ServerListening {
   private async run(serverId: string, listening: Listening, minutes: number): Promise<void> {
     const { end } = listening;
     const over = setTimeout(() => end.abort(new Error('the time was over.')), minutes * minuteMs);
-    let says: string;
+    let says: string | null;
     try {
       says = await this.sessions.with(
         serverId,
@@ -124,7 +127,8 @@ export class ServerListening {
         end.signal,
       );
     } catch (error) {
-      if (error instanceof ProblemError) says = `${error.problem.detail} ${error.problem.remedy ?? ''}`.trim();
+      if (end.signal.aborted) says = null;
+      else if (error instanceof ProblemError) says = `${error.problem.detail} ${error.problem.remedy ?? ''}`.trim();
       else {
         says = 'The server met an error.';
         this.logger.error({ err: error, serverId }, 'listening to audit events failed');
@@ -132,51 +136,38 @@ export class ServerListening {
     }
     clearTimeout(over);
     this.current.delete(serverId);
-    this.ended.set(serverId, { at: new Date().toISOString(), says: end.signal.aborted ? saidOf(end.signal) : says });
+    this.ended.set(serverId, { at: new Date().toISOString(), says: says ?? saidOf(end.signal) });
     await this.tell(serverId);
   }
 
-  /** @returns why it ended */
-  private async listenIn(session: UaSession, serverId: string, listening: Listening): Promise<string> {
-    let waiting: HeardAuditEvent[] = [];
-    const { code, isAuditing, stop } = await session.listenToAudit((event) => {
-      waiting = [...waiting.slice(1 - mostWaiting), event];
-    });
+  /** @returns why it ended; null: it was ended */
+  private async listenIn(session: UaSession, serverId: string, listening: Listening): Promise<string | null> {
+    const waiting = new Newest<HeardAuditEvent>(mostWaiting);
+    const { code, isAuditing, stop } = await session.listenToAudit((event) => waiting.push(event));
     if (code !== 'Good') return `It can’t be listened to. ${explainedStatusCode(code)}`;
     listening.says =
       isAuditing === false ? 'The server says of itself that it sends no audit events (Auditing).' : 'Listening.';
     await this.tell(serverId);
     const write = async (): Promise<void> => {
-      const some = waiting;
-      waiting = [];
-      if (some.length === 0) return;
+      const { items, skipped } = waiting.take();
+      if (items.length === 0) return;
       const heardAt = new Date().toISOString();
-      await persist(patienceMs, () => this.db.transaction((tx) => addReports(tx, serverId, some, heardAt)));
-      listening.heard += some.length;
+      await persist(patienceMs, () => this.db.transaction((tx) => addReports(tx, serverId, items, heardAt)));
+      listening.heard += items.length;
+      listening.skipped += skipped;
       await this.tell(serverId);
     };
     let writing = Promise.resolve();
     const failed = new AbortController();
-    const timer = setInterval(() => {
-      writing = writing.then(write).catch((error: unknown) => failed.abort(error));
-    }, gatherMs);
-    const silent = new AbortController();
-    const ping = setInterval(() => void session.serverTime().catch(() => silent.abort()), pingMs);
-    try {
-      await Promise.race([
-        session.ended,
-        whenAborted(listening.end.signal),
-        whenAborted(silent.signal),
-        whenAborted(failed.signal),
-      ]);
-    } finally {
-      clearInterval(timer);
-      clearInterval(ping);
-      await stop();
-      await writing;
-      await write().catch(() => undefined);
-    }
-    return failed.signal.aborted ? 'What was heard could not be written down.' : 'The session was lost.';
+    const writeNext = (): Promise<void> =>
+      (writing = writing.then(write).catch((error: unknown) => failed.abort(error)));
+    const timer = setInterval(() => void writeNext(), gatherMs);
+    await untilLost(session, AbortSignal.any([listening.end.signal, failed.signal]));
+    clearInterval(timer);
+    await stop();
+    await writeNext();
+    if (failed.signal.aborted) return 'What was heard could not be written down.';
+    return listening.end.signal.aborted ? null : 'The session was lost.';
   }
 
   private async expectServer(serverId: string): Promise<void> {
@@ -192,3 +183,6 @@ const saidOf = ({ reason }: AbortSignal): string => {
   const text = reason instanceof Error ? reason.message : 'it was ended.';
   return text.charAt(0).toUpperCase() + text.slice(1);
 };
+
+const saysOf = ({ says, skipped }: Listening): string =>
+  skipped === 0 ? says : `${says} ${byNumber(skipped, '# event came', '# events came')} too fast to be kept.`;

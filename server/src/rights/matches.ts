@@ -1,10 +1,9 @@
 import { fitsPattern, patternInPath } from '@loyal-hinge/core';
 import type { KnownMatches, MatchesWish } from '@loyal-hinge/contract';
 import type { Database } from '../database/database.js';
-import { nodesOf, usableSnapshotsOf } from './store.js';
+import { laidOver, nodesLaid } from './laid-over.js';
+import { usableSnapshotsOf } from './store.js';
 import type { KeptNode } from './store.js';
-import { laidOver, lay } from './views.js';
-import type { SeenInMode } from './views.js';
 
 const mostExamples = 3;
 
@@ -16,13 +15,12 @@ export async function rightsMatchesOf(db: Database, serverId: string, wish: Matc
   const usable = await usableSnapshotsOf(db, serverId);
   const as = usable.some(({ userName }) => userName === wish.userName) ? wish.userName : (usable[0]?.userName ?? '');
   const snapshots = laidOver(usable.filter(({ userName }) => userName === as));
-  const nodes = new Map<string, SeenInMode>();
-  for (const snapshot of snapshots) lay(nodes, snapshot, await nodesOf(db, snapshot.id));
+  const nodes = [...(await nodesLaid(db, snapshots)).values()];
   const [oldest] = snapshots;
   return {
     seenAt: oldest ? new Date(oldest.endedAt ?? oldest.askedAt).toISOString() : null,
     as,
-    paths: wish.paths.map((path) => matchOf(path, [...nodes.values()])),
+    paths: wish.paths.map((path) => matchOf(path, nodes)),
   };
 }
 

@@ -14,12 +14,14 @@ import {
   compareRights,
   toCsv,
 } from '@loyal-hinge/core';
-import type { GapRight, NodeAttributes, RatedNode, RightBits, RightsThen, SecurityMode } from '@loyal-hinge/core';
+import type { GapRight, NodeAttributes, RatedNode, RightBits, RightsThen } from '@loyal-hinge/core';
 import type { RightsChangeView, RightsView, RightsWish } from '@loyal-hinge/contract';
 import type { Database } from '../database/database.js';
 import { conflict, notFound } from '../http/problems.js';
 import { rightsServerOf, serverWithIdentities } from './identities.js';
 import type { ServerIdentity, ServerWithIdentities } from './identities.js';
+import { covers, laidOver, nodesLaid } from './laid-over.js';
+import type { SeenInMode } from './laid-over.js';
 import {
   findSnapshot,
   newestByServer,
@@ -36,9 +38,6 @@ const mostGaps = 500;
 const mostChanges = 2_000;
 const anonymous = 'anonymous';
 
-/** A node with the mode of the session that saw it. */
-export type SeenInMode = KeptNode & { readonly mode: SecurityMode };
-
 export interface Column {
   readonly identity: ServerIdentity;
   readonly name: string;
@@ -53,41 +52,13 @@ export async function columnsOf(db: Database, server: ServerWithIdentities): Pro
   return Promise.all(
     server.identities.map(async (identity) => {
       const snapshots = laidOver(usable.filter(({ userName }) => userName === identity.userName));
-      const nodes = new Map<string, SeenInMode>();
-      for (const snapshot of snapshots) lay(nodes, snapshot, await nodesOf(db, snapshot.id));
-      return { identity, name: identity.userName || anonymous, snapshots, nodes };
+      return { identity, name: identity.userName || anonymous, snapshots, nodes: await nodesLaid(db, snapshots) };
     }),
   );
 }
 
-/** Of somebody’s snapshots, the newest first, those that count: the newest of all nodes, and newer ones of parts. */
-export function laidOver<Row extends Pick<SnapshotRow, 'part'>>(newestFirst: readonly Row[]): readonly Row[] {
-  const whole = newestFirst.findIndex(({ part }) => part === null);
-  return (whole < 0 ? [...newestFirst] : newestFirst.slice(0, whole + 1)).reverse();
-}
-
-/** Lays a snapshot over what was seen before: where it saw all of its part, what it did not see there is not there any more. */
-export function lay(
-  nodes: Map<string, SeenInMode>,
-  { part, state, mode }: Pick<SnapshotRow, 'part' | 'state' | 'mode'>,
-  seen: readonly KeptNode[],
-): void {
-  const pattern = patternOf(part);
-  if (pattern && state === 'whole')
-    for (const [id, { path }] of nodes) if (fitsPattern(pattern, path)) nodes.delete(id);
-  for (const node of seen) nodes.set(node.nodeId, { ...node, mode: mode ?? 'None' });
-}
-
 /** Something was seen as this identity. */
 export const isKnown = ({ snapshots }: Column): boolean => snapshots.length > 0;
-
-/** Whether a node of this path was looked for as this identity: where only parts were, nothing is known of the rest. */
-export function covers({ snapshots }: Pick<Column, 'snapshots'>, path: readonly string[]): boolean {
-  return snapshots.some(({ part }) => {
-    const pattern = patternOf(part);
-    return pattern === null || fitsPattern(pattern, path);
-  });
-}
 
 /**
  * Every node that somebody saw, with what each may do there; who did not see it may do nothing. Folders and the like, on
@@ -125,7 +96,11 @@ export async function rightsViewOf(db: Database, serverId: string, wish: RightsW
       isAnonymous: identity.userName === '',
       needs: identity.links.flatMap(({ needs }) => needs),
     })),
-  ).filter(({ identity, path }) => known.some((column) => column.name === identity && covers(column, path)));
+  ).filter(({ identity, nodeId, path }) => {
+    const column = known.find(({ name }) => name === identity);
+    // Where nobody looked, nothing is missing.
+    return column && (column.nodes.has(nodeId) || covers(column, path));
+  });
   const shownGaps = groupGaps(gaps.filter(({ path, nodeId }) => fits({ path, nodeId, rights: [-1] })));
   const count = (kind: 'missing' | 'excess'): number => gaps.filter(({ gap }) => gap === kind).length;
   return {

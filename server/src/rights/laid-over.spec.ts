@@ -1,7 +1,7 @@
 import type { NodeAttributes } from '@loyal-hinge/core';
 import type { KeptNode } from './store.js';
+import { covers, laidOver, lay } from './laid-over.js';
 import { matchOf } from './matches.js';
-import { covers, laidOver, lay } from './views.js';
 
 const attributes: NodeAttributes = {
   nodeClass: 'Variable',
@@ -20,12 +20,18 @@ const node = (path: string, differs: Partial<NodeAttributes> = {}): KeptNode => 
 
 describe('snapshots that are laid over each other', () => {
   it('are the newest of all nodes, and newer ones of parts, the newest last', () => {
-    const row = (id: string, part: string | null) => ({ id, part });
+    const row = (id: string, part: string | null, state: 'whole' | 'part' = 'whole') => ({ id, part, state });
     const idsOf = (rows: readonly { readonly id: string }[]): string[] => rows.map(({ id }) => id);
     const newestFirst = [row('d', 'Lehr/**'), row('c', 'Furnace/**'), row('b', null), row('a', 'Lehr/**')];
     expect(idsOf(laidOver(newestFirst))).toEqual(['b', 'c', 'd']);
     expect(idsOf(laidOver(newestFirst.slice(0, 2)))).toEqual(['c', 'd']);
     expect(laidOver([])).toEqual([]);
+    // One that was broken off takes nothing away that was seen before.
+    expect(idsOf(laidOver([row('f', null, 'part'), row('e', 'Lehr/**'), ...newestFirst.slice(2)]))).toEqual([
+      'b',
+      'e',
+      'f',
+    ]);
   });
 
   it('tell of a part what the newer one saw, and that the rest of it is gone', () => {
@@ -38,9 +44,18 @@ describe('snapshots that are laid over each other', () => {
   });
 
   it('tell of no more than their parts where none is of all nodes', () => {
-    const of = (...parts: (string | null)[]) => ({ snapshots: parts.map((part) => ({ part })) }) as never;
+    const of = (...parts: (string | null)[]) => ({
+      snapshots: parts.map((part) => ({ part, state: 'whole' as const })),
+    });
     expect([covers(of('Lehr/**'), ['Lehr', 'A']), covers(of('Lehr/**'), ['Furnace'])]).toEqual([true, false]);
     expect([covers(of(null, 'Lehr/**'), ['Furnace']), covers(of(), ['Furnace'])]).toEqual([true, false]);
+    const brokenOff = {
+      snapshots: [
+        { part: null, state: 'part' as const },
+        { part: 'Lehr/**', state: 'part' as const },
+      ],
+    };
+    expect(covers(brokenOff, ['Lehr', 'A'])).toBe(false);
   });
 
   it('say nothing of what a newer one had not come to', () => {

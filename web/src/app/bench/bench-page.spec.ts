@@ -152,6 +152,7 @@ describe('the bench', () => {
   it('finds variables by a pattern, shows what it matches, and watches them by their paths', async () => {
     const found = { ...node('ns=1;s=A', 'Temperature', 'Variable'), path: 'Lehr/Zone A/Temperature' };
     const site = await onCrown({ matchBench: { nodes: [found], seen: 40, isWhole: false } });
+    expect(site.text).toContain('Choose another link');
     await site.fill(/^Find variables/, 'Lehr/[9-1]');
     await site.press(/^Find$/);
     expect(site.faults[0]).toMatch(/range that is none/);
@@ -160,6 +161,8 @@ describe('the bench', () => {
     expect(site.text).toContain('1 variable matches. There may be more: 40 nodes were looked at.');
     await site.press(/^Watch it$/);
     expect(site.rows('hinge-watch-list tbody tr')[0]?.[0]).toContain('Lehr/Zone A/Temperature');
+    // From now on this session stays open beside others.
+    expect(site.text).toContain('Open another session');
   });
 
   it('shows attributes and references on asking', async () => {

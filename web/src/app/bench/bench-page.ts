@@ -48,7 +48,7 @@ import { WriteValue } from './write-value';
         @if (bench(); as open) {
           <div class="actions">
             <a class="act" [routerLink]="['/links', open.linkId]">To the link</a
-            ><a class="act" routerLink="/bench">Open another session</a
+            ><a class="act" routerLink="/bench">{{ goesOn() ? 'Open another session' : 'Choose another link' }}</a
             ><button type="button" class="act" (click)="closeSession(open.linkId)">Close the session</button>
           </div>
         }
@@ -235,6 +235,8 @@ export class BenchPage {
   readonly eventsSkipped = this.store.selectSignal(benchFeature.selectEventsSkipped);
   readonly listeningSays = this.store.selectSignal(benchFeature.selectListeningSays);
   readonly room = computed(() => mostWatched - this.watched().length);
+  /** Something is watched over this session: it stays open while another one is looked at. */
+  readonly goesOn = computed(() => this.watched().some(({ linkId }) => linkId === this.bench()?.linkId));
   readonly headline = computed(() => {
     const bench = this.bench();
     return bench ? `A live session: ${bench.linkName}` : 'Bench: a live session by hand';

@@ -39,6 +39,10 @@ export default tseslint.config(
     rules: floors([uaLibrary, above('server', 'stand-ins', 'web'), [['node:*'], 'The contract does no I/O.']]),
   },
   {
+    files: ['classic/**/*.ts'],
+    rules: floors([uaLibrary, above('core', 'contract', 'server', 'stand-ins', 'web', 'cli')]),
+  },
+  {
     files: ['cli/**/*.ts'],
     rules: floors([
       uaLibrary,

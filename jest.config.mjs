@@ -2,7 +2,7 @@ import angularPreset from 'jest-preset-angular/presets/index.js';
 
 const sources = {
   '^@loyal-hinge/core/(issuing|bundles|pkcs12)$': '<rootDir>/core/src/trust/$1/index.ts',
-  '^@loyal-hinge/(core|contract|stand-ins)$': '<rootDir>/$1/src/index.ts',
+  '^@loyal-hinge/(core|classic|contract|stand-ins)$': '<rootDir>/$1/src/index.ts',
   // The UA library makes a key of 4096 bits whenever it is loaded, only to warn.
   '/verify_pcks1\\.js$': '<rootDir>/scripts/testing/no-key-test.cjs',
   '^(\\.{1,2}/.*)\\.js$': '$1',
@@ -44,7 +44,7 @@ const angular = angularPreset.createCjsPreset({ tsconfig: '<rootDir>/web/tsconfi
 
 export default {
   projects: [
-    project('unit', specs('core/src', 'contract/src', 'cli/src', 'server/src', 'stand-ins/src', 'scripts/lint')),
+    project('unit', specs('core/src', 'classic/src', 'contract/src', 'cli/src', 'server/src', 'stand-ins/src', 'scripts/lint')),
     project('web', {
       ...specs('web/src'),
       testEnvironment: 'jsdom',

@@ -3,6 +3,7 @@ import { lint } from './cert/lint.js';
 import { show } from './cert/show.js';
 import { access } from './dcom/access.js';
 import { descriptor } from './dcom/descriptor.js';
+import { probe } from './dcom/probe.js';
 import { settings } from './dcom/settings.js';
 import { CannotRun } from './cannot-run.js';
 import type { Command, Out } from './command.js';
@@ -14,6 +15,7 @@ const commands: Readonly<Record<string, Command>> = {
   'dcom access': access,
   'dcom descriptor': descriptor,
   'dcom settings': settings,
+  'dcom probe': probe,
 };
 
 /**

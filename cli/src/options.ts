@@ -1,12 +1,18 @@
 import { parseArgs } from 'node:util';
 import { CannotRun, messageOf } from './cannot-run.js';
 
-type Kinds = Readonly<Record<string, 'text' | 'flag'>>;
+type Kinds = Readonly<Record<string, 'text' | 'texts' | 'flag'>>;
 type Options<Given extends Kinds> = {
-  readonly [Name in keyof Given]: Given[Name] extends 'flag' ? boolean : string | null;
+  readonly [Name in keyof Given]: Given[Name] extends 'flag'
+    ? boolean
+    : Given[Name] extends 'texts'
+      ? readonly string[]
+      : string | null;
 };
 
-/** Reads `--name value` and `--flag`; anything else is refused with the usage. */
+const emptyOf = { text: null, texts: [], flag: false } as const;
+
+/** Reads `--name value`, which may stand several times where it gives `texts`, and `--flag`; anything else is refused with the usage. */
 export function readOptions<Given extends Kinds>(
   args: readonly string[],
   kinds: Given,
@@ -17,11 +23,14 @@ export function readOptions<Given extends Kinds>(
       args: [...args],
       allowPositionals: true,
       options: Object.fromEntries(
-        Object.entries(kinds).map(([name, kind]) => [name, { type: kind === 'flag' ? 'boolean' : 'string' }] as const),
+        Object.entries(kinds).map(
+          ([name, kind]) =>
+            [name, { type: kind === 'flag' ? 'boolean' : 'string', multiple: kind === 'texts' }] as const,
+        ),
       ),
     });
     const options = Object.fromEntries(
-      Object.entries(kinds).map(([name, kind]) => [name, values[name] ?? (kind === 'flag' ? false : null)]),
+      Object.entries(kinds).map(([name, kind]) => [name, values[name] ?? emptyOf[kind]]),
     );
     return { options: options as Options<Given>, rest: positionals };
   } catch (error) {

@@ -88,5 +88,7 @@ export * from './dcom/sddl.js';
 export * from './dcom/access-check.js';
 export * from './dcom/account-token.js';
 export * from './dcom/registry.js';
+export * from './dcom/registry-export.js';
 export * from './dcom/com-rights.js';
 export * from './dcom/settings.js';
+export * from './dcom/codes.js';

@@ -206,25 +206,33 @@ export function conformant<Value>(of: Codec<Value>): Codec<readonly Value[]> {
   };
 }
 
-/** An array of which a part is sent: `size_is` and `length_is` (C706 14.3.4.4). What is read is that part. */
-export function conformantVarying<Value>(of: Codec<Value>): Codec<readonly Value[]> {
+/** A part of an array: whoever reads has made room for so many, and gets these. */
+export interface Part<Value> {
+  readonly room: number;
+  readonly part: readonly Value[];
+}
+
+/** An array of which a part is sent: `size_is` and `length_is` (C706 14.3.4.4). */
+export function conformantVarying<Value>(of: Codec<Value>): Codec<Part<Value>> {
   return {
-    ...conformant(of),
+    align: Math.max(4, of.align),
     least: 12,
-    write: (writer, values) => {
+    none: { room: 0, part: [] },
+    write: (writer, { room, part }) => {
       writer.align(4);
-      writer.u32(values.length);
+      writer.u32(room);
       writer.u32(0);
-      writer.u32(values.length);
-      for (const value of values) of.write(writer, value);
+      writer.u32(part.length);
+      for (const value of part) of.write(writer, value);
     },
     read: (reader) => {
       reader.align(4);
-      const most = reader.u32();
+      const room = reader.u32();
       const offset = reader.u32();
       const count = reader.count(of.least);
-      if (offset + count > most) throw reader.fault('A part of an array lies beyond its end.');
-      return elements(of, reader, count);
+      if (offset + count > room) throw reader.fault('A part of an array lies beyond its end.');
+      const part = elements(of, reader, count);
+      return () => ({ room, part: part() });
     },
   };
 }

@@ -115,7 +115,12 @@ describe('signing in by NTLM', () => {
   it('gives both sides one key, and what one seals the other opens, in order', () => {
     const { security, taken } = signIn(server(), client());
     if ('refused' in taken) throw new Error(taken.refused);
-    expect(taken.account).toEqual({ user: 'opc-reader', domain: 'FURNACE-3', workstation: 'CONTROL-1' });
+    expect(taken.account).toEqual({
+      user: 'opc-reader',
+      domain: 'FURNACE-3',
+      workstation: 'CONTROL-1',
+      isProven: true,
+    });
     for (const [from, to] of [
       [security, taken.security],
       [taken.security, security],

@@ -1,5 +1,5 @@
 import { randomBytes, timingSafeEqual } from 'node:crypto';
-import type { Agreeing } from '../rpc/security.js';
+import type { Agreeing, SaidAccount } from '../rpc/security.js';
 import { fileTimeOctets, millisOfFileTime } from './client.js';
 import { proofOf, responseKey, sessionBaseKey } from './keys.js';
 import {
@@ -26,6 +26,8 @@ export interface NtlmServer {
   readonly now: () => number;
   /** The hash of an account’s password; null: there is no such account, or it may not sign in. */
   readonly hashOf: (user: string, domain: string) => Uint8Array | null;
+  /** Whether accounts that can’t be proven are let in, as what they say they are: nothing that they sign can be looked at. */
+  readonly takesUnproven?: boolean;
   /** Whether nobody may sign in as nobody. Anonymous connections may still be refused what they ask for. */
   readonly refusesAnonymous?: boolean;
 }
@@ -74,9 +76,10 @@ export function ntlmServer(server: NtlmServer): Agreeing {
           return sessionFor(new Uint8Array(16), said, null);
         }
         const key = proven(server, challenge, said);
+        if (typeof key === 'string' && server.takesUnproven)
+          return sessionFor(randomBytes(16), said, named(said, false));
         if (typeof key === 'string') return { refused: key };
-        const account = { user: said.user, domain: said.domain, workstation: said.workstation };
-        const session = sessionFor(key.key, said, account);
+        const session = sessionFor(key.key, said, named(said, true));
         if ('refused' in session || !key.carriesMic) return session;
         const whole = token.slice();
         whole.fill(0, micAt, micAt + 16);
@@ -110,11 +113,14 @@ function proven({ hashOf, now }: NtlmServer, challenge: Uint8Array, { user, doma
   return { key: sessionBaseKey(key, proof), carriesMic: flags !== null && ((flags[0] ?? 0) & carriesMic) !== 0 };
 }
 
-function sessionFor(
-  key: Uint8Array,
-  said: Authenticate,
-  account: { readonly user: string; readonly domain: string; readonly workstation: string } | null,
-) {
+const named = ({ user, domain, workstation }: Authenticate, isProven: boolean): SaidAccount => ({
+  user,
+  domain,
+  workstation,
+  isProven,
+});
+
+function sessionFor(key: Uint8Array, said: Authenticate, account: SaidAccount | null) {
   const exchanges = hasFlag(said.flags, f.keyExchange);
   if (exchanges && said.encryptedKey.length !== 16) return { refused: 'There is no key for the session.' };
   if (!hasFlag(said.flags, f.extendedSecurity)) return { refused: 'Extended session security is wanted.' };

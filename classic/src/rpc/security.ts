@@ -30,10 +30,18 @@ export interface ClientAgreement {
   answer(challenge: Uint8Array): { readonly token: Uint8Array; readonly security: AgreedSecurity };
 }
 
+export interface SaidAccount {
+  readonly user: string;
+  readonly domain: string;
+  readonly workstation: string;
+  /** Whether its password was looked at. Where it is not known here, only the name can be told. */
+  readonly isProven: boolean;
+}
+
 /** Who calls, as a server sees it. */
 export interface Caller {
   /** null: nobody says who it is. */
-  readonly account: { readonly user: string; readonly domain: string; readonly workstation: string } | null;
+  readonly account: SaidAccount | null;
   readonly level: Level;
   readonly address: string;
 }

@@ -15,12 +15,14 @@ import {
   transferSyntaxUnknown,
   writePdu,
 } from './pdu.js';
-import type { ContextOffer, ContextResult, Pdu, PduOf, Saying, Syntax } from './pdu.js';
+import type { ContextOffer, ContextResult, PduOf, Saying, Syntax } from './pdu.js';
 import { RpcFault, faults } from './problems.js';
-import { openProtected, writeProtected } from './protection.js';
+import { writeProtected } from './protection.js';
 import type { Protection } from './protection.js';
-import { levelOf, levels } from './security.js';
-import type { Agreeing, Caller, ServerAgreement } from './security.js';
+import { callerOf, ServerSecurity } from './server-security.js';
+import type { Coming } from './server-security.js';
+import { levels } from './security.js';
+import type { Agreeing, Caller } from './security.js';
 
 /** A call as it arrives. */
 export interface RpcCall {
@@ -122,15 +124,7 @@ interface Half {
 class Connection {
   private readonly framing = new Framing(0xffff);
   private contexts: Context[] = [];
-  private agreement: {
-    readonly with: ServerAgreement;
-    readonly service: number;
-    readonly level: number;
-    readonly contextId: number;
-  } | null = null;
-  private protection: Protection | null = null;
-  private isRefused = false;
-  private account: Caller['account'] = null;
+  private readonly security: ServerSecurity;
   private isBound = false;
   private mostSent = shortestPdu;
   private half: Half | null = null;
@@ -145,6 +139,7 @@ class Connection {
     private readonly limits: Limits,
     private readonly ended: () => void,
   ) {
+    this.security = new ServerSecurity(serving.agreeing ?? {}, socket.remoteAddress ?? '');
     socket.setNoDelay(true);
     socket.on('data', (chunk: Buffer) => this.received(chunk));
     socket.on('error', () => this.end());
@@ -163,10 +158,7 @@ class Connection {
   /** A connection may say nothing for long, but not half of something. */
   private wait(): void {
     clearTimeout(this.timer);
-    const isHalf =
-      this.framing.isHalf ||
-      this.half !== null ||
-      (this.agreement !== null && this.protection === null && !this.isRefused);
+    const isHalf = this.framing.isHalf || this.half !== null || this.security.isHalf;
     this.timer = setTimeout(() => this.end(), isHalf || !this.isBound ? this.limits.halfMs : this.limits.idleMs);
   }
 
@@ -210,9 +202,8 @@ class Connection {
 
   private async take(octets: Uint8Array): Promise<void> {
     if (octets[2] === 0) {
-      // Nothing is agreed on with whoever was refused: only its calls can be told so.
-      if (!this.isRefused) openProtected(octets, this.protection);
-      return this.request(readPdu(octets) as PduOf<'request'>);
+      const coming = this.security.open(octets);
+      return this.request(readPdu(octets) as PduOf<'request'>, coming);
     }
     const pdu = readPdu(octets);
     switch (pdu.kind) {
@@ -221,7 +212,7 @@ class Connection {
       case 'alter-context':
         return this.alter(pdu);
       case 'auth3':
-        return this.third(pdu);
+        return this.security.end(pdu.verifier);
       case 'co-cancel':
       case 'orphaned':
         if (this.half?.callId === pdu.callId) this.half = null;
@@ -233,26 +224,10 @@ class Connection {
 
   private bind(pdu: PduOf<'bind' | 'alter-context'>): void {
     if (this.isBound) throw new WireFault('A connection is bound once.', 2);
-    const { verifier, callId } = pdu;
-    if (pdu.mostReceived < shortestPdu) return this.refuse(callId, 0);
+    if (pdu.mostReceived < shortestPdu) return this.refuse(pdu.callId, 0);
     this.isBound = true;
-    let challenge: Uint8Array | null = null;
-    if (verifier && verifier.level !== levels.none) {
-      const agreeing = this.serving.agreeing?.[verifier.type];
-      if (!agreeing) return this.refuse(callId, 8);
-      if (levelOf(verifier.level) === null) return this.refuse(callId, 9);
-      const agreement = agreeing(verifier.value, { address: this.socket.remoteAddress ?? '' });
-      this.agreement = {
-        with: agreement,
-        service: verifier.type,
-        level: verifier.level,
-        contextId: verifier.contextId,
-      };
-      challenge = agreement.challenge;
-    }
     this.mostSent = Math.min(longestPdu, pdu.mostReceived);
-    const signs = pdu.flags & pduFlags.signsHeaders;
-    this.tellBound('bind-ack', pdu, challenge, signs);
+    this.bindTo('bind-ack', pdu, pdu.flags & pduFlags.signsHeaders);
   }
 
   private refuse(callId: number, reason: number): void {
@@ -262,17 +237,17 @@ class Connection {
 
   private alter(pdu: PduOf<'bind' | 'alter-context'>): void {
     if (!this.isBound) throw new WireFault('A connection is bound before its contexts are altered.', 2);
-    this.tellBound('alter-context-response', pdu, null, 0);
+    this.bindTo('alter-context-response', pdu, 0);
   }
 
-  private tellBound(
+  private bindTo(
     kind: 'bind-ack' | 'alter-context-response',
     pdu: PduOf<'bind' | 'alter-context'>,
-    challenge: Uint8Array | null,
     more: number,
   ): void {
-    const results = pdu.contexts.map((offer) => this.resultOf(offer));
-    const { agreement } = this;
+    const { verifier } = pdu;
+    const begun = verifier && verifier.level !== levels.none ? this.security.begin(verifier) : null;
+    if (typeof begun === 'number') return this.refuse(pdu.callId, begun);
     const said: Saying = {
       kind,
       flags: pduFlags.first | pduFlags.last | more,
@@ -281,22 +256,9 @@ class Connection {
       mostReceived: longestPdu,
       group: pdu.group === 0 ? randomInt(1, 0x7fffffff) : pdu.group,
       address: kind === 'bind-ack' ? String(this.socket.localPort ?? '') : '',
-      results,
+      results: pdu.contexts.map((offer) => this.resultOf(offer)),
     };
-    this.socket.write(
-      writePdu(
-        said,
-        agreement && challenge
-          ? {
-              type: agreement.service,
-              level: agreement.level,
-              contextId: agreement.contextId,
-              length: challenge.length,
-              value: () => challenge,
-            }
-          : null,
-      ),
-    );
+    this.socket.write(writePdu(said, begun));
   }
 
   private resultOf({ id, abstract, transfers }: ContextOffer): ContextResult {
@@ -309,55 +271,28 @@ class Connection {
     return { result: accepted, reason: 0, transfer: ndr };
   }
 
-  private third({ verifier }: Pdu): void {
-    const { agreement } = this;
-    if (!agreement || this.protection || this.isRefused || !verifier)
-      throw new WireFault('A third leg of security that nobody waits for.', 2);
-    const taken = agreement.with.take(verifier.value);
-    if ('refused' in taken) {
-      this.isRefused = true;
-      return;
-    }
-    this.account = taken.account;
-    this.protection = {
-      service: agreement.service,
-      level: levelOf(agreement.level) ?? 'none',
-      contextId: agreement.contextId,
-      security: taken.security,
-    };
-  }
-
-  private async request(pdu: PduOf<'request'>): Promise<void> {
+  private async request(pdu: PduOf<'request'>, coming: Coming): Promise<void> {
     if (!this.isBound) throw new WireFault('A call before the connection is bound.', 2);
-    if (this.agreement && !this.protection && !this.isRefused)
-      throw new WireFault('A call before security is agreed on.', 2);
     const half = this.joined(pdu);
     if (!half) return;
     this.half = null;
     const { callId, context, operation, object, isLittleEndian, parts } = half;
     const failed = (status: number) =>
       this.say({ kind: 'fault', flags: pduFlags.first | pduFlags.last, callId, context, status });
-    if (this.isRefused) return failed(faults.accessDenied);
+    if (coming.isRefused) return failed(faults.accessDenied);
     const found = this.contexts.find(({ id }) => id === context)?.found;
     if (!found) return failed(faults.interfaceUnknown);
     const stub = parts.length === 1 && parts[0] ? parts[0] : Buffer.concat(parts);
     clearTimeout(this.timer);
+    const caller = callerOf(coming, this.socket.remoteAddress ?? '');
     try {
-      const answer = await found.call({ operation, object, stub, isLittleEndian, caller: this.caller() });
-      if (!this.isOver) this.answer(callId, context, answer);
+      const answer = await found.call({ operation, object, stub, isLittleEndian, caller });
+      if (!this.isOver) this.answer(callId, context, answer, coming.protection);
     } catch (error) {
       if (error instanceof RpcFault) failed(error.status);
       else if (error instanceof WireFault) failed(faults.badStub);
       else throw error;
     }
-  }
-
-  private caller(): Caller {
-    return {
-      account: this.account,
-      level: this.protection?.level ?? 'none',
-      address: this.socket.remoteAddress ?? '',
-    };
   }
 
   /** Puts the fragments of a call together; null: there are more to come. */
@@ -374,8 +309,8 @@ class Connection {
     return (pdu.flags & pduFlags.last) === 0 ? null : half;
   }
 
-  private answer(callId: number, context: number, stub: Uint8Array): void {
-    const room = (this.mostSent - 24 - 4 - 8 - (this.protection?.security.signatureOctets ?? 0)) & ~7;
+  private answer(callId: number, context: number, stub: Uint8Array, protection: Protection | null): void {
+    const room = (this.mostSent - 24 - 4 - 8 - (protection?.security.signatureOctets ?? 0)) & ~7;
     const count = Math.max(1, Math.ceil(stub.length / room));
     for (let index = 0; index < count; index += 1) {
       const flags = (index === 0 ? pduFlags.first : 0) | (index === count - 1 ? pduFlags.last : 0);
@@ -383,7 +318,7 @@ class Connection {
       this.socket.write(
         writeProtected(
           { kind: 'response', flags, callId, hint: stub.length - index * room, context, stub: part },
-          this.protection,
+          protection,
         ),
       );
     }

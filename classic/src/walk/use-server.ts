@@ -1,0 +1,74 @@
+import type { RemoteObject } from '../dcom/client.js';
+import { DataAccessServer } from '../opc/client.js';
+import type { AddedItem, DataAccessGroup, ItemValue } from '../opc/client.js';
+import { problemOf } from './observations.js';
+import type { ReadItem } from './observations.js';
+import { watchGroup } from './watch.js';
+import type { Walking } from './walking.js';
+
+const mostItemsSeen = 5000;
+const someItems = 200;
+const usualRateMs = 1000;
+
+/** Calls the server, looks for the items that are needed, reads and watches them. */
+export async function useServer(walking: Walking, object: RemoteObject): Promise<void> {
+  const { com, walk, note } = walking;
+  const server = DataAccessServer.of(com, object);
+  try {
+    note({ step: 'access', status: await server.status(), problem: null });
+  } catch (error) {
+    return note({ step: 'access', status: null, problem: problemOf(error) });
+  }
+  const { browse, read, watch, items } = walk.needs;
+  if (browse) await browseItems(walking, server);
+  if ((read || watch) && items.length > 0) await useGroup(walking, server);
+}
+
+async function browseItems({ walk: { needs }, note }: Walking, server: DataAccessServer): Promise<void> {
+  try {
+    const nameSpace = await server.nameSpace();
+    const all = await server.allItems(mostItemsSeen);
+    const there = new Set(all);
+    const missing = needs.items.filter((item) => !there.has(item));
+    const some = missing.length > 0 ? all.slice(0, someItems) : [];
+    note({ step: 'browse', nameSpace, count: all.length, missing, some, problem: null });
+  } catch (error) {
+    note({ step: 'browse', nameSpace: null, count: 0, missing: [], some: [], problem: problemOf(error) });
+  }
+}
+
+/** Reads and watches in one group, which is removed afterwards. */
+async function useGroup(walking: Walking, server: DataAccessServer): Promise<void> {
+  const { needs } = walking.walk;
+  const wantedMs = needs.watch?.updateRateMs ?? usualRateMs;
+  let group: DataAccessGroup | null = null;
+  let handles: readonly number[] = [];
+  try {
+    group = await server.addGroup('', wantedMs, false);
+    const items = needs.items.map((itemId, index) => ({ itemId, clientHandle: index + 1 }));
+    const added = await group.add(items, true);
+    handles = added.flatMap((item) => (item.error === null ? item.serverHandle : []));
+    if (needs.read) {
+      const values = handles.length > 0 ? await group.read(handles, 'device') : [];
+      walking.note({ step: 'read', items: readItems(added, values), problem: null });
+    }
+  } catch (error) {
+    walking.note({ step: 'read', items: [], problem: problemOf(error) });
+    handles = [];
+  }
+  if (group && needs.watch && handles.length > 0) await watchGroup(walking, group, wantedMs);
+  await group?.release().catch(() => undefined);
+}
+
+/** Each item with its value; what could not be added has none. */
+function readItems(added: readonly AddedItem[], values: readonly ItemValue[]): readonly ReadItem[] {
+  const left = [...values];
+  return added.map((item) => {
+    const { itemId } = item;
+    const unread = { quality: null, timestamp: null, value: null };
+    if (item.error !== null) return { itemId, error: item.error, type: null, accessRights: null, ...unread };
+    const { type, accessRights } = item;
+    const value = left.shift();
+    return value ? { itemId, type, accessRights, ...value } : { itemId, type, accessRights, error: 0, ...unread };
+  });
+}

@@ -1,0 +1,45 @@
+import type { ComClient, Identity } from '../dcom/client.js';
+import type { ToldTarget } from '../ntlm/client.js';
+import type { Guid } from '../octets/guid.js';
+import type { Observation } from './observations.js';
+
+export interface ClassicWalk {
+  /** A name or an address. */
+  readonly host: string;
+  readonly mapperPort: number;
+  readonly localAddress?: string | undefined;
+  readonly identity: Identity;
+  /** By its class, or by its program’s name; null: the machine alone is looked at. */
+  readonly server: { readonly clsid: Guid } | { readonly progId: string } | null;
+  readonly needs: {
+    readonly items: readonly string[];
+    readonly browse: boolean;
+    readonly read: boolean;
+    readonly watch: { readonly updateRateMs: number } | null;
+  };
+  /** For each connection and call. */
+  readonly timeoutMs: number;
+  readonly signal?: AbortSignal | undefined;
+  /** The addresses that a name means here; empty: none. */
+  readonly resolve: (name: string) => Promise<readonly string[]>;
+  /** Whether an address may be dialled at all. */
+  readonly mayDial: (address: string) => boolean;
+  /** Where we are to be called back; absent: at the address that calls come from, at any free port. */
+  readonly back?: {
+    readonly hosts: readonly string[];
+    readonly ports: { readonly resolver: number; readonly objects: number };
+  };
+}
+
+/** A walk that is under way. */
+export interface Walking {
+  readonly walk: ClassicWalk;
+  readonly com: ComClient;
+  readonly note: (observation: Observation) => void;
+  /** What the server said of itself when we signed in. */
+  readonly told: { target: ToldTarget | null };
+  /** Where our connections come from; null: that is not known yet. */
+  localAddress: string | null;
+  /** All addresses at which the server was seen: from another one nobody calls back. */
+  readonly ofServer: Set<string>;
+}

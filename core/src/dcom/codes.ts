@@ -1,0 +1,66 @@
+/** Codes that classic servers and their machines answer, and what each means (MS-ERREF 2.1 and 2.2; C706, appendix E; Data Access 2.05a, 4.10). */
+const words: Readonly<Record<number, string>> = {
+  0x00000005: 'access is denied',
+  0x000006f7: 'the call can’t be read there',
+  0x00000776: 'the exporter of the object is not known there',
+  0x00000777: 'the object is not known there',
+  0x00000778: 'the ping set is not known there',
+  0x1c00000d: 'the call was cancelled',
+  0x1c000012: 'the call failed there, without a reason',
+  0x1c00001a: 'the call belongs to no context that is known there',
+  0x1c00001b: 'the server has no memory left for it',
+  0x1c010002: 'the operation is not known there',
+  0x1c010003: 'the interface is not known there',
+  0x1c01000b: 'the protocol was broken',
+  0x80004001: 'it is not implemented there',
+  0x80004002: 'the object does not have this interface',
+  0x80004005: 'it failed, without a reason',
+  0x8000401a: 'the account that the server runs as can’t sign in',
+  0x80010108: 'the object is gone: the server has let it go or was started anew',
+  0x80010110: 'another version of COM is spoken there',
+  0x80010114: 'the object is not known there',
+  0x80040154: 'the class is not registered there',
+  0x800401f3: 'no class goes by this name there',
+  0x80040200: 'there is no such connection',
+  0x80040201: 'no more connections are taken',
+  0x80040202: 'the server could not reach the client: the way back is blocked',
+  0x80070005: 'access is denied',
+  0x80070057: 'an argument is not valid',
+  0x8007052e: 'the name is unknown or the password wrong',
+  0x80070530: 'the account may not sign in at this time',
+  0x80070531: 'the account may not sign in from this machine',
+  0x80070532: 'the password has expired',
+  0x80070533: 'the account is disabled',
+  0x80070569: 'the account is not granted this kind of logon',
+  0x800706ba: 'the server can’t be reached',
+  0x800706be: 'the call broke off in the middle',
+  0x800706d9: 'nothing is registered at the mapper',
+  0x80070701: 'the account has expired',
+  0x80070721: 'the security package failed',
+  0x80070773: 'the password must be changed first',
+  0x80070775: 'the account is locked',
+  0x80070776: 'the exporter of the object is not known there',
+  0x80070777: 'the object is not known there',
+  0x80070778: 'the ping set is not known there',
+  0x80080005: 'the server did not start in time',
+  0x8000ffff: 'something unexpected went wrong there',
+  0xc0040001: 'the handle is not valid',
+  0xc0040004: 'the value can’t be given in this type',
+  0xc0040006: 'the item may not be read or written this way',
+  0xc0040007: 'there is no such item',
+  0xc0040008: 'this is not how items are named there',
+  0xc004000a: 'there is no such access path',
+  0xc004000b: 'the value is out of range',
+  0xc004000c: 'the name is taken already',
+  0x0004000d: 'the rate was changed to one that the server can keep',
+  0x0004000e: 'the value was cut to its range',
+};
+
+/** `0x80070005`. */
+export const codeText = (code: number): string => `0x${(code >>> 0).toString(16).padStart(8, '0')}`;
+
+/** A code with what it means, for people: never the bare number. */
+export const sayCode = (code: number): string => {
+  const known = words[code >>> 0];
+  return `${codeText(code)}, ${known ?? 'a code of the server’s own'}`;
+};

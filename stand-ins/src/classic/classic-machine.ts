@@ -1,0 +1,210 @@
+import type { AccessToken } from '@loyal-hinge/core';
+import {
+  ComFailure,
+  DataAccessServerObject,
+  MachineMapper,
+  ObjectExporter,
+  RpcFault,
+  categories,
+  faults,
+  hresults,
+  levels,
+  ntlmServer,
+  passwordHash,
+  serverListClass,
+  serverListObject,
+  services,
+} from '@loyal-hinge/classic';
+import type { Account, Caller, ComObject, ListEntry, MadeObject, Wanted } from '@loyal-hinge/classic';
+import { tokenOf } from './accounts.js';
+import type { LocalAccount } from './accounts.js';
+import type { EnforcedSettings } from './enforced-settings.js';
+import { processSpace } from './process-space.js';
+import type { ClassicItem } from './process-space.js';
+
+/** A server of OPC Data Access on a machine. */
+export interface ClassicProgram {
+  readonly clsid: string;
+  readonly vendor: string;
+  readonly version: { readonly major: number; readonly minor: number; readonly build: number };
+  readonly items: readonly ClassicItem[];
+  readonly isFlat?: boolean;
+  readonly leastUpdateRateMs?: number;
+  readonly hasItemIo?: boolean;
+  /** Its objects’ port; absent: any that is free. */
+  readonly objectPort?: number;
+  /** As whom it calls back; absent: as nobody. */
+  readonly runsAs?: Account;
+  /** Why it does not start; absent: it does. */
+  readonly startFailure?: number;
+}
+
+export interface ClassicMachineRecord {
+  readonly name: string;
+  readonly address: string;
+  readonly mapperPort: number;
+  /** How it advertises itself. */
+  readonly hosts: readonly string[];
+  readonly accounts: readonly LocalAccount[];
+  readonly machineSid: string;
+  readonly settings: () => EnforcedSettings;
+  readonly programs: readonly ClassicProgram[];
+  /** How far its clock is ahead, in milliseconds. */
+  readonly clockMs?: number;
+}
+
+const oldCategories = [categories['DA 2']];
+
+/**
+ * A machine with classic servers: a stand-in. It speaks the real protocol at its own address, and keeps to the settings that
+ * lie in its exports, as COM does.
+ */
+export class ClassicMachine {
+  private readonly running = new Map<string, { readonly exporter: ObjectExporter; readonly make: () => ComObject }>();
+  private readonly servers = new Set<DataAccessServerObject>();
+  private mapper: MachineMapper | null = null;
+  private readonly agreeing;
+
+  private constructor(private readonly record: ClassicMachineRecord) {
+    const { name, accounts, hosts } = record;
+    this.agreeing = {
+      [services.ntlm]: ntlmServer({
+        computer: name,
+        domain: name,
+        dnsComputer: hosts[0] ?? name,
+        now: () => this.now(),
+        hashOf: (user) => {
+          const known = accounts.find((account) => account.user.toLowerCase() === user.toLowerCase());
+          return known ? passwordHash(known.password) : null;
+        },
+      }),
+    };
+  }
+
+  static async start(record: ClassicMachineRecord): Promise<ClassicMachine> {
+    const machine = new ClassicMachine(record);
+    const { address, mapperPort: port, hosts } = record;
+    machine.mapper = await MachineMapper.start({
+      address,
+      port,
+      hosts,
+      agreeing: machine.agreeing,
+      exporters: () => [...machine.running.values()].map(({ exporter }) => exporter),
+      make: (wanted, caller) => machine.make(wanted, caller),
+    });
+    return machine;
+  }
+
+  get mapperPort(): number {
+    return this.mapper?.port ?? this.record.mapperPort;
+  }
+  /** How many servers clients hold, and how many groups they have in them. */
+  get held(): { readonly servers: number; readonly groups: number } {
+    const groups = [...this.servers].reduce((sum, server) => sum + server.groupCount, 0);
+    return { servers: this.servers.size, groups };
+  }
+
+  async stop(): Promise<void> {
+    await Promise.all([...this.servers].map((server) => server.sayEnd('The machine is shut down.')));
+    await Promise.all([...this.running.values()].map(({ exporter }) => exporter.close()));
+    this.running.clear();
+    await this.mapper?.close();
+  }
+
+  /** The service is started anew: who holds objects loses them, and settings that count from a start count now. */
+  async restart(clsid: string): Promise<void> {
+    const process = this.running.get(clsid);
+    this.running.delete(clsid);
+    await process?.exporter.close();
+  }
+
+  private now(): number {
+    return Date.now() + (this.record.clockMs ?? 0);
+  }
+
+  private token(caller: Caller): AccessToken {
+    const { accounts, machineSid, settings } = this.record;
+    return tokenOf(caller, accounts, machineSid, settings().settings.logon);
+  }
+
+  /** Starts what is not running yet, for whoever may (MS-DCOM 3.1.2.5.2.3.2). */
+  private async make({ clsid }: Wanted, caller: Caller): Promise<MadeObject> {
+    const settings = this.record.settings();
+    if (!settings.isOn || !settings.takesActivationAt(caller.level)) throw new RpcFault(faults.accessDenied);
+    const isList = clsid === serverListClass;
+    const program = this.record.programs.find((one) => one.clsid === clsid);
+    const registered = settings.classOf(clsid);
+    if ((!program && !isList) || !registered) throw new ComFailure(hresults.classUnknown);
+    const token = this.token(caller);
+    const may = (right: 'launch far' | 'activate far') => settings.allows(registered.appId, token, right);
+    if (!may('activate far') || (!this.running.has(clsid) && !may('launch far')))
+      throw new RpcFault(faults.accessDenied);
+    if (program?.startFailure !== undefined) throw new ComFailure(program.startFailure);
+    const process = this.running.get(clsid) ?? (await this.startProcess(registered.appId, program ?? null));
+    this.running.set(clsid, process);
+    return { exporter: process.exporter, object: process.make(), level: settings.leastLevel(registered.appId) };
+  }
+
+  private async startProcess(appId: string | null, program: ClassicProgram | null) {
+    const { address, hosts, settings } = this.record;
+    const exporter = await ObjectExporter.start({
+      address,
+      port: program?.objectPort ?? 0,
+      hosts,
+      agreeing: this.agreeing,
+      resolver: () => this.mapper?.bindings ?? { strings: [], security: [] },
+      // Both who calls and how are looked at with each call, since settings may change meanwhile.
+      admits: (caller) =>
+        levels[caller.level] >= settings().leastLevel(appId) &&
+        settings().allows(appId, this.token(caller), 'access far'),
+    });
+    if (!program) {
+      const list = serverListObject(exporter, this.listed());
+      return { exporter, make: () => list };
+    }
+    const space = processSpace(program.items, program.isFlat ?? false, () => this.now());
+    const make = (): ComObject => {
+      const server = new DataAccessServerObject(
+        {
+          exporter,
+          space,
+          vendor: program.vendor,
+          version: program.version,
+          state: () => 'running',
+          leastUpdateRateMs: program.leastUpdateRateMs ?? 100,
+          hasItemIo: program.hasItemIo ?? false,
+          now: () => this.now(),
+          back: {
+            identity: {
+              account: program.runsAs ?? null,
+              level: program.runsAs ? 'integrity' : 'none',
+              workstation: this.record.name,
+            },
+            localAddress: address,
+            timeoutMs: 3000,
+          },
+        },
+        () => this.servers.delete(server),
+      );
+      this.servers.add(server);
+      return server;
+    };
+    return { exporter, make };
+  }
+
+  /** What the machine’s list has: the registered classes of its programs. */
+  private listed(): readonly ListEntry[] {
+    const settings = this.record.settings();
+    return this.record.programs.flatMap(({ clsid, hasItemIo }) => {
+      const registered = settings.classOf(clsid);
+      const [progId] = registered?.progIds ?? [];
+      if (!registered || progId === undefined) return [];
+      return {
+        clsid,
+        progId,
+        name: registered.name,
+        categories: hasItemIo ? [...oldCategories, categories['DA 3']] : oldCategories,
+      };
+    });
+  }
+}

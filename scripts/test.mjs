@@ -2,7 +2,7 @@ import { existsSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { ensureBuild } from './lib/build.mjs';
 import { command } from './lib/command.mjs';
-import { ensureChromium, ensurePackages, ensurePostgres } from './lib/install.mjs';
+import { ensureChromium, ensureIndependentSpeaker, ensurePackages, ensurePostgres } from './lib/install.mjs';
 import { onlyOne } from './lib/only-one.mjs';
 import { root, tscMain } from './lib/places.mjs';
 import { roomy, run } from './lib/run.mjs';
@@ -78,6 +78,7 @@ async function install() {
   await ensurePackages();
   const postgres = await ensurePostgres();
   await ensureChromium();
+  await ensureIndependentSpeaker();
   return postgres;
 }
 

@@ -67,6 +67,21 @@ export async function ensureChromium() {
   return place;
 }
 
+/**
+ * An independent speaker of RPC, NTLM and DCOM, Debian’s python3-impacket, with which tests try our own. Where it can’t be
+ * installed those tests are left out, and this says so.
+ */
+export async function ensureIndependentSpeaker() {
+  const place = '/usr/lib/python3/dist-packages/impacket';
+  if (existsSync(place)) return;
+  if (!canInstall())
+    return say(
+      'Tests with an independent speaker of DCOM are left out: “sudo apt-get install python3-impacket” brings it.',
+    );
+  say('Installing Debian’s python3-impacket …');
+  await aptInstall(['python3-impacket']);
+}
+
 async function aptInstall(packages) {
   const env = { DEBIAN_FRONTEND: 'noninteractive' };
   // The machine may be updating itself just now.

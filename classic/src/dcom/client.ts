@@ -45,27 +45,29 @@ export interface ComDialling {
   readonly pingPeriodMs?: number;
 }
 
+const longestGoodbyeMs = 2000;
+
 /** Connections of a client to one machine’s objects: makes them, calls them, says that it holds them, and gives them back. */
 export class ComClient {
   private readonly exporters = new Map<bigint, Exporter>();
   private readonly held = new Set<RemoteObject>();
   private signedIn: Promise<RpcClient> | null = null;
   private readonly pings: PingSet;
+  private isClosing = false;
 
   constructor(readonly dialling: ComDialling) {
     this.pings = new PingSet(this, dialling.pingPeriodMs ?? pingPeriodMs);
   }
 
-  /** For a call of its own. */
+  /** What each call is limited by. Giving back what is held goes on when somebody has given up everything else. */
   get calling(): Calling {
     const { timeoutMs, signal } = this.dialling;
-    return { timeoutMs, signal };
+    return this.isClosing ? { timeoutMs: Math.min(timeoutMs, longestGoodbyeMs) } : { timeoutMs, signal };
   }
 
   /** A connection to a port of the machine, or to another place. */
   connect(port: number, host = this.dialling.host): Promise<RpcClient> {
-    const { localAddress, timeoutMs, signal } = this.dialling;
-    const dialling: Dialling = { host, port, localAddress, timeoutMs, signal };
+    const dialling: Dialling = { host, port, localAddress: this.dialling.localAddress, ...this.calling };
     return RpcClient.connect(dialling);
   }
 
@@ -174,6 +176,7 @@ export class ComClient {
 
   /** Gives back what is held, as far as that can be said to anybody still, and ends all connections. */
   async close(): Promise<void> {
+    this.isClosing = true;
     await Promise.allSettled([...this.exporters.values()].map((exporter) => exporter.release([...this.held])));
     this.held.clear();
     this.pings.stop();
@@ -224,10 +227,8 @@ export class Exporter {
 
   /** A connection, taken up to the first place that answers. @throws {RpcProblem} of the last place where none does */
   connection(first: Syntax): Promise<RpcClient> {
-    this.connected ??= this.dial(first).catch((error: unknown) => {
-      this.connected = null;
-      throw error;
-    });
+    const known: Promise<RpcClient | null> = this.connected ?? Promise.resolve(null);
+    this.connected = known.catch(() => null).then((open) => (open?.isOpen ? open : this.dial(first)));
     return this.connected;
   }
 

@@ -27,6 +27,8 @@ export interface Exporting {
   /** Whether somebody may call. */
   readonly admits?: (caller: Caller) => boolean;
   readonly pingPeriodMs?: number;
+  /** The port that is told instead of its own, where another one leads to it. */
+  readonly toldPort?: number;
 }
 
 interface Exported {
@@ -90,10 +92,10 @@ export class ObjectExporter {
     return this.server.port;
   }
   get bindings(): Bindings {
-    const { hosts, agreeing } = this.exporting;
+    const { hosts, agreeing, toldPort } = this.exporting;
     const known = agreeing ? Object.keys(agreeing).map(Number) : [];
     return {
-      strings: hosts.map((host) => ({ tower: tcp, host, port: this.port })),
+      strings: hosts.map((host) => ({ tower: tcp, host, port: toldPort ?? this.port })),
       security: known.map((service) => ({ service, principal: '' })),
     };
   }

@@ -26,6 +26,8 @@ export interface NtlmServer {
   readonly now: () => number;
   /** The hash of an account’s password; null: there is no such account, or it may not sign in. */
   readonly hashOf: (user: string, domain: string) => Uint8Array | null;
+  /** Whether it says its time in the challenge: then clients answer by it, and clocks don’t matter. Absent: it does. */
+  readonly tellsTime?: boolean;
   /** Whether accounts that can’t be proven are let in, as what they say they are: nothing that they sign can be looked at. */
   readonly takesUnproven?: boolean;
   /** Whether nobody may sign in as nobody. Anonymous connections may still be refused what they ask for. */
@@ -64,7 +66,7 @@ export function ntlmServer(server: NtlmServer): Agreeing {
         { id: targetAttributes.domainName, value: utf16(server.domain) },
         { id: targetAttributes.computerName, value: utf16(server.computer) },
         { id: targetAttributes.dnsComputerName, value: utf16(server.dnsComputer) },
-        { id: targetAttributes.time, value: fileTimeOctets(server.now()) },
+        ...(server.tellsTime === false ? [] : [{ id: targetAttributes.time, value: fileTimeOctets(server.now()) }]),
       ],
     });
     return {

@@ -25,6 +25,13 @@ export interface Calling {
   readonly signal?: AbortSignal | undefined;
 }
 
+/** A whole call has its time, however many pieces its answer comes in. */
+interface Limit {
+  readonly until: number;
+  readonly signal: AbortSignal | undefined;
+}
+const limited = ({ timeoutMs, signal }: Calling): Limit => ({ until: Date.now() + timeoutMs, signal });
+
 /** Octets of the longest PDU that is taken, and of the longest answer that is put together of several. */
 const longestPdu = 5840;
 const longestAnswer = 16 * 1024 * 1024;
@@ -168,7 +175,7 @@ export class RpcClient {
       if (!context) throw new RpcProblem('interface-unknown', `The peer does not have the interface ${syntax.uuid}.`);
       const callId = ++this.lastCall;
       for (const fragment of this.fragments(callId, context.id, operation, object, stub)) this.socket.write(fragment);
-      return this.answered(callId, calling);
+      return this.answered(callId, limited(calling));
     });
   }
 
@@ -242,11 +249,11 @@ export class RpcClient {
     });
   }
 
-  private async answered(callId: number, calling: Calling) {
+  private async answered(callId: number, limit: Limit) {
     const parts: Uint8Array[] = [];
     let length = 0;
     for (;;) {
-      const pdu = await this.next(calling, callId);
+      const pdu = await this.next(limit, callId);
       if (pdu.kind === 'fault') throw new RpcFault(pdu.status);
       if (pdu.kind !== 'response') throw this.ends(unexpected(pdu));
       if (((pdu.flags & pduFlags.first) !== 0) !== (parts.length === 0))
@@ -268,7 +275,7 @@ export class RpcClient {
   ): Promise<PduOf<Kind>> {
     const callId = ++this.lastCall;
     this.socket.write(writePdu({ ...pdu, callId } as Saying, securing));
-    const answer = await this.next(calling, callId);
+    const answer = await this.next(limited(calling), callId);
     if (answer.kind === 'fault') throw new RpcFault(answer.status);
     if (!(wanted as readonly PduKind[]).includes(answer.kind)) throw this.ends(unexpected(answer));
     return answer as PduOf<Kind>;
@@ -277,7 +284,7 @@ export class RpcClient {
   private queue: Uint8Array[] = [];
 
   /** The next PDU of a call, within its time. */
-  private next({ timeoutMs, signal }: Calling, callId: number): Promise<Pdu> {
+  private next({ until, signal }: Limit, callId: number): Promise<Pdu> {
     return new Promise<Pdu>((resolve, reject) => {
       const give = (problem: RpcProblem) => {
         this.socket.write(writePdu({ kind: 'orphaned', flags: pduFlags.first | pduFlags.last, callId }));
@@ -287,7 +294,10 @@ export class RpcClient {
         this.socket.write(writePdu({ kind: 'co-cancel', flags: pduFlags.first | pduFlags.last, callId }));
         give(new RpcProblem('cancelled', 'Given up.'));
       };
-      const timer = setTimeout(() => give(new RpcProblem('silent', 'No answer came within the time.')), timeoutMs);
+      const timer = setTimeout(
+        () => give(new RpcProblem('silent', 'No answer came within the time.')),
+        Math.max(0, until - Date.now()),
+      );
       const done = () => {
         clearTimeout(timer);
         signal?.removeEventListener('abort', given);

@@ -83,6 +83,8 @@ export type Observation =
       /** The server’s clock less ours, in milliseconds. */
       readonly clockMs: number | null;
       readonly problem: Problem | null;
+      /** Whether the answer was signed by what both sides know of the password: at level connect nothing is. */
+      readonly isProven: boolean;
       /** On which interface it was tried: COM’s own, or another where that is not there. */
       readonly at: 'mapper' | 'management' | 'endpoint mapper';
     }

@@ -11,6 +11,7 @@ import { opcIids } from '../opc/interfaces.js';
 import { RpcClient } from '../rpc/client.js';
 import type { Dialling } from '../rpc/client.js';
 import { RpcFault, RpcProblem, faults } from '../rpc/problems.js';
+import { protects } from '../rpc/security.js';
 import { problemOf } from './observations.js';
 import type { Observation, PortOutcome, Problem, SeenPlace } from './observations.js';
 import { useServer } from './use-server.js';
@@ -138,35 +139,44 @@ type SignedInAt = Extract<Observation, { readonly step: 'sign-in' }>['at'];
 async function signIn({ walk, com, told, note }: Walking, isCom: boolean): Promise<boolean> {
   const { account, level } = walk.identity;
   const begun = Date.now();
-  const tell = (at: SignedInAt, problem: Problem | null): boolean => {
+  const tell = (at: SignedInAt, isProven: boolean, problem: Problem | null): boolean => {
     const time = told.target?.time ?? null;
     const clockMs = time === null ? null : time - begun;
-    note({ step: 'sign-in', level, user: account?.user ?? null, target: told.target, clockMs, problem, at });
+    const who = { level, user: account?.user ?? null, target: told.target, clockMs };
+    note({ step: 'sign-in', ...who, problem, isProven, at });
     return problem === null;
   };
   try {
-    // Where COM’s interfaces are not there, others may take the account all the same.
-    const wanted = isCom ? [objectExporter, remoteActivator] : [management, endpointMapper];
-    const { connection, has } = await com.signIn(wanted);
-    if (!isCom)
-      return tell(has[0] ? 'management' : 'endpoint mapper', await callOther(com, connection, has[0] ?? false));
+    // Where COM’s interfaces are not there, another may take the account all the same.
+    const { connection, has } = await com.signIn(
+      isCom ? [objectExporter, remoteActivator] : [management, endpointMapper],
+    );
+    if (!isCom) {
+      const at = has[0] ? 'management' : 'endpoint mapper';
+      const { problem, isAnswered } = await callOther(com, connection, has[0] ?? false);
+      return tell(at, isAnswered && protects(level), problem);
+    }
     com.keepMapper(connection);
     await com.call(connection, objectExporter, resolver.serverAlive2, {});
-    return tell('mapper', null);
+    return tell('mapper', protects(level), null);
   } catch (error) {
-    return tell('mapper', problemOf(error));
+    return tell(isCom ? 'mapper' : 'management', false, problemOf(error));
   }
 }
 
-/** Calls an interface that every server of RPC may have: an answer of any kind but “denied” means that we are in. */
-async function callOther(com: ComClient, connection: RpcClient, hasManagement: boolean): Promise<Problem | null> {
+/** Faults that come from the operation, after whoever calls was let in. */
+const fromOperation: ReadonlySet<number> = new Set([faults.operationUnknown, faults.badStub]);
+
+/** Calls an interface that every server of RPC may have, for whether it is refused. */
+async function callOther(com: ComClient, connection: RpcClient, hasManagement: boolean) {
   // inq_if_ids (C706, appendix Q), or ept_lookup without its parameters: nothing is changed by either.
   const [syntax, operation] = hasManagement ? ([management, 0] as const) : ([endpointMapper, 2] as const);
   try {
     await connection.call(syntax, operation, new Uint8Array(), com.calling);
-    return null;
+    return { problem: null, isAnswered: true };
   } catch (error) {
-    return error instanceof RpcFault && error.status !== faults.accessDenied ? null : problemOf(error);
+    const isIn = error instanceof RpcFault && fromOperation.has(error.status);
+    return { problem: isIn ? null : problemOf(error), isAnswered: false };
   } finally {
     connection.close();
   }

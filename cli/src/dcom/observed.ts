@@ -97,14 +97,23 @@ function readSignIn(seen: Extract<Observation, { readonly step: 'sign-in' }>): R
       ? ''
       : ` Its clock is ${Math.round(Math.abs(seen.clockMs) / 60_000)} minutes ${seen.clockMs > 0 ? 'ahead' : 'behind'}.`;
   const at = target ? ` at ${target}` : '';
+  const other =
+    seen.at === 'mapper'
+      ? ''
+      : `, tried on ${seen.at === 'management' ? 'the management interface' : 'the endpoint mapper'} of RPC`;
+  if (seen.problem?.by === 'way' && other !== '')
+    return { result: 'unknown', detail: `Signing in could not be tried: ${seen.problem.says}` };
   if (seen.problem) {
-    const read = failed(seen.problem, `Signing in as ${who}${at} at level ${seen.level} is refused`);
+    const read = failed(seen.problem, `Signing in as ${who}${at} at level ${seen.level} is refused${other}`);
     return { ...read, detail: `${read.detail}${clock}` };
   }
   if (seen.level === 'none') return weak('Nobody was asked who they are: level none.');
-  const detail = `${who} is let in${at} at level ${seen.level}${seen.at === 'mapper' ? '' : `, tried on the ${seen.at}’s interface`}.${clock}`;
-  return clock === '' && seen.user !== null ? holds(detail) : weak(detail);
+  const proof = seen.isProven ? '' : ' At this level an answer does not prove that the password is right.';
+  const detail = `${who} is let in${at} at level ${seen.level}${other}.${proof}${clock}`;
+  return clock === '' && seen.user !== null && seen.isProven ? holds(detail) : weak(detail);
 }
+
+const programUnknown = 0x800401f3;
 
 function readClass(seen: Extract<Observation, { readonly step: 'class' }>): ReadStep {
   if (seen.clsid !== null)
@@ -117,10 +126,10 @@ function readClass(seen: Extract<Observation, { readonly step: 'class' }>): Read
     seen.progId ?? '',
     seen.others.map(({ progId }) => progId),
   );
-  const read = failed(
-    seen.problem ?? { by: 'method', code: 0x800401f3 },
-    `The class of ${seen.progId ?? ''} is not known`,
-  );
+  const problem = seen.problem ?? { by: 'method' as const, code: programUnknown };
+  if (problem.by === 'way' || problem.code !== programUnknown)
+    return failed(problem, 'The machine’s server list can’t be asked');
+  const read = failed(problem, `The class of ${seen.progId ?? ''} is not known`);
   return near === null ? read : { ...read, detail: `${read.detail} The nearest name there is ${near}.` };
 }
 

@@ -33,6 +33,8 @@ export interface ClassicProgram {
   readonly hasItemIo?: boolean;
   /** Its objects’ port; absent: any that is free. */
   readonly objectPort?: number;
+  /** A port that it tells instead, and at which nothing lets anybody through. */
+  readonly blockedPort?: number;
   /** As whom it calls back; absent: as nobody. */
   readonly runsAs?: Account;
   /** Why it does not start; absent: it does. */
@@ -49,8 +51,9 @@ export interface ClassicMachineRecord {
   readonly machineSid: string;
   readonly settings: () => EnforcedSettings;
   readonly programs: readonly ClassicProgram[];
-  /** How far its clock is ahead, in milliseconds. */
+  /** How far its clock is ahead, in milliseconds; it then doesn’t say what time it has, and refuses who has another. */
   readonly clockMs?: number;
+  readonly pingPeriodMs?: number;
 }
 
 const oldCategories = [categories['DA 2']];
@@ -62,6 +65,8 @@ const oldCategories = [categories['DA 2']];
 export class ClassicMachine {
   private readonly running = new Map<string, { readonly exporter: ObjectExporter; readonly make: () => ComObject }>();
   private readonly servers = new Set<DataAccessServerObject>();
+  /** How often somebody tried to sign in, by name. */
+  readonly signIns: string[] = [];
   private mapper: MachineMapper | null = null;
   private readonly agreeing;
 
@@ -73,7 +78,9 @@ export class ClassicMachine {
         domain: name,
         dnsComputer: hosts[0] ?? name,
         now: () => this.now(),
+        tellsTime: record.clockMs === undefined,
         hashOf: (user) => {
+          this.signIns.push(user);
           const known = accounts.find((account) => account.user.toLowerCase() === user.toLowerCase());
           return known ? passwordHash(known.password) : null;
         },
@@ -89,6 +96,7 @@ export class ClassicMachine {
       port,
       hosts,
       agreeing: machine.agreeing,
+      ...(record.pingPeriodMs === undefined ? {} : { pingPeriodMs: record.pingPeriodMs }),
       exporters: () => [...machine.running.values()].map(({ exporter }) => exporter),
       make: (wanted, caller) => machine.make(wanted, caller),
     });
@@ -151,6 +159,8 @@ export class ClassicMachine {
       address,
       port: program?.objectPort ?? 0,
       hosts,
+      ...(program?.blockedPort === undefined ? {} : { toldPort: program.blockedPort }),
+      ...(this.record.pingPeriodMs === undefined ? {} : { pingPeriodMs: this.record.pingPeriodMs }),
       agreeing: this.agreeing,
       resolver: () => this.mapper?.bindings ?? { strings: [], security: [] },
       // Both who calls and how are looked at with each call, since settings may change meanwhile.

@@ -1,5 +1,6 @@
 import * as z from 'zod';
 import {
+  callLevels,
   certificateMark,
   linkKindIds,
   itemUses,
@@ -30,7 +31,17 @@ const hostName = z
   .regex(/^[a-z0-9_]([a-z0-9_.-]*[a-z0-9_])?$/i, 'This is no host name.');
 export const address = z.union([z.ipv4(), z.ipv6()], { error: 'This is no IP address.' });
 const port = z.int().min(1, 'A port is at least 1.').max(65535, 'A port is at most 65535.');
-const applicationUri = z.string().trim().min(1, 'An application URI is needed.').max(500);
+const applicationUri = z.string().trim().max(500);
+/** What an application speaks; files of before there were several kinds don’t say it. */
+const speaks = z.enum(linkKindIds).optional();
+const uriWhereUa = ({
+  applicationUri: uri,
+  speaks: kind,
+}: {
+  readonly applicationUri: string;
+  readonly speaks?: string | undefined;
+}): boolean => uri !== '' || kind === 'classic';
+const uriNeeded = { path: ['applicationUri'], error: 'An application URI is needed.' };
 
 export const zone = z.object({ id, name, order: z.int().min(0).max(10_000) }) satisfies z.ZodType<Zone>;
 
@@ -43,27 +54,33 @@ export const machine = z.object({
   addresses: z.array(address).max(20),
 }) satisfies z.ZodType<Machine>;
 
-export const serverApplication = z.object({
-  kind: z.literal('server'),
-  id,
-  machineId: id,
-  name,
-  applicationUri,
-  ports: z.array(port).max(20),
-}) satisfies z.ZodType<ServerApplication>;
+export const serverApplication = z
+  .object({
+    kind: z.literal('server'),
+    id,
+    machineId: id,
+    name,
+    applicationUri,
+    speaks,
+    ports: z.array(port).max(20),
+  })
+  .refine(uriWhereUa, uriNeeded) satisfies z.ZodType<ServerApplication>;
 
 export const securityPolicyName = z.enum(securityPolicyNames);
 export const securityMode = z.enum(securityModes);
 
-export const clientApplication = z.object({
-  kind: z.literal('client'),
-  id,
-  machineId: id,
-  name,
-  applicationUri,
-  securityPolicies: z.array(securityPolicyName).min(1, 'At least one security policy is needed.'),
-  securityModes: z.array(securityMode).min(1, 'At least one security mode is needed.'),
-}) satisfies z.ZodType<ClientApplication>;
+export const clientApplication = z
+  .object({
+    kind: z.literal('client'),
+    id,
+    machineId: id,
+    name,
+    applicationUri,
+    speaks,
+    securityPolicies: z.array(securityPolicyName).min(1, 'At least one security policy is needed.'),
+    securityModes: z.array(securityMode).min(1, 'At least one security mode is needed.'),
+  })
+  .refine(uriWhereUa, uriNeeded) satisfies z.ZodType<ClientApplication>;
 
 export const application = z.discriminatedUnion('kind', [
   serverApplication,
@@ -94,21 +111,48 @@ export const chosenEndpoint = z.object({ policy: securityPolicyName, mode: secur
 /** A typed URL may be wrong: it is kept as typed, and judged. */
 export const endpointUrl = z.string().min(1, 'An endpoint URL is needed.').max(4096);
 
-export const link = z.object({
-  id,
-  /** Files of before there were several kinds don’t say it. */
-  kind: z.enum(linkKindIds).default('ua'),
-  name,
-  clientId: id,
-  serverId: id,
-  endpointUrl,
-  pinnedAddress: address.nullable(),
-  chosenEndpoint: chosenEndpoint.nullable(),
-  needs: z.array(neededItem).max(200),
-  identity,
-  floor: z.enum(securityFloors),
-  staleAfterMs: z.int().min(100).max(86_400_000),
-}) satisfies z.ZodType<Link>;
+/** How a classic client calls. */
+export const classicCalls = z.object({
+  level: z.enum(callLevels),
+  updateRateMs: z.int().min(50, 'Changes come at most every 50 ms.').max(3_600_000),
+});
+
+/** What only links of one kind have. */
+const fitsKind = (
+  {
+    kind,
+    identity: signsIn,
+    needs,
+    chosenEndpoint: chosen,
+  }: Pick<Link, 'kind' | 'identity' | 'needs' | 'chosenEndpoint'>,
+  context: z.RefinementCtx,
+): void => {
+  if (kind !== 'classic') return;
+  const tell = (path: string, message: string) => context.addIssue({ code: 'custom', path: [path], message });
+  if (signsIn.kind === 'certificate') tell('identity', 'A classic link signs in by an account, not by a certificate.');
+  if (chosen) tell('chosenEndpoint', 'A classic link has no endpoint to choose.');
+  if (needs.some(({ uses }) => uses.some((use) => use === 'history' || use === 'alarms')))
+    tell('needs', 'A classic link reads, watches and writes; history and alarms are other interfaces.');
+};
+
+export const link = z
+  .object({
+    id,
+    /** Files of before there were several kinds don’t say it. */
+    kind: z.enum(linkKindIds).default('ua'),
+    name,
+    clientId: id,
+    serverId: id,
+    endpointUrl,
+    pinnedAddress: address.nullable(),
+    chosenEndpoint: chosenEndpoint.nullable(),
+    needs: z.array(neededItem).max(200),
+    identity,
+    floor: z.enum(securityFloors),
+    staleAfterMs: z.int().min(100).max(86_400_000),
+    classic: classicCalls.nullable().optional(),
+  })
+  .superRefine(fitsKind) satisfies z.ZodType<Link>;
 
 const mostZones = 500;
 const mostMachines = 20_000;

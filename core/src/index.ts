@@ -38,6 +38,8 @@ export * from './bench/recorded-rows.js';
 export * from './links/endpoint-url.js';
 export * from './links/steps.js';
 export * from './links/kinds.js';
+export * from './links/link-url.js';
+export * from './links/classic/facts.js';
 export * from './links/password-target.js';
 export * from './links/facts.js';
 export * from './trust/pem.js';

@@ -73,13 +73,7 @@ export class RpcClient {
       const place = `${host}, port ${port}`;
       const timer = setTimeout(() => fail('silent', `Nothing answers at ${place}.`), timeoutMs);
       const given = () => fail('cancelled', 'Given up.');
-      const failed = (error: NodeJS.ErrnoException) =>
-        error.code === 'ECONNREFUSED'
-          ? fail('refused', `${place}, is closed.`)
-          : fail(
-              error.code === 'ETIMEDOUT' ? 'silent' : 'unreachable',
-              `There is no way to ${place} (${error.code ?? error.message}).`,
-            );
+      const failed = (error: NodeJS.ErrnoException) => fail(dialFailure(error), `${place}: ${dialWords(error)}.`);
       const done = () => {
         clearTimeout(timer);
         signal?.removeEventListener('abort', given);
@@ -401,3 +395,15 @@ const nakReasons: Readonly<Record<number, string>> = {
   9: 'what was said of the account is not valid',
 };
 const nakWords = (reason: number): string => nakReasons[reason] ?? `reason ${reason}`;
+
+const dialFailures: Readonly<Record<string, ProblemKind>> = {
+  ECONNREFUSED: 'refused',
+  ETIMEDOUT: 'silent',
+  EADDRNOTAVAIL: 'not-bound',
+};
+const dialFailure = ({ code }: NodeJS.ErrnoException): ProblemKind => dialFailures[code ?? ''] ?? 'unreachable';
+function dialWords({ code, message }: NodeJS.ErrnoException): string {
+  if (code === 'ECONNREFUSED') return 'the port is closed';
+  if (code === 'EADDRNOTAVAIL') return 'this computer does not have the address that was to be dialled from';
+  return `there is no way there (${code ?? message})`;
+}

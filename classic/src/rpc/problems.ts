@@ -2,6 +2,7 @@
 export type ProblemKind =
   | 'refused' // the port is closed
   | 'unreachable' // there is no way to the address
+  | 'not-bound' // this computer does not have the address that was to be dialled from
   | 'silent' // nothing answered within the time
   | 'ended' // the peer has ended the connection
   | 'malformed' // what came is not RPC, or not what was agreed on

@@ -64,7 +64,10 @@ export interface ReadItem {
 /** What was seen at each step; judged by nobody yet. */
 export type Observation =
   | { readonly step: 'name'; readonly addresses: readonly string[] }
-  | { readonly step: 'reach'; readonly tried: readonly { readonly address: string; readonly outcome: PortOutcome }[] }
+  | {
+      readonly step: 'reach';
+      readonly tried: readonly { readonly address: string; readonly outcome: PortOutcome; readonly ms: number }[];
+    }
   | {
       readonly step: 'mapper';
       readonly version: { readonly major: number; readonly minor: number } | null;

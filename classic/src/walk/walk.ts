@@ -1,4 +1,3 @@
-import { isIP } from 'node:net';
 import { ComClient } from '../dcom/client.js';
 import type { RemoteObject } from '../dcom/client.js';
 import { endpointMapper, management, objectExporter, remoteActivator } from '../dcom/interfaces.js';
@@ -24,7 +23,7 @@ type Place = Pick<SeenPlace, 'host' | 'port'>;
  * over the line once before it is known to be right. What was taken from the server is given back however it ends.
  */
 export async function walkClassic(walk: ClassicWalk, note: (observation: Observation) => void): Promise<void> {
-  const addresses = await addressesOf(walk, walk.host);
+  const addresses = await walk.resolve(walk.host);
   note({ step: 'name', addresses });
   if (addresses.length === 0) return;
   const tried = await reach(walk, addresses);
@@ -34,8 +33,7 @@ export async function walkClassic(walk: ClassicWalk, note: (observation: Observa
   const walking = walkingTo(walk, address, addresses, note);
   try {
     const isCom = await mapper(walking);
-    const isIn = await signIn(walking, isCom);
-    if (!isCom || !isIn) return;
+    if (walk.stopsBeforeSignIn || !(await signIn(walking, isCom)) || !isCom) return;
     const clsid = await classOf(walking);
     const object = clsid === null ? null : await activate(walking, clsid);
     if (object) await useServer(walking, object);
@@ -61,22 +59,20 @@ function walkingTo(
     identity,
     told: (target) => (told.target = target),
     placeOf: async ({ host, port }) => {
-      const found = (await addressesOf(walk, host)).find(mayDial);
+      const found = (await walk.resolve(host)).find(mayDial);
       return found === undefined || port === null ? null : { host: found, port };
     },
   });
   return { walk, com, note, told, ofServer: new Set([address, ...addresses]), localAddress: localAddress ?? null };
 }
 
-const addressesOf = async ({ resolve }: ClassicWalk, host: string): Promise<readonly string[]> =>
-  isIP(host) === 0 ? resolve(host) : [host];
-
 /** Dials the mapper at each address until one answers. */
 async function reach(walk: ClassicWalk, addresses: readonly string[]) {
-  const tried: { readonly address: string; readonly outcome: PortOutcome }[] = [];
+  const tried: { readonly address: string; readonly outcome: PortOutcome; readonly ms: number }[] = [];
   for (const address of addresses.filter(walk.mayDial)) {
+    const begun = performance.now();
     const outcome = await portOutcome(walk, address, walk.mapperPort);
-    tried.push({ address, outcome });
+    tried.push({ address, outcome, ms: Math.round(performance.now() - begun) });
     if (outcome === 'open') break;
   }
   return tried;
@@ -124,7 +120,7 @@ const mostPlaces = 16;
 function seen({ walk, ofServer }: Walking, places: readonly Place[], usualPort: number): Promise<readonly SeenPlace[]> {
   return Promise.all(
     places.slice(0, mostPlaces).map(async (place) => {
-      const addresses = await addressesOf(walk, place.host);
+      const addresses = await walk.resolve(place.host);
       for (const address of addresses) ofServer.add(address);
       const host = addresses.find(walk.mayDial);
       const outcome = host === undefined ? null : await portOutcome(walk, host, place.port ?? usualPort);

@@ -20,7 +20,9 @@ export interface ClassicWalk {
   /** For each connection and call. */
   readonly timeoutMs: number;
   readonly signal?: AbortSignal | undefined;
-  /** The addresses that a name means here; empty: none. */
+  /** The machine is looked at, and nobody signs in. */
+  readonly stopsBeforeSignIn?: boolean;
+  /** The addresses that a name or an address means here; empty: none. */
   readonly resolve: (name: string) => Promise<readonly string[]>;
   /** Whether an address may be dialled at all. */
   readonly mayDial: (address: string) => boolean;

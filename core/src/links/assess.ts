@@ -70,7 +70,10 @@ const examinedOf = (kind: LinkKindId): readonly ExaminedStep[] =>
     id,
     causes: judgedKinds[kind].causes.filter((cause) => cause.steps.includes(id)),
   }));
-const examinedSteps: Readonly<Record<LinkKindId, readonly ExaminedStep[]>> = { ua: examinedOf('ua') };
+const examinedSteps: Readonly<Record<LinkKindId, readonly ExaminedStep[]>> = {
+  ua: examinedOf('ua'),
+  classic: examinedOf('classic'),
+};
 const explainedBy = new Map(
   linkKindIds.flatMap((kind) => judgedKinds[kind].causes.map((cause) => [cause.id, cause.explains])),
 );

@@ -8,7 +8,8 @@ export type EndpointUrlFlaw =
   | { readonly kind: 'scheme'; readonly says: string }
   | { readonly kind: 'placeholder'; readonly says: string }
   | { readonly kind: 'host'; readonly says: string }
-  | { readonly kind: 'port'; readonly says: string };
+  | { readonly kind: 'port'; readonly says: string }
+  | { readonly kind: 'program'; readonly says: string };
 
 export interface EndpointUrlParts {
   /** Lower case, without brackets. */
@@ -42,7 +43,18 @@ const placeholderHosts =
  * @param text as typed or pasted
  * @param usualPort the port to put in where none is given: one on which the server is known to listen
  */
-export function judgeEndpointUrl(text: string, usualPort: number = registeredPort): JudgedEndpointUrl {
+export const judgeEndpointUrl = (text: string, usualPort: number = registeredPort): JudgedEndpointUrl =>
+  judgeUrl(text, usualPort, uaScheme);
+
+/** How URLs of a kind of link begin, and the port that they mean where none is given. */
+export interface UrlScheme {
+  readonly name: string;
+  readonly port: number;
+}
+export const uaScheme: UrlScheme = { name: 'opc.tcp', port: registeredPort };
+
+/** The same for a URL of any kind of link. */
+export function judgeUrl(text: string, usualPort: number, scheme: UrlScheme): JudgedEndpointUrl {
   const flaws: EndpointUrlFlaw[] = [];
   const seen = text.replace(invisible, '');
   if (seen !== text) flaws.push({ kind: 'invisible', says: `It holds ${invisibleNames(text)}, which can’t be seen.` });
@@ -50,7 +62,7 @@ export function judgeEndpointUrl(text: string, usualPort: number = registeredPor
   if (tight !== seen) flaws.push({ kind: 'blank', says: 'It holds a blank.' });
   if (tight === '') return unusable(text, [...flaws, { kind: 'host', says: 'It is empty.' }]);
 
-  const { rest, flaw } = withoutScheme(tight);
+  const { rest, flaw } = withoutScheme(tight, scheme.name);
   if (flaw) flaws.push(flaw);
   const slash = rest.indexOf('/');
   const authority = slash < 0 ? rest : rest.slice(0, slash);
@@ -67,20 +79,22 @@ export function judgeEndpointUrl(text: string, usualPort: number = registeredPor
   const port = portOf(split.port, usualPort);
   if (port === null)
     return unusable(text, [...flaws, { kind: 'port', says: `“${split.port ?? ''}” is no port (1 to 65535).` }]);
-  if (split.port === null && usualPort !== registeredPort)
+  if (split.port === null && usualPort !== scheme.port)
     flaws.push({
       kind: 'port',
-      says: `It names no port, and the server listens on ${usualPort}, not on ${registeredPort}.`,
+      says: `It names no port, and the server listens on ${usualPort}, not on ${scheme.port}.`,
     });
 
   const parts: EndpointUrlParts = { host: split.host.toLowerCase(), port, path: path === '/' ? '' : path };
-  return { given: text, cleaned: endpointUrlOf(parts), parts, flaws };
+  return { given: text, cleaned: urlOf(parts, scheme), parts, flaws };
 }
 
 /** Writes the parts as a URL: `opc.tcp://host:port/path`; an IPv6 literal gets its brackets. */
-export function endpointUrlOf({ host, port, path }: EndpointUrlParts): string {
-  return `opc.tcp://${host.includes(':') ? `[${host}]` : host}:${port}${path}`;
-}
+export const endpointUrlOf = (parts: EndpointUrlParts): string => urlOf(parts, uaScheme);
+
+/** The same of any kind of link. */
+export const urlOf = ({ host, port, path }: EndpointUrlParts, scheme: UrlScheme): string =>
+  `${scheme.name}://${host.includes(':') ? `[${host}]` : host}:${port}${path}`;
 
 /** The parts of a URL that is clean, or null. */
 export const endpointUrlParts = (url: string): EndpointUrlParts | null => judgeEndpointUrl(url).parts;
@@ -89,19 +103,18 @@ function unusable(given: string, flaws: readonly EndpointUrlFlaw[]): JudgedEndpo
   return { given, cleaned: null, parts: null, flaws };
 }
 
-function withoutScheme(text: string): { rest: string; flaw: EndpointUrlFlaw | null } {
-  const exact = /^opc\.tcp:\/\//i.exec(text);
-  if (exact) {
-    const rest = text.slice(exact[0].length);
-    return exact[0] === 'opc.tcp://'
+function withoutScheme(text: string, name: string): { rest: string; flaw: EndpointUrlFlaw | null } {
+  const start = `${name}://`;
+  if (text.toLowerCase().startsWith(start)) {
+    const rest = text.slice(start.length);
+    return text.startsWith(start)
       ? { rest, flaw: null }
-      : { rest, flaw: scheme('It should begin with opc.tcp:// in small letters.') };
+      : { rest, flaw: scheme(`It should begin with ${start} in small letters.`) };
   }
   const other = /^([a-z][a-z0-9.+-]*):[\\/]+/i.exec(text);
-  if (other) {
-    return { rest: text.slice(other[0].length), flaw: scheme(`It begins with ${other[0]} and not with opc.tcp://.`) };
-  }
-  return { rest: text.replace(/^[\\/]+/, ''), flaw: scheme('It does not begin with opc.tcp://.') };
+  if (other)
+    return { rest: text.slice(other[0].length), flaw: scheme(`It begins with ${other[0]} and not with ${start}.`) };
+  return { rest: text.replace(/^[\\/]+/, ''), flaw: scheme(`It does not begin with ${start}.`) };
 }
 
 const scheme = (says: string): EndpointUrlFlaw => ({ kind: 'scheme', says });

@@ -8,6 +8,7 @@ import type { ConnectionLimits, ForeignProtocol } from '../ua/tcp-messages.js';
 import type { CertificateValidation } from '../trust/validation.js';
 import type { CertificateSummary } from '../trust/certificate.js';
 import type { EndpointUrlFlaw } from './endpoint-url.js';
+import type { ClassicFact } from './classic/facts.js';
 
 /** How a fact came to be known: by a live attempt, computed from other facts, or read from a file or a log. */
 export const factSources = ['tried', 'reckoned', 'reported'] as const;
@@ -49,7 +50,8 @@ export type FactBody =
   | ListsUnreadFact
   | ChangeMadeFact
   | NotTriedFact
-  | CheckStoppedFact;
+  | CheckStoppedFact
+  | ClassicFact;
 
 export type Fact = Observed & FactBody;
 export type FactKind = FactBody['kind'];

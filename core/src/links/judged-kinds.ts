@@ -1,5 +1,7 @@
 import type { Cause, Sight } from './cause.js';
 import { causes } from './causes/index.js';
+import { classicCauses } from './classic/causes/index.js';
+import { readClassicStep } from './classic/read-step.js';
 import type { LinkKindId } from './kinds.js';
 import { readStep } from './read-step.js';
 import type { StepReading } from './read-step.js';
@@ -12,4 +14,7 @@ export interface JudgedKind {
   read(sight: Sight, step: StepId): StepReading;
 }
 
-export const judgedKinds: Readonly<Record<LinkKindId, JudgedKind>> = { ua: { causes, read: readStep } };
+export const judgedKinds: Readonly<Record<LinkKindId, JudgedKind>> = {
+  ua: { causes, read: readStep },
+  classic: { causes: classicCauses, read: readClassicStep },
+};

@@ -1,8 +1,8 @@
-import { steps } from './steps.js';
+import { classicSteps, steps } from './steps.js';
 import type { Step, StepId } from './steps.js';
 
 /** The kinds of link. They differ in their steps, facts and causes, and in nothing else: boards and pages are written once for all. */
-export const linkKindIds = ['ua'] as const;
+export const linkKindIds = ['ua', 'classic'] as const;
 export type LinkKindId = (typeof linkKindIds)[number];
 
 export interface LinkKind {
@@ -12,10 +12,15 @@ export interface LinkKind {
   readonly steps: readonly Step[];
 }
 
-export const linkKinds: Readonly<Record<LinkKindId, LinkKind>> = { ua: { id: 'ua', title: 'OPC UA', steps } };
+export const linkKinds: Readonly<Record<LinkKindId, LinkKind>> = {
+  ua: { id: 'ua', title: 'OPC UA', steps },
+  classic: { id: 'classic', title: 'Classic OPC', steps: classicSteps },
+};
 
+const positionsOf = (kind: LinkKindId) => new Map(linkKinds[kind].steps.map(({ id }, index) => [id, index]));
 const positions: Readonly<Record<LinkKindId, ReadonlyMap<StepId, number>>> = {
-  ua: new Map(linkKinds.ua.steps.map(({ id }, index) => [id, index])),
+  ua: positionsOf('ua'),
+  classic: positionsOf('classic'),
 };
 
 /** Position of a step in the order of its kind, from 0; 0 for one that the kind doesn’t have. */

@@ -6,7 +6,7 @@ import type { Link, ServerApplication } from '../plant/plant.js';
  * sent to no other, however the link is changed meanwhile.
  */
 export interface PasswordTarget {
-  /** ApplicationUri of the server as the plant knows it (Part 4 §7.2). */
+  /** ApplicationUri of the server as the plant knows it (Part 4 §7.2); of a classic one, its machine ({@link accountsOf}). */
   readonly applicationUri: string;
   readonly endpointUrl: string;
   /** The one address that is dialled whatever the host resolves to; null: as it resolves. */
@@ -14,14 +14,21 @@ export interface PasswordTarget {
   readonly userName: string;
 }
 
+/** Whose accounts a server takes: its own, or, of a classic one, those of its machine. */
+export const accountsOf = ({
+  applicationUri,
+  machineId,
+}: Pick<ServerApplication, 'applicationUri' | 'machineId'>): string =>
+  applicationUri === '' ? `classic:${machineId}` : applicationUri;
+
 /** The target of a link that signs in as a user; null: it signs in as nobody. */
 export function passwordTargetOf(
   link: Pick<Link, 'endpointUrl' | 'pinnedAddress' | 'identity'>,
-  server: Pick<ServerApplication, 'applicationUri'>,
+  server: Pick<ServerApplication, 'applicationUri' | 'machineId'>,
 ): PasswordTarget | null {
   if (link.identity.kind !== 'user') return null;
   const { endpointUrl, pinnedAddress, identity } = link;
-  return { applicationUri: server.applicationUri, endpointUrl, pinnedAddress, userName: identity.userName };
+  return { applicationUri: accountsOf(server), endpointUrl, pinnedAddress, userName: identity.userName };
 }
 
 /** Letters of a URL that can’t be seen, and the like, make no other target of it. */

@@ -6,7 +6,7 @@ import type { Sight } from './cause.js';
 import type { Fact, FactBook, FactSource } from './facts.js';
 import type { LinkInPlant } from '../plant/plant.js';
 import { commonName } from '../trust/certificate.js';
-import type { StepId } from './steps.js';
+import type { StepId, UaStepId } from './steps.js';
 import { counted, listed } from './wording.js';
 import { writeAccess } from './write-access.js';
 import { spanOf } from '../time.js';
@@ -24,9 +24,9 @@ export interface StepReading {
 
 /** Said of a step that no fact speaks of. */
 export const nothingKnown = 'Nothing is known yet.';
-const unknown: StepReading = { verdict: 'unknown', summary: nothingKnown, source: null, facts: [] };
+export const unknown: StepReading = { verdict: 'unknown', summary: nothingKnown, source: null, facts: [] };
 
-const reading = (verdict: StepReading['verdict'], summary: string, facts: readonly Fact[]): StepReading => ({
+export const reading = (verdict: StepReading['verdict'], summary: string, facts: readonly Fact[]): StepReading => ({
   verdict,
   summary,
   source: facts[0]?.source ?? null,
@@ -42,9 +42,9 @@ export function choiceFrom(subject: LinkInPlant, facts: FactBook): EndpointChoic
 }
 
 /** Reads a step from the facts of one check. */
-export const readStep = (sight: Sight, step: StepId): StepReading => readers[step](sight);
+export const readStep = (sight: Sight, step: StepId): StepReading => readers[step as UaStepId](sight);
 
-const readers: Readonly<Record<StepId, (sight: Sight) => StepReading>> = {
+const readers: Readonly<Record<UaStepId, (sight: Sight) => StepReading>> = {
   name({ facts }) {
     const url = facts.latest('endpoint-url');
     if (url?.cleaned === null) return reading('fails', 'The endpoint URL can’t be used.', [url]);

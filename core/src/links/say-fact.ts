@@ -1,3 +1,4 @@
+import { sayClassicFact } from './classic/say-fact.js';
 import { sayPasswordTarget } from './password-target.js';
 import { sayProblem } from '../trust/validation/problem.js';
 import { explainedStatusCode } from '../ua/status-codes.js';
@@ -85,6 +86,8 @@ export function sayFact(fact: Fact): string {
       return sayWatched(fact);
     case 'check-stopped':
       return `The check stopped during ${fact.during}: ${fact.reason}`;
+    default:
+      return sayClassicFact(fact);
   }
 }
 

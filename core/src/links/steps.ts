@@ -1,5 +1,5 @@
 /** The steps of an OPC UA link, in the order in which they have to work. */
-export const stepIds = [
+const uaStepIds = [
   'name',
   'reach',
   'hello',
@@ -16,7 +16,27 @@ export const stepIds = [
   'history',
   'alarms',
 ] as const;
-export type StepId = (typeof stepIds)[number];
+/** The steps of a classic link, in their order; those that mean the same have the same names. */
+const classicStepIds = [
+  'name',
+  'reach',
+  'mapper',
+  'bindings',
+  'sign-in',
+  'class',
+  'activation',
+  'object-port',
+  'access',
+  'browse',
+  'read',
+  'watch',
+  'write',
+] as const;
+export type UaStepId = (typeof uaStepIds)[number];
+export type ClassicStepId = (typeof classicStepIds)[number];
+export type StepId = UaStepId | ClassicStepId;
+/** The steps of all kinds. */
+export const stepIds: readonly StepId[] = [...new Set<StepId>([...uaStepIds, ...classicStepIds])];
 
 export interface Step {
   readonly id: StepId;
@@ -27,13 +47,16 @@ export interface Step {
   readonly clause: string;
 }
 
-const step = (id: StepId, title: string, asks: string, clause: string): Step => ({
-  id,
-  number: stepIds.indexOf(id) + 1,
-  title,
-  asks,
-  clause,
-});
+const stepIn =
+  <Id extends StepId>(order: readonly Id[]) =>
+  (id: Id, title: string, asks: string, clause: string): Step => ({
+    id,
+    number: order.indexOf(id) + 1,
+    title,
+    asks,
+    clause,
+  });
+const step = stepIn<UaStepId>(uaStepIds);
 
 export const steps: readonly Step[] = [
   step('name', 'Name', 'Does the host name lead to the right machine?', 'Part 6 §7.1'),
@@ -51,4 +74,27 @@ export const steps: readonly Step[] = [
   step('write', 'Write', 'Can the items be written that must be, and no others?', 'Part 4 §5.11.4'),
   step('history', 'History', 'Can earlier values be read?', 'Part 4 §5.11.3'),
   step('alarms', 'Alarms', 'Do events arrive by themselves?', 'Part 9 §5.5.7'),
+];
+
+const classicStep = stepIn<ClassicStepId>(classicStepIds);
+
+export const classicSteps: readonly Step[] = [
+  classicStep('name', 'Name', 'Does the host name lead to the right machine?', 'MS-DCOM 2.1'),
+  classicStep('reach', 'Reach', 'Does something answer at the mapper’s port?', 'MS-RPCE 2.1.1.1'),
+  classicStep('mapper', 'Mapper', 'Does COM answer there?', 'MS-DCOM 3.1.2.5.1.6'),
+  classicStep('bindings', 'Bindings', 'Can the client use an address that the machine advertises?', 'MS-DCOM 2.2.19.3'),
+  classicStep('sign-in', 'Sign-in', 'Is the account let in, at the link’s level?', 'MS-RPCE 3.3.1.5.2'),
+  classicStep('class', 'Class', 'Is the server’s class known there?', 'OPC Common 6.4'),
+  classicStep(
+    'activation',
+    'Activation',
+    'May the account start the server, and does it start?',
+    'MS-DCOM 3.1.2.5.2.3.3',
+  ),
+  classicStep('object-port', 'Object port', 'Does the server’s own port answer?', 'MS-DCOM 3.2.4.1.1'),
+  classicStep('access', 'Access', 'May the account call the server, and does it run?', 'Data Access 4.4.3.4'),
+  classicStep('browse', 'Browse', 'Are the needed items there?', 'Data Access 4.4.5'),
+  classicStep('read', 'Read', 'Can their values be read, and are they good and fresh?', 'Data Access 4.5.4.1'),
+  classicStep('watch', 'Watch', 'Do changes come back to the client?', 'Data Access 4.6.1.1'),
+  classicStep('write', 'Write', 'Can the items be written that must be?', 'Data Access 4.5.4.2'),
 ];

@@ -28,13 +28,15 @@ interface ApplicationOnMachine {
   readonly id: string;
   readonly machineId: string;
   readonly name: string;
-  /** ApplicationDescription.applicationUri (Part 4 §7.2). */
+  /** ApplicationDescription.applicationUri (Part 4 §7.2); a classic application has none, and it is empty. */
   readonly applicationUri: string;
+  /** What it speaks; absent: OPC UA. */
+  readonly speaks?: LinkKindId | undefined;
 }
 
 export interface ServerApplication extends ApplicationOnMachine {
   readonly kind: 'server';
-  /** TCP ports on which this server is known to listen. */
+  /** TCP ports on which this server is known to listen; of a classic one, its machine’s mapper. */
   readonly ports: readonly number[];
 }
 
@@ -76,6 +78,18 @@ export interface ChosenEndpoint {
   readonly mode: SecurityMode;
 }
 
+/** Levels at which classic calls are made (MS-RPCE 2.2.1.1.8), weakest first. */
+export const callLevels = ['none', 'connect', 'call', 'packet', 'integrity', 'privacy'] as const;
+export type CallLevel = (typeof callLevels)[number];
+
+/** How a classic client calls. */
+export interface ClassicCalls {
+  readonly level: CallLevel;
+  /** How often changes are wanted. */
+  readonly updateRateMs: number;
+}
+export const usualCalls: ClassicCalls = { level: 'integrity', updateRateMs: 1000 };
+
 /** A client application that must be able to hold a session with a server application. */
 export interface Link {
   readonly id: string;
@@ -83,6 +97,7 @@ export interface Link {
   readonly name: string;
   readonly clientId: string;
   readonly serverId: string;
+  /** Of a classic link, `classic://host:135/` and the server’s class, by its program’s name or its CLSID. */
   readonly endpointUrl: string;
   /** The one address to use where the host has several; null: as the name resolves. */
   readonly pinnedAddress: string | null;
@@ -93,6 +108,8 @@ export interface Link {
   readonly floor: SecurityFloor;
   /** A value whose source timestamp is older than this is stale. */
   readonly staleAfterMs: number;
+  /** Of a classic link; absent: as usual. */
+  readonly classic?: ClassicCalls | null | undefined;
 }
 
 export interface Plant {

@@ -21,7 +21,7 @@ import type { SecretStore } from '../secrets/sealing.js';
 import { ProblemError, conflict, invalid, notFound } from '../http/problems.js';
 import { meansOfLink } from '../means/means-of-link.js';
 import { memoryLog } from '../probe/memory-log.js';
-import { walks } from '../probe/walks.js';
+import { walkLink } from '../probe/walk-link.js';
 import type { Links } from '../links/service.js';
 import type { MachineLocks } from '../processes/machine-locks.js';
 import { Slots } from '../processes/slots.js';
@@ -112,6 +112,8 @@ export class Benches {
     signal: AbortSignal,
   ): Promise<BenchOpened> {
     const subject = await this.links.subject(linkId);
+    if (subject.link.kind !== 'ua')
+      throw conflict('Sessions by hand are opened on links of OPC UA.', 'A classic link is tried by a check.');
     let facts: readonly Fact[] = [];
     signal.addEventListener('abort', () => end.abort(), { once: true });
     signal.throwIfAborted();
@@ -130,7 +132,7 @@ export class Benches {
           const means = await meansOfLink(this.db, this.secrets, subject);
           const log = memoryLog();
           let wasOpened = false;
-          await walks[subject.link.kind](subject, means, log, AbortSignal.any([end.signal, lost]), async (opened) => {
+          await walkLink(subject, means, log, AbortSignal.any([end.signal, lost]), async (opened) => {
             wasOpened = true;
             facts = log.facts;
             await Promise.race([use(opened), whenAborted(lost)]);

@@ -16,6 +16,7 @@ import {
 import type { KeyKind } from '@loyal-hinge/core/issuing';
 import type {
   ChosenEndpoint,
+  ClassicCalls,
   EntryException,
   EntryFloor,
   FactBody,
@@ -111,6 +112,7 @@ export const applications = pgTable(
     kind: text('kind').$type<'server' | 'client'>().notNull(),
     name: text('name').notNull(),
     applicationUri: text('application_uri').notNull(),
+    speaks: text('speaks').$type<LinkKindId>().notNull().default('ua'),
     ports: integer('ports').array().notNull(),
     securityPolicies: text('security_policies').array().$type<SecurityPolicyName[]>().notNull(),
     securityModes: text('security_modes').array().$type<SecurityMode[]>().notNull(),
@@ -141,6 +143,7 @@ export const links = pgTable(
     identity: jsonb('identity').$type<LinkIdentity>().notNull(),
     floor: text('floor').$type<SecurityFloor>().notNull(),
     staleAfterMs: integer('stale_after_ms').notNull(),
+    classic: jsonb('classic').$type<ClassicCalls>(),
   },
   (table) => [index('links_by_client').on(table.clientId), index('links_by_server').on(table.serverId)],
 );

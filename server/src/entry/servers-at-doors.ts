@@ -54,7 +54,7 @@ const serverRows = (db: Database, serverIds: readonly string[] | undefined) =>
     .from(applications)
     .innerJoin(machines, eq(machines.id, applications.machineId))
     .innerJoin(zones, eq(zones.id, machines.zoneId))
-    .where(and(eq(applications.kind, 'server'), ofThese(applications.id, serverIds)))
+    .where(and(eq(applications.kind, 'server'), eq(applications.speaks, 'ua'), ofThese(applications.id, serverIds)))
     .orderBy(asc(zones.order), asc(applications.name), asc(applications.id));
 
 const clients = alias(applications, 'clients');

@@ -108,7 +108,7 @@ function fits({ find = '', state, usable }: LinkFilter): SQL | undefined {
   return and(
     hasWords(board.search, find),
     state && eq(board.rank, rankOf[state]),
-    usable && inArray(board.rank, usableRanks),
+    usable && and(eq(board.kind, 'ua'), inArray(board.rank, usableRanks)),
   );
 }
 

@@ -1,4 +1,4 @@
-import { arrayOverlaps, asc, eq, inArray, or, sql } from 'drizzle-orm';
+import { and, arrayOverlaps, asc, eq, inArray, or, sql } from 'drizzle-orm';
 import { endpointUrlParts, isAddressLiteral, isPlantFault, linkInPlant } from '@loyal-hinge/core';
 import type { Application, Link, LinkInPlant, Machine, Plant, PlantFault } from '@loyal-hinge/core';
 import type { Queryable } from '../database/database.js';
@@ -111,18 +111,18 @@ export async function findMachine(db: Queryable, id: string): Promise<Machine | 
   return row ?? null;
 }
 
-/** Some applications, or all of the plant. */
-export async function readApplications(db: Queryable, ids?: readonly string[]): Promise<readonly Application[]> {
+/** Some applications that speak OPC UA, or all of the plant: others have no certificates. */
+export async function readUaApplications(db: Queryable, ids?: readonly string[]): Promise<readonly Application[]> {
   const rows = await db
     .select()
     .from(applications)
-    .where(ofThese(applications.id, ids))
+    .where(and(eq(applications.speaks, 'ua'), ofThese(applications.id, ids)))
     .orderBy(asc(applications.name));
   return rows.map(applicationOf);
 }
 
-/** Which applications some links, or all, join, and by which URL. */
-export const readLinkEnds = (db: Queryable, ids?: readonly string[]) =>
+/** Which applications some links of OPC UA, or all, join, and by which URL. */
+export const readUaLinkEnds = (db: Queryable, ids?: readonly string[]) =>
   db
     .select({
       id: links.id,
@@ -133,5 +133,5 @@ export const readLinkEnds = (db: Queryable, ids?: readonly string[]) =>
       endpointUrl: links.endpointUrl,
     })
     .from(links)
-    .where(ofThese(links.id, ids))
+    .where(and(eq(links.kind, 'ua'), ofThese(links.id, ids)))
     .orderBy(asc(links.name));

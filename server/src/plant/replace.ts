@@ -39,7 +39,17 @@ const machines: Part<Machine> = {
 
 const applications: Part<Application> = {
   table: 'applications',
-  columns: ['id', 'machine_id', 'kind', 'name', 'application_uri', 'ports', 'security_policies', 'security_modes'],
+  columns: [
+    'id',
+    'machine_id',
+    'kind',
+    'name',
+    'application_uri',
+    'speaks',
+    'ports',
+    'security_policies',
+    'security_modes',
+  ],
   cells: (application) => {
     const row = applicationRow(application);
     return [
@@ -48,6 +58,7 @@ const applications: Part<Application> = {
       row.kind,
       row.name,
       row.applicationUri,
+      row.speaks ?? 'ua',
       row.ports,
       row.securityPolicies,
       row.securityModes,
@@ -70,6 +81,7 @@ const links: Part<Link> = {
     'identity',
     'floor',
     'stale_after_ms',
+    'classic',
   ],
   cells: (link) => [
     link.id,
@@ -84,6 +96,7 @@ const links: Part<Link> = {
     { json: link.identity },
     link.floor,
     link.staleAfterMs,
+    link.classic ? { json: link.classic } : null,
   ],
 };
 

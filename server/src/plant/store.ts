@@ -85,8 +85,8 @@ export const machineRow = (machine: Machine): typeof machines.$inferInsert => ({
 });
 
 export function applicationRow(application: Application): typeof applications.$inferInsert {
-  const { id, machineId, kind, name, applicationUri } = application;
-  const own = { id, machineId, kind, name, applicationUri };
+  const { id, machineId, kind, name, applicationUri, speaks = 'ua' } = application;
+  const own = { id, machineId, kind, name, applicationUri, speaks };
   return application.kind === 'server'
     ? { ...own, ports: [...application.ports], securityPolicies: [], securityModes: [] }
     : {
@@ -103,11 +103,12 @@ export function applicationOf({
   kind,
   name,
   applicationUri,
+  speaks,
   ports,
   securityPolicies,
   securityModes,
 }: ApplicationRow): Application {
-  const own = { id, machineId, name, applicationUri };
+  const own = { id, machineId, name, applicationUri, ...(speaks === 'ua' ? {} : { speaks }) };
   return kind === 'server' ? { kind, ...own, ports } : { kind, ...own, securityPolicies, securityModes };
 }
 

@@ -36,7 +36,7 @@ export async function serversWithIdentities(
       .select({ id: applications.id, name: applications.name, machine: machines.name, machineId: machines.id })
       .from(applications)
       .innerJoin(machines, eq(machines.id, applications.machineId))
-      .where(and(eq(applications.kind, 'server'), ofThese(applications.id, serverIds)))
+      .where(and(eq(applications.kind, 'server'), eq(applications.speaks, 'ua'), ofThese(applications.id, serverIds)))
       .orderBy(asc(applications.name)),
     db
       .select({

@@ -11,7 +11,7 @@ import { conflict, notFound } from '../http/problems.js';
 import { meansOfLink } from '../means/means-of-link.js';
 import { subjectAround } from '../plant/part.js';
 import { memoryLog } from '../probe/memory-log.js';
-import { walks } from '../probe/walks.js';
+import { walkLink } from '../probe/walk-link.js';
 import type { MachineLocks } from '../processes/machine-locks.js';
 import type { ServerProcess } from '../processes/server-process.js';
 import type { SecretStore } from '../secrets/sealing.js';
@@ -195,7 +195,7 @@ export class RightsSnapshots {
     const { facts } = log;
     let wasOpen = false;
     let toldAt = 0;
-    await walks[subject.link.kind](subject, means, log, signal, async (session) => {
+    await walkLink(subject, means, log, signal, async (session) => {
       wasOpen = true;
       const mode = modeIn(facts);
       await walk.goOn(

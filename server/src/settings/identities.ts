@@ -34,7 +34,11 @@ export class Identities {
 
   async all(): Promise<ClientIdentityView[]> {
     const { applications } = await readPlant(this.db, []);
-    return Promise.all(applications.filter(({ kind }) => kind === 'client').map((client) => this.view(client)));
+    return Promise.all(
+      applications
+        .filter(({ kind, speaks }) => kind === 'client' && speaks !== 'classic')
+        .map((client) => this.view(client)),
+    );
   }
 
   async give(applicationId: string, wish: ClientIdentity, actor: string): Promise<ClientIdentityView> {

@@ -1,4 +1,4 @@
-import { pausedUntil, refusedUserCodes, signInNameOf } from '@loyal-hinge/core';
+import { accountsOf, pausedUntil, refusedUserCodes, signInNameOf } from '@loyal-hinge/core';
 import type { LinkInPlant } from '@loyal-hinge/core';
 import { persist } from '../../database/database.js';
 import type { Queryable } from '../../database/database.js';
@@ -16,7 +16,7 @@ export function signInGuard(
   password: string | null,
 ): SignInGuard {
   const userName = signInNameOf(link.identity);
-  const account = { applicationUri: server.applicationUri, userName };
+  const account = { applicationUri: accountsOf(server), userName };
   const mark = password === null ? '' : secrets.markOf(password);
   return {
     async whyPaused() {

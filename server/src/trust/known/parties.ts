@@ -1,7 +1,7 @@
 import type { Application, TrustParty, TrustWay } from '@loyal-hinge/core';
 import { clientsHeld, shownCertificates } from '../../certificates/store.js';
 import type { Queryable } from '../../database/database.js';
-import { readApplications } from '../../plant/part.js';
+import { readUaApplications } from '../../plant/part.js';
 import { allReadings } from '../lists/readings.js';
 import type { Reading } from '../lists/readings.js';
 import { allLists, noLists } from '../lists/store.js';
@@ -19,7 +19,7 @@ export interface ReadParties {
 /** Some applications, or all, as those that show certificates and trust others. */
 export async function readParties(db: Queryable, applicationIds?: readonly string[]): Promise<ReadParties> {
   const [applications, lists, readings, ways, held, shown, waivers] = await Promise.all([
-    readApplications(db, applicationIds),
+    readUaApplications(db, applicationIds),
     allLists(db, applicationIds),
     allReadings(db, applicationIds),
     allWays(db, applicationIds),

@@ -2,7 +2,7 @@ import { endpointUrlParts, judgeEndpointUrl, stepPosition } from '@loyal-hinge/c
 import type { TrustLink } from '@loyal-hinge/core';
 import type { Queryable } from '../../database/database.js';
 import { allVerdicts } from '../../facts/store.js';
-import { readLinkEnds } from '../../plant/part.js';
+import { readUaLinkEnds } from '../../plant/part.js';
 import { pushLink } from '../lists/push-link.js';
 import type { KeptWay } from '../lists/ways.js';
 
@@ -11,7 +11,7 @@ export async function readTrustLinks(
   db: Queryable,
   linkIds?: readonly string[],
 ): Promise<ReadonlyMap<string, TrustLink>> {
-  const [links, verdicts] = await Promise.all([readLinkEnds(db, linkIds), allVerdicts(db, linkIds)]);
+  const [links, verdicts] = await Promise.all([readUaLinkEnds(db, linkIds), allVerdicts(db, linkIds)]);
   return new Map(
     links.map(({ id, kind, name, clientId, serverId, endpointUrl }) => {
       const { flaws, parts } = judgeEndpointUrl(endpointUrl);

@@ -1,4 +1,5 @@
-import { isAddressLiteral, endpointUrlOf, endpointUrlParts } from '../../endpoint-url.js';
+import { isAddressLiteral } from '../../endpoint-url.js';
+import { linkUrlOf, linkUrlParts } from '../../link-url.js';
 import { cause } from '../../cause.js';
 import { byHand } from '../../../orders/change.js';
 import { nearest } from '../../../plant/nearness.js';
@@ -20,7 +21,7 @@ export const nameUnknown = cause({
   meaning: ({ host, meant }) =>
     `The host ${host} is unknown.${meant ? ` The plant has a machine named ${meant}: the name was probably mistyped.` : ''}`,
   remedies({ host, meant }, { subject: { link, serverMachine } }) {
-    const parts = endpointUrlParts(link.endpointUrl);
+    const parts = linkUrlParts(link);
     const rename =
       meant && parts
         ? [
@@ -28,12 +29,12 @@ export const nameUnknown = cause({
               title: `Use the host name ${meant}`,
               target: link.name,
               before: link.endpointUrl,
-              after: endpointUrlOf({ ...parts, host: meant }),
+              after: linkUrlOf(link.kind, { ...parts, host: meant }),
               change: {
                 kind: 'set-endpoint-url' as const,
                 linkId: link.id,
                 before: link.endpointUrl,
-                after: endpointUrlOf({ ...parts, host: meant }),
+                after: linkUrlOf(link.kind, { ...parts, host: meant }),
               },
               restart: false,
               undo: 'Set the old URL again.',

@@ -1,4 +1,6 @@
-import { judgeEndpointUrl } from '../../endpoint-url.js';
+import { registeredPort } from '../../endpoint-url.js';
+import type { LinkKindId } from '../../kinds.js';
+import { linkUrlOf } from '../../link-url.js';
 import { cause } from '../../cause.js';
 import { byHand } from '../../../orders/change.js';
 
@@ -18,7 +20,7 @@ export const urlMalformed = cause({
     `The endpoint URL “${url.given}” can’t be used as it is. ${url.flaws.map((flaw) => flaw.says).join(' ')}`,
   remedies({ url }, { subject: { link, server, serverMachine } }) {
     const host = serverMachine.hostNames[0] ?? serverMachine.addresses[0] ?? '';
-    const suggestion = url.cleaned ?? judgeEndpointUrl(`opc.tcp://${host}:${server.ports[0] ?? 4840}`).cleaned;
+    const suggestion = url.cleaned ?? usualUrl(link.kind, host, server.ports[0]);
     if (!suggestion) return [byHand({ title: 'Type the endpoint URL again', target: link.name })];
     return [
       {
@@ -33,3 +35,7 @@ export const urlMalformed = cause({
     ];
   },
 });
+
+/** What a server’s URL usually is; null where it can’t be told, as of a classic one, which names its program. */
+const usualUrl = (kind: LinkKindId, host: string, port: number = registeredPort): string | null =>
+  kind === 'ua' && host !== '' ? linkUrlOf(kind, { host, port, path: '' }) : null;

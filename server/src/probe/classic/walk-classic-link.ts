@@ -1,0 +1,150 @@
+import { isIP } from 'node:net';
+import { isSameTarget, judgeLinkUrl, linkKinds, passwordTargetOf, programOf, usualCalls } from '@loyal-hinge/core';
+import type { LinkInPlant, StepId, Withheld } from '@loyal-hinge/core';
+import { usualGuid, walkClassic } from '@loyal-hinge/classic';
+import type { ClassicWalk, Observation } from '@loyal-hinge/classic';
+import { failureOf } from '../../ua/failure.js';
+import { isDeclared } from '../address-ranges.js';
+import type { CheckLog, CheckMeans } from '../means.js';
+import { near } from '../reach.js';
+import { resolveHost } from '../resolve.js';
+import { Walk } from '../walk.js';
+import { noteObservation } from './note-observation.js';
+
+/**
+ * Walks a classic link through its steps, live, as the link’s client would, and notes what it observes; it judges nothing.
+ * What it holds of the server is given back however it ends.
+ */
+export async function walkClassicLink(
+  subject: LinkInPlant,
+  means: CheckMeans,
+  log: CheckLog,
+  signal: AbortSignal,
+): Promise<void> {
+  const walk = new Walk(subject, means, log, signal, false);
+  try {
+    await stepByStep(walk);
+    signal.throwIfAborted();
+  } catch (error) {
+    const reason = signal.aborted ? 'it was cancelled.' : failureOf(error).reason || failureOf(error).code;
+    log.note({ kind: 'check-stopped', during: walk.during, reason });
+  }
+}
+
+async function stepByStep(walk: Walk): Promise<void> {
+  walk.begin('name', 'the name');
+  const { link, server } = walk.subject;
+  const judged = judgeLinkUrl(link.kind, link.endpointUrl, server.ports[0]);
+  const { given, cleaned, parts, flaws } = judged;
+  walk.log.note(
+    { kind: 'endpoint-url', given, cleaned, host: parts?.host ?? null, port: parts?.port ?? null, flaws },
+    'reckoned',
+  );
+  if (!parts || flaws.length > 0) return;
+  const withheld = await whyWithheld(walk);
+  const classic = classicWalk(walk, parts, withheld !== null);
+  await walkClassic(classic, (observation) => {
+    noteObservation(walk, observation, classic);
+    tellNext(walk, observation.step);
+    void tellSignIn(walk, observation);
+  });
+  if (withheld) noteWithheld(walk, withheld);
+}
+
+/** The step behind one that was seen, as far as it is walked. */
+function tellNext(walk: Walk, step: StepId): void {
+  const { steps } = linkKinds.classic;
+  const next = steps[steps.findIndex(({ id }) => id === step) + 1];
+  if (next && next.id !== 'write' && !walk.signal.aborted) walk.begin(next.id, `the step “${next.title}”`);
+}
+
+function classicWalk(
+  walk: Walk,
+  parts: { readonly host: string; readonly port: number; readonly path: string },
+  stopsBeforeSignIn: boolean,
+): ClassicWalk {
+  const { link, clientMachine } = walk.subject;
+  const { means } = walk;
+  const { level, updateRateMs } = link.classic ?? usualCalls;
+  const program = programOf(parts);
+  const clsid = usualGuid(program);
+  const needed = (use: 'read' | 'watch' | 'write'): boolean => link.needs.some(({ uses }) => uses.includes(use));
+  return {
+    host: parts.host,
+    mapperPort: parts.port,
+    localAddress: near(walk, clientMachine.addresses[0] ?? '') ?? undefined,
+    identity: {
+      account: link.identity.kind === 'user' ? accountIn(link.identity.userName, means.password ?? '') : null,
+      level,
+      workstation: (clientMachine.hostNames[0] ?? clientMachine.name).split('.')[0]?.toUpperCase() ?? '',
+    },
+    server: clsid === null ? { progId: program } : { clsid },
+    needs: {
+      items: link.needs.map(({ path }) => path),
+      browse: link.needs.length > 0,
+      // What an item may be written is told when it is added to a group, as it is for reading.
+      read: needed('read') || needed('write'),
+      watch: needed('watch') ? { updateRateMs } : null,
+    },
+    timeoutMs: means.limits.connectMs,
+    signal: walk.signal,
+    stopsBeforeSignIn,
+    resolve: (host) => resolve(walk, host, host === parts.host),
+    mayDial: (address) => isDeclared(address, means.declaredRanges),
+  };
+}
+
+/** `DOMAIN\name`, or a name alone. */
+function accountIn(text: string, password: string) {
+  const parts = /^([^\\]+)\\(.+)$/.exec(text);
+  return { user: parts?.[2] ?? text, domain: parts?.[1] ?? '', password };
+}
+
+async function resolve(walk: Walk, host: string, isLinks: boolean): Promise<readonly string[]> {
+  const begun = performance.now();
+  const { nameServer, limits } = walk.means;
+  const resolution = await resolveHost(host, nameServer, limits.resolveMs, walk.signal);
+  walk.signal.throwIfAborted();
+  if (isLinks || isIP(host) === 0) {
+    const purpose = isLinks ? ('link' as const) : ('advertised' as const);
+    walk.log.note({ kind: 'name-resolution', purpose, host, ...resolution, ms: Math.round(performance.now() - begun) });
+  }
+  const { pinnedAddress } = walk.subject.link;
+  return isLinks && pinnedAddress !== null && resolution.addresses.length > 0 ? [pinnedAddress] : resolution.addresses;
+}
+
+/** Why the password is not to be sent; null: it may be, or there is none to send. */
+async function whyWithheld({ subject: { link, server }, means }: Walk): Promise<Withheld | null> {
+  const wanted = passwordTargetOf(link, server);
+  if (!wanted) return null;
+  if (means.keptFor && !isSameTarget(means.keptFor, wanted))
+    return { reason: 'kept for another target', keptFor: means.keptFor, wanted };
+  if (means.password === null) return { reason: 'no password kept' };
+  return means.signIns.whyPaused();
+}
+
+function noteWithheld({ subject: { link }, log }: Walk, withheld: Withheld): void {
+  log.note(
+    {
+      kind: 'classic-sign-in',
+      level: (link.classic ?? usualCalls).level,
+      userName: link.identity.kind === 'user' ? link.identity.userName : null,
+      outcome: 'withheld',
+      failure: null,
+      withheld,
+      computer: null,
+      clockApartMs: null,
+      isProven: false,
+      isAtMapper: true,
+    },
+    'reckoned',
+  );
+}
+
+/** The account’s count of tries, so that no account gets locked by us. */
+async function tellSignIn({ means, subject: { link } }: Walk, observation: Observation): Promise<void> {
+  if (observation.step !== 'sign-in' || link.identity.kind !== 'user') return;
+  const { problem } = observation;
+  if (problem === null) await means.signIns.note(null);
+  else if (problem.by !== 'way') await means.signIns.note('BadUserAccessDenied');
+}

@@ -192,7 +192,8 @@ export const linkFilter = z.object({
   /** Words that must all stand somewhere in the row. */
   find: z.string().max(300).optional(),
   state: linkState.optional(),
-  /** Only those on which a session can be held. */
+  kind: z.enum(linkKindIds).optional(),
+  /** Only those on which a session can be held by hand. */
   usable: z.literal('yes').optional(),
 });
 export type LinkFilter = z.infer<typeof linkFilter>;
@@ -210,6 +211,8 @@ export const linkBoard = z.object({
   rows: z.array(linkRow),
   /** How many fit the filter. */
   fitting: z.int(),
+  /** The kinds of those that fit. */
+  kinds: z.array(z.enum(linkKindIds)),
   /** How many links there are in each state, whatever the filter. */
   states: z.object({ Parted: z.int(), Strained: z.int(), Untried: z.int(), Sound: z.int() }),
   /** Checks that have not ended. */

@@ -32,6 +32,8 @@ const hostName = z
 export const address = z.union([z.ipv4(), z.ipv6()], { error: 'This is no IP address.' });
 const port = z.int().min(1, 'A port is at least 1.').max(65535, 'A port is at most 65535.');
 const applicationUri = z.string().trim().max(500);
+/** Of an application that speaks OPC UA. */
+export const uaApplicationUri = applicationUri.min(1, 'An application URI is needed.');
 /** What an application speaks; files of before there were several kinds don’t say it. */
 const speaks = z.enum(linkKindIds).optional();
 const uriWhereUa = ({

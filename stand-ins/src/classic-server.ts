@@ -1,6 +1,6 @@
 import { parseArgs } from 'node:util';
 import { ClassicMachine } from './classic/classic-machine.js';
-import { EnforcedSettings } from './classic/enforced-settings.js';
+import { EnforcedSettings, FolderOfSettings } from './classic/enforced-settings.js';
 import { lehrItems } from './classic/lehr-items.js';
 import { settingsText, signedInAccess, signedInLaunch } from './classic/settings-text.js';
 
@@ -47,6 +47,8 @@ const own = [
   }),
 ];
 const { settings: folder } = values;
+const kept = folder === undefined ? null : new FolderOfSettings(folder);
+const usual = EnforcedSettings.of(own);
 const machine = await ClassicMachine.start({
   name: 'LEHR-DATA',
   address,
@@ -54,7 +56,7 @@ const machine = await ClassicMachine.start({
   hosts: [address],
   accounts: user === undefined ? [] : [{ user, password: password ?? '', rid: 1001, groups: [] }],
   machineSid: 'S-1-5-21-41-41-41',
-  settings: () => (folder === undefined ? EnforcedSettings.of(own) : EnforcedSettings.inFolder(folder)),
+  settings: () => kept?.now() ?? usual,
   programs: [
     {
       clsid,

@@ -8,6 +8,8 @@ import { dayMs, derIn } from './certificates.js';
 import type { Handover } from './handover.js';
 import {
   addressBook,
+  classicStandIns,
+  classicUsers,
   applicationUriOf,
   clientLists,
   deskId,
@@ -20,9 +22,11 @@ import {
   standInClients,
   standInServers,
   weighbridgePage,
+  wrongClassicPasswords,
   wrongPasswordLinks,
 } from './marrowby/index.js';
 import type { FirstLists, StandInServer } from './marrowby/index.js';
+import { startClassicMachine } from './start-classic.js';
 import { startNameServer } from './name-server.js';
 import { startBarePort, startSilentPort, startWebPage } from './other-ports.js';
 import type { Stoppable } from './other-ports.js';
@@ -82,6 +86,9 @@ export async function startPlant(folder: string): Promise<RunningPlant> {
           ),
         ),
       ),
+      ...classicStandIns.map((standIn) =>
+        keep(startClassicMachine(standIn, join(folder, 'classic', standIn.machine.id), passwords)),
+      ),
       keep(startNameServer(addressBook, nameServerAddress.address, nameServerAddress.port)),
       keep(startWebPage(weighbridgePage.address, weighbridgePage.port)),
       keep(startSilentPort(silentPort.address, silentPort.port)),
@@ -132,17 +139,22 @@ async function copyPkiFolders(folder: string, certificates: PlantCertificates): 
 
 async function keptSecrets(folder: string): Promise<PlantSecrets> {
   const file = join(folder, 'secrets.json');
-  try {
-    return JSON.parse(await readFile(file, 'utf8')) as PlantSecrets;
-  } catch {
-    const users = [...new Set(standInServers.flatMap((standIn) => standIn.users))];
-    const made: PlantSecrets = {
-      passphrase: randomBytes(12).toString('base64url'),
-      passwords: Object.fromEntries(users.map((user) => [user, randomBytes(12).toString('base64url')])),
-    };
-    await writeFile(file, JSON.stringify(made), { mode: 0o600 });
-    return made;
-  }
+  const kept = await readFile(file, 'utf8').then(
+    (text) => JSON.parse(text) as PlantSecrets,
+    () => null,
+  );
+  const users = new Set([...standInServers.flatMap((standIn) => standIn.users), ...Object.values(classicUsers)]);
+  const missing = [...users].filter((user) => kept?.passwords[user] === undefined);
+  if (kept && missing.length === 0) return kept;
+  const made: PlantSecrets = {
+    passphrase: kept?.passphrase ?? randomBytes(12).toString('base64url'),
+    passwords: {
+      ...kept?.passwords,
+      ...Object.fromEntries(missing.map((user) => [user, randomBytes(12).toString('base64url')])),
+    },
+  };
+  await writeFile(file, JSON.stringify(made), { mode: 0o600 });
+  return made;
 }
 
 function beginningOf({ lists }: StandInServer, certificates: PlantCertificates): BeginningLists {
@@ -186,7 +198,12 @@ function handoverOf(secrets: PlantSecrets, certificates: PlantCertificates): Han
     passwords: marrowbyGlass.links.flatMap((link) => {
       if (link.identity.kind !== 'user') return [];
       const right = secrets.passwords[link.identity.userName] ?? '';
-      return [{ linkId: link.id, password: wrongPasswordLinks.includes(link.id) ? `${right.slice(1)}x` : right }];
+      return [
+        {
+          linkId: link.id,
+          password: [...wrongPasswordLinks, ...wrongClassicPasswords].includes(link.id) ? `${right.slice(1)}x` : right,
+        },
+      ];
     }),
     ways: standInServers.flatMap((standIn): Handover['ways'] => {
       if (!marrowbyGlass.applications.some(({ id }) => id === standIn.id)) return [];

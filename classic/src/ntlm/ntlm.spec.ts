@@ -106,7 +106,7 @@ function signIn(
   agreement: ReturnType<typeof client>,
   changed = (token: Uint8Array) => token,
 ) {
-  const there = agreeing(agreement.first, { address: '127.0.0.1' });
+  const there = agreeing(agreement.first, { address: '127.0.0.1', level: 'privacy' });
   const { token, security } = agreement.answer(there.challenge);
   return { security, taken: there.take(changed(token)) };
 }
@@ -176,7 +176,7 @@ describe('signing in by NTLM', () => {
     let time = now;
     const agreeing = server({ now: () => time });
     const agreement = client();
-    const there = agreeing(agreement.first, { address: '127.0.0.1' });
+    const there = agreeing(agreement.first, { address: '127.0.0.1', level: 'privacy' });
     const { token } = agreement.answer(there.challenge);
     time += 2 * 3_600_000;
     expect(there.take(token)).toEqual({ refused: 'The clocks are too far apart.' });
@@ -195,6 +195,19 @@ describe('signing in by NTLM', () => {
   it('lets nobody in as nobody', () => {
     const { taken } = signIn(server(), client({ account: null }));
     expect(taken).toMatchObject({ account: null });
+  });
+
+  it('tells of accounts that it can’t prove, and lets them in where nothing is signed', () => {
+    const told: string[] = [];
+    const agreeing = server({ hashOf: () => null, unproven: ({ user }) => told.push(user) > 0 });
+    const there = (level: 'connect' | 'integrity') => {
+      const agreement = client({ level });
+      const begun = agreeing(agreement.first, { address: '127.0.0.1', level });
+      return begun.take(agreement.answer(begun.challenge).token);
+    };
+    expect(there('connect')).toMatchObject({ account: { user: 'opc-reader', isProven: false } });
+    expect(there('integrity')).toEqual({ refused: 'Unknown name or wrong password.' });
+    expect(told).toEqual(['opc-reader', 'opc-reader']);
   });
 
   it('speaks no first version', () => {

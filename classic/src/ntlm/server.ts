@@ -1,5 +1,6 @@
 import { randomBytes, timingSafeEqual } from 'node:crypto';
-import type { Agreeing, SaidAccount } from '../rpc/security.js';
+import { protects } from '../rpc/security.js';
+import type { Agreeing, Level, SaidAccount } from '../rpc/security.js';
 import { fileTimeOctets, millisOfFileTime } from './client.js';
 import { proofOf, responseKey, sessionBaseKey } from './keys.js';
 import {
@@ -28,8 +29,11 @@ export interface NtlmServer {
   readonly hashOf: (user: string, domain: string) => Uint8Array | null;
   /** Whether it says its time in the challenge: then clients answer by it, and clocks don’t matter. Absent: it does. */
   readonly tellsTime?: boolean;
-  /** Whether accounts that can’t be proven are let in, as what they say they are: nothing that they sign can be looked at. */
-  readonly takesUnproven?: boolean;
+  /**
+   * Told of accounts that can’t be proven, and whether they are let in as what they say they are: that is possible at levels
+   * without signatures alone, as nothing that they sign could be looked at. Absent: they are refused.
+   */
+  readonly unproven?: (account: SaidAccount, peer: { readonly address: string; readonly level: Level }) => boolean;
   /** Whether nobody may sign in as nobody. Anonymous connections may still be refused what they ask for. */
   readonly refusesAnonymous?: boolean;
 }
@@ -53,7 +57,7 @@ const mostSkewMs = 30 * 60_000;
 
 /** Lets clients in by NTLMv2 (MS-NLMP 3.2.5). The first version, and sessions without extended security, are refused. */
 export function ntlmServer(server: NtlmServer): Agreeing {
-  return (first) => {
+  return (first, peer) => {
     const asked = readNegotiate(first);
     const challenge = randomBytes(8);
     const flags =
@@ -78,7 +82,7 @@ export function ntlmServer(server: NtlmServer): Agreeing {
           return sessionFor(new Uint8Array(16), said, null);
         }
         const key = proven(server, challenge, said);
-        if (typeof key === 'string' && server.takesUnproven)
+        if (typeof key === 'string' && server.unproven?.(named(said, false), peer) && !protects(peer.level))
           return sessionFor(randomBytes(16), said, named(said, false));
         if (typeof key === 'string') return { refused: key };
         const session = sessionFor(key.key, said, named(said, true));

@@ -68,6 +68,8 @@ export interface CallingBack {
   readonly identity: Identity;
   readonly localAddress?: string;
   readonly timeoutMs: number;
+  /** Whether a place may be called at all; absent: any may. */
+  readonly mayDial?: (host: string) => boolean;
 }
 
 /** Whom changes are told to. */
@@ -136,6 +138,7 @@ export class Sinks {
     const read = readObjectReference(octets);
     const places = read.kind === 'standard' ? read.resolver.strings : [];
     for (const { host, port } of places.slice(0, 8)) {
+      if (this.back.mayDial?.(host) === false) continue;
       const client = new ComClient({ host, mapperPort: port ?? usualMapperPort, ...this.back });
       try {
         const unknown = await client.unmarshal(octets);

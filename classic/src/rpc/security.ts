@@ -57,7 +57,10 @@ export interface ServerAgreement {
 }
 
 /** How a server agrees with whoever binds. */
-export type Agreeing = (first: Uint8Array, peer: { readonly address: string }) => ServerAgreement;
+export type Agreeing = (
+  first: Uint8Array,
+  peer: { readonly address: string; readonly level: Level },
+) => ServerAgreement;
 
 /** Whether a level puts a verifier onto each PDU. With a connection, packet means integrity, as NTLM has nothing between. */
 export const protects = (level: Level): boolean => level !== 'none' && level !== 'connect';

@@ -53,7 +53,7 @@ export class ServerSecurity {
     if (!agreeing) return 8;
     if (level === null) return 9;
     if (this.agreed.size >= mostAgreements) throw new WireFault('More agreements on security than anybody needs.', 2);
-    const agreement = agreeing(value, { address: this.address });
+    const agreement = agreeing(value, { address: this.address, level });
     this.last = { contextId, service: type, level, agreement, state: { is: 'under way' } };
     this.agreed.set(contextId, this.last);
     const { challenge } = agreement;

@@ -127,6 +127,8 @@ export type Observation =
       /** Where we said that we are to be called back. */
       readonly back: { readonly hosts: readonly string[]; readonly resolver: number; readonly objects: number } | null;
       readonly calls: readonly WatchCall[];
+      /** Accounts that called back at a level that needs their password, which is not known here. */
+      readonly unproven: readonly { readonly from: string; readonly account: string }[];
       /** Whoever called back without being meant. */
       readonly strangers: readonly string[];
       readonly problem: Problem | null;

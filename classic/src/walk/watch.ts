@@ -5,7 +5,7 @@ import type { DataAccessGroup } from '../opc/client.js';
 import { dataSink } from '../opc/data-sink.js';
 import { opcIids } from '../opc/interfaces.js';
 import type { Agreeing } from '../rpc/security.js';
-import { services } from '../rpc/security.js';
+import { protects, services } from '../rpc/security.js';
 import { problemOf } from './observations.js';
 import type { Problem, WatchCall } from './observations.js';
 import type { ClassicWalk, Walking } from './walking.js';
@@ -20,6 +20,7 @@ export async function watchGroup(walking: Walking, group: DataAccessGroup, wante
   const { walk, note, ofServer } = walking;
   const calls: WatchCall[] = [];
   const strangers: string[] = [];
+  const unproven: { readonly from: string; readonly account: string }[] = [];
   const address = walking.localAddress ?? '127.0.0.1';
   const hosts = walk.back?.hosts ?? [address];
   let home: CallbackHome | null = null;
@@ -31,6 +32,7 @@ export async function watchGroup(walking: Walking, group: DataAccessGroup, wante
       back: home ? { hosts, ...home.ports } : null,
       calls,
       strangers,
+      unproven,
       problem,
     });
   try {
@@ -38,7 +40,7 @@ export async function watchGroup(walking: Walking, group: DataAccessGroup, wante
       address,
       hosts,
       ...(walk.back ? { ports: walk.back.ports } : {}),
-      agreeing: { [services.ntlm]: whoever(walk) },
+      agreeing: { [services.ntlm]: whoever(walk, (from, account) => unproven.push({ from, account })) },
       admits: (caller) => {
         const isMeant = ofServer.has(caller.address);
         if (!isMeant) strangers.push(caller.address);
@@ -65,7 +67,10 @@ export async function watchGroup(walking: Walking, group: DataAccessGroup, wante
 }
 
 /** Accounts are known here by the same name and password, as on two machines without a domain; others by what they say. */
-const whoever = ({ identity: { account, workstation } }: ClassicWalk): Agreeing =>
+const whoever = (
+  { identity: { account, workstation } }: ClassicWalk,
+  tellUnproven: (from: string, account: string) => void,
+): Agreeing =>
   ntlmServer({
     computer: workstation,
     domain: workstation,
@@ -73,7 +78,10 @@ const whoever = ({ identity: { account, workstation } }: ClassicWalk): Agreeing 
     now: Date.now,
     hashOf: (user) =>
       account && account.user.toLowerCase() === user.toLowerCase() ? passwordHash(account.password) : null,
-    takesUnproven: true,
+    unproven: ({ user }, { address, level }) => {
+      if (protects(level)) tellUnproven(address, user);
+      return true;
+    },
   });
 
 /** Waits until somebody says that it is enough. */

@@ -166,6 +166,11 @@ function readWatch(seen: Extract<Observation, { readonly step: 'watch' }>): Read
   const back = seen.back
     ? ` We were to be called back at ${seen.back.hosts.join(', ')}, ports ${seen.back.resolver} and ${seen.back.objects}.`
     : '';
+  const [unproven] = seen.unproven;
+  if (unproven && seen.calls.length === 0)
+    return weak(
+      `Called back from ${unproven.from} as ${unproven.account}, whose password is not known here: the way is open, and the call could not be taken.`,
+    );
   if (seen.problem) {
     const read = failed(seen.problem, 'Changes can’t be had');
     return { ...read, detail: `${read.detail}${back}` };

@@ -1,4 +1,5 @@
 import * as z from 'zod';
+import { linkKindIds } from '@loyal-hinge/core';
 import { firstStepIds } from '@loyal-hinge/core';
 import { discoveryState, discoveryWish } from '../discovery.js';
 import { waits } from '../proposals.js';
@@ -28,7 +29,12 @@ export const plantRoutes = {
   plantChoices: route(at.plantChoices, {
     summary: 'Machines, clients or servers by name, for choosing one',
     role: 'viewer',
-    query: z.object({ of: z.enum(choosable), find: z.string().max(300).optional() }),
+    query: z.object({
+      of: z.enum(choosable),
+      find: z.string().max(300).optional(),
+      /** Only applications that speak it. */
+      speaks: z.enum(linkKindIds).optional(),
+    }),
     answer: plantChoices,
   }),
   plant: route(at.plant, {

@@ -32,3 +32,47 @@ export function stepOf(kind: LinkKindId, id: StepId): Step {
   if (!found) throw new RangeError(`no step ${id}`);
   return found;
 }
+
+/** A column of a board: a step, and the kinds that have it. */
+export interface StepColumn {
+  readonly step: Step;
+  readonly kinds: readonly LinkKindId[];
+}
+
+/**
+ * The columns of a board with links of several kinds: steps that have the same name share one, and each kind’s own stand
+ * between those that they stand between in their own order.
+ */
+export function stepColumns(kinds: readonly LinkKindId[]): readonly StepColumn[] {
+  const [first, ...others] = linkKindIds.filter((kind) => kinds.includes(kind));
+  if (first === undefined) return [];
+  return others.reduce<readonly StepColumn[]>(
+    withKind,
+    linkKinds[first].steps.map((step) => ({ step, kinds: [first] })),
+  );
+}
+
+function withKind(columns: readonly StepColumn[], kind: LinkKindId): readonly StepColumn[] {
+  const merged: StepColumn[] = [];
+  let left = [...columns];
+  for (const step of linkKinds[kind].steps) {
+    const at = left.findIndex((column) => column.step.id === step.id);
+    const shared = left[at];
+    if (!shared) {
+      merged.push({ step, kinds: [kind] });
+      continue;
+    }
+    // What stands before the shared step on both sides has been put down: the older kind’s own first.
+    const own = merged.splice(lastShared(merged, kind));
+    merged.push(...left.slice(0, at), ...own, { step: shared.step, kinds: [...shared.kinds, kind] });
+    left = left.slice(at + 1);
+  }
+  return [...merged, ...left];
+}
+
+/** From where on the columns are of one kind alone. */
+function lastShared(columns: readonly StepColumn[], kind: LinkKindId): number {
+  let from = columns.length;
+  while (from > 0 && columns[from - 1]?.kinds.length === 1 && columns[from - 1]?.kinds[0] === kind) from -= 1;
+  return from;
+}

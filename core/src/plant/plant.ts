@@ -162,6 +162,7 @@ export function plantFaults(plant: Plant): readonly PlantFault[] {
   const zoneIds = new Set(plant.zones.map((zone) => zone.id));
   const machineIds = new Set(plant.machines.map((machine) => machine.id));
   const kinds = new Map(plant.applications.map((application) => [application.id, application.kind]));
+  const spoken = new Map(plant.applications.map(({ id, speaks }) => [id, speaks ?? 'ua']));
   const absent = (subject: string, field: string, id: string): PlantFault => ({
     subject,
     field,
@@ -184,8 +185,17 @@ export function plantFaults(plant: Plant): readonly PlantFault[] {
     ...plant.links
       .filter((link) => kinds.get(link.serverId) !== 'server')
       .map((link) => absent(link.id, 'serverId', link.serverId)),
+    ...plant.links.flatMap((link) =>
+      (['clientId', 'serverId'] as const)
+        .filter((end) => (spoken.get(link[end]) ?? link.kind) !== link.kind)
+        .map((end) => ({ subject: link.id, field: end, says: saysOtherKind(link.kind) })),
+    ),
   ];
 }
+
+/** Said of an end of a link that speaks another kind of OPC. */
+export const saysOtherKind = (kind: LinkKindId): string =>
+  `It does not speak ${kind === 'ua' ? 'OPC UA' : 'classic OPC'}, and the link does.`;
 
 function twice(kind: string, rows: readonly { readonly id: string }[]): PlantFault[] {
   const seen = new Set<string>();

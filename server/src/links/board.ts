@@ -1,5 +1,6 @@
 import { and, asc, count, desc, eq, inArray, sql } from 'drizzle-orm';
 import type { SQL } from 'drizzle-orm';
+import { linkKindIds } from '@loyal-hinge/core';
 import type { LinkState } from '@loyal-hinge/core';
 import type { LinkBoard, LinkFilter, LinkOrder, LinkRow } from '@loyal-hinge/contract';
 import type { Queryable } from '../database/database.js';
@@ -34,7 +35,7 @@ const orders: Readonly<Record<LinkOrder, readonly SQL[]>> = {
 /** Some rows of the board, read from stored columns: nothing is assessed for it. */
 export async function boardPage(db: Queryable, wish: BoardWish): Promise<LinkBoard> {
   const { by = 'place', from = 0, most = usualRows } = wish;
-  const [rows, fitting, states, [open]] = await Promise.all([
+  const [rows, fitting, kinds, states, [open]] = await Promise.all([
     db
       .select()
       .from(board)
@@ -43,6 +44,7 @@ export async function boardPage(db: Queryable, wish: BoardWish): Promise<LinkBoa
       .offset(from)
       .limit(most),
     countOf(db, wish),
+    db.select({ kind: board.kind }).from(board).where(fits(wish)).groupBy(board.kind),
     db.select({ rank: board.rank, links: count() }).from(board).groupBy(board.rank),
     db.select({ checks: count() }).from(checks).where(underWay),
   ]);
@@ -52,6 +54,7 @@ export async function boardPage(db: Queryable, wish: BoardWish): Promise<LinkBoa
     from,
     rows: await shownRows(db, rows),
     fitting: fitting ?? all,
+    kinds: linkKindIds.filter((kind) => kinds.some((found) => found.kind === kind)),
     states: {
       Parted: linksIn('Parted'),
       Strained: linksIn('Strained'),
@@ -104,10 +107,11 @@ export async function idsFitting(db: Queryable, filter: LinkFilter): Promise<str
 }
 
 /** Every word that was typed must stand somewhere in the row. */
-function fits({ find = '', state, usable }: LinkFilter): SQL | undefined {
+function fits({ find = '', state, kind, usable }: LinkFilter): SQL | undefined {
   return and(
     hasWords(board.search, find),
     state && eq(board.rank, rankOf[state]),
+    kind && eq(board.kind, kind),
     usable && and(eq(board.kind, 'ua'), inArray(board.rank, usableRanks)),
   );
 }

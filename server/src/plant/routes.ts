@@ -1,3 +1,4 @@
+import type { LinkKindId } from '@loyal-hinge/core';
 import type { Router } from 'express';
 import { plantPage } from '@loyal-hinge/contract';
 import type { AnswerOf, BodyOf, Choosable } from '@loyal-hinge/contract';
@@ -23,7 +24,9 @@ export function discoveryRoutes(router: Router, findActor: FindActor, discovery:
 export function plantRoutes(router: Router, findActor: FindActor, plant: PlantKeeping, heavy: Runs<PlantJobs>): void {
   serveText(router, findActor, 'plant', ({ signal }) => heavy.run('plant', undefined, signal));
   serve(router, findActor, 'plantView', ({ query }) => plant.view(plantPage.parse(query)));
-  serve(router, findActor, 'plantChoices', ({ query }) => plant.choices(query['of'] as Choosable, query['find']));
+  serve(router, findActor, 'plantChoices', ({ query }) =>
+    plant.choices(query['of'] as Choosable, query['find'], query['speaks'] as LinkKindId | undefined),
+  );
   serve(router, findActor, 'firstSteps', async () => ({ steps: [...(await plant.firstSteps())] }));
   serveText(router, findActor, 'exportPlant', async ({ response, signal }) => {
     const document = await heavy.run('exportPlant', undefined, signal);

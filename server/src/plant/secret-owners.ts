@@ -6,12 +6,15 @@ import type { SecretStore } from '../secrets/sealing.js';
 import { clientCertificates, trustWays } from '../database/schema.js';
 import type { SecretTarget } from '../database/schema.js';
 
+/** Whose accounts a server takes, as `accountsOf` of the core says it. */
+const accountsOfServer: SQL = sql`case a.application_uri when '' then 'classic:' || a.machine_id else a.application_uri end`;
+
 /**
  * Who in the plant a secret may belong to, by the secret’s name (`passwordOf`, `keyOf`), and the target that its owner
  * has now: links, the push management of servers, and client applications.
  */
 const owners: SQL = sql`(
-  select 'password of link ' || l.id as name, jsonb_build_object('applicationUri', a.application_uri,
+  select 'password of link ' || l.id as name, jsonb_build_object('applicationUri', ${accountsOfServer},
     'endpointUrl', l.endpoint_url, 'pinnedAddress', l.pinned_address,
     'userName', coalesce(l.identity->>'userName', '')) as target
   from links l join applications a on a.id = l.server_id

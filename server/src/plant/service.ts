@@ -1,6 +1,6 @@
 import { sql } from 'drizzle-orm';
 import { plantDifference, plantFaults } from '@loyal-hinge/core';
-import type { Application, FirstStep, Link, Machine, Plant, Zone } from '@loyal-hinge/core';
+import type { LinkKindId, Application, FirstStep, Link, Machine, Plant, Zone } from '@loyal-hinge/core';
 import type { AnswerOf, Choosable, PlantChoices, PlantPage } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
 import type { Database, Queryable } from '../database/database.js';
@@ -38,7 +38,8 @@ export class PlantKeeping {
   firstSteps = (): Promise<readonly FirstStep[]> => firstStepsOf(this.db);
 
   view = (wish: PlantPage): Promise<AnswerOf<'plantView'>> => plantViewOf(this.db, wish);
-  choices = (of: Choosable, find: string | undefined): Promise<PlantChoices> => choicesOf(this.db, of, find);
+  choices = (of: Choosable, find?: string, speaks?: LinkKindId): Promise<PlantChoices> =>
+    choicesOf(this.db, of, find, speaks);
 
   /** Lets a second person decide whether the plant is replaced. @returns the proposal’s id */
   async proposeReplacing(plant: Plant, actor: string): Promise<string> {

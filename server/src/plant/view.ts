@@ -1,3 +1,4 @@
+import type { LinkKindId } from '@loyal-hinge/core';
 import { and, asc, count, desc, eq, sql } from 'drizzle-orm';
 import type { SQL } from 'drizzle-orm';
 import type { plantOrders, AnswerOf, Choosable, PlantPage, PlantPartName, PlantChoices } from '@loyal-hinge/contract';
@@ -97,7 +98,7 @@ async function countsOf(db: Queryable): Promise<AnswerOf<'plantView'>['counts']>
 }
 
 /** What a row can be put on, or lead to: the first by name that fit. */
-export async function choicesOf(db: Queryable, of: Choosable, find = ''): Promise<PlantChoices> {
+export async function choicesOf(db: Queryable, of: Choosable, find = '', speaks?: LinkKindId): Promise<PlantChoices> {
   if (of === 'machines') {
     const fits = hasWords(searched.machines, find);
     const [[fitting], rows] = await Promise.all([
@@ -119,6 +120,7 @@ export async function choicesOf(db: Queryable, of: Choosable, find = ''): Promis
   }
   const fits = and(
     eq(applications.kind, of === 'clients' ? 'client' : 'server'),
+    speaks && eq(applications.speaks, speaks),
     hasWords(searched.applications, find),
   );
   const [[fitting], rows] = await Promise.all([

@@ -223,6 +223,12 @@ describe('a walk to a classic server', () => {
     expect(seen.watch).toMatchObject({ problem: { by: 'method', code: 0x80040202 }, calls: [] });
   });
 
+  it('tells of a server whose own account is not known to the client', async () => {
+    const service = { user: 'opc-service', domain: '', password: 'another made up one' };
+    const seen = await walked(walkTo(await machineWith({ program: { runsAs: service } })));
+    expect(seen.watch).toMatchObject({ calls: [], unproven: [{ from: '127.0.0.1', account: 'opc-service' }] });
+  });
+
   it('tells of a server that calls back as nobody, and of a rate that was changed', async () => {
     const program: ClassicProgram = {
       clsid,

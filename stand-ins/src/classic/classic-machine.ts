@@ -54,6 +54,8 @@ export interface ClassicMachineRecord {
   /** How far its clock is ahead, in milliseconds; it then doesn’t say what time it has, and refuses who has another. */
   readonly clockMs?: number;
   readonly pingPeriodMs?: number;
+  /** A firewall of its own lets nothing out: nobody is called back. */
+  readonly reachesNobody?: boolean;
 }
 
 const oldCategories = [categories['DA 2']];
@@ -126,6 +128,11 @@ export class ClassicMachine {
     await process?.exporter.close();
   }
 
+  private knows(account: string): boolean {
+    const name = account.slice(account.lastIndexOf('\\') + 1).toLowerCase();
+    return this.record.accounts.some(({ user }) => user.toLowerCase() === name);
+  }
+
   private now(): number {
     return Date.now() + (this.record.clockMs ?? 0);
   }
@@ -148,6 +155,8 @@ export class ClassicMachine {
     if (!may('activate far') || (!this.running.has(clsid) && !may('launch far')))
       throw new RpcFault(faults.accessDenied);
     if (program?.startFailure !== undefined) throw new ComFailure(program.startFailure);
+    const runAs = registered.appId === null ? null : settings.runAsOf(registered.appId);
+    if (runAs !== null && !this.knows(runAs)) throw new ComFailure(hresults.runAsFailed);
     const process = this.running.get(clsid) ?? (await this.startProcess(registered.appId, program ?? null));
     this.running.set(clsid, process);
     return { exporter: process.exporter, object: process.make(), level: settings.leastLevel(registered.appId) };
@@ -192,6 +201,7 @@ export class ClassicMachine {
             },
             localAddress: address,
             timeoutMs: 3000,
+            mayDial: () => this.record.reachesNobody !== true,
           },
         },
         () => this.servers.delete(server),

@@ -1,4 +1,4 @@
-import { readdirSync, readFileSync } from 'node:fs';
+import { readdirSync, readFileSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import {
   Registry,
@@ -16,11 +16,7 @@ import type { Level } from '@loyal-hinge/classic';
 export class EnforcedSettings {
   constructor(readonly settings: DcomSettings) {}
 
-  /** The settings of a folder of exports, all taken together in the order of their names. */
-  static inFolder(folder: string): EnforcedSettings {
-    const files = readdirSync(folder).filter((name) => name.toLowerCase().endsWith('.reg'));
-    return EnforcedSettings.of(files.sort().map((name) => textOf(readFileSync(join(folder, name)))));
-  }
+  /** What several exports say, all taken together. */
   static of(exports: readonly string[]): EnforcedSettings {
     const registry = new Registry();
     for (const text of exports) readRegistryExport(text, registry);
@@ -40,6 +36,11 @@ export class EnforcedSettings {
     clsid: string,
   ): { readonly appId: string | null; readonly progIds: readonly string[]; readonly name: string } | null {
     return this.settings.classes.find((one) => one.clsid.toLowerCase() === `{${clsid}}`) ?? null;
+  }
+
+  /** The account that an application runs as; null: it says none. */
+  runAsOf(appId: string): string | null {
+    return this.applicationOf(appId.replace(/[{}]/g, '').toLowerCase())?.runAs ?? null;
   }
 
   /** Where the export says nothing of a permission, nobody has it. */
@@ -74,5 +75,25 @@ export class EnforcedSettings {
   /** Whether somebody may activate at a level at all: hardened machines want packet integrity. */
   takesActivationAt(level: Level): boolean {
     return !this.settings.refusesLowActivation || levels[level] >= levels.integrity;
+  }
+}
+
+/** The settings of a folder of exports, all taken together in the order of their names: read again when one has changed. */
+export class FolderOfSettings {
+  private stamp = '';
+  private read = EnforcedSettings.of([]);
+
+  constructor(private readonly folder: string) {}
+
+  now(): EnforcedSettings {
+    const files = readdirSync(this.folder)
+      .filter((name) => name.toLowerCase().endsWith('.reg'))
+      .sort();
+    const stamp = files.map((name) => `${name} ${statSync(join(this.folder, name)).mtimeMs}`).join('\n');
+    if (stamp !== this.stamp) {
+      this.read = EnforcedSettings.of(files.map((name) => textOf(readFileSync(join(this.folder, name)))));
+      this.stamp = stamp;
+    }
+    return this.read;
   }
 }

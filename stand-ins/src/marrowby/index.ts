@@ -1,11 +1,13 @@
 import type { Plant, ServerApplication } from '@loyal-hinge/core';
 import { inBlock } from './address-block.js';
+import { classicApplications, classicLinks, classicMachines } from './classic.js';
 import { standInClients } from './clients.js';
 import { links } from './links.js';
 import { host, machines, unknownMachine, uri, zones } from './machines.js';
 import { believedServers, standInServers } from './servers.js';
 
 export { inBlock, plantRange } from './address-block.js';
+export * from './classic.js';
 export * from './clients.js';
 export { applicationUriOf, wrongPasswordLinks } from './links.js';
 export * from './servers.js';
@@ -17,7 +19,7 @@ const knownServers = standInServers.filter(({ machineId }) => machineId !== unkn
 export const marrowbyGlass: Plant = {
   name: 'Marrowby Glass',
   zones,
-  machines,
+  machines: [...machines, ...classicMachines],
   applications: [
     ...knownServers.map((standIn): ServerApplication => ({
       kind: 'server',
@@ -29,13 +31,14 @@ export const marrowbyGlass: Plant = {
     })),
     ...believedServers,
     ...standInClients,
+    ...classicApplications,
   ],
-  links,
+  links: [...links, ...classicLinks],
 };
 
 /** What the plant's name server knows. */
 export const addressBook: ReadonlyMap<string, readonly string[]> = new Map([
-  ...[...machines, unknownMachine].map((known): [string, readonly string[]] => [
+  ...[...machines, ...classicMachines, unknownMachine].map((known): [string, readonly string[]] => [
     known.hostNames[0] ?? known.id,
     known.addresses.slice(0, 1),
   ]),

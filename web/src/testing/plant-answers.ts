@@ -1,4 +1,4 @@
-import { firstSteps, stepIds } from '@loyal-hinge/core';
+import { firstSteps, linkKindIds, linkKinds } from '@loyal-hinge/core';
 import type { FirstStepId } from '@loyal-hinge/core';
 import type {
   AnswerOf,
@@ -28,7 +28,7 @@ export const row = (id: string, name: string, differs: Partial<LinkRow> = {}): L
   headline: 'All that it needs holds.',
   partedAt: null,
   leadingCause: null,
-  verdicts: stepIds.map(() => 'holds'),
+  verdicts: linkKinds.ua.steps.map(() => 'holds'),
   checkedAt: at,
   checkId: null,
   waitsFor: null,
@@ -45,7 +45,8 @@ export function boardOf(rows: readonly LinkRow[], differs: Partial<LinkBoard> = 
     Sound: linksIn('Sound'),
   };
   const underWay = rows.filter(({ checkId }) => checkId !== null).length;
-  return { from: 0, rows: [...rows], fitting: rows.length, states, underWay, ...differs };
+  const kinds = linkKindIds.filter((kind) => rows.some((row) => row.kind === kind));
+  return { from: 0, rows: [...rows], fitting: rows.length, kinds, states, underWay, ...differs };
 }
 
 export const check = (differs: Partial<Check> = {}): Check => ({
@@ -134,7 +135,7 @@ export const detail = (differs: Partial<LinkDetail['assessment']> = {}, more: Pa
       linkId: link.id,
       state: 'Sound',
       headline: 'All that it needs holds.',
-      steps: stepIds.map((step) => ({
+      steps: linkKinds.ua.steps.map(({ id: step }) => ({
         step,
         verdict: 'holds',
         summary: `${step} holds.`,

@@ -140,6 +140,8 @@ export interface ClassicWatchFact {
     readonly level: CallLevel;
     readonly afterMs: number;
   }[];
+  /** Accounts that called back, and whose calls could not be taken: their passwords are not known here. */
+  readonly unproven: readonly { readonly from: string; readonly account: string }[];
   /** Addresses of others that called, and were refused. */
   readonly strangers: readonly string[];
   readonly failure: ClassicFailure | null;

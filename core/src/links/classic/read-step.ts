@@ -88,6 +88,8 @@ const readers: Readonly<Record<ClassicStepId, (sight: Sight) => StepReading>> = 
     if (!needs(sight, 'watch')) return notNeeded('No item is to be watched.');
     const fact = sight.facts.latest('classic-watch');
     if (!fact) return unknown;
+    if (fact.unproven.length > 0 && fact.calls.length === 0)
+      return reading('holds', 'Calls came back to the client.', [fact]);
     if (fact.failure) return reading('fails', `Changes can’t be had: ${sayFailure(fact.failure)}.`, [fact]);
     return fact.calls.length === 0
       ? reading('fails', 'Nobody called back.', [fact])

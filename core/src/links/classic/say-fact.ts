@@ -60,6 +60,9 @@ export function sayClassicFact(fact: ClassicFact): string {
         : `${listed(fact.items.map(sayItem))}.`;
     case 'classic-watch': {
       const [first] = fact.calls;
+      const [other] = fact.unproven;
+      if (!first && other)
+        return `Called back from ${other.from} as “${other.account}”, whose password is not known here: the call could not be taken.`;
       if (fact.failure) return `Changes could not be had: ${sayFailure(fact.failure)}.`;
       const rate =
         fact.revisedMs === null

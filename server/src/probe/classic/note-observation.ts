@@ -101,6 +101,7 @@ export function noteObservation(walk: Walk, seen: Observation, classic: ClassicW
         revisedMs: seen.revisedMs,
         back: seen.back && { hosts: seen.back.hosts, resolverPort: seen.back.resolver, objectPort: seen.back.objects },
         calls: seen.calls.map(({ from, account, level, afterMs }) => ({ from, account, level, afterMs })),
+        unproven: seen.unproven,
         strangers: seen.strangers,
         failure: failureIn(seen.problem),
       });

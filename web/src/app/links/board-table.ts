@@ -11,8 +11,8 @@ import {
   untracked,
 } from '@angular/core';
 import { RouterLink } from '@angular/router';
-import { linkKinds } from '@loyal-hinge/core';
-import type { StepId } from '@loyal-hinge/core';
+import { linkKinds, stepColumns } from '@loyal-hinge/core';
+import type { LinkKindId, StepId } from '@loyal-hinge/core';
 import type { LinkRow } from '@loyal-hinge/contract';
 import { stateWords } from '../shell/glossary';
 import { placeAfter } from '../shell/ledger/row-keys';
@@ -37,18 +37,27 @@ const rowHeight = 37;
       <colgroup>
         <col />
         <col class="of-state" />
-        @for (step of steps(); track step.id) {
-          <col class="of-step" />
+        @for (column of columns(); track column.step.id) {
+          <col class="of-step" [class.tight]="isMixed()" />
         }
         <col class="of-time" />
       </colgroup>
-      <thead>
+      <thead [class.mixed]="isMixed()">
+        @if (isMixed()) {
+          <tr class="kinds">
+            <td colspan="2"></td>
+            @for (run of runs(); track run.from) {
+              <th scope="colgroup" [attr.colspan]="run.count" [class.own]="run.title !== ''">{{ run.title }}</th>
+            }
+            <td></td>
+          </tr>
+        }
         <tr>
           <th scope="col">Link</th>
           <th scope="col"><span tabindex="0" [hingeTelling]="stateWords">State</span></th>
-          @for (step of steps(); track step.id) {
+          @for (column of columns(); track column.step.id) {
             <th scope="col" class="step">
-              <span tabindex="0" [hingeTelling]="step.asks">{{ step.title }}</span>
+              <span tabindex="0" [hingeTelling]="column.step.asks">{{ column.step.title }}</span>
             </th>
           }
           <th scope="col">Checked</th>
@@ -78,9 +87,10 @@ const rowHeight = 37;
                 >
               </th>
               <td class="state" [class]="tones[row.state]"><hinge-sign [state]="row.state" /> {{ row.state }}</td>
-              <td class="bars" [attr.colspan]="steps().length">
+              <td class="bars" [attr.colspan]="columns().length">
                 <hinge-bar-strip
-                  [steps]="kinds[row.kind].steps"
+                  [steps]="linkKinds[row.kind].steps"
+                  [columns]="columnIds()"
                   [verdicts]="row.verdicts"
                   [working]="working()[row.id] ?? null"
                 />
@@ -97,7 +107,7 @@ const rowHeight = 37;
             </tr>
             @if (opened() === row.id) {
               <tr class="more">
-                <td [attr.colspan]="steps().length + 3">
+                <td [attr.colspan]="columns().length + 3">
                   <p>{{ row.headline }}</p>
                   <p class="faint">
                     {{ row.client }} ({{ row.clientZone }}) to {{ row.server }} ({{ row.serverZone }}),
@@ -122,7 +132,7 @@ const rowHeight = 37;
             }
           } @else {
             <tr aria-busy="true" [attr.aria-rowindex]="place.index + 2">
-              <td class="coming" [attr.colspan]="steps().length + 3"><i></i></td>
+              <td class="coming" [attr.colspan]="columns().length + 3"><i></i></td>
             </tr>
           }
         }
@@ -145,8 +155,22 @@ const rowHeight = 37;
     .of-step {
       width: ${barWidth}px;
     }
+    .of-step.tight {
+      width: 30px;
+    }
     .of-time {
       width: 7rem;
+    }
+    .kinds th {
+      padding: 0.25rem 0.2rem;
+      font-size: 0.82rem;
+      font-weight: 600;
+      white-space: nowrap;
+      overflow: hidden;
+      text-align: start;
+    }
+    .kinds th.own {
+      box-shadow: inset 0 -2px var(--faint);
     }
     @media (max-width: 1150px) {
       .of-state {
@@ -177,10 +201,13 @@ const rowHeight = 37;
     .board th[scope='row'] a:hover {
       text-decoration: underline;
     }
-    .board thead th {
+    .board thead {
       position: sticky;
       top: 0;
       z-index: 1;
+    }
+    .board thead th,
+    .board thead td {
       background: var(--paper);
       vertical-align: bottom;
     }
@@ -243,6 +270,8 @@ const rowHeight = 37;
 export class BoardTable {
   /** How many rows there are. */
   readonly count = input.required<number>();
+  /** The kinds of links among all rows. */
+  readonly kinds = input<readonly LinkKindId[]>([]);
   /** Rows that are there, by their places. */
   readonly rows = input.required<Readonly<Record<number, LinkRow>>>();
   readonly working = input.required<Readonly<Record<string, StepId>>>();
@@ -261,7 +290,7 @@ export class BoardTable {
   readonly tones = toneOf;
   readonly words = verdictWords;
   readonly stateWords = stateWords;
-  readonly kinds = linkKinds;
+  readonly linkKinds = linkKinds;
   readonly legend = ['holds', 'weak', 'fails', 'unknown', 'not-needed'] as const;
   private readonly inSight = inject(RowWindow);
   readonly range = this.inSight.range(this.count, rowHeight);
@@ -274,8 +303,21 @@ export class BoardTable {
       row: rows[from + offset] ?? null,
     }));
   });
-  /** Those of the kind that is seen first. */
-  readonly steps = computed(() => linkKinds[this.places().find(({ row }) => row)?.row?.kind ?? 'ua'].steps);
+  readonly columns = computed(() => stepColumns(this.kinds().length > 0 ? this.kinds() : ['ua']));
+  readonly columnIds = computed(() => this.columns().map(({ step }) => step.id));
+  readonly isMixed = computed(() => this.kinds().length > 1);
+  /** Columns side by side that belong to the same kind, or to all. */
+  readonly runs = computed(() => {
+    const runs: { readonly from: number; readonly title: string; count: number }[] = [];
+    this.columns().forEach(({ kinds }, from) => {
+      const [kind] = kinds;
+      const title = kinds.length === 1 && kind ? linkKinds[kind].title : '';
+      const last = runs.at(-1);
+      if (last?.title === title) last.count += 1;
+      else runs.push({ from, title, count: 1 });
+    });
+    return runs;
+  });
 
   /** The row that Tab leads to: the one where one was last, or the first that is drawn. */
   readonly reachable = computed(() => {

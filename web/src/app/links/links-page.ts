@@ -12,7 +12,7 @@ import {
 } from '@angular/core';
 import { Router } from '@angular/router';
 import { Store } from '@ngrx/store';
-import { counted } from '@loyal-hinge/core';
+import { counted, linkKindIds, linkKinds } from '@loyal-hinge/core';
 import type { LinkOrder, LinkRow } from '@loyal-hinge/contract';
 import { saveFrom } from '../files/save-from';
 import { FirstSteps } from '../first-steps/first-steps';
@@ -25,7 +25,7 @@ import { addressWriter, fromAddress } from '../shell/page-address';
 import type { RowRange } from '../shell/row-window';
 import { urlOf } from '../http/server';
 import { BoardTable } from './board-table';
-import { linkActions, linksFeature } from './state';
+import { fittingOf, linkActions, linksFeature } from './state';
 import type { BoardWish } from './state';
 import { Waiting } from '../shell/waiting';
 
@@ -74,6 +74,15 @@ const states = ['Parted', 'Strained', 'Untried', 'Sound'] as const;
             [chosen]="state()"
             (chose)="go({ state: $event })"
           />
+          @if (choosesKind()) {
+            <hinge-choice
+              word="over"
+              label="Kind"
+              [choices]="kindChoices"
+              [chosen]="chosenKind()"
+              (chose)="go({ kind: $event })"
+            />
+          }
           <hinge-choice
             word="sorted by"
             label="Sorted by"
@@ -93,12 +102,13 @@ const states = ['Parted', 'Strained', 'Untried', 'Sound'] as const;
               : 'This page shows the client-server pairs that must be able to talk, and where in the chain they stop.'
           }}
           @if (filtered()) {
-            <button type="button" class="act" (click)="go({ find: '', state: '' })">Show all</button>
+            <button type="button" class="act" (click)="go({ find: '', state: '', kind: '' })">Show all</button>
           }
         </p>
       } @else {
         <hinge-board-table
           [count]="fitting()"
+          [kinds]="board().kinds"
           [rows]="rows()"
           [working]="working()"
           [opened]="opened()"
@@ -121,14 +131,19 @@ export class LinksPage {
   /** From the address. */
   readonly find = input('', { transform: fromAddress });
   readonly state = input('', { transform: fromAddress });
+  readonly kind = input('', { transform: fromAddress });
   readonly by = input('', { transform: fromAddress });
   readonly open = input('', { transform: fromAddress });
 
   readonly states = [{ key: '', word: 'in any state' }, ...states.map((state) => ({ key: state, word: state }))];
+  readonly kindChoices = [
+    { key: '', word: 'any protocol' },
+    ...linkKindIds.map((kind) => ({ key: kind, word: linkKinds[kind].title })),
+  ];
   readonly orderChoices = Object.entries(orders).map(([key, word]) => ({ key, word }));
 
   private readonly table = viewChild(BoardTable);
-  private readonly board = this.store.selectSignal(linksFeature.selectBoard);
+  readonly board = this.store.selectSignal(linksFeature.selectBoard);
   readonly rows = this.store.selectSignal(linksFeature.selectPlaces);
   readonly headline = this.store.selectSignal(linksFeature.selectHeadline);
   readonly loaded = this.store.selectSignal(linksFeature.selectLoaded);
@@ -141,8 +156,16 @@ export class LinksPage {
   readonly underWayWords = computed(() => `${counted(this.underWay(), 'check')} under way`);
   readonly order = computed<LinkOrder>(() => (this.by() in orders ? (this.by() as LinkOrder) : 'place'));
   readonly chosenState = computed(() => states.find((state) => state === this.state()) ?? '');
-  readonly wish = computed<BoardWish>(() => ({ find: this.find(), state: this.chosenState(), by: this.order() }));
-  readonly filtered = computed(() => this.find() !== '' || this.chosenState() !== '');
+  readonly chosenKind = computed(() => linkKindIds.find((kind) => kind === this.kind()) ?? '');
+  /** Where there is one kind alone, there is nothing to choose. */
+  readonly choosesKind = computed(() => this.chosenKind() !== '' || this.board().kinds.length > 1);
+  readonly wish = computed<BoardWish>(() => ({
+    find: this.find(),
+    state: this.chosenState(),
+    kind: this.chosenKind(),
+    by: this.order(),
+  }));
+  readonly filtered = computed(() => this.find() !== '' || this.chosenState() !== '' || this.chosenKind() !== '');
   readonly opened = computed(() => this.open());
   private readonly placeOfOpened = computed(() => {
     const found = Object.entries(this.rows()).find(([, { id }]) => id === this.open());
@@ -184,7 +207,9 @@ export class LinksPage {
   }
 
   checkAll(): void {
-    this.store.dispatch(linkActions.checkFitting({ find: this.find(), state: this.chosenState() }));
+    this.store.dispatch(
+      linkActions.checkFitting({ find: this.find(), state: this.chosenState(), kind: this.chosenKind() }),
+    );
   }
 
   cancelAll(): void {
@@ -192,7 +217,7 @@ export class LinksPage {
   }
 
   exportCsv(): void {
-    saveFrom(urlOf('exportLinks', { query: this.wish() }));
+    saveFrom(urlOf('exportLinks', { query: { ...fittingOf(this.wish()), by: this.order() } }));
   }
 
   private move(by: number): void {

@@ -1,4 +1,4 @@
-import { firstStepIds, stepIds } from '@loyal-hinge/core';
+import { firstStepIds, linkKinds } from '@loyal-hinge/core';
 import type { LinkDetail } from '@loyal-hinge/contract';
 import { boardOf, check, detail, row, firstStepsAnswer } from '../../testing/plant-answers';
 import { Site } from '../../testing/site';
@@ -11,7 +11,9 @@ const links = [
     headline: 'The port refuses.',
     partedAt: 'reach',
     server: 'Lehr server',
-    verdicts: stepIds.map((step) => (step === 'name' ? 'holds' : step === 'reach' ? 'fails' : 'unknown')),
+    verdicts: linkKinds.ua.steps.map(({ id: step }) =>
+      step === 'name' ? 'holds' : step === 'reach' ? 'fails' : 'unknown',
+    ),
   }),
 ];
 /** As the server filters. */

@@ -20,6 +20,8 @@ import type { ShownProblem } from '../http/problem';
 export interface BoardWish {
   readonly find: string;
   readonly state: LinkRow['state'] | '';
+  /** Absent or empty: links of any kind. */
+  readonly kind?: LinkRow['kind'] | '';
   readonly by: LinkOrder;
 }
 
@@ -27,6 +29,7 @@ export interface BoardWish {
 export interface Board {
   readonly wish: BoardWish;
   readonly fitting: number;
+  readonly kinds: LinkBoard['kinds'];
   readonly states: LinkBoard['states'];
   readonly underWay: number;
   readonly places: Readonly<Record<number, string>>;
@@ -69,6 +72,7 @@ export interface Mending {
 const noBoard: Board = {
   wish: { find: '', state: '', by: 'place' },
   fitting: 0,
+  kinds: [],
   states: { Parted: 0, Strained: 0, Untried: 0, Sound: 0 },
   underWay: 0,
   places: {},
@@ -111,7 +115,7 @@ export const linkActions = createActionGroup({
     leave: emptyProps(),
     check: props<{ linkIds: readonly string[] }>(),
     'prove writes': props<{ linkId: string; proof: WriteProof }>(),
-    'check fitting': props<{ find: string; state: BoardWish['state'] }>(),
+    'check fitting': props<Pick<BoardWish, 'find' | 'state' | 'kind'>>(),
     'cancel all': emptyProps(),
     cancel: props<{ checkId: string }>(),
     'read check': props<{ checkId: string }>(),
@@ -239,20 +243,24 @@ function hear(state: LinksState, event: HingeEvent): LinksState {
 }
 
 /** A filter as the contract has it: what is not filtered by is left out. */
-export const fittingOf = ({ find, state }: Pick<BoardWish, 'find' | 'state'>): LinkFilter => ({
+export const fittingOf = ({ find, state, kind }: Pick<BoardWish, 'find' | 'state' | 'kind'>): LinkFilter => ({
   ...(find === '' ? {} : { find }),
   ...(state === '' ? {} : { state }),
+  ...(kind ? { kind } : {}),
 });
 
 export const isSameWish = (one: BoardWish, other: BoardWish): boolean =>
-  one.find === other.find && one.state === other.state && one.by === other.by;
+  one.find === other.find &&
+  one.state === other.state &&
+  (one.kind ?? '') === (other.kind ?? '') &&
+  one.by === other.by;
 
 /** What was read takes the place of what stood there; places behind the last row are gone. */
-function withRows(state: LinksState, { from, rows, fitting, states, underWay }: LinkBoard): LinksState {
+function withRows(state: LinksState, { from, rows, fitting, kinds, states, underWay }: LinkBoard): LinksState {
   const places: Record<number, string> = {};
   for (const [place, id] of Object.entries(state.board.places)) if (Number(place) < fitting) places[Number(place)] = id;
   rows.forEach(({ id }, index) => (places[from + index] = id));
-  const board = { ...state.board, fitting, states, underWay, places };
+  const board = { ...state.board, fitting, kinds, states, underWay, places };
   return rowAdapter.upsertMany(rows, { ...state, board, loaded: true, problem: null });
 }
 

@@ -92,9 +92,9 @@ export class PlantEffects {
       mergeMap((asked) =>
         asked.pipe(
           debounceTime(typedMs),
-          switchMap(({ of, find }) =>
+          switchMap(({ of, find, speaks }) =>
             this.server
-              .ask('plantChoices', { query: { of, find } })
+              .ask('plantChoices', { query: { of, find, ...(speaks ? { speaks } : {}) } })
               .pipe(answered((choices) => plantActions.found({ of, choices }), plantActions.notLoaded)),
           ),
         ),

@@ -11,7 +11,7 @@ import { Ask } from '../shell/ask';
 import { FileButton } from '../forms/file-button';
 import { counted, signInNameOf } from '@loyal-hinge/core';
 import { plantOrders } from '@loyal-hinge/contract';
-import type { Choosable, PlantView } from '@loyal-hinge/contract';
+import type { PlantView } from '@loyal-hinge/contract';
 import type { Application, Link, Machine, Zone } from '@loyal-hinge/core';
 import { FirstSteps } from '../first-steps/first-steps';
 import { ProblemNotice } from '../http/problem-notice';
@@ -19,6 +19,7 @@ import { may } from '../session/may';
 import { LedgerCell } from '../shell/ledger/cell';
 import { Ledger } from '../shell/ledger/ledger';
 import type { Column } from '../shell/ledger/ledger';
+import type { LookFor } from './forms/offered';
 import { PartForm } from './part-form';
 import { plantActions, plantFeature, selectImportProgress } from './state';
 import type { Offered } from './forms/offered';
@@ -254,7 +255,7 @@ export class PlantPage {
 
   lookUp = (wish: LookUp): void => this.store.dispatch(plantActions.lookUp({ wish }));
 
-  lookFor(wish: { of: Choosable; find: string }): void {
+  lookFor(wish: LookFor): void {
     this.store.dispatch(plantActions.lookFor(wish));
   }
 

@@ -9,7 +9,7 @@ import type {
   PlantChoices,
   PlantView,
 } from '@loyal-hinge/contract';
-import type { Application, Machine, Plant, Zone } from '@loyal-hinge/core';
+import type { LinkKindId, Application, Machine, Plant, Zone } from '@loyal-hinge/core';
 import { begun, ended, noCommands } from '../http/commands';
 import type { Commands } from '../http/commands';
 import type { ShownProblem } from '../http/problem';
@@ -83,7 +83,7 @@ export const plantActions = createActionGroup({
     look: props<{ wish: PlantWish }>(),
     load: emptyProps(),
     loaded: props<{ wish: PlantWish; view: PlantView }>(),
-    'look for': props<{ of: Choosable; find: string }>(),
+    'look for': props<{ of: Choosable; find: string; speaks?: LinkKindId }>(),
     found: props<{ of: Choosable; choices: PlantChoices }>(),
     /** What the needed items of a link stand for. */
     'look up': props<{ wish: LookUp }>(),

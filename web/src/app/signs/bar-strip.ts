@@ -1,5 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, input, signal } from '@angular/core';
-import type { Step, Verdict } from '@loyal-hinge/core';
+import type { Step, StepId, Verdict } from '@loyal-hinge/core';
 import { barShape, barStyles, drawnAsLine, workingShape } from './bar-shape';
 import { verdictWords } from './verdict-bar';
 
@@ -64,22 +64,26 @@ export class BarStrip {
   readonly steps = input.required<readonly Step[]>();
   /** In the order of the steps; empty: none was tried. */
   readonly verdicts = input.required<readonly Verdict[]>();
+  /** Where each step stands, by its id, where the strip is one of several kinds; absent: one behind the other. */
+  readonly columns = input<readonly StepId[] | null>(null);
   /** The step that is being tried now. */
   readonly working = input<string | null>(null);
-  /** The step under the pointer. */
+  /** The column under the pointer. */
   readonly at = signal(-1);
 
-  readonly width = computed(() => this.steps().length * barWidth);
+  private readonly places = computed(() => this.columns() ?? this.steps().map(({ id }) => id));
+  readonly width = computed(() => this.places().length * barWidth);
   private readonly each = computed(() => this.steps().map((_, index) => this.verdicts()[index] ?? 'unknown'));
   readonly groups = computed(() => {
-    const paths = new Map<Verdict, string>();
-    this.each().forEach((verdict, index) => {
-      paths.set(verdict, (paths.get(verdict) ?? '') + barShape[verdict](beginOf(index)));
+    const [paths, places, each] = [new Map<Verdict, string>(), this.places(), this.each()];
+    this.steps().forEach(({ id }, index) => {
+      const verdict = each[index] ?? 'unknown';
+      paths.set(verdict, (paths.get(verdict) ?? '') + barShape[verdict](beginOf(places.indexOf(id))));
     });
     return [...paths].map(([verdict, path]) => ({ verdict, path, line: drawnAsLine.has(verdict) }));
   });
   readonly workingPath = computed(() => {
-    const index = this.steps().findIndex(({ id }) => id === this.working());
+    const index = this.places().findIndex((id) => id === this.working());
     return index < 0 ? null : workingShape(beginOf(index));
   });
   readonly words = computed(() =>
@@ -88,14 +92,16 @@ export class BarStrip {
       .join(', '),
   );
   readonly pointed = computed(() => {
-    const [index, step] = [this.at(), this.steps()[this.at()]];
-    return step ? { says: this.wordsOf(step, index), at: ((index + 0.5) / this.steps().length) * 100 } : null;
+    const place = this.places()[this.at()];
+    const index = this.steps().findIndex(({ id }) => id === place);
+    const step = this.steps()[index];
+    return step ? { says: this.wordsOf(step, index), at: ((this.at() + 0.5) / this.places().length) * 100 } : null;
   });
 
   /** On a narrow page the bars are narrower than they are drawn. */
   point({ clientX, currentTarget }: PointerEvent): void {
     const { left, width } = (currentTarget as Element).getBoundingClientRect();
-    this.at.set(Math.floor(((clientX - left) / width) * this.steps().length));
+    this.at.set(Math.floor(((clientX - left) / width) * this.places().length));
   }
 
   private wordsOf = ({ id, title }: Step, index: number): string =>

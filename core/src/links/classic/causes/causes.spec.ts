@@ -96,6 +96,7 @@ const watch = (more: Of<'classic-watch'> = {}) =>
     revisedMs: 1000,
     back: { hosts: ['display'], resolverPort: 135, objectPort: 50_000 },
     calls: [call, call],
+    unproven: [],
     strangers: [],
     failure: null,
     ...more,
@@ -270,6 +271,11 @@ const cases: readonly Case[] = [
   { cause: 'way-back-blocked', fires: [watch({ calls: [], failure: failed(0x80040202) })], justNot: [watch()] },
   { cause: 'way-back-blocked', fires: [watch({ calls: [] })], justNot: [watch({ calls: [call] })] },
   { cause: 'way-back-blocked', fires: [watch({ calls: [], back: null, failure: broken })], justNot: [watch()] },
+  {
+    cause: 'way-back-unproven',
+    fires: [watch({ calls: [], unproven: [{ from: '10.0.0.1', account: 'service' }], failure: failed(0x80040202) })],
+    justNot: [watch({ calls: [], failure: failed(0x80040202) })],
+  },
   { cause: 'rate-revised', fires: [watch({ revisedMs: 2001 })], justNot: [watch({ revisedMs: 2000 })] },
   {
     cause: 'called-back-as-nobody',

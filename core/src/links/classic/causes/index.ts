@@ -36,6 +36,7 @@ import { calledBackAsNobody } from './watch/called-back-as-nobody.js';
 import { calledByStranger } from './watch/called-by-stranger.js';
 import { rateRevised } from './watch/rate-revised.js';
 import { wayBackBlocked } from './watch/way-back-blocked.js';
+import { wayBackUnproven } from './watch/way-back-unproven.js';
 
 /** Those that speak of links of any kind, and are tried with those of UA. */
 const ofEveryKind: readonly Cause[] = [
@@ -77,6 +78,7 @@ export const ownClassicCauses: readonly Cause[] = [
   itemQuality,
   itemOld,
   wayBackBlocked,
+  wayBackUnproven,
   rateRevised,
   calledBackAsNobody,
   calledByStranger,

@@ -2,14 +2,22 @@ import { ChangeDetectionStrategy, Component, computed, input, output } from '@an
 import type { OnInit } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
 import { ReactiveFormsModule } from '@angular/forms';
-import { clientApplication, serverApplication } from '@loyal-hinge/contract';
-import { securityModes, securityPolicyNames } from '@loyal-hinge/core';
-import type { Application, SecurityMode, SecurityPolicyName } from '@loyal-hinge/core';
+import { clientApplication, serverApplication, uaApplicationUri } from '@loyal-hinge/contract';
+import {
+  linkKindIds,
+  linkKinds,
+  registeredMapperPort,
+  registeredPort,
+  securityModes,
+  securityPolicyNames,
+} from '@loyal-hinge/core';
+import type { Application, LinkKindId, SecurityMode, SecurityPolicyName } from '@loyal-hinge/core';
 import { Choose, asChoices } from '../../forms/choose';
 import { ChooseSome } from '../../forms/choose-some';
 import { chosenOne } from '../../forms/chosen-one';
 import { contractForm } from '../../forms/contract-form';
 import { FieldFault } from '../../forms/field-fault';
+import { judgeOnly } from '../../forms/judge-only';
 import { lines, linesOf } from '../../forms/lines';
 import { TextField } from '../../forms/text-field';
 import { chosenFrom } from './offered';
@@ -24,6 +32,7 @@ const beginning = {
   machineId: '',
   applicationUri: '',
   kind: 'server' as Application['kind'],
+  speaks: 'ua' as LinkKindId,
   ports: '4840',
   securityPolicies: ['Basic256Sha256', 'Aes256_Sha256_RsaPss'] as SecurityPolicyName[],
   securityModes: ['Sign', 'SignAndEncrypt'] as SecurityMode[],
@@ -45,13 +54,25 @@ const beginning = {
       >
         <hinge-field-fault [of]="form.controls.machineId" />
       </hinge-choose>
-      <hinge-text label="Application URI" kind="technical" [control]="form.controls.applicationUri" />
       <hinge-choose label="Kind" [formControl]="form.controls.kind" [choices]="kinds" [disabled]="row() !== null" />
+      <hinge-choose
+        label="Speaks"
+        [formControl]="form.controls.speaks"
+        [choices]="protocols"
+        [disabled]="row() !== null"
+      />
+      @if (speaks() === 'ua') {
+        <hinge-text label="Application URI" kind="technical" [control]="form.controls.applicationUri" />
+      }
       @if (kind() === 'server') {
-        <hinge-text label="Known ports" kind="lines" [control]="form.controls.ports">
+        <hinge-text
+          [label]="speaks() === 'ua' ? 'Known ports' : 'Port of its machine’s mapper'"
+          kind="lines"
+          [control]="form.controls.ports"
+        >
           <small class="faint">One a line.</small>
         </hinge-text>
-      } @else {
+      } @else if (speaks() === 'ua') {
         <hinge-choose-some
           label="Security policies that it has"
           placeholder="which policies?"
@@ -73,6 +94,7 @@ export class ApplicationForm extends RowForm<Application> implements OnInit {
   readonly lookFor = output<LookFor>();
   readonly machines = computed(() => chosenFrom('machines', this.offered()));
   readonly kinds = asChoices(['server', 'client']);
+  readonly protocols = linkKindIds.map((key) => ({ key, word: linkKinds[key].title }));
   readonly policies = [...asChoices(securityPolicyNames)];
   readonly modes = [...asChoices(securityModes)];
   override readonly form = contractForm(
@@ -80,7 +102,7 @@ export class ApplicationForm extends RowForm<Application> implements OnInit {
       id: serverApplication.shape.id,
       name: serverApplication.shape.name,
       machineId: chosenOne,
-      applicationUri: serverApplication.shape.applicationUri,
+      applicationUri: uaApplicationUri,
       ports: lines(serverApplication.shape.ports, Number),
       securityPolicies: clientApplication.shape.securityPolicies,
       securityModes: clientApplication.shape.securityModes,
@@ -88,16 +110,24 @@ export class ApplicationForm extends RowForm<Application> implements OnInit {
     beginning,
   );
   readonly kind = toSignal(this.form.controls.kind.valueChanges, { initialValue: beginning.kind });
+  readonly speaks = toSignal(this.form.controls.speaks.valueChanges, { initialValue: beginning.speaks });
 
   constructor() {
     super();
-    const { kind, ports, securityPolicies, securityModes: modes } = this.form.controls;
-    // Fields of the other kind are not judged.
-    kind.valueChanges.subscribe((chosen) => {
-      const [asked, others] =
-        chosen === 'server' ? [[ports], [securityPolicies, modes]] : [[securityPolicies, modes], [ports]];
-      asked.forEach((control) => control.enable());
-      others.forEach((control) => control.disable());
+    const { kind, speaks, applicationUri, ports, securityPolicies, securityModes: modes } = this.form.controls;
+    // Fields of another kind are not judged.
+    const fields = {
+      'server ua': [applicationUri, ports],
+      'client ua': [applicationUri, securityPolicies, modes],
+      'server classic': [ports],
+      'client classic': [],
+    };
+    const judge = () => judgeOnly(fields, `${kind.value} ${speaks.value}`);
+    kind.valueChanges.subscribe(judge);
+    speaks.valueChanges.subscribe((chosen) => {
+      judge();
+      if (this.row() === null && ports.pristine)
+        ports.setValue(String(chosen === 'ua' ? registeredPort : registeredMapperPort));
     });
   }
 
@@ -107,18 +137,31 @@ export class ApplicationForm extends RowForm<Application> implements OnInit {
       row === null
         ? beginning
         : row.kind === 'server'
-          ? { ...row, ports: row.ports.join('\n') }
-          : { ...row, securityPolicies: [...row.securityPolicies], securityModes: [...row.securityModes] },
+          ? { ...row, speaks: row.speaks ?? 'ua', ports: row.ports.join('\n') }
+          : {
+              ...row,
+              speaks: row.speaks ?? 'ua',
+              securityPolicies: [...row.securityPolicies],
+              securityModes: [...row.securityModes],
+            },
     );
     if (!row) followName(this.form.controls.name, this.form.controls.id);
   }
 
   save(): void {
-    const { kind, ports, securityPolicies, securityModes: modes, ...placed } = this.form.getRawValue();
+    const { kind, ports, speaks, securityPolicies, securityModes: modes, ...typed } = this.form.getRawValue();
+    const isClassic = speaks === 'classic';
+    const placed = { ...typed, ...(isClassic ? { speaks, applicationUri: '' } : {}) };
     this.saved.emit(
       kind === 'server'
         ? { kind, ...placed, ports: linesOf(ports).map(Number) }
-        : { kind, ...placed, securityPolicies, securityModes: modes },
+        : // A classic client has neither: calls are protected by their level.
+          {
+            kind,
+            ...placed,
+            securityPolicies: isClassic ? ['None'] : securityPolicies,
+            securityModes: isClassic ? ['None'] : modes,
+          },
     );
   }
 }

@@ -1,5 +1,5 @@
 import type { Choosable, KnownMatches } from '@loyal-hinge/contract';
-import type { Zone } from '@loyal-hinge/core';
+import type { LinkKindId, Zone } from '@loyal-hinge/core';
 import type { Choice } from '../../forms/choose';
 import type { Choices } from '../state';
 
@@ -17,6 +17,8 @@ export interface Offered {
 export interface LookFor {
   readonly of: Choosable;
   readonly find: string;
+  /** Only applications that speak it. */
+  readonly speaks?: LinkKindId;
 }
 
 /** Of so many one is found by looking through them. */

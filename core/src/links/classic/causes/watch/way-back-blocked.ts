@@ -15,7 +15,7 @@ export const wayBackBlocked = cause({
   severity: 'fails',
   test({ facts }) {
     const watch = facts.latest('classic-watch');
-    if (!watch || (watch.calls.length > 0 && !watch.failure)) return null;
+    if (!watch || watch.unproven.length > 0 || (watch.calls.length > 0 && !watch.failure)) return null;
     return { because: [watch], failure: watch.failure, back: watch.back };
   },
   meaning({ failure, back }, { subject: { server, clientMachine } }) {

@@ -1,0 +1,71 @@
+import { mkdir, stat, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { registryFileBytes } from '@loyal-hinge/core';
+import { ClassicMachine } from './classic/classic-machine.js';
+import { FolderOfSettings } from './classic/enforced-settings.js';
+import { settingsText } from './classic/settings-text.js';
+import { appIdOf, classicUsers, clsidOf, mapperPort } from './marrowby/classic.js';
+import type { ClassicStandIn } from './marrowby/classic.js';
+import type { Stoppable } from './other-ports.js';
+
+const [readerRid, serviceRid] = [1001, 1002];
+const version = { major: 1, minor: 4, build: 2 };
+
+/**
+ * Starts a classic machine. Its settings lie in a folder as its exports would, and it keeps to whatever lies there.
+ * @param passwords by user name
+ */
+export async function startClassicMachine(
+  { machine, settings, programs, reachesNobody, hasOwnService }: ClassicStandIn,
+  folder: string,
+  passwords: ReadonlyMap<string, string>,
+): Promise<Stoppable> {
+  await mkdir(folder, { recursive: true, mode: 0o700 });
+  const applications = programs.map(({ number, name, progId, launch, access, runAs }) => ({
+    appId: appIdOf(number),
+    clsid: clsidOf(number),
+    name,
+    progId,
+    ...(launch === undefined ? {} : { launch }),
+    ...(access === undefined ? {} : { access }),
+    ...(runAs === undefined ? {} : { runAs }),
+  }));
+  const file = join(folder, 'settings.reg');
+  const isThere = await stat(file).then(
+    () => true,
+    () => false,
+  );
+  if (!isThere) await writeFile(file, registryFileBytes(settingsText({ ...settings, applications })), { mode: 0o600 });
+  const enforced = new FolderOfSettings(folder);
+  const account = (user: string, rid: number) => ({ user, password: passwords.get(user) ?? '', rid, groups: [] });
+  const user = hasOwnService ? classicUsers.service : classicUsers.reader;
+  const service = { user, domain: '', password: passwords.get(user) ?? '' };
+  return ClassicMachine.start({
+    name: machine.id.toUpperCase(),
+    address: machine.addresses[0] ?? '',
+    mapperPort,
+    hosts: machine.addresses,
+    accounts: [account(classicUsers.reader, readerRid), account(classicUsers.service, serviceRid)],
+    machineSid: 'S-1-5-21-41-41-41',
+    settings: () => enforced.now(),
+    reachesNobody: reachesNobody === true,
+    programs: programs.map(
+      ({
+        number,
+        id: _id,
+        name: _name,
+        progId: _progId,
+        launch: _launch,
+        access: _access,
+        runAs: _runAs,
+        ...program
+      }) => ({
+        ...program,
+        clsid: clsidOf(number),
+        vendor: 'Marrowby Glass, made up',
+        version,
+        runsAs: service,
+      }),
+    ),
+  });
+}

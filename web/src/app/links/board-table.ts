@@ -47,7 +47,9 @@ const rowHeight = 37;
           <tr class="kinds">
             <td colspan="2"></td>
             @for (run of runs(); track run.from) {
-              <th scope="colgroup" [attr.colspan]="run.count" [class.own]="run.title !== ''">{{ run.title }}</th>
+              <th scope="colgroup" [attr.colspan]="run.count">
+                <span [class.own]="run.title !== ''">{{ run.title }}</span>
+              </th>
             }
             <td></td>
           </tr>
@@ -169,7 +171,12 @@ const rowHeight = 37;
       overflow: hidden;
       text-align: start;
     }
-    .kinds th.own {
+    .kinds span {
+      display: block;
+      margin-inline-end: 6px;
+      padding-bottom: 0.2rem;
+    }
+    .kinds .own {
       box-shadow: inset 0 -2px var(--faint);
     }
     @media (max-width: 1150px) {

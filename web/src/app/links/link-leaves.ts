@@ -1,5 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
-import { byNumber } from '@loyal-hinge/core';
+import { byNumber, usualCalls } from '@loyal-hinge/core';
 import type { LinkDetail } from '@loyal-hinge/contract';
 import { CopyText } from '../signs/copy-text';
 
@@ -16,7 +16,7 @@ const floorWords = { any: 'nothing in particular', signed: 'signed', encrypted: 
       <h2>{{ told().client.application }}</h2>
       <p class="faint">client on {{ told().client.machine }}, {{ told().client.zone }}</p>
       <hinge-copy [text]="told().client.addresses[0] ?? ''" />
-      <p class="faint">{{ identityWords() }}; must be {{ floor() }}</p>
+      <p class="faint">{{ identityWords() }}; {{ secured() }}</p>
     </section>
     <ng-content />
     <section class="leaf">
@@ -64,5 +64,10 @@ export class LinkLeaves {
     }
   });
   readonly needs = computed(() => byNumber(this.told().link.needs.length, 'needs # item', 'needs # items'));
-  readonly floor = computed(() => floorWords[this.told().link.floor]);
+  /** How a classic client calls, or what a link of OPC UA must be. */
+  readonly secured = computed(() => {
+    const { link } = this.told();
+    if (link.kind === 'classic') return `calls at level ${(link.classic ?? usualCalls).level}`;
+    return `must be ${floorWords[link.floor]}`;
+  });
 }

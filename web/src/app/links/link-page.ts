@@ -177,7 +177,11 @@ export class LinkPage {
   });
   readonly mustWrite = computed(() => this.detail()?.link.needs.some(({ uses }) => uses.includes('write')) ?? false);
   readonly running = computed(() => this.row()?.checkId ?? null);
-  readonly usable = computed(() => ['Sound', 'Strained'].includes(this.detail()?.assessment.state ?? ''));
+  /** Whether a session can be opened on it by hand: on links of OPC UA. */
+  readonly usable = computed(
+    () =>
+      this.detail()?.link.kind === 'ua' && ['Sound', 'Strained'].includes(this.detail()?.assessment.state ?? ''),
+  );
   readonly chosen = computed<StepVerdict | null>(
     () => this.detail()?.assessment.steps.find((verdict) => verdict.step === this.step()) ?? null,
   );

@@ -9,7 +9,7 @@ import { ProgressBar } from 'primeng/progressbar';
 import { TabsModule } from 'primeng/tabs';
 import { Ask } from '../shell/ask';
 import { FileButton } from '../forms/file-button';
-import { counted, signInNameOf } from '@loyal-hinge/core';
+import { counted, signInNameOf, usualCalls } from '@loyal-hinge/core';
 import { plantOrders } from '@loyal-hinge/contract';
 import type { PlantView } from '@loyal-hinge/contract';
 import type { Application, Link, Machine, Zone } from '@loyal-hinge/core';
@@ -372,9 +372,13 @@ function columnsOf(part: PlantPart, plant: PlantView | null): readonly Column<ne
         title: 'Signs in',
         text: ({ identity }: Link) => (identity.kind === 'anonymous' ? 'anonymously' : `as ${signInNameOf(identity)}`),
       },
-      { key: 'floor', title: 'Must be', text: (link: Link) => (link.floor === 'any' ? 'anything' : link.floor) },
+      { key: 'floor', title: 'Must be', text: floorText },
       { key: 'needs', title: 'Needs', text: (link: Link) => link.needs.map((item) => item.path).join(', ') },
     ],
   };
   return columns[part] as unknown as readonly Column<never>[];
 }
+
+/** The least security of a link, or the level of a classic one. */
+const floorText = ({ kind, floor, classic }: Link): string =>
+  kind === 'classic' ? `at level ${(classic ?? usualCalls).level}` : floor === 'any' ? 'anything' : floor;

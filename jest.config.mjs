@@ -44,7 +44,10 @@ const angular = angularPreset.createCjsPreset({ tsconfig: '<rootDir>/web/tsconfi
 
 export default {
   projects: [
-    project('unit', specs('core/src', 'classic/src', 'contract/src', 'cli/src', 'server/src', 'stand-ins/src', 'scripts/lint')),
+    project(
+      'unit',
+      specs('core/src', 'classic/src', 'contract/src', 'cli/src', 'server/src', 'stand-ins/src', 'scripts/lint'),
+    ),
     project('web', {
       ...specs('web/src'),
       testEnvironment: 'jsdom',

@@ -43,6 +43,7 @@ export const hingeEvent = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('rights-changed'), serverId: z.string(), nodes: z.int(), state: snapshotState }),
   /** A server has said something of itself, or listening to it began or ended. */
   z.object({ kind: z.literal('reports-changed'), serverId: z.string() }),
+  z.object({ kind: z.literal('dcom-changed'), machineId: z.string() }),
   z.object({ kind: z.literal('order-changed'), orderId: z.string() }),
   z.object({ kind: z.literal('proposals-changed') }),
   z.object({ kind: z.literal('discovery-changed') }),

@@ -15,6 +15,7 @@ export * from './doors.js';
 export * from './accounts.js';
 export * from './orders.js';
 export * from './reports.js';
+export * from './dcom.js';
 export * from './rights.js';
 export * from './proposals.js';
 export * from './search.js';

@@ -80,10 +80,20 @@ export const rooms = {
   bench: ['links', 'means', 'probe'],
   reports: ['administration', 'plant'],
   rights: ['facts', 'means', 'plant', 'probe'],
+  dcom: ['plant'],
   settings: ['certificates', 'links', 'plant', 'proposals', 'trust/authorities'],
   'own-tls': ['trust/authorities'],
   search: ['plant'],
-  setup: ['accounts/certificates', 'certificates', 'people', 'plant', 'own-tls', 'trust/authorities', 'trust/lists'],
+  setup: [
+    'accounts/certificates',
+    'certificates',
+    'dcom',
+    'people',
+    'plant',
+    'own-tls',
+    'trust/authorities',
+    'trust/lists',
+  ],
 };
 
 /** The rooms that a room may use, foundations among them. */

@@ -1,6 +1,7 @@
 import { accountJobs } from './accounts/jobs.js';
 import { accountWords } from './accounts/orders/words.js';
 import { auditJobs } from './audit/jobs.js';
+import { dcomJobs } from './dcom/jobs.js';
 import { entryJobs } from './entry/jobs.js';
 import { doorWords } from './entry/orders/words.js';
 import { orderJobs } from './orders/jobs.js';
@@ -13,6 +14,7 @@ import { trustWords } from './trust/orders/words.js';
 export const jobs = {
   ...accountJobs,
   ...auditJobs,
+  ...dcomJobs,
   ...entryJobs,
   ...orderJobs({ trust: trustWords, entry: doorWords, accounts: accountWords }),
   ...plantJobs,
@@ -39,6 +41,9 @@ export const quickJobs: ReadonlySet<keyof AllJobs> = new Set<keyof AllJobs>([
   'entryClosing',
   'doorWhatIf',
   'accounts',
+  'dcomMachines',
+  'dcomView',
+  'dcomDifferences',
   'access',
   'accessWhatIf',
 ]);

@@ -66,6 +66,8 @@ import { PlantKeeping } from './plant/service.js';
 import { Identities } from './settings/identities.js';
 import { ServerListening } from './reports/listening.js';
 import { reportRoutes } from './reports/routes.js';
+import type { DcomJobs } from './dcom/jobs.js';
+import { dcomRoutes } from './dcom/routes.js';
 import type { RightsJobs } from './rights/jobs.js';
 import { rightsRoutes } from './rights/routes.js';
 import { RightsSnapshots } from './rights/snapshots.js';
@@ -265,6 +267,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
         new UserCertificates(db, secrets, events),
       );
       rightsRoutes(router, findActor, db, heavy.part<RightsJobs>(), snapshots);
+      dcomRoutes(router, findActor, heavy.part<DcomJobs>(), events);
       reportRoutes(router, findActor, listening);
       proposalRoutes(router, findActor, proposals);
       ownTlsRoutes(router, findActor, tls, { db, signing });

@@ -35,6 +35,11 @@ export interface Handover {
       }
     | { readonly applicationId: string; readonly way: 'files' }
   )[];
+  /** Exports that somebody brought from machines, and what these print of accounts. */
+  readonly exports: readonly {
+    readonly machineId: string;
+    readonly files: readonly { readonly name: string; readonly base64: string }[];
+  }[];
   /** The plant’s authority; its key is encrypted with a passphrase that is not handed over. */
   readonly authority: {
     readonly certificatePem: string;

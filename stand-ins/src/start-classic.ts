@@ -1,4 +1,4 @@
-import { mkdir, stat, writeFile } from 'node:fs/promises';
+import { mkdir, readFile, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { registryFileBytes } from '@loyal-hinge/core';
 import { ClassicMachine } from './classic/classic-machine.js';
@@ -9,6 +9,7 @@ import type { ClassicStandIn } from './marrowby/classic.js';
 import type { Stoppable } from './other-ports.js';
 
 const [readerRid, serviceRid] = [1001, 1002];
+const machineSid = 'S-1-5-21-41-41-41';
 const version = { major: 1, minor: 4, build: 2 };
 
 /**
@@ -46,7 +47,7 @@ export async function startClassicMachine(
     mapperPort,
     hosts: machine.addresses,
     accounts: [account(classicUsers.reader, readerRid), account(classicUsers.service, serviceRid)],
-    machineSid: 'S-1-5-21-41-41-41',
+    machineSid,
     settings: () => enforced.now(),
     reachesNobody: reachesNobody === true,
     programs: programs.map(
@@ -69,3 +70,33 @@ export async function startClassicMachine(
     ),
   });
 }
+
+/** What somebody brought along from a classic machine: its settings as they lay there, and what it prints of the account. */
+export async function broughtFrom({ machine }: ClassicStandIn, folder: string) {
+  const settings = await readFile(join(folder, 'settings.reg'));
+  const account = accountText(machine.id.toUpperCase());
+  return {
+    machineId: machine.id,
+    files: [
+      { name: 'settings.reg', base64: settings.toString('base64') },
+      { name: 'account.csv', base64: Buffer.from(account).toString('base64') },
+    ],
+  };
+}
+
+const usual = 'Mandatory group, Enabled by default, Enabled group';
+
+/** An account as a machine prints it as CSV. */
+const accountText = (computer: string): string =>
+  [
+    '"User Name","SID"',
+    `"${computer.toLowerCase()}\\${classicUsers.reader}","${machineSid}-${readerRid}"`,
+    '',
+    '"Group Name","Type","SID","Attributes"',
+    `"Everyone","Well-known group","S-1-1-0","${usual}"`,
+    `"BUILTIN\\Users","Alias","S-1-5-32-545","${usual}"`,
+    `"NT AUTHORITY\\NETWORK","Well-known group","S-1-5-2","${usual}"`,
+    `"NT AUTHORITY\\Authenticated Users","Well-known group","S-1-5-11","${usual}"`,
+    `"NT AUTHORITY\\Local account","Well-known group","S-1-5-113","${usual}"`,
+    '',
+  ].join('\r\n');

@@ -26,7 +26,7 @@ import {
   wrongPasswordLinks,
 } from './marrowby/index.js';
 import type { FirstLists, StandInServer } from './marrowby/index.js';
-import { startClassicMachine } from './start-classic.js';
+import { broughtFrom, startClassicMachine } from './start-classic.js';
 import { startNameServer } from './name-server.js';
 import { startBarePort, startSilentPort, startWebPage } from './other-ports.js';
 import type { Stoppable } from './other-ports.js';
@@ -111,7 +111,12 @@ export async function startPlant(folder: string): Promise<RunningPlant> {
         ),
       );
     await copyPkiFolders(folder, certificates);
-    return { servers, handover: handoverOf(secrets, certificates), stop };
+    const exports = await Promise.all(
+      classicStandIns
+        .filter(({ isUnseen }) => !isUnseen)
+        .map((standIn) => broughtFrom(standIn, join(folder, 'classic', standIn.machine.id))),
+    );
+    return { servers, handover: { ...handoverOf(secrets, certificates), exports }, stop };
   } catch (error) {
     await stop();
     throw error;
@@ -176,7 +181,7 @@ function beginningOf({ lists }: StandInServer, certificates: PlantCertificates):
   };
 }
 
-function handoverOf(secrets: PlantSecrets, certificates: PlantCertificates): Handover {
+function handoverOf(secrets: PlantSecrets, certificates: PlantCertificates): Omit<Handover, 'exports'> {
   const { authority, crls } = certificates;
   const pemOf = (der: Uint8Array): string => writePem('CERTIFICATE', der);
   const crlPem = (der: Uint8Array): string => writePem('X509 CRL', der);

@@ -169,6 +169,11 @@ export const at = {
   removeSnapshot: 'DELETE /api/rights/snapshots/:id',
   compareSnapshots: 'GET /api/rights/snapshots/:before/to/:after',
 
+  dcomMachines: 'GET /api/dcom',
+  dcomMachine: 'GET /api/dcom/:machineId',
+  importMachineSettings: 'POST /api/dcom/:machineId/exports',
+  compareMachineSettings: 'GET /api/dcom/:machineId/exports/:before/to/:after',
+
   search: 'GET /api/search',
 } as const;
 

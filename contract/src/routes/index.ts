@@ -11,6 +11,7 @@ import { accountRoutes } from './accounts.js';
 import { entryRoutes } from './entry.js';
 import { ordersRoutes } from './orders.js';
 import { reportRoutes } from './reports.js';
+import { dcomRoutes } from './dcom.js';
 import { rightsRoutes } from './rights.js';
 import { proposalsRoutes } from './proposals.js';
 import { searchRoutes } from './search.js';
@@ -33,6 +34,7 @@ export const routes = {
   ...accountRoutes,
   ...reportRoutes,
   ...rightsRoutes,
+  ...dcomRoutes,
   ...searchRoutes,
 } as const;
 export type RouteName = keyof typeof routes;

@@ -17,6 +17,8 @@ import type { KeyKind } from '@loyal-hinge/core/issuing';
 import type {
   ChosenEndpoint,
   ClassicCalls,
+  WrittenSettings,
+  ToldAccount,
   EntryException,
   EntryFloor,
   FactBody,
@@ -44,6 +46,8 @@ import type {
   WaivableStep,
 } from '@loyal-hinge/core';
 import type {
+  DcomExport,
+  DcomView,
   CheckState,
   GiveException,
   GiveWaiver,
@@ -160,6 +164,24 @@ export const secrets = pgTable('secrets', {
   /** A keyed digest that is the same for the same secret; null: it was kept before there were any. */
   mark: text('mark'),
 });
+
+/** What a machine’s exports said of DCOM, and what it prints of accounts, each time that somebody brought them. */
+export const machineSettings = pgTable(
+  'machine_settings',
+  {
+    id: bigserial('id', { mode: 'number' }).primaryKey(),
+    machineId: text('machine_id')
+      .notNull()
+      .references(() => machines.id, { onDelete: 'cascade' }),
+    takenAt: now('taken_at'),
+    takenBy: text('taken_by').notNull(),
+    files: jsonb('files').$type<DcomExport['files']>().notNull(),
+    settings: jsonb('settings').$type<WrittenSettings>().notNull(),
+    accounts: jsonb('accounts').$type<readonly ToldAccount[]>().notNull(),
+    faults: jsonb('faults').$type<DcomView['faults']>().notNull(),
+  },
+  (table) => [index('machine_settings_by_machine').on(table.machineId, table.id)],
+);
 
 /** What a server said of its endpoints when a check asked it last, as far as doors hang on it: nobody has to search the facts. */
 export const serverEndpoints = pgTable('server_endpoints', {

@@ -9,6 +9,7 @@ import { startOneServer } from '../testing/one-server.js';
 import { silenceLibrary } from '../ua/quiet.js';
 import type { CheckMeans } from './means.js';
 import { walkLink } from './walk-link.js';
+import { walks } from './walks.js';
 
 silenceLibrary();
 const taken = plantGiven();
@@ -19,7 +20,8 @@ async function walk(
   differs: Partial<CheckMeans> = {},
 ): Promise<LinkAssessment & { readonly kinds: readonly string[] }> {
   const log = memoryLog();
-  await walkLink(subject, { ...meansOf(taken, subject), ...differs }, log, new AbortController().signal);
+  const { kind } = subject.link;
+  await walks[kind](subject, { ...meansOf(taken, subject), ...differs }, log, new AbortController().signal);
   return {
     ...assess(subject, log.facts, usualRules, new Date().toISOString()),
     kinds: log.facts.map((fact) => fact.kind),
@@ -57,6 +59,19 @@ const expected: Readonly<Record<string, readonly [LinkAssessment['state'], strin
   'line-display--recipes': ['Parted', 'browse', 'item-missing'],
   'history--archive': ['Sound', null, null],
   'quality--crane': ['Parted', 'secure-channel', 'channel-refused'],
+  'trend--lehr-data': ['Sound', null, null],
+  'trend--lehr-data-belt': ['Parted', 'name', 'name-unknown'],
+  'trend--lehr-data-night': ['Parted', 'sign-in', 'account-refused'],
+  'trend--lehr-data-recipe': ['Parted', 'class', 'program-unknown'],
+  'trend--lehr-data-exhaust': ['Parted', 'read', 'item-quality'],
+  'trend--furnace-data': ['Parted', 'activation', 'launch-refused'],
+  'trend--port-data': ['Parted', 'activation', 'level-too-low'],
+  'trend--cutter-data': ['Parted', 'activation', 'launch-refused'],
+  'trend--batch-data': ['Parted', 'activation', 'launch-refused'],
+  'trend--crusher-data': ['Parted', 'activation', 'start-failed'],
+  'trend--roller-data': ['Parted', 'object-port', 'object-port-closed'],
+  'trend--tin-data': ['Parted', 'access', 'access-refused'],
+  'trend--silo-data': ['Parted', 'watch', 'way-back-blocked'],
 };
 
 describe('a check of the made-up plant', () => {

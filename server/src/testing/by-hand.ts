@@ -18,17 +18,23 @@ export function subjectOf(taken: Handover, linkId: string): LinkInPlant {
 
 export function meansOf(taken: Handover, { link, client, server }: LinkInPlant): CheckMeans {
   const known = taken.clients.find(({ applicationId }) => applicationId === client.id);
-  if (!known) throw new Error(`no client ${client.id}`);
+  if (!known && client.speaks !== 'classic') throw new Error(`no client ${client.id}`);
   return {
     nameServer: taken.nameServer,
     declaredRanges: ['127.0.0.0/8'],
     dialFromClientAddress: true,
-    credentials: {
-      applicationUri: client.applicationUri,
-      certificate: derOf(known.certificatePem),
-      privateKeyPem: known.privateKeyPem,
+    credentials: known
+      ? {
+          applicationUri: client.applicationUri,
+          certificate: derOf(known.certificatePem),
+          privateKeyPem: known.privateKeyPem,
+        }
+      : null,
+    clientTrust: {
+      trusted: (known?.trustedPem ?? []).map(derOf),
+      issuers: [],
+      crls: (known?.crlsPem ?? []).map(derOf),
     },
-    clientTrust: { trusted: known.trustedPem.map(derOf), issuers: [], crls: known.crlsPem.map(derOf) },
     crlsDemanded: true,
     floor: { floor: noFloor, exception: null },
     plantFloor: noFloor,

@@ -28,6 +28,8 @@ export interface ClassicStandIn {
   readonly programs: readonly ClassicStandInProgram[];
   /** Its servers run as an account of their own, which the client does not know. */
   readonly hasOwnService?: boolean;
+  /** Nobody has brought its settings yet. */
+  readonly isUnseen?: boolean;
   /** It reaches nobody: a firewall that lets everything in and nothing out. */
   readonly reachesNobody?: boolean;
 }
@@ -61,6 +63,8 @@ const values = (branch: string, ...names: readonly string[]): readonly ClassicIt
     at: swinging(100 + 40 * index, 3, 8000 + 900 * index),
   }));
 
+/** The reader’s SID on every made-up machine. */
+const readerSid = 'S-1-5-21-41-41-41-1001';
 const administrators = 'O:BAG:BAD:(A;;CCDCLCSWRP;;;BA)';
 const administratorsAccess = 'O:BAG:BAD:(A;;CCDCLC;;;BA)';
 
@@ -76,8 +80,8 @@ export const classicStandIns: readonly ClassicStandIn[] = [
         number: 1,
         items: lehrItems,
         hasItemIo: true,
-        launch: signedInLaunch,
-        access: signedInAccess,
+        launch: `${administrators}(A;;CCLCRP;;;${readerSid})`,
+        access: `${administratorsAccess}(A;;CCLC;;;${readerSid})`,
       },
     ],
   },
@@ -148,6 +152,7 @@ export const classicStandIns: readonly ClassicStandIn[] = [
     ],
   },
   {
+    isUnseen: true,
     machine: machine('batch-data', 'batch-house', 'Batch data', '10.41', 'Classic OPC server of the batch house'),
     settings: { defaultLaunch: signedInLaunch, defaultAccess: signedInAccess, isGuestOnly: true },
     programs: [

@@ -38,6 +38,11 @@ export const routes: Routes = [
         loadChildren: () => import('./entry/routes').then((m) => m.entryRoutes),
       },
       {
+        path: 'dcom',
+        title: 'DCOM · Loyal Hinge',
+        loadChildren: () => import('./dcom/routes').then((m) => m.dcomRoutes),
+      },
+      {
         path: 'orders',
         title: 'Work orders · Loyal Hinge',
         loadChildren: () => import('./orders/routes').then((m) => m.orderRoutes),

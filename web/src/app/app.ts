@@ -219,6 +219,7 @@ export class App {
     { path: '/links', name: 'Links', key: 'l' },
     { path: '/trust', name: 'Trust', key: 't' },
     { path: '/entry', name: 'Entry', key: 'n' },
+    { path: '/dcom', name: 'DCOM', key: 'd' },
     { path: '/bench', name: 'Bench', key: 'b' },
   ];
   readonly foot: readonly Place[] = [

@@ -1,5 +1,5 @@
 import * as z from 'zod';
-import { plant } from '@loyal-hinge/contract';
+import { machineFiles, plant } from '@loyal-hinge/contract';
 import { revocationReasons } from '@loyal-hinge/core';
 
 /** What the stand-ins hand over: the made-up plant, and the keys, lists and passwords that its engineer would have. */
@@ -32,6 +32,8 @@ export const handover = z.object({
       z.object({ applicationId: z.string(), way: z.literal('files') }),
     ]),
   ),
+  /** Exports that somebody brought from machines. */
+  exports: z.array(machineFiles.extend({ machineId: z.string() })),
   authority: z.object({
     certificatePem: z.string(),
     encryptedKeyPem: z.string(),

@@ -2,6 +2,8 @@ import { readPem } from '@loyal-hinge/core';
 import { keepUserCertificate } from '../../accounts/certificates/store.js';
 import { appendAudit } from '../../audit/trail.js';
 import type { Database, Queryable } from '../../database/database.js';
+import { readMachineFiles } from '../../dcom/read-files.js';
+import { addExport } from '../../dcom/store.js';
 import { keyOf, passwordOf } from '../../secrets/sealing.js';
 import type { SecretStore } from '../../secrets/sealing.js';
 import { bindSecrets } from '../../plant/secret-owners.js';
@@ -34,6 +36,7 @@ export async function takeOver(db: Database, secrets: SecretStore, given: Handov
     for (const one of given.userCertificates)
       await keepUserCertificate(tx, secrets, one.name, keyedInPem({ by: 'pem', ...one }), 'setup');
     for (const way of given.ways) await takeWay(tx, secrets, way);
+    for (const brought of given.exports) await addExport(tx, brought.machineId, 'setup', readMachineFiles(brought));
     await bindSecrets(tx, secrets);
     await takeAuthority(tx, secrets, given.authority);
     await writeSetting(tx, 'crlsDemanded', true);

@@ -179,8 +179,7 @@ export class LinkPage {
   readonly running = computed(() => this.row()?.checkId ?? null);
   /** Whether a session can be opened on it by hand: on links of OPC UA. */
   readonly usable = computed(
-    () =>
-      this.detail()?.link.kind === 'ua' && ['Sound', 'Strained'].includes(this.detail()?.assessment.state ?? ''),
+    () => this.detail()?.link.kind === 'ua' && ['Sound', 'Strained'].includes(this.detail()?.assessment.state ?? ''),
   );
   readonly chosen = computed<StepVerdict | null>(
     () => this.detail()?.assessment.steps.find((verdict) => verdict.step === this.step()) ?? null,

@@ -232,6 +232,7 @@ function hear(state: LinksState, event: HingeEvent): LinksState {
     case 'plant-changed':
     case 'trust-changed':
     case 'entry-changed':
+    case 'dcom-changed':
     case 'accounts-changed':
     case 'rights-changed':
     case 'reports-changed':

@@ -1,0 +1,135 @@
+import { rm, writeFile } from 'node:fs/promises';
+import { dirname, join } from 'node:path';
+import { strToU8, zipSync } from 'fflate';
+import { descriptorBytes, readSddl, registryExportText, registryFileBytes } from '@loyal-hinge/core';
+import { signIn } from '../testing/calls.js';
+import type { Caller } from '../testing/calls.js';
+import { given } from '../testing/given.js';
+import { ownPassword, ownServer } from '../testing/own-server.js';
+import { until } from '../testing/until.js';
+
+const own = ownServer('dcom');
+let engineer: Caller;
+let viewer: Caller;
+beforeAll(async () => {
+  await own.setUp();
+  const { url } = await own.serve();
+  [engineer, viewer] = [await signIn('engineer', url, ownPassword), await signIn('viewer', url, ownPassword)];
+});
+afterAll(() => own.remove());
+
+const reader = 'S-1-5-21-41-41-41-1001';
+const tinAppId = '{5d8f0b52-3c1e-4f6a-9a70-2b6c1de90402}';
+
+function permission(name: string, sddl: string) {
+  const read = readSddl(sddl);
+  if (!read.ok) throw new Error(read.fault.says);
+  return { name, bytes: descriptorBytes(read.value) };
+}
+/** An export that gives the reader access to the tin bath’s server, and nobody else from another machine. */
+const mending = registryExportText([
+  {
+    path: `HKEY_LOCAL_MACHINE\\SOFTWARE\\Classes\\AppID\\${tinAppId}`,
+    values: [permission('AccessPermission', `O:BAG:BAD:(A;;CCLC;;;${reader})`)],
+  },
+]);
+const fileOf = (name: string, bytes: Uint8Array) => ({ name, base64: Buffer.from(bytes).toString('base64') });
+
+describe('what machines’ exports say of DCOM', () => {
+  it('lists machines with classic servers, and of which the settings are known', async () => {
+    const { machines } = await viewer.call('dcomMachines');
+    expect(machines.map(({ machineId }) => machineId)).toEqual(
+      expect.arrayContaining(['lehr-data', 'tin-data', 'batch-data', 'trend-station']),
+    );
+    const byId = new Map(machines.map((machine) => [machine.machineId, machine]));
+    expect(byId.get('batch-data')).toMatchObject({ takenAt: null, missing: 0 });
+    expect(byId.get('tin-data')).toMatchObject({ takenBy: 'setup', servers: 2 });
+    expect(byId.get('tin-data')?.missing).toBeGreaterThan(0);
+    expect(byId.get('lehr-data')).toMatchObject({ missing: 0, wide: 0, excess: 0 });
+    expect(byId.get('silo-data')?.wide).toBeGreaterThan(0);
+  });
+
+  it('says who may what with a server, and why, down to the entry', async () => {
+    const { applications, accounts } = await viewer.call('dcomMachine', { machineId: 'tin-data' });
+    const tin = applications.find(({ appId }) => appId === tinAppId);
+    expect(tin).toMatchObject({ servers: ['Tin bath data server'], launchFrom: 'default', accessFrom: 'default' });
+    expect(accounts).toEqual([{ name: 'tin-data\\trend', sid: reader, groups: 5 }]);
+    const trend = tin?.rows.find(({ sid }) => sid === reader);
+    expect(trend?.links).toEqual(['Trends of tin bath data']);
+    const cells = Object.fromEntries((trend?.cells ?? []).map((cell) => [cell.right, cell]));
+    expect(cells['launch far']?.standing).toBe('unknown');
+    expect(cells['access far']).toMatchObject({
+      standing: 'missing',
+      says: 'No entry of the machine’s default permission gives it.',
+    });
+  });
+
+  it('keeps what is brought, zipped or not, with its history, and compares', async () => {
+    const machineId = 'tin-data';
+    const [before] = (await viewer.call('dcomMachine', { machineId })).exports;
+    const text = mending.replace(tinAppId, '{99999999-9999-4999-8999-999999999999}');
+    const zip = zipSync({ 'a/settings.reg': registryFileBytes(text), 'notes.txt': strToU8('nothing') });
+    const view = await engineer.call('importMachineSettings', { machineId }, { files: [fileOf('all.zip', zip)] });
+    expect(view.exports).toHaveLength(2);
+    expect(view.exports[0]).toMatchObject({
+      takenBy: 'engineer',
+      files: [
+        { name: 'a/settings.reg', holds: 'settings' },
+        { name: 'notes.txt', holds: 'nothing' },
+      ],
+    });
+    const [after] = view.exports;
+    const places = { machineId, before: String(before?.id), after: String(after?.id) };
+    const { differences } = await viewer.call('compareMachineSettings', places);
+    expect(differences).toContainEqual({ what: 'DCOM', before: 'on', after: null });
+    const older = await viewer.call('dcomMachine', { machineId });
+    expect(older.shown).toBe(after?.id);
+    const { entries } = await engineer.query('audit', { subject: machineId });
+    expect(entries[0]).toMatchObject({ action: 'machine settings imported', actor: 'engineer' });
+  });
+
+  it('refuses what is no export, and says what to bring', async () => {
+    const machineId = 'tin-data';
+    const nothing = { files: [fileOf('holiday.txt', strToU8('sun'))] };
+    expect(await engineer.refused('importMachineSettings', { machineId }, nothing)).toMatchObject({
+      status: 400,
+      faults: [{ place: 'files', says: expect.stringContaining('commands on this page') as string }],
+    });
+    expect(await viewer.refused('importMachineSettings', { machineId }, nothing)).toMatchObject({ status: 403 });
+    expect(await engineer.refused('importMachineSettings', { machineId: 'nowhere' }, nothing)).toMatchObject({
+      status: 404,
+    });
+    expect(await viewer.refused('dcomMachine', { machineId: 'nowhere' })).toMatchObject({ status: 404 });
+    const broken = { files: [fileOf('cut.zip', zipSync({ 'a.reg': strToU8(mending) }).subarray(0, 60))] };
+    expect(await engineer.refused('importMachineSettings', { machineId }, broken)).toMatchObject({ status: 400 });
+  });
+
+  it('tells of lines that can’t be read, and keeps the others', async () => {
+    const text = `${mending}\r\n"Broken"=hex:zz\r\n`;
+    const files = [fileOf('settings.reg', registryFileBytes(text))];
+    const view = await engineer.call('importMachineSettings', { machineId: 'batch-data' }, { files });
+    expect(view.faults).toHaveLength(1);
+    expect(view.applications).toHaveLength(1);
+  });
+});
+
+describe('a classic link that is parted', () => {
+  const linkId = 'trend--tin-data';
+  const put = join(dirname(given('HINGE_TEST_HANDOVER')), 'classic', 'tin-data', 'x-mending.reg');
+  afterAll(() => rm(put, { force: true }));
+
+  async function checked() {
+    const { id } = await engineer.call('checkLink', { linkId }, {});
+    const told = await until(
+      () => engineer.call('check', { checkId: id }),
+      ({ check: { endedAt } }) => endedAt !== null,
+    );
+    return told.assessment;
+  }
+
+  it('is sound once the right that is missing was put in force on its machine', async () => {
+    expect(await checked()).toMatchObject({ state: 'Parted', partedAt: 'access', leadingCause: 'access-refused' });
+    await writeFile(put, registryFileBytes(mending));
+    expect(await checked()).toMatchObject({ state: 'Sound', partedAt: null });
+  });
+});

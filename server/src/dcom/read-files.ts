@@ -1,0 +1,53 @@
+import { Registry, dcomSettings, readAccount, readRegistryExport, textOf } from '@loyal-hinge/core';
+import type { DcomSettings, ToldAccount } from '@loyal-hinge/core';
+import { unzip } from '@loyal-hinge/core/bundles';
+import type { DcomExport, DcomView, MachineFiles } from '@loyal-hinge/contract';
+import { invalid } from '../http/problems.js';
+
+/** What somebody brought from a machine, read. */
+export interface ReadMachine {
+  readonly settings: DcomSettings;
+  readonly accounts: readonly ToldAccount[];
+  readonly files: DcomExport['files'];
+  readonly faults: DcomView['faults'];
+}
+
+/** Of a zip: exports may be large, and are all letters. */
+const zipLimits = { mostFiles: 200, mostBytes: 260_000_000, mostBytesPerFile: 130_000_000 };
+const mostFaults = 200;
+
+interface BroughtFile {
+  readonly name: string;
+  readonly bytes: Uint8Array;
+}
+
+/** Reads exports of a registry, all taken together, and what a machine prints of accounts; zips are opened. */
+export function readMachineFiles({ files }: MachineFiles): ReadMachine {
+  const brought = files.flatMap(({ name, base64 }) => opened({ name, bytes: Buffer.from(base64, 'base64') }));
+  const registry = new Registry();
+  const accounts: ToldAccount[] = [];
+  const faults: DcomView['faults'] = [];
+  const told = brought.map(({ name, bytes }): DcomExport['files'][number] => {
+    const text = textOf(bytes);
+    const found = readRegistryExport(text, registry);
+    if (found) {
+      faults.push(...found.slice(0, mostFaults - faults.length).map((fault) => ({ file: name, ...fault })));
+      return { name, bytes: bytes.length, holds: 'settings' };
+    }
+    const account = readAccount(text);
+    if (account) accounts.push(account);
+    return { name, bytes: bytes.length, holds: account ? 'account' : 'nothing' };
+  });
+  if (told.every(({ holds }) => holds === 'nothing'))
+    throw invalid('None of these files is an export of a registry, or what a machine prints of an account.', [
+      { place: 'files', says: 'Choose the files that the commands on this page have written, or a zip of them.' },
+    ]);
+  return { settings: dcomSettings(registry), accounts, files: told, faults };
+}
+
+function opened(file: BroughtFile): readonly BroughtFile[] {
+  if (file.bytes[0] !== 0x50 || file.bytes[1] !== 0x4b) return [file];
+  const zip = unzip(file.bytes, zipLimits);
+  if (!zip.ok) throw invalid(`${file.name} can’t be used. ${zip.says}`, [{ place: 'files', says: zip.says }]);
+  return zip.files.map(({ path, bytes }) => ({ name: path, bytes }));
+}

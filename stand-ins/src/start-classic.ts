@@ -3,13 +3,15 @@ import { join } from 'node:path';
 import { registryFileBytes } from '@loyal-hinge/core';
 import { ClassicMachine } from './classic/classic-machine.js';
 import { FolderOfSettings } from './classic/enforced-settings.js';
-import { settingsText } from './classic/settings-text.js';
+import { settingsText, signedInAccess, signedInLaunch } from './classic/settings-text.js';
 import { appIdOf, classicUsers, clsidOf, mapperPort } from './marrowby/classic.js';
 import type { ClassicStandIn } from './marrowby/classic.js';
 import type { Stoppable } from './other-ports.js';
 
 const [readerRid, serviceRid] = [1001, 1002];
 const machineSid = 'S-1-5-21-41-41-41';
+/** What a machine’s limits let through, where it says nothing else. */
+const usualLimits = { launchRestriction: signedInLaunch, accessRestriction: signedInAccess };
 const version = { major: 1, minor: 4, build: 2 };
 
 /**
@@ -36,7 +38,10 @@ export async function startClassicMachine(
     () => true,
     () => false,
   );
-  if (!isThere) await writeFile(file, registryFileBytes(settingsText({ ...settings, applications })), { mode: 0o600 });
+  if (!isThere)
+    await writeFile(file, registryFileBytes(settingsText({ ...usualLimits, ...settings, applications })), {
+      mode: 0o600,
+    });
   const enforced = new FolderOfSettings(folder);
   const account = (user: string, rid: number) => ({ user, password: passwords.get(user) ?? '', rid, groups: [] });
   const user = hasOwnService ? classicUsers.service : classicUsers.reader;

@@ -57,7 +57,10 @@ describe('what machines’ exports say of DCOM', () => {
     const trend = tin?.rows.find(({ sid }) => sid === reader);
     expect(trend?.links).toEqual(['Trends of tin bath data']);
     const cells = Object.fromEntries((trend?.cells ?? []).map((cell) => [cell.right, cell]));
-    expect(cells['launch far']?.standing).toBe('unknown');
+    expect(cells['launch far']).toMatchObject({
+      standing: 'needed',
+      says: 'Given by entry 1 of the machine’s default permission, for Authenticated Users; the machine’s limit lets it through.',
+    });
     expect(cells['access far']).toMatchObject({
       standing: 'missing',
       says: 'No entry of the machine’s default permission gives it.',

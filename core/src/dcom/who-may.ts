@@ -185,8 +185,10 @@ const places: Readonly<Record<ComDecision['by'], string>> = {
 export function sayDecision({ isAllowed, by, entry }: ComDecision, permission: ComPermission): string {
   const where = places[by];
   const which = entry ? `entry ${entry.index + 1} of ${where}, for ${nameOfSid(entry.ace.sid) ?? entry.ace.sid}` : null;
+  if (isAllowed === null && (by === 'restriction' || by === 'policy'))
+    return `The export has no limit of the machine. As far as the application goes, ${entry ? `entry ${entry.index + 1}, for ${nameOfSid(entry.ace.sid) ?? entry.ace.sid}, gives it` : 'everybody has it'}.`;
   if (isAllowed === null)
-    return `What decides is not known: the export has no ${by === 'own permission' || by === 'default permission' ? `default ${permission} permission` : 'limit of the machine'}${which ? `; ${which}, would give it` : ''}.`;
+    return `The export has neither a ${permission} permission of the application nor a default one.`;
   if (isAllowed)
     return which
       ? `Given by ${which}; the machine’s limit lets it through.`

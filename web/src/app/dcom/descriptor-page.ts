@@ -180,6 +180,6 @@ function saysOf({ dacl }: SecurityDescriptor): string {
       rightsInMask(mask, 'launch').some((right) => right.endsWith('far')),
   );
   return open
-    ? 'It lets everybody in from afar.'
+    ? 'It lets everybody in from other machines.'
     : `It has ${dacl.length === 1 ? '1 entry' : `${dacl.length} entries`}.`;
 }

@@ -1,6 +1,7 @@
 import { ChangeDetectionStrategy, Component, input, signal } from '@angular/core';
 import { comRights, listed } from '@loyal-hinge/core';
 import type { DcomRow } from '@loyal-hinge/contract';
+import { Telling } from '../shell/telling';
 
 type Cell = DcomRow['cells'][number];
 
@@ -22,11 +23,12 @@ const tones: Readonly<Record<Cell['standing'], string>> = {
   none: 'faint',
   unknown: 'faint',
 };
-const titles = ['from here', 'from afar'] as const;
+const titles = ['near', 'far'] as const;
 
 /** Who may do what with one application: a row a person or group, and why, down to the entry. */
 @Component({
   selector: 'hinge-rights-grid',
+  imports: [Telling],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <table class="ledger">
@@ -35,11 +37,13 @@ const titles = ['from here', 'from afar'] as const;
           <th scope="col" rowspan="2">Who</th>
           <th scope="colgroup" colspan="2">Launch</th>
           <th scope="colgroup" colspan="2">Activate</th>
-          <th scope="colgroup" colspan="2">Call</th>
+          <th scope="colgroup" colspan="2">Access</th>
         </tr>
         <tr>
           @for (right of rights; track right; let index = $index) {
-            <th scope="col">{{ titles[index % 2] }}</th>
+            <th scope="col">
+              <span tabindex="0" [hingeTelling]="tellings[index % 2] ?? ''">{{ titles[index % 2] }}</span>
+            </th>
           }
         </tr>
       </thead>
@@ -124,6 +128,7 @@ export class RightsGrid {
   readonly rows = input.required<readonly DcomRow[]>();
   readonly rights = comRights;
   readonly titles = titles;
+  readonly tellings = ['From the same machine', 'From another machine'] as const;
   readonly words = words;
   readonly tones = tones;
   private readonly open = signal<string | null>(null);

@@ -36,7 +36,7 @@ export interface WhoMayRow {
 
 const [everyone, anonymous, authenticated, network] = ['S-1-1-0', 'S-1-5-7', 'S-1-5-11', 'S-1-5-2'] as const;
 /** Whoever has rights as one of these has them as nearly everybody. */
-const nearlyAll: ReadonlySet<Sid> = new Set([
+export const nearlyAll: ReadonlySet<Sid> = new Set([
   everyone,
   anonymous,
   authenticated,
@@ -45,7 +45,7 @@ const nearlyAll: ReadonlySet<Sid> = new Set([
   'S-1-5-32-546',
 ]);
 /** Those who look after the machine. */
-const caretakers: ReadonlySet<Sid> = new Set(['S-1-5-18', 'S-1-5-32-544', 'S-1-5-19', 'S-1-5-20']);
+export const caretakers: ReadonlySet<Sid> = new Set(['S-1-5-18', 'S-1-5-32-544', 'S-1-5-19', 'S-1-5-20']);
 const farRights: ReadonlySet<ComRight> = new Set(['launch far', 'activate far', 'access far']);
 
 /** What decides over a permission of an application; `own` null: it has none of its own. */

@@ -1,0 +1,166 @@
+import fc from 'fast-check';
+import { descriptorBytes } from './descriptor-binary.js';
+import { Registry, readRegistryExport } from './registry.js';
+import { registryExportText } from './registry-export.js';
+import { readSddl } from './sddl.js';
+import { dcomSettings } from './settings.js';
+import type { DcomSettings } from './settings.js';
+import { keysOfChanges, sayPermission, smallestSettings } from './smallest-settings.js';
+import { whoMay } from './who-may.js';
+
+const appId = '{11111111-1111-1111-1111-111111111111}';
+const app = `HKEY_LOCAL_MACHINE\\SOFTWARE\\Classes\\AppID\\${appId}`;
+const ole = 'HKEY_LOCAL_MACHINE\\SOFTWARE\\Microsoft\\Ole';
+const domain = 'S-1-5-21-1-2-3';
+const account = (name: string, rid: number, ...groups: readonly string[]) => ({
+  name: `LEHR\\${name}`,
+  label: null,
+  token: { user: `${domain}-${rid}`, groups: ['S-1-1-0', 'S-1-5-2', 'S-1-5-11', ...groups], denyOnly: [] },
+});
+const trend = account('trend', 1001);
+const needed = [{ userName: 'trend', links: ['Trends'] }];
+
+type Permissions = Readonly<Record<string, string>>;
+function exportOf(machine: Permissions, own: Permissions): string {
+  const values = (from: Permissions) =>
+    Object.entries(from).map(([name, sddl]) => {
+      const read = readSddl(sddl);
+      if (!read.ok) throw new Error(read.fault.says);
+      return { name, bytes: descriptorBytes(read.value) };
+    });
+  return registryExportText([
+    { path: ole, values: values(machine) },
+    { path: app, values: [{ name: '', text: 'Lehr data' }, { name: 'LocalService', text: 'LehrSvc' }, ...values(own)] },
+  ]);
+}
+function settingsOf(...texts: readonly string[]): DcomSettings {
+  const registry = new Registry();
+  for (const text of texts) expect(readRegistryExport(text, registry)).toEqual([]);
+  return dcomSettings(registry);
+}
+const applicationIn = (settings: DcomSettings) => {
+  const [application] = settings.applications;
+  if (!application) throw new Error('no application');
+  return application;
+};
+const smallest = (settings: DcomSettings, accounts = [trend], who = needed) =>
+  smallestSettings(settings, accounts, [{ application: applicationIn(settings), needed: who }]);
+const standingsOf = (settings: DcomSettings, accounts = [trend], who = needed) =>
+  new Set(
+    whoMay(settings, applicationIn(settings), accounts, who).flatMap(({ cells }) =>
+      cells.map(({ standing }) => standing),
+    ),
+  );
+
+const open = { MachineLaunchRestriction: 'D:(A;;CCDCLCSWRP;;;WD)', MachineAccessRestriction: 'D:(A;;CCDCLC;;;WD)' };
+const wide = { LaunchPermission: 'D:(A;;CCDCLCSWRP;;;WD)(A;;CCDCLCSWRP;;;SY)', AccessPermission: 'D:(A;;CCDCLC;;;AU)' };
+
+describe('the smallest settings of a machine', () => {
+  it('give what is needed to the account that needs it, and take what is too wide away', () => {
+    const { changes, restarts, notes } = smallest(settingsOf(exportOf(open, wide)));
+    expect(notes).toEqual([]);
+    expect(restarts).toEqual(['the service LehrSvc (Lehr data)']);
+    expect(changes.map(({ what, after, says }) => ({ what, after: sayPermission(after), says }))).toEqual([
+      {
+        what: 'launch permission of Lehr data',
+        after: `O:BAG:BAD:(A;;CCDCSW;;;WD)(A;;CCDCLCSWRP;;;SY)(A;;CCLCRP;;;${domain}-1001)(A;;CCDCLCSWRP;;;BA)`,
+        says: [
+          `${domain}-1001 is given launch and activation from other machines.`,
+          'Everyone loses launch and activation from other machines, which no link needs.',
+        ],
+      },
+      {
+        what: 'access permission of Lehr data',
+        after: `O:BAG:BAD:(A;;CCDC;;;AU)(A;;CCLC;;;${domain}-1001)(A;;CCDCLC;;;BA)`,
+        says: [
+          `${domain}-1001 is given access from other machines.`,
+          'Authenticated Users loses access from other machines, which no link needs.',
+        ],
+      },
+    ]);
+  });
+
+  it('are there already where nothing is missing and nothing too wide', () => {
+    const own = {
+      LaunchPermission: `D:(A;;CCLCRP;;;${domain}-1001)(A;;CCDCLCSWRP;;;BA)`,
+      AccessPermission: `D:(A;;CCLC;;;${domain}-1001)(A;;CCDCLC;;;BA)`,
+    };
+    expect(smallest(settingsOf(exportOf(open, own)))).toEqual({ changes: [], restarts: [], notes: [] });
+  });
+
+  it('hold once they are put in force, and go back byte by byte', () => {
+    const before = exportOf(
+      { ...open, DefaultLaunchPermission: 'D:(A;;CCDCLCSWRP;;;BA)', DefaultAccessPermission: 'D:(A;;CCDCLC;;;BA)' },
+      {},
+    );
+    const { changes } = smallest(settingsOf(before));
+    const { apply, undo } = keysOfChanges(changes);
+    const after = settingsOf(before, registryExportText(apply));
+    const standings = standingsOf(after);
+    expect(standings.has('needed')).toBe(true);
+    for (const bad of ['missing', 'excess', 'wide', 'unknown'] as const) expect(standings.has(bad)).toBe(false);
+    expect(smallest(after).changes).toEqual([]);
+    expect(settingsOf(before, registryExportText(apply), registryExportText(undo))).toEqual(settingsOf(before));
+  });
+
+  it('widen the machine’s limit only where it stands in the way, and say where a policy does', () => {
+    const limited = { ...open, MachineAccessRestriction: 'D:(A;;CCDC;;;WD)(A;;CCDCLC;;;BA)' };
+    const { changes } = smallest(settingsOf(exportOf(limited, wide)));
+    expect(changes.at(-1)).toMatchObject({
+      what: 'limit of access permissions of the machine',
+      name: 'MachineAccessRestriction',
+    });
+    expect(changes.filter(({ path }) => path === ole)).toHaveLength(1);
+    const policy = registryExportText([
+      {
+        path: 'HKEY_LOCAL_MACHINE\\SOFTWARE\\Policies\\Microsoft\\Windows NT\\DCOM',
+        values: [{ name: 'MachineLaunchRestriction', text: 'D:(A;;CCDCSW;;;WD)' }],
+      },
+    ]);
+    expect(smallest(settingsOf(exportOf(open, wide), policy)).notes).toEqual([
+      `A policy limits launch permissions and holds back ${domain}-1001: it must be changed where policies are made.`,
+    ]);
+  });
+
+  it('use a group of just those who need it', () => {
+    const group = `${domain}-2000`;
+    const accounts = [account('trend', 1001, group), account('alarms', 1002, group), account('guest', 1003)];
+    const who = [...needed, { userName: 'alarms', links: ['Alarms'] }];
+    const of = (told: typeof accounts) => smallest(settingsOf(exportOf(open, wide)), told, who).changes[0]?.says[0];
+    expect(of(accounts)).toBe(`${group} is given launch and activation from other machines.`);
+    expect(of([...accounts, account('stranger', 1004, group)])).toBe(
+      `${domain}-1001 is given launch and activation from other machines.`,
+    );
+  });
+
+  it('leave alone what they can’t work out', () => {
+    const { changes, notes } = smallest(settingsOf(exportOf(open, wide)), []);
+    expect(changes).toEqual([]);
+    expect(notes).toEqual(['Of “trend” no export tells who it is: Lehr data is left as it is.']);
+  });
+
+  it('let every account in that needs it and nobody else, whatever the permissions were', () => {
+    const sids = ['WD', 'AU', 'AN', 'BA', 'SY', 'BU', `${domain}-1001`, `${domain}-1009`];
+    const entry = fc.tuple(
+      fc.constantFrom('A', 'D'),
+      fc.constantFrom('CC', 'CCDCLC', 'CCLC', 'CCDC', 'CCDCLCSWRP', 'RP'),
+      fc.constantFrom(...sids),
+    );
+    const list = fc
+      .array(entry, { maxLength: 5 })
+      .map((entries) => `D:${entries.map(([type, rights, sid]) => `(${type};;${rights};;;${sid})`).join('')}`);
+    fc.assert(
+      fc.property(list, list, fc.boolean(), (launch, access, isOwn) => {
+        const own = isOwn ? { LaunchPermission: launch, AccessPermission: access } : {};
+        const machine = isOwn ? open : { ...open, DefaultLaunchPermission: launch, DefaultAccessPermission: access };
+        const before = exportOf(machine, own);
+        const { apply } = keysOfChanges(smallest(settingsOf(before)).changes);
+        const standings = standingsOf(settingsOf(before, registryExportText(apply)));
+        expect([standings.has('excess'), standings.has('wide')]).toEqual([false, false]);
+        // A denial of a group that the account is in is left to a person.
+        const denies = /\(D;;[A-Z]+;;;(WD|AU|BU)\)/.test(launch + access);
+        if (!denies) expect(standings.has('missing')).toBe(false);
+      }),
+    );
+  });
+});

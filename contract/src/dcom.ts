@@ -67,6 +67,24 @@ export const dcomExport = z.object({
 });
 export type DcomExport = z.infer<typeof dcomExport>;
 
+/** The least that lets every link work, as changes from what is there. */
+export const smallestView = z.object({
+  changes: z.array(
+    z.object({
+      what: z.string(),
+      before: z.string().nullable(),
+      after: z.string().nullable(),
+      says: z.array(z.string()),
+    }),
+  ),
+  restarts: z.array(z.string()),
+  notes: z.array(z.string()),
+  /** Texts of files for the registry: one that puts the changes in force, one that takes them back. */
+  apply: z.string(),
+  undo: z.string(),
+});
+export type SmallestView = z.infer<typeof smallestView>;
+
 export const dcomView = z.object({
   machineId: z.string(),
   machine: z.string(),
@@ -79,6 +97,8 @@ export const dcomView = z.object({
   settings: z.array(z.object({ what: z.string(), value: z.string().nullable(), isWeak: z.boolean() })),
   /** Applications that are servers of the plant first. */
   applications: z.array(dcomApplication),
+  /** null: there is no export to begin from. */
+  smallest: smallestView.nullable(),
   accounts: z.array(z.object({ name: z.string(), sid: z.string(), groups: z.int() })),
   faults: z.array(z.object({ file: z.string(), line: z.int(), says: z.string() })),
 });

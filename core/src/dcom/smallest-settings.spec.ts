@@ -151,7 +151,7 @@ describe('the smallest settings of a machine', () => {
       .map((entries) => `D:${entries.map(([type, rights, sid]) => `(${type};;${rights};;;${sid})`).join('')}`);
     fc.assert(
       fc.property(list, list, fc.boolean(), (launch, access, isOwn) => {
-        const own = isOwn ? { LaunchPermission: launch, AccessPermission: access } : {};
+        const own: Permissions = isOwn ? { LaunchPermission: launch, AccessPermission: access } : {};
         const machine = isOwn ? open : { ...open, DefaultLaunchPermission: launch, DefaultAccessPermission: access };
         const before = exportOf(machine, own);
         const { apply } = keysOfChanges(smallest(settingsOf(before)).changes);

@@ -130,9 +130,19 @@ describe('a classic link that is parted', () => {
     return told.assessment;
   }
 
-  it('is sound once the right that is missing was put in force on its machine', async () => {
+  it('is sound once the smallest settings were put in force on its machine, and parted once they were taken back', async () => {
+    const newest = await engineer.call('dcomMachine', { machineId: 'tin-data' });
+    const first = String(newest.exports.at(-1)?.id);
+    const { smallest } = await engineer.query('dcomMachine', { export: first }, { machineId: 'tin-data' });
+    const words = smallest?.changes.flatMap(({ says }) => says) ?? [];
+    expect(words).toContain(
+      'Authenticated Users loses launch and activation from other machines, which no link needs.',
+    );
+    expect(words).toContain(`${reader} is given access from other machines.`);
     expect(await checked()).toMatchObject({ state: 'Parted', partedAt: 'access', leadingCause: 'access-refused' });
-    await writeFile(put, registryFileBytes(mending));
+    await writeFile(put, registryFileBytes(smallest?.apply ?? ''));
     expect(await checked()).toMatchObject({ state: 'Sound', partedAt: null });
+    await writeFile(put, registryFileBytes(smallest?.undo ?? ''));
+    expect(await checked()).toMatchObject({ state: 'Parted', leadingCause: 'access-refused' });
   });
 });

@@ -1,6 +1,24 @@
-import { permissionOf, programOf, judgeLinkUrl, sayDecision, settingsDifference, whoMay } from '@loyal-hinge/core';
+import {
+  permissionOf,
+  programOf,
+  judgeLinkUrl,
+  sayDecision,
+  settingsDifference,
+  whoMay,
+  keysOfChanges,
+  registryExportText,
+  sayPermission,
+  smallestSettings,
+} from '@loyal-hinge/core';
 import type { DcomApplication, DcomSettings, NeededAccount } from '@loyal-hinge/core';
-import type { DcomApplicationView, DcomDifferences, DcomMachine, DcomMachines, DcomView } from '@loyal-hinge/contract';
+import type {
+  DcomApplicationView,
+  DcomDifferences,
+  DcomMachine,
+  DcomMachines,
+  DcomView,
+  SmallestView,
+} from '@loyal-hinge/contract';
 import type { Queryable } from '../database/database.js';
 import { notFound } from '../http/problems.js';
 import { classicMachines, exportsOf, findExport, neededServers, newestExports, placedMachine } from './store.js';
@@ -48,6 +66,7 @@ export async function dcomViewOf(db: Queryable, machineId: string, exportId?: nu
     shown: wanted,
     settings: kept ? settingRows(kept.settings) : [],
     applications: kept ? [...applicationsOf(kept, servers)] : [],
+    smallest: kept && smallestOf(kept, servers),
     accounts: (kept?.accounts ?? []).map(({ name, token }) => ({ name, sid: token.user, groups: token.groups.length })),
     faults: kept?.faults ?? [],
   };
@@ -111,6 +130,38 @@ function settingRows({
   ];
 }
 
+/** The least that lets every link of these servers work. */
+function smallestOf({ settings, accounts }: KeptExport, servers: readonly NeededServer[]): SmallestView {
+  const applications = settings.applications.map((application) => ({
+    application,
+    needed: neededBy(serversOf(settings, application, servers)),
+  }));
+  const { changes, restarts, notes } = smallestSettings(settings, accounts, applications);
+  const { apply, undo } = keysOfChanges(changes);
+  return {
+    changes: changes.map(({ what, before, after, says }) => ({
+      what,
+      before: sayPermission(before),
+      after: sayPermission(after),
+      says: [...says],
+    })),
+    restarts: [...restarts],
+    notes: [...notes],
+    apply: registryExportText(apply),
+    undo: registryExportText(undo),
+  };
+}
+
+/** Servers of the plant, with their links, that an application is. */
+function serversOf(
+  settings: DcomSettings,
+  application: DcomApplication,
+  servers: readonly NeededServer[],
+): readonly NeededServer[] {
+  const names = namesOf(settings, application);
+  return servers.filter(({ endpointUrl }) => endpointUrl !== null && names.has(programIn(endpointUrl)));
+}
+
 const ofPlant = (applications: readonly DcomApplicationView[]): readonly DcomApplicationView[] =>
   applications.filter(({ servers }) => servers.length > 0);
 
@@ -120,8 +171,7 @@ function applicationsOf(
   servers: readonly NeededServer[],
 ): readonly DcomApplicationView[] {
   const shown = settings.applications.map((application): DcomApplicationView => {
-    const names = namesOf(settings, application);
-    const own = servers.filter(({ endpointUrl }) => endpointUrl !== null && names.has(programIn(endpointUrl)));
+    const own = serversOf(settings, application, servers);
     return {
       appId: application.appId,
       name: application.name || application.appId,

@@ -12,7 +12,11 @@ export interface Caller {
     body?: BodyOf<Name>,
   ): Promise<AnswerOf<Name>>;
   /** A call that takes a query instead of a body. */
-  query<Name extends RouteName>(name: Name, query: Readonly<Record<string, string>>): Promise<AnswerOf<Name>>;
+  query<Name extends RouteName>(
+    name: Name,
+    query: Readonly<Record<string, string>>,
+    params?: Readonly<Record<string, string>>,
+  ): Promise<AnswerOf<Name>>;
   /** The problem that a call is answered with; it fails where the call succeeds. */
   refused<Name extends RouteName>(
     name: Name,
@@ -51,8 +55,8 @@ export async function signIn(
       if (!got.ok) throw new Error(`${route}: ${got.status} ${await got.text()}`);
       return (await got.json()) as AnswerOf<typeof route>;
     },
-    async query(route, query) {
-      const { path } = routes[route];
+    async query(route, query, params = {}) {
+      const path = routes[route].path.replace(/:(\w+)/g, (_, key: string) => encodeURIComponent(params[key] ?? ''));
       const got = await fetch(`${base}${path}?${new URLSearchParams(query)}`, { headers: { cookie } });
       if (!got.ok) throw new Error(`${route}: ${got.status} ${await got.text()}`);
       return (await got.json()) as AnswerOf<typeof route>;

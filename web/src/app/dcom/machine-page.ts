@@ -23,6 +23,7 @@ import { Waiting } from '../shell/waiting';
 import { Moment } from '../signs/moment';
 import { ExportCommands } from './export-commands';
 import { RightsGrid } from './rights-grid';
+import { SmallestSettings } from './smallest-settings';
 import { dcomActions, dcomFeature } from './state';
 
 const mostOthers = 20;
@@ -31,7 +32,17 @@ const fromWords = { own: 'its own', default: 'the machine’s default', none: 'n
 /** One machine: who may do what with its classic applications, by the exports that were brought from it. */
 @Component({
   selector: 'hinge-dcom-machine-page',
-  imports: [ChoiceField, ExportCommands, FileButton, Moment, PagePath, ProblemNotice, RightsGrid, Waiting],
+  imports: [
+    ChoiceField,
+    ExportCommands,
+    FileButton,
+    Moment,
+    PagePath,
+    ProblemNotice,
+    RightsGrid,
+    SmallestSettings,
+    Waiting,
+  ],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -123,6 +134,9 @@ const fromWords = { own: 'its own', default: 'the machine’s default', none: 'n
               None of the applications of this export is a classic server of the plant: a link must name it by a ProgID
               or CLSID that stands in the export.
             </p>
+          }
+          @if (known.smallest; as smallest) {
+            <hinge-smallest-settings [smallest]="smallest" [machineId]="known.machineId" />
           }
           <section>
             <h2>The whole machine</h2>

@@ -67,6 +67,20 @@ const view = (differs: Partial<DcomView> = {}): DcomView => ({
     { what: 'Ports', value: null, isWeak: false },
   ],
   applications: [application, { ...application, appId: '{2}', name: 'Print helper', servers: [] }],
+  smallest: {
+    changes: [
+      {
+        what: 'access permission of Tin bath data',
+        before: null,
+        after: 'D:(A;;CCLC;;;BA)',
+        says: ['display is given access from other machines.'],
+      },
+    ],
+    restarts: ['Tin bath data'],
+    notes: [],
+    apply: 'Windows Registry Editor Version 5.00\r\n',
+    undo: 'Windows Registry Editor Version 5.00\r\n',
+  },
   accounts: [{ name: 'tin-data\\display', sid: 'S-1-5-21-1-2-3-7', groups: 4 }],
   faults: [{ file: 'settings.reg', line: 12, says: 'This is no value.' }],
   ...differs,
@@ -117,6 +131,18 @@ describe('one machine', () => {
     expect(site.text).toContain('In which groups stranger is, nobody knows yet');
   });
 
+  it('says the smallest change in words, and what must be started anew', async () => {
+    const site = await Site.open('/dcom/tin-data', answers);
+    expect(site.text).toMatch(
+      /access permission of Tin bath data.*display is given access from other machines\..*none of its own.*D:\(A;;CCLC;;;BA\)/,
+    );
+    expect(site.text).toContain('Counts once these were started anew: Tin bath data.');
+    expect(site.button(/Save the file that changes it/).disabled).toBe(false);
+    const nothing = { changes: [], restarts: [], notes: [], apply: '', undo: '' };
+    const whole = await Site.open('/dcom/tin-data', { dcomMachine: view({ smallest: nothing }) });
+    expect(whole.text).toContain('Nothing has to be changed');
+  });
+
   it('shows the machine’s own settings, its other applications, and what could not be read', async () => {
     const site = await Site.open('/dcom/tin-data', answers);
     expect(site.one('dd.weak').textContent).toContain('yes');
@@ -127,7 +153,15 @@ describe('one machine', () => {
   });
 
   it('says what to type on the machine where nothing is known', async () => {
-    const empty = view({ exports: [], shown: null, applications: [], settings: [], accounts: [], faults: [] });
+    const empty = view({
+      exports: [],
+      shown: null,
+      applications: [],
+      settings: [],
+      smallest: null,
+      accounts: [],
+      faults: [],
+    });
     const site = await Site.open('/dcom/tin-data', { dcomMachine: empty });
     expect(site.headline).toBe('The settings of Tin bath data are not known yet.');
     expect(site.text).toContain('reg export "HKLM\\SOFTWARE\\Microsoft\\Ole" 1.reg /y');

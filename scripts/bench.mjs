@@ -99,4 +99,6 @@ async function computing() {
   rights(say);
   const { dcom } = await import('./bench/dcom.mjs');
   dcom(say);
+  const { smallest } = await import('./bench/smallest.mjs');
+  smallest(say);
 }

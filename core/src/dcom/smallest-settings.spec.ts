@@ -62,18 +62,18 @@ describe('the smallest settings of a machine', () => {
     expect(restarts).toEqual(['the service LehrSvc (Lehr data)']);
     expect(changes.map(({ what, after, says }) => ({ what, after: sayPermission(after), says }))).toEqual([
       {
-        what: 'launch permission of Lehr data',
+        what: 'Launch permission of Lehr data',
         after: `O:BAG:BAD:(A;;CCDCSW;;;WD)(A;;CCDCLCSWRP;;;SY)(A;;CCLCRP;;;${domain}-1001)(A;;CCDCLCSWRP;;;BA)`,
         says: [
-          `${domain}-1001 is given launch and activation from other machines.`,
+          `LEHR\\trend is given launch and activation from other machines.`,
           'Everyone loses launch and activation from other machines, which no link needs.',
         ],
       },
       {
-        what: 'access permission of Lehr data',
+        what: 'Access permission of Lehr data',
         after: `O:BAG:BAD:(A;;CCDC;;;AU)(A;;CCLC;;;${domain}-1001)(A;;CCDCLC;;;BA)`,
         says: [
-          `${domain}-1001 is given access from other machines.`,
+          `LEHR\\trend is given access from other machines.`,
           'Authenticated Users loses access from other machines, which no link needs.',
         ],
       },
@@ -107,7 +107,7 @@ describe('the smallest settings of a machine', () => {
     const limited = { ...open, MachineAccessRestriction: 'D:(A;;CCDC;;;WD)(A;;CCDCLC;;;BA)' };
     const { changes } = smallest(settingsOf(exportOf(limited, wide)));
     expect(changes.at(-1)).toMatchObject({
-      what: 'limit of access permissions of the machine',
+      what: 'The machine’s limit of access permissions',
       name: 'MachineAccessRestriction',
     });
     expect(changes.filter(({ path }) => path === ole)).toHaveLength(1);
@@ -118,7 +118,7 @@ describe('the smallest settings of a machine', () => {
       },
     ]);
     expect(smallest(settingsOf(exportOf(open, wide), policy)).notes).toEqual([
-      `A policy limits launch permissions and holds back ${domain}-1001: it must be changed where policies are made.`,
+      `A policy limits launch permissions and holds back LEHR\\trend: it must be changed where policies are made.`,
     ]);
   });
 
@@ -129,7 +129,7 @@ describe('the smallest settings of a machine', () => {
     const of = (told: typeof accounts) => smallest(settingsOf(exportOf(open, wide)), told, who).changes[0]?.says[0];
     expect(of(accounts)).toBe(`${group} is given launch and activation from other machines.`);
     expect(of([...accounts, account('stranger', 1004, group)])).toBe(
-      `${domain}-1001 is given launch and activation from other machines.`,
+      `LEHR\\trend is given launch and activation from other machines.`,
     );
   });
 

@@ -20,7 +20,7 @@ export interface NeededApplication {
 
 /** One permission that becomes another. */
 export interface PermissionChange {
-  /** Such as “launch permission of Lehr data”. */
+  /** Such as “Launch permission of Lehr data”. */
   readonly what: string;
   readonly path: string;
   readonly name: string;
@@ -52,6 +52,7 @@ const neededRights: Readonly<Record<ComPermission, readonly ComRight[]>> = {
   access: ['access far'],
 };
 const permissions = ['launch', 'access'] as const;
+const titles: Readonly<Record<ComPermission, string>> = { launch: 'Launch', access: 'Access' };
 
 /**
  * The least that lets every link work on one machine: for each application, launch and access from another machine for the
@@ -66,6 +67,7 @@ export function smallestSettings(
   const notes: string[] = [];
   const changes: PermissionChange[] = [];
   const restarts: string[] = [];
+  const nameWords = namesOf(accounts);
   const through: Record<ComPermission, Set<Sid>> = { launch: new Set(), access: new Set() };
   for (const { application, needed } of applications) {
     if (needed.length === 0) continue;
@@ -76,7 +78,7 @@ export function smallestSettings(
     const trustees = trusteesFor(known, accounts);
     for (const permission of permissions) {
       for (const sid of trustees) through[permission].add(sid);
-      const change = changeOf(settings, application, permission, trustees);
+      const change = changeOf(settings, application, permission, trustees, nameWords);
       if (change) changes.push(change);
     }
     if (changes.some(({ path }) => path.endsWith(application.appId)))
@@ -146,6 +148,7 @@ function changeOf(
   application: DcomApplication,
   permission: ComPermission,
   trustees: readonly Sid[],
+  nameWords: (sid: Sid) => string,
 ): PermissionChange | null {
   const { own, byDefault } = limitsOf(settings, application, permission);
   const now = own ?? byDefault;
@@ -161,7 +164,7 @@ function changeOf(
   // Without a list everybody may do everything: that is never the least.
   if (added.length === 0 && narrowed.length === 0 && now?.dacl) return null;
   return {
-    what: `${permission} permission of ${application.name || application.appId}`,
+    what: `${titles[permission]} permission of ${application.name || application.appId}`,
     path: `${appIds}\\${application.appId}`,
     name: permission === 'launch' ? 'LaunchPermission' : 'AccessPermission',
     before: own,
@@ -207,6 +210,7 @@ function limitChange(
   accounts: readonly ToldAccount[],
   notes: string[],
 ): PermissionChange | null {
+  const nameWords = namesOf(accounts);
   const { restriction, policy } = limitsOf(settings, null, permission);
   const limit = policy ?? restriction;
   if (!limit) return null;
@@ -232,7 +236,7 @@ function limitChange(
     ...held.map((sid) => entryFor(sid, farMask[permission])),
   ];
   return {
-    what: `limit of ${permission} permissions of the machine`,
+    what: `The machine’s limit of ${permission} permissions`,
     path: ole,
     name: permission === 'launch' ? 'MachineLaunchRestriction' : 'MachineAccessRestriction',
     before: restriction,
@@ -241,7 +245,11 @@ function limitChange(
   };
 }
 
-const nameWords = (sid: Sid): string => nameOfSid(sid) ?? sid;
+/** What somebody is called: an account by its name, somebody well known by that, else the SID. */
+const namesOf =
+  (accounts: readonly ToldAccount[]) =>
+  (sid: Sid): string =>
+    nameOfSid(sid) ?? (accounts.find(({ token }) => token.user === sid)?.name || sid);
 const entryFor = (sid: Sid, mask: number): Ace => ({
   type: aceTypes.allowed,
   flags: 0,

@@ -94,6 +94,7 @@ const titles = ['near', 'far'] as const;
       width: 100%;
     }
     th[scope='row'] {
+      color: var(--ink);
       font-weight: 500;
       text-align: start;
     }

@@ -24,6 +24,9 @@ test('a classic link is mended by the smallest settings of its machine', async (
   const bytes = readFileSync(await file.path());
   expect([...bytes.subarray(0, 2)]).toEqual([0xff, 0xfe]);
   writeFileSync(door, bytes);
+  // What the machine says now is brought, as the page asks for.
+  await page.locator('input[type=file]').setInputFiles([join(standIns, 'classic', 'tin-data', 'settings.reg'), door]);
+  await expect(page.getByRole('button', { name: 'Compare with the export before' })).toBeVisible();
 
   await page.goto('/links/trend--tin-data');
   await page.getByRole('button', { name: 'Check now' }).click();

@@ -96,6 +96,6 @@ export * from './dcom/settings.js';
 export * from './dcom/codes.js';
 export * from './dcom/who-may.js';
 export * from './dcom/kept-settings.js';
+export * from './dcom/rights-of-link.js';
 export * from './dcom/smallest-settings.js';
 export * from './dcom/settings-difference.js';
-

@@ -21,6 +21,7 @@ export const rooms = {
   'accounts/tries': ['probe'],
   'accounts/certificates': ['certificates'],
   means: [
+    'dcom',
     'accounts/certificates',
     'accounts/tries',
     'entry/floor',

@@ -14,6 +14,7 @@ import {
   writeAttributes,
   writeAuthenticate,
   writeNegotiate,
+  spokenFlags,
 } from './messages.js';
 import type { TargetAttribute } from './messages.js';
 import { Rc4Stream, hmacMd5, utf16 } from './primitives.js';
@@ -52,19 +53,6 @@ export interface NtlmClient {
 }
 
 const f = ntlmFlags;
-const wanted =
-  f.unicode |
-  f.requestTarget |
-  f.sign |
-  f.seal |
-  f.ntlm |
-  f.alwaysSign |
-  f.extendedSecurity |
-  f.targetInfo |
-  f.version |
-  f.key128 |
-  f.keyExchange |
-  f.key56;
 
 /** Signs in by NTLMv2 (MS-NLMP 3.1.5), never by the first version. */
 export function ntlmClient({
@@ -76,7 +64,7 @@ export function ntlmClient({
   told,
   chance = randomBytes,
 }: NtlmClient): ClientAgreement {
-  const negotiate = writeNegotiate(wanted | (account ? 0 : f.anonymous));
+  const negotiate = writeNegotiate(spokenFlags | (account ? 0 : f.anonymous));
   return {
     service: services.ntlm,
     level,
@@ -84,7 +72,7 @@ export function ntlmClient({
     answer: (message) => {
       const challenge = readChallenge(message);
       told?.(targetIn(challenge.targetName, challenge.target));
-      const flags = challenge.flags & wanted;
+      const flags = challenge.flags & spokenFlags;
       if (!hasFlag(flags, f.extendedSecurity) || !hasFlag(flags, f.unicode))
         throw new WireFault('The peer wants the first version of NTLM, which is not spoken here.', 20);
       const { key, lmResponse, ntResponse, carries } = account

@@ -22,6 +22,20 @@ export const ntlmFlags = {
   keyExchange: 0x40000000,
   key56: 0x80000000,
 } as const;
+/** Everything of NTLM that is spoken here, by both sides. */
+export const spokenFlags =
+  ntlmFlags.unicode |
+  ntlmFlags.requestTarget |
+  ntlmFlags.sign |
+  ntlmFlags.seal |
+  ntlmFlags.ntlm |
+  ntlmFlags.alwaysSign |
+  ntlmFlags.extendedSecurity |
+  ntlmFlags.targetInfo |
+  ntlmFlags.version |
+  ntlmFlags.key128 |
+  ntlmFlags.keyExchange |
+  ntlmFlags.key56;
 export const hasFlag = (flags: number, flag: number): boolean => (flags & flag) !== 0;
 
 /** Kinds of attributes of a target (MS-NLMP 2.2.2.1). */

@@ -14,6 +14,7 @@ import {
   readNegotiate,
   targetAttributes,
   writeChallenge,
+  spokenFlags,
 } from './messages.js';
 import type { Authenticate } from './messages.js';
 import { Rc4Stream, hmacMd5, utf16 } from './primitives.js';
@@ -39,19 +40,6 @@ export interface NtlmServer {
 }
 
 const f = ntlmFlags;
-const known =
-  f.unicode |
-  f.requestTarget |
-  f.sign |
-  f.seal |
-  f.ntlm |
-  f.alwaysSign |
-  f.extendedSecurity |
-  f.targetInfo |
-  f.version |
-  f.key128 |
-  f.keyExchange |
-  f.key56;
 /** How far clocks may be apart: 30 minutes, as servers are set (MS-NLMP 3.2.5.1.2, MaxLifetime’s usual bound). */
 const mostSkewMs = 30 * 60_000;
 
@@ -61,7 +49,7 @@ export function ntlmServer(server: NtlmServer): Agreeing {
     const asked = readNegotiate(first);
     const challenge = randomBytes(8);
     const flags =
-      ((asked.flags & known) | f.targetInfo | f.targetIsServer | f.unicode | f.ntlm | f.extendedSecurity) >>> 0;
+      ((asked.flags & spokenFlags) | f.targetInfo | f.targetIsServer | f.unicode | f.ntlm | f.extendedSecurity) >>> 0;
     const message = writeChallenge({
       flags,
       targetName: server.computer,

@@ -1,4 +1,4 @@
-import { rm, writeFile } from 'node:fs/promises';
+import { readFile, rm, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { strToU8, zipSync } from 'fflate';
 import { descriptorBytes, readSddl, registryExportText, registryFileBytes } from '@loyal-hinge/core';
@@ -116,6 +116,30 @@ describe('what machines’ exports say of DCOM', () => {
   });
 });
 
+describe('a check of a classic link', () => {
+  it('says which entry refuses, by the export of the machine', async () => {
+    const { id } = await engineer.call('checkLink', { linkId: 'trend--cutter-data' }, {});
+    const { facts, assessment } = await until(
+      () => engineer.call('check', { checkId: id }),
+      ({ check: { endedAt } }) => endedAt !== null,
+    );
+    expect(facts).toContainEqual(expect.objectContaining({ kind: 'classic-rights', source: 'reported' }));
+    expect(assessment.headline).toContain('launch far is not given. No entry of the machine’s limit gives it.');
+  });
+
+  it('says that DCOM’s settings make a guest of everybody, where the export says so', async () => {
+    const folder = join(dirname(given('HINGE_TEST_HANDOVER')), 'classic', 'batch-data');
+    const files = [fileOf('settings.reg', await readFile(join(folder, 'settings.reg')))];
+    await engineer.call('importMachineSettings', { machineId: 'batch-data' }, { files });
+    const { id } = await engineer.call('checkLink', { linkId: 'trend--batch-data' }, {});
+    const { assessment } = await until(
+      () => engineer.call('check', { checkId: id }),
+      ({ check: { endedAt } }) => endedAt !== null,
+    );
+    expect(assessment).toMatchObject({ partedAt: 'activation', leadingCause: 'guest-only' });
+  });
+});
+
 describe('a classic link that is parted', () => {
   const linkId = 'trend--tin-data';
   const put = join(dirname(given('HINGE_TEST_HANDOVER')), 'classic', 'tin-data', 'x-mending.reg');
@@ -140,7 +164,11 @@ describe('a classic link that is parted', () => {
     );
     expect(words).toContain('tin-data\\trend is given access from other machines.');
     expect(await checked()).toMatchObject({ state: 'Parted', partedAt: 'access', leadingCause: 'access-refused' });
-    await writeFile(put, registryFileBytes(smallest?.apply ?? ''));
+    const apply = registryFileBytes(smallest?.apply ?? '');
+    await writeFile(put, apply);
+    const there = await readFile(join(dirname(put), 'settings.reg'));
+    const files = [fileOf('settings.reg', there), fileOf('x-mending.reg', apply)];
+    await engineer.call('importMachineSettings', { machineId: 'tin-data' }, { files });
     expect(await checked()).toMatchObject({ state: 'Sound', partedAt: null });
     await writeFile(put, registryFileBytes(smallest?.undo ?? ''));
     expect(await checked()).toMatchObject({ state: 'Parted', leadingCause: 'access-refused' });

@@ -69,6 +69,17 @@ export async function findExport(db: Queryable, machineId: string, id: number): 
   return row ? keptOf(row) : null;
 }
 
+/** The newest export of a machine; null: there is none. */
+export async function newestExport(db: Queryable, machineId: string): Promise<KeptExport | null> {
+  const [row] = await db
+    .select()
+    .from(machineSettings)
+    .where(eq(machineSettings.machineId, machineId))
+    .orderBy(desc(machineSettings.id))
+    .limit(1);
+  return row ? keptOf(row) : null;
+}
+
 /** The newest export of each machine that has any. */
 export async function newestExports(db: Queryable): Promise<readonly KeptExport[]> {
   const rows = await db

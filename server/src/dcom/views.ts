@@ -1,4 +1,5 @@
 import {
+  bareName,
   permissionOf,
   programOf,
   judgeLinkUrl,
@@ -203,16 +204,12 @@ const classesOf = ({ classes }: DcomSettings, { appId }: DcomApplication) =>
 /** By which names links call an application’s classes. */
 const namesOf = (settings: DcomSettings, application: DcomApplication): ReadonlySet<string> =>
   new Set(
-    classesOf(settings, application).flatMap(({ clsid, progIds }) => [
-      bare(clsid),
-      ...progIds.map((name) => name.toLowerCase()),
-    ]),
+    classesOf(settings, application).flatMap(({ clsid, progIds }) => [bareName(clsid), ...progIds.map(bareName)]),
   );
-const bare = (clsid: string): string => clsid.replace(/[{}]/g, '').toLowerCase();
 
 function programIn(endpointUrl: string): string {
   const { parts } = judgeLinkUrl('classic', endpointUrl);
-  return parts ? bare(programOf(parts)) : '';
+  return parts ? bareName(programOf(parts)) : '';
 }
 
 function neededBy(servers: readonly NeededServer[]): readonly NeededAccount[] {

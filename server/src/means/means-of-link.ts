@@ -14,6 +14,7 @@ import { exceptionsInForce, plantFloorOf } from '../entry/floor/store.js';
 import { userCertificateFor } from '../accounts/certificates/store.js';
 import { signInGuard } from '../accounts/tries/guard.js';
 import { seenByOthers } from './seen-by-others.js';
+import { reportedRights } from '../dcom/reported-rights.js';
 import { passwordFor } from './kept-passwords.js';
 import { assessmentOf, factsOfCheck } from '../facts/store.js';
 
@@ -36,6 +37,7 @@ export async function meansOfLink(db: Queryable, secrets: SecretStore, subject: 
     made,
     plantFloor,
     exceptions,
+    classicRights,
   ] = await Promise.all([
     readSetting(db, 'nameServer'),
     readSetting(db, 'declaredRanges'),
@@ -52,6 +54,7 @@ export async function meansOfLink(db: Queryable, secrets: SecretStore, subject: 
     newestChangeOf(db, server.id),
     plantFloorOf(db),
     exceptionsInForce(db, [link.id, server.id]),
+    reportedRights(db, subject),
   ]);
   const privateKeyPem = key && 'secret' in key ? key.secret : null;
   return {
@@ -76,6 +79,7 @@ export async function meansOfLink(db: Queryable, secrets: SecretStore, subject: 
     knownServerLists,
     changeMade: made && !openedAfter(earlier, made.since) ? made : null,
     readServerLists: null,
+    classicRights,
     limits: usualLimits,
   };
 }

@@ -1,6 +1,7 @@
 import type {
   Certificate,
   ChangeMadeFact,
+  ClassicRightsFact,
   EarlierWriteFact,
   EntryFloor,
   Fact,
@@ -56,6 +57,8 @@ export interface CheckMeans {
   readonly changeMade: Omit<ChangeMadeFact, 'kind'> | null;
   /** Reads the server's own lists where there is a way to them. */
   readonly readServerLists: ((signal: AbortSignal) => Promise<ServerLists>) | null;
+  /** What the newest export of the server’s machine says of a classic link; null: none does. */
+  readonly classicRights: Omit<ClassicRightsFact, 'kind'> | null;
   readonly limits: CheckLimits;
 }
 

@@ -51,6 +51,7 @@ export function meansOf(taken: Handover, { link, client, server }: LinkInPlant):
     knownServerLists: null,
     changeMade: null,
     readServerLists: isPushed(taken, server.id) ? () => listsOverPush(taken, server.id) : null,
+    classicRights: null,
     limits: usualLimits,
   };
 }

@@ -1,3 +1,4 @@
+import type { ComDecision, ComRight } from '../../dcom/com-rights.js';
 import type { CallLevel } from '../../plant/plant.js';
 import type { Instant } from '../../time.js';
 import type { ConnectOutcome, Withheld } from '../facts.js';
@@ -147,7 +148,29 @@ export interface ClassicWatchFact {
   readonly failure: ClassicFailure | null;
 }
 
+/** What the newest export of the server’s machine says of this link; reported, and as old as it is. */
+export interface ClassicRightsFact {
+  readonly kind: 'classic-rights';
+  readonly takenAt: Instant;
+  readonly application: string;
+  /** Whether DCOM is on; whoever comes is a guest; activation below packet integrity is refused. null: it does not say. */
+  readonly isOn: boolean | null;
+  readonly isGuestOnly: boolean | null;
+  readonly isHardened: boolean | null;
+  readonly runAs: string | null;
+  /** Of the link’s account; empty: no export tells who it is. */
+  readonly rights: readonly {
+    readonly right: ComRight;
+    readonly isAllowed: boolean | null;
+    readonly by: ComDecision['by'];
+    readonly says: string;
+  }[];
+  /** Who has rights from other machines as nearly everybody. */
+  readonly wide: readonly { readonly name: string; readonly rights: readonly ComRight[] }[];
+}
+
 export type ClassicFact =
+  | ClassicRightsFact
   | ClassicMapperFact
   | ClassicBindingsFact
   | ClassicObjectPortFact

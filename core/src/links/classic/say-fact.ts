@@ -1,5 +1,5 @@
 import { sayCode } from '../../dcom/codes.js';
-import { spanOf } from '../../time.js';
+import { dayOf, spanOf } from '../../time.js';
 import { counted, listed } from '../wording.js';
 import type { ClassicFact, ClassicFailure, ClassicItem, SeenPlace } from './facts.js';
 
@@ -22,6 +22,10 @@ export const sayPlace = (place: SeenPlace): string =>
 /** One sentence for a fact of a classic link. */
 export function sayClassicFact(fact: ClassicFact): string {
   switch (fact.kind) {
+    case 'classic-rights': {
+      const rights = fact.rights.map(({ right, says }) => `${right}: ${says}`).join(' ');
+      return `By the export of ${dayOf(fact.takenAt)}, of ${fact.application}: ${rights === '' ? 'who the account is, no export tells.' : rights}`;
+    }
     case 'classic-mapper':
       return fact.failure
         ? `The mapper could not be asked: ${sayFailure(fact.failure)}.`

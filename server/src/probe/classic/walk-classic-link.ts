@@ -41,6 +41,8 @@ async function stepByStep(walk: Walk): Promise<void> {
     'reckoned',
   );
   if (!parts || flaws.length > 0) return;
+  const { classicRights } = walk.means;
+  if (classicRights) walk.log.note({ kind: 'classic-rights', ...classicRights }, 'reported');
   const withheld = await whyWithheld(walk);
   const classic = classicWalk(walk, parts, withheld !== null);
   await walkClassic(classic, (observation) => {

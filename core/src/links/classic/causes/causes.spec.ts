@@ -101,6 +101,23 @@ const watch = (more: Of<'classic-watch'> = {}) =>
     failure: null,
     ...more,
   });
+const given = { isAllowed: true, by: 'own permission' as const, says: 'Given by entry 1.' };
+const rights = (more: Of<'classic-rights'> = {}) =>
+  fact(
+    {
+      kind: 'classic-rights',
+      takenAt: now,
+      application: 'Lehr data',
+      isOn: true,
+      isGuestOnly: false,
+      isHardened: true,
+      runAs: null,
+      rights: (['launch far', 'activate far', 'access far'] as const).map((right) => ({ right, ...given })),
+      wide: [],
+      ...more,
+    },
+    'reported',
+  );
 const failed = (code: number): ClassicFailure => ({ by: 'method', code });
 const denied: ClassicFailure = { by: 'fault', code: 5 };
 const noCom: ClassicFailure = { by: 'way', kind: 'interface-unknown', says: 'It is not there.' };
@@ -199,6 +216,42 @@ const cases: readonly Case[] = [
     cause: 'level-too-low',
     fires: [made({ level: 'connect', failure: denied })],
     justNot: [made({ failure: denied })],
+  },
+  {
+    cause: 'com-off',
+    fires: [made({ failure: denied }), rights({ isOn: false })],
+    justNot: [made(), rights({ isOn: false })],
+  },
+  {
+    cause: 'guest-only',
+    fires: [made({ failure: denied }), rights({ isGuestOnly: true })],
+    justNot: [made({ failure: denied }), rights()],
+  },
+  {
+    cause: 'guest-only',
+    fires: [access({ state: null, failure: denied }), rights({ isGuestOnly: true })],
+    justNot: [access(), rights({ isGuestOnly: true })],
+  },
+  {
+    cause: 'not-in-force',
+    fires: [made({ failure: denied }), rights()],
+    justNot: [made({ failure: denied }), rights({ rights: [] })],
+  },
+  { cause: 'not-in-force', fires: [access({ state: null, failure: denied }), rights()], justNot: [access(), rights()] },
+  {
+    cause: 'everyone-may',
+    fires: [rights({ wide: [{ name: 'Everyone', rights: ['launch far'] }] })],
+    justNot: [rights()],
+  },
+  {
+    cause: 'everyone-may',
+    fires: [rights({ wide: [{ name: 'Everyone', rights: ['access far'] }] })],
+    justNot: [rights()],
+  },
+  {
+    cause: 'runs-as-whoever',
+    fires: [rights({ runAs: 'Interactive User' })],
+    justNot: [rights({ runAs: 'works\\opc' })],
   },
   {
     cause: 'launch-refused',
@@ -352,6 +405,21 @@ describe('a classic link', () => {
       leadingCause: 'launch-refused',
     });
     expect(steps.find(({ step }) => step === 'access')?.verdict).toBe('unknown');
+  });
+
+  it('tells which entry refuses, where an export of the machine says so', () => {
+    const says = 'No entry of the machine’s limit gives it.';
+    const refused = { right: 'activate far' as const, isAllowed: false, by: 'restriction' as const, says };
+    const { headline } = judged(classic(), [
+      ...healthy.slice(0, 7),
+      made({ failure: denied }),
+      rights({ rights: [refused] }),
+    ]);
+    expect(headline).toContain(`activate far is not given. ${says}`);
+    const access5 = { right: 'access far' as const, isAllowed: false, by: 'own permission' as const, says };
+    expect(
+      judged(classic(), [access({ state: null, failure: denied }), rights({ rights: [access5] })]).headline,
+    ).toContain(says);
   });
 
   it('folds a refused launch under a level that is too low', () => {

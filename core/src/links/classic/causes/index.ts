@@ -11,6 +11,11 @@ import { accessFailed } from './access/access-failed.js';
 import { accessRefused } from './access/access-refused.js';
 import { serverNotRunning } from './access/server-not-running.js';
 import { activationFailed } from './activation/activation-failed.js';
+import { comOff } from './activation/com-off.js';
+import { everyoneMay } from './activation/everyone-may.js';
+import { guestOnly } from './activation/guest-only.js';
+import { notInForce } from './activation/not-in-force.js';
+import { runsAsWhoever } from './activation/runs-as-whoever.js';
 import { classUnknown } from './activation/class-unknown.js';
 import { launchRefused } from './activation/launch-refused.js';
 import { levelTooLow } from './activation/level-too-low.js';
@@ -64,8 +69,13 @@ export const ownClassicCauses: readonly Cause[] = [
   programUnknown,
   listRefused,
   classUnknown,
+  comOff,
+  guestOnly,
   levelTooLow,
   launchRefused,
+  notInForce,
+  everyoneMay,
+  runsAsWhoever,
   startFailed,
   activationFailed,
   objectPortClosed,

@@ -1,7 +1,6 @@
 import { cause } from '../../../cause.js';
 import { byHand } from '../../../../orders/change.js';
-import { isDenied, sayCaller, isBelow } from '../classic-sight.js';
-import { callsOf } from '../classic-sight.js';
+import { callsOf, isBelow, isDenied, reportedOf, sayCaller } from '../classic-sight.js';
 
 /** The server runs, and the account may not call it. */
 export const accessRefused = cause({
@@ -15,12 +14,21 @@ export const accessRefused = cause({
     if (!access || !isDenied(access.failure)) return null;
     const wanted = sight.facts.latest('classic-activation')?.wantedLevel ?? null;
     const { level } = callsOf(sight);
-    return { because: [access], level, wanted: wanted !== null && isBelow(level, wanted) ? wanted : null };
+    const denied = reportedOf(sight, 'access far')?.denied ?? null;
+    const rights = sight.facts.latest('classic-rights');
+    return {
+      because: denied && rights ? [access, rights] : [access],
+      level,
+      wanted: wanted !== null && isBelow(level, wanted) ? wanted : null,
+      denied,
+    };
   },
-  meaning: ({ level, wanted }, sight) =>
+  meaning: ({ level, wanted, denied }, sight) =>
     wanted !== null
       ? `${sight.subject.server.name} wants its objects to be called at level ${wanted}, and the client calls at level ${level}.`
-      : `${sight.subject.server.name} was started, and refuses the call of ${sayCaller(sight)}. Either its access permission (or the default one, where it has none of its own) does not give access from another machine, or the machine’s limit takes it away.`,
+      : denied
+        ? `${sight.subject.server.name} was started, and refuses the call of ${sayCaller(sight)}. ${denied.says}`
+        : `${sight.subject.server.name} was started, and refuses the call of ${sayCaller(sight)}. Either its access permission (or the default one, where it has none of its own) does not give access from another machine, or the machine’s limit takes it away.`,
   remedies: ({ level, wanted }, sight) =>
     wanted !== null
       ? [

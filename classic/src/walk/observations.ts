@@ -22,6 +22,7 @@ export const classicSteps = [
   'browse',
   'read',
   'watch',
+  'write',
 ] as const;
 export type ClassicStep = (typeof classicSteps)[number];
 
@@ -120,6 +121,7 @@ export type Observation =
       readonly problem: Problem | null;
     }
   | { readonly step: 'read'; readonly items: readonly ReadItem[]; readonly problem: Problem | null }
+  | { readonly step: 'write'; readonly items: readonly WrittenItem[]; readonly problem: Problem | null }
   | {
       readonly step: 'watch';
       readonly wantedMs: number;
@@ -133,6 +135,16 @@ export type Observation =
       readonly strangers: readonly string[];
       readonly problem: Problem | null;
     };
+
+/** What became of writing an item with the value that it had. */
+export interface WrittenItem {
+  readonly itemId: string;
+  /** `not read`: there was nothing to write back. */
+  readonly outcome: 'same value' | 'other value' | 'refused' | 'not read';
+  readonly error: number;
+  readonly before: Variant | null;
+  readonly after: Variant | null;
+}
 
 export interface WatchCall {
   readonly from: string;

@@ -1,8 +1,10 @@
+import { variantText } from '../automation/variant.js';
 import type { RemoteObject } from '../dcom/client.js';
+import { hasFailed } from '../dcom/interfaces.js';
 import { DataAccessServer } from '../opc/client.js';
 import type { AddedItem, DataAccessGroup, ItemValue } from '../opc/client.js';
 import { problemOf } from './observations.js';
-import type { ReadItem } from './observations.js';
+import type { ReadItem, WrittenItem } from './observations.js';
 import { watchGroup } from './watch.js';
 import type { Walking } from './walking.js';
 
@@ -21,7 +23,7 @@ export async function useServer(walking: Walking, object: RemoteObject): Promise
   }
   const { browse, read, watch, items } = walk.needs;
   if (browse) await browseItems(walking, server);
-  if ((read || watch) && items.length > 0) await useGroup(walking, server);
+  if ((read || watch || walk.needs.writes?.length) && items.length > 0) await useGroup(walking, server);
 }
 
 async function browseItems({ walk: { needs }, note }: Walking, server: DataAccessServer): Promise<void> {
@@ -43,10 +45,11 @@ async function useGroup(walking: Walking, server: DataAccessServer): Promise<voi
   const wantedMs = needs.watch?.updateRateMs ?? usualRateMs;
   let group: DataAccessGroup | null = null;
   let handles: readonly number[] = [];
+  let added: readonly AddedItem[] = [];
   try {
     group = await server.addGroup('', wantedMs, false);
     const items = needs.items.map((itemId, index) => ({ itemId, clientHandle: index + 1 }));
-    const added = await group.add(items, true);
+    added = await group.add(items, true);
     handles = added.flatMap((item) => (item.error === null ? item.serverHandle : []));
     if (needs.read) {
       const values = handles.length > 0 ? await group.read(handles, 'device') : [];
@@ -56,7 +59,14 @@ async function useGroup(walking: Walking, server: DataAccessServer): Promise<voi
     walking.note({ step: 'read', items: [], problem: problemOf(error) });
     handles = [];
   }
+  const writes = needs.writes ?? [];
   if (group && needs.watch && handles.length > 0) await watchGroup(walking, group, wantedMs);
+  if (group && writes.length > 0)
+    await writeBack(
+      walking,
+      group,
+      added.filter(({ itemId }) => writes.includes(itemId)),
+    );
   await group?.release().catch(() => undefined);
 }
 
@@ -71,4 +81,35 @@ function readItems(added: readonly AddedItem[], values: readonly ItemValue[]): r
     const value = left.shift();
     return value ? { itemId, type, accessRights, ...value } : { itemId, type, accessRights, error: 0, ...unread };
   });
+}
+
+/** Writes each item with the value that it has, and reads it back: on asking alone. */
+async function writeBack({ note }: Walking, group: DataAccessGroup, items: readonly AddedItem[]): Promise<void> {
+  try {
+    const written: WrittenItem[] = [];
+    for (const item of items) written.push(await writtenBack(group, item));
+    note({ step: 'write', items: written, problem: null });
+  } catch (error) {
+    note({ step: 'write', items: [], problem: problemOf(error) });
+  }
+}
+
+async function writtenBack(group: DataAccessGroup, item: AddedItem): Promise<WrittenItem> {
+  const { itemId } = item;
+  const unread = { itemId, outcome: 'not read' as const, before: null, after: null };
+  if (item.error !== null) return { ...unread, error: item.error };
+  const handles = [item.serverHandle];
+  const [read] = await group.read(handles, 'device');
+  if (!read || hasFailed(read.error)) return { ...unread, error: read?.error ?? 0 };
+  const [error = 0] = await group.write(handles, [read.value]);
+  if (hasFailed(error)) return { itemId, outcome: 'refused', error, before: read.value, after: null };
+  const [back] = await group.read(handles, 'device');
+  const isSame = back !== undefined && !hasFailed(back.error) && variantText(back.value) === variantText(read.value);
+  return {
+    itemId,
+    outcome: isSame ? 'same value' : 'other value',
+    error,
+    before: read.value,
+    after: back?.value ?? null,
+  };
 }

@@ -16,6 +16,8 @@ export interface ClassicWalk {
     readonly browse: boolean;
     readonly read: boolean;
     readonly watch: { readonly updateRateMs: number } | null;
+    /** Items that somebody wants to see written with the value that they have. */
+    readonly writes?: readonly string[];
   };
   /** For each connection and call. */
   readonly timeoutMs: number;

@@ -63,6 +63,8 @@ export function readObservation(seen: Observation, walk: ClassicWalk): ReadStep 
       return readItems(seen);
     case 'watch':
       return readWatch(seen);
+    case 'write':
+      return { result: 'not-needed', detail: 'Nothing is written from here.' };
   }
 }
 

@@ -65,10 +65,12 @@ export const probe: Command = {
       mayDial: () => true,
     };
     const seen = new Map<ClassicStep, ReadStep>();
+    // Nothing is written from here.
+    const probed = classicSteps.filter((step) => step !== 'write');
     await walkClassic(walk, (observation: Observation) =>
       seen.set(observation.step, readObservation(observation, walk)),
     );
-    const steps = classicSteps.map((step) => ({ step, ...(seen.get(step) ?? unreached(step, walk)) }));
+    const steps = probed.map((step) => ({ step, ...(seen.get(step) ?? unreached(step, walk)) }));
     const failed = steps.find(({ result }) => result === 'fails');
     const status = failed ? badStatus[failed.step] : 'Good';
     if (options.json) out.write(`${JSON.stringify({ status, steps })}\n`);
@@ -95,6 +97,7 @@ const badStatus: Readonly<Record<ClassicStep, string>> = {
   browse: 'BadBrowseNameInvalid',
   read: 'BadNotReadable',
   watch: 'BadNoSubscription',
+  write: 'BadNotWritable',
 };
 
 /** What is said of a step that was not come to. */

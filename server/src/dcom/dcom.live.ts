@@ -140,6 +140,32 @@ describe('a check of a classic link', () => {
   });
 });
 
+describe('writing over a classic link', () => {
+  it('is done on asking alone, with the value that is there, and proves the step', async () => {
+    const linkId = 'trend--lehr-data';
+    const path = 'Lehr.Zone1.SetPoint';
+    const { link } = await engineer.call('link', { linkId });
+    const needs = [{ path, uses: ['read' as const, 'write' as const] }];
+    await engineer.call('putLink', { id: linkId }, { ...link, needs });
+    const checkOf = async (id: string) =>
+      until(
+        () => engineer.call('check', { checkId: id }),
+        ({ check: { endedAt } }) => endedAt !== null,
+      );
+    const plain = await checkOf((await engineer.call('checkLink', { linkId }, {})).id);
+    const writeStep = ({ assessment }: typeof plain) => assessment.steps.find(({ step }) => step === 'write');
+    expect(writeStep(plain)).toMatchObject({ verdict: 'holds', source: 'reckoned' });
+    const proof = { paths: [path], why: 'Permit 12.' };
+    const proved = await checkOf((await engineer.call('proveWrites', { linkId }, proof)).id);
+    expect(proved.facts).toContainEqual(
+      expect.objectContaining({ kind: 'item-written', path, outcome: 'same value', before: '515', by: 'engineer' }),
+    );
+    expect(writeStep(proved)).toMatchObject({ verdict: 'holds', source: 'tried' });
+    const later = await checkOf((await engineer.call('checkLink', { linkId }, {})).id);
+    expect(writeStep(later)).toMatchObject({ verdict: 'holds', source: 'reported' });
+  });
+});
+
 describe('a classic link that is parted', () => {
   const linkId = 'trend--tin-data';
   const put = join(dirname(given('HINGE_TEST_HANDOVER')), 'classic', 'tin-data', 'x-mending.reg');

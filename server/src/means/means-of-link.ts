@@ -1,4 +1,4 @@
-import { floorFor, signInNameOf } from '@loyal-hinge/core';
+import { accountsOf, floorFor, signInNameOf } from '@loyal-hinge/core';
 import type { CertificateSummary, Fact, LinkInPlant, WriterOfItem } from '@loyal-hinge/core';
 import type { Queryable } from '../database/database.js';
 import { keyOf } from '../secrets/sealing.js';
@@ -114,7 +114,7 @@ const typesIn = (facts: readonly Fact[]): ReadonlyMap<string, string> =>
 function writesIn(facts: readonly Fact[], { link, server }: LinkInPlant): CheckMeans['earlierWrites'] {
   const userName = signInNameOf(link.identity);
   const isSame = ({ as }: { readonly as: WriterOfItem }): boolean =>
-    as.userName === userName && as.applicationUri === server.applicationUri;
+    as.userName === userName && as.applicationUri === accountsOf(server);
   return new Map(
     facts.flatMap((fact) => {
       if (fact.kind === 'earlier-write' && isSame(fact)) return [[fact.path, fact] as const];

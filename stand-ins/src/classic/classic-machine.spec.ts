@@ -216,6 +216,20 @@ describe('a walk to a classic server', () => {
     ]);
   });
 
+  it('writes what it is asked to with the value that it has, and nothing else', async () => {
+    const items = ['Lehr.Zone1.SetPoint', 'Lehr.Zone1.Temperature', 'Lehr.Recipe.Name'];
+    const needs = { items, browse: false, read: true, watch: null, writes: items.slice(0, 2) };
+    const seen = await walked(walkTo(await machineWith(), { needs }));
+    expect(seen.write).toMatchObject({
+      problem: null,
+      items: [
+        { itemId: 'Lehr.Zone1.SetPoint', outcome: 'same value', before: { type: 'r4', value: 515 } },
+        { itemId: 'Lehr.Zone1.Temperature', outcome: 'refused', error: 0xc0040006 },
+      ],
+    });
+    expect((await walked(walkTo(await machineWith(), { needs: { ...needs, writes: [] } }))).write).toBeUndefined();
+  });
+
   it('tells where reading works and the way back does not', async () => {
     const back = { hosts: ['no-such-machine.marrowby.example'], ports: { resolver: 0, objects: 0 } };
     const seen = await walked(walkTo(await machineWith(), { back }));

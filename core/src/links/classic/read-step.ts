@@ -104,6 +104,14 @@ const readers: Readonly<Record<ClassicStepId, (sight: Sight) => StepReading>> = 
     const denied = written.filter(({ mayWrite }) => mayWrite === false);
     if (written.length === 0) return unknown;
     const said = { source: 'reckoned' as const, facts: [fact] };
+    const proved = sight.facts.all('item-written').filter(({ outcome }) => outcome === 'same value');
+    const earlier = sight.facts.all('earlier-write');
+    const isProved = (path: string): boolean => [...proved, ...earlier].some((one) => one.path === path);
+    if (denied.length === 0 && written.every(({ path }) => isProved(path)))
+      return {
+        ...reading('holds', `${counted(written.length, 'item')} written and read back.`, [...proved, ...earlier]),
+        source: proved.length > 0 ? 'tried' : 'reported',
+      };
     return denied.length > 0
       ? { verdict: 'fails', summary: `${listed(denied.map(({ path }) => path))} may not be written.`, ...said }
       : {

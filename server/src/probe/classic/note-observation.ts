@@ -1,4 +1,4 @@
-import { nearest } from '@loyal-hinge/core';
+import { accountsOf, nearest, sayCode, signInNameOf } from '@loyal-hinge/core';
 import type { ClassicFailure, ClassicItem, ConnectOutcome, SeenPlace as SeenPlaceInFact } from '@loyal-hinge/core';
 import { bindingText, itemRights, qualityWords, variantText, variantTypeName } from '@loyal-hinge/classic';
 import type { ClassicWalk, Observation, PortOutcome, Problem, ReadItem, SeenPlace } from '@loyal-hinge/classic';
@@ -93,7 +93,26 @@ export function noteObservation(walk: Walk, seen: Observation, classic: ClassicW
       });
     }
     case 'read':
+      noteEarlierWrites(walk);
       return void log.note({ kind: 'classic-read', items: seen.items.map(itemIn), failure: failureIn(seen.problem) });
+    case 'write': {
+      const { link, server } = walk.subject;
+      const as = { userName: signInNameOf(link.identity), applicationUri: accountsOf(server) };
+      for (const { itemId: path, outcome, error, before, after } of seen.items)
+        log.note({
+          kind: 'item-written',
+          path,
+          nodeId: path,
+          outcome,
+          code: error >>> 31 === 1 ? `${sayCode(error)}.` : 'Good',
+          before: before && variantText(before),
+          after: after && variantText(after),
+          by: walk.means.writes?.by ?? '',
+          as,
+          ms: 0,
+        });
+      return;
+    }
     case 'watch':
       return void log.note({
         kind: 'classic-watch',
@@ -142,3 +161,11 @@ const itemIn = ({ itemId, error, type, accessRights, quality, value, timestamp }
   value: value && variantText(value),
   timestamp: instantOf(timestamp),
 });
+
+/** Items that earlier checks wrote and read back prove the step still. */
+function noteEarlierWrites({ log, means, subject: { link } }: Walk): void {
+  for (const { path, uses } of link.needs) {
+    const earlier = uses.includes('write') ? means.earlierWrites.get(path) : undefined;
+    if (earlier) log.note({ kind: 'earlier-write', path, on: earlier.on, by: earlier.by, as: earlier.as }, 'reported');
+  }
+}

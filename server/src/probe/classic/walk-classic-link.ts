@@ -45,11 +45,13 @@ async function stepByStep(walk: Walk): Promise<void> {
   if (classicRights) walk.log.note({ kind: 'classic-rights', ...classicRights }, 'reported');
   const withheld = await whyWithheld(walk);
   const classic = classicWalk(walk, parts, withheld !== null);
+  const tries: Promise<void>[] = [];
   await walkClassic(classic, (observation) => {
     noteObservation(walk, observation, classic);
     tellNext(walk, observation.step);
-    void tellSignIn(walk, observation);
+    tries.push(tellSignIn(walk, observation));
   });
+  await Promise.all(tries);
   if (withheld) noteWithheld(walk, withheld);
 }
 
@@ -57,7 +59,9 @@ async function stepByStep(walk: Walk): Promise<void> {
 function tellNext(walk: Walk, step: StepId): void {
   const { steps } = linkKinds.classic;
   const next = steps[steps.findIndex(({ id }) => id === step) + 1];
-  if (next && next.id !== 'write' && !walk.signal.aborted) walk.begin(next.id, `the step “${next.title}”`);
+  const isWritten = walk.means.writes !== null;
+  if (next && (next.id !== 'write' || isWritten) && !walk.signal.aborted)
+    walk.begin(next.id, `the step “${next.title}”`);
 }
 
 function classicWalk(
@@ -87,6 +91,7 @@ function classicWalk(
       // What an item may be written is told when it is added to a group, as it is for reading.
       read: needed('read') || needed('write'),
       watch: needed('watch') ? { updateRateMs } : null,
+      writes: means.writes?.paths ?? [],
     },
     timeoutMs: means.limits.connectMs,
     signal: walk.signal,

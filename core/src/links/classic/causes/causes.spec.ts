@@ -448,6 +448,31 @@ describe('a classic link', () => {
     expect(write(false)).toMatchObject({ verdict: 'fails' });
   });
 
+  it('is proved where an item was written and read back', () => {
+    const as = { userName: 'display', applicationUri: 'classic:furnace' };
+    const written = (outcome: 'same value' | 'refused') =>
+      fact({
+        kind: 'item-written',
+        path: 'Lehr.Zone1',
+        nodeId: 'Lehr.Zone1',
+        outcome,
+        code: 'Good',
+        before: '1',
+        after: '1',
+        by: 'engineer',
+        as,
+        ms: 1,
+      });
+    const seen = (outcome: 'same value' | 'refused') =>
+      judged(writes, [read([item({ mayWrite: true })]), written(outcome)]).steps.find(({ step }) => step === 'write');
+    expect(seen('same value')).toMatchObject({
+      verdict: 'holds',
+      source: 'tried',
+      summary: '1 item written and read back.',
+    });
+    expect(seen('refused')).toMatchObject({ verdict: 'fails', findings: [{ causeId: 'write-refused' }] });
+  });
+
   it('offers a host or a program that was probably meant as the link’s own address', () => {
     const changeOf = (seen: readonly Fact[]) =>
       findingsOf(classic(), seen)

@@ -5,6 +5,8 @@ import { nameServerSilent } from '../../causes/name/name-server-silent.js';
 import { nameUnknown } from '../../causes/name/name-unknown.js';
 import { urlMalformed } from '../../causes/name/url-malformed.js';
 import { farTooSlow } from '../../causes/reach/far-too-slow.js';
+import { writeAltered } from '../../causes/write/write-altered.js';
+import { writeRefused } from '../../causes/write/write-refused.js';
 import { nearAddressMissing } from '../../causes/untried/near-address-missing.js';
 import { outsideRanges } from '../../causes/untried/outside-ranges.js';
 import { accessFailed } from './access/access-failed.js';
@@ -53,6 +55,8 @@ const ofEveryKind: readonly Cause[] = [
   nearAddressMissing,
   outsideRanges,
   farTooSlow,
+  writeRefused,
+  writeAltered,
 ];
 
 /** Causes of classic links alone. */

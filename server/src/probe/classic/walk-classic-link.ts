@@ -88,8 +88,8 @@ function classicWalk(
     needs: {
       items: link.needs.map(({ path }) => path),
       browse: link.needs.length > 0,
-      // What an item may be written is told when it is added to a group, as it is for reading.
-      read: needed('read') || needed('write'),
+      // What may be done with an item is told when it is added to a group and read: also where it is only watched.
+      read: link.needs.length > 0,
       watch: needed('watch') ? { updateRateMs } : null,
       writes: means.writes?.paths ?? [],
     },

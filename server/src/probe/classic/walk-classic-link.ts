@@ -74,7 +74,7 @@ function classicWalk(
   const { level, updateRateMs } = link.classic ?? usualCalls;
   const program = programOf(parts);
   const clsid = usualGuid(program);
-  const needed = (use: 'read' | 'watch' | 'write'): boolean => link.needs.some(({ uses }) => uses.includes(use));
+  const isWatched = link.needs.some(({ uses }) => uses.includes('watch'));
   return {
     host: parts.host,
     mapperPort: parts.port,
@@ -90,7 +90,7 @@ function classicWalk(
       browse: link.needs.length > 0,
       // What may be done with an item is told when it is added to a group and read: also where it is only watched.
       read: link.needs.length > 0,
-      watch: needed('watch') ? { updateRateMs } : null,
+      watch: isWatched ? { updateRateMs } : null,
       writes: means.writes?.paths ?? [],
     },
     timeoutMs: means.limits.connectMs,

@@ -133,6 +133,20 @@ describe('the smallest settings of a machine', () => {
     );
   });
 
+  it('say where the denial of a group keeps an account out, and let the denial stand', () => {
+    const guest = account('trend', 1001, 'S-1-5-32-546');
+    const own = { ...wide, LaunchPermission: `D:(D;;CCDCLCSWRP;;;BG)(A;;CCDCLCSWRP;;;${trend.token.user})` };
+    const says = 'LEHR\\trend belongs to that: take the account out of the group, or the denial away.';
+    const byOwn = smallest(settingsOf(exportOf(open, own)), [guest]);
+    expect(byOwn.notes).toEqual([`The launch permission of Lehr data denies Guests, and ${says}`]);
+    expect(byOwn.changes.map(({ name }) => name)).not.toContain('LaunchPermission');
+    const limited = { ...open, MachineAccessRestriction: 'D:(D;;CCDCLC;;;BG)(A;;CCDCLC;;;WD)' };
+    const byLimit = smallest(settingsOf(exportOf(limited, wide)), [guest]);
+    expect(byLimit.notes).toEqual([`The machine’s limit of access permissions denies Guests, and ${says}`]);
+    expect(byLimit.changes.filter(({ path }) => path === ole)).toEqual([]);
+    expect(smallest(settingsOf(exportOf(limited, own))).notes).toEqual([]);
+  });
+
   it('leave alone what they can’t work out', () => {
     const { changes, notes } = smallest(settingsOf(exportOf(open, wide)), []);
     expect(changes).toEqual([]);

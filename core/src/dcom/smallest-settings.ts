@@ -1,3 +1,4 @@
+import type { AccessToken } from './access-check.js';
 import type { ToldAccount } from './account-token.js';
 import { checkComRight, permissionOf } from './com-rights.js';
 import type { ComPermission, ComRight } from './com-rights.js';
@@ -69,6 +70,7 @@ export function smallestSettings(
   const restarts: string[] = [];
   const nameWords = namesOf(accounts);
   const through: Record<ComPermission, Set<Sid>> = { launch: new Set(), access: new Set() };
+  const letIn = new Set<ToldAccount>();
   for (const { application, needed } of applications) {
     if (needed.length === 0) continue;
     const { known, unknown } = knownAccounts(needed, accounts);
@@ -80,7 +82,19 @@ export function smallestSettings(
       for (const sid of trustees) through[permission].add(sid);
       const change = changeOf(settings, application, permission, trustees, nameWords);
       if (change) changes.push(change);
+      const { own, byDefault } = limitsOf(settings, application, permission);
+      const name = application.name || application.appId;
+      notes.push(
+        ...stillDenied(
+          change?.after ?? own ?? byDefault,
+          permission,
+          known,
+          `The ${permission} permission of ${name}`,
+          nameWords,
+        ),
+      );
     }
+    for (const account of known) letIn.add(account);
     if (changes.some(({ path }) => path.endsWith(application.appId)))
       restarts.push(
         application.service === null ? application.name : `the service ${application.service} (${application.name})`,
@@ -89,6 +103,17 @@ export function smallestSettings(
   for (const permission of permissions) {
     const limit = limitChange(settings, permission, [...through[permission]], accounts, notes);
     if (limit) changes.push(limit);
+    const { restriction, policy } = limitsOf(settings, null, permission);
+    if (!policy)
+      notes.push(
+        ...stillDenied(
+          limit?.after ?? restriction,
+          permission,
+          [...letIn],
+          `The machine’s limit of ${permission} permissions`,
+          nameWords,
+        ),
+      );
   }
   return { changes, restarts, notes };
 }
@@ -122,6 +147,31 @@ function knownAccounts(needed: readonly NeededAccount[], accounts: readonly Told
     known: found.flatMap(({ account }) => account ?? []),
     unknown: found.filter(({ account }) => account === null).map(({ userName }) => userName),
   };
+}
+
+/** Who is kept out all the same: by the denial of a group, which may stand there for others’ sake and is left to people. */
+function stillDenied(
+  descriptor: SecurityDescriptor | null,
+  permission: ComPermission,
+  accounts: readonly ToldAccount[],
+  where: string,
+  nameWords: (sid: Sid) => string,
+): readonly string[] {
+  if (!descriptor) return [];
+  return accounts.flatMap(({ name, token }) => {
+    const denial = denialOf(descriptor, permission, token);
+    return denial
+      ? `${where} denies ${nameWords(denial.sid)}, and ${name} belongs to that: take the account out of the group, or the denial away.`
+      : [];
+  });
+}
+
+/** The entry by which a descriptor alone denies somebody a right that links need. */
+function denialOf(descriptor: SecurityDescriptor, permission: ComPermission, token: AccessToken): Ace | undefined {
+  const only = { own: descriptor, byDefault: null, restriction: null, policy: null };
+  return neededRights[permission]
+    .map((right) => checkComRight(only, token, right).entry?.ace)
+    .find((ace) => ace?.type === aceTypes.denied);
 }
 
 /** A group of just those accounts, where there is one and they are several; else the accounts themselves. */
@@ -217,6 +267,9 @@ function limitChange(
   const held = trustees.filter((sid) => {
     const account = accounts.find(({ token }) => token.user === sid || token.groups.includes(sid));
     const token = account?.token ?? { user: sid, groups: [], denyOnly: [] };
+    // A denial of a group stays, and who is denied by it would not be let through by an entry after it.
+    const denial = policy ? undefined : denialOf(limit, permission, token);
+    if (denial && denial.sid !== sid) return false;
     const only = { own: limit, byDefault: null, restriction: null, policy: null };
     return neededRights[permission].some(
       (right) =>

@@ -1,10 +1,11 @@
 import * as z from 'zod';
-import { recordingShapes } from '@loyal-hinge/core';
+import { linkKindIds, recordingShapes } from '@loyal-hinge/core';
 
 export const benchOpened = z.object({
   benchId: z.string(),
   linkId: z.string(),
   linkName: z.string(),
+  kind: z.enum(linkKindIds),
   security: z.string(),
   user: z.string(),
 });
@@ -46,8 +47,10 @@ export const benchReading = benchValue.extend({
   shape: benchShape,
   /** Engineering unit as the server shows it; empty where it has none. */
   unit: z.string(),
-  accessLevel: z.array(z.string()),
-  userAccessLevel: z.array(z.string()),
+  /** What this session’s user may do with it, in the server’s words. */
+  may: z.array(z.string()),
+  mayWrite: z.boolean(),
+  mayLookBack: z.boolean(),
 });
 export type BenchReading = z.infer<typeof benchReading>;
 
@@ -209,11 +212,16 @@ export type BenchWatchWish = z.infer<typeof benchWatchWish>;
 export const benchSlot = z.object({ slot: z.int(), nodeId: z.string() });
 export type BenchSlot = z.infer<typeof benchSlot>;
 
-/** How often the server samples and publishes a watched node, in milliseconds (Part 4 §5.13.2, §5.14.2). */
+/**
+ * How often the server samples and publishes a watched node, in milliseconds (Part 4 §5.13.2, §5.14.2; of a classic server,
+ * the update rate of its group).
+ */
 export const benchWatching = z.object({
   slot: z.int(),
   revisedSamplingIntervalMs: z.number(),
   revisedPublishingIntervalMs: z.number(),
+  /** The server tells changes by itself; false: it can’t come back to us, and is asked each time. */
+  isTold: z.boolean(),
 });
 export type BenchWatching = z.infer<typeof benchWatching>;
 

@@ -1,6 +1,7 @@
 import { conformant, f32, f64, i16, i32, i64, i8, lettersOf, struct, u16, u32, u64, u8, unique } from '../ndr/codec.js';
 import type { Codec } from '../ndr/codec.js';
 import type { NdrReader, NdrWriter } from '../ndr/streams.js';
+import { millisOfDate } from './date.js';
 
 /** Types of values (MS-OAUT 2.2.7). */
 export const variantTypes = {
@@ -305,16 +306,25 @@ export const variant: Codec<Variant> = mapped(
   (value) => value,
 );
 
-/** What a value is for people: texts as they are, arrays in brackets. */
+/** What a value is for people: texts as they are, dates in UTC, codes in hexadecimal, arrays in brackets. */
 export function variantText(of: Variant): string {
-  if ('array' in of) return `[${of.array.map(elementText).join(', ')}]`;
-  return elementText(of.value);
+  if ('array' in of) return `[${of.array.map((element) => elementText(of.type, element)).join(', ')}]`;
+  return elementText(of.type, of.value);
 }
-function elementText(value: Scalar | Decimal | Variant): string {
+export function elementText(type: VariantType, value: Scalar | Decimal | Variant): string {
   if (value === null) return '';
+  if (type === 'date') {
+    const millis = millisOfDate(Number(value));
+    return millis === null ? String(value) : new Date(millis).toISOString();
+  }
+  if (type === 'currency' && typeof value === 'bigint') return decimalText(value < 0n, value < 0n ? -value : value, 4);
+  if (type === 'error' && typeof value === 'number') return `0x${(value >>> 0).toString(16).padStart(8, '0')}`;
   if (typeof value !== 'object') return String(value);
   if ('type' in value) return variantText(value);
-  const digits = String((BigInt(value.high) << 64n) | value.low).padStart(value.scale + 1, '0');
-  const point = digits.length - value.scale;
-  return `${value.isNegative ? '-' : ''}${digits.slice(0, point)}${value.scale > 0 ? `.${digits.slice(point)}` : ''}`;
+  return decimalText(value.isNegative, (BigInt(value.high) << 64n) | value.low, value.scale);
+}
+function decimalText(isNegative: boolean, whole: bigint, scale: number): string {
+  const digits = String(whole).padStart(scale + 1, '0');
+  const point = digits.length - scale;
+  return `${isNegative ? '-' : ''}${digits.slice(0, point)}${scale > 0 ? `.${digits.slice(point)}` : ''}`;
 }

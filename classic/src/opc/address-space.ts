@@ -3,6 +3,7 @@ import type { ObjectExporter } from '../dcom/exporter.js';
 import { hresults } from '../dcom/interfaces.js';
 import { opcErrors } from './errors.js';
 import type { ServerState } from './interfaces.js';
+import type { ItemProperty } from './item-properties.js';
 import type { CallingBack } from './server-parts.js';
 
 /** A value as an item has it just now. */
@@ -19,6 +20,8 @@ export interface SpaceItem {
   readonly canRead: boolean;
   readonly canWrite: boolean;
   read(): Sample;
+  /** What it tells beside its value, besides what each item has. */
+  readonly properties?: readonly ItemProperty[];
   /** @returns a code; 0: it is written */
   write(value: Variant): number;
 }

@@ -27,6 +27,8 @@ import {
   syncIo,
 } from './interfaces.js';
 import type { Category, ServerState } from './interfaces.js';
+import { readProperties } from './item-properties.js';
+import type { ItemProperty } from './item-properties.js';
 
 /** What a server says of itself. Times in milliseconds since 1970. */
 export interface ServerStatus {
@@ -166,6 +168,28 @@ export class DataAccessServer {
       quality: answer.qualities?.[index] ?? 0,
       timestamp: answer.timestamps?.[index] ?? null,
     }));
+  }
+
+  /** What the server tells of an item beside its value; empty where it tells nothing. @throws {ComFailure} where there is no such item */
+  async properties(itemId: string): Promise<readonly ItemProperty[]> {
+    const object = await this.server.query(opcIids.itemProperties).catch((error: unknown) => {
+      if (error instanceof ComFailure) return null;
+      throw error;
+    });
+    if (!object) return [];
+    try {
+      return await readProperties(object, itemId);
+    } finally {
+      await object.release();
+    }
+  }
+
+  /**
+   * Has the server tell an object of ours when it goes away.
+   * @param sink the octets of a reference to it
+   */
+  async adviseOfEnd(sink: Uint8Array): Promise<void> {
+    await advised(this.com, await this.server.query(opcIids.connectionPoints), opcIids.shutdown, sink);
   }
 
   /** What the server says that a code means; null: it says nothing. */
@@ -310,15 +334,7 @@ export class DataAccessGroup {
    * @returns by which the telling is ended
    */
   async advise(sink: Uint8Array): Promise<() => Promise<void>> {
-    const container = await this.part(opcIids.connectionPoints);
-    const { point } = await container.call(connectionPoints.find, { iid: opcIids.dataCallback });
-    if (!point) throw new ComFailure(hresults.noInterface);
-    const object = await this.com.unmarshal(point);
-    const { cookie } = await object.call(connectionPoint.advise, { sink });
-    return async () => {
-      await object.call(connectionPoint.unadvise, { cookie });
-      await object.release();
-    };
+    return advised(this.com, await this.part(opcIids.connectionPoints), opcIids.dataCallback, sink);
   }
 
   /** Removes the group and gives back what was held of it. */
@@ -333,6 +349,18 @@ export class DataAccessGroup {
     this.parts.set(iid, known);
     return known;
   }
+}
+
+/** Leaves an object of ours at one of the places where a server has objects to call back. @returns by which it is taken away */
+async function advised(com: ComClient, container: RemoteObject, iid: Guid, sink: Uint8Array) {
+  const { point } = await container.call(connectionPoints.find, { iid });
+  if (!point) throw new ComFailure(hresults.noInterface);
+  const object = await com.unmarshal(point);
+  const { cookie } = await object.call(connectionPoint.advise, { sink });
+  return async (): Promise<void> => {
+    await object.call(connectionPoint.unadvise, { cookie });
+    await object.release();
+  };
 }
 
 /** A server as its machine’s list has it. */

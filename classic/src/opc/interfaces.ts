@@ -226,6 +226,17 @@ export const itemIo = {
   write: method(4, { count: u32, itemIds: conformant(text), values: conformant(vqt) }, { errors }),
 };
 
+/** IOPCItemProperties (4.4.6): what a server tells of an item beside its value. */
+export const itemProperties = {
+  available: method(
+    3,
+    { itemId: wideString },
+    { count: u32, ids: list(u32), descriptions: list(text), types: list(u16) },
+  ),
+  values: method(4, { itemId: wideString, count: u32, ids: conformant(u32) }, { values: list(variant), errors }),
+  itemIdsOf: method(5, { itemId: wideString, count: u32, ids: conformant(u32) }, { itemIds: list(text), errors }),
+};
+
 /** IConnectionPointContainer and IConnectionPoint (MS-OAUT’s neighbours; OPC Common 3.2). */
 export const connectionPoints = {
   enumerate: method(3, {}, { enumerator: pointer }),

@@ -18,6 +18,7 @@ import {
   serverStates,
   shutdown,
 } from './interfaces.js';
+import { propertiesOf } from './item-properties.js';
 import { Sinks, pointsOf, stringEnumerator } from './server-parts.js';
 
 const mostGroups = 200;
@@ -42,6 +43,7 @@ export class DataAccessServerObject implements ComObject {
       this.main(),
       this.browsing(),
       this.shared(),
+      propertiesOf(serving.space),
       pointsOf(serving.exporter, new Map([[opcIids.shutdown, this.shutdowns]])),
       ...(serving.hasItemIo ? [this.itemIo()] : []),
     ];
@@ -185,6 +187,8 @@ export class DataAccessServerObject implements ComObject {
     if (kind === browseKinds.flat || (space.isFlat && kind === browseKinds.leaf))
       return space.all().map((itemId) => ({ name: itemId, itemId }));
     const here = space.within(this.path);
+    // In one list, there is no branch.
+    if (kind === browseKinds.branch && space.isFlat) return [];
     if (kind === browseKinds.branch) return (here?.branches ?? []).map((name) => ({ name, itemId: null }));
     if (kind === browseKinds.leaf) return here?.items ?? [];
     throw new ComFailure(hresults.invalidArgument);

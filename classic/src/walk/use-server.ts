@@ -3,6 +3,7 @@ import type { RemoteObject } from '../dcom/client.js';
 import { hasFailed } from '../dcom/interfaces.js';
 import { DataAccessServer } from '../opc/client.js';
 import type { AddedItem, DataAccessGroup, ItemValue } from '../opc/client.js';
+import { HeldServer } from './held-server.js';
 import { problemOf } from './observations.js';
 import type { ReadItem, WrittenItem } from './observations.js';
 import { watchGroup } from './watch.js';
@@ -21,6 +22,7 @@ export async function useServer(walking: Walking, object: RemoteObject): Promise
   } catch (error) {
     return note({ step: 'access', status: null, problem: problemOf(error) });
   }
+  if (walk.use) return HeldServer.hold(walking, server, walk.use);
   const { browse, read, watch, items } = walk.needs;
   if (browse) await browseItems(walking, server);
   if ((read || watch || walk.needs.writes?.length) && items.length > 0) await useGroup(walking, server);

@@ -1,6 +1,7 @@
 import type { ComClient, Identity } from '../dcom/client.js';
 import type { ToldTarget } from '../ntlm/client.js';
 import type { Guid } from '../octets/guid.js';
+import type { HeldServer } from './held-server.js';
 import type { Observation } from './observations.js';
 
 export interface ClassicWalk {
@@ -19,6 +20,8 @@ export interface ClassicWalk {
     /** Items that somebody wants to see written with the value that they have. */
     readonly writes?: readonly string[];
   };
+  /** What is done with the server once it has answered, instead of what the needs say; the server is given back when it ends. */
+  readonly use?: ((held: HeldServer) => Promise<void>) | undefined;
   /** For each connection and call. */
   readonly timeoutMs: number;
   readonly signal?: AbortSignal | undefined;

@@ -1,14 +1,11 @@
-import { CallbackHome } from '../dcom/callback-home.js';
-import { passwordHash } from '../ntlm/keys.js';
-import { ntlmServer } from '../ntlm/server.js';
+import type { CallbackHome } from '../dcom/callback-home.js';
 import type { DataAccessGroup } from '../opc/client.js';
 import { dataSink } from '../opc/data-sink.js';
 import { opcIids } from '../opc/interfaces.js';
-import type { Agreeing } from '../rpc/security.js';
-import { protects, services } from '../rpc/security.js';
+import { homeOf, placeOf } from './home.js';
 import { problemOf } from './observations.js';
 import type { Problem, WatchCall } from './observations.js';
-import type { ClassicWalk, Walking } from './walking.js';
+import type { Walking } from './walking.js';
 
 /** So long a second change is waited for, in update periods, and at most. */
 const periods = 3;
@@ -17,12 +14,11 @@ const wantedCalls = 2;
 
 /** Has the server call us back, and tells who called, from where, and when. */
 export async function watchGroup(walking: Walking, group: DataAccessGroup, wantedMs: number): Promise<void> {
-  const { walk, note, ofServer } = walking;
+  const { walk, note } = walking;
   const calls: WatchCall[] = [];
   const strangers: string[] = [];
   const unproven: { readonly from: string; readonly account: string }[] = [];
-  const address = walking.localAddress ?? '127.0.0.1';
-  const hosts = walk.back?.hosts ?? [address];
+  const { hosts } = placeOf(walking);
   let home: CallbackHome | null = null;
   const tell = (problem: Problem | null) =>
     note({
@@ -36,16 +32,9 @@ export async function watchGroup(walking: Walking, group: DataAccessGroup, wante
       problem,
     });
   try {
-    home = await CallbackHome.start({
-      address,
-      hosts,
-      ...(walk.back ? { ports: walk.back.ports } : {}),
-      agreeing: { [services.ntlm]: whoever(walk, (from, account) => unproven.push({ from, account })) },
-      admits: (caller) => {
-        const isMeant = ofServer.has(caller.address);
-        if (!isMeant) strangers.push(caller.address);
-        return isMeant;
-      },
+    home = await homeOf(walking, {
+      stranger: (from) => strangers.push(from),
+      unproven: (from, account) => unproven.push({ from, account }),
     });
     const waiting = new Waiting();
     const begun = Date.now();
@@ -65,24 +54,6 @@ export async function watchGroup(walking: Walking, group: DataAccessGroup, wante
     await home?.close();
   }
 }
-
-/** Accounts are known here by the same name and password, as on two machines without a domain; others by what they say. */
-const whoever = (
-  { identity: { account, workstation } }: ClassicWalk,
-  tellUnproven: (from: string, account: string) => void,
-): Agreeing =>
-  ntlmServer({
-    computer: workstation,
-    domain: workstation,
-    dnsComputer: workstation,
-    now: Date.now,
-    hashOf: (user) =>
-      account && account.user.toLowerCase() === user.toLowerCase() ? passwordHash(account.password) : null,
-    unproven: ({ user }, { address, level }) => {
-      if (protects(level)) tellUnproven(address, user);
-      return true;
-    },
-  });
 
 /** Waits until somebody says that it is enough. */
 class Waiting {

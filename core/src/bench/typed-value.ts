@@ -142,5 +142,5 @@ function wholeOf(text: string, type: TypableType, node: TypedNode): bigint | Fau
 function inRange<Value extends number | bigint>(value: Value | Fault, { range }: TypedNode): Value | Fault {
   if (typeof value === 'object' || !range || (Number(value) >= range.low && Number(value) <= range.high)) return value;
   const [low, high] = [range.low, range.high].map((limit) => Number(limit.toPrecision(12)));
-  return { says: `The server says that it goes from ${low} to ${high} (EURange).` };
+  return { says: `The server says that it goes from ${low} to ${high}.` };
 }

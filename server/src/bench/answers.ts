@@ -1,4 +1,4 @@
-import { assess, endpointName, explainedStatusCode, signInNameOf, usualRules } from '@loyal-hinge/core';
+import { assess, endpointName, explainedStatusCode, signInNameOf, usualCalls, usualRules } from '@loyal-hinge/core';
 import type { Fact, LinkInPlant } from '@loyal-hinge/core';
 import type { BenchChange, BenchValue } from '@loyal-hinge/contract';
 import { ProblemError, conflict } from '../http/problems.js';
@@ -24,12 +24,11 @@ export const refusal = (subject: LinkInPlant, facts: readonly Fact[]): string =>
 
 /** How a session is secured, and who signed in. */
 export function shown(subject: LinkInPlant, facts: readonly Fact[]): { security: string; user: string } {
+  const { kind, identity, classic } = subject.link;
+  const user = signInNameOf(identity) || 'anonymous';
+  if (kind === 'classic') return { security: `DCOM at level ${(classic ?? usualCalls).level}`, user };
   const channel = facts.find((fact) => fact.kind === 'channel');
-  const { identity } = subject.link;
-  return {
-    security: channel?.kind === 'channel' ? endpointName(channel) : 'no security',
-    user: signInNameOf(identity) || 'anonymous',
-  };
+  return { security: channel?.kind === 'channel' ? endpointName(channel) : 'no security', user };
 }
 
 export function valueOf(nodeId: string, read: ReadValue): BenchValue {

@@ -60,7 +60,7 @@ describe('on the bench', () => {
     const wish = { nodeId, seen: node.value, why };
     const refused = (typed: string) => engineer.refused('writeBench', { benchId }, { ...wish, typed });
     expect(await refused('fast')).toMatchObject({ status: 400, faults: [{ place: 'typed' }] });
-    expect((await refused('12')).faults?.[0]?.says).toMatch(/EURange/);
+    expect((await refused('12')).faults?.[0]?.says).toMatch(/it goes from/);
     expect(await engineer.refused('writeBench', { benchId }, { ...wish, typed: '0.2', seen: '9' })).toMatchObject({
       status: 409,
       detail: expect.stringContaining('was 9 when you typed'),
@@ -107,7 +107,7 @@ describe('on the bench', () => {
     const wish = { nodeId, typed: '500', seen: node.value, why };
     expect(await engineer.refused('writeBench', { benchId }, wish)).toMatchObject({
       status: 409,
-      detail: 'This session’s user may not write here (UserAccessLevel).',
+      detail: 'The server says that this session’s user may not write here.',
     });
   });
 

@@ -40,7 +40,9 @@ describe('what a page hears of its bench', () => {
 
   it('is how the session stands last, and the intervals that count now', () => {
     const heard = new Heard('b1');
-    const intervals = (ms: number) => [{ slot: 0, revisedSamplingIntervalMs: ms, revisedPublishingIntervalMs: ms }];
+    const intervals = (ms: number) => [
+      { slot: 0, revisedSamplingIntervalMs: ms, revisedPublishingIntervalMs: ms, isTold: true },
+    ];
     heard.turn(lost);
     heard.turn({ isLost: false, at: '2026-03-01T12:00:05.000Z', says: '' });
     heard.watching(intervals(100));

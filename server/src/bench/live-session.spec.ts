@@ -1,6 +1,6 @@
-import type { UaSession } from '../ua/session.js';
 import { LiveSession } from './live-session.js';
 import type { OpenSession } from './live-session.js';
+import type { BenchSession } from './sessions/bench-session.js';
 
 const times = { pingMs: 5, firstWaitMs: 1, longestWaitMs: 4, patienceMs: 60_000 };
 
@@ -8,7 +8,7 @@ const times = { pingMs: 5, firstWaitMs: 1, longestWaitMs: 4, patienceMs: 60_000 
 function oneSession(serverTime: () => Promise<string | null> = () => Promise.resolve(null)) {
   let lose: () => void = () => undefined;
   const ended = new Promise<void>((resolve) => (lose = resolve));
-  return { session: { ended, serverTime } as unknown as UaSession, lose: () => lose() };
+  return { session: { ended, serverTime } as unknown as BenchSession, lose: () => lose() };
 }
 const turnOf = (live: LiveSession): Promise<string> =>
   new Promise((resolve) => {
@@ -56,8 +56,8 @@ describe('a live session', () => {
       await use(next.session);
       return null;
     });
-    const begun: UaSession[] = [];
-    const stopped: UaSession[] = [];
+    const begun: BenchSession[] = [];
+    const stopped: BenchSession[] = [];
     const turns: boolean[] = [];
     const stop = await live.inEach(
       (session) => {

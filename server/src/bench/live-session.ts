@@ -1,6 +1,6 @@
 import { whenAborted } from '../processes/when-aborted.js';
-import type { UaSession } from '../ua/session.js';
 import { untilLost, usualPingMs } from '../ua/until-lost.js';
+import type { BenchSession } from './sessions/bench-session.js';
 
 /** Whether a session is there, since when, and why not. */
 export interface SessionState {
@@ -14,7 +14,7 @@ export interface SessionState {
  * Opens a session and hands it over for as long as it is used.
  * @returns why it was not opened, in words; null: it was
  */
-export type OpenSession = (use: (session: UaSession) => Promise<void>) => Promise<string | null>;
+export type OpenSession = (use: (session: BenchSession) => Promise<void>) => Promise<string | null>;
 
 export interface LiveTimes {
   readonly pingMs: number;
@@ -33,7 +33,7 @@ export const usualTimes: LiveTimes = {
 
 /** A session that is opened again where it is lost, until it is ended. */
 export class LiveSession {
-  private current: UaSession | null = null;
+  private current: BenchSession | null = null;
   /** Of the session that is there. */
   private over = new AbortController();
   private known: SessionState = { isLost: true, at: new Date().toISOString(), says: '' };
@@ -47,7 +47,7 @@ export class LiveSession {
     private readonly times: LiveTimes = usualTimes,
   ) {}
 
-  get session(): UaSession | null {
+  get session(): BenchSession | null {
     return this.current;
   }
 
@@ -71,10 +71,10 @@ export class LiveSession {
    * @param turn is told how the session stands, now and whenever that changes
    */
   async inEach(
-    beginIn: (session: UaSession) => Promise<() => void>,
+    beginIn: (session: BenchSession) => Promise<() => void>,
     turn: (state: SessionState) => void,
   ): Promise<() => void> {
-    let begunIn: UaSession | null = null;
+    let begunIn: BenchSession | null = null;
     let isOver = false;
     const stops: (() => void)[] = [];
     const begin = async (): Promise<void> => {
@@ -129,7 +129,7 @@ export class LiveSession {
     }
   }
 
-  private begin(session: UaSession): void {
+  private begin(session: BenchSession): void {
     this.current = session;
     this.over = new AbortController();
     this.known = { isLost: false, at: new Date().toISOString(), says: '' };

@@ -1,8 +1,9 @@
 import { randomBytes } from 'node:crypto';
-import type { BenchHeard, BenchMessage } from '@loyal-hinge/contract';
+import type { BenchHeard } from '@loyal-hinge/contract';
 import { signIn } from '../testing/calls.js';
 import type { Caller } from '../testing/calls.js';
 import { inPlant, plantGiven } from '../testing/given.js';
+import { hearBenches } from '../testing/hear-benches.js';
 import { ownPassword, ownServer } from '../testing/own-server.js';
 import { Relay } from '../testing/relay.js';
 import { until } from '../testing/until.js';
@@ -27,35 +28,9 @@ beforeAll(async () => {
 });
 afterAll(() => Promise.all([relay.cut(), own.remove()]));
 
-/** Hears a bench as its page does, until it is stopped. */
-function listen() {
-  const ended = new AbortController();
-  const heard: BenchHeard[] = [];
-  const reading = (async () => {
-    const answer = await fetch(`${url}/api/bench-stream?page=${page}`, {
-      headers: engineer.headers,
-      signal: ended.signal,
-    });
-    let left = '';
-    for await (const part of answer.body?.pipeThrough(new TextDecoderStream()) ?? []) {
-      const blocks = (left + part).split('\n\n');
-      left = blocks.pop() ?? '';
-      for (const block of blocks)
-        if (block.startsWith('data: ')) heard.push(...(JSON.parse(block.slice(6)) as BenchMessage).heard);
-    }
-  })().catch(() => undefined);
-  return {
-    heard,
-    stop: async () => {
-      ended.abort();
-      await reading;
-    },
-  };
-}
-
 describe('a live session that is interrupted', () => {
   it('says so, is taken up again by itself, and goes on with what was watched', async () => {
-    const { heard, stop } = listen();
+    const { heard, stop } = hearBenches(url, engineer, page);
     await engineer.call('watchBench', { benchId }, { nodeIds: [nodeId], everyMs: 250 });
     const turns = () => heard.flatMap(({ session }) => session ?? []);
     const seen = async (fits: () => boolean) =>
@@ -86,7 +61,7 @@ describe('a live session that is interrupted', () => {
   });
 
   it('tells of each of a thousand items that are not there, and of the one that is', async () => {
-    const { heard, stop } = listen();
+    const { heard, stop } = hearBenches(url, engineer, page);
     const nodeIds = [nodeId, 'no node id', ...Array.from({ length: 1000 }, (_, index) => `ns=1;s=Nowhere ${index}`)];
     await engineer.call('watchBench', { benchId }, { nodeIds, everyMs: 250 });
     const newest = (): Map<string, string> => {

@@ -4,8 +4,8 @@ import { join } from 'node:path';
 import { RecordedRows } from '@loyal-hinge/core';
 import type { Recording, RecordingWish } from '@loyal-hinge/contract';
 import { conflict, notFound } from '../http/problems.js';
-import type { UaSession } from '../ua/session.js';
 import { RecordingFile } from './recording-file.js';
+import type { BenchSession } from './sessions/bench-session.js';
 
 const mostRunning = 20;
 const keptMs = 7 * 86_400_000;
@@ -24,7 +24,7 @@ export class Recordings {
 
   constructor(private readonly folder: string) {}
 
-  async begin(session: Pick<UaSession, 'watch'>, wish: RecordingWish, recorded: Recorded): Promise<Recording> {
+  async begin(session: Pick<BenchSession, 'subscribe'>, wish: RecordingWish, recorded: Recorded): Promise<Recording> {
     if ([...this.known.values()].filter(({ isRunning }) => isRunning).length >= mostRunning)
       throw conflict('Too many recordings are running.', 'Stop one first.');
     await mkdir(this.folder, { recursive: true, mode: 0o700 });
@@ -128,20 +128,22 @@ class OneRecording {
     return { id, ...about, state, says, rows, bytes, begunAt, endedAt };
   }
 
-  async begin(session: Pick<UaSession, 'watch'>): Promise<void> {
+  async begin(session: Pick<BenchSession, 'subscribe'>): Promise<void> {
     const { items, shape, everyMs, seconds } = this.wish;
     this.file.begin(this.rows.header);
-    const watching = await session.watch(
-      items.map(({ nodeId }) => nodeId),
-      everyMs,
-      // Of each item at most ten values wait at the server: none is lost between two messages.
-      Math.min(1000, everyMs * 5),
-      (index, value) => {
+    // Of each item at most ten values wait at the server: none is lost between two messages.
+    const subscription = await session.subscribe(Math.min(1000, everyMs * 5), {
+      changed: (index, value) => {
         const line = this.rows.heard(new Date().toISOString(), index, value);
         if (line !== null && this.isRunning) this.file.add(line);
       },
+      revised: () => undefined,
+    });
+    this.stops.push(() => void subscription.end());
+    await subscription.add(
+      items.map(({ nodeId }, key) => ({ key, nodeId })),
+      everyMs,
     );
-    this.stops.push(() => void watching[0]?.stop());
     if (shape === 'samples') {
       const timer = setInterval(() => this.file.add(this.rows.sample(new Date().toISOString())), everyMs);
       this.stops.push(() => clearInterval(timer));

@@ -21,22 +21,19 @@ import type { SecretStore } from '../secrets/sealing.js';
 import { ProblemError, conflict, invalid, notFound } from '../http/problems.js';
 import { meansOfLink } from '../means/means-of-link.js';
 import { memoryLog } from '../probe/memory-log.js';
-import { walkLink } from '../probe/walk-link.js';
 import type { Links } from '../links/service.js';
 import type { MachineLocks } from '../processes/machine-locks.js';
 import { Slots } from '../processes/slots.js';
 import { whenAborted } from '../processes/when-aborted.js';
-import { matchingNodes } from '../ua/matching-nodes.js';
-import { objectsFolder } from '../ua/session.js';
-import { shapeOf } from '../ua/value-shape.js';
-import { explained, listeningWords, refusal, shown, valueOf } from './answers.js';
+import { explained, listeningWords, refusal, shown } from './answers.js';
 import type { EventHearer, PageHeard } from './heard.js';
 import { LiveSession } from './live-session.js';
 import type { OpenSession, SessionState } from './live-session.js';
 import type { Recordings } from './recordings.js';
+import type { BenchSession } from './sessions/bench-session.js';
+import { benchWalks } from './sessions/bench-walks.js';
 import { WatchedNodes } from './watched-nodes.js';
 import { BenchWrites } from './writes.js';
-import type { UaSession } from '../ua/session.js';
 
 const idleMs = 5 * 60_000;
 /** Why a bench was closed that nobody used. */
@@ -112,8 +109,6 @@ export class Benches {
     signal: AbortSignal,
   ): Promise<BenchOpened> {
     const subject = await this.links.subject(linkId);
-    if (subject.link.kind !== 'ua')
-      throw conflict('Sessions by hand are opened on links of OPC UA.', 'A classic link is tried by a check.');
     let facts: readonly Fact[] = [];
     signal.addEventListener('abort', () => end.abort(), { once: true });
     signal.throwIfAborted();
@@ -132,7 +127,8 @@ export class Benches {
           const means = await meansOfLink(this.db, this.secrets, subject);
           const log = memoryLog();
           let wasOpened = false;
-          await walkLink(subject, means, log, AbortSignal.any([end.signal, lost]), async (opened) => {
+          const held = AbortSignal.any([end.signal, lost]);
+          await benchWalks[subject.link.kind](subject, means, log, held, async (opened) => {
             wasOpened = true;
             facts = log.facts;
             await Promise.race([use(opened), whenAborted(lost)]);
@@ -176,25 +172,16 @@ export class Benches {
       throw error;
     }
     for (const { holder, join } of this.hearing) if (isOf(holder, bench)) join(bench);
-    return { benchId: bench.id, linkId, linkName: subject.link.name, ...shown(subject, facts) };
+    const { kind, name: linkName } = subject.link;
+    return { benchId: bench.id, linkId, linkName, kind, ...shown(subject, facts) };
   }
 
   async browse(benchId: string, owner: string, parent: string | undefined): Promise<BenchNode[]> {
-    return [...(await this.using(benchId, owner, (session) => session.browse(parent ?? objectsFolder)))];
+    return [...(await this.using(benchId, owner, (session) => session.browse(parent ?? null)))];
   }
 
-  async read(benchId: string, owner: string, nodeId: string): Promise<BenchReading> {
-    const [[read], unit, node] = await this.using(benchId, owner, (session) =>
-      Promise.all([session.read([nodeId]), session.unitOf(nodeId), session.readToWrite(nodeId)]),
-    );
-    if (!read) throw notFound('node', nodeId);
-    return {
-      ...valueOf(nodeId, read),
-      shape: shapeOf(node.value, node.names),
-      unit,
-      accessLevel: [...read.accessLevel],
-      userAccessLevel: [...read.userAccessLevel],
-    };
+  read(benchId: string, owner: string, nodeId: string): Promise<BenchReading> {
+    return this.using(benchId, owner, (session) => session.read(nodeId));
   }
 
   /** Records values of a session for as long as it lasts. */
@@ -215,7 +202,7 @@ export class Benches {
   async matches(benchId: string, owner: string, pattern: string, signal: AbortSignal): Promise<BenchMatches> {
     const read = itemPattern(pattern);
     if (isPatternFault(read)) throw invalid('This is no pattern.', [{ place: 'pattern', says: read.says }]);
-    const { nodes, ...told } = await this.using(benchId, owner, (session) => matchingNodes(session, read, signal));
+    const { nodes, ...told } = await this.using(benchId, owner, (session) => session.matches(read, signal));
     return { nodes: [...nodes], ...told };
   }
 
@@ -224,7 +211,7 @@ export class Benches {
     const to = new Date();
     const from = new Date(to.getTime() - minutes * 60_000);
     const { code, values, hasMore } = await this.using(benchId, owner, (session) =>
-      session.history(nodeId, from, to, mostRecorded),
+      moreOf(session).history(nodeId, from, to, mostRecorded),
     );
     return {
       nodeId,
@@ -245,7 +232,7 @@ export class Benches {
   /** Listens to events of a node until the returned function is called, in whichever session is there. */
   async listen(benchId: string, owner: string, nodeId: string, hear: EventHearer): Promise<() => void> {
     return this.inEach(benchId, owner, hear.turn, async (session) => {
-      const { codes, sendEvents, refreshCode, stop } = await session.listen([nodeId], (_, event) => {
+      const { codes, sendEvents, refreshCode, stop } = await moreOf(session).listen([nodeId], (_, event) => {
         hear.event({ ...event });
       });
       hear.says(listeningWords(codes[0] ?? 'BadUnexpectedError', sendEvents[0] ?? null, refreshCode));
@@ -300,7 +287,7 @@ export class Benches {
     benchId: string,
     owner: string,
     turn: (state: SessionState) => void,
-    beginIn: (session: UaSession) => Promise<() => void>,
+    beginIn: (session: BenchSession) => Promise<() => void>,
   ): Promise<() => void> {
     const bench = this.find(benchId, owner);
     return bench.live.inEach(
@@ -343,7 +330,7 @@ export class Benches {
   private async using<Result>(
     benchId: string,
     owner: string,
-    use: (session: UaSession) => Promise<Result>,
+    use: (session: BenchSession) => Promise<Result>,
   ): Promise<Result> {
     const { session, state } = this.find(benchId, owner).live;
     if (!session) throw conflict(`The session is lost. ${state.says}`.trim(), 'It is taken up again by itself; wait.');
@@ -357,6 +344,13 @@ export class Benches {
       if (!isWatched && Date.now() - bench.lastUsed >= idleMs) bench.end.abort(unused);
     }
   }
+}
+
+/** What sessions of OPC UA alone can tell. */
+function moreOf({ more }: BenchSession): NonNullable<BenchSession['more']> {
+  if (!more)
+    throw conflict('Classic Data Access keeps no past values and sends no events.', 'Watch the item, and record it.');
+  return more;
 }
 
 const isOf = (one: BenchHolder, other: BenchHolder): boolean => one.owner === other.owner && one.page === other.page;

@@ -1,10 +1,10 @@
 import type { BenchChange } from '@loyal-hinge/contract';
 import type { ReadValue } from '../ua/read-value.js';
-import type { UaSession } from '../ua/session.js';
-import type { ItemToWatch, SubscriptionHearer } from '../ua/subscription.js';
+import type { ItemToWatch } from '../ua/subscription.js';
 import { changeOf } from './answers.js';
 import { Heard } from './heard.js';
 import { LiveSession } from './live-session.js';
+import type { BenchSession, WatchedHearer } from './sessions/bench-session.js';
 import { WatchedNodes } from './watched-nodes.js';
 
 const read = (number: number, differs: Partial<ReadValue> = {}): ReadValue => ({
@@ -19,13 +19,12 @@ const read = (number: number, differs: Partial<ReadValue> = {}): ReadValue => ({
 
 /** A session that keeps its subscriptions, and what was done to them. */
 function madeUpSession() {
-  const subscriptions: { everyMs: number; hearer: SubscriptionHearer; items: Map<number, string>; isEnded: boolean }[] =
-    [];
+  const subscriptions: { everyMs: number; hearer: WatchedHearer; items: Map<number, string>; isEnded: boolean }[] = [];
   let lose: () => void = () => undefined;
   const session = {
     ended: new Promise<void>((resolve) => (lose = resolve)),
     serverTime: () => Promise.resolve(null),
-    subscribe: (everyMs: number, hearer: SubscriptionHearer) => {
+    subscribe: (everyMs: number, hearer: WatchedHearer) => {
       const one = { everyMs, hearer, items: new Map<number, string>(), isEnded: false };
       subscriptions.push(one);
       return Promise.resolve({
@@ -37,6 +36,7 @@ function madeUpSession() {
               code: wish.nodeId === 'none' ? 'BadNodeIdUnknown' : 'Good',
               revisedSamplingIntervalMs: samplingIntervalMs,
               revisedPublishingIntervalMs: everyMs,
+              isTold: true,
             })),
           );
         },
@@ -51,11 +51,11 @@ function madeUpSession() {
       });
     },
   };
-  return { session: session as unknown as UaSession, subscriptions, lose };
+  return { session: session as unknown as BenchSession, subscriptions, lose };
 }
 
 /** Watched nodes of a bench whose sessions are these, one after the other. */
-async function watchedIn(...sessions: readonly UaSession[]) {
+async function watchedIn(...sessions: readonly BenchSession[]) {
   const ended = new AbortController();
   const live = new LiveSession(ended.signal, { pingMs: 60_000, firstWaitMs: 1, longestWaitMs: 1, patienceMs: 60_000 });
   const left = [...sessions];

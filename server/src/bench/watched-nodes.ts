@@ -1,10 +1,9 @@
 import type { BenchChange, BenchWatchWish, BenchWatching } from '@loyal-hinge/contract';
 import type { ReadValue } from '../ua/read-value.js';
-import type { UaSession } from '../ua/session.js';
-import type { UaSubscription, WatchedItem } from '../ua/subscription.js';
 import { changeOf } from './answers.js';
 import type { WatchHearer } from './heard.js';
 import type { LiveSession } from './live-session.js';
+import type { BenchItem, BenchSession, BenchSubscription } from './sessions/bench-session.js';
 
 /** Where more are let go at once, all others are begun anew. */
 const mostLetGo = 50;
@@ -23,8 +22,8 @@ export class WatchedNodes {
   private readonly byNode = new Map<string, Slot>();
   private readonly bySlot = new Map<number, Slot>();
   private readonly hearers = new Set<WatchHearer>();
-  private subscription: Pick<UaSubscription, 'add' | 'remove' | 'end'> | null = null;
-  private begunIn: UaSession | null = null;
+  private subscription: BenchSubscription | null = null;
+  private begunIn: BenchSession | null = null;
   private nextSlot = 0;
   /** One thing after the other. */
   private turn: Promise<unknown> = Promise.resolve();
@@ -87,7 +86,7 @@ export class WatchedNodes {
     return () => this.hearers.delete(hearer);
   }
 
-  private async beginIn(session: UaSession): Promise<void> {
+  private async beginIn(session: BenchSession): Promise<void> {
     const ended = this.subscription?.end();
     this.subscription = null;
     // Where the session is another one, what was begun in the one before ended with it, and nobody answers there.
@@ -96,6 +95,7 @@ export class WatchedNodes {
     if (this.bySlot.size === 0) return;
     this.subscription = await session.subscribe(this.everyMs, {
       changed: (slot, value, isOverflown) => this.changed(slot, value, isOverflown),
+      revised: (items) => this.tell(items),
     });
     await this.add([...this.bySlot.values()]);
   }
@@ -106,12 +106,12 @@ export class WatchedNodes {
     this.tell((await this.subscription?.add(wished, this.everyMs)) ?? []);
   }
 
-  private tell(items: readonly WatchedItem[]): void {
+  private tell(items: readonly BenchItem[]): void {
     const watching = items.flatMap((item) => {
       const slot = this.bySlot.get(item.key);
       if (!slot) return [];
-      const { revisedSamplingIntervalMs, revisedPublishingIntervalMs } = item;
-      slot.watching = { slot: item.key, revisedSamplingIntervalMs, revisedPublishingIntervalMs };
+      const { revisedSamplingIntervalMs, revisedPublishingIntervalMs, isTold } = item;
+      slot.watching = { slot: item.key, revisedSamplingIntervalMs, revisedPublishingIntervalMs, isTold };
       return [slot.watching];
     });
     for (const hearer of this.hearers) hearer.watching(watching);

@@ -1,11 +1,9 @@
-import { explainedStatusCode, typableTypes, typedValue } from '@loyal-hinge/core';
+import { typableTypes, typedValue } from '@loyal-hinge/core';
 import type { BenchTyped, BenchWrite, BenchWritten } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
 import type { Database } from '../database/database.js';
 import { conflict, invalid } from '../http/problems.js';
-import type { UaSession } from '../ua/session.js';
-import { saidValue, shownToType, variantOf } from '../ua/write-value.js';
-import type { NodeToWrite, WireValue } from '../ua/write-value.js';
+import type { BenchSession, NodeToWrite, WireValue } from './sessions/bench-session.js';
 
 /** What one live session writes by hand: each value is held to its node, noted before and after, and can be undone. */
 export class BenchWrites {
@@ -18,20 +16,20 @@ export class BenchWrites {
     private readonly owner: string,
   ) {}
 
-  async typed(session: UaSession, nodeId: string): Promise<BenchTyped> {
-    const node = await session.readToWrite(nodeId);
-    const { dataType, isArray, range, names, userAccessLevel } = node;
+  async typed(session: BenchSession, nodeId: string): Promise<BenchTyped> {
+    const node = await session.toWrite(nodeId);
+    const { dataType, isArray, range, names, mayWrite, shown } = node;
     const earlier = this.before.get(nodeId);
     return {
       nodeId,
-      value: shownToType(node),
+      value: shown,
       dataType,
       canBeTyped: typableTypes.some((type) => type === dataType),
       isArray,
       range: range && { ...range },
       names: [...(names?.values() ?? [])],
-      mayWrite: userAccessLevel.includes('CurrentWrite'),
-      undo: earlier ? shownToType(earlier) : null,
+      mayWrite,
+      undo: earlier ? earlier.shown : null,
     };
   }
 
@@ -39,11 +37,11 @@ export class BenchWrites {
    * Writes what somebody typed, and reads it back.
    * @throws a problem where it is no such value, may not be written, or where another value stands there than was seen
    */
-  async write(session: UaSession, { nodeId, typed, seen, why }: BenchWrite): Promise<BenchWritten> {
-    const node = await session.readToWrite(nodeId);
-    if (!node.userAccessLevel.includes('CurrentWrite'))
-      throw conflict('This session’s user may not write here (UserAccessLevel).', 'See Entry › Rights.');
-    const now = shownToType(node);
+  async write(session: BenchSession, { nodeId, typed, seen, why }: BenchWrite): Promise<BenchWritten> {
+    const node = await session.toWrite(nodeId);
+    if (!node.mayWrite)
+      throw conflict('The server says that this session’s user may not write here.', 'See Entry › Rights.');
+    const now = node.shown;
     if (now !== seen)
       throw conflict(
         `The value is ${now ?? 'empty'} now, and was ${seen ?? 'empty'} when you typed: somebody or something else has set it.`,
@@ -51,42 +49,40 @@ export class BenchWrites {
       );
     const value = typedValue(typed, node);
     if (!value.ok) throw invalid('This value can’t be written here.', [{ place: 'typed', says: value.says }]);
-    const written = await this.put(session, nodeId, node, variantOf(node, value.elements), why);
+    const written = await this.put(session, nodeId, node, node.valueOf(value.elements), why);
     this.before.set(nodeId, node);
     return written;
   }
 
   /** Writes the value back that was there before this session wrote last. */
-  async undo(session: UaSession, nodeId: string): Promise<BenchWritten> {
+  async undo(session: BenchSession, nodeId: string): Promise<BenchWritten> {
     const before = this.before.get(nodeId);
     if (!before) throw conflict('This session has written nothing here.', 'There is nothing to undo.');
-    const node = await session.readToWrite(nodeId);
-    const written = await this.put(session, nodeId, node, before.value, 'Undone on the bench.');
+    const node = await session.toWrite(nodeId);
+    const written = await this.put(session, nodeId, node, before, 'Undone on the bench.');
     this.before.delete(nodeId);
     return written;
   }
 
   /** It is noted that it will be written, and then what came of it: nothing is written unseen. */
   private async put(
-    session: UaSession,
+    session: BenchSession,
     nodeId: string,
-    { now }: NodeToWrite,
-    value: WireValue,
+    now: NodeToWrite,
+    { value, said: wanted }: { readonly value: WireValue; readonly said: string | null },
     why: string,
   ): Promise<BenchWritten> {
-    const wanted = saidValue(value);
     const details = { nodeId, wanted, why };
-    await this.note('write asked for on the bench', { ...details, valueNow: now.value });
-    const code = await session.write(nodeId, value);
-    const after = (await session.read([nodeId]))[0]?.value ?? null;
-    await this.note('written on the bench', { ...details, code, before: now.value, after });
-    if (code.startsWith('Bad'))
-      throw conflict(`The server refused to write it: ${explainedStatusCode(code)}`, 'The value is as it was.');
+    await this.note('write asked for on the bench', { ...details, valueNow: now.said });
+    const { code, refusal } = await session.write(nodeId, value);
+    const after = (await session.toWrite(nodeId)).said;
+    await this.note('written on the bench', { ...details, code, before: now.said, after });
+    if (refusal !== null) throw conflict(`The server refused to write it: ${refusal}`, 'The value is as it was.');
     const stays = after === wanted;
     const says = stays
-      ? `It is ${after ?? 'empty'} now; it was ${now.value ?? 'empty'}.`
+      ? `It is ${after ?? 'empty'} now; it was ${now.said ?? 'empty'}.`
       : `It was accepted, and is ${after ?? 'empty'} now: something else sets it, or the server does not use it.`;
-    return { before: now.value, after, stays, says };
+    return { before: now.said, after, stays, says };
   }
 
   private note(action: string, details: Readonly<Record<string, unknown>>): Promise<void> {

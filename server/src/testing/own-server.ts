@@ -3,7 +3,7 @@ import type { ChildProcess } from 'node:child_process';
 import { once } from 'node:events';
 import { closeSync, copyFileSync, mkdirSync, mkdtempSync, openSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { dirname, join } from 'node:path';
 import pg from 'pg';
 import { given } from './given.js';
 
@@ -79,7 +79,7 @@ export function ownServer(name: string, more: Readonly<Record<string, string>> =
         running.filter(({ exitCode, signalCode }) => exitCode === null && signalCode === null).map(kill),
       );
       await onServersDatabase(`drop database if exists ${name} with (force)`);
-      rmSync(folder, { recursive: true, force: true });
+      rmSync(dirname(folder), { recursive: true, force: true });
     },
   };
 }

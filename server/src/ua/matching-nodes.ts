@@ -24,7 +24,16 @@ interface OpenNode {
   readonly path: readonly string[];
 }
 
-/** Looks for variables whose paths below Objects fit a pattern, level by level, only where something can fit. */
+/** What lies below what, at a server of any kind. */
+export interface Branches {
+  readonly top: string;
+  /** So many nodes are asked for their children at once. */
+  readonly together: number;
+  /** In the order of the nodes; one that can’t be browsed has the code instead. */
+  childrenOf(nodeIds: readonly string[]): Promise<readonly (readonly BrowsedNode[] | { readonly code: string })[]>;
+}
+
+/** Looks for variables whose paths below Objects fit a pattern. */
 export async function matchingNodes(
   session: UaSession,
   pattern: ItemPattern,
@@ -32,14 +41,24 @@ export async function matchingNodes(
 ): Promise<MatchingNodes> {
   const limit = (await session.operationLimits()).nodesPerBrowse;
   const together = limit > 0 ? Math.min(limit, atOnce) : atOnce;
-  const known = new Set([objectsFolder]);
+  const childrenOf: Branches['childrenOf'] = (nodeIds) => session.browseTogether(nodeIds);
+  return matchingIn({ top: objectsFolder, together, childrenOf }, pattern, signal);
+}
+
+/** Looks for variables whose paths fit a pattern, level by level, only where something can fit. */
+export async function matchingIn(
+  { top, together, childrenOf }: Branches,
+  pattern: ItemPattern,
+  signal: AbortSignal,
+): Promise<MatchingNodes> {
+  const known = new Set([top]);
   const nodes: (BrowsedNode & { readonly path: string })[] = [];
-  let open: OpenNode[] = [{ nodeId: objectsFolder, path: [] }];
+  let open: OpenNode[] = [{ nodeId: top, path: [] }];
   while (open.length > 0 && nodes.length < mostMatches && known.size < mostSeen) {
     signal.throwIfAborted();
     const parents = open.slice(0, together);
     open = open.slice(together);
-    const levels = await session.browseTogether(parents.map(({ nodeId }) => nodeId));
+    const levels = await childrenOf(parents.map(({ nodeId }) => nodeId));
     levels.forEach((children, index) => {
       if ('code' in children) return;
       for (const child of children) {

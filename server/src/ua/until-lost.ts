@@ -1,12 +1,11 @@
 import { whenAborted } from '../processes/when-aborted.js';
-import type { UaSession } from './session.js';
 
 /** Nothing may come for long over a session: its server’s clock is read so often. */
 export const usualPingMs = 10_000;
 
 /** Resolves when a session is gone, no longer answers, or is not wanted any more. */
 export async function untilLost(
-  session: Pick<UaSession, 'ended' | 'serverTime'>,
+  session: { readonly ended: Promise<void>; serverTime(): Promise<string | null> },
   signal: AbortSignal,
   pingMs = usualPingMs,
 ): Promise<void> {

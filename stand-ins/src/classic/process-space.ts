@@ -1,5 +1,5 @@
-import type { AddressSpace, Sample, SpaceItem, Variant, VariantType } from '@loyal-hinge/classic';
-import { goodQuality, opcErrors } from '@loyal-hinge/classic';
+import type { AddressSpace, ItemProperty, Sample, SpaceItem, Variant, VariantType } from '@loyal-hinge/classic';
+import { goodQuality, opcErrors, propertyIds } from '@loyal-hinge/classic';
 
 /** An item of a classic stand-in. */
 export interface ClassicItem {
@@ -11,6 +11,10 @@ export interface ClassicItem {
   readonly at?: (now: number) => number | string | boolean;
   readonly first?: number | string | boolean;
   readonly quality?: number;
+  readonly unit?: string;
+  /** Engineering range; values out of it are refused. */
+  readonly range?: readonly [low: number, high: number];
+  readonly about?: string;
   /** It says that its value is so old. */
   readonly ageMs?: number;
 }
@@ -40,9 +44,11 @@ export function processSpace(items: readonly ClassicItem[], isFlat: boolean, now
         timestamp: timestamp - (item.ageMs ?? 0),
       };
     },
+    properties: propertiesOf(item),
     write: (value) => {
       const taken = as(item.type, value);
       if (!taken) return opcErrors.badType;
+      if (!isWithin(item.range, taken)) return opcErrors.outOfRange;
       written.set(item.itemId, { value: taken, at: now() });
       return 0;
     },
@@ -56,6 +62,30 @@ export function processSpace(items: readonly ClassicItem[], isFlat: boolean, now
     within: (path) => withinPath(all, path),
   };
 }
+
+function propertiesOf({ unit, about, range }: ClassicItem): readonly ItemProperty[] {
+  const number = (id: number, description: string, value: number): ItemProperty => ({
+    id,
+    description,
+    value: { type: 'r8', value },
+  });
+  const text = (id: number, description: string, value: string): ItemProperty => ({
+    id,
+    description,
+    value: { type: 'text', value },
+  });
+  return [
+    ...(unit === undefined ? [] : [text(propertyIds.unit, 'EU units', unit)]),
+    ...(about === undefined ? [] : [text(propertyIds.description, 'Item description', about)]),
+    ...(range ? [number(propertyIds.highEu, 'High EU', range[1]), number(propertyIds.lowEu, 'Low EU', range[0])] : []),
+  ];
+}
+
+const isWithin = (range: ClassicItem['range'], value: Variant): boolean =>
+  !range ||
+  !('value' in value) ||
+  typeof value.value !== 'number' ||
+  (value.value >= range[0] && value.value <= range[1]);
 
 /** Names are parted by points. */
 function withinPath(all: readonly string[], path: readonly string[]) {

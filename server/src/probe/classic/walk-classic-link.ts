@@ -14,16 +14,18 @@ import { noteObservation } from './note-observation.js';
 /**
  * Walks a classic link through its steps, live, as the link’s client would, and notes what it observes; it judges nothing.
  * What it holds of the server is given back however it ends.
+ * @param use what to do with the server once it has answered, instead of what the link needs of it
  */
 export async function walkClassicLink(
   subject: LinkInPlant,
   means: CheckMeans,
   log: CheckLog,
   signal: AbortSignal,
+  use: ClassicWalk['use'] = undefined,
 ): Promise<void> {
   const walk = new Walk(subject, means, log, signal, false);
   try {
-    await stepByStep(walk);
+    await stepByStep(walk, use);
     signal.throwIfAborted();
   } catch (error) {
     const reason = signal.aborted ? 'it was cancelled.' : failureOf(error).reason || failureOf(error).code;
@@ -31,7 +33,7 @@ export async function walkClassicLink(
   }
 }
 
-async function stepByStep(walk: Walk): Promise<void> {
+async function stepByStep(walk: Walk, use: ClassicWalk['use']): Promise<void> {
   walk.begin('name', 'the name');
   const { link, server } = walk.subject;
   const judged = judgeLinkUrl(link.kind, link.endpointUrl, server.ports[0]);
@@ -44,7 +46,7 @@ async function stepByStep(walk: Walk): Promise<void> {
   const { classicRights } = walk.means;
   if (classicRights) walk.log.note({ kind: 'classic-rights', ...classicRights }, 'reported');
   const withheld = await whyWithheld(walk);
-  const classic = classicWalk(walk, parts, withheld !== null);
+  const classic = { ...classicWalk(walk, parts, withheld !== null), use };
   const tries: Promise<void>[] = [];
   await walkClassic(classic, (observation) => {
     noteObservation(walk, observation, classic);

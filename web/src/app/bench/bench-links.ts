@@ -13,8 +13,8 @@ import { benchActions, benchFeature } from './state';
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <p>
-      Choose the link on which to open a live session. It is opened as the link’s own client, with its certificate and
-      its user.
+      Choose the link on which to open a live session. It is opened as the link’s own client, with its certificate or
+      its account.
     </p>
     <label
       >Show

@@ -5,6 +5,7 @@ const bench = {
   benchId: 'b1',
   linkId: 'display--furnace',
   linkName: 'Display to Furnace',
+  kind: 'ua' as const,
   security: 'Basic256Sha256, SignAndEncrypt',
   user: 'display',
 };
@@ -25,8 +26,9 @@ const reading = {
   serverTimestamp: '2026-03-01T10:00:01.000Z',
   shape: { kind: 'plain' as const },
   unit: '°C',
-  accessLevel: ['CurrentRead'],
-  userAccessLevel: ['CurrentRead'],
+  may: ['CurrentRead'],
+  mayWrite: false,
+  mayLookBack: false,
 };
 
 describe('the bench', () => {
@@ -70,7 +72,38 @@ describe('the bench', () => {
     expect(site.text).toContain('signed in as display');
   });
 
-  const writable = { ...reading, userAccessLevel: ['CurrentRead', 'CurrentWrite'] };
+  it('shows a classic session by what Data Access has: quality, one time, item ids and properties', async () => {
+    const classic = { ...reading, nodeId: 'Lehr.Belt.Speed', status: 'Bad: sensor failure', serverTimestamp: null };
+    const site = await Site.open('/bench/trend--lehr', {
+      links: boardOf([]),
+      openBench: { ...bench, kind: 'classic' as const, security: 'DCOM at level integrity' },
+      browseBench: ({ parent }) => ({
+        nodes:
+          parent === undefined
+            ? [node('branch ["Belt"]', 'Belt', 'Object')]
+            : [node('Lehr.Belt.Speed', 'Speed', 'Variable')],
+      }),
+      readBench: { ...classic, dataType: 'VT_R4', may: ['read'] },
+      describeBench: {
+        nodeId: 'Lehr.Belt.Speed',
+        attributes: [{ name: '100: EU units', value: 'm/min' }],
+        references: [],
+        referenceCount: 0,
+      },
+      closeBench: { done: true },
+    });
+    await site.press(/^Belt/);
+    expect(site.text).toContain('A branch: its items are in the next column.');
+    expect(site.text).not.toContain('Alarms and events');
+    await site.press(/^Speed/);
+    for (const words of ['Quality', 'Bad: sensor failure', 'VT_R4', 'Item id']) expect(site.text).toContain(words);
+    for (const words of ['Server time', 'History …', 'Attributes']) expect(site.text).not.toContain(words);
+    await site.press(/^Properties$/);
+    expect(site.text).toContain('Properties of Speed');
+    expect(site.text).toContain('m/min');
+  });
+
+  const writable = { ...reading, may: ['CurrentRead', 'CurrentWrite'], mayWrite: true };
   const typed = {
     nodeId: 'ns=1;s=Crown',
     value: '1480.5',
@@ -114,7 +147,7 @@ describe('the bench', () => {
     expect(site.faults).toEqual(['Type a number, with a point: such as 12.5.']);
     await site.fill(/^New value/, '2000');
     await site.press(/^Write$/);
-    expect(site.faults).toEqual(['The server says that it goes from 1000 to 1700 (EURange).']);
+    expect(site.faults).toEqual(['The server says that it goes from 1000 to 1700.']);
     expect(site.asked('writeBench')).toEqual([]);
     await site.fill(/^New value/, '1490');
     await site.press(/^Write$/);
@@ -215,7 +248,7 @@ describe('the bench', () => {
       hasMore: true,
     };
     const site = await onCrown({
-      readBench: { ...reading, userAccessLevel: ['CurrentRead', 'HistoryRead'] },
+      readBench: { ...reading, may: ['CurrentRead', 'HistoryRead'], mayLookBack: true },
       historyBench: ({ minutes }) => {
         asked.push(minutes);
         return told;

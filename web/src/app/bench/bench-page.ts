@@ -86,7 +86,7 @@ import { WriteValue } from './write-value';
           (left)="letMatchesGo()"
         />
         <div class="browse-head">
-          <span class="faint">Arrows move, Enter opens, W watches the variable.</span>
+          <span class="faint">Arrows move, Enter opens, W watches the {{ isClassic() ? 'item' : 'variable' }}.</span>
           <button type="button" class="plain" (click)="browseAgain()">Browse again</button>
         </div>
         <div class="columns">
@@ -95,6 +95,7 @@ import { WriteValue } from './write-value';
             <hinge-node-reading
               [read]="read"
               [name]="chosen()?.displayName ?? ''"
+              [isClassic]="isClassic()"
               (readAgain)="readAgain(read.nodeId)"
               (watch)="watch()"
               (write)="beginWriting(read.nodeId)"
@@ -104,11 +105,15 @@ import { WriteValue } from './write-value';
           } @else if (chosenObject(); as node) {
             <div class="object">
               <h2>{{ node.displayName }}</h2>
-              <p class="mono faint">{{ node.nodeId }}</p>
-              <div class="actions">
-                <button type="button" class="act" (click)="listen(node)">Alarms and events</button>
-                <button type="button" class="plain" (click)="describe(node.nodeId)">Attributes and references</button>
-              </div>
+              @if (isClassic()) {
+                <p class="faint">A branch: its items are in the next column.</p>
+              } @else {
+                <p class="mono faint">{{ node.nodeId }}</p>
+                <div class="actions">
+                  <button type="button" class="act" (click)="listen(node)">Alarms and events</button>
+                  <button type="button" class="plain" (click)="describe(node.nodeId)">Attributes and references</button>
+                </div>
+              }
             </div>
           }
         </div>
@@ -147,6 +152,7 @@ import { WriteValue } from './write-value';
           <hinge-node-details
             [node]="node"
             [name]="(chosen() ?? chosenObject())?.displayName ?? ''"
+            [isClassic]="isClassic()"
             (left)="describeNoMore()"
           />
         }
@@ -208,6 +214,7 @@ export class BenchPage {
   readonly linkId = input('', { transform: fromAddress });
 
   readonly bench = this.store.selectSignal(benchFeature.selectBench);
+  readonly isClassic = computed(() => this.bench()?.kind === 'classic');
   readonly opening = this.store.selectSignal(benchFeature.selectOpening);
   readonly problem = this.store.selectSignal(benchFeature.selectProblem);
   readonly columns = this.store.selectSignal(benchFeature.selectColumns);

@@ -20,29 +20,33 @@ const columns: readonly Column<Reference>[] = [
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <header class="sheet-head">
-      <h2>Attributes and references of {{ name() }}</h2>
+      <h2>{{ isClassic() ? 'Properties' : 'Attributes and references' }} of {{ name() }}</h2>
       <span class="rest"></span>
       <button type="button" class="plain" (click)="left.emit()">Close</button>
     </header>
-    <div class="two">
+    <div class="two" [class.one]="isClassic()">
       <dl class="facts">
         @for (attribute of node().attributes; track attribute.name) {
           <dt>{{ attribute.name }}</dt>
           <dd>{{ attribute.value }}</dd>
+        } @empty {
+          <dd>The server tells nothing of it beside its value.</dd>
         }
       </dl>
-      <div>
-        <hinge-ledger
-          [columns]="columns"
-          [rows]="node().references"
-          [idOf]="idOf"
-          [plain]="true"
-          empty="It has no reference."
-        />
-        @if (more() > 0) {
-          <p class="faint">{{ moreWords() }}</p>
-        }
-      </div>
+      @if (!isClassic()) {
+        <div>
+          <hinge-ledger
+            [columns]="columns"
+            [rows]="node().references"
+            [idOf]="idOf"
+            [plain]="true"
+            empty="It has no reference."
+          />
+          @if (more() > 0) {
+            <p class="faint">{{ moreWords() }}</p>
+          }
+        </div>
+      }
     </div>
   `,
   styles: `
@@ -62,6 +66,9 @@ const columns: readonly Column<Reference>[] = [
       gap: 1.4rem;
       align-items: start;
     }
+    .two.one {
+      grid-template-columns: minmax(0, 1fr);
+    }
     dd {
       overflow-wrap: anywhere;
     }
@@ -70,6 +77,8 @@ const columns: readonly Column<Reference>[] = [
 export class NodeDetails {
   readonly node = input.required<BenchDescribed>();
   readonly name = input.required<string>();
+  /** Of classic Data Access: an item has properties, and no references. */
+  readonly isClassic = input(false);
   readonly left = output();
   readonly columns = columns;
   readonly idOf = ({ type, isForward, nodeId }: Reference): string => `${type} ${isForward} ${nodeId}`;

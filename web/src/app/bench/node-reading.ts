@@ -40,11 +40,11 @@ import { Moment } from '../signs/moment';
       }
     }
     <dl class="facts">
-      <dt>Status</dt>
+      <dt>{{ isClassic() ? 'Quality' : 'Status' }}</dt>
       <dd>{{ read().status }}</dd>
       <dt>Type</dt>
       <dd>{{ read().dataType ?? 'none' }}</dd>
-      <dt>Source time</dt>
+      <dt>{{ isClassic() ? 'Time' : 'Source time' }}</dt>
       <dd>
         @if (read().sourceTimestamp; as at) {
           <hinge-moment [at]="at" />
@@ -52,37 +52,31 @@ import { Moment } from '../signs/moment';
           none
         }
       </dd>
-      <dt>Server time</dt>
-      <dd>
-        @if (read().serverTimestamp; as at) {
-          <hinge-moment [at]="at" />
-        } @else {
-          none
-        }
-      </dd>
+      @if (!isClassic()) {
+        <dt>Server time</dt>
+        <dd>
+          @if (read().serverTimestamp; as at) {
+            <hinge-moment [at]="at" />
+          } @else {
+            none
+          }
+        </dd>
+      }
       <dt>You may</dt>
-      <dd>{{ read().userAccessLevel.join(', ') || 'nothing' }}</dd>
-      <dt>Node id</dt>
+      <dd>{{ read().may.join(', ') || 'nothing' }}</dd>
+      <dt>{{ isClassic() ? 'Item id' : 'Node id' }}</dt>
       <dd><hinge-copy [text]="read().nodeId" /></dd>
     </dl>
     <div class="actions">
       <button type="button" class="act" (click)="readAgain.emit()">Read again</button
       ><button type="button" class="act main" (click)="watch.emit()">Watch</button
-      ><button
-        type="button"
-        class="act"
-        [disabled]="!read().userAccessLevel.includes('CurrentWrite')"
-        (click)="write.emit()"
-      >
-        Write …</button
-      ><button
-        type="button"
-        class="act"
-        [disabled]="!read().userAccessLevel.includes('HistoryRead')"
-        (click)="lookBack.emit()"
-      >
-        History …</button
-      ><button type="button" class="plain" (click)="describe.emit()">Attributes and references</button>
+      ><button type="button" class="act" [disabled]="!read().mayWrite" (click)="write.emit()">Write …</button>
+      @if (!isClassic()) {
+        <button type="button" class="act" [disabled]="!read().mayLookBack" (click)="lookBack.emit()">History …</button>
+      }
+      <button type="button" class="plain" (click)="describe.emit()">
+        {{ isClassic() ? 'Properties' : 'Attributes and references' }}
+      </button>
     </div>
   `,
   styles: `
@@ -113,6 +107,8 @@ import { Moment } from '../signs/moment';
 export class NodeReading {
   readonly read = input.required<BenchReading>();
   readonly name = input.required<string>();
+  /** Of classic Data Access: there is one time, and no history. */
+  readonly isClassic = input(false);
   readonly isOn = computed(() => {
     const { shape } = this.read();
     return shape.kind === 'switch' && shape.isOn;

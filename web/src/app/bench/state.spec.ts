@@ -8,7 +8,7 @@ const node = (nodeId: string, nodeClass: BenchNode['nodeClass'] = 'Object'): Ben
   displayName: nodeId,
   nodeClass,
 });
-const bench = { benchId: '1', linkId: 'l', linkName: 'L', security: 's', user: 'u' };
+const bench = { benchId: '1', linkId: 'l', linkName: 'L', kind: 'ua' as const, security: 's', user: 'u' };
 
 describe('the bench', () => {
   it('opens each level as a column of its own, and drops the deeper ones when another node is chosen', () => {

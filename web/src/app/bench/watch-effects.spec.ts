@@ -9,7 +9,7 @@ import { ValueHistory } from './value-history';
 import { WatchEffects } from './watch-effects';
 import { watchActions, watchFeature, watchKey } from './watch-state';
 
-const bench = { benchId: 'b1', linkId: 'l', linkName: 'L', security: 's', user: 'u' };
+const bench = { benchId: 'b1', linkId: 'l', linkName: 'L', kind: 'ua' as const, security: 's', user: 'u' };
 const over = { linkId: 'l', linkName: 'L' };
 const node = { nodeId: 'a', browseName: 'a', displayName: 'a', nodeClass: 'Variable' as const };
 const quiet = (): Promise<void> => new Promise((resolve) => setTimeout(resolve, 200));

@@ -108,7 +108,13 @@ const unknown: LiveValue = { newest: null, lastGood: null, intervals: null };
           <span [class.weak]="told.revisedSamplingIntervalMs > everyMs()">{{
             spanOf(told.revisedSamplingIntervalMs)
           }}</span>
-          @if (told.revisedPublishingIntervalMs > told.revisedSamplingIntervalMs) {
+          @if (!told.isTold) {
+            <span
+              class="line weak"
+              title="The server does not call back, so the product asks it for each value. The step “Watch” of the link’s check says why."
+              >asked for: no call back</span
+            >
+          } @else if (told.revisedPublishingIntervalMs > told.revisedSamplingIntervalMs) {
             <span class="line faint">sent every {{ spanOf(told.revisedPublishingIntervalMs) }}</span>
           }
         }
@@ -202,12 +208,10 @@ export class WatchList {
   show = (standing: string): void => this.standing.set(standing);
   isLost = ({ linkId }: Watched): boolean => this.lostLinks().has(linkId);
   isOld = (item: Watched): boolean => this.isLost(item) || this.kept(item) !== this.of(item).newest;
-  /** By the source and by the server; null: it does not tell it. */
+  /** By the source and by the server; null: the source does not tell it. */
   timesOf(item: Watched): readonly (number | null)[] {
-    const kept = this.kept(item);
-    return kept && [kept.sourceTime, kept.serverTime].some((at) => at !== null)
-      ? [kept.sourceTime, kept.serverTime]
-      : [];
+    const { sourceTime = null, serverTime = null } = this.kept(item) ?? {};
+    return [...((sourceTime ?? serverTime) === null ? [] : [sourceTime]), ...(serverTime === null ? [] : [serverTime])];
   }
   iso = (at: number): string => new Date(at).toISOString();
 

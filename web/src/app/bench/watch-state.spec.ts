@@ -54,7 +54,7 @@ describe('what is watched', () => {
   });
 
   it('keeps the last good value where a bad one comes, and what the server made of the intervals', () => {
-    const intervals = { slot: 0, revisedSamplingIntervalMs: 1000, revisedPublishingIntervalMs: 1000 };
+    const intervals = { slot: 0, revisedSamplingIntervalMs: 1000, revisedPublishingIntervalMs: 1000, isTold: true };
     let state = reducer(undefined, watchActions.watch({ over, node: node('a'), unit: '' }));
     const messages = [
       told([[0, 5, 1000, 2000]], { slots, watching: [intervals] }),

@@ -9,7 +9,13 @@ export const discoveryWish = z
     machines: z.boolean(),
     /** Dial all addresses of these ranges (CIDR), at most 1024 of them. */
     ranges: z.array(z.union([z.cidrv4(), z.cidrv6()], { error: 'This is no range such as 10.20.0.0/24.' })).max(20),
-    ports: z.array(z.int().min(1).max(65_535)).min(1, 'At least one port is needed.').max(10),
+    ports: z.array(z.int().min(1).max(65_535)).max(10),
+    /** Ports at which mappers of COM are looked for, and asked for their machines’ classic servers. */
+    mapperPorts: z.array(z.int().min(1).max(65_535)).max(4),
+  })
+  .refine(({ ports, mapperPorts }) => ports.length + mapperPorts.length > 0, {
+    error: 'At least one port is needed.',
+    path: ['ports'],
   })
   .refine(({ discoveryUrls, machines, ranges }) => discoveryUrls.length > 0 || machines || ranges.length > 0, {
     error: 'Say where to look: a discovery server, the machines of the plant, or a range.',
@@ -24,6 +30,8 @@ export const foundServer = z.object({
   applicationName: z.string(),
   thumbprint: z.string().nullable(),
   by: z.string(),
+  /** Of a classic server, as its machine’s list has it. */
+  classic: z.object({ progId: z.string(), clsid: z.string(), categories: z.array(z.string()).readonly() }).optional(),
   standing: z.enum(['known', 'differs', 'new']),
   says: z.string(),
   proposal: z.object({ zone: zone.nullable(), machine: machine.nullable(), application: serverApplication }).nullable(),

@@ -43,6 +43,7 @@ import { linkRoutes } from './links/routes.js';
 import { Links } from './links/service.js';
 import { proposalRoutes } from './proposals/routes.js';
 import { Proposals } from './proposals/service.js';
+import { accountOnMachine } from './means/account-on-machine.js';
 import { PasswordRelease } from './means/password-release.js';
 import { bindSecrets } from './plant/secret-owners.js';
 import { MachineLocks } from './processes/machine-locks.js';
@@ -149,7 +150,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
   const people = new People(db, secondFactor, () => events.newestId());
   const accounts = new Accounts(db, secondFactor);
   const streams = new Streams();
-  const discovery = new Discovery(db, events, locks);
+  const discovery = new Discovery(db, events, locks, (machineId) => accountOnMachine(db, secrets, machineId));
   const signing = new AuthoritySigning(db, secrets, trustWork, events);
   const renewal = new CertificateRenewal(db, secrets, desk, carrier, signing);
   const afterReading = (): Promise<void> => orders.proveAll();

@@ -19,7 +19,7 @@ const version = { major: 1, minor: 4, build: 2 };
  * @param passwords by user name
  */
 export async function startClassicMachine(
-  { machine, settings, programs, reachesNobody, hasOwnService }: ClassicStandIn,
+  { machine, settings, programs, alsoListed, reachesNobody, hasOwnService }: ClassicStandIn,
   folder: string,
   passwords: ReadonlyMap<string, string>,
 ): Promise<Stoppable> {
@@ -55,6 +55,7 @@ export async function startClassicMachine(
     machineSid,
     settings: () => enforced.now(),
     reachesNobody: reachesNobody === true,
+    alsoListed: alsoListed ?? [],
     programs: programs.map(
       ({
         number,

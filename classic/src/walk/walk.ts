@@ -181,6 +181,11 @@ async function callOther(com: ComClient, connection: RpcClient, hasManagement: b
 /** The class of the server: as it was given, or by the machine’s list. null: it is not known, or none is wanted. */
 async function classOf({ walk: { server }, com, note }: Walking): Promise<Guid | null> {
   if (server === null) return null;
+  if (server === 'list') {
+    const { others, problem } = await wholeList(com);
+    note({ step: 'class', clsid: null, progId: null, by: 'server list', others, problem });
+    return null;
+  }
   if ('clsid' in server) {
     note({ step: 'class', clsid: server.clsid, progId: null, by: 'given', others: [], problem: null });
     return server.clsid;
@@ -197,6 +202,19 @@ async function classOf({ walk: { server }, com, note }: Walking): Promise<Guid |
   } catch (error) {
     const problem = problemOf(error);
     return tell(null, problem, list ? await list.servers().catch(() => []) : []);
+  } finally {
+    await list?.release().catch(() => undefined);
+  }
+}
+
+/** All servers that the machine lists. */
+async function wholeList(com: ComClient) {
+  let list: ServerList | null = null;
+  try {
+    list = await ServerList.open(com);
+    return { others: await list.servers(), problem: null };
+  } catch (error) {
+    return { others: [], problem: problemOf(error) };
   } finally {
     await list?.release().catch(() => undefined);
   }

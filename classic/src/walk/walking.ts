@@ -10,8 +10,8 @@ export interface ClassicWalk {
   readonly mapperPort: number;
   readonly localAddress?: string | undefined;
   readonly identity: Identity;
-  /** By its class, or by its program’s name; null: the machine alone is looked at. */
-  readonly server: { readonly clsid: Guid } | { readonly progId: string } | null;
+  /** By its class, or by its program’s name; `list`: the machine’s list of servers alone; null: the machine alone. */
+  readonly server: { readonly clsid: Guid } | { readonly progId: string } | 'list' | null;
   readonly needs: {
     readonly items: readonly string[];
     readonly browse: boolean;

@@ -91,3 +91,66 @@ describe('a server that was found', () => {
     },
   );
 });
+
+describe('a classic server in a machine’s list', () => {
+  const classicServer = {
+    ...server,
+    id: 'furnace-data',
+    name: 'Furnace data',
+    applicationUri: '',
+    speaks: 'classic' as const,
+    ports: [135],
+  };
+  const withClassic: Plant = { ...plant, applications: [client, server, classicServer] };
+  const listed = (progId: string, differs: Partial<FoundServer> = {}, categories: readonly string[] = ['DA 2']) =>
+    found({
+      endpointUrl: `classic://furnace.works.example:135/${progId}`,
+      port: 135,
+      applicationUri: '',
+      applicationName: 'As it calls itself',
+      classic: { progId, clsid: '5d8f0b52-3c1e-4f6a-9a70-2b6c1de90101', categories },
+      ...differs,
+    });
+  const linkTo = (program: string): Plant => ({
+    ...withClassic,
+    links: [
+      {
+        ...link,
+        kind: 'classic',
+        serverId: classicServer.id,
+        endpointUrl: `classic://furnace.works.example:135/${program}`,
+      },
+    ],
+  });
+
+  it('is known by a link that names its program or its class, or by its name', () => {
+    const known = { standing: 'known', applicationId: 'furnace-data' };
+    expect(standingOf(linkTo('Works.FurnaceData.1'), listed('works.furnacedata.1'))).toMatchObject(known);
+    expect(standingOf(linkTo('{5D8F0B52-3C1E-4F6A-9A70-2B6C1DE90101}'), listed('Works.Other.1'))).toMatchObject(known);
+    expect(standingOf(withClassic, listed('X.1', { applicationName: 'furnace DATA' }))).toMatchObject(known);
+  });
+
+  it('is new by any other program, or on another machine, and proposed without a URI', () => {
+    expect(standingOf(linkTo('Works.FurnaceData.1'), listed('Works.Other.1'))).toMatchObject({
+      standing: 'new',
+      proposal: {
+        zone: null,
+        machine: null,
+        application: { machineId: 'furnace', speaks: 'classic', applicationUri: '', ports: [135] },
+      },
+    });
+    const elsewhere = listed('Works.FurnaceData.1', { address: '10.0.0.99', host: '10.0.0.99' });
+    expect(standingOf(linkTo('Works.FurnaceData.1'), elsewhere)).toMatchObject({
+      standing: 'new',
+      proposal: { machine: { addresses: ['10.0.0.99'] } },
+    });
+  });
+
+  it('is not proposed where it offers nothing that is used', () => {
+    expect(standingOf(withClassic, listed('Works.Alarms.1', {}, ['A&E', 'HDA']))).toEqual({
+      standing: 'new',
+      says: 'It offers A&E and HDA alone, which is found here and not used.',
+      proposal: null,
+    });
+  });
+});

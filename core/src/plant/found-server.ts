@@ -1,6 +1,7 @@
+import { judgeLinkUrl, programOf } from '../links/link-url.js';
 import type { Machine, Plant, ServerApplication, Zone } from './plant.js';
 
-/** A UA server that was found somewhere: by a discovery server, or by dialling an address. */
+/** A server that was found somewhere: by a discovery server, by dialling an address, or in a machine’s list. */
 export interface FoundServer {
   /** Host and port where it answers, as it was found. */
   readonly endpointUrl: string;
@@ -13,6 +14,16 @@ export interface FoundServer {
   readonly thumbprint: string | null;
   /** How it was found, in words. */
   readonly by: string;
+  /** Of a classic server, as its machine’s list has it; absent: it speaks OPC UA. */
+  readonly classic?: FoundClassic | undefined;
+}
+
+/** A classic server in a machine’s list (OPC Common 6). */
+export interface FoundClassic {
+  readonly progId: string;
+  readonly clsid: string;
+  /** What it says to offer: `DA 2`, `HDA`, … */
+  readonly categories: readonly string[];
 }
 
 export type FoundStanding =
@@ -31,6 +42,7 @@ export interface FoundProposal {
 
 /** How a server that was found stands to what the plant knows. Nothing is added by itself. */
 export function standingOf(plant: Plant, found: FoundServer): FoundStanding {
+  if (found.classic) return classicStandingOf(plant, found, found.classic);
   const known = plant.applications.find(({ applicationUri }) => applicationUri === found.applicationUri);
   if (!known) {
     const proposal = proposalFor(plant, found);
@@ -54,6 +66,40 @@ export function standingOf(plant: Plant, found: FoundServer): FoundStanding {
   return { standing: 'known', applicationId, says: `It is known as ${known.name}.` };
 }
 
+/** A link, or an application of the same name, on its machine tells that a classic server is known: the plant has no other name of it. */
+function classicStandingOf(plant: Plant, found: FoundServer, classic: FoundClassic): FoundStanding {
+  const machine = plant.machines.find(({ addresses }) => addresses.includes(found.address));
+  const there = plant.applications.filter(
+    ({ kind, speaks, machineId }) => kind === 'server' && speaks === 'classic' && machineId === machine?.id,
+  );
+  const names = [classic.progId, classic.clsid, found.applicationName].map((name) => name.toLowerCase());
+  const linked = new Set(
+    plant.links.flatMap(({ kind, endpointUrl, serverId }) =>
+      kind === 'classic' && names.includes(programIn(endpointUrl)) ? serverId : [],
+    ),
+  );
+  const known = there.find(({ id, name }) => linked.has(id) || names.includes(name.toLowerCase()));
+  if (known) return { standing: 'known', applicationId: known.id, says: `It is known as ${known.name}.` };
+  const isUsed = classic.categories.some((category) => category.startsWith('DA'));
+  return {
+    standing: 'new',
+    says: isUsed
+      ? 'The plant does not know it.'
+      : `It offers ${classic.categories.join(' and ') || 'nothing of OPC'} alone, which is found here and not used.`,
+    proposal: isUsed ? proposalFor(plant, found) : null,
+  };
+}
+
+/** The class that a classic link names, in small letters, without the braces of a CLSID. */
+function programIn(endpointUrl: string): string {
+  const { parts } = judgeLinkUrl('classic', endpointUrl, undefined);
+  return parts
+    ? programOf(parts)
+        .replace(/^\{|\}$/g, '')
+        .toLowerCase()
+    : '';
+}
+
 const longestUri = 500;
 const longestName = 120;
 
@@ -64,15 +110,12 @@ const unfitUri = (uri: string): string =>
 
 /** What a server says of itself is anything at all: what can’t be kept is left out, or the server is not proposed. */
 function proposalFor(plant: Plant, found: FoundServer): FoundProposal | null {
-  const { applicationUri } = found;
-  if (
-    applicationUri.trim() === '' ||
-    applicationUri.length > longestUri ||
-    plainName(applicationUri) !== applicationUri
-  )
-    return null;
+  const { applicationUri, classic } = found;
+  if (!classic && !isUriToKeep(applicationUri)) return null;
   const owner = plant.machines.find(({ addresses }) => addresses.includes(found.address)) ?? null;
-  const name = (plainName(found.applicationName) || plainName(applicationUri)).slice(0, longestName).trim();
+  const name = (plainName(found.applicationName) || plainName(classic?.progId ?? applicationUri))
+    .slice(0, longestName)
+    .trim();
   const isName = found.host !== found.address && /^[a-z0-9_]([a-z0-9_.-]*[a-z0-9_])?$/i.test(found.host);
   const zone = owner || plant.zones.length > 0 ? null : { id: 'plant-floor', name: 'Plant floor', order: 0 };
   const machine: Machine | null = owner
@@ -94,10 +137,13 @@ function proposalFor(plant: Plant, found: FoundServer): FoundProposal | null {
       machineId: (owner ?? machine)?.id ?? '',
       name,
       applicationUri: found.applicationUri,
+      ...(classic ? { speaks: 'classic' as const } : {}),
       ports: [found.port],
     },
   };
 }
+
+const isUriToKeep = (uri: string): boolean => uri.trim() !== '' && uri.length <= longestUri && plainName(uri) === uri;
 
 /** A name as one line of plain text, without what can’t be shown or kept. */
 const plainName = (text: string): string =>

@@ -1,6 +1,6 @@
 import type { DiscoveryWish } from '@loyal-hinge/contract';
 import { signIn } from '../testing/calls.js';
-import { inPlant } from '../testing/given.js';
+import { inPlant, plantGiven } from '../testing/given.js';
 import type { Caller } from '../testing/calls.js';
 import { until } from '../testing/until.js';
 
@@ -9,7 +9,7 @@ beforeAll(async () => {
   engineer = await signIn('engineer');
 });
 
-const nowhere: DiscoveryWish = { discoveryUrls: [], machines: false, ranges: [], ports: [4840] };
+const nowhere: DiscoveryWish = { discoveryUrls: [], machines: false, ranges: [], ports: [4840], mapperPorts: [] };
 
 async function look(wish: Partial<DiscoveryWish>) {
   await engineer.call('beginDiscovery', {}, { ...nowhere, ...wish });
@@ -57,6 +57,36 @@ describe('looking for servers', () => {
       detail: expect.stringContaining('more than 1024 addresses'),
     });
     expect(await engineer.refused('beginDiscovery', {}, nowhere)).toMatchObject({ status: 400 });
+  });
+
+  it('asks machines for their lists of classic servers, as an account that it knows there', async () => {
+    const port = plantGiven().plant.applications.flatMap((one) =>
+      one.kind === 'server' && one.speaks === 'classic' ? one.ports : [],
+    )[0];
+    const { found, faults } = await look({
+      ranges: [inPlant('30.41/32'), inPlant('10.41/32'), inPlant('10.42/32'), inPlant('10.8/32')],
+      ports: [],
+      mapperPorts: [port ?? 135],
+    });
+    const standingBy = Object.fromEntries(found.map(({ classic, standing }) => [classic?.progId, standing]));
+    expect(standingBy).toEqual({
+      'Marrowby.LehrData.1': 'known',
+      'Marrowby.LehrTrial.1': 'new',
+      'Marrowby.LehrAlarms.1': 'new',
+      'Marrowby.SiloData.1': 'known',
+    });
+    const of = (progId: string) => found.find(({ classic }) => classic?.progId === progId);
+    expect(of('Marrowby.LehrTrial.1')).toMatchObject({
+      classic: { categories: ['DA 2'] },
+      proposal: {
+        machine: null,
+        application: { machineId: 'lehr-data', speaks: 'classic', applicationUri: '', ports: [port] },
+      },
+    });
+    expect(of('Marrowby.LehrAlarms.1')).toMatchObject({ proposal: null, says: expect.stringContaining('A&E alone') });
+    // Whom a machine takes for a guest gets nothing of it.
+    expect(faults).toHaveLength(1);
+    expect(faults[0]).toMatch(/10\.41.*does not give its list of servers to “trend”.*access is denied/);
   });
 
   it('can be stopped', async () => {

@@ -11,6 +11,8 @@ import { dialTcp, sayHello } from '../probe/dial.js';
 import { resolveHost } from '../probe/resolve.js';
 import { keepCertificate } from '../certificates/store.js';
 import { UaConnection } from '../ua/connection.js';
+import { listOfMachine } from './classic-discovery.js';
+import type { AccountToSignIn } from './classic-discovery.js';
 import type { MachineLocks } from '../processes/machine-locks.js';
 import { readPlant } from './store.js';
 import { readSetting } from '../database/settings.js';
@@ -28,9 +30,11 @@ interface Place {
   readonly address: string;
   readonly port: number;
   readonly by: string;
+  /** A mapper of COM is looked for there, not a server of OPC UA. */
+  readonly isMapper: boolean;
 }
 
-/** Finds UA servers: asks discovery servers, and dials addresses. It proposes, and adds nothing to the plant. */
+/** Finds servers: asks discovery servers, dials addresses, and asks machines for their lists of classic ones. It proposes, and adds nothing to the plant. */
 export class Discovery {
   private state: Omit<DiscoveryState, 'found'> & { readonly found: readonly FoundServer[] } = {
     running: false,
@@ -49,6 +53,8 @@ export class Discovery {
     private readonly db: Database,
     private readonly events: EventLog,
     private readonly locks: Pick<MachineLocks, 'take'>,
+    /** The account of a classic link to a machine; null: there is none that may be tried now. */
+    private readonly accountOn: (machineId: string) => Promise<AccountToSignIn | null>,
   ) {}
 
   async told(): Promise<DiscoveryState> {
@@ -114,7 +120,9 @@ export class Discovery {
       for (let queue = queues.shift(); queue; queue = queues.shift())
         for (const place of queue) {
           if (this.stopping.signal.aborted) return;
-          await this.whileNobodyElse(place.address, () => this.visit(place));
+          await this.whileNobodyElse(place.address, () =>
+            place.isMapper ? this.askForList(place, ranges) : this.visit(place),
+          );
           this.count();
         }
     };
@@ -213,6 +221,27 @@ export class Discovery {
     }
   }
 
+  private async askForList(place: Place, ranges: readonly string[]): Promise<void> {
+    const { signal } = this.stopping;
+    const dialled = await dialTcp(place.address, place.port, null, connectMs, signal);
+    if (!dialled.socket) return;
+    dialled.socket.destroy();
+    const machine = this.machines.get(place.address);
+    const account = machine ? await this.accountOn(machine.id) : null;
+    const list = await listOfMachine(
+      { ...place, account },
+      {
+        timeoutMs: callMs,
+        signal,
+        resolve: (host) => this.resolved(host),
+        mayDial: (address) => isDeclared(address, ranges),
+      },
+    );
+    if (!list) return;
+    if (list.fault !== null) this.fault(list.fault);
+    this.state = { ...this.state, found: [...this.state.found, ...list.servers] };
+  }
+
   private connect(place: Place, endpointUrl: string) {
     return UaConnection.open(
       { endpointUrl, address: place.address, port: place.port, from: null, timeoutMs: callMs },
@@ -227,19 +256,18 @@ export class Discovery {
   }
 
   private async placeOf(host: string, port: number, by: string, ranges: readonly string[]): Promise<Place | null> {
+    const address = (await this.resolved(host)).find((one) => isDeclared(one, ranges));
+    return address === undefined ? null : { host, address, port, by, isMapper: false };
+  }
+
+  private async resolved(host: string): Promise<readonly string[]> {
     const nameServer = await readSetting(this.db, 'nameServer');
-    const resolved = await resolveHost(
-      host,
-      typeof nameServer === 'string' ? nameServer : null,
-      resolveMs,
-      this.stopping.signal,
-    );
-    const address = resolved.addresses.find((one) => isDeclared(one, ranges));
-    return address === undefined ? null : { host, address, port, by };
+    const known = typeof nameServer === 'string' ? nameServer : null;
+    return (await resolveHost(host, known, resolveMs, this.stopping.signal)).addresses;
   }
 
   private async placesToDial(
-    { machines, ranges: asked, ports }: DiscoveryWish,
+    { machines, ranges: asked, ports, mapperPorts }: DiscoveryWish,
     ranges: readonly string[],
   ): Promise<Place[]> {
     const plant = machines ? await readPlant(this.db, []) : null;
@@ -262,9 +290,10 @@ export class Discovery {
       throw invalid(`${outside.address} is outside the address ranges that the plant has declared.`, [
         { place: 'ranges', says: 'Only declared addresses are dialled; see Settings.' },
       ]);
-    return [...known.filter(({ address }) => isDeclared(address, ranges)), ...swept].flatMap((place) =>
-      ports.map((port) => ({ ...place, port })),
-    );
+    return [...known.filter(({ address }) => isDeclared(address, ranges)), ...swept].flatMap((place) => [
+      ...ports.map((port) => ({ ...place, port, isMapper: false })),
+      ...mapperPorts.map((port) => ({ ...place, port, isMapper: true })),
+    ]);
   }
 
   private async declared(): Promise<readonly string[]> {

@@ -56,6 +56,8 @@ export interface ClassicMachineRecord {
   readonly pingPeriodMs?: number;
   /** A firewall of its own lets nothing out: nobody is called back. */
   readonly reachesNobody?: boolean;
+  /** What its list has beside its programs. */
+  readonly alsoListed?: readonly ListEntry[];
 }
 
 const oldCategories = [categories['DA 2']];
@@ -215,7 +217,7 @@ export class ClassicMachine {
   /** What the machine’s list has: the registered classes of its programs. */
   private listed(): readonly ListEntry[] {
     const settings = this.record.settings();
-    return this.record.programs.flatMap(({ clsid, hasItemIo }) => {
+    const own = this.record.programs.flatMap(({ clsid, hasItemIo }) => {
       const registered = settings.classOf(clsid);
       const [progId] = registered?.progIds ?? [];
       if (!registered || progId === undefined) return [];
@@ -226,5 +228,6 @@ export class ClassicMachine {
         categories: hasItemIo ? [...oldCategories, categories['DA 3']] : oldCategories,
       };
     });
+    return [...own, ...(this.record.alsoListed ?? [])];
   }
 }

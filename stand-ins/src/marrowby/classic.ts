@@ -1,4 +1,6 @@
 import { readFileSync } from 'node:fs';
+import { categories } from '@loyal-hinge/classic';
+import type { ListEntry } from '@loyal-hinge/classic';
 import type { CallLevel, ClientApplication, Link, Machine, NeededItem, ServerApplication } from '@loyal-hinge/core';
 import type { ClassicProgram } from '../classic/classic-machine.js';
 import { lehrItems } from '../classic/lehr-items.js';
@@ -30,6 +32,8 @@ export interface ClassicStandIn {
   readonly hasOwnService?: boolean;
   /** Nobody has brought its settings yet. */
   readonly isUnseen?: boolean;
+  /** Servers that its list has, and the plant does not know. Nothing starts them: they were removed, and their entries left. */
+  readonly alsoListed?: readonly ListEntry[];
   /** It reaches nobody: a firewall that lets everything in and nothing out. */
   readonly reachesNobody?: boolean;
 }
@@ -63,6 +67,10 @@ const values = (branch: string, ...names: readonly string[]): readonly ClassicIt
     at: swinging(100 + 40 * index, 3, 8000 + 900 * index),
   }));
 
+/** Classes and applications of the made-up servers, by their numbers. */
+export const clsidOf = (number: number): string =>
+  `5d8f0b52-3c1e-4f6a-9a70-2b6c1de9${String(number).padStart(2, '0')}01`;
+
 /** The reader’s SID on every made-up machine. */
 const readerSid = 'S-1-5-21-41-41-41-1001';
 const administrators = 'O:BAG:BAD:(A;;CCDCLCSWRP;;;BA)';
@@ -72,6 +80,20 @@ export const classicStandIns: readonly ClassicStandIn[] = [
   {
     machine: machine('lehr-data', 'cold-end', 'Lehr data', '30.41', 'Classic OPC server of the first annealing lehr'),
     settings: { level: 'packet integrity', isHardened: true },
+    alsoListed: [
+      {
+        clsid: clsidOf(31),
+        progId: 'Marrowby.LehrTrial.1',
+        name: 'Lehr trial data server',
+        categories: [categories['DA 2']],
+      },
+      {
+        clsid: clsidOf(32),
+        progId: 'Marrowby.LehrAlarms.1',
+        name: 'Lehr alarm server',
+        categories: [categories['A&E']],
+      },
+    ],
     programs: [
       {
         id: 'lehr-data-server',
@@ -207,9 +229,6 @@ export const classicStandIns: readonly ClassicStandIn[] = [
   },
 ];
 
-/** Classes and applications of the made-up servers, by their numbers. */
-export const clsidOf = (number: number): string =>
-  `5d8f0b52-3c1e-4f6a-9a70-2b6c1de9${String(number).padStart(2, '0')}01`;
 export const appIdOf = (number: number): string =>
   `5d8f0b52-3c1e-4f6a-9a70-2b6c1de9${String(number).padStart(2, '0')}02`;
 

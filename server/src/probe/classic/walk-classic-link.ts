@@ -9,6 +9,7 @@ import type { CheckLog, CheckMeans } from '../means.js';
 import { near } from '../reach.js';
 import { resolveHost } from '../resolve.js';
 import { Walk } from '../walk.js';
+import { accountIn } from './account-in.js';
 import { noteObservation } from './note-observation.js';
 
 /**
@@ -101,12 +102,6 @@ function classicWalk(
     resolve: (host) => resolve(walk, host, host === parts.host),
     mayDial: (address) => isDeclared(address, means.declaredRanges),
   };
-}
-
-/** `DOMAIN\name`, or a name alone. */
-function accountIn(text: string, password: string) {
-  const parts = /^([^\\]+)\\(.+)$/.exec(text);
-  return { user: parts?.[2] ?? text, domain: parts?.[1] ?? '', password };
 }
 
 async function resolve(walk: Walk, host: string, isLinks: boolean): Promise<readonly string[]> {

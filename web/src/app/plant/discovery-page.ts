@@ -75,10 +75,14 @@ const ranks = { new: 0, differs: 1, known: 2 } as const;
           >
         </hinge-text>
         <div>
-          <hinge-text label="Ports" kind="technical" [control]="form.controls.ports" />
+          <div class="ports">
+            <hinge-text label="Ports of OPC UA" kind="technical" [control]="form.controls.ports" />
+            <hinge-text label="Mapper ports" kind="technical" [control]="form.controls.mapperPorts" />
+          </div>
           <hinge-switch label="Also the addresses of the known machines" [control]="form.controls.machines" />
           <p class="faint">
-            Eight places at once, one at a time per address; each gets a Hello and, if it answers, two calls.
+            Eight places at once, one at a time per address. A mapper of DCOM is asked for its machine’s list of classic
+            servers, as the account of a link to that machine, if there is one.
           </p>
           <button type="submit" class="act main" [disabled]="!mayAct() || state()?.running === true">
             Look for servers
@@ -93,15 +97,23 @@ const ranks = { new: 0, differs: 1, known: 2 } as const;
             [idOf]="idOf"
             [(find)]="find"
             fileName="found-servers"
-            [empty]="told.running ? 'Nothing yet.' : 'No UA server answered there.'"
+            [empty]="told.running ? 'Nothing yet.' : 'No server answered there.'"
           >
             <ng-template hingeCell="server" [hingeCellOf]="shown()" let-found>
               {{ found.applicationName || 'without a name' }}
-              <span class="mono faint line">{{ found.applicationUri }}</span>
+              @if (!found.classic) {
+                <span class="mono faint line">{{ found.applicationUri }}</span>
+              }
             </ng-template>
             <ng-template hingeCell="where" [hingeCellOf]="shown()" let-found>
               <span class="mono url">{{ found.endpointUrl }}</span>
               <span class="mono faint line">{{ found.address }}</span>
+            </ng-template>
+            <ng-template hingeCell="speaks" [hingeCellOf]="shown()" let-found>
+              <span class="url">{{ found.classic ? 'classic OPC' : 'OPC UA' }}</span>
+              @if (found.classic; as classic) {
+                <span class="faint line url">{{ classic.categories.join(', ') }}</span>
+              }
             </ng-template>
             <ng-template hingeCell="standing" [hingeCellOf]="shown()" let-found>
               <div class="standing">
@@ -136,6 +148,11 @@ const ranks = { new: 0, differs: 1, known: 2 } as const;
       padding: 0.8rem 1rem;
       margin-bottom: 1rem;
     }
+    .ports {
+      display: grid;
+      grid-template-columns: 1fr 1fr;
+      gap: 0.8rem;
+    }
     .line {
       display: block;
       font-size: 0.86rem;
@@ -162,8 +179,9 @@ export class DiscoveryPage {
       discoveryUrls: lines(wish.discoveryUrls, undefined, blanks),
       ranges: lines(wish.ranges, undefined, blanks),
       ports: lines(wish.ports, Number, blanks),
+      mapperPorts: lines(wish.mapperPorts, Number, blanks),
     },
-    { discoveryUrls: '', ranges: '', ports: '4840', machines: false },
+    { discoveryUrls: '', ranges: '', ports: '4840', mapperPorts: '135', machines: false },
   );
   readonly tones = { new: 'weak', differs: 'fails', known: 'holds' } as const;
   readonly words = words;
@@ -196,13 +214,14 @@ export class DiscoveryPage {
 
   begin(sent: Event): void {
     if (!isComplete(this.form, sent)) return;
-    const { discoveryUrls, ranges, ports, machines } = this.form.getRawValue();
+    const { discoveryUrls, ranges, ports, mapperPorts, machines } = this.form.getRawValue();
     this.store.dispatch(
       plantActions.beginDiscovery({
         wish: {
           discoveryUrls: linesOf(discoveryUrls, blanks),
           ranges: linesOf(ranges, blanks),
           ports: linesOf(ports, blanks).map(Number),
+          mapperPorts: linesOf(mapperPorts, blanks).map(Number),
           machines,
         },
       }),
@@ -222,12 +241,18 @@ export class DiscoveryPage {
 
 const words = { new: 'not in the plant', differs: 'at another place than in the plant', known: 'known' } as const;
 
+/** What a server speaks, for a cell. */
+const speaks = ({ classic }: FoundServerView): string =>
+  classic ? `classic OPC: ${classic.categories.join(', ')}` : 'OPC UA';
+
 const columns: readonly Column<FoundServerView>[] = [
   {
     key: 'server',
     title: 'Server',
-    text: ({ applicationName, applicationUri }) => `${applicationName} ${applicationUri}`,
+    text: ({ applicationName, applicationUri, classic }) =>
+      `${applicationName} ${classic ? `${classic.progId} ${classic.clsid}` : applicationUri}`,
   },
+  { key: 'speaks', title: 'Speaks', text: (found) => speaks(found) },
   { key: 'where', title: 'Where', text: ({ endpointUrl, address }) => `${endpointUrl} ${address}` },
   {
     key: 'standing',

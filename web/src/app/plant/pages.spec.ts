@@ -140,13 +140,14 @@ describe('the page that finds servers', () => {
     });
     await site.fill(/Ask discovery servers/, 'opc.tcp://directory:4840');
     await site.fill(/Dial addresses/, '127.41.10.0/28 127.41.20.0/28');
-    await site.fill(/^Ports/, '4840, 4841');
+    await site.fill(/^Ports of OPC UA/, '4840, 4841');
     await site.press(/Look for servers/);
     expect(site.asked('beginDiscovery')).toEqual([
       {
         discoveryUrls: ['opc.tcp://directory:4840'],
         ranges: ['127.41.10.0/28', '127.41.20.0/28'],
         ports: [4840, 4841],
+        mapperPorts: [135],
         machines: false,
       },
     ]);

@@ -1,5 +1,6 @@
 import * as z from 'zod';
-import { comRights } from '@loyal-hinge/core';
+import { comRights, isDcomPermission, readDescriptor } from '@loyal-hinge/core';
+import type { DcomChange } from '@loyal-hinge/core';
 
 /** Exports of a machine’s registry, zips of them, and what machines print of accounts. */
 export const machineFiles = z.object({
@@ -67,6 +68,30 @@ export const dcomExport = z.object({
 });
 export type DcomExport = z.infer<typeof dcomExport>;
 
+/** A security descriptor in base64; null: there is none. */
+const descriptor = z
+  .base64()
+  .max(100_000)
+  .refine((text) => readDescriptor(text) !== undefined, 'This is no security descriptor.')
+  .nullable();
+
+/** A permission of DCOM that becomes another one. */
+export const dcomChange = z
+  .object({
+    kind: z.literal('set-permission'),
+    machineId: z.string().min(1).max(80),
+    what: z.string().min(1).max(300),
+    path: z.string().max(300),
+    name: z.string().max(80),
+    before: descriptor,
+    after: descriptor,
+  })
+  .refine(isDcomPermission, { error: 'This value of the registry is no permission of DCOM.', path: ['name'] })
+  .refine(({ before, after }) => before !== after, {
+    error: 'It is so already: nothing would change.',
+    path: ['after'],
+  }) satisfies z.ZodType<DcomChange>;
+
 /** The least that lets every link work, as changes from what is there. */
 export const smallestView = z.object({
   changes: z.array(
@@ -75,6 +100,9 @@ export const smallestView = z.object({
       before: z.string().nullable(),
       after: z.string().nullable(),
       says: z.array(z.string()),
+      /** As a line of a work order, with the links that depend on it. */
+      change: dcomChange,
+      linkIds: z.array(z.string()),
     }),
   ),
   restarts: z.array(z.string()),

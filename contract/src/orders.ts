@@ -1,6 +1,7 @@
 import * as z from 'zod';
 import type { OrderChange, TrustChange } from '@loyal-hinge/core';
 import { accessChange } from './accounts.js';
+import { dcomChange } from './dcom.js';
 import { doorChange } from './doors.js';
 import { pointInTime } from './plant.js';
 import { thumbprint } from './thumbprint.js';
@@ -39,6 +40,7 @@ export const orderChange = z.discriminatedUnion('kind', [
   ...trustChange.options,
   ...doorChange.options,
   ...accessChange.options,
+  dcomChange,
 ]) satisfies z.ZodType<OrderChange>;
 
 /**

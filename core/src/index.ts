@@ -98,4 +98,5 @@ export * from './dcom/who-may.js';
 export * from './dcom/kept-settings.js';
 export * from './dcom/rights-of-link.js';
 export * from './dcom/smallest-settings.js';
+export * from './dcom/permission-order.js';
 export * from './dcom/settings-difference.js';

@@ -2,6 +2,7 @@ import { accountJobs } from './accounts/jobs.js';
 import { accountWords } from './accounts/orders/words.js';
 import { auditJobs } from './audit/jobs.js';
 import { dcomJobs } from './dcom/jobs.js';
+import { dcomWords } from './dcom/orders/words.js';
 import { entryJobs } from './entry/jobs.js';
 import { doorWords } from './entry/orders/words.js';
 import { orderJobs } from './orders/jobs.js';
@@ -16,7 +17,7 @@ export const jobs = {
   ...auditJobs,
   ...dcomJobs,
   ...entryJobs,
-  ...orderJobs({ trust: trustWords, entry: doorWords, accounts: accountWords }),
+  ...orderJobs({ trust: trustWords, entry: doorWords, accounts: accountWords, dcom: dcomWords }),
   ...plantJobs,
   ...rightsJobs,
   ...trustJobs,

@@ -68,6 +68,7 @@ import { Identities } from './settings/identities.js';
 import { ServerListening } from './reports/listening.js';
 import { reportRoutes } from './reports/routes.js';
 import type { DcomJobs } from './dcom/jobs.js';
+import { DcomDesk } from './dcom/orders/desk.js';
 import { dcomRoutes } from './dcom/routes.js';
 import type { RightsJobs } from './rights/jobs.js';
 import { rightsRoutes } from './rights/routes.js';
@@ -165,6 +166,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
     trust: new TrustDesk(db, carrier, renewal, proof, () => trustWork.run('trustLinks', undefined)),
     entry: new DoorDesk(),
     accounts: new AccountDesk(db, accessDesk, accountPasswords),
+    dcom: new DcomDesk(),
   };
   const floors = new Floors(db, events, askForChecks);
   const orderCarrier = new OrderCarrier(db, serverProcess, orders, desks, askForChecks, events, logger);
@@ -268,7 +270,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
         new UserCertificates(db, secrets, events),
       );
       rightsRoutes(router, findActor, db, heavy.part<RightsJobs>(), snapshots);
-      dcomRoutes(router, findActor, heavy.part<DcomJobs>(), events);
+      dcomRoutes(router, findActor, heavy.part<DcomJobs>(), events, afterReading);
       reportRoutes(router, findActor, listening);
       proposalRoutes(router, findActor, proposals);
       ownTlsRoutes(router, findActor, tls, { db, signing });

@@ -32,6 +32,17 @@ export interface PermissionChange {
   readonly says: readonly string[];
 }
 
+/** A value of the registry that becomes another; null: it is not there. */
+export interface ValueChange extends Pick<PermissionChange, 'path' | 'name' | 'before'> {
+  readonly after: SecurityDescriptor | null;
+}
+
+/** What is written to put changes in force, and to take them back. */
+export interface KeysOfChanges {
+  readonly apply: readonly WrittenKey[];
+  readonly undo: readonly WrittenKey[];
+}
+
 export interface SmallestSettings {
   readonly changes: readonly PermissionChange[];
   /** What must be started anew for the changes to count. */
@@ -40,8 +51,8 @@ export interface SmallestSettings {
   readonly notes: readonly string[];
 }
 
-const ole = 'HKEY_LOCAL_MACHINE\\SOFTWARE\\Microsoft\\Ole';
-const appIds = 'HKEY_LOCAL_MACHINE\\SOFTWARE\\Classes\\AppID';
+export const ole = 'HKEY_LOCAL_MACHINE\\SOFTWARE\\Microsoft\\Ole';
+export const appIds = 'HKEY_LOCAL_MACHINE\\SOFTWARE\\Classes\\AppID';
 const administrators: Sid = 'S-1-5-32-544';
 /** Execute, with launch and activate, or access, from another machine (MS-DCOM 2.2.28.2.1). */
 const farMask: Readonly<Record<ComPermission, number>> = { launch: 0x15, access: 0x05 };
@@ -119,22 +130,22 @@ export function smallestSettings(
 }
 
 /** The keys of a file that puts the changes in force, and of one that takes them back. */
-export function keysOfChanges(changes: readonly PermissionChange[]): {
-  readonly apply: readonly WrittenKey[];
-  readonly undo: readonly WrittenKey[];
-} {
-  const keys = (valueOf: (change: PermissionChange) => WrittenValue): readonly WrittenKey[] => {
+export function keysOfChanges(changes: readonly ValueChange[]): KeysOfChanges {
+  const keys = (valueOf: (change: ValueChange) => WrittenValue): readonly WrittenKey[] => {
     const byPath = new Map<string, WrittenValue[]>();
     for (const change of changes) byPath.set(change.path, [...(byPath.get(change.path) ?? []), valueOf(change)]);
     return [...byPath].map(([path, values]) => ({ path, values }));
   };
   return {
-    apply: keys(({ name, after }) => ({ name, bytes: descriptorBytes(after) })),
-    undo: keys(({ name, before }) => (before ? { name, bytes: descriptorBytes(before) } : { name, remove: true })),
+    apply: keys(({ name, after }) => valueOf(name, after)),
+    undo: keys(({ name, before }) => valueOf(name, before)),
   };
 }
 
-/** A change in words, before and after as SDDL. */
+const valueOf = (name: string, descriptor: SecurityDescriptor | null): WrittenValue =>
+  descriptor ? { name, bytes: descriptorBytes(descriptor) } : { name, remove: true };
+
+/** A permission in words, as SDDL. */
 export const sayPermission = (descriptor: SecurityDescriptor | null): string | null =>
   descriptor && (sddlOf(descriptor) ?? 'a permission with conditions');
 

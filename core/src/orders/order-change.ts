@@ -1,15 +1,17 @@
 import { stageOfAccessChange, undoOfAccessChange } from '../rights/access-change.js';
 import type { AccessChange } from '../rights/access-change.js';
+import { undoOfDcomChange } from '../dcom/permission-order.js';
+import type { DcomChange } from '../dcom/permission-order.js';
 import { undoOfDoors } from '../entry/door-change.js';
 import type { DoorChange } from '../entry/door-change.js';
 import { stageOf, targetOf, undoOf } from '../trust/plant-trust/trust-change.js';
 import type { Stage, TrustChange } from '../trust/plant-trust/trust-change.js';
 
 /** Whatever a line of a work order may change. A capability that joins adds its changes here, and its row below. */
-export type OrderChange = TrustChange | DoorChange | AccessChange;
+export type OrderChange = TrustChange | DoorChange | AccessChange | DcomChange;
 
 /** The capability that words a change, carries it out, proves it and undoes it. */
-export type ChangeCapability = 'trust' | 'entry' | 'accounts';
+export type ChangeCapability = 'trust' | 'entry' | 'accounts' | 'dcom';
 
 /** What a work order has to know of a change without knowing what it means. */
 interface KnownChange<Change> {
@@ -38,9 +40,17 @@ const ofAccounts: KnownChange<AccessChange> = {
   undo: undoOfAccessChange,
 };
 
+const ofDcom: KnownChange<DcomChange> = {
+  capability: 'dcom',
+  target: ({ machineId }) => machineId,
+  stage: () => 1,
+  undo: undoOfDcomChange,
+};
+
 const kinds: Readonly<Record<TrustChange['kind'], KnownChange<TrustChange>>> &
   Readonly<Record<DoorChange['kind'], KnownChange<DoorChange>>> &
-  Readonly<Record<AccessChange['kind'], KnownChange<AccessChange>>> = {
+  Readonly<Record<AccessChange['kind'], KnownChange<AccessChange>>> &
+  Readonly<Record<DcomChange['kind'], KnownChange<DcomChange>>> = {
   'list-certificate': ofTrust,
   'unlist-certificate': ofTrust,
   'list-crl': ofTrust,
@@ -55,12 +65,15 @@ const kinds: Readonly<Record<TrustChange['kind'], KnownChange<TrustChange>>> &
   'change-password': ofAccounts,
   'trust-user': ofAccounts,
   'distrust-user': ofAccounts,
+  'set-permission': ofDcom,
 };
 
 const knownOf = ({ kind }: OrderChange): KnownChange<OrderChange> => kinds[kind];
 
 export const isTrustChange = (change: OrderChange): change is TrustChange => capabilityOf(change) === 'trust';
 export const isDoorChange = (change: OrderChange): change is DoorChange => capabilityOf(change) === 'entry';
+
+export const isDcomChange = (change: OrderChange): change is DcomChange => capabilityOf(change) === 'dcom';
 
 /** Whose change it is. */
 export const capabilityOf = (change: OrderChange): ChangeCapability => knownOf(change).capability;

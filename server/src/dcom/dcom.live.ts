@@ -9,11 +9,12 @@ import { ownPassword, ownServer } from '../testing/own-server.js';
 import { until } from '../testing/until.js';
 
 const own = ownServer('dcom');
+let url: string;
 let engineer: Caller;
 let viewer: Caller;
 beforeAll(async () => {
   await own.setUp();
-  const { url } = await own.serve();
+  ({ url } = await own.serve());
   [engineer, viewer] = [await signIn('engineer', url, ownPassword), await signIn('viewer', url, ownPassword)];
 });
 afterAll(() => own.remove());
@@ -198,5 +199,47 @@ describe('a classic link that is parted', () => {
     expect(await checked()).toMatchObject({ state: 'Sound', partedAt: null });
     await writeFile(put, registryFileBytes(smallest?.undo ?? ''));
     expect(await checked()).toMatchObject({ state: 'Parted', leadingCause: 'access-refused' });
+  });
+});
+
+describe('the smallest settings as a work order', () => {
+  const machineId = 'cutter-data';
+
+  it('are set by a person, proved by a newer export, and taken back by an order of their own', async () => {
+    const { smallest } = await engineer.call('dcomMachine', { machineId });
+    const changes = smallest?.changes ?? [];
+    const limit = changes.find(({ what }) => /limit/i.test(what));
+    expect(limit?.linkIds).toEqual(['trend--cutter-data']);
+    const lines = changes.map(({ change, linkIds }) => ({ change, why: 'The link needs it.', linkIds }));
+    const { id } = await engineer.call('proposeOrder', {}, { title: 'Let the trends in', lines });
+    const approver = await signIn('administrator', url, ownPassword);
+    await approver.call('approveOrder', { id }, {});
+    await engineer.call('carryOutOrder', { id }, {});
+    const begun = await until(
+      () => engineer.call('order', { id }),
+      ({ lines: now }) => now.every(({ state }) => state === 'by hand'),
+    );
+    expect(begun.lines[0]).toMatchObject({ way: 'by hand', says: expect.stringContaining('reg import') as string });
+    const done = await engineer.call('lineDoneByHand', { id, position: '1' }, {});
+    expect(done.lines.map(({ state }) => state)).toEqual(lines.map(() => 'done'));
+    const file = fileOf('after.reg', registryFileBytes(smallest?.apply ?? ''));
+    await engineer.call('importMachineSettings', { machineId }, { files: [file] });
+    expect(await engineer.call('order', { id })).toMatchObject({ state: 'proved' });
+
+    const back = await engineer.call('undoLine', { id, position: '1' }, {});
+    const { before, after } = begun.lines[0] ?? {};
+    expect(back).toMatchObject({ state: 'proposed', lines: [{ before: after, after: before }] });
+  });
+
+  it('change permissions of DCOM, and nothing else of a registry', async () => {
+    const { smallest } = await engineer.call('dcomMachine', { machineId: 'silo-data' });
+    const [first] = smallest?.changes ?? [];
+    const proposed = (differs: object) => {
+      const line = { change: { ...first?.change, ...differs }, why: 'why', linkIds: [] };
+      return engineer.refused('proposeOrder', {}, { title: 'Something else', lines: [line] } as never);
+    };
+    expect(await proposed({ name: 'RunAs' })).toMatchObject({ status: 400 });
+    expect(await proposed({ path: 'HKEY_LOCAL_MACHINE\\SYSTEM' })).toMatchObject({ status: 400 });
+    expect(await proposed({ after: Buffer.from('no descriptor').toString('base64') })).toMatchObject({ status: 400 });
   });
 });

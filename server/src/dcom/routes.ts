@@ -5,7 +5,14 @@ import { numberIn, serve, serveLarge } from '../http/serve.js';
 import type { FindActor } from '../http/serve.js';
 import type { DcomJobs } from './jobs.js';
 
-export function dcomRoutes(router: Router, findActor: FindActor, heavy: Runs<DcomJobs>, events: EventLog): void {
+/** @param afterImport called once new settings of a machine are known */
+export function dcomRoutes(
+  router: Router,
+  findActor: FindActor,
+  heavy: Runs<DcomJobs>,
+  events: EventLog,
+  afterImport: () => Promise<void>,
+): void {
   const machineIn = (params: Readonly<Record<string, string>>): string => params['machineId'] ?? '';
   serve(router, findActor, 'dcomMachines', ({ signal }) => heavy.run('dcomMachines', undefined, signal));
   serve(router, findActor, 'dcomMachine', ({ params, query, signal }) =>
@@ -15,6 +22,7 @@ export function dcomRoutes(router: Router, findActor: FindActor, heavy: Runs<Dco
     const machineId = machineIn(params);
     const view = await heavy.run('importMachineSettings', { machineId, text, actor }, signal);
     await events.tell({ kind: 'dcom-changed', machineId });
+    await afterImport();
     return view;
   });
   serve(router, findActor, 'compareMachineSettings', ({ params, signal }) => {

@@ -128,6 +128,7 @@ export async function placedMachine(db: Queryable, machineId: string): Promise<P
 export interface NeededServer {
   readonly machineId: string;
   readonly server: string;
+  readonly linkId: string | null;
   readonly link: string | null;
   readonly endpointUrl: string | null;
   readonly userName: string | null;
@@ -139,6 +140,7 @@ export async function neededServers(db: Queryable, machineIds?: readonly string[
     .select({
       machineId: applications.machineId,
       server: applications.name,
+      linkId: links.id,
       link: links.name,
       endpointUrl: links.endpointUrl,
       identity: links.identity,

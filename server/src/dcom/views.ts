@@ -1,5 +1,6 @@
 import {
   bareName,
+  dcomChangeOf,
   permissionOf,
   programOf,
   judgeLinkUrl,
@@ -132,7 +133,7 @@ function settingRows({
 }
 
 /** The least that lets every link of these servers work. */
-function smallestOf({ settings, accounts }: KeptExport, servers: readonly NeededServer[]): SmallestView {
+function smallestOf({ machineId, settings, accounts }: KeptExport, servers: readonly NeededServer[]): SmallestView {
   const applications = settings.applications.map((application) => ({
     application,
     needed: neededBy(serversOf(settings, application, servers)),
@@ -140,12 +141,18 @@ function smallestOf({ settings, accounts }: KeptExport, servers: readonly Needed
   const { changes, restarts, notes } = smallestSettings(settings, accounts, applications);
   const { apply, undo } = keysOfChanges(changes);
   return {
-    changes: changes.map(({ what, before, after, says }) => ({
-      what,
-      before: sayPermission(before),
-      after: sayPermission(after),
-      says: [...says],
-    })),
+    changes: changes.map((change) => {
+      const application = applications.find(({ application: { appId } }) => change.path.endsWith(appId))?.application;
+      const concerned = application ? serversOf(settings, application, servers) : servers;
+      return {
+        what: change.what,
+        before: sayPermission(change.before),
+        after: sayPermission(change.after),
+        says: [...change.says],
+        change: dcomChangeOf(machineId, change),
+        linkIds: concerned.flatMap(({ linkId }) => linkId ?? []),
+      };
+    }),
     restarts: [...restarts],
     notes: [...notes],
     apply: registryExportText(apply),

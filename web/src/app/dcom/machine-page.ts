@@ -136,7 +136,7 @@ const fromWords = { own: 'its own', default: 'the machine’s default', none: 'n
             </p>
           }
           @if (known.smallest; as smallest) {
-            <hinge-smallest-settings [smallest]="smallest" [machineId]="known.machineId" />
+            <hinge-smallest-settings [smallest]="smallest" [machineId]="known.machineId" [machine]="known.machine" />
           }
           <section>
             <h2>The whole machine</h2>

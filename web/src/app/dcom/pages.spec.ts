@@ -1,6 +1,7 @@
 import type { DcomMachine, DcomRow, DcomView } from '@loyal-hinge/contract';
 import { comRights } from '@loyal-hinge/core';
 import { Site, refused } from '../../testing/site';
+import { order } from '../../testing/trust-answers';
 
 const at = '2026-03-02T12:00:00.000Z';
 const machine = (differs: Partial<DcomMachine> = {}): DcomMachine => ({
@@ -55,6 +56,17 @@ const application: DcomView['applications'][number] = {
     row('stranger', ['unknown', 'unknown'], { sid: null }),
   ],
 };
+/** D:(A;;CCLC;;;BA) */
+const descriptor = 'AQAEgAAAAAAAAAAAAAAAABQAAAACACAAAQAAAAAAGAADAAAAAQIAAAAAAAUgAAAAIAIAAA==';
+const permissionChange = {
+  kind: 'set-permission' as const,
+  machineId: 'tin-data',
+  what: 'Access permission of Tin bath data',
+  path: 'HKEY_LOCAL_MACHINE\\SOFTWARE\\Classes\\AppID\\{5d8f0b52-3c1e-4f6a-9a70-2b6c1de90402}',
+  name: 'AccessPermission',
+  before: null,
+  after: descriptor,
+};
 const view = (differs: Partial<DcomView> = {}): DcomView => ({
   machineId: 'tin-data',
   machine: 'Tin bath data',
@@ -74,6 +86,8 @@ const view = (differs: Partial<DcomView> = {}): DcomView => ({
         before: null,
         after: 'D:(A;;CCLC;;;BA)',
         says: ['display is given access from other machines.'],
+        change: permissionChange,
+        linkIds: ['display--tin'],
       },
     ],
     restarts: ['Tin bath data'],
@@ -141,6 +155,26 @@ describe('one machine', () => {
     const nothing = { changes: [], restarts: [], notes: [], apply: '', undo: '' };
     const whole = await Site.open('/dcom/tin-data', { dcomMachine: view({ smallest: nothing }) });
     expect(whole.text).toContain('Nothing has to be changed');
+  });
+
+  it('proposes the smallest settings as a work order, or says why that can’t be', async () => {
+    const site = await Site.open('/dcom/tin-data', { ...answers, proposeOrder: refused('It is so already.') });
+    await site.press(/Propose a work order/);
+    expect(site.one('[role=alert]').textContent).toContain('It is so already.');
+    site.answers.proposeOrder = order();
+    site.answers.order = order();
+    await site.press(/Propose a work order/);
+    expect(site.asked('proposeOrder').at(-1)).toEqual({
+      title: 'Smallest DCOM settings of Tin bath data',
+      lines: [
+        {
+          change: permissionChange,
+          why: 'display is given access from other machines.',
+          linkIds: ['display--tin'],
+        },
+      ],
+    });
+    expect(site.url).toBe('/orders/o1');
   });
 
   it('shows the machine’s own settings, its other applications, and what could not be read', async () => {

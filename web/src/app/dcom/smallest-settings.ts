@@ -1,11 +1,18 @@
-import { ChangeDetectionStrategy, Component, input } from '@angular/core';
+import { ChangeDetectionStrategy, Component, inject, input } from '@angular/core';
+import { Store } from '@ngrx/store';
 import { registryFileBytes } from '@loyal-hinge/core';
 import type { SmallestView } from '@loyal-hinge/contract';
 import { saveBlob } from '../files/save-blob';
+import { ProblemNotice } from '../http/problem-notice';
+import { orderActions, ordersFeature } from '../orders/state';
+import { may } from '../session/may';
+
+const longestWhy = 1000;
 
 /** The least that lets every link of a machine work: the change in words, before and after, and the files for it. */
 @Component({
   selector: 'hinge-smallest-settings',
+  imports: [ProblemNotice],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <section>
@@ -45,13 +52,17 @@ import { saveBlob } from '../files/save-blob';
         @if (smallest().restarts.length > 0) {
           <p>Counts once these were started anew: {{ smallest().restarts.join(', ') }}.</p>
         }
+        <hinge-problem [problem]="problem()" />
         <p class="actions">
-          <button type="button" class="act main" (click)="save('apply')">Save the file that changes it</button>
+          <button type="button" class="act main" [disabled]="!mayAct()" (click)="propose()">
+            Propose a work order
+          </button>
+          <button type="button" class="act" (click)="save('apply')">Save the file that changes it</button>
           <button type="button" class="act" (click)="save('undo')">Save the file that takes it back</button>
         </p>
         <p class="faint">
-          On the machine, an administrator puts a file in force with <code>reg import</code>. Bring new exports
-          afterwards, and check the links.
+          A work order keeps before and after, who approved it and who did it, and asks for checks of the links. On the
+          machine, an administrator puts a file in force with <code>reg import</code>; new exports prove it.
         </p>
       }
     </section>
@@ -87,8 +98,28 @@ import { saveBlob } from '../files/save-blob';
 })
 export class SmallestSettings {
   readonly smallest = input.required<SmallestView>();
-  /** The machine whose settings they are, for the names of the files. */
+  /** The machine whose settings they are. */
   readonly machineId = input.required<string>();
+  readonly machine = input.required<string>();
+  private readonly store = inject(Store);
+  readonly mayAct = may('engineer');
+  /** Why a work order could not be proposed; null: it was, or nobody did. */
+  readonly problem = this.store.selectSignal(ordersFeature.selectProblem);
+
+  propose(): void {
+    this.store.dispatch(
+      orderActions.propose({
+        order: {
+          title: `Smallest DCOM settings of ${this.machine()}`,
+          lines: this.smallest().changes.map(({ change, linkIds, says }) => ({
+            change,
+            why: says.join(' ').slice(0, longestWhy),
+            linkIds,
+          })),
+        },
+      }),
+    );
+  }
 
   save(which: 'apply' | 'undo'): void {
     const bytes = registryFileBytes(this.smallest()[which]);

@@ -13,7 +13,8 @@ import { byNumber, listed, sayDoor, toCsv } from '@loyal-hinge/core';
 import { doorChoices } from '@loyal-hinge/contract';
 import type { DoorTurns } from '@loyal-hinge/contract';
 import { saveFile } from '../files/save-file';
-import { orderActions } from '../orders/state';
+import { ProblemNotice } from '../http/problem-notice';
+import { orderActions, ordersFeature } from '../orders/state';
 import { may } from '../session/may';
 import { Ask } from '../shell/ask';
 import { ChoiceField } from '../shell/choice';
@@ -38,7 +39,7 @@ const choiceWords = {
 /** The doors of all servers: which are weak, who comes in by each, and what would be if some were closed. */
 @Component({
   selector: 'hinge-entry-page',
-  imports: [ChoiceField, DoorWhatIfPanel, EntryHead, FilterLine, Pager, ServerDoorsView, Waiting],
+  imports: [ChoiceField, DoorWhatIfPanel, EntryHead, FilterLine, Pager, ServerDoorsView, Waiting, ProblemNotice],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -82,6 +83,7 @@ const choiceWords = {
               (go)="go({ from: $event })"
             />
           </div>
+          <hinge-problem [problem]="problem()" />
           <hinge-door-what-if
             [rules]="rules()"
             [turns]="turns()"
@@ -104,6 +106,8 @@ const choiceWords = {
 })
 export class EntryPageView {
   private readonly store = inject(Store);
+  /** Why a work order could not be proposed; null: it was, or nobody did. */
+  readonly problem = this.store.selectSignal(ordersFeature.selectProblem);
   private readonly asks = inject(Ask);
   readonly go = addressWriter();
   readonly find = input('', { transform: fromAddress });

@@ -1,8 +1,20 @@
 import { ChangeDetectionStrategy, Component, computed, input, output, signal } from '@angular/core';
 import { RouterLink } from '@angular/router';
 import { Dialog } from 'primeng/dialog';
-import { changedBy, givesCertificate, isDoorChange, isTrustChange, wayBackOf, wayWords } from '@loyal-hinge/core';
+import {
+  changedBy,
+  givesCertificate,
+  isDcomChange,
+  isDoorChange,
+  isTrustChange,
+  keysOfDcomChanges,
+  registryExportText,
+  registryFileBytes,
+  wayBackOf,
+  wayWords,
+} from '@loyal-hinge/core';
 import type { OrderLine } from '@loyal-hinge/contract';
+import { saveBlob } from '../files/save-blob';
 import { ChoiceField } from '../shell/choice';
 import { LedgerCell } from '../shell/ledger/cell';
 import { Ledger } from '../shell/ledger/ledger';
@@ -58,6 +70,8 @@ import { Telling } from '../shell/telling';
         @if (line.state === 'by hand') {
           @if (isOfDoors(line)) {
             <a class="plain" routerLink="/entry" [queryParams]="{ find: line.target }">See its doors</a>
+          } @else if (isOfDcom(line)) {
+            <button type="button" class="plain" (click)="saveFile(line)">Save the file</button>
           } @else if (isRenewal(line)) {
             <a class="plain" routerLink="/trust/authority">Sign its request</a>
           } @else {
@@ -145,7 +159,7 @@ export class OrderLines {
   readonly go = addressWriter();
   readonly few = 5;
   readonly columns = columns;
-  readonly ways = { ...wayWords, 'by hand': 'by a person at the server: no call of the standard sets it' } as const;
+  readonly ways = { ...wayWords, 'by hand': 'by a person on the machine: nothing sets it from here' } as const;
   readonly shortWays = shortWays;
   readonly bars = bars;
   readonly words = words;
@@ -166,8 +180,21 @@ export class OrderLines {
   targetOf = ({ change }: OrderLine): string => changedBy(change);
   isRenewal = ({ change }: OrderLine): boolean => isTrustChange(change) && givesCertificate(change);
   isOfDoors = ({ change }: OrderLine): boolean => isDoorChange(change);
+  isOfDcom = ({ change }: OrderLine): boolean => isDcomChange(change);
+
+  /** One file for all lines of the same machine, as they are carried out together. */
+  saveFile(line: OrderLine): void {
+    const machineId = this.targetOf(line);
+    const changes = this.lines()
+      .map(({ change }) => change)
+      .filter(isDcomChange)
+      .filter((change) => change.machineId === machineId);
+    const bytes = registryFileBytes(registryExportText(keysOfDcomChanges(changes).apply));
+    saveBlob(`${machineId}-work-order.reg`, new Blob([Uint8Array.from(bytes)]));
+  }
+
   undoWords = (line: OrderLine): string =>
-    this.isOfDoors(line)
+    line.way === 'by hand'
       ? 'It is proposed as a work order of its own.'
       : 'It is done at once, or proposed if this plant requires a second person.';
   mayUndo = ({ state, change, way, wrote }: OrderLine): boolean =>
@@ -182,7 +209,7 @@ const shortWays = {
   push: 'push',
   files: 'bundle',
   unknown: 'by hand',
-  'by hand': 'at the server',
+  'by hand': 'on the machine',
 } as const;
 const bars = {
   waiting: 'unknown',

@@ -56,7 +56,9 @@ describe('a permission in a work order', () => {
     });
     const back = wayBackOf(change);
     expect(back).toEqual({ ...change, before: change.after, after: null });
-    expect(sayDcomChange(back as DcomChange, 'Tin bath data').title).toMatch(/^Take away on Tin bath data: access permission/);
+    expect(sayDcomChange(back as DcomChange, 'Tin bath data').title).toMatch(
+      /^Take away on Tin bath data: access permission/,
+    );
     expect([changedBy(change), stageOfChange(change)]).toEqual(['tin-data', 1]);
   });
 

@@ -1,18 +1,29 @@
 import type { ClassicRightsFact } from '../links/classic/facts.js';
 import type { Instant } from '../time.js';
+import type { AccessToken } from './access-check.js';
 import type { ToldAccount } from './account-token.js';
 import { checkComRight, permissionOf } from './com-rights.js';
 import type { ComRight } from './com-rights.js';
-import type { DcomApplication, DcomSettings } from './settings.js';
+import { portsIn } from './object-ports.js';
+import type { DcomApplication, DcomClass, DcomSettings } from './settings.js';
 import { isSameName, limitsOf, sayDecision, whoMay } from './who-may.js';
 
 const farRights: readonly ComRight[] = ['launch far', 'activate far', 'access far'];
 
-/** The application of a program’s name or CLSID; null: the export does not know it. */
-export function applicationOfProgram({ classes, applications }: DcomSettings, program: string): DcomApplication | null {
+/** The class of a program’s name or CLSID; undefined: the export does not know it. */
+function classOfProgram({ classes }: DcomSettings, program: string): DcomClass | undefined {
   const wanted = bareName(program);
-  const found = classes.find(({ clsid, progIds }) => [clsid, ...progIds].some((name) => bareName(name) === wanted));
-  return applications.find(({ appId }) => appId.toLowerCase() === found?.appId?.toLowerCase()) ?? null;
+  return classes.find(({ clsid, progIds }) => [clsid, ...progIds].some((name) => bareName(name) === wanted));
+}
+
+/** Whether the exports hold classes of both views: else nobody knows what the other one has. */
+const hasBothViews = ({ classes }: DcomSettings): boolean =>
+  (['64', '32'] as const).every((view) => classes.some(({ views }) => views.includes(view)));
+
+/** Its application; null: the export does not know it. */
+export function applicationOfProgram(settings: DcomSettings, program: string): DcomApplication | null {
+  const found = classOfProgram(settings, program);
+  return settings.applications.find(({ appId }) => appId.toLowerCase() === found?.appId?.toLowerCase()) ?? null;
 }
 /** A ProgID or CLSID as it is compared: in small letters, without braces. */
 export const bareName = (name: string): string => name.replace(/[{}]/g, '').toLowerCase();
@@ -39,6 +50,10 @@ export function rightsOfLink(
     isGuestOnly: settings.logon.isGuestOnly,
     isHardened: settings.refusesLowActivation,
     runAs: application.runAs,
+    views: hasBothViews(settings) ? (classOfProgram(settings, program)?.views ?? []) : [],
+    nobodyHas: farRights.filter((right) => hasNobody(settings, application, right)),
+    portCount: settings.ports && portsIn(settings.ports),
+    hasOwnPort: application.endpoints.length > 0,
     rights: account
       ? farRights.map((right) => {
           const decision = checkComRight(limitsOf(settings, application, permissionOf(right)), account.token, right);
@@ -55,4 +70,17 @@ export function rightsOfLink(
       rights: cells.filter(({ standing }) => standing === 'wide').map(({ right }) => right),
     })),
   };
+}
+
+/** Somebody in no group, and of no name. */
+const stranger: AccessToken = { user: 'S-1-0-0', groups: [], denyOnly: [] };
+
+/** Whether no entry gives a right to anybody, and no missing list gives it to everybody. */
+function hasNobody(settings: DcomSettings, application: DcomApplication, right: ComRight): boolean {
+  const limits = limitsOf(settings, application, permissionOf(right));
+  const rows = whoMay(settings, application, [], []);
+  return (
+    checkComRight(limits, stranger, right).isAllowed === false &&
+    rows.every(({ cells }) => cells.every((cell) => cell.right !== right || cell.decision.isAllowed === false))
+  );
 }

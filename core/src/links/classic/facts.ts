@@ -1,3 +1,4 @@
+import type { RegistryView } from '../../dcom/settings.js';
 import type { ComDecision, ComRight } from '../../dcom/com-rights.js';
 import type { CallLevel } from '../../plant/plant.js';
 import type { Instant } from '../../time.js';
@@ -165,6 +166,14 @@ export interface ClassicRightsFact {
     readonly by: ComDecision['by'];
     readonly says: string;
   }[];
+  /** In which views of the registry the class stands; empty or absent: nobody knows of both. */
+  readonly views?: readonly RegistryView[];
+  /** Rights from other machines that nobody has at all; absent: it was not looked at. */
+  readonly nobodyHas?: readonly ComRight[];
+  /** How many ports objects may be at, by the machine’s own setting; null: it has none of its own. */
+  readonly portCount?: number | null;
+  /** The application has a port of its own. */
+  readonly hasOwnPort?: boolean;
   /** Who has rights from other machines as nearly everybody. */
   readonly wide: readonly { readonly name: string; readonly rights: readonly ComRight[] }[];
 }

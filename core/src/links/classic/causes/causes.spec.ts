@@ -213,6 +213,21 @@ const cases: readonly Case[] = [
     justNot: [made({ failure: failed(0x80080005) })],
   },
   {
+    cause: 'other-view',
+    fires: [made({ failure: failed(0x80040154) }), rights({ views: ['32'] })],
+    justNot: [made({ failure: failed(0x80040154) }), rights({ views: ['64', '32'] })],
+  },
+  {
+    cause: 'nobody-may',
+    fires: [made({ failure: denied }), rights({ nobodyHas: ['launch far'] })],
+    justNot: [made({ failure: denied }), rights({ nobodyHas: ['access far'] })],
+  },
+  {
+    cause: 'range-open',
+    fires: [rights({ portCount: 1001, hasOwnPort: false })],
+    justNot: [rights({ portCount: 1000, hasOwnPort: false })],
+  },
+  {
     cause: 'level-too-low',
     fires: [made({ level: 'connect', failure: denied })],
     justNot: [made({ failure: denied })],
@@ -420,6 +435,16 @@ describe('a classic link', () => {
     expect(
       judged(classic(), [access({ state: null, failure: denied }), rights({ rights: [access5] })]).headline,
     ).toContain(says);
+  });
+
+  it('says of a level that is too low what the export says of hardening', () => {
+    const said = (isHardened: boolean | null) => {
+      const seen = [...healthy.slice(0, 7), made({ level: 'connect', failure: denied }), rights({ isHardened })];
+      return judged(classic(), seen).steps.find(({ step }) => step === 'activation')?.findings[0]?.meaning;
+    };
+    expect(said(true)).toContain('Its export says that it refuses activation below packet integrity');
+    expect(said(false)).toContain('is switched off, and machines with the updates of 2023');
+    expect(said(null)).toContain('Since 2023 machines refuse');
   });
 
   it('folds a refused launch under a level that is too low', () => {

@@ -42,6 +42,9 @@ import { signsInAsNobody } from './sign-in/signs-in-as-nobody.js';
 import { calledBackAsNobody } from './watch/called-back-as-nobody.js';
 import { calledByStranger } from './watch/called-by-stranger.js';
 import { rateRevised } from './watch/rate-revised.js';
+import { nobodyMay } from './activation/nobody-may.js';
+import { otherView } from './activation/other-view.js';
+import { rangeOpen } from './activation/range-open.js';
 import { wayBackBlocked } from './watch/way-back-blocked.js';
 import { wayBackUnproven } from './watch/way-back-unproven.js';
 
@@ -73,16 +76,19 @@ export const ownClassicCauses: readonly Cause[] = [
   programUnknown,
   listRefused,
   classUnknown,
+  otherView,
   comOff,
   guestOnly,
   levelTooLow,
   launchRefused,
   notInForce,
   everyoneMay,
+  nobodyMay,
   runsAsWhoever,
   startFailed,
   activationFailed,
   objectPortClosed,
+  rangeOpen,
   accessRefused,
   accessFailed,
   serverNotRunning,

@@ -12,12 +12,13 @@ export const levelTooLow = cause({
   explains: ['launch-refused'],
   test({ facts }) {
     const made = facts.latest('classic-activation');
-    return made && isDenied(made.failure) && isBelow(made.level, 'integrity')
-      ? { because: [made], level: made.level }
-      : null;
+    if (!made || !isDenied(made.failure) || !isBelow(made.level, 'integrity')) return null;
+    const rights = facts.latest('classic-rights');
+    const isHardened = rights?.isHardened ?? null;
+    return { because: rights && isHardened !== null ? [made, rights] : [made], level: made.level, isHardened };
   },
-  meaning: ({ level }, { subject: { serverMachine, clientMachine } }) =>
-    `${serverMachine.name} refuses to start the server for a call at level ${level}. Since 2023 machines refuse activation below packet integrity, whatever the permissions say; its event log then has 10036, and that of ${clientMachine.name} 10037 or 10038.`,
+  meaning: ({ level, isHardened }, { subject: { serverMachine, clientMachine } }) =>
+    `${serverMachine.name} refuses to start the server for a call at level ${level}. ${hardening(isHardened)} Its event log then has 10036, and that of ${clientMachine.name} 10037 or 10038.`,
   remedies: ({ level }, { subject: { client, clientMachine } }) => [
     byHand({
       title: 'Raise the level at the client, for its program or by default; never lower the server',
@@ -29,3 +30,10 @@ export const levelTooLow = cause({
     }),
   ],
 });
+
+const hardening = (isHardened: boolean | null): string =>
+  isHardened === true
+    ? 'Its export says that it refuses activation below packet integrity, whatever the permissions say.'
+    : isHardened === false
+      ? 'Its export says that this is switched off, and machines with the updates of 2023 refuse activation below packet integrity all the same.'
+      : 'Since 2023 machines refuse activation below packet integrity, whatever the permissions say.';

@@ -64,7 +64,13 @@ export const dcomExport = z.object({
   id: z.int(),
   takenAt: z.string(),
   takenBy: z.string(),
-  files: z.array(z.object({ name: z.string(), bytes: z.int(), holds: z.enum(['settings', 'account', 'nothing']) })),
+  files: z.array(
+    z.object({
+      name: z.string(),
+      bytes: z.int(),
+      holds: z.enum(['settings', 'account', 'services', 'groups', 'nothing']),
+    }),
+  ),
 });
 export type DcomExport = z.infer<typeof dcomExport>;
 

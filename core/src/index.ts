@@ -94,6 +94,7 @@ export * from './dcom/registry-export.js';
 export * from './dcom/com-rights.js';
 export * from './dcom/settings.js';
 export * from './dcom/object-ports.js';
+export * from './dcom/machine-lists.js';
 export * from './dcom/codes.js';
 export * from './dcom/who-may.js';
 export * from './dcom/kept-settings.js';

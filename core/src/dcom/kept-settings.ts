@@ -9,9 +9,11 @@ type Written<Of> = {
 };
 
 /** Settings that can be written down as JSON. */
-export type WrittenSettings = Omit<Written<DcomSettings>, 'applications'> & {
+export type WrittenSettings = Omit<Written<DcomSettings>, 'applications' | Later> & {
   readonly applications: readonly Written<DcomApplication>[];
-};
+} & Partial<Pick<DcomSettings, Later>>;
+/** What was not read from exports at first: settings that were kept before do not have it. */
+type Later = 'services' | 'impersonationLevel';
 
 function written(kept: KeptPermission | null): WrittenPermission {
   if (kept === null) return null;
@@ -42,6 +44,8 @@ export const writtenSettings = (settings: DcomSettings): WrittenSettings => ({
 
 export const readSettings = (settings: WrittenSettings): DcomSettings => ({
   ...settings,
+  services: settings.services ?? [],
+  impersonationLevel: settings.impersonationLevel ?? null,
   defaultLaunch: read(settings.defaultLaunch),
   defaultAccess: read(settings.defaultAccess),
   launchRestriction: read(settings.launchRestriction),

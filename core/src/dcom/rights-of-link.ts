@@ -4,6 +4,7 @@ import type { AccessToken } from './access-check.js';
 import type { ToldAccount } from './account-token.js';
 import { checkComRight, permissionOf } from './com-rights.js';
 import type { ComRight } from './com-rights.js';
+import { serviceOf } from './machine-lists.js';
 import { portsIn } from './object-ports.js';
 import type { DcomApplication, DcomClass, DcomSettings } from './settings.js';
 import { isSameName, limitsOf, sayDecision, whoMay } from './who-may.js';
@@ -49,7 +50,8 @@ export function rightsOfLink(
     isOn: settings.isOn,
     isGuestOnly: settings.logon.isGuestOnly,
     isHardened: settings.refusesLowActivation,
-    runAs: application.runAs,
+    runAs: application.runAs ?? serviceOf(settings, application)?.runsAs ?? null,
+    service: serviceOf(settings, application),
     views: hasBothViews(settings) ? (classOfProgram(settings, program)?.views ?? []) : [],
     nobodyHas: farRights.filter((right) => hasNobody(settings, application, right)),
     portCount: settings.ports && portsIn(settings.ports),

@@ -27,6 +27,7 @@ function told(settings: DcomSettings): ReadonlyMap<string, string> {
   const rows: readonly (readonly [what: string, value: string | null])[] = [
     ['DCOM', flagText(settings.isOn)],
     ['Default level', settings.authenticationLevel],
+    ['Default impersonation', settings.impersonationLevel],
     ['Default launch permission', permissionText(settings.defaultLaunch)],
     ['Default access permission', permissionText(settings.defaultAccess)],
     ['Limit of launch permissions', permissionText(settings.launchRestriction)],
@@ -50,6 +51,9 @@ function told(settings: DcomSettings): ReadonlyMap<string, string> {
         [of('endpoints'), application.endpoints.length === 0 ? null : application.endpoints.join(', ')],
       ] as const;
     }),
+    ...settings.services.map(
+      ({ name, runsAs, state, startMode }) => [`Service ${name}`, `${runsAs}, ${state}, ${startMode}`] as const,
+    ),
     ...settings.classes.map(
       ({ clsid, name, progIds }) => [`Class ${name || clsid}`, `${clsid} ${progIds.join(', ')}`.trim()] as const,
     ),

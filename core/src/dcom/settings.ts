@@ -1,4 +1,5 @@
 import type { SecurityDescriptor } from './descriptor.js';
+import type { DcomService } from './machine-lists.js';
 import { readDescriptorBytes } from './descriptor-binary.js';
 import { bytesOfValue, numberOfValue, textOfValue, textsOfValue } from './registry.js';
 import type { Registry, RegistryKey } from './registry.js';
@@ -15,6 +16,10 @@ export const authenticationLevels = [
   'packet privacy',
 ] as const;
 export type AuthenticationLevel = (typeof authenticationLevels)[number];
+
+/** Levels of impersonation (MS-RPCE 2.2.1.1.9), by their numbers. */
+export const impersonationLevels = ['default', 'anonymous', 'identify', 'impersonate', 'delegate'] as const;
+export type ImpersonationLevel = (typeof impersonationLevels)[number];
 
 /** A permission as it stands in an export. */
 export interface KeptPermission {
@@ -53,6 +58,8 @@ export interface DcomClass {
 export interface DcomSettings {
   readonly isOn: boolean | null;
   readonly authenticationLevel: AuthenticationLevel | null;
+  /** How far servers may act as their callers, by default. */
+  readonly impersonationLevel: ImpersonationLevel | null;
   readonly defaultLaunch: KeptPermission | null;
   readonly defaultAccess: KeptPermission | null;
   readonly launchRestriction: KeptPermission | null;
@@ -65,6 +72,8 @@ export interface DcomSettings {
   readonly ports: readonly string[] | null;
   readonly applications: readonly DcomApplication[];
   readonly classes: readonly DcomClass[];
+  /** As the machine lists them beside its registry; empty: that was not brought. */
+  readonly services: readonly DcomService[];
   readonly logon: {
     /** Whoever comes over the network is let in as a guest. */
     readonly isGuestOnly: boolean | null;
@@ -91,7 +100,7 @@ const views: readonly (readonly [view: RegistryView, classes: string])[] = [
 const guid = /^\{[0-9a-f]{8}(?:-[0-9a-f]{4}){3}-[0-9a-f]{12}\}$/i;
 
 /** What the exports of one machine say of DCOM, all taken together. */
-export function dcomSettings(registry: Registry): DcomSettings {
+export function dcomSettings(registry: Registry, services: readonly DcomService[] = []): DcomSettings {
   const of = (path: string, name: string) => registry.value(path, name);
   const flag = (path: string, name: string): boolean | null => {
     const value = numberOfValue(of(path, name));
@@ -101,6 +110,7 @@ export function dcomSettings(registry: Registry): DcomSettings {
   return {
     isOn: enabled === null ? null : enabled.toUpperCase() === 'Y',
     authenticationLevel: levelOf(numberOfValue(of(ole, 'LegacyAuthenticationLevel'))),
+    impersonationLevel: impersonationOf(numberOfValue(of(ole, 'LegacyImpersonationLevel'))),
     defaultLaunch: binaryPermission(registry, ole, 'DefaultLaunchPermission'),
     defaultAccess: binaryPermission(registry, ole, 'DefaultAccessPermission'),
     launchRestriction: binaryPermission(registry, ole, 'MachineLaunchRestriction'),
@@ -111,6 +121,7 @@ export function dcomSettings(registry: Registry): DcomSettings {
     ports: textsOfValue(of(`${machine}\\SOFTWARE\\Microsoft\\Rpc\\Internet`, 'Ports')),
     applications: applicationsIn(registry),
     classes: classesIn(registry),
+    services,
     logon: {
       isGuestOnly: flag(lsa, 'forceguest'),
       everyoneIncludesAnonymous: flag(lsa, 'everyoneincludesanonymous'),
@@ -122,6 +133,9 @@ export function dcomSettings(registry: Registry): DcomSettings {
 
 const levelOf = (number: number | null): AuthenticationLevel | null =>
   number === null ? null : (authenticationLevels[number] ?? null);
+
+const impersonationOf = (number: number | null): ImpersonationLevel | null =>
+  number === null ? null : (impersonationLevels[number] ?? null);
 
 function binaryPermission(registry: Registry, path: string, name: string): KeptPermission | null {
   const value = registry.value(path, name);

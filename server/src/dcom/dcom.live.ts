@@ -92,6 +92,19 @@ describe('what machines’ exports say of DCOM', () => {
     expect(entries[0]).toMatchObject({ action: 'machine settings imported', actor: 'engineer' });
   });
 
+  it('reads services and members of groups from tables', async () => {
+    const services = '"Name","StartName","State","StartMode"\r\n"TinOpc",".\\opc","Running","Auto"\r\n';
+    const groups = `"Group","GroupSid","Name","SID","PrincipalSource"\r\n"Users","S-1-5-32-545","TIN-DATA\\oven","${reader.replace(/1001$/, '1007')}","Local"\r\n`;
+    const files = [
+      fileOf('settings.reg', registryFileBytes(mending)),
+      fileOf('services.csv', strToU8(`\ufeff${services}`)),
+      fileOf('groups.csv', strToU8(groups)),
+    ];
+    const view = await engineer.call('importMachineSettings', { machineId: 'tin-data' }, { files });
+    expect(view.exports[0]?.files.map(({ holds }) => holds)).toEqual(['settings', 'services', 'groups']);
+    expect(view.accounts).toEqual([{ name: 'TIN-DATA\\oven', sid: reader.replace(/1001$/, '1007'), groups: 5 }]);
+  });
+
   it('refuses what is no export, and says what to bring', async () => {
     const machineId = 'tin-data';
     const nothing = { files: [fileOf('holiday.txt', strToU8('sun'))] };

@@ -1,5 +1,16 @@
-import { Registry, dcomSettings, readAccount, readRegistryExport, textOf } from '@loyal-hinge/core';
-import type { DcomSettings, ToldAccount } from '@loyal-hinge/core';
+import { parse } from 'csv-parse/sync';
+import {
+  Registry,
+  accountsInGroups,
+  dcomSettings,
+  isSameName,
+  membersIn,
+  readAccount,
+  readRegistryExport,
+  servicesIn,
+  textOf,
+} from '@loyal-hinge/core';
+import type { DcomService, DcomSettings, GroupMember, ToldAccount } from '@loyal-hinge/core';
 import { unzip } from '@loyal-hinge/core/bundles';
 import type { DcomExport, DcomView, MachineFiles } from '@loyal-hinge/contract';
 import { invalid } from '../http/problems.js';
@@ -26,6 +37,8 @@ export function readMachineFiles({ files }: MachineFiles): ReadMachine {
   const brought = files.flatMap(({ name, base64 }) => opened({ name, bytes: Buffer.from(base64, 'base64') }));
   const registry = new Registry();
   const accounts: ToldAccount[] = [];
+  const services: DcomService[] = [];
+  const members: GroupMember[] = [];
   const faults: DcomView['faults'] = [];
   const told = brought.map(({ name, bytes }): DcomExport['files'][number] => {
     const text = textOf(bytes);
@@ -34,15 +47,36 @@ export function readMachineFiles({ files }: MachineFiles): ReadMachine {
       faults.push(...found.slice(0, mostFaults - faults.length).map((fault) => ({ file: name, ...fault })));
       return { name, bytes: bytes.length, holds: 'settings' };
     }
+    const rows = tableIn(text);
+    const [listed, inGroups] = [servicesIn(rows), membersIn(rows)];
+    services.push(...(listed ?? []));
+    members.push(...(inGroups ?? []));
+    if (listed || inGroups) return { name, bytes: bytes.length, holds: listed ? 'services' : 'groups' };
     const account = readAccount(text);
     if (account) accounts.push(account);
     return { name, bytes: bytes.length, holds: account ? 'account' : 'nothing' };
   });
   if (told.every(({ holds }) => holds === 'nothing'))
-    throw invalid('None of these files is an export of a registry, or what a machine prints of an account.', [
-      { place: 'files', says: 'Choose the files that the commands on this page have written, or a zip of them.' },
-    ]);
-  return { settings: dcomSettings(registry), accounts, files: told, faults };
+    throw invalid(
+      'None of these files is an export of a registry, or what a machine prints of accounts and services.',
+      [{ place: 'files', says: 'Choose the files that the commands on this page have written, or a zip of them.' }],
+    );
+  const settings = dcomSettings(registry, services);
+  // What an account prints of itself is known better than what its machine’s groups tell.
+  const others = accountsInGroups(members, settings).filter(
+    ({ name, token }) => !accounts.some((one) => one.token.user === token.user || isSameName(one.name, name)),
+  );
+  return { settings, accounts: [...accounts, ...others], files: told, faults };
+}
+
+/** A table whose first line names its columns; empty: it is none. */
+function tableIn(text: string): readonly Record<string, string>[] {
+  if (!/^\s*"?[A-Za-z]+"?,/.test(text)) return [];
+  try {
+    return parse(text, { columns: true, bom: true, skip_empty_lines: true, relax_column_count: true });
+  } catch {
+    return [];
+  }
 }
 
 function opened(file: BroughtFile): readonly BroughtFile[] {

@@ -5,6 +5,7 @@ import {
   programOf,
   judgeLinkUrl,
   sayDecision,
+  serviceOf,
   settingsDifference,
   whoMay,
   keysOfChanges,
@@ -90,6 +91,7 @@ export async function dcomDifferencesOf(
 function settingRows({
   isOn,
   authenticationLevel,
+  impersonationLevel,
   refusesLowActivation,
   ports,
   logon,
@@ -101,6 +103,7 @@ function settingRows({
   return [
     { what: 'DCOM is on', value: flag(isOn), isWeak: false },
     { what: 'Level by default', value: authenticationLevel, isWeak: authenticationLevel === 'none' },
+    { what: 'Impersonation by default', value: impersonationLevel, isWeak: impersonationLevel === 'delegate' },
     {
       what: 'Refuses activation below packet integrity',
       value: flag(refusesLowActivation),
@@ -188,7 +191,7 @@ function applicationsOf(
       launchFrom: application.launch ? 'own' : settings.defaultLaunch ? 'default' : 'none',
       accessFrom: application.access ? 'own' : settings.defaultAccess ? 'default' : 'none',
       level: application.authenticationLevel,
-      runAs: application.runAs,
+      runAs: application.runAs ?? serviceOf(settings, application)?.runsAs ?? null,
       endpoints: [...application.endpoints],
       faults: [application.launch, application.access].flatMap((permission) => permission?.fault ?? []),
       rows: whoMay(settings, application, accounts, neededBy(own)).map(({ cells, links, ...row }) => ({

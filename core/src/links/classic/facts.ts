@@ -1,3 +1,4 @@
+import type { DcomService } from '../../dcom/machine-lists.js';
 import type { RegistryView } from '../../dcom/settings.js';
 import type { ComDecision, ComRight } from '../../dcom/com-rights.js';
 import type { CallLevel } from '../../plant/plant.js';
@@ -159,6 +160,8 @@ export interface ClassicRightsFact {
   readonly isGuestOnly: boolean | null;
   readonly isHardened: boolean | null;
   readonly runAs: string | null;
+  /** The service that the server is started as; absent or null: none that is known. */
+  readonly service?: DcomService | null;
   /** Of the link’s account; empty: no export tells who it is. */
   readonly rights: readonly {
     readonly right: ComRight;

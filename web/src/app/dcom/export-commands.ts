@@ -12,6 +12,11 @@ const keys = [
   'HKLM\\SOFTWARE\\Microsoft\\Windows\\CurrentVersion\\Policies\\System',
 ] as const;
 
+const lists = [
+  'Get-CimInstance Win32_Service | Select-Object Name,StartName,State,StartMode | Export-Csv -NoTypeInformation -Encoding UTF8 services.csv',
+  "Get-LocalGroup | ForEach-Object { $g = $_; Get-LocalGroupMember $g | Select-Object @{n='Group';e={$g.Name}},@{n='GroupSid';e={$g.SID}},Name,SID,PrincipalSource } | Export-Csv -NoTypeInformation -Encoding UTF8 groups.csv",
+] as const;
+
 /** What is typed on a machine so that its settings can be brought here: nothing is installed there, and nothing changed. */
 @Component({
   selector: 'hinge-export-commands',
@@ -26,6 +31,12 @@ const keys = [
       </p>
       <ol>
         @for (command of commands; track command) {
+          <li><hinge-copy [text]="command" /></li>
+        }
+      </ol>
+      <p class="faint">For the accounts that servers run as, and who is in which group (PowerShell):</p>
+      <ol>
+        @for (command of lists; track command) {
           <li><hinge-copy [text]="command" /></li>
         }
       </ol>
@@ -48,5 +59,6 @@ const keys = [
 })
 export class ExportCommands {
   readonly open = input(false);
+  readonly lists = lists;
   readonly commands = keys.map((key, index) => `reg export "${key}" ${index + 1}.reg /y`);
 }

@@ -447,6 +447,18 @@ describe('a classic link', () => {
     expect(said(null)).toContain('Since 2023 machines refuse');
   });
 
+  it('says of a server that does not start how its service stands', () => {
+    const said = (startMode: string) => {
+      const service = { name: 'LehrOpc', runsAs: '.\\opc', state: 'Stopped', startMode };
+      const seen = [...healthy.slice(0, 7), made({ failure: failed(0x80080005) }), rights({ service })];
+      return judged(classic(), seen).steps.find(({ step }) => step === 'activation')?.findings[0]?.meaning;
+    };
+    expect(said('Disabled')).toContain(
+      'its service LehrOpc runs as .\\opc, is stopped, and starts never: it is disabled.',
+    );
+    expect(said('Odd')).toContain('starts as “Odd”');
+  });
+
   it('folds a refused launch under a level that is too low', () => {
     const { steps } = judged(classic(), [...healthy.slice(0, 7), made({ level: 'connect', failure: denied })]);
     const [first] = steps.find(({ step }) => step === 'activation')?.findings ?? [];

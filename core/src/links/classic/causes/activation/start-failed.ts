@@ -14,16 +14,22 @@ export const startFailed = cause({
   severity: 'fails',
   test({ facts }) {
     const made = facts.latest('classic-activation');
-    return made?.failure && hasCode(made.failure, timedOut, runAsFailed)
-      ? { because: [made], failure: made.failure, isAccount: hasCode(made.failure, runAsFailed) }
-      : null;
+    if (!made?.failure || !hasCode(made.failure, timedOut, runAsFailed)) return null;
+    const rights = facts.latest('classic-rights');
+    const service = rights?.service ?? null;
+    return {
+      because: rights && service ? [made, rights] : [made],
+      failure: made.failure,
+      isAccount: hasCode(made.failure, runAsFailed),
+      service,
+    };
   },
-  meaning: ({ failure, isAccount }, { subject: { server } }) =>
+  meaning: ({ failure, isAccount, service }, { subject: { server } }) =>
     `${server.name} does not start: ${sayFailure(failure)}.${
       isAccount
         ? ' Its own account has another password than the one that was typed there, may not sign in as a service, or it runs as whoever is signed in, and nobody is.'
         : ' It hangs, waits for somebody at a screen that nobody sees, or its service is switched off.'
-    }`,
+    }${service ? ` By what was exported, its service ${service.name} runs as ${service.runsAs || 'nobody'}, is ${service.state.toLowerCase() || 'in no state'}, and starts ${startWord(service.startMode)}.` : ''}`,
   remedies: ({ isAccount }, { subject: { server, serverMachine } }) => [
     isAccount
       ? byHand({
@@ -41,3 +47,8 @@ export const startFailed = cause({
         }),
   ],
 });
+
+/** As the machine’s list has it. */
+const startWord = (mode: string): string =>
+  ({ auto: 'by itself', manual: 'when it is asked for', disabled: 'never: it is disabled' })[mode.toLowerCase()] ??
+  `as “${mode}”`;

@@ -99,6 +99,8 @@ export * from './dcom/codes.js';
 export * from './dcom/who-may.js';
 export * from './dcom/kept-settings.js';
 export * from './dcom/rights-of-link.js';
+export { appIds } from './dcom/permission-entries.js';
+export type { PermissionChange } from './dcom/permission-entries.js';
 export * from './dcom/smallest-settings.js';
 export * from './dcom/permission-order.js';
 export * from './dcom/settings-difference.js';

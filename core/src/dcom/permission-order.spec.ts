@@ -13,7 +13,7 @@ import { registryExportText } from './registry-export.js';
 import { Registry, readRegistryExport } from './registry.js';
 import { readSddl } from './sddl.js';
 import { dcomSettings } from './settings.js';
-import { appIds, ole } from './smallest-settings.js';
+import { appIds, ole } from './permission-entries.js';
 
 const path = `${appIds}\\{5d8f0b52-3c1e-4f6a-9a70-2b6c1de90402}`;
 function descriptorOf(sddl: string) {

@@ -2,8 +2,10 @@ import { decodeBase64, encodeBase64 } from '../trust/pem.js';
 import { descriptorBytes, readDescriptorBytes } from './descriptor-binary.js';
 import type { SecurityDescriptor } from './descriptor.js';
 import type { DcomSettings, KeptPermission } from './settings.js';
-import { appIds, keysOfChanges, ole, sayPermission } from './smallest-settings.js';
-import type { KeysOfChanges, PermissionChange } from './smallest-settings.js';
+import { appIds, ole } from './permission-entries.js';
+import type { PermissionChange } from './permission-entries.js';
+import { keysOfChanges, sayPermission } from './smallest-settings.js';
+import type { KeysOfChanges } from './smallest-settings.js';
 
 /** A permission in a machine’s registry that is to become another one. Nobody sets it from afar: a person does it on the machine. */
 export interface DcomChange {

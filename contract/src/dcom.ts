@@ -112,6 +112,8 @@ export const smallestView = z.object({
     }),
   ),
   restarts: z.array(z.string()),
+  /** Links whose accounts may do what the link needs afterwards, and may not now, or the other way round. */
+  turns: z.array(z.object({ link: z.string(), isGained: z.boolean() })),
   notes: z.array(z.string()),
   /** Texts of files for the registry: one that puts the changes in force, one that takes them back. */
   apply: z.string(),

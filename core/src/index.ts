@@ -103,4 +103,5 @@ export { appIds } from './dcom/permission-entries.js';
 export type { PermissionChange } from './dcom/permission-entries.js';
 export * from './dcom/smallest-settings.js';
 export * from './dcom/permission-order.js';
+export * from './dcom/settings-what-if.js';
 export * from './dcom/settings-difference.js';

@@ -81,7 +81,7 @@ export const rooms = {
   bench: ['links', 'means', 'probe'],
   reports: ['administration', 'plant'],
   rights: ['facts', 'means', 'plant', 'probe'],
-  dcom: ['plant'],
+  dcom: ['orders', 'plant'],
   settings: ['certificates', 'links', 'plant', 'proposals', 'trust/authorities'],
   'own-tls': ['trust/authorities'],
   search: ['plant'],

@@ -3,13 +3,13 @@ import { aceTypes } from './descriptor.js';
 import type { Ace } from './descriptor.js';
 import {
   administrators,
-  appIds,
   descriptorOf,
   entryFor,
   execute,
   farBits,
   farMask,
   nearBits,
+  placeOf,
   titles,
 } from './permission-entries.js';
 import type { PermissionChange } from './permission-entries.js';
@@ -40,8 +40,7 @@ export function applicationChange(
   if (added.length === 0 && narrowed.length === 0 && now?.dacl) return null;
   return {
     what: `${titles[permission]} permission of ${application.name || application.appId}`,
-    path: `${appIds}\\${application.appId}`,
-    name: permission === 'launch' ? 'LaunchPermission' : 'AccessPermission',
+    ...placeOf(permission, application),
     before: own,
     after: descriptorOf(withCaretakers(dacl, permission)),
     says: [

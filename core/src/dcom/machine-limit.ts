@@ -2,7 +2,7 @@ import type { ToldAccount } from './account-token.js';
 import { checkComRight, permissionOf } from './com-rights.js';
 import type { ComPermission } from './com-rights.js';
 import { aceTypes } from './descriptor.js';
-import { denialOf, entryFor, farMask, namesOf, neededRights, ole } from './permission-entries.js';
+import { denialOf, entryFor, farMask, namesOf, neededRights, placeOf } from './permission-entries.js';
 import type { PermissionChange } from './permission-entries.js';
 import type { DcomSettings } from './settings.js';
 import type { Sid } from './sid.js';
@@ -46,8 +46,7 @@ export function limitChange(
   ];
   return {
     what: `The machine’s limit of ${permission} permissions`,
-    path: ole,
-    name: permission === 'launch' ? 'MachineLaunchRestriction' : 'MachineAccessRestriction',
+    ...placeOf(permission, null),
     before: restriction,
     after: { ...limit, dacl },
     says: held.map((sid) => `It lets ${nameWords(sid)} through; it gives nothing by itself.`),

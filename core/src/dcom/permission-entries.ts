@@ -4,6 +4,7 @@ import { checkComRight } from './com-rights.js';
 import type { ComPermission, ComRight } from './com-rights.js';
 import { aceTypes, controlBits, noData } from './descriptor.js';
 import type { Ace, SecurityDescriptor } from './descriptor.js';
+import type { DcomApplication } from './settings.js';
 import { nameOfSid } from './sid.js';
 import type { Sid } from './sid.js';
 
@@ -33,6 +34,14 @@ export const neededRights: Readonly<Record<ComPermission, readonly ComRight[]>> 
   access: ['access far'],
 };
 export const permissions = ['launch', 'access'] as const;
+/** Where permissions stand: key and value. */
+export const placeOf = (permission: ComPermission, application: Pick<DcomApplication, 'appId'> | null) =>
+  application
+    ? {
+        path: `${appIds}\\${application.appId}`,
+        name: permission === 'launch' ? 'LaunchPermission' : 'AccessPermission',
+      }
+    : { path: ole, name: permission === 'launch' ? 'MachineLaunchRestriction' : 'MachineAccessRestriction' };
 export const titles: Readonly<Record<ComPermission, string>> = { launch: 'Launch', access: 'Access' };
 
 /** Who is kept out all the same: by the denial of a group, which may stand there for others’ sake and is left to people. */

@@ -5,6 +5,7 @@ import { registryExportText } from './registry-export.js';
 import { readSddl } from './sddl.js';
 import { dcomSettings } from './settings.js';
 import type { DcomSettings } from './settings.js';
+import { settingsAfter, turnedLinks } from './settings-what-if.js';
 import { keysOfChanges, sayPermission, smallestSettings } from './smallest-settings.js';
 import { whoMay } from './who-may.js';
 
@@ -176,5 +177,40 @@ describe('the smallest settings of a machine', () => {
         if (!denies) expect(standings.has('missing')).toBe(false);
       }),
     );
+  });
+
+  it('tell which links turn by them', () => {
+    const turnsOf = (own: Permissions, accounts = [trend]) => {
+      const settings = settingsOf(exportOf(open, own));
+      const applications = [{ application: applicationIn(settings), needed }];
+      const { changes } = smallestSettings(settings, accounts, applications);
+      // What is told of the settings afterwards is what an export of them says.
+      const exported = settingsOf(exportOf(open, own), registryExportText(keysOfChanges(changes).apply));
+      const permissionsIn = ({ applications: [one] }: DcomSettings) =>
+        [one?.launch, one?.access].map((kept) => sayPermission(kept?.descriptor ?? null));
+      expect(permissionsIn(settingsAfter(settings, changes))).toEqual(permissionsIn(exported));
+      return turnedLinks(settings, changes, accounts, applications);
+    };
+    const closed = { LaunchPermission: 'D:(A;;CCDCLCSWRP;;;SY)', AccessPermission: 'D:(A;;CCDCLC;;;SY)' };
+    expect(turnsOf(closed)).toEqual([{ link: 'Trends', isGained: true }]);
+    expect(turnsOf(wide)).toEqual([]);
+    expect(turnsOf(closed, [])).toEqual([]);
+    expect(
+      turnedLinks(
+        settingsOf(exportOf(open, wide)),
+        [
+          {
+            what: 'Access permission of Lehr data',
+            path: app,
+            name: 'AccessPermission',
+            before: null,
+            after: { control: 0x8004, owner: null, group: null, dacl: [], sacl: null },
+            says: [],
+          },
+        ],
+        [trend],
+        [{ application: applicationIn(settingsOf(exportOf(open, wide))), needed }],
+      ),
+    ).toEqual([{ link: 'Trends', isGained: false }]);
   });
 });

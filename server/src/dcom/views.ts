@@ -12,6 +12,7 @@ import {
   registryExportText,
   sayPermission,
   smallestSettings,
+  turnedLinks,
 } from '@loyal-hinge/core';
 import type { DcomApplication, DcomSettings, NeededAccount } from '@loyal-hinge/core';
 import type {
@@ -157,6 +158,7 @@ function smallestOf({ machineId, settings, accounts }: KeptExport, servers: read
       };
     }),
     restarts: [...restarts],
+    turns: [...turnedLinks(settings, changes, accounts, applications)],
     notes: [...notes],
     apply: registryExportText(apply),
     undo: registryExportText(undo),

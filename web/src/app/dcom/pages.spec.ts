@@ -91,6 +91,7 @@ const view = (differs: Partial<DcomView> = {}): DcomView => ({
       },
     ],
     restarts: ['Tin bath data'],
+    turns: [{ link: 'Display to Tin bath', isGained: true }],
     notes: [],
     apply: 'Windows Registry Editor Version 5.00\r\n',
     undo: 'Windows Registry Editor Version 5.00\r\n',
@@ -150,9 +151,10 @@ describe('one machine', () => {
     expect(site.text).toMatch(
       /access permission of Tin bath data.*display is given access from other machines\..*none of its own.*D:\(A;;CCLC;;;BA\)/,
     );
+    expect(site.text).toContain('By it, Display to Tin bath may do what is needed; none loses one.');
     expect(site.text).toContain('Counts once these were started anew: Tin bath data.');
     expect(site.button(/Save the file that changes it/).disabled).toBe(false);
-    const nothing = { changes: [], restarts: [], notes: [], apply: '', undo: '' };
+    const nothing = { changes: [], restarts: [], turns: [], notes: [], apply: '', undo: '' };
     const whole = await Site.open('/dcom/tin-data', { dcomMachine: view({ smallest: nothing }) });
     expect(whole.text).toContain('Nothing has to be changed');
   });

@@ -1,6 +1,6 @@
-import { ChangeDetectionStrategy, Component, inject, input } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
 import { Store } from '@ngrx/store';
-import { registryFileBytes } from '@loyal-hinge/core';
+import { listed, registryFileBytes } from '@loyal-hinge/core';
 import type { SmallestView } from '@loyal-hinge/contract';
 import { saveBlob } from '../files/save-blob';
 import { ProblemNotice } from '../http/problem-notice';
@@ -49,6 +49,7 @@ const longestWhy = 1000;
             </dl>
           </article>
         }
+        <p>{{ turns() }}</p>
         @if (smallest().restarts.length > 0) {
           <p>Counts once these were started anew: {{ smallest().restarts.join(', ') }}.</p>
         }
@@ -105,6 +106,16 @@ export class SmallestSettings {
   readonly mayAct = may('engineer');
   /** Why a work order could not be proposed; null: it was, or nobody did. */
   readonly problem = this.store.selectSignal(ordersFeature.selectProblem);
+
+  /** Which links turn by it, in a sentence. */
+  readonly turns = computed(() => {
+    const of = (isGained: boolean): readonly string[] =>
+      this.smallest().turns.flatMap((turn) => (turn.isGained === isGained ? turn.link : []));
+    const [gained, lost] = [of(true), of(false)];
+    const gains =
+      gained.length === 0 ? 'No link gains a right by it' : `By it, ${listed(gained)} may do what is needed`;
+    return `${gains}; ${lost.length === 0 ? 'none loses one' : `${listed(lost)} may not any more`}.`;
+  });
 
   propose(): void {
     this.store.dispatch(

@@ -104,4 +104,6 @@ export type { PermissionChange } from './dcom/permission-entries.js';
 export * from './dcom/smallest-settings.js';
 export * from './dcom/permission-order.js';
 export * from './dcom/settings-what-if.js';
+export { callerOf } from './dcom/way-back.js';
+export type { CalledBack } from './dcom/way-back.js';
 export * from './dcom/settings-difference.js';

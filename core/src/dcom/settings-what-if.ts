@@ -1,7 +1,7 @@
 import type { ToldAccount } from './account-token.js';
 import { checkComRight, permissionOf } from './com-rights.js';
 import type { ComPermission } from './com-rights.js';
-import { neededRights, permissions, placeOf } from './permission-entries.js';
+import { neededRights, ole, permissions, placeOf } from './permission-entries.js';
 import type { PermissionChange } from './permission-entries.js';
 import type { DcomApplication, DcomSettings, KeptPermission } from './settings.js';
 import type { NeededApplication } from './smallest-settings.js';
@@ -24,8 +24,10 @@ export function settingsAfter(settings: DcomSettings, changes: readonly Permissi
     const change = changes.find((one) => one.path === path && one.name === name);
     return change ? { descriptor: change.after, fault: null } : now;
   };
+  const byDefault = changes.find(({ path, name }) => path === ole && name === 'DefaultAccessPermission');
   return {
     ...settings,
+    defaultAccess: byDefault ? { descriptor: byDefault.after, fault: null } : settings.defaultAccess,
     launchRestriction: changed('launch', null, settings.launchRestriction),
     accessRestriction: changed('access', null, settings.accessRestriction),
     applications: settings.applications.map((one) => ({

@@ -6,6 +6,8 @@ import { applicationChange } from './application-permission.js';
 import { limitChange } from './machine-limit.js';
 import { namesOf, permissions, stillDenied } from './permission-entries.js';
 import type { PermissionChange } from './permission-entries.js';
+import { isOfSystem, wayBackChange } from './way-back.js';
+import type { CalledBack } from './way-back.js';
 import type { WrittenKey, WrittenValue } from './registry-export.js';
 import { sddlOf } from './sddl.js';
 import type { DcomApplication, DcomSettings } from './settings.js';
@@ -42,11 +44,13 @@ export interface SmallestSettings {
  * The least that lets every link work on one machine: for each application, launch and access from another machine for the
  * accounts that need it, or for a group of just them; nothing for anybody else, but for those who look after the machine.
  * What is given near stays. The machine’s limit is widened only where it stands in the way.
+ * @param clients on this machine, which servers elsewhere call back: they are given access, and nothing of it is taken away
  */
 export function smallestSettings(
   settings: DcomSettings,
   accounts: readonly ToldAccount[],
   applications: readonly NeededApplication[],
+  clients: readonly CalledBack[] = [],
 ): SmallestSettings {
   const notes: string[] = [];
   const changes: PermissionChange[] = [];
@@ -83,6 +87,28 @@ export function smallestSettings(
         application.service === null ? application.name : `the service ${application.service} (${application.name})`,
       );
   }
+  const atDefault: ToldAccount[] = [];
+  for (const { name, application, needed } of clients) {
+    const { known, unknown } = knownAccounts(needed, accounts);
+    for (const userName of unknown) notes.push(`The way back to ${name}: ${strangerWords(userName)}`);
+    for (const account of known) letIn.add(account);
+    for (const { token } of known) through.access.add(token.user);
+    if (!application) atDefault.push(...known);
+    else if (applications.some((one) => one.application.appId === application.appId && one.needed.length > 0)) {
+      notes.push(`${name} is a server, too: see that ${listOf(known)} keeps access to it, as servers call it back.`);
+    } else {
+      const change = wayBackChange(settings, application, known, trusteesFor(known, accounts), nameWords);
+      if (change) changes.push(change);
+    }
+  }
+  const byDefault = wayBackChange(
+    settings,
+    null,
+    atDefault,
+    [...new Set(atDefault.map(({ token }) => token.user))],
+    nameWords,
+  );
+  if (byDefault) changes.push(byDefault);
   for (const permission of permissions) {
     const limit = limitChange(settings, permission, [...through[permission]], accounts, notes);
     if (limit) changes.push(limit);
@@ -100,6 +126,12 @@ export function smallestSettings(
   }
   return { changes, restarts, notes };
 }
+
+const listOf = (accounts: readonly ToldAccount[]): string => accounts.map(({ name }) => name).join(', ');
+const strangerWords = (userName: string): string =>
+  isOfSystem(userName)
+    ? `a server runs as ${userName}, which is its machine’s own account over the network. Let it run under an account that this machine knows.`
+    : `a server calls back as “${userName}”, and no export of this machine tells who that is.`;
 
 /** The keys of a file that puts the changes in force, and of one that takes them back. */
 export function keysOfChanges(changes: readonly ValueChange[]): KeysOfChanges {

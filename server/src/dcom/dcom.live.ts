@@ -105,6 +105,24 @@ describe('what machines’ exports say of DCOM', () => {
     expect(view.accounts).toEqual([{ name: 'TIN-DATA\\oven', sid: reader.replace(/1001$/, '1007'), groups: 5 }]);
   });
 
+  it('works out the way back at the machine of a client', async () => {
+    const machineId = 'trend-station';
+    const closed = registryExportText([
+      {
+        path: 'HKEY_LOCAL_MACHINE\\SOFTWARE\\Microsoft\\Ole',
+        values: [permission('DefaultAccessPermission', 'D:(A;;CCDCLC;;;BA)')],
+      },
+    ]);
+    const account = `"User Name","SID"\r\n"trend-station\\trend","${reader}"\r\n`;
+    const files = [fileOf('settings.reg', registryFileBytes(closed)), fileOf('account.csv', strToU8(account))];
+    const { smallest } = await engineer.call('importMachineSettings', { machineId }, { files });
+    const change = smallest?.changes.find(({ what }) => what === 'The machine’s default access permission');
+    expect(change?.says).toEqual([
+      'trend-station\\trend is given access from other machines: servers call back as this account.',
+    ]);
+    expect(change?.linkIds).toContain('trend--lehr-data');
+  });
+
   it('refuses what is no export, and says what to bring', async () => {
     const machineId = 'tin-data';
     const nothing = { files: [fileOf('holiday.txt', strToU8('sun'))] };

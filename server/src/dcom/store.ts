@@ -2,6 +2,7 @@ import { and, desc, eq, inArray, sql } from 'drizzle-orm';
 import { readSettings, writtenSettings } from '@loyal-hinge/core';
 import type { DcomSettings, ToldAccount } from '@loyal-hinge/core';
 import type { DcomExport, DcomView } from '@loyal-hinge/contract';
+import { alias } from 'drizzle-orm/pg-core';
 import type { Queryable } from '../database/database.js';
 import { applications, links, machineSettings, machines, zones } from '../database/schema.js';
 import type { ReadMachine } from './read-files.js';
@@ -132,6 +133,42 @@ export interface NeededServer {
   readonly link: string | null;
   readonly endpointUrl: string | null;
   readonly userName: string | null;
+}
+
+/** A client on a machine, and a server elsewhere that calls it back. */
+export interface WatchingLink {
+  readonly linkId: string;
+  readonly link: string;
+  readonly client: string;
+  readonly endpointUrl: string;
+  readonly serverMachineId: string;
+  readonly userName: string | null;
+}
+
+/** Links of clients on a machine whose servers call back with changes. */
+export async function watchingLinks(db: Queryable, machineId: string): Promise<readonly WatchingLink[]> {
+  const servers = alias(applications, 'servers');
+  const rows = await db
+    .select({
+      linkId: links.id,
+      link: links.name,
+      client: applications.name,
+      endpointUrl: links.endpointUrl,
+      serverMachineId: servers.machineId,
+      identity: links.identity,
+      needs: links.needs,
+    })
+    .from(links)
+    .innerJoin(applications, eq(applications.id, links.clientId))
+    .innerJoin(servers, eq(servers.id, links.serverId))
+    .where(and(eq(links.kind, 'classic'), eq(applications.machineId, machineId)))
+    .orderBy(applications.name, links.name);
+  return rows
+    .filter(({ needs }) => needs.some(({ uses }) => uses.includes('watch')))
+    .map(({ identity, needs: _needs, ...row }) => ({
+      ...row,
+      userName: identity.kind === 'user' ? identity.userName : null,
+    }));
 }
 
 /** Classic servers of some machines, or all, each with its links; one without links has a row of its own. */

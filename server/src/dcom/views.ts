@@ -1,5 +1,7 @@
 import {
+  applicationOfProgram,
   bareName,
+  callerOf,
   dcomChangeOf,
   permissionOf,
   programOf,
@@ -14,7 +16,7 @@ import {
   smallestSettings,
   turnedLinks,
 } from '@loyal-hinge/core';
-import type { DcomApplication, DcomSettings, NeededAccount } from '@loyal-hinge/core';
+import type { CalledBack, DcomApplication, DcomSettings, NeededAccount } from '@loyal-hinge/core';
 import type {
   DcomApplicationView,
   DcomDifferences,
@@ -25,8 +27,17 @@ import type {
 } from '@loyal-hinge/contract';
 import type { Queryable } from '../database/database.js';
 import { notFound } from '../http/problems.js';
-import { classicMachines, exportsOf, findExport, neededServers, newestExports, placedMachine } from './store.js';
-import type { KeptExport, NeededServer } from './store.js';
+import {
+  classicMachines,
+  exportsOf,
+  findExport,
+  neededServers,
+  newestExport,
+  newestExports,
+  placedMachine,
+  watchingLinks,
+} from './store.js';
+import type { KeptExport, NeededServer, WatchingLink } from './store.js';
 
 /** All machines over which DCOM matters, with what their newest exports say. */
 export async function dcomMachinesOf(db: Queryable): Promise<DcomMachines> {
@@ -63,6 +74,8 @@ export async function dcomViewOf(db: Queryable, machineId: string, exportId?: nu
   const [exports, servers] = await Promise.all([exportsOf(db, machineId), neededServers(db, [machineId])]);
   const wanted = exportId ?? exports[0]?.id ?? null;
   const kept = wanted === null ? null : await findExport(db, machineId, wanted);
+  const watching = kept ? await watchingLinks(db, machineId) : [];
+  const clients = kept ? await calledBack(db, kept, watching) : [];
   if (wanted !== null && !kept) throw notFound('export of this machine', String(wanted));
   return {
     ...place,
@@ -70,7 +83,7 @@ export async function dcomViewOf(db: Queryable, machineId: string, exportId?: nu
     shown: wanted,
     settings: kept ? settingRows(kept.settings) : [],
     applications: kept ? [...applicationsOf(kept, servers)] : [],
-    smallest: kept && smallestOf(kept, servers),
+    smallest: kept && smallestOf(kept, servers, clients, watching),
     accounts: (kept?.accounts ?? []).map(({ name, token }) => ({ name, sid: token.user, groups: token.groups.length })),
     faults: kept?.faults ?? [],
   };
@@ -136,13 +149,43 @@ function settingRows({
   ];
 }
 
-/** The least that lets every link of these servers work. */
-function smallestOf({ machineId, settings, accounts }: KeptExport, servers: readonly NeededServer[]): SmallestView {
+/** Clients on the machine of an export, with the accounts as which servers elsewhere call them back, by those machines’ exports. */
+async function calledBack(
+  db: Queryable,
+  { settings }: KeptExport,
+  watching: readonly WatchingLink[],
+): Promise<readonly CalledBack[]> {
+  const machineIds = [...new Set(watching.map(({ serverMachineId }) => serverMachineId))];
+  const elsewhere = new Map(await Promise.all(machineIds.map(async (id) => [id, await newestExport(db, id)] as const)));
+  const byClient = new Map<string, Map<string, string[]>>();
+  for (const { client, link, endpointUrl, serverMachineId, userName } of watching) {
+    const there = elsewhere.get(serverMachineId)?.settings;
+    const application = there && applicationOfProgram(there, programIn(endpointUrl));
+    const caller = there && application ? callerOf(there, application, userName) : null;
+    if (caller === null) continue;
+    const callers = byClient.get(client) ?? new Map<string, string[]>();
+    callers.set(caller, [...(callers.get(caller) ?? []), link]);
+    byClient.set(client, callers);
+  }
+  return [...byClient].map(([name, callers]) => ({
+    name,
+    application: settings.applications.find((one) => one.name.toLowerCase() === name.toLowerCase()) ?? null,
+    needed: [...callers].map(([caller, links]) => ({ userName: caller, links })),
+  }));
+}
+
+/** The least that lets every link of these servers work, and the way back to these clients. */
+function smallestOf(
+  { machineId, settings, accounts }: KeptExport,
+  servers: readonly NeededServer[],
+  clients: readonly CalledBack[],
+  watching: readonly WatchingLink[],
+): SmallestView {
   const applications = settings.applications.map((application) => ({
     application,
     needed: neededBy(serversOf(settings, application, servers)),
   }));
-  const { changes, restarts, notes } = smallestSettings(settings, accounts, applications);
+  const { changes, restarts, notes } = smallestSettings(settings, accounts, applications, clients);
   const { apply, undo } = keysOfChanges(changes);
   return {
     changes: changes.map((change) => {
@@ -154,7 +197,10 @@ function smallestOf({ machineId, settings, accounts }: KeptExport, servers: read
         after: sayPermission(change.after),
         says: [...change.says],
         change: dcomChangeOf(machineId, change),
-        linkIds: concerned.flatMap(({ linkId }) => linkId ?? []),
+        linkIds: [
+          ...concerned.flatMap(({ linkId }) => linkId ?? []),
+          ...(application ? [] : watching.map(({ linkId }) => linkId)),
+        ],
       };
     }),
     restarts: [...restarts],

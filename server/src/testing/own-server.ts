@@ -49,7 +49,7 @@ export function ownServer(name: string, more: Readonly<Record<string, string>> =
     databaseUrl: databaseUrl(name),
     serverDatabaseUrl: env.HINGE_DATABASE_URL,
     async setUp() {
-      mkdirSync(folder);
+      mkdirSync(folder, { recursive: true });
       copyFileSync(join(given('HINGE_TEST_DATA'), 'sealing-key'), join(folder, 'sealing-key'));
       await onServersDatabase(`drop database if exists ${name}`);
       // Copied by way of the log, its sequences could step back when the database is halted.

@@ -1,0 +1,67 @@
+import type { ToldAccount } from './account-token.js';
+import { checkComRight } from './com-rights.js';
+import { applicationChange } from './application-permission.js';
+import { serviceOf } from './machine-lists.js';
+import { administrators, descriptorOf, entryFor, farMask, ole } from './permission-entries.js';
+import type { PermissionChange } from './permission-entries.js';
+import type { DcomApplication, DcomSettings } from './settings.js';
+import type { Sid } from './sid.js';
+import { limitsOf } from './who-may.js';
+import type { NeededAccount } from './who-may.js';
+
+/** A client that servers on other machines call back with changes, and as whom they do. */
+export interface CalledBack {
+  readonly name: string;
+  /** Its own application in the export; null: it has none, and the machine’s default permission counts. */
+  readonly application: DcomApplication | null;
+  readonly needed: readonly NeededAccount[];
+}
+
+/**
+ * The account as which a server calls back: the one that it runs as, or whoever had it launched.
+ * @returns null: it runs as whoever is signed in there, and that may be anybody
+ */
+export function callerOf(
+  settings: Pick<DcomSettings, 'services'>,
+  application: DcomApplication,
+  launchedBy: string | null,
+): string | null {
+  const runAs = application.runAs ?? serviceOf(settings, application)?.runsAs ?? null;
+  if (runAs === null) return launchedBy;
+  return runAs.toLowerCase() === 'interactive user' ? null : runAs;
+}
+
+/** An account of the system: over the network it is its machine’s, and no export tells who that is. */
+export const isOfSystem = (account: string): boolean =>
+  /^(localsystem|nt authority\\.*|nt service\\.*|\.\\localsystem)$/i.test(account);
+
+const [self, system] = ['S-1-5-10', 'S-1-5-18'] as const;
+/** What counts where a machine has no default access permission (MS-DCOM’s neighbours: itself, its administrators, the system near). */
+const builtIn = descriptorOf([entryFor(self, 0x07), entryFor(system, 0x03), entryFor(administrators, 0x07)]);
+
+/** An access permission that lets callers in; null: they are let in already. The machine’s limit is another matter. */
+export function wayBackChange(
+  settings: DcomSettings,
+  application: DcomApplication | null,
+  callers: readonly ToldAccount[],
+  trustees: readonly Sid[],
+  nameWords: (sid: Sid) => string,
+): PermissionChange | null {
+  const { own, byDefault } = limitsOf(settings, application, 'access');
+  const now = own ?? byDefault ?? builtIn;
+  const only = { own: now, byDefault: null, restriction: null, policy: null };
+  const held = callers.filter(({ token }) => checkComRight(only, token, 'access far').isAllowed === false);
+  if (held.length === 0) return null;
+  if (application) return applicationChange(settings, application, 'access', trustees, nameWords);
+  const added = trustees.filter((sid) => held.some(({ token }) => token.user === sid || token.groups.includes(sid)));
+  return {
+    what: 'The machine’s default access permission',
+    path: ole,
+    name: 'DefaultAccessPermission',
+    before: byDefault,
+    after: { ...now, dacl: [...(now.dacl ?? []), ...added.map((sid) => entryFor(sid, farMask.access))] },
+    says: added.map(
+      (sid) => `${nameWords(sid)} is given access from other machines: servers call back as this account.`,
+    ),
+  };
+}

@@ -12,8 +12,8 @@ import { makePlantKeys, startTestPlant } from './lib/test-plant.mjs';
 const dataFolder = join(root, '.data', 'test');
 const reportOf = (stage) => join(dataFolder, `${stage}.json`);
 const stages = ['lint', 'types', 'unit', 'web', 'live', 'browser'];
-/** So many made-up plants stand side by side, each with a database and a server, and as many tests use them. */
-const plantCount = 3;
+/** So many made-up plants stand side by side, each with a database and a server, and as many tests use them; what else there is to compute fills the time in which they wait. */
+const plantCount = 2;
 /** Browsers compute all the time, and would only take turns. */
 const browserCount = 2;
 const outcome = { passed: 0, failed: 0 };

@@ -1,5 +1,5 @@
-import { ComClient, DataAccessServer, opcIids, walkClassic } from '@loyal-hinge/classic';
-import type { ClassicStep, ClassicWalk, Level, Observation } from '@loyal-hinge/classic';
+import { ComClient, DataAccessServer, categories, opcIids, variantText, walkClassic } from '@loyal-hinge/classic';
+import type { ClassicStep, ClassicWalk, HeldServer, Level, Observation } from '@loyal-hinge/classic';
 import { ClassicMachine } from './classic-machine.js';
 import type { ClassicMachineRecord, ClassicProgram } from './classic-machine.js';
 import { EnforcedSettings } from './enforced-settings.js';
@@ -383,3 +383,57 @@ async function eventually(isSo: () => boolean): Promise<void> {
   for (let tries = 0; tries < 100 && !isSo(); tries += 1) await new Promise((resolve) => setTimeout(resolve, 20));
   expect(isSo()).toBe(true);
 }
+
+describe('a server that is held', () => {
+  it('tells changes of a group, properties of items, and that it goes away; nothing is left behind', async () => {
+    const machine = await machineWith();
+    const changes: number[] = [];
+    let properties: readonly string[] = [];
+    const use = async (held: HeldServer): Promise<void> => {
+      const group = await held.server.addGroup('', 100, true);
+      await group.add([{ itemId: 'Lehr.Zone1.Temperature', clientHandle: 7 }], true);
+      const stop = await held.watch(group, ({ clientHandles }) => changes.push(...clientHandles));
+      while (changes.length < 2) await new Promise((resolve) => setTimeout(resolve, 20));
+      await stop();
+      const told = await held.server.properties('Lehr.Zone1.SetPoint');
+      properties = told.map(({ id, value }) => `${id} ${variantText(value)}`);
+      await expect(held.server.properties('Lehr.Nowhere')).rejects.toMatchObject({ hresult: 0xc0040007 });
+      await group.release();
+      expect(machine.held).toEqual({ servers: 1, groups: 0 });
+      const over = machine.stop();
+      await held.ended;
+      await over;
+    };
+    const seen = await walked(walkTo(machine, { use }));
+    expect(last(seen)).toBe('access');
+    expect(new Set(changes)).toEqual(new Set([7]));
+    expect(properties).toEqual(expect.arrayContaining(['1 4', '5 3', '100 °C', '102 650', '103 20']));
+    expect(machine.held.groups).toBe(0);
+  });
+
+  it('refuses a value outside its range', async () => {
+    const codes: number[] = [];
+    const use = async ({ server }: HeldServer): Promise<void> => {
+      const group = await server.addGroup('', 100, false);
+      const [item] = await group.add([{ itemId: 'Lehr.Zone1.SetPoint', clientHandle: 1 }], true);
+      if (item?.error !== null) throw new Error('the item was not added');
+      for (const value of [700, 600]) codes.push(...(await group.write([item.serverHandle], [{ type: 'r4', value }])));
+    };
+    await walked(walkTo(await machineWith(), { use }));
+    expect(codes).toEqual([0xc004000b, 0]);
+  });
+});
+
+describe('a machine’s list of servers', () => {
+  it('is read whole, with what each offers, and with what was left of servers that are gone', async () => {
+    const alsoListed = [
+      { clsid: '5d8f0b52-3c1e-4f6a-9a70-2b6c1de80a99', progId: 'Old.1', name: 'Old', categories: [categories['A&E']] },
+    ];
+    const seen = await walked(walkTo(await machineWith({ machine: { alsoListed } }), { server: 'list' }));
+    expect(last(seen)).toBe('class');
+    expect(seen.class?.others.map((one) => [one.progId, one.categories])).toEqual([
+      [progId, ['DA 2', 'DA 3']],
+      ['Old.1', ['A&E']],
+    ]);
+  });
+});

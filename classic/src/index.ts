@@ -1,5 +1,6 @@
 export * from './octets/guid.js';
 export * from './octets/wire-fault.js';
+export * from './wire-readers.js';
 export * from './rpc/pdu.js';
 export * from './rpc/problems.js';
 export * from './rpc/security.js';

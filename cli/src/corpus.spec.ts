@@ -13,6 +13,7 @@ import {
   readSddl,
   textOf,
 } from '@loyal-hinge/core';
+import { ComFailure, WireFault, wireReaders } from '@loyal-hinge/classic';
 import type { ReadPart } from '@loyal-hinge/core';
 import { readPkiFolder } from '@loyal-hinge/core/bundles';
 import { readSigningRequest } from '@loyal-hinge/core/issuing';
@@ -20,7 +21,7 @@ import { readPkcs12 } from '@loyal-hinge/core/pkcs12';
 
 type Outcome = { readonly ok: true } | { readonly ok: false; readonly says: string };
 
-/** Every reader of what people bring along, by the name of its folder in the corpus. */
+/** Every reader of what people bring along, and of what peers of classic OPC send, by the name of its folder in the corpus. */
 const readers: Readonly<Record<string, (bytes: Uint8Array) => Outcome | Promise<Outcome>>> = {
   certificate: readCertificate,
   crl: readCrl,
@@ -40,7 +41,22 @@ const readers: Readonly<Record<string, (bytes: Uint8Array) => Outcome | Promise<
     const [first] = faults;
     return first ? { ok: false, says: `line ${first.line}: ${first.says}` } : { ok: true };
   },
+  ...Object.fromEntries(Object.entries(wireReaders).map(([name, read]) => [name, (bytes) => heard(read, bytes)])),
 };
+
+/** What comes over a line is read, or refused by a fault of its own; all else is a mistake of the reader. */
+function heard(read: (octets: Uint8Array) => unknown, bytes: Uint8Array): Outcome {
+  try {
+    read(bytes);
+    return { ok: true };
+  } catch (error) {
+    if (error instanceof WireFault)
+      return { ok: false, says: error.at === null ? error.message : `octet ${error.at}: ${error.message}` };
+    // An answer that says itself that the call has failed.
+    if (error instanceof ComFailure) return { ok: false, says: error.message };
+    throw error;
+  }
+}
 
 const said = (read: ReadPart<unknown>, unit: string): Outcome =>
   read.ok ? { ok: true } : { ok: false, says: `${unit} ${read.fault.at}: ${read.fault.says}` };

@@ -118,6 +118,13 @@ export type Observation =
       readonly missing: readonly string[];
       /** Items that are there, some of them, where one is missing. */
       readonly some: readonly string[];
+      /** Items that patterns stand for, some of them where `isWhole` is false, and how long it took to find them. */
+      readonly patterns: readonly {
+        readonly text: string;
+        readonly items: readonly string[];
+        readonly isWhole: boolean;
+        readonly ms: number;
+      }[];
       readonly problem: Problem | null;
     }
   | { readonly step: 'read'; readonly items: readonly ReadItem[]; readonly problem: Problem | null }

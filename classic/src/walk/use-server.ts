@@ -11,6 +11,8 @@ import type { Walking } from './walking.js';
 
 const mostItemsSeen = 5000;
 const someItems = 200;
+/** Of what one pattern stands for. */
+const mostFitting = 1000;
 const usualRateMs = 1000;
 
 /** Calls the server, looks for the items that are needed, reads and watches them. */
@@ -23,26 +25,38 @@ export async function useServer(walking: Walking, object: RemoteObject): Promise
     return note({ step: 'access', status: null, problem: problemOf(error) });
   }
   if (walk.use) return HeldServer.hold(walking, server, walk.use);
-  const { browse, read, watch, items } = walk.needs;
-  if (browse) await browseItems(walking, server);
-  if ((read || watch || walk.needs.writes?.length) && items.length > 0) await useGroup(walking, server);
+  const { browse, read, watch, writes } = walk.needs;
+  const items = browse ? await browseItems(walking, server) : walk.needs.items;
+  if ((read || watch || writes?.length) && items.length > 0) await useGroup(walking, server, items);
 }
 
-async function browseItems({ walk: { needs }, note }: Walking, server: DataAccessServer): Promise<void> {
+/** @returns the items that are needed, with those that patterns stand for in their place */
+async function browseItems({ walk: { needs }, note }: Walking, server: DataAccessServer): Promise<readonly string[]> {
   try {
+    const begun = performance.now();
     const nameSpace = await server.nameSpace();
     const all = await server.allItems(mostItemsSeen);
     const there = new Set(all);
-    const missing = needs.items.filter((item) => !there.has(item));
+    const patterns = (needs.patterns ?? []).flatMap(({ text, fits }) => {
+      const fitting = there.has(text) ? [] : all.filter(fits);
+      const isWhole = fitting.length <= mostFitting && all.length < mostItemsSeen;
+      const ms = Math.round(performance.now() - begun);
+      return fitting.length === 0 ? [] : [{ text, items: fitting.slice(0, mostFitting), isWhole, ms }];
+    });
+    const standsFor = new Map(patterns.map(({ text, items }) => [text, items]));
+    const missing = needs.items.filter((item) => !there.has(item) && !standsFor.has(item));
     const some = missing.length > 0 ? all.slice(0, someItems) : [];
-    note({ step: 'browse', nameSpace, count: all.length, missing, some, problem: null });
+    note({ step: 'browse', nameSpace, count: all.length, missing, some, patterns, problem: null });
+    return [...new Set(needs.items.flatMap((item) => standsFor.get(item) ?? [item]))];
   } catch (error) {
-    note({ step: 'browse', nameSpace: null, count: 0, missing: [], some: [], problem: problemOf(error) });
+    const nothing = { nameSpace: null, count: 0, missing: [], some: [], patterns: [] };
+    note({ step: 'browse', ...nothing, problem: problemOf(error) });
+    return needs.items;
   }
 }
 
 /** Reads and watches in one group, which is removed afterwards. */
-async function useGroup(walking: Walking, server: DataAccessServer): Promise<void> {
+async function useGroup(walking: Walking, server: DataAccessServer, wanted: readonly string[]): Promise<void> {
   const { needs } = walking.walk;
   const wantedMs = needs.watch?.updateRateMs ?? usualRateMs;
   let group: DataAccessGroup | null = null;
@@ -50,7 +64,7 @@ async function useGroup(walking: Walking, server: DataAccessServer): Promise<voi
   let added: readonly AddedItem[] = [];
   try {
     group = await server.addGroup('', wantedMs, false);
-    const items = needs.items.map((itemId, index) => ({ itemId, clientHandle: index + 1 }));
+    const items = wanted.map((itemId, index) => ({ itemId, clientHandle: index + 1 }));
     added = await group.add(items, true);
     handles = added.flatMap((item) => (item.error === null ? item.serverHandle : []));
     if (needs.read) {

@@ -4,6 +4,12 @@ import type { Guid } from '../octets/guid.js';
 import type { HeldServer } from './held-server.js';
 import type { Observation } from './observations.js';
 
+/** What items a name stands for. */
+export interface ItemPattern {
+  readonly text: string;
+  fits(itemId: string): boolean;
+}
+
 export interface ClassicWalk {
   /** A name or an address. */
   readonly host: string;
@@ -14,6 +20,8 @@ export interface ClassicWalk {
   readonly server: { readonly clsid: Guid } | { readonly progId: string } | 'list' | null;
   readonly needs: {
     readonly items: readonly string[];
+    /** Names among the items that stand for others where no item has that very name. */
+    readonly patterns?: readonly ItemPattern[];
     readonly browse: boolean;
     readonly read: boolean;
     readonly watch: { readonly updateRateMs: number } | null;

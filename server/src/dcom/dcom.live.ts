@@ -4,7 +4,7 @@ import { strToU8, zipSync } from 'fflate';
 import { descriptorBytes, readSddl, registryExportText, registryFileBytes } from '@loyal-hinge/core';
 import { signIn } from '../testing/calls.js';
 import type { Caller } from '../testing/calls.js';
-import { given } from '../testing/given.js';
+import { given, plantGiven } from '../testing/given.js';
 import { ownPassword, ownServer } from '../testing/own-server.js';
 import { until } from '../testing/until.js';
 
@@ -157,6 +157,22 @@ describe('a check of a classic link', () => {
     );
     expect(facts).toContainEqual(expect.objectContaining({ kind: 'classic-rights', source: 'reported' }));
     expect(assessment.headline).toContain('launch far is not given. No entry of the machine’s limit gives it.');
+  });
+
+  it('takes a needed item for a pattern where no item has that name, by whole names or by their parts', async () => {
+    const link = plantGiven().plant.links.find(({ id }) => id === 'trend--lehr-data');
+    const needs = ['Lehr/Zone[1-3]/Temperature', 'Lehr.Belt.S*'].map((path) => ({ path, uses: ['read', 'watch'] }));
+    await engineer.call('putLink', { id: 'trend--lehr-data' }, { ...link, needs } as never);
+    const { id } = await engineer.call('checkLink', { linkId: 'trend--lehr-data' }, {});
+    const { facts, assessment } = await until(
+      () => engineer.call('check', { checkId: id }),
+      ({ check: { endedAt } }) => endedAt !== null,
+    );
+    expect(facts.flatMap((fact) => (fact.kind === 'item-pattern' ? [[fact.pattern, fact.paths]] : []))).toEqual([
+      ['Lehr/Zone[1-3]/Temperature', [1, 2, 3].map((zone) => `Lehr.Zone${zone}.Temperature`)],
+      ['Lehr.Belt.S*', ['Lehr.Belt.Speed']],
+    ]);
+    expect(assessment.state).toBe('Sound');
   });
 
   it('says that DCOM’s settings make a guest of everybody, where the export says so', async () => {

@@ -384,6 +384,33 @@ async function eventually(isSo: () => boolean): Promise<void> {
   expect(isSo()).toBe(true);
 }
 
+describe('a needed item that is a pattern', () => {
+  it('stands for the items that fit it, unless one has that very name', async () => {
+    const needs = {
+      items: ['Zone temperatures', 'Lehr.Belt.Speed', 'Nothing of that kind'],
+      patterns: [
+        { text: 'Zone temperatures', fits: (itemId: string) => itemId.endsWith('.Temperature') },
+        { text: 'Lehr.Belt.Speed', fits: () => true },
+        { text: 'Nothing of that kind', fits: () => false },
+      ],
+      browse: true,
+      read: true,
+      watch: null,
+    };
+    const seen = await walked(walkTo(await machineWith(), { needs }));
+    expect(seen.browse).toMatchObject({
+      missing: ['Nothing of that kind'],
+      patterns: [{ text: 'Zone temperatures', isWhole: true }],
+    });
+    expect(seen.browse?.patterns[0]?.items).toHaveLength(8);
+    expect(seen.read?.items.map(({ itemId }) => itemId)).toEqual([
+      ...[1, 2, 3, 4, 5, 6, 7, 8].map((zone) => `Lehr.Zone${zone}.Temperature`),
+      'Lehr.Belt.Speed',
+      'Nothing of that kind',
+    ]);
+  });
+});
+
 describe('a server that is held', () => {
   it('tells changes of a group, properties of items, and that it goes away; nothing is left behind', async () => {
     const machine = await machineWith();

@@ -83,6 +83,8 @@ export function noteObservation(walk: Walk, seen: Observation, classic: ClassicW
         failure: failureIn(seen.problem),
       });
     case 'browse': {
+      for (const { text, items, isWhole, ms } of seen.patterns)
+        log.note({ kind: 'item-pattern', pattern: text, paths: [...items], isWhole, ms });
       const missing = seen.missing.map((path) => ({ path, nearest: nearest(path, seen.some) }));
       return void log.note({
         kind: 'classic-browse',

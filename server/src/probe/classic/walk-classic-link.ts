@@ -1,6 +1,15 @@
 import { isIP } from 'node:net';
-import { isSameTarget, judgeLinkUrl, linkKinds, passwordTargetOf, programOf, usualCalls } from '@loyal-hinge/core';
-import type { LinkInPlant, StepId, Withheld } from '@loyal-hinge/core';
+import {
+  fitsPattern,
+  isSameTarget,
+  judgeLinkUrl,
+  linkKinds,
+  passwordTargetOf,
+  patternInPath,
+  programOf,
+  usualCalls,
+} from '@loyal-hinge/core';
+import type { ItemPattern, LinkInPlant, StepId, Withheld } from '@loyal-hinge/core';
 import { usualGuid, walkClassic } from '@loyal-hinge/classic';
 import type { ClassicWalk, Observation } from '@loyal-hinge/classic';
 import { failureOf } from '../../ua/failure.js';
@@ -90,6 +99,10 @@ function classicWalk(
     server: clsid === null ? { progId: program } : { clsid },
     needs: {
       items: link.needs.map(({ path }) => path),
+      patterns: link.needs.flatMap(({ path }) => {
+        const pattern = patternInPath(path);
+        return pattern ? [{ text: path, fits: (itemId: string) => fitsItem(pattern, itemId) }] : [];
+      }),
       browse: link.needs.length > 0,
       // What may be done with an item is told when it is added to a group and read: also where it is only watched.
       read: link.needs.length > 0,
@@ -116,6 +129,10 @@ async function resolve(walk: Walk, host: string, isLinks: boolean): Promise<read
   const { pinnedAddress } = walk.subject.link;
   return isLinks && pinnedAddress !== null && resolution.addresses.length > 0 ? [pinnedAddress] : resolution.addresses;
 }
+
+/** Items have names, and no paths: a pattern fits a name as a whole, or the parts that points divide. */
+const fitsItem = (pattern: ItemPattern, itemId: string): boolean =>
+  fitsPattern(pattern, [itemId]) || fitsPattern(pattern, itemId.split('.'));
 
 /** Why the password is not to be sent; null: it may be, or there is none to send. */
 async function whyWithheld({ subject: { link, server }, means }: Walk): Promise<Withheld | null> {

@@ -106,7 +106,13 @@ const acts: fc.Arbitrary<Act> = fc.oneof(
   ),
   moment.map((ms) =>
     act(`a search that is stopped after ${ms} ms`, async () => {
-      const wish = { discoveryUrls: [], machines: true, ranges: [inPlant('10.8/29')], ports: [4840, 4850], mapperPorts: [] };
+      const wish = {
+        discoveryUrls: [],
+        machines: true,
+        ranges: [inPlant('10.8/29')],
+        ports: [4840, 4850],
+        mapperPorts: [],
+      };
       await engineer.call('beginDiscovery', {}, wish);
       await pause(ms);
       await engineer.call('stopDiscovery', {}, {});

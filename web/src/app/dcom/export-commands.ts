@@ -49,6 +49,9 @@ const lists = [
       margin: 0.4rem 0;
       padding-inline-start: 1.4rem;
     }
+    li hinge-copy {
+      vertical-align: top;
+    }
     summary {
       cursor: pointer;
     }

@@ -151,7 +151,7 @@ describe('one machine', () => {
     expect(site.text).toMatch(
       /access permission of Tin bath data.*display is given access from other machines\..*none of its own.*D:\(A;;CCLC;;;BA\)/,
     );
-    expect(site.text).toContain('By it, Display to Tin bath may do what is needed; none loses one.');
+    expect(site.text).toContain('Afterwards Display to Tin bath can do what is needed; no link loses one.');
     expect(site.text).toContain('Counts once these were started anew: Tin bath data.');
     expect(site.button(/Save the file that changes it/).disabled).toBe(false);
     const nothing = { changes: [], restarts: [], turns: [], notes: [], apply: '', undo: '' };

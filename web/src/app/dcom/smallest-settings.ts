@@ -112,9 +112,8 @@ export class SmallestSettings {
     const of = (isGained: boolean): readonly string[] =>
       this.smallest().turns.flatMap((turn) => (turn.isGained === isGained ? turn.link : []));
     const [gained, lost] = [of(true), of(false)];
-    const gains =
-      gained.length === 0 ? 'No link gains a right by it' : `By it, ${listed(gained)} may do what is needed`;
-    return `${gains}; ${lost.length === 0 ? 'none loses one' : `${listed(lost)} may not any more`}.`;
+    const gains = gained.length === 0 ? 'No link gains a right' : `Afterwards ${listed(gained)} can do what is needed`;
+    return `${gains}; ${lost.length === 0 ? 'no link loses one' : `${listed(lost)} can’t any more`}.`;
   });
 
   propose(): void {

@@ -24,7 +24,7 @@ const columns: readonly Column<Check>[] = [
   { key: 'askedAt', title: 'When', text: ({ askedAt }) => askedAt },
   { key: 'found', title: 'Found', text: ({ found, state }) => found ?? stateWords[state] },
   { key: 'askedBy', title: 'Asked by', text: ({ askedBy }) => askedBy },
-  { key: 'compare', title: 'Compare', text: () => '' },
+  { key: 'compare', title: 'Compare', text: () => '', onlyShown: true },
 ];
 
 /** Earlier checks of a link; two of them can be laid side by side. */

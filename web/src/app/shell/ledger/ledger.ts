@@ -32,7 +32,7 @@ export interface Column<Row> {
   readonly short?: boolean;
   /** Stands only in the saved file. */
   readonly onlySaved?: boolean;
-  /** Is drawn, and has no words to save. */
+  /** Is drawn, and has no words to save; without an order of its own nobody sorts by it. */
   readonly onlyShown?: boolean;
 }
 
@@ -102,6 +102,8 @@ const headHeight = 40;
               <th scope="col" pResizableColumn [class]="'of-' + column.key">
                 <ng-container [ngTemplateOutlet]="heading" />
               </th>
+            } @else if (column.onlyShown && !column.order) {
+              <th scope="col" pResizableColumn [class]="'of-' + column.key">{{ column.title }}</th>
             } @else {
               <th scope="col" pResizableColumn [pSortableColumn]="column.key" [class]="'of-' + column.key">
                 <span>{{ column.title }}</span><p-sortIcon [field]="column.key" />

@@ -100,13 +100,13 @@ const ranks = { new: 0, differs: 1, known: 2 } as const;
             [empty]="told.running ? 'Nothing yet.' : 'No server answered there.'"
           >
             <ng-template hingeCell="server" [hingeCellOf]="shown()" let-found>
-              {{ found.applicationName || 'without a name' }}
+              <div class="name">{{ found.applicationName || 'without a name' }}</div>
               @if (!found.classic) {
                 <span class="mono faint line">{{ found.applicationUri }}</span>
               }
             </ng-template>
             <ng-template hingeCell="where" [hingeCellOf]="shown()" let-found>
-              <span class="mono url">{{ found.endpointUrl }}</span>
+              <div class="mono where">{{ found.endpointUrl }}</div>
               <span class="mono faint line">{{ found.address }}</span>
             </ng-template>
             <ng-template hingeCell="speaks" [hingeCellOf]="shown()" let-found>
@@ -159,6 +159,12 @@ const ranks = { new: 0, differs: 1, known: 2 } as const;
     }
     .url {
       white-space: nowrap;
+    }
+    .name {
+      min-width: 11rem;
+    }
+    .where {
+      min-width: 15rem;
     }
     .standing {
       min-width: 9.5rem;

@@ -99,6 +99,8 @@ describe('a snapshot of rights', () => {
   it('shows what nobody without a name should be able to do', async () => {
     await found(engineer, 'energy--dust-filter');
     const view = await taken('dust-filter-server');
+    // Where one came to nothing, it says why.
+    expect(view.snapshots.map(({ state, says }) => [state, says])).toEqual([['whole', null]]);
     expect(view.identities).toMatchObject([{ name: 'anonymous', isAnonymous: true, snapshots: [{ state: 'whole' }] }]);
     const [group] = view.groups;
     expect((group?.rights[0] ?? 0) & read).toBe(read);

@@ -151,7 +151,9 @@ export async function startServer(configuration: Configuration, logger: Logger):
   const people = new People(db, secondFactor, () => events.newestId());
   const accounts = new Accounts(db, secondFactor);
   const streams = new Streams();
-  const discovery = new Discovery(db, events, locks, (machineId) => accountOnMachine(db, secrets, machineId));
+  const discovery = new Discovery(db, events, locks, (machineId, goesThere) =>
+    accountOnMachine(db, secrets, machineId, goesThere),
+  );
   const signing = new AuthoritySigning(db, secrets, trustWork, events);
   const renewal = new CertificateRenewal(db, secrets, desk, carrier, signing);
   const afterReading = (): Promise<void> => orders.proveAll();

@@ -13,6 +13,9 @@ export interface AccountToSignIn {
   note(isLetIn: boolean): Promise<void>;
 }
 
+/** Whether a host and a port, as a link has them, are the place that is asked. */
+export type GoesThere = (host: string, port: number) => Promise<boolean>;
+
 export interface MachineToAsk {
   readonly host: string;
   readonly address: string;
@@ -70,7 +73,7 @@ export async function listOfMachine(machine: MachineToAsk, asking: Asking): Prom
     fault:
       problem === null
         ? null
-        : `${host}, port ${port}, speaks COM, and does not give its list of servers ${asWhom}: ${sayProblem(problem)}.${account ? '' : ' Once the plant has a classic link to this machine with a password, it is asked as that link’s account.'}`,
+        : `${host}, port ${port}, speaks COM, and does not give its list of servers ${asWhom}: ${sayProblem(problem)}.${account ? '' : ' Once the plant has a classic link to this very place with a password, it is asked as that link’s account.'}`,
   };
 }
 

@@ -2,6 +2,7 @@ import type { DiscoveryWish } from '@loyal-hinge/contract';
 import { signIn } from '../testing/calls.js';
 import { inPlant, plantGiven } from '../testing/given.js';
 import type { Caller } from '../testing/calls.js';
+import { Relay } from '../testing/relay.js';
 import { until } from '../testing/until.js';
 
 let engineer: Caller;
@@ -87,6 +88,27 @@ describe('looking for servers', () => {
     // Whom a machine takes for a guest gets nothing of it.
     expect(faults).toHaveLength(1);
     expect(faults[0]).toMatch(/10\.41.*does not give its list of servers to “trend”.*access is denied/);
+  });
+
+  it('sends a kept password where its link sends it, and to no other address of the machine', async () => {
+    const { plant } = plantGiven();
+    const port = plant.applications.flatMap((one) =>
+      one.kind === 'server' && one.speaks === 'classic' ? one.ports : [],
+    )[0];
+    const machine = plant.machines.find(({ id }) => id === 'lehr-data');
+    const relay = new Relay(inPlant('96.3'), port ?? 135, inPlant('30.41'));
+    await relay.listen();
+    const put = (addresses: readonly string[]) =>
+      engineer.call('putMachine', { id: 'lehr-data' }, { ...machine, addresses } as never);
+    try {
+      await put([...(machine?.addresses ?? []), inPlant('96.3')]);
+      const { found, faults } = await look({ ranges: [inPlant('96.3/32')], ports: [], mapperPorts: [port ?? 135] });
+      expect(found).toEqual([]);
+      expect(faults.join(' ')).toMatch(/96\.3.*does not give its list of servers to nobody who does not sign in/);
+    } finally {
+      await put(machine?.addresses ?? []);
+      await relay.cut();
+    }
   });
 
   it('can be stopped', async () => {

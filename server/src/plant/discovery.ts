@@ -12,7 +12,7 @@ import { resolveHost } from '../probe/resolve.js';
 import { keepCertificate } from '../certificates/store.js';
 import { UaConnection } from '../ua/connection.js';
 import { listOfMachine } from './classic-discovery.js';
-import type { AccountToSignIn } from './classic-discovery.js';
+import type { AccountToSignIn, GoesThere } from './classic-discovery.js';
 import type { MachineLocks } from '../processes/machine-locks.js';
 import { readPlant } from './store.js';
 import { readSetting } from '../database/settings.js';
@@ -53,8 +53,8 @@ export class Discovery {
     private readonly db: Database,
     private readonly events: EventLog,
     private readonly locks: Pick<MachineLocks, 'take'>,
-    /** The account of a classic link to a machine; null: there is none that may be tried now. */
-    private readonly accountOn: (machineId: string) => Promise<AccountToSignIn | null>,
+    /** The account of a classic link to a place on a machine; null: there is none that may be tried now. */
+    private readonly accountOn: (machineId: string, goesThere: GoesThere) => Promise<AccountToSignIn | null>,
   ) {}
 
   async told(): Promise<DiscoveryState> {
@@ -227,7 +227,9 @@ export class Discovery {
     if (!dialled.socket) return;
     dialled.socket.destroy();
     const machine = this.machines.get(place.address);
-    const account = machine ? await this.accountOn(machine.id) : null;
+    const goesThere: GoesThere = async (host, port) =>
+      port === place.port && (await this.resolved(host)).includes(place.address);
+    const account = machine ? await this.accountOn(machine.id, goesThere) : null;
     const list = await listOfMachine(
       { ...place, account },
       {

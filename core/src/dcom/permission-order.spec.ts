@@ -72,6 +72,22 @@ describe('a permission in a work order', () => {
     expect(settingsAfter('undo')).toBeNull();
   });
 
+  it('is neither there nor gone by an export that does not hold its place, or holds what can’t be read', () => {
+    const exportOf = (...keys: Parameters<typeof registryExportText>[0]) => {
+      const registry = new Registry();
+      readRegistryExport(registryExportText(keys), registry);
+      return dcomSettings(registry);
+    };
+    const elsewhere = exportOf({ path: ole, values: [{ name: 'EnableDCOM', text: 'Y' }] });
+    expect(permissionAt(elsewhere, change)).toBeUndefined();
+    expect(permissionAt(elsewhere, { path: ole, name: 'DefaultAccessPermission' })).toBeNull();
+    const there = exportOf({ path, values: [{ name: '', text: 'Tin bath data' }] });
+    expect(permissionAt(there, change)).toBeNull();
+    expect(permissionAt(there, { path: ole, name: 'DefaultAccessPermission' })).toBeUndefined();
+    const broken = exportOf({ path, values: [{ name: 'AccessPermission', bytes: Uint8Array.of(1, 2, 3) }] });
+    expect(permissionAt(broken, change)).toBeUndefined();
+  });
+
   it('is read only where it is a descriptor', () => {
     expect(readDescriptor(writtenDescriptor(administrators) ?? '')).toEqual(administrators);
     for (const text of ['', 'AQAE', 'not base64!']) expect(readDescriptor(text)).toBeUndefined();

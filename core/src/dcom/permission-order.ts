@@ -1,7 +1,7 @@
 import { decodeBase64, encodeBase64 } from '../trust/pem.js';
 import { descriptorBytes, readDescriptorBytes } from './descriptor-binary.js';
 import type { SecurityDescriptor } from './descriptor.js';
-import type { DcomSettings, KeptPermission } from './settings.js';
+import type { DcomApplication, DcomSettings, KeptPermission } from './settings.js';
 import { appIds, ole } from './permission-entries.js';
 import type { PermissionChange } from './permission-entries.js';
 import { keysOfChanges, sayPermission } from './smallest-settings.js';
@@ -93,14 +93,34 @@ export const keysOfDcomChanges = (changes: readonly DcomChange[]): KeysOfChanges
     })),
   );
 
-/** The permission that an export has in a place; null: it has none there. */
-export function permissionAt(settings: DcomSettings, { path, name }: Pick<DcomChange, 'path' | 'name'>): string | null {
-  return writtenDescriptor(keptAt(settings, path, name)?.descriptor ?? null);
+/**
+ * The permission that an export has in a place; null: it has none there.
+ * @returns undefined: it does not hold that part of the registry, or what stands there can’t be read
+ */
+export function permissionAt(
+  settings: DcomSettings,
+  { path, name }: Pick<DcomChange, 'path' | 'name'>,
+): string | null | undefined {
+  const kept = keptAt(settings, path, name);
+  if (kept) return kept.descriptor ? writtenDescriptor(kept.descriptor) : undefined;
+  const isHeld = path === ole ? holdsMachine(settings) : applicationAt(settings, path) !== undefined;
+  return isHeld ? null : undefined;
+}
+
+/** Whether the machine’s own part is there: it says at least one of these on every machine. */
+const holdsMachine = ({ isOn, ...settings }: DcomSettings): boolean =>
+  isOn !== null ||
+  [settings.defaultLaunch, settings.defaultAccess, settings.launchRestriction, settings.accessRestriction].some(
+    (kept) => kept !== null,
+  );
+
+function applicationAt({ applications }: DcomSettings, path: string): DcomApplication | undefined {
+  const appId = path.slice(appIds.length + 1).toLowerCase();
+  return applications.find((one) => one.appId.toLowerCase() === appId);
 }
 
 function keptAt(settings: DcomSettings, path: string, name: string): KeptPermission | null {
-  const appId = path.slice(appIds.length + 1).toLowerCase();
-  const application = settings.applications.find((one) => one.appId.toLowerCase() === appId);
+  const application = applicationAt(settings, path);
   switch (name) {
     case 'LaunchPermission':
       return application?.launch ?? null;

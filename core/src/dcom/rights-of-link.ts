@@ -8,6 +8,7 @@ import { serviceOf } from './machine-lists.js';
 import { portsIn } from './object-ports.js';
 import type { DcomApplication, DcomClass, DcomSettings } from './settings.js';
 import { isSameName, limitsOf, sayDecision, whoMay } from './who-may.js';
+import type { WhoMayRow } from './who-may.js';
 
 const farRights: readonly ComRight[] = ['launch far', 'activate far', 'access far'];
 
@@ -41,9 +42,8 @@ export function rightsOfLink(
   const application = applicationOfProgram(settings, program);
   if (!application) return null;
   const account = accounts.find(({ name }) => isSameName(userName, name));
-  const wide = whoMay(settings, application, [], []).filter(({ cells }) =>
-    cells.some(({ standing }) => standing === 'wide'),
-  );
+  const rows = whoMay(settings, application, [], []);
+  const wide = rows.filter(({ cells }) => cells.some(({ standing }) => standing === 'wide'));
   return {
     takenAt,
     application: application.name || application.appId,
@@ -53,7 +53,7 @@ export function rightsOfLink(
     runAs: application.runAs ?? serviceOf(settings, application)?.runsAs ?? null,
     service: serviceOf(settings, application),
     views: hasBothViews(settings) ? (classOfProgram(settings, program)?.views ?? []) : [],
-    nobodyHas: farRights.filter((right) => hasNobody(settings, application, right)),
+    nobodyHas: farRights.filter((right) => hasNobody(settings, application, right, rows)),
     portCount: settings.ports && portsIn(settings.ports),
     hasOwnPort: application.endpoints.length > 0,
     rights: account
@@ -78,9 +78,13 @@ export function rightsOfLink(
 const stranger: AccessToken = { user: 'S-1-0-0', groups: [], denyOnly: [] };
 
 /** Whether no entry gives a right to anybody, and no missing list gives it to everybody. */
-function hasNobody(settings: DcomSettings, application: DcomApplication, right: ComRight): boolean {
+function hasNobody(
+  settings: DcomSettings,
+  application: DcomApplication,
+  right: ComRight,
+  rows: readonly WhoMayRow[],
+): boolean {
   const limits = limitsOf(settings, application, permissionOf(right));
-  const rows = whoMay(settings, application, [], []);
   return (
     checkComRight(limits, stranger, right).isAllowed === false &&
     rows.every(({ cells }) => cells.every((cell) => cell.right !== right || cell.decision.isAllowed === false))

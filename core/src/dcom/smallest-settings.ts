@@ -44,7 +44,7 @@ export interface SmallestSettings {
  * The least that lets every link work on one machine: for each application, launch and access from another machine for the
  * accounts that need it, or for a group of just them; nothing for anybody else, but for those who look after the machine.
  * What is given near stays. The machine’s limit is widened only where it stands in the way.
- * @param clients on this machine, which servers elsewhere call back: they are given access, and nothing of it is taken away
+ * @param clients on this machine, which servers elsewhere call back: they are given access, and nobody loses any
  */
 export function smallestSettings(
   settings: DcomSettings,

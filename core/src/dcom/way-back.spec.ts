@@ -54,7 +54,14 @@ describe('the way back', () => {
   it('is given by the client’s own permission where it has one', () => {
     const settings = settingsWith(open, { AccessPermission: 'D:(A;;CCDCLC;;;BA)' });
     expect(changesOf(settings, settings.applications[0] ?? null).changes).toEqual([
-      ['AccessPermission', 'O:BAG:BAD:(A;;CCDCLC;;;BA)(A;;CCLC;;;S-1-5-21-1-2-3-1002)'],
+      ['AccessPermission', 'D:(A;;CCDCLC;;;BA)(A;;CCLC;;;S-1-5-21-1-2-3-1002)'],
+    ]);
+  });
+
+  it('takes nothing from anybody else, and begins with the default where the client has none of its own', async () => {
+    const wide = settingsWith({ ...open, DefaultAccessPermission: 'D:(A;;CCDCLC;;;S-1-5-21-1-2-3-1099)' });
+    expect(changesOf(wide, wide.applications[0] ?? null).changes).toEqual([
+      ['AccessPermission', 'D:(A;;CCDCLC;;;S-1-5-21-1-2-3-1099)(A;;CCLC;;;S-1-5-21-1-2-3-1002)'],
     ]);
   });
 
@@ -83,6 +90,6 @@ describe('the way back', () => {
       { ...made, service: 'lehropc' },
       { ...made, runAs: 'Interactive User' },
     ].map((application) => callerOf(settings, application, 'trend'));
-    expect(callers).toEqual(['trend', 'LEHR\\lab', '.\\opc', null]);
+    expect(callers).toEqual(['trend', 'LEHR\\lab', 'opc', null]);
   });
 });

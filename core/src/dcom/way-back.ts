@@ -1,8 +1,7 @@
 import type { ToldAccount } from './account-token.js';
 import { checkComRight } from './com-rights.js';
-import { applicationChange } from './application-permission.js';
 import { serviceOf } from './machine-lists.js';
-import { administrators, descriptorOf, entryFor, farMask, ole } from './permission-entries.js';
+import { administrators, descriptorOf, entryFor, farMask, ole, placeOf } from './permission-entries.js';
 import type { PermissionChange } from './permission-entries.js';
 import type { DcomApplication, DcomSettings } from './settings.js';
 import type { Sid } from './sid.js';
@@ -28,7 +27,8 @@ export function callerOf(
 ): string | null {
   const runAs = application.runAs ?? serviceOf(settings, application)?.runsAs ?? null;
   if (runAs === null) return launchedBy;
-  return runAs.toLowerCase() === 'interactive user' ? null : runAs;
+  // An account of the machine itself is known elsewhere by the same name and password.
+  return runAs.toLowerCase() === 'interactive user' ? null : runAs.replace(/^\.\\(?!localsystem$)/i, '');
 }
 
 /** An account of the system: over the network it is its machine’s, and no export tells who that is. */
@@ -39,7 +39,10 @@ const [self, system] = ['S-1-5-10', 'S-1-5-18'] as const;
 /** What counts where a machine has no default access permission (MS-DCOM’s neighbours: itself, its administrators, the system near). */
 const builtIn = descriptorOf([entryFor(self, 0x07), entryFor(system, 0x03), entryFor(administrators, 0x07)]);
 
-/** An access permission that lets callers in; null: they are let in already. The machine’s limit is another matter. */
+/**
+ * An access permission that lets callers in, and takes nothing from anybody: others may count on it. null: they are let in
+ * already. The machine’s limit is another matter.
+ */
 export function wayBackChange(
   settings: DcomSettings,
   application: DcomApplication | null,
@@ -52,16 +55,20 @@ export function wayBackChange(
   const only = { own: now, byDefault: null, restriction: null, policy: null };
   const held = callers.filter(({ token }) => checkComRight(only, token, 'access far').isAllowed === false);
   if (held.length === 0) return null;
-  if (application) return applicationChange(settings, application, 'access', trustees, nameWords);
   const added = trustees.filter((sid) => held.some(({ token }) => token.user === sid || token.groups.includes(sid)));
+  const place = application ? placeOf('access', application) : { path: ole, name: 'DefaultAccessPermission' };
   return {
-    what: 'The machine’s default access permission',
-    path: ole,
-    name: 'DefaultAccessPermission',
-    before: byDefault,
+    what: application
+      ? `Access permission of ${application.name || application.appId}`
+      : 'The machine’s default access permission',
+    ...place,
+    before: application ? own : byDefault,
     after: { ...now, dacl: [...(now.dacl ?? []), ...added.map((sid) => entryFor(sid, farMask.access))] },
-    says: added.map(
-      (sid) => `${nameWords(sid)} is given access from other machines: servers call back as this account.`,
-    ),
+    says: [
+      ...added.map(
+        (sid) => `${nameWords(sid)} is given access from other machines: servers call back as this account.`,
+      ),
+      ...(application && own === null ? ['It gets a permission of its own, with all that the default one gives.'] : []),
+    ],
   };
 }

@@ -36,7 +36,8 @@ export const dcomWords: ChangeWords<DcomChange> = {
     const newest = await byMachine(db, lines, newestExport);
     return lines.map((line) => {
       const kept: KeptExport | null | undefined = newest.get(line.change.machineId);
-      return kept ? { ...line, change: { ...line.change, before: permissionAt(kept.settings, line.change) } } : line;
+      const before = kept ? permissionAt(kept.settings, line.change) : undefined;
+      return before === undefined ? line : { ...line, change: { ...line.change, before } };
     });
   },
 };

@@ -18,6 +18,9 @@ export function limitChange(
 ): PermissionChange | null {
   const nameWords = namesOf(accounts);
   const { restriction, policy } = limitsOf(settings, null, permission);
+  const kept = permission === 'launch' ? settings.launchRestriction : settings.accessRestriction;
+  if ((kept?.fault ?? null) !== null)
+    notes.push(`The machine’s limit of ${permission} permissions can’t be read: see that it lets links through.`);
   const limit = policy ?? restriction;
   if (!limit) return null;
   const held = trustees.filter((sid) => {

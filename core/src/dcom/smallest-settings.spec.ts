@@ -213,4 +213,23 @@ describe('the smallest settings of a machine', () => {
       ),
     ).toEqual([{ link: 'Trends', isGained: false }]);
   });
+
+  it('leave what can’t be read as it is, since nobody could give it back', () => {
+    const broken = registryExportText([
+      {
+        path: app,
+        values: [
+          { name: '', text: 'Lehr data' },
+          { name: 'LaunchPermission', bytes: Uint8Array.of(1, 2) },
+        ],
+      },
+      { path: ole, values: [{ name: 'MachineAccessRestriction', bytes: Uint8Array.of(3) }] },
+    ]);
+    const { changes, notes } = smallest(settingsOf(broken));
+    expect(changes).toEqual([]);
+    expect(notes).toEqual([
+      'The launch permission of Lehr data can’t be read, so that nobody could give it back: it is left as it is.',
+      'The machine’s limit of access permissions can’t be read: see that it lets links through.',
+    ]);
+  });
 });

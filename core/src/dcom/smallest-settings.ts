@@ -64,6 +64,12 @@ export function smallestSettings(
     for (const userName of unknown)
       notes.push(`Of “${userName}” no export tells who it is: ${application.name} is left as it is.`);
     if (unknown.length > 0) continue;
+    const unread = permissions.filter((permission) => (application[permission]?.fault ?? null) !== null);
+    for (const permission of unread)
+      notes.push(
+        `The ${permission} permission of ${application.name || application.appId} can’t be read, so that nobody could give it back: it is left as it is.`,
+      );
+    if (unread.length > 0) continue;
     const trustees = trusteesFor(known, accounts);
     for (const permission of permissions) {
       for (const sid of trustees) through[permission].add(sid);

@@ -41,7 +41,7 @@ const builtIn = descriptorOf([entryFor(self, 0x07), entryFor(system, 0x03), entr
 
 /**
  * An access permission that lets callers in, and takes nothing from anybody: others may count on it. null: they are let in
- * already. The machine’s limit is another matter.
+ * already, or it can’t be read. The machine’s limit is another matter.
  */
 export function wayBackChange(
   settings: DcomSettings,
@@ -50,6 +50,8 @@ export function wayBackChange(
   trustees: readonly Sid[],
   nameWords: (sid: Sid) => string,
 ): PermissionChange | null {
+  // What can’t be read could not be given back.
+  if (((application ? application.access : settings.defaultAccess)?.fault ?? null) !== null) return null;
   const { own, byDefault } = limitsOf(settings, application, 'access');
   const now = own ?? byDefault ?? builtIn;
   const only = { own: now, byDefault: null, restriction: null, policy: null };

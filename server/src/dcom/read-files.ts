@@ -26,6 +26,8 @@ export interface ReadMachine {
 /** Of a zip: exports may be large, and are all letters. */
 const zipLimits = { mostFiles: 200, mostBytes: 260_000_000, mostBytesPerFile: 130_000_000 };
 const mostFaults = 200;
+/** Of one table. */
+const mostRows = 50_000;
 
 interface BroughtFile {
   readonly name: string;
@@ -73,7 +75,7 @@ export function readMachineFiles({ files }: MachineFiles): ReadMachine {
 function tableIn(text: string): readonly Record<string, string>[] {
   if (!/^\s*"?[A-Za-z]+"?,/.test(text)) return [];
   try {
-    return parse(text, { columns: true, bom: true, skip_empty_lines: true, relax_column_count: true });
+    return parse(text, { columns: true, bom: true, skip_empty_lines: true, relax_column_count: true, to: mostRows });
   } catch {
     return [];
   }

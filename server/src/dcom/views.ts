@@ -199,7 +199,9 @@ function smallestOf(
         change: dcomChangeOf(machineId, change),
         linkIds: [
           ...concerned.flatMap(({ linkId }) => linkId ?? []),
-          ...(application ? [] : watching.map(({ linkId }) => linkId)),
+          ...watching
+            .filter(({ client }) => !application || client.toLowerCase() === application.name.toLowerCase())
+            .map(({ linkId }) => linkId),
         ],
       };
     }),

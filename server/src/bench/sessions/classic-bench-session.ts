@@ -1,17 +1,7 @@
 import { sayCode } from '@loyal-hinge/core';
 import type { ItemPattern } from '@loyal-hinge/core';
 import type { BenchReading } from '@loyal-hinge/contract';
-import {
-  ComFailure,
-  RpcFault,
-  RpcProblem,
-  hasFailed,
-  itemRights,
-  problemOf,
-  propertyIds,
-  qualityWords,
-  variantText,
-} from '@loyal-hinge/classic';
+import { hasFailed, itemRights, propertyIds, qualityWords, variantText } from '@loyal-hinge/classic';
 import type { AddedItem, DataAccessGroup, HeldServer, ItemProperty, ItemValue, Variant } from '@loyal-hinge/classic';
 import { conflict } from '../../http/problems.js';
 import type { DescribedNode } from '../../ua/describe-node.js';
@@ -27,6 +17,7 @@ import type {
   WriteAnswer,
 } from './bench-session.js';
 import { ClassicSubscription } from './classic-subscription.js';
+import { told } from './classic-told.js';
 import {
   codeWords,
   readClassicValue,
@@ -178,22 +169,6 @@ export class ClassicBenchSession implements BenchSession {
       adding.catch(() => (this.hand = null));
     }
     return this.hand;
-  }
-}
-
-/** What a server answers with, or a lost line, in words. */
-async function told<Result>(call: () => Promise<Result>): Promise<Result> {
-  try {
-    return await call();
-  } catch (error) {
-    if (!(error instanceof ComFailure || error instanceof RpcFault || error instanceof RpcProblem)) throw error;
-    const problem = problemOf(error);
-    throw problem.by === 'way'
-      ? conflict(problem.says, 'Where the session is lost, it is taken up again by itself.')
-      : conflict(
-          `The server answered: ${sayCode(problem.code)}.`,
-          'Where the session is lost, it is taken up again by itself.',
-        );
   }
 }
 

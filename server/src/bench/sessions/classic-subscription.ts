@@ -1,8 +1,9 @@
 import { sayCode } from '@loyal-hinge/core';
-import { ComFailure, RpcFault, RpcProblem, emptyVariant, hresults } from '@loyal-hinge/classic';
+import { emptyVariant, hresults } from '@loyal-hinge/classic';
 import type { DataAccessGroup, DataChange, HeldServer, ItemValue } from '@loyal-hinge/classic';
 import type { ItemToWatch } from '../../ua/subscription.js';
 import type { BenchItem, BenchSubscription, WatchedHearer } from './bench-session.js';
+import { isOfPeer, told } from './classic-told.js';
 import { readClassicValue } from './classic-values.js';
 
 interface Watched extends ItemToWatch {
@@ -24,6 +25,7 @@ export class ClassicSubscription implements BenchSubscription {
   private group: DataAccessGroup | null = null;
   private readonly items = new Map<number, Watched>();
   private isTold = true;
+  private wasCalled = false;
   private silence: NodeJS.Timeout | undefined;
   private asking: NodeJS.Timeout | undefined;
   private isAsking = false;
@@ -38,18 +40,21 @@ export class ClassicSubscription implements BenchSubscription {
 
   async add(wished: readonly ItemToWatch[], samplingIntervalMs: number): Promise<readonly BenchItem[]> {
     const isFirst = this.group === null;
-    this.group ??= await this.held.server.addGroup('', Math.min(samplingIntervalMs, this.publishingIntervalMs), true);
+    const rateMs = Math.min(samplingIntervalMs, this.publishingIntervalMs);
+    const group = (this.group ??= await told(() => this.held.server.addGroup('', rateMs, true)));
     const items: BenchItem[] = [];
     for (let from = 0; from < wished.length; from += mostAtOnce)
-      items.push(...(await this.addTogether(this.group, wished.slice(from, from + mostAtOnce))));
-    if (isFirst) await this.begin(this.group);
+      items.push(...(await told(() => this.addTogether(group, wished.slice(from, from + mostAtOnce)))));
+    if (isFirst) await this.begin(group);
+    this.waitForCall(group);
     return items.map((item) => ({ ...item, isTold: this.isTold }));
   }
 
   async remove(keys: readonly number[]): Promise<void> {
     const gone = keys.flatMap((key) => this.items.get(key) ?? []);
     for (const { key } of gone) this.items.delete(key);
-    if (gone.length > 0) await this.group?.remove(gone.map(({ serverHandle }) => serverHandle));
+    const handles = gone.map(({ serverHandle }) => serverHandle);
+    if (handles.length > 0) await told(async () => this.group?.remove(handles));
   }
 
   async end(): Promise<void> {
@@ -85,16 +90,22 @@ export class ClassicSubscription implements BenchSubscription {
 
   private async begin(group: DataAccessGroup): Promise<void> {
     try {
-      this.unadvise = await this.held.watch(group, (change) => this.told(change));
+      this.unadvise = await this.held.watch(group, (change) => this.called(change));
     } catch (error) {
-      if (!(error instanceof ComFailure || error instanceof RpcFault || error instanceof RpcProblem)) throw error;
-      return this.ask(group);
+      if (!isOfPeer(error)) throw error;
+      this.ask(group);
     }
+  }
+
+  /** A call comes soon once there are items whose values can be told; where there are none, nobody waits. */
+  private waitForCall(group: DataAccessGroup): void {
+    if (this.wasCalled || !this.isTold || this.silence || this.items.size === 0) return;
     const waitMs = Math.max(patienceMs, patiencePeriods * group.revisedUpdateRateMs);
     this.silence = setTimeout(() => this.ask(group), waitMs).unref();
   }
 
-  private told({ clientHandles, values, qualities, timestamps, errors }: DataChange): void {
+  private called({ clientHandles, values, qualities, timestamps, errors }: DataChange): void {
+    this.wasCalled = true;
     clearTimeout(this.silence);
     if (!this.isTold) {
       clearInterval(this.asking);

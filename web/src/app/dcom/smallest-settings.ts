@@ -107,6 +107,10 @@ export class SmallestSettings {
   /** Why a work order could not be proposed; null: it was, or nobody did. */
   readonly problem = this.store.selectSignal(ordersFeature.selectProblem);
 
+  constructor() {
+    this.store.dispatch(orderActions.begin());
+  }
+
   /** Which links turn by it, in a sentence. */
   readonly turns = computed(() => {
     const of = (isGained: boolean): readonly string[] =>

@@ -160,6 +160,7 @@ export class EntryPageView {
   });
 
   constructor() {
+    this.store.dispatch(orderActions.begin());
     effect(() => {
       const [find, only, from] = [this.find(), doorChoices.find((one) => one === this.only()), Number(this.from())];
       const wish = { ...(find && { find }), ...(only && { only }), ...(from > 0 && { from }), most: pageSize };

@@ -194,7 +194,7 @@ export class OrderLines {
   }
 
   undoWords = (line: OrderLine): string =>
-    line.way === 'by hand'
+    this.isOfDoors(line) || this.isOfDcom(line)
       ? 'It is proposed as a work order of its own.'
       : 'It is done at once, or proposed if this plant requires a second person.';
   mayUndo = ({ state, change, way, wrote }: OrderLine): boolean =>

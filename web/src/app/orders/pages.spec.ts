@@ -1,4 +1,5 @@
 import type { Proposal, Role, WorkOrderRow } from '@loyal-hinge/contract';
+import { savedFiles } from '../../testing/saved-files';
 import { Site, refused } from '../../testing/site';
 import { line, order, thumbprintOf } from '../../testing/trust-answers';
 
@@ -186,6 +187,37 @@ describe('the page of a work order', () => {
     });
     expect(site.one('a', /Sign its request/).getAttribute('href')).toBe('/trust/authority');
     expect(site.text).not.toContain('Export the bundle');
+  });
+
+  it('saves one file for all permissions of a machine, and says that their way back is an order', async () => {
+    const textOf = savedFiles();
+    const permission = (machineId: string, name: string) => ({
+      kind: 'set-permission' as const,
+      machineId,
+      what: 'The machine’s limit of launch permissions',
+      path: 'HKEY_LOCAL_MACHINE\\SOFTWARE\\Microsoft\\Ole',
+      name,
+      before: null,
+      after: 'AQAEgAAAAAAAAAAAAAAAABQAAAACACAAAQAAAAAAGAADAAAAAQIAAAAAAAUgAAAAIAIAAA==',
+    });
+    const at = (position: number, state: 'by hand' | 'done', change: ReturnType<typeof permission>) =>
+      line({ position, state, way: 'by hand', change });
+    const site = await Site.open('/orders/o1', {
+      order: order({
+        state: 'approved',
+        lines: [
+          at(1, 'by hand', permission('tin-data', 'MachineLaunchRestriction')),
+          at(2, 'done', permission('tin-data', 'MachineAccessRestriction')),
+          at(3, 'done', permission('silo-data', 'DefaultAccessPermission')),
+        ],
+      }),
+    });
+    await site.press(/Save the file/);
+    const text = await textOf(0, 'utf-16le');
+    expect(text).toMatch(/"MachineLaunchRestriction"=hex:01,00,04,80[^]*"MachineAccessRestriction"=hex:01/);
+    expect(text).not.toContain('DefaultAccessPermission');
+    await site.press(/Undo …/);
+    expect(site.text).toContain('It is proposed as a work order of its own.');
   });
 
   it('filters its lines by words and by how they stand, in the address', async () => {

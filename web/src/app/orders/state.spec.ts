@@ -1,6 +1,6 @@
 import type { OrderLine, WorkOrder } from '@loyal-hinge/contract';
 import { line, order as orderOf } from '../../testing/trust-answers';
-import { orderHeadline } from './state';
+import { orderActions, orderHeadline, ordersFeature } from './state';
 
 const order = (state: WorkOrder['state'], ...lines: OrderLine['state'][]): WorkOrder =>
   orderOf({ state, proposedBy: 'the engineer', lines: lines.map((one) => line({ state: one })) });
@@ -16,4 +16,15 @@ describe('how a work order stands, in a sentence', () => {
     [order('proved', 'proved'), 'Carried out and proved.'],
     [order('withdrawn', 'waiting'), 'Withdrawn; nothing was done.'],
   ])('%#', (told, words) => expect(orderHeadline(told)).toBe(words));
+});
+
+describe('why an order could not be proposed', () => {
+  const problem = { title: 'Can’t be done now', detail: 'It is so already.', faults: [] } as never;
+  const reduce = ordersFeature.reducer;
+  const failed = reduce(undefined, orderActions.failed({ does: 'propose', problem }));
+
+  it('is told, and no more on the next page that opens', () => {
+    expect(failed.commands.problem).toBe(problem);
+    expect(reduce(failed, orderActions.begin()).commands.problem).toBeNull();
+  });
 });

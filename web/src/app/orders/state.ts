@@ -41,6 +41,8 @@ const beginning: OrdersState = adapter.getInitialState({
 export const orderActions = createActionGroup({
   source: 'Work orders',
   events: {
+    /** A page opens on which orders can be proposed: what others met is not told there. */
+    begin: emptyProps(),
     /** The list opens. */
     load: emptyProps(),
     reload: emptyProps(),
@@ -65,7 +67,7 @@ export const ordersFeature = createFeature({
   name: 'orders',
   reducer: createReducer(
     beginning,
-    on(orderActions.load, (state): OrdersState => ({ ...state, ...untold(state) })),
+    on(orderActions.begin, orderActions.load, (state): OrdersState => ({ ...state, ...untold(state) })),
     on(orderActions.loaded, (state, { rows }): OrdersState => adapter.setAll(rows, { ...state, loaded: true })),
     on(orderActions.open, (state, { id }): OrdersState =>
       state.looked === id ? state : { ...state, ...untold(state), looked: id, order: null },

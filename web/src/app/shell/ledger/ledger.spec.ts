@@ -7,6 +7,7 @@ import { MultiSelect } from 'primeng/multiselect';
 import { LedgerCell, LedgerHeading } from './cell';
 import { Ledger } from './ledger';
 import type { Column } from './ledger';
+import { savedFiles } from '../../../testing/saved-files';
 
 interface Row {
   readonly id: string;
@@ -80,16 +81,10 @@ describe('the ledger table', () => {
   });
 
   it('saves what it shows, and no more', async () => {
-    const saved: Blob[] = [];
-    URL.createObjectURL = (blob) => (saved.push(blob as Blob), 'blob:x');
-    URL.revokeObjectURL = () => undefined;
-    jest.spyOn(HTMLAnchorElement.prototype, 'click').mockImplementation(() => undefined);
+    const textOf = savedFiles();
     const shown = table({ find: 'lehr' });
     shown.press(/Save as CSV/);
-    const reader = new FileReader();
-    const text = new Promise((resolve) => (reader.onload = () => resolve(reader.result)));
-    reader.readAsText(saved[0] ?? new Blob());
-    expect(await text).toMatch(/^Name,Port\r?\nLehr,4841\r?\n$/);
+    expect(await textOf(0)).toMatch(/^Name,Port\r?\nLehr,4841\r?\n$/);
   });
 
   it('sorts by what the page says, where that is not the text', async () => {

@@ -64,7 +64,7 @@ const walkTo = (machine: ClassicMachine, more: Partial<ClassicWalk> = {}): Class
   identity: { account, level: 'integrity', workstation: 'CONTROL-1' },
   server: { progId },
   needs: { items: ['Lehr.Zone1.Temperature'], browse: true, read: true, watch: { updateRateMs: 100 } },
-  timeoutMs: 1000,
+  timeoutMs: 5000,
   resolve: (host) => Promise.resolve(host === '127.0.0.1' ? [host] : []),
   mayDial: () => true,
   ...more,

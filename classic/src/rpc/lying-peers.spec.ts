@@ -5,7 +5,7 @@ import { ndr, readPdu, writePdu } from './pdu.js';
 import type { Syntax } from './pdu.js';
 
 const asked: Syntax = { uuid: '0c4ad9b0-6f2f-4a3e-9d6b-5b3f0a6c1e01', major: 1, minor: 0 };
-const within = { timeoutMs: 400 };
+const within = { timeoutMs: 2000 };
 const acknowledged = (callId: number, more: object = {}) =>
   writePdu({
     kind: 'bind-ack',

@@ -101,4 +101,6 @@ async function computing() {
   dcom(say);
   const { smallest } = await import('./bench/smallest.mjs');
   smallest(say);
+  const { passage } = await import('./bench/passage.mjs');
+  passage(say);
 }

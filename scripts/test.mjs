@@ -2,7 +2,13 @@ import { existsSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { ensureBuild } from './lib/build.mjs';
 import { command } from './lib/command.mjs';
-import { ensureChromium, ensureIndependentSpeaker, ensurePackages, ensurePostgres } from './lib/install.mjs';
+import {
+  ensureChromium,
+  ensureIndependentSpeaker,
+  ensureKernelFirewall,
+  ensurePackages,
+  ensurePostgres,
+} from './lib/install.mjs';
 import { onlyOne } from './lib/only-one.mjs';
 import { root, tscMain } from './lib/places.mjs';
 import { roomy, run } from './lib/run.mjs';
@@ -79,6 +85,7 @@ async function install() {
   const postgres = await ensurePostgres();
   await ensureChromium();
   await ensureIndependentSpeaker();
+  await ensureKernelFirewall();
   return postgres;
 }
 

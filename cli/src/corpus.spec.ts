@@ -10,6 +10,7 @@ import {
   readPem,
   readPkcs7,
   readRegistryExport,
+  readRuleSet,
   readSddl,
   textOf,
 } from '@loyal-hinge/core';
@@ -40,6 +41,10 @@ const readers: Readonly<Record<string, (bytes: Uint8Array) => Outcome | Promise<
     if (faults === null) return { ok: false, says: 'This is no export.' };
     const [first] = faults;
     return first ? { ok: false, says: `line ${first.line}: ${first.says}` } : { ok: true };
+  },
+  'rule-set': (bytes) => {
+    const read = readRuleSet(textOf(bytes), 'auto');
+    return read.ok ? { ok: true } : { ok: false, says: `line ${read.line}: ${read.says}` };
   },
   ...Object.fromEntries(Object.entries(wireReaders).map(([name, read]) => [name, (bytes) => heard(read, bytes)])),
 };

@@ -5,6 +5,7 @@ import { access } from './dcom/access.js';
 import { descriptor } from './dcom/descriptor.js';
 import { probe } from './dcom/probe.js';
 import { settings } from './dcom/settings.js';
+import { verdict } from './passage/verdict.js';
 import { CannotRun } from './cannot-run.js';
 import type { Command, Out } from './command.js';
 
@@ -16,6 +17,7 @@ const commands: Readonly<Record<string, Command>> = {
   'dcom descriptor': descriptor,
   'dcom settings': settings,
   'dcom probe': probe,
+  'passage verdict': verdict,
 };
 
 /**

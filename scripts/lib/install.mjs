@@ -82,6 +82,23 @@ export async function ensureIndependentSpeaker() {
   await aptInstall(['python3-impacket']);
 }
 
+/**
+ * The kernel’s own firewall and what sets it up, with which tests try what is reckoned from rules. Where it can’t be installed
+ * those tests are left out, and this says so.
+ */
+export async function ensureKernelFirewall() {
+  if (['nft', 'iptables-save', 'ip'].every((name) => existsSync(`/usr/sbin/${name}`) || existsSync(`/bin/${name}`))) {
+    if (process.getuid?.() !== 0) say('Tests with the kernel’s own firewall are left out: they need root.');
+    return;
+  }
+  if (!canInstall())
+    return say(
+      'Tests with the kernel’s own firewall are left out: they need root, and “apt-get install nftables iptables iproute2”.',
+    );
+  say('Installing Debian’s nftables and iptables …');
+  await aptInstall(['nftables', 'iptables', 'iproute2', 'python3-minimal']);
+}
+
 async function aptInstall(packages) {
   const env = { DEBIAN_FRONTEND: 'noninteractive' };
   // The machine may be updating itself just now.

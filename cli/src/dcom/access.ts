@@ -1,6 +1,7 @@
 import { checkAccess, usualSid } from '@loyal-hinge/core';
 import type { Command } from '../command.js';
-import { BadCase, answerCases, descriptorIn, hex, textIn } from './cases.js';
+import { BadCase, answerCases, textIn } from '../cases.js';
+import { descriptorIn, hex } from './descriptors.js';
 
 const usage = `hinge dcom access --cases FILE --json
   Says for each line of a file whether a token is given what it asks for (MS-DTYP 2.5.3.2, without privileges and labels).

@@ -1,7 +1,8 @@
 import { descriptorBytes, sddlOf, encodeBase64, usualSid } from '@loyal-hinge/core';
 import type { Ace } from '@loyal-hinge/core';
 import type { Command } from '../command.js';
-import { BadCase, answerCases, descriptorIn, hex } from './cases.js';
+import { BadCase, answerCases } from '../cases.js';
+import { descriptorIn, hex } from './descriptors.js';
 
 const usage = `hinge dcom descriptor --cases FILE --json
   Takes each security descriptor of a file apart, and writes it anew as SDDL and as a self-relative binary.

@@ -91,6 +91,8 @@ export interface RuleSet {
   readonly format: RuleSetFormat;
   readonly chains: ReadonlyMap<string, Chain>;
   readonly notes: readonly RuleSetNote[];
+  /** Reads a rule as the device writes it, as one of a chain; null: nothing can be read from it. */
+  readonly readRule: (chain: Chain, index: number, text: string) => Rule | null;
   /** Of these it says all; packets of others go by rules that are not here. */
   readonly families: readonly Family[];
 }

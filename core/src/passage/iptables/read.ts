@@ -1,7 +1,7 @@
 import type { Family } from '../addresses.js';
 import { cut, regionOf, subtractRegion } from '../flow-set.js';
 import type { FlowSet } from '../flow-set.js';
-import type { BaseChain, Chain, Hook, ReadRuleSet, Rule, RuleSetNote, RuleStep } from '../rule-set.js';
+import type { BaseChain, Chain, Hook, ReadRuleSet, Rule, RuleSet, RuleSetNote, RuleStep } from '../rule-set.js';
 import { conditionStep, flowOptions, protocolPoints } from './matches.js';
 import type { Context } from './matches.js';
 import { targetSteps } from './targets.js';
@@ -103,7 +103,12 @@ function madeOf(sections: readonly Section[]): ReadRuleSet {
       });
     }
   const families = [...new Set(sections.map(({ family }) => family))];
-  return { ok: true, ruleSet: { format: 'iptables', chains, notes, families } };
+  const readRule: RuleSet['readRule'] = (chain, index, text) => {
+    const section = sections.find((each) => each.family === chain.family && each.table === chain.table);
+    const written = /^-[AI] \S+ (?:\d+ (?=-))?(.*)$/s.exec(text.trim())?.[1] ?? text.trim();
+    return section ? ruleOf(section, chain.name, index, `-A ${chain.name} ${written}`, 0, []) : null;
+  };
+  return { ok: true, ruleSet: { format: 'iptables', chains, notes, families, readRule } };
 }
 
 const keyOf = (section: Section, name: string): string => `${section.family}\0${section.table}\0${name}`;

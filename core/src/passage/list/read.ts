@@ -54,6 +54,7 @@ export function readRuleList(value: unknown): ReadRuleSet {
   return listed(read.data, (index) => `Rule ${index + 1}`);
 }
 
+const oneValued = new Set(['comment', 'action', 'hook', 'state', 'translateTo']);
 export const ruleColumns = [
   'hook',
   'action',
@@ -77,14 +78,7 @@ export function readRuleRows(rows: readonly Readonly<Record<string, string>>[]):
       Object.entries(row).flatMap(([name, cell]) => {
         const text = cell.trim();
         if (text === '') return [];
-        return [
-          [
-            name,
-            name === 'comment' || name === 'action' || name === 'hook' || name === 'state' || name === 'translateTo'
-              ? text
-              : text.split(/\s+/),
-          ],
-        ];
+        return [[name, oneValued.has(name) ? text : text.split(/\s+/)]];
       }),
     );
     const read = ruleSchema.safeParse(given);
@@ -153,7 +147,30 @@ function listed(
       chains: new Map(chains.map((chain) => [chain.key, chain])),
       notes: [],
       families: [4, 6],
+      readRule: readListedRule,
     },
+  };
+}
+
+/** A rule as {@link sayRule} writes it. */
+function readListedRule(chain: Chain, index: number, text: string): Rule | null {
+  const given = Object.fromEntries(
+    text.split(/,\s*/).flatMap((part) => {
+      const at = part.indexOf('=');
+      const [name, value] = [part.slice(0, at).trim(), part.slice(at + 1).trim()];
+      if (at <= 0 || value === '') return [];
+      return [[name, oneValued.has(name) ? value : value.split(/\s+/)]];
+    }),
+  );
+  const read = ruleSchema.safeParse(given);
+  const when = read.success ? flowsOf(read.data) : '';
+  if (!read.success || typeof when === 'string') return null;
+  return {
+    table: 'rules',
+    chain: chain.name,
+    index,
+    text: text.trim(),
+    steps: [{ kind: 'match', when }, endOf(read.data.action)],
   };
 }
 

@@ -7,10 +7,12 @@ import { hooks, protocol } from '../rule-set.js';
 import type { BaseChain, Chain, Effect, End, Hook, Rule, RuleSet, RuleSetFormat, RuleStep } from '../rule-set.js';
 import { comparisonSteps, elementFlows, partsOf, tupleFlows, valueOf } from './comparisons.js';
 import type { Sets } from './comparisons.js';
+import { readStatements } from './rule-text.js';
 import { sayStatements } from './say.js';
 import { addressPoints, readSelector } from './selectors.js';
 import type { Selector } from './selectors.js';
 import { isList, isObject, only, textOf } from './syntax.js';
+import { tokensOf } from './tokens.js';
 import type { Json, JsonObject, NftChain, NftRule, NftRuleSet } from './syntax.js';
 
 const familyNames: Readonly<Record<string, Family | null>> = { ip: 4, ip6: 6, inet: null, netdev: null };
@@ -52,7 +54,13 @@ export function compileNft(read: NftRuleSet, format: RuleSetFormat): RuleSet {
       rules: (rulesOf.get(key) ?? []).map((rule, index) => compileRule(rule, index, place)),
     });
   }
-  return { format, chains, notes: dedupe(notes), families: [4, 6] };
+  const readRule: RuleSet['readRule'] = (chain, index, text) => {
+    const [family = '', table = ''] = chain.key.split('\0');
+    const read = readStatements(tokensOf(text));
+    const rule: NftRule = { family, table, chain: chain.name, text: text.trim(), ...read };
+    return compileRule(rule, index, { family, table, sets: setsOf.get(keyOf(family, table)) ?? new Map() });
+  };
+  return { format, chains, notes: dedupe(notes), families: [4, 6], readRule };
 }
 
 const dedupe = (notes: RuleSet['notes']): RuleSet['notes'] => [

@@ -44,9 +44,23 @@ export function readWindowsRules(text: string): ReadRuleSet {
   const chains = [chainOf('input', rules, settings), chainOf('output', rules, settings), forwarding];
   return {
     ok: true,
-    ruleSet: { format: 'windows', chains: new Map(chains.map((chain) => [chain.key, chain])), notes, families: [4, 6] },
+    ruleSet: {
+      format: 'windows',
+      chains: new Map(chains.map((chain) => [chain.key, chain])),
+      notes,
+      families: [4, 6],
+      readRule: readWindowsRule,
+    },
   };
 }
+
+const readWindowsRule = (chain: Chain, index: number, text: string): Rule | null => {
+  const read = readFirewallRule(text.trim());
+  const isThere = read !== null && read.isActive && read.direction === (chain.name === 'In' ? 'input' : 'output');
+  if (!isThere) return null;
+  const steps: readonly RuleStep[] = [{ kind: 'match', when: ofProfiles(read.profiles ?? profiles) }, ...read.steps];
+  return { table: 'FirewallRules', chain: chain.name, index, text: text.trim(), steps };
+};
 
 interface ProfileSettings {
   readonly profile: Profile;

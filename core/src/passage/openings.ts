@@ -1,0 +1,111 @@
+import { portsIn } from '../dcom/object-ports.js';
+import { linkUrlParts, registeredMapperPort } from '../links/link-url.js';
+import type { LinkInPlant } from '../plant/plant.js';
+import { readAddress, readPorts } from './addresses.js';
+import { regionOf, states } from './flow-set.js';
+import type { Region } from './flow-set.js';
+import { numbersFrom, onePoint, rangesOf } from './ranges.js';
+import type { Range, Ranges } from './ranges.js';
+import { protocol } from './rule-set.js';
+
+/** For what a link needs an opening. */
+export const openingPurposes = {
+  endpoint: 'the server’s endpoint',
+  mapper: 'the server’s mapper',
+  objects: 'the server’s objects',
+  'callback-mapper': 'the client’s mapper, for what the server tells by itself',
+  'callback-objects': 'the client’s objects, for what the server tells by itself',
+} as const;
+export type OpeningPurpose = keyof typeof openingPurposes;
+
+/** Connections that must get through, from one machine to another. */
+export interface Opening {
+  readonly purpose: OpeningPurpose;
+  /** Who opens the connection. */
+  readonly opens: 'client' | 'server';
+  readonly source: readonly string[];
+  readonly destination: readonly string[];
+  /** Of TCP. */
+  readonly ports: Ranges;
+}
+
+/** Ports that Windows gives to RPC where nothing else is set (MS-RPCE has none; the range is that of dynamic ports, IANA). */
+const dynamicPorts: Ranges = [numbersFrom(49_152, 65_535)];
+
+/** What a machine’s settings say of the ports of its objects; null: nothing. */
+export type ObjectPorts = (machineId: string) => readonly string[] | null;
+
+/**
+ * The openings that a link needs, from its kind and its needs: over UA the endpoint’s port; over classic OPC the mapper, the ports of
+ * objects by the machine’s own setting, and the same the other way where changes are told.
+ * @param addresses of the server, as its name resolves or as they are written down
+ */
+export function neededOpenings(
+  subject: LinkInPlant,
+  addresses: readonly string[],
+  objectPorts: ObjectPorts,
+): readonly Opening[] {
+  const { link, clientMachine, serverMachine } = subject;
+  const parts = linkUrlParts(link);
+  if (!parts) return [];
+  const there = addresses.length > 0 ? addresses : serverMachine.addresses;
+  const toServer = (purpose: OpeningPurpose, ports: Ranges): Opening => ({
+    purpose,
+    opens: 'client',
+    source: clientMachine.addresses,
+    destination: there,
+    ports,
+  });
+  if (link.kind === 'ua') return [toServer('endpoint', onePoint(parts.port))];
+  const back = (purpose: OpeningPurpose, ports: Ranges): Opening => ({
+    purpose,
+    opens: 'server',
+    source: there,
+    destination: clientMachine.addresses,
+    ports,
+  });
+  const isTold = link.needs.some(({ uses }) => uses.includes('watch') || uses.includes('alarms'));
+  return [
+    toServer('mapper', onePoint(parts.port)),
+    toServer('objects', portsOf(objectPorts(serverMachine.id))),
+    ...(isTold
+      ? [
+          back('callback-mapper', onePoint(registeredMapperPort)),
+          back('callback-objects', portsOf(objectPorts(clientMachine.id))),
+        ]
+      : []),
+  ];
+}
+
+function portsOf(written: readonly string[] | null): Ranges {
+  const ranges: Range[] = (written ?? []).flatMap((text) => readPorts(text) ?? []);
+  return ranges.length > 0 && portsIn(written ?? []) > 0 ? rangesOf(ranges) : dynamicPorts;
+}
+
+/** Addresses as points; what is none is left out. */
+function pointsOf(addresses: readonly string[]): Ranges {
+  return rangesOf(addresses.flatMap((text) => readAddress(text) ?? []).flatMap((point) => onePoint(point)));
+}
+
+/** The first packets of an opening’s connections; null: an end has no address. */
+export function flowsOfOpening({ source, destination, ports }: Opening): Region | null {
+  const [from, to] = [pointsOf(source), pointsOf(destination)];
+  if (from.length === 0 || to.length === 0) return null;
+  return regionOf({
+    source: from,
+    destination: to,
+    protocol: onePoint(protocol.tcp),
+    /* Ports below are not given to clients. */
+    sourcePort: [numbersFrom(1024, 65_535)],
+    destinationPort: ports,
+    state: onePoint(states.indexOf('new')),
+    segment: onePoint(0),
+    mark: onePoint(0),
+    isTranslated: onePoint(0),
+    direction: onePoint(0),
+  });
+}
+
+/** How many ports. */
+export const portCount = (ports: Ranges): number =>
+  ports.reduce((sum, { from, to }) => sum + Number(to) - Number(from), 0);

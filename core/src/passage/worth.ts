@@ -1,0 +1,152 @@
+import { isAt, withEdit, placeOf } from './changed-rules.js';
+import { canonical, cut, isEmpty, regionOf, states, subtract } from './flow-set.js';
+import type { FlowSet, Region } from './flow-set.js';
+import { judgeFlows } from './judge.js';
+import type { Outcome, PassageHook } from './judge.js';
+import { onePoint } from './ranges.js';
+import type { Chain, Rule, RuleSet, RuleStep } from './rule-set.js';
+
+/** What a rule is worth: what it decides, and whether anybody needs that. */
+export interface RuleWorth {
+  readonly rule: Rule;
+  readonly chain: Chain;
+  readonly worth: Worth;
+  /** What it lets through that no link needs, in its one form; empty: nothing, or it lets nothing through. */
+  readonly unneeded: FlowSet;
+  /** Rules before it that decide all that it would. */
+  readonly shadowedBy: readonly Rule[];
+  /** Links of which it lets connections through, by their ids. */
+  readonly links: readonly string[];
+}
+
+/**
+ * `used`: links need it, and no more. `too-wide`: it lets more through than links need. `unneeded`: no link needs what it lets
+ * through. `shadowed`: it never decides. `redundant`: without it all would be the same. `stops`: it stops connections.
+ * `silent`: it decides nothing about who may open a connection: it counts, marks or translates, or is for connections that are
+ * open. `not-told`: it can’t be told.
+ */
+export const worths = ['used', 'too-wide', 'unneeded', 'shadowed', 'redundant', 'stops', 'silent', 'not-told'] as const;
+export type Worth = (typeof worths)[number];
+
+/** Connections of one link as they come to the device. */
+export interface NeededFlows {
+  readonly linkId: string;
+  readonly hook: PassageHook;
+  readonly flows: FlowSet;
+}
+
+const mainHooks: readonly PassageHook[] = ['forward', 'input', 'output'];
+const opening: Region = regionOf({
+  state: onePoint(states.indexOf('new')),
+  segment: onePoint(0),
+  mark: onePoint(0),
+  isTranslated: onePoint(0),
+  direction: onePoint(0),
+});
+
+/** What each rule of a device is worth to the links that go over it. */
+export function worthOfRules(ruleSet: RuleSet, needed: readonly NeededFlows[]): readonly RuleWorth[] {
+  return [...ruleSet.chains.values()].flatMap((chain) =>
+    chain.rules.flatMap((rule) =>
+      rule.isImplied || isRepeated(ruleSet, chain, rule) ? [] : [worthOf(ruleSet, chain, rule, needed)],
+    ),
+  );
+}
+
+/** A rule of a list stands in several chains; it is told once. */
+const isRepeated = (ruleSet: RuleSet, chain: Chain, rule: Rule): boolean =>
+  [...ruleSet.chains.values()].find((other) =>
+    other.rules.some((each) => isAt(each, placeOf(rule)) && each.table === rule.table),
+  )?.key !== chain.key;
+
+function worthOf(ruleSet: RuleSet, chain: Chain, rule: Rule, needed: readonly NeededFlows[]): RuleWorth {
+  const told = (worth: Worth, more: Partial<RuleWorth> = {}): RuleWorth => ({
+    rule,
+    chain,
+    worth,
+    unneeded: [],
+    shadowedBy: [],
+    links: [],
+    ...more,
+  });
+  const end = rule.steps.at(-1)?.kind;
+  if (end === 'unknown' || rule.steps.some(({ kind }) => kind === 'maybe' || kind === 'looked-up'))
+    return told('not-told');
+  if (end !== 'accept' && end !== 'drop' && end !== 'reject' && end !== 'choose') return told('silent');
+  const when = cut(conditionOf(rule.steps), [opening]);
+  if (isEmpty(when)) return told('silent');
+  const hooks = mainHooks.filter((hook) => reaches(ruleSet, chain, hook));
+  const byHook = hooks.map((hook) => ({ hook, outcomes: judgeFlows(ruleSet, hook, when) }));
+  if (byHook.some(({ outcomes }) => outcomes.some(({ verdict, rule: by }) => verdict === 'unknown' && by === null)))
+    return told('not-told');
+  const decided = byHook.map(({ hook, outcomes }) => ({
+    hook,
+    outcomes: outcomes.filter((outcome) => outcome.rule !== null && isAt(outcome.rule, placeOf(rule))),
+  }));
+  if (decided.every(({ outcomes }) => outcomes.length === 0))
+    return told('shadowed', { shadowedBy: rulesIn(byHook.flatMap(({ outcomes }) => outcomes)) });
+  const without = withEdit(ruleSet, { kind: 'remove', at: placeOf(rule) });
+  const isRedundant =
+    without !== null &&
+    decided.every(({ hook, outcomes }) =>
+      outcomes.every((outcome) =>
+        judgeFlows(without, hook, [outcome.flows]).every(({ verdict }) => verdict === outcome.verdict),
+      ),
+    );
+  const accepted = decided.map(({ hook, outcomes }) => ({
+    hook,
+    flows: outcomes.filter(({ verdict }) => verdict === 'accept').map(({ flows }) => flows),
+  }));
+  const links = [
+    ...new Set(
+      accepted.flatMap(({ hook, flows }) =>
+        needed.filter((need) => need.hook === hook && !isEmpty(cut(need.flows, flows))).map(({ linkId }) => linkId),
+      ),
+    ),
+  ];
+  if (isRedundant) return told('redundant', { links });
+  if (accepted.every(({ flows }) => flows.length === 0)) return told('stops');
+  const unneeded = canonical(
+    accepted.flatMap(({ hook, flows }) =>
+      needed.filter((need) => need.hook === hook).reduce<FlowSet>((rest, need) => subtract(rest, need.flows), flows),
+    ),
+  );
+  const worth = links.length === 0 ? 'unneeded' : isEmpty(unneeded) ? 'used' : 'too-wide';
+  return told(worth, { links, unneeded });
+}
+
+const rulesIn = (outcomes: readonly Outcome[]): readonly Rule[] => [
+  ...new Set(outcomes.flatMap(({ rule }) => rule ?? [])),
+];
+
+function conditionOf(steps: readonly RuleStep[]): FlowSet {
+  return steps.reduce<FlowSet>(
+    (flows, step) => (step.kind === 'match' ? cut(flows, step.when) : flows),
+    [regionOf({})],
+  );
+}
+
+/** Whether packets of a hook come to a chain: it hangs on their way, or one that does leads there. */
+function reaches(ruleSet: RuleSet, chain: Chain, hook: PassageHook): boolean {
+  if (chain.base)
+    return (
+      chain.base.hook === hook ||
+      (chain.base.hook === 'prerouting' && hook !== 'output') ||
+      (chain.base.hook === 'postrouting' && hook !== 'input')
+    );
+  const asked = new Set<string>([chain.key]);
+  for (const key of asked)
+    for (const other of ruleSet.chains.values()) {
+      if (!other.rules.some((rule) => leadsTo(rule.steps, key))) continue;
+      if (other.base && reaches(ruleSet, other, hook)) return true;
+      asked.add(other.key);
+    }
+  return false;
+}
+
+const leadsTo = (steps: readonly RuleStep[], key: string): boolean =>
+  steps.some((step) => {
+    if (step.kind === 'jump' || step.kind === 'goto') return step.chain === key;
+    if (step.kind === 'choose') return step.from.some(({ then }) => leadsTo([then], key));
+    return step.kind === 'looked-up' && leadsTo([step.step], key);
+  });

@@ -44,6 +44,7 @@ export const hingeEvent = z.discriminatedUnion('kind', [
   /** A server has said something of itself, or listening to it began or ended. */
   z.object({ kind: z.literal('reports-changed'), serverId: z.string() }),
   z.object({ kind: z.literal('dcom-changed'), machineId: z.string() }),
+  z.object({ kind: z.literal('passage-changed') }),
   z.object({ kind: z.literal('order-changed'), orderId: z.string() }),
   z.object({ kind: z.literal('proposals-changed') }),
   z.object({ kind: z.literal('discovery-changed') }),

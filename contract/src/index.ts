@@ -16,6 +16,7 @@ export * from './accounts.js';
 export * from './orders.js';
 export * from './reports.js';
 export * from './dcom.js';
+export * from './passage.js';
 export * from './rights.js';
 export * from './proposals.js';
 export * from './search.js';

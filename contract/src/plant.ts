@@ -24,7 +24,7 @@ export const id = z
   .max(80, 'An id has at most 80 letters.')
   .regex(/^[a-z0-9]+(-+[a-z0-9]+)*$/, 'An id is made of small letters, digits and hyphens.');
 
-const name = z.string().trim().min(1, 'A name is needed.').max(120, 'A name has at most 120 letters.');
+export const name = z.string().trim().min(1, 'A name is needed.').max(120, 'A name has at most 120 letters.');
 const hostName = z
   .string()
   .max(253)

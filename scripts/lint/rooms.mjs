@@ -22,6 +22,7 @@ export const rooms = {
   'accounts/certificates': ['certificates'],
   means: [
     'dcom',
+    'passage',
     'accounts/certificates',
     'accounts/tries',
     'entry/floor',
@@ -82,6 +83,7 @@ export const rooms = {
   reports: ['administration', 'plant'],
   rights: ['facts', 'means', 'plant', 'probe'],
   dcom: ['orders', 'plant'],
+  passage: ['dcom', 'plant'],
   settings: ['certificates', 'links', 'plant', 'proposals', 'trust/authorities'],
   'own-tls': ['trust/authorities'],
   search: ['plant'],
@@ -89,6 +91,7 @@ export const rooms = {
     'accounts/certificates',
     'certificates',
     'dcom',
+    'passage',
     'people',
     'plant',
     'own-tls',

@@ -2,6 +2,7 @@ import { accountJobs } from './accounts/jobs.js';
 import { accountWords } from './accounts/orders/words.js';
 import { auditJobs } from './audit/jobs.js';
 import { dcomJobs } from './dcom/jobs.js';
+import { passageJobs } from './passage/jobs.js';
 import { dcomWords } from './dcom/orders/words.js';
 import { entryJobs } from './entry/jobs.js';
 import { doorWords } from './entry/orders/words.js';
@@ -16,6 +17,7 @@ export const jobs = {
   ...accountJobs,
   ...auditJobs,
   ...dcomJobs,
+  ...passageJobs,
   ...entryJobs,
   ...orderJobs({ trust: trustWords, entry: doorWords, accounts: accountWords, dcom: dcomWords }),
   ...plantJobs,
@@ -45,6 +47,9 @@ export const quickJobs: ReadonlySet<keyof AllJobs> = new Set<keyof AllJobs>([
   'dcomMachines',
   'dcomView',
   'dcomDifferences',
+  'passageView',
+  'firewallView',
+  'rulesWhatIf',
   'access',
   'accessWhatIf',
 ]);

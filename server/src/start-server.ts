@@ -70,6 +70,8 @@ import { reportRoutes } from './reports/routes.js';
 import type { DcomJobs } from './dcom/jobs.js';
 import { DcomDesk } from './dcom/orders/desk.js';
 import { dcomRoutes } from './dcom/routes.js';
+import type { PassageJobs } from './passage/jobs.js';
+import { passageRoutes } from './passage/routes.js';
 import type { RightsJobs } from './rights/jobs.js';
 import { rightsRoutes } from './rights/routes.js';
 import { RightsSnapshots } from './rights/snapshots.js';
@@ -273,6 +275,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
       );
       rightsRoutes(router, findActor, db, heavy.part<RightsJobs>(), snapshots);
       dcomRoutes(router, findActor, heavy.part<DcomJobs>(), events, afterReading);
+      passageRoutes(router, findActor, db, heavy.part<PassageJobs>(), events);
       reportRoutes(router, findActor, listening);
       proposalRoutes(router, findActor, proposals);
       ownTlsRoutes(router, findActor, tls, { db, signing });

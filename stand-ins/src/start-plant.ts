@@ -16,6 +16,8 @@ import {
   deskUser,
   inBlock,
   marrowbyGlass,
+  standInConduits,
+  standInFirewalls,
   plantRange,
   siloGaugePort,
   silentPort,
@@ -188,6 +190,8 @@ function handoverOf(secrets: PlantSecrets, certificates: PlantCertificates): Omi
   const none: FirstLists = { trusted: [] };
   return {
     plant: marrowbyGlass,
+    firewalls: standInFirewalls,
+    conduits: standInConduits,
     range: plantRange,
     nameServer: `${nameServerAddress.address}:${nameServerAddress.port}`,
     clients: standInClients.map(({ id }) => {

@@ -174,6 +174,17 @@ export const at = {
   importMachineSettings: 'POST /api/dcom/:machineId/exports',
   compareMachineSettings: 'GET /api/dcom/:machineId/exports/:before/to/:after',
 
+  passage: 'GET /api/passage',
+  addFirewall: 'POST /api/passage/firewalls',
+  firewall: 'GET /api/passage/firewalls/:firewallId',
+  putFirewall: 'PUT /api/passage/firewalls/:firewallId',
+  removeFirewall: 'DELETE /api/passage/firewalls/:firewallId',
+  importRules: 'POST /api/passage/firewalls/:firewallId/rules',
+  rulesWhatIf: 'POST /api/passage/firewalls/:firewallId/what-if',
+  addConduit: 'POST /api/passage/conduits',
+  putConduit: 'PUT /api/passage/conduits/:conduitId',
+  removeConduit: 'DELETE /api/passage/conduits/:conduitId',
+
   search: 'GET /api/search',
 } as const;
 

@@ -12,6 +12,7 @@ import { entryRoutes } from './entry.js';
 import { ordersRoutes } from './orders.js';
 import { reportRoutes } from './reports.js';
 import { dcomRoutes } from './dcom.js';
+import { passageRoutes } from './passage.js';
 import { rightsRoutes } from './rights.js';
 import { proposalsRoutes } from './proposals.js';
 import { searchRoutes } from './search.js';
@@ -35,6 +36,7 @@ export const routes = {
   ...reportRoutes,
   ...rightsRoutes,
   ...dcomRoutes,
+  ...passageRoutes,
   ...searchRoutes,
 } as const;
 export type RouteName = keyof typeof routes;

@@ -23,7 +23,7 @@ describe('assess', () => {
       facts.resolved(['10.0.0.1']),
       facts.dialled('refused'),
     ]);
-    expect(verdicts.slice(0, 4)).toEqual(['holds', 'fails', 'unknown', 'unknown']);
+    expect(verdicts.slice(0, 5)).toEqual(['holds', 'not-needed', 'fails', 'unknown', 'unknown']);
     expect(verdicts).not.toContain('weak');
   });
 
@@ -85,8 +85,21 @@ describe('assess', () => {
   it('fails an unsecured link where the plant demands security, and only weakens it where it does not', () => {
     const none = listed(endpoint('None', 'None', { certificate: null }));
     const ends = { policies: ['None' as const], modes: ['None' as const] };
-    const policyOf = (floor: 'any' | 'signed') => judge([none], subject({ floor }, ends)).steps[4]?.verdict;
+    const policyOf = (floor: 'any' | 'signed') => judge([none], subject({ floor }, ends)).steps[5]?.verdict;
     expect([policyOf('signed'), policyOf('any')]).toEqual(['fails', 'weak']);
+  });
+
+  it.each([
+    ['accept', 'open', 'holds'],
+    ['drop', 'silent', 'fails'],
+    ['drop', 'open', 'weak'],
+    ['accept', 'silent', 'weak'],
+    ['unknown', 'open', 'holds'],
+    ['unknown', 'silent', 'unknown'],
+    ['not-told', 'silent', 'not-needed'],
+  ] as const)('by rules that %s it and a port that is %s says of the passage: %s', (verdict, outcome, wanted) => {
+    const { steps } = judge([...healthy().slice(0, 2), facts.passage(verdict), facts.dialled(outcome)]);
+    expect(steps.find(({ step }) => step === 'passage')?.verdict).toBe(wanted);
   });
 
   it('tells that a check was stopped', () => {
@@ -141,7 +154,7 @@ describe('a link is never called sound too early', () => {
       headline: expect.stringContaining('Furnace/Hearth'),
     });
     const verdicts = judge(seen, twoItems).steps.map(({ verdict }) => verdict);
-    expect(verdicts.slice(10, 12)).toEqual(['unknown', 'unknown']);
+    expect(verdicts.slice(11, 13)).toEqual(['unknown', 'unknown']);
   });
 
   it('but says what kept it from being tried', () => {
@@ -200,7 +213,7 @@ describe('a refused channel', () => {
     );
     expect(rankOf(set)).toMatch(/\(1\) the certificate of .* is in its rejected list/);
     expect(
-      judge([...healthy().slice(0, 6), facts.channelRefused('BadSecurityPolicyRejected')]).steps[6]?.findings[0]
+      judge([...healthy().slice(0, 6), facts.channelRefused('BadSecurityPolicyRejected')]).steps[7]?.findings[0]
         ?.meaning,
     ).toMatch(/\(1\) Furnace server no longer accepts this policy/);
   });

@@ -8,6 +8,8 @@ import type { ConnectionLimits, ForeignProtocol } from '../ua/tcp-messages.js';
 import type { CertificateValidation } from '../trust/validation.js';
 import type { CertificateSummary } from '../trust/certificate.js';
 import type { EndpointUrlFlaw } from './endpoint-url.js';
+import type { PassageVerdict } from '../passage/judge.js';
+import type { Opening, OpeningPurpose } from '../passage/openings.js';
 import type { ClassicFact } from './classic/facts.js';
 
 /** How a fact came to be known: by a live attempt, computed from other facts, or read from a file or a log. */
@@ -24,6 +26,7 @@ interface Observed {
 export type FactBody =
   | EndpointUrlFact
   | NameResolutionFact
+  | PassageFact
   | TcpConnectFact
   | HelloFact
   | ServersFact
@@ -83,6 +86,46 @@ export interface NameResolutionFact {
   /** Whether the look-up was answered at all: that a name has no address is only known from an answer. Absent: answered. */
   readonly lookUp?: 'answered' | 'not answered';
   readonly ms: number;
+}
+
+/** What the rules of the firewalls on the way make of one opening that the link needs. */
+export interface PassageFact {
+  readonly kind: 'passage';
+  readonly purpose: OpeningPurpose;
+  readonly opens: Opening['opens'];
+  readonly from: readonly string[];
+  readonly to: readonly string[];
+  /** Of TCP, as they are said: `4840`, `49152-65535`. */
+  readonly ports: readonly string[];
+  /** `partly`: some of it stops and some doesn’t; `not-told`: the rules of a firewall on the way are not known. */
+  readonly verdict: PassageVerdict | 'partly' | 'not-told';
+  /** In the order in which a packet meets them, up to the one that stops it. */
+  readonly firewalls: readonly FirewallOnWay[];
+}
+
+export interface FirewallOnWay {
+  readonly id: string;
+  readonly name: string;
+  readonly verdict: PassageFact['verdict'];
+  /** The rule that decides, as it is written; null: a policy, or none alone. */
+  readonly rule: {
+    readonly table: string;
+    readonly chain: string;
+    readonly index: number;
+    readonly text: string;
+  } | null;
+  /** Why it can’t be told. */
+  readonly why: string | null;
+  /** Where it leads instead, `address:port`. */
+  readonly translated: string | null;
+  /** When its rules were taken; null: they are not known. */
+  readonly takenAt: Instant | null;
+  /** The smallest change of its rules that lets the opening through; null: none is known, or none is needed. */
+  readonly change: {
+    readonly rules: readonly string[];
+    readonly commands: readonly string[];
+    readonly undo: readonly string[];
+  } | null;
 }
 
 export type ConnectOutcome = 'open' | 'refused' | 'silent' | 'unreachable' | 'reset';

@@ -13,6 +13,7 @@ describe('the columns of a board', () => {
   it('share what has the same name, and keep each kind’s own in its order', () => {
     expect(words(['classic', 'ua'])).toEqual([
       'name',
+      'passage',
       'reach',
       'hello ua',
       'endpoints ua',

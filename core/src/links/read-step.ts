@@ -8,6 +8,7 @@ import type { LinkInPlant } from '../plant/plant.js';
 import { commonName } from '../trust/certificate.js';
 import type { StepId, UaStepId } from './steps.js';
 import { counted, listed } from './wording.js';
+import { isStopped, seenThrough } from './passage-seen.js';
 import { writeAccess } from './write-access.js';
 import { spanOf } from '../time.js';
 import { tokenWords } from '../ua/user-tokens.js';
@@ -58,6 +59,32 @@ const readers: Readonly<Record<UaStepId, (sight: Sight) => StepReading>> = {
           resolved,
         )
       : reading('fails', `${last.host} has no address.`, resolved);
+  },
+
+  passage(sight) {
+    const told = sight.facts.all('passage');
+    if (told.length === 0)
+      return sight.facts
+        .all('name-resolution')
+        .some(({ purpose, addresses }) => purpose === 'link' && addresses.length > 0)
+        ? notNeeded('No firewall on the way is known to the plant.')
+        : unknown;
+    const onWay = told.flatMap(({ firewalls }) => firewalls);
+    if (onWay.length === 0) return notNeeded('There is no firewall on the way.');
+    const names = listed([...new Set(onWay.map(({ name }) => name))]);
+    const stopped = told.find((fact) => isStopped(fact));
+    if (stopped && seenThrough(sight, stopped) !== 'through')
+      return reading('fails', `${stopped.firewalls.at(-1)?.name ?? ''} lets nothing through.`, told);
+    const open = told.filter(({ verdict }) => verdict !== 'accept');
+    if (open.every((fact) => seenThrough(sight, fact) === 'through'))
+      return reading(
+        'holds',
+        open.length === 0 ? `The rules of ${names} let it through.` : `${names}: it gets through.`,
+        told,
+      );
+    return open.every(({ verdict }) => verdict === 'not-told')
+      ? notNeeded(`The rules of ${names} are not known.`)
+      : reading('unknown', `What ${names} lets through can’t be told.`, told);
   },
 
   reach({ facts }) {

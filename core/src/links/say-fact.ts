@@ -18,6 +18,8 @@ export function sayFact(fact: Fact): string {
         : `The endpoint URL is ${fact.given}.`;
     case 'name-resolution':
       return sayResolution(fact);
+    case 'passage':
+      return sayPassage(fact);
     case 'tcp-connect':
       return `${fact.address} port ${fact.port} ${outcomes[fact.outcome]} after ${spanOf(fact.ms)}${fact.from ? `, dialled from ${fact.from}` : ''}.`;
     case 'hello':
@@ -224,3 +226,33 @@ function sayWatched(fact: FactOf<'item-watched'>): string {
       : `first notification after ${spanOf(fact.firstNotificationMs)}`;
   return `${fact.path}: ${first}, ${counted(fact.changes, 'change')}, ${counted(fact.keepAlives, 'keep-alive')}; sampling every ${spanOf(fact.revisedSamplingIntervalMs)}.`;
 }
+
+/** What the firewalls’ rules make of an opening. */
+function sayPassage(fact: FactOf<'passage'>): string {
+  const what = `TCP port ${listed(fact.ports)} of ${listed(fact.to)} from ${listed(fact.from)}`;
+  const each = fact.firewalls.map((firewall) => {
+    const rule = firewall.rule
+      ? `rule ${firewall.rule.index + 1} of ${firewall.rule.chain}, “${firewall.rule.text}”`
+      : null;
+    const by =
+      firewall.verdict === 'unknown'
+        ? rule
+          ? `${rule} can’t be told`
+          : (firewall.why ?? 'it can’t be told')
+        : (rule ?? 'no rule of its own');
+    const taken = firewall.takenAt === null ? '' : `, rules of ${dayOf(firewall.takenAt)}`;
+    const leads = firewall.translated === null ? '' : `, leads to ${firewall.translated}`;
+    return `${firewall.name} ${passageWords[firewall.verdict]} (${firewall.takenAt === null ? 'its rules are not known' : by}${leads}${taken})`;
+  });
+  return each.length === 0 ? `There is no firewall on the way to ${what}.` : `To ${what}: ${listed(each)}.`;
+}
+
+/** What a firewall does, in words. */
+export const passageWords: Readonly<Record<FactOf<'passage'>['verdict'], string>> = {
+  accept: 'lets it through',
+  drop: 'drops it',
+  reject: 'refuses it',
+  partly: 'lets some of it through',
+  unknown: 'can’t be told',
+  'not-told': 'is not known',
+};

@@ -1,6 +1,7 @@
 /** The steps of an OPC UA link, in the order in which they have to work. */
 const uaStepIds = [
   'name',
+  'passage',
   'reach',
   'hello',
   'endpoints',
@@ -19,6 +20,7 @@ const uaStepIds = [
 /** The steps of a classic link, in their order; those that mean the same have the same names. */
 const classicStepIds = [
   'name',
+  'passage',
   'reach',
   'mapper',
   'bindings',
@@ -60,6 +62,7 @@ const step = stepIn<UaStepId>(uaStepIds);
 
 export const steps: readonly Step[] = [
   step('name', 'Name', 'Does the host name lead to the right machine?', 'Part 6 §7.1'),
+  step('passage', 'Passage', 'Do the firewalls on the way let it through?', 'IEC 62443-3-2'),
   step('reach', 'Reach', 'Does something answer at that address and port?', 'Part 6 §7.2'),
   step('hello', 'Hello', 'Is it an OPC UA server at all?', 'Part 6 §7.1'),
   step('endpoints', 'Endpoints', 'What does the server offer, and at which address?', 'Part 4 §5.5'),
@@ -80,6 +83,7 @@ const classicStep = stepIn<ClassicStepId>(classicStepIds);
 
 export const classicSteps: readonly Step[] = [
   classicStep('name', 'Name', 'Does the host name lead to the right machine?', 'MS-DCOM 2.1'),
+  classicStep('passage', 'Passage', 'Do the firewalls let it through, there and back?', 'IEC 62443-3-2'),
   classicStep('reach', 'Reach', 'Does something answer at the mapper’s port?', 'MS-RPCE 2.1.1.1'),
   classicStep('mapper', 'Mapper', 'Does COM answer there?', 'MS-DCOM 3.1.2.5.1.6'),
   classicStep('bindings', 'Bindings', 'Can the client use an address that the machine advertises?', 'MS-DCOM 2.2.19.3'),

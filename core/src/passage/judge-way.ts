@@ -13,6 +13,8 @@ export interface HopVerdict {
   readonly verdict: PassageVerdict | 'not-told';
   readonly rule: Rule | null;
   readonly why: string | null;
+  /** Some of what came in stops here, and some doesn’t. */
+  readonly isPartly: boolean;
   /** Where it leads instead, `address:port`. */
   readonly translated: string | null;
   /** What came in here, untranslated. */
@@ -56,7 +58,7 @@ export function judgeWay(
 }
 
 function judgeHop(hop: Hop, flows: FlowSet, rules: RuleSet | null): { told: HopVerdict; next: FlowSet } {
-  const plain = { hop, rule: null, why: null, translated: null, flows };
+  const plain = { hop, rule: null, why: null, isPartly: false, translated: null, flows };
   if (!rules) return { told: { ...plain, verdict: 'not-told' }, next: flows };
   const asked = flows.map((region) => asMet(hop, region));
   const outcomes = judgeFlows(rules, hop.hook, asked);
@@ -71,6 +73,7 @@ function judgeHop(hop: Hop, flows: FlowSet, rules: RuleSet | null): { told: HopV
     told: {
       hop,
       flows,
+      isPartly: accepted.length > 0 && (leading.verdict === 'drop' || leading.verdict === 'reject'),
       verdict: isUnsure ? 'unknown' : leading.verdict,
       rule: isUnsure ? doubt.rule : leading.rule,
       why: isUnsure ? doubt.why : leading.why,

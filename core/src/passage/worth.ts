@@ -70,7 +70,10 @@ function worthOf(ruleSet: RuleSet, chain: Chain, rule: Rule, needed: readonly Ne
     ...more,
   });
   const end = rule.steps.at(-1)?.kind;
-  if (end === 'unknown' || rule.steps.some(({ kind }) => kind === 'maybe' || kind === 'looked-up'))
+  if (
+    end === 'unknown' ||
+    rule.steps.some((step) => step.kind === 'maybe' || (step.kind === 'looked-up' && isFilled(ruleSet, step.set)))
+  )
     return told('not-told');
   if (end !== 'accept' && end !== 'drop' && end !== 'reject' && end !== 'choose') return told('silent');
   const when = cut(conditionOf(rule.steps), [opening]);
@@ -121,10 +124,19 @@ const rulesIn = (outcomes: readonly Outcome[]): readonly Rule[] => [
 
 function conditionOf(steps: readonly RuleStep[]): FlowSet {
   return steps.reduce<FlowSet>(
-    (flows, step) => (step.kind === 'match' ? cut(flows, step.when) : flows),
+    (flows, given) => {
+      const step = given.kind === 'looked-up' ? given.step : given;
+      return step.kind === 'match' ? cut(flows, step.when) : flows;
+    },
     [regionOf({})],
   );
 }
+
+/** Whether rules put something into a set: what is in it when a packet comes is not known then. */
+const isFilled = (ruleSet: RuleSet, set: string): boolean =>
+  [...ruleSet.chains.values()].some(({ rules }) =>
+    rules.some(({ steps }) => steps.some((step) => step.kind === 'fill' && step.set === set)),
+  );
 
 /** Whether packets of a hook come to a chain: it hangs on their way, or one that does leads there. */
 function reaches(ruleSet: RuleSet, chain: Chain, hook: PassageHook): boolean {

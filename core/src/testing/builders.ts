@@ -160,6 +160,32 @@ export const facts = {
       failure: addresses.length > 0 ? null : 'the name is not known',
       ms: 2,
     }),
+  passage: (verdict: FactOf<'passage'>['verdict'], more: Partial<FactOf<'passage'>> = {}): Fact =>
+    fact(
+      {
+        kind: 'passage',
+        purpose: 'endpoint',
+        opens: 'client',
+        from: ['10.0.0.7'],
+        to: ['10.0.0.1'],
+        ports: ['4840'],
+        verdict,
+        firewalls: [
+          {
+            id: 'inner',
+            name: 'Inner firewall',
+            verdict,
+            rule: null,
+            why: null,
+            translated: null,
+            takenAt: now,
+            change: null,
+          },
+        ],
+        ...more,
+      },
+      'reckoned',
+    ),
   dialled: (
     outcome: 'open' | 'refused' | 'silent',
     ms = 3,

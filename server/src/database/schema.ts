@@ -34,6 +34,7 @@ import type {
   Plant,
   ReportKind,
   RevocationReason,
+  RuleSetFormat,
   SecurityFloor,
   SecurityMode,
   SecurityPolicyName,
@@ -47,6 +48,7 @@ import type {
 } from '@loyal-hinge/core';
 import type {
   DcomExport,
+  Firewall,
   DcomView,
   CheckState,
   GiveException,
@@ -181,6 +183,46 @@ export const machineSettings = pgTable(
     faults: jsonb('faults').$type<DcomView['faults']>().notNull(),
   },
   (table) => [index('machine_settings_by_machine').on(table.machineId, table.id)],
+);
+
+/** Firewalls of machines, and those between zones. */
+export const firewalls = pgTable('firewalls', {
+  id: text('id').primaryKey(),
+  name: text('name').notNull(),
+  machineId: text('machine_id').references(() => machines.id, { onDelete: 'cascade' }),
+  interfaces: jsonb('interfaces').$type<Firewall['interfaces']>().notNull(),
+});
+
+/** Which zone may open connections to which, and over which firewalls. */
+export const conduits = pgTable('conduits', {
+  id: text('id').primaryKey(),
+  name: text('name').notNull(),
+  fromZoneId: text('from_zone_id')
+    .notNull()
+    .references(() => zones.id, { onDelete: 'cascade' }),
+  toZoneId: text('to_zone_id')
+    .notNull()
+    .references(() => zones.id, { onDelete: 'cascade' }),
+  firewallIds: text('firewall_ids').array().notNull(),
+  targetLevel: integer('target_level'),
+});
+
+/** Rules of firewalls, as these wrote them; older ones stay for a while. */
+export const firewallRules = pgTable(
+  'firewall_rules',
+  {
+    id: bigserial('id', { mode: 'number' }).primaryKey(),
+    firewallId: text('firewall_id')
+      .notNull()
+      .references(() => firewalls.id, { onDelete: 'cascade' }),
+    takenAt: now('taken_at'),
+    takenBy: text('taken_by').notNull(),
+    file: text('file').notNull(),
+    format: text('format').$type<RuleSetFormat>().notNull(),
+    rules: integer('rules').notNull(),
+    text: text('text').notNull(),
+  },
+  (table) => [index('firewall_rules_by_firewall').on(table.firewallId, table.id)],
 );
 
 /** What a server said of its endpoints when a check asked it last, as far as doors hang on it: nobody has to search the facts. */

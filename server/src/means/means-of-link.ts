@@ -15,6 +15,8 @@ import { userCertificateFor } from '../accounts/certificates/store.js';
 import { signInGuard } from '../accounts/tries/guard.js';
 import { seenByOthers } from './seen-by-others.js';
 import { reportedRights } from '../dcom/reported-rights.js';
+import { knownPassage } from '../passage/known.js';
+import { passageFacts } from '../passage/ways.js';
 import { passwordFor } from './kept-passwords.js';
 import { assessmentOf, factsOfCheck } from '../facts/store.js';
 
@@ -38,6 +40,7 @@ export async function meansOfLink(db: Queryable, secrets: SecretStore, subject: 
     plantFloor,
     exceptions,
     classicRights,
+    passage,
   ] = await Promise.all([
     readSetting(db, 'nameServer'),
     readSetting(db, 'declaredRanges'),
@@ -55,6 +58,7 @@ export async function meansOfLink(db: Queryable, secrets: SecretStore, subject: 
     plantFloorOf(db),
     exceptionsInForce(db, [link.id, server.id]),
     reportedRights(db, subject),
+    knownPassage(db),
   ]);
   const privateKeyPem = key && 'secret' in key ? key.secret : null;
   return {
@@ -80,6 +84,7 @@ export async function meansOfLink(db: Queryable, secrets: SecretStore, subject: 
     changeMade: made && !openedAfter(earlier, made.since) ? made : null,
     readServerLists: null,
     classicRights,
+    passage: (addresses) => passageFacts(passage, subject, addresses),
     limits: usualLimits,
   };
 }

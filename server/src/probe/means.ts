@@ -10,6 +10,7 @@ import type {
   FloorInForce,
   ItemSeenByOtherFact,
   LinkInPlant,
+  PassageFact,
   PasswordTarget,
   StepId,
   CertificateSummary,
@@ -59,6 +60,8 @@ export interface CheckMeans {
   readonly readServerLists: ((signal: AbortSignal) => Promise<ServerLists>) | null;
   /** What the newest export of the server’s machine says of a classic link; null: none does. */
   readonly classicRights: Omit<ClassicRightsFact, 'kind'> | null;
+  /** What the firewalls that the plant knows make of the link’s connections to these addresses. */
+  readonly passage: (addresses: readonly string[]) => readonly PassageFact[];
   readonly limits: CheckLimits;
 }
 

@@ -38,9 +38,10 @@ export async function reachAndGreet(
   resolved: readonly string[],
 ): Promise<string | null> {
   if (resolved.length === 0) return null;
-  walk.begin('reach', 'the connection');
   const pinned = walk.subject.link.pinnedAddress;
   const addresses = pinned === null ? resolved : [pinned];
+  lookAtFirewalls(walk, addresses);
+  walk.begin('reach', 'the connection');
   const sockets = await Promise.all(addresses.map((address) => connect(walk, address, parts.port, 'link')));
   const socket = sockets.find((one) => one !== null);
   const answering = addresses.find((_, index) => sockets[index]);
@@ -63,6 +64,12 @@ export async function reachAndGreet(
     walk.log.note({ ...place, outcome: 'error', code: answer.codeName, reason: answer.reason });
   else walk.log.note({ ...place, outcome: 'other', looksLike: answer.looksLike, firstBytesHex: answer.firstBytesHex });
   return answer.kind === 'acknowledge' ? answering : null;
+}
+
+/** Notes what the firewalls on the way make of what the link needs, by their rules as they are known. */
+export function lookAtFirewalls(walk: Walk, addresses: readonly string[]): void {
+  walk.begin('passage', 'the firewalls on the way');
+  for (const fact of walk.means.passage(addresses)) walk.log.note(fact, 'reckoned');
 }
 
 /** Dials an address, and notes what came of it; an open socket is the caller’s to close. */

@@ -52,6 +52,7 @@ export function meansOf(taken: Handover, { link, client, server }: LinkInPlant):
     changeMade: null,
     readServerLists: isPushed(taken, server.id) ? () => listsOverPush(taken, server.id) : null,
     classicRights: null,
+    passage: () => [],
     limits: usualLimits,
   };
 }

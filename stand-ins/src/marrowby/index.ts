@@ -10,6 +10,7 @@ export { inBlock, plantRange } from './address-block.js';
 export * from './classic.js';
 export * from './clients.js';
 export { applicationUriOf, wrongPasswordLinks } from './links.js';
+export * from './firewalls.js';
 export * from './servers.js';
 
 /** The engineer does not know of the machine that a contractor put up. */

@@ -38,6 +38,11 @@ export const routes: Routes = [
         loadChildren: () => import('./entry/routes').then((m) => m.entryRoutes),
       },
       {
+        path: 'passage',
+        title: 'Passage · Loyal Hinge',
+        loadChildren: () => import('./passage/routes').then((m) => m.passageRoutes),
+      },
+      {
         path: 'dcom',
         title: 'DCOM · Loyal Hinge',
         loadChildren: () => import('./dcom/routes').then((m) => m.dcomRoutes),

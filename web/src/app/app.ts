@@ -220,6 +220,7 @@ export class App {
     { path: '/trust', name: 'Trust', key: 't' },
     { path: '/entry', name: 'Entry', key: 'n' },
     { path: '/dcom', name: 'DCOM', key: 'd' },
+    { path: '/passage', name: 'Passage', key: 'f' },
     { path: '/bench', name: 'Bench', key: 'b' },
   ];
   readonly foot: readonly Place[] = [

@@ -113,6 +113,21 @@ const cases: readonly Case[] = [
     justNot: [facts.dialled('open', 1, '10.0.0.9'), facts.dialled('open')],
   },
   {
+    cause: 'rules-stop',
+    fires: [facts.passage('drop'), facts.dialled('silent')],
+    justNot: [facts.passage('drop'), facts.dialled('open')],
+  },
+  {
+    cause: 'rules-out-of-date',
+    fires: [facts.passage('reject'), facts.dialled('open')],
+    justNot: [facts.passage('accept'), facts.dialled('open')],
+  },
+  {
+    cause: 'stopped-elsewhere',
+    fires: [facts.passage('accept'), facts.dialled('silent')],
+    justNot: [facts.passage('accept'), facts.dialled('refused')],
+  },
+  {
     cause: 'port-refused',
     fires: [facts.dialled('refused')],
     justNot: [facts.dialled('refused'), facts.dialled('silent')],

@@ -77,6 +77,9 @@ import { writeAltered } from './write/write-altered.js';
 import { writeDenied } from './write/write-denied.js';
 import { writeOpen } from './write/write-open.js';
 import { writeRefused } from './write/write-refused.js';
+import { rulesOutOfDate } from './passage/rules-out-of-date.js';
+import { rulesStop } from './passage/rules-stop.js';
+import { stoppedElsewhere } from './passage/stopped-elsewhere.js';
 
 /** The catalogue: every cause that the product knows, in the order of the steps. */
 export const causes: readonly Cause[] = [
@@ -89,6 +92,9 @@ export const causes: readonly Cause[] = [
   nearAddressMissing,
   portRefused,
   portSilent,
+  rulesStop,
+  rulesOutOfDate,
+  stoppedElsewhere,
   farTooSlow,
   notUa,
   helloRefused,

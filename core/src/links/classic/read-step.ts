@@ -17,6 +17,7 @@ const needs = ({ subject }: Sight, use: 'read' | 'watch' | 'write'): boolean =>
 
 const readers: Readonly<Record<ClassicStepId, (sight: Sight) => StepReading>> = {
   name: (sight) => readStep(sight, 'name'),
+  passage: (sight) => readStep(sight, 'passage'),
   reach: (sight) => readStep(sight, 'reach'),
 
   mapper({ facts }) {

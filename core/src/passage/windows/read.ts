@@ -189,7 +189,7 @@ function chainOf(hook: 'input' | 'output', all: readonly PlacedRule[], settings:
 const range = (text: string) => [readAddresses(text)].flatMap((each) => each ?? []);
 /** What a machine says to itself passes no rules. */
 const loopback: FlowSet = [
-  regionOf({ source: range('127.0.0.0/8'), destination: range('127.0.0.0/8') }),
+  regionOf({ source: range('127.0.0.1'), destination: range('127.0.0.1') }),
   regionOf({ source: range('::1'), destination: range('::1') }),
 ];
 

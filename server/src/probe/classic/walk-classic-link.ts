@@ -15,7 +15,7 @@ import type { ClassicWalk, Observation } from '@loyal-hinge/classic';
 import { failureOf } from '../../ua/failure.js';
 import { isDeclared } from '../address-ranges.js';
 import type { CheckLog, CheckMeans } from '../means.js';
-import { near } from '../reach.js';
+import { lookAtFirewalls, near } from '../reach.js';
 import { resolveHost } from '../resolve.js';
 import { Walk } from '../walk.js';
 import { accountIn } from './account-in.js';
@@ -69,7 +69,8 @@ async function stepByStep(walk: Walk, use: ClassicWalk['use']): Promise<void> {
 
 /** The step behind one that was seen, as far as it is walked. */
 function tellNext(walk: Walk, step: StepId): void {
-  const { steps } = linkKinds.classic;
+  /* Firewalls were looked at when the name was resolved. */
+  const steps = linkKinds.classic.steps.filter(({ id }) => id !== 'passage');
   const next = steps[steps.findIndex(({ id }) => id === step) + 1];
   const isWritten = walk.means.writes !== null;
   if (next && (next.id !== 'write' || isWritten) && !walk.signal.aborted)
@@ -127,7 +128,10 @@ async function resolve(walk: Walk, host: string, isLinks: boolean): Promise<read
     walk.log.note({ kind: 'name-resolution', purpose, host, ...resolution, ms: Math.round(performance.now() - begun) });
   }
   const { pinnedAddress } = walk.subject.link;
-  return isLinks && pinnedAddress !== null && resolution.addresses.length > 0 ? [pinnedAddress] : resolution.addresses;
+  const isPinned = isLinks && pinnedAddress !== null && resolution.addresses.length > 0;
+  const addresses = isPinned ? [pinnedAddress] : resolution.addresses;
+  if (isLinks && addresses.length > 0) lookAtFirewalls(walk, addresses);
+  return addresses;
 }
 
 /** Items have names, and no paths: a pattern fits a name as a whole, or the parts that points divide. */

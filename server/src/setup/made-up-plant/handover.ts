@@ -1,5 +1,5 @@
 import * as z from 'zod';
-import { machineFiles, plant } from '@loyal-hinge/contract';
+import { conduit, machineFiles, plant } from '@loyal-hinge/contract';
 import { revocationReasons } from '@loyal-hinge/core';
 
 /** What the stand-ins hand over: the made-up plant, and the keys, lists and passwords that its engineer would have. */
@@ -34,6 +34,17 @@ export const handover = z.object({
   ),
   /** Exports that somebody brought from machines. */
   exports: z.array(machineFiles.extend({ machineId: z.string() })),
+  firewalls: z.array(
+    z.object({
+      id: z.string(),
+      name: z.string(),
+      machineId: z.string().nullable(),
+      interfaces: z.array(z.object({ name: z.string(), zoneId: z.string() })),
+      file: z.string(),
+      rules: z.string(),
+    }),
+  ),
+  conduits: z.array(conduit),
   authority: z.object({
     certificatePem: z.string(),
     encryptedKeyPem: z.string(),

@@ -4,6 +4,8 @@ import { appendAudit } from '../../audit/trail.js';
 import type { Database, Queryable } from '../../database/database.js';
 import { readMachineFiles } from '../../dcom/read-files.js';
 import { addExport } from '../../dcom/store.js';
+import { importRulesOf } from '../../passage/jobs.js';
+import { putConduit, putFirewall } from '../../passage/store.js';
 import { keyOf, passwordOf } from '../../secrets/sealing.js';
 import type { SecretStore } from '../../secrets/sealing.js';
 import { bindSecrets } from '../../plant/secret-owners.js';
@@ -37,6 +39,8 @@ export async function takeOver(db: Database, secrets: SecretStore, given: Handov
       await keepUserCertificate(tx, secrets, one.name, keyedInPem({ by: 'pem', ...one }), 'setup');
     for (const way of given.ways) await takeWay(tx, secrets, way);
     for (const brought of given.exports) await addExport(tx, brought.machineId, 'setup', readMachineFiles(brought));
+    for (const each of given.conduits) await putConduit(tx, each);
+    for (const each of given.firewalls) await takeFirewall(tx, each);
     await bindSecrets(tx, secrets);
     await takeAuthority(tx, secrets, given.authority);
     await writeSetting(tx, 'crlsDemanded', true);
@@ -48,6 +52,11 @@ export async function takeOver(db: Database, secrets: SecretStore, given: Handov
     });
   });
   return 'seeded';
+}
+
+async function takeFirewall(tx: Queryable, { file, rules, ...firewall }: Handover['firewalls'][number]): Promise<void> {
+  await putFirewall(tx, firewall);
+  await importRulesOf(tx, firewall.id, 'setup', { name: file, text: rules });
 }
 
 async function takeClient(tx: Queryable, secrets: SecretStore, client: Handover['clients'][number]): Promise<void> {

@@ -233,6 +233,7 @@ function hear(state: LinksState, event: HingeEvent): LinksState {
     case 'trust-changed':
     case 'entry-changed':
     case 'dcom-changed':
+    case 'passage-changed':
     case 'accounts-changed':
     case 'rights-changed':
     case 'reports-changed':

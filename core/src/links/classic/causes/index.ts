@@ -47,6 +47,9 @@ import { otherView } from './activation/other-view.js';
 import { rangeOpen } from './activation/range-open.js';
 import { wayBackBlocked } from './watch/way-back-blocked.js';
 import { wayBackUnproven } from './watch/way-back-unproven.js';
+import { rulesOutOfDate } from '../../causes/passage/rules-out-of-date.js';
+import { rulesStop } from '../../causes/passage/rules-stop.js';
+import { stoppedElsewhere } from '../../causes/passage/stopped-elsewhere.js';
 
 /** Those that speak of links of any kind, and are tried with those of UA. */
 const ofEveryKind: readonly Cause[] = [
@@ -57,6 +60,9 @@ const ofEveryKind: readonly Cause[] = [
   manyAddresses,
   nearAddressMissing,
   outsideRanges,
+  rulesStop,
+  rulesOutOfDate,
+  stoppedElsewhere,
   farTooSlow,
   writeRefused,
   writeAltered,

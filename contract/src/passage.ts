@@ -1,0 +1,182 @@
+import * as z from 'zod';
+import { openingPurposes, ruleSetFormats, worths } from '@loyal-hinge/core';
+import type { OpeningPurpose } from '@loyal-hinge/core';
+import { id, name } from './plant.js';
+
+/** A firewall: a machine’s own, or one between zones. */
+export const firewallWish = z
+  .object({
+    name,
+    /** Whose own it is; null: it stands between zones. */
+    machineId: id.nullable(),
+    /** Its interfaces, as its rules name them, and the zones behind. */
+    interfaces: z
+      .array(z.object({ name: z.string().trim().min(1, 'Give the interface’s name.').max(64), zoneId: id }))
+      .max(64),
+  })
+  .refine((wish) => wish.machineId !== null || wish.interfaces.length >= 2, {
+    path: ['interfaces'],
+    message: 'A firewall between zones has at least two interfaces.',
+  })
+  .refine((wish) => new Set(wish.interfaces.map((each) => each.name)).size === wish.interfaces.length, {
+    path: ['interfaces'],
+    message: 'Two interfaces have the same name.',
+  });
+export type FirewallWish = z.infer<typeof firewallWish>;
+
+export const conduitWish = z
+  .object({
+    name,
+    /** From here connections are opened. */
+    fromZoneId: id,
+    toZoneId: id,
+    /** In the order from one to the other; empty: whichever join the two. */
+    firewallIds: z.array(id).max(16),
+    /** Security level that is wanted (IEC 62443-3-3, SL-T); null: none is set. */
+    targetLevel: z.int().min(1).max(4).nullable(),
+  })
+  .refine((wish) => wish.fromZoneId !== wish.toZoneId, {
+    path: ['toZoneId'],
+    message: 'A conduit leads from one zone to another.',
+  });
+export type ConduitWish = z.infer<typeof conduitWish>;
+
+const purpose = z.enum(Object.keys(openingPurposes) as [OpeningPurpose, ...OpeningPurpose[]]);
+const verdict = z.enum(['accept', 'drop', 'reject', 'partly', 'unknown', 'not-told']);
+const rulePlace = z.object({ table: z.string().max(255), chain: z.string().max(255), index: z.int().min(0) });
+
+/** What the firewalls make of one opening that a link needs. */
+export const passageOpening = z.object({
+  purpose,
+  opens: z.enum(['client', 'server']),
+  from: z.array(z.string()),
+  to: z.array(z.string()),
+  ports: z.array(z.string()),
+  /** How many ports that are. */
+  portCount: z.int(),
+  verdict,
+  /** In the order in which a packet meets them, up to the one that stops it. */
+  firewalls: z.array(
+    z.object({
+      id: z.string(),
+      name: z.string(),
+      verdict,
+      rule: rulePlace.extend({ text: z.string() }).nullable(),
+      why: z.string().nullable(),
+      translated: z.string().nullable(),
+      change: z
+        .object({ rules: z.array(z.string()), commands: z.array(z.string()), undo: z.array(z.string()) })
+        .nullable(),
+    }),
+  ),
+});
+export type PassageOpening = z.infer<typeof passageOpening>;
+
+/** The way of a link over firewalls. */
+export const linkPassage = z.object({
+  linkId: z.string(),
+  link: z.string(),
+  kind: z.enum(['ua', 'classic']),
+  clientMachine: z.string(),
+  serverMachine: z.string(),
+  /** Zones from the client’s to the server’s, those between among them. */
+  zoneIds: z.array(z.string()),
+  conduitId: z.string().nullable(),
+  /** Whether the firewalls that are known join the two zones. */
+  isJoined: z.boolean(),
+  openings: z.array(passageOpening),
+});
+export type LinkPassage = z.infer<typeof linkPassage>;
+
+export const keptRules = z.object({
+  id: z.int(),
+  takenAt: z.string(),
+  takenBy: z.string(),
+  file: z.string(),
+  format: z.enum(ruleSetFormats),
+  rules: z.int(),
+});
+export type KeptRules = z.infer<typeof keptRules>;
+
+export const firewall = z.object({
+  id: z.string(),
+  name: z.string(),
+  machineId: z.string().nullable(),
+  machine: z.string().nullable(),
+  interfaces: z.array(z.object({ name: z.string(), zoneId: z.string() })),
+  /** The newest; null: none were imported. */
+  rules: keptRules.nullable(),
+  /** Links whose way leads over it, and those of them that it stops. */
+  links: z.int(),
+  stopped: z.int(),
+});
+export type Firewall = z.infer<typeof firewall>;
+
+export const conduit = z.object({
+  id: z.string(),
+  name: z.string(),
+  fromZoneId: z.string(),
+  toZoneId: z.string(),
+  firewallIds: z.array(z.string()),
+  targetLevel: z.int().nullable(),
+});
+export type Conduit = z.infer<typeof conduit>;
+
+export const passageView = z.object({
+  zones: z.array(z.object({ id: z.string(), name: z.string() })),
+  machines: z.array(z.object({ id: z.string(), name: z.string(), zoneId: z.string() })),
+  firewalls: z.array(firewall),
+  conduits: z.array(conduit),
+  links: z.array(linkPassage),
+});
+export type PassageView = z.infer<typeof passageView>;
+
+export const firewallRule = rulePlace.extend({
+  text: z.string(),
+  worth: z.enum(worths),
+  /** What it lets through that no link needs, one line a box; at most some. */
+  unneeded: z.array(z.string()),
+  shadowedBy: z.array(rulePlace),
+  links: z.array(z.object({ id: z.string(), name: z.string() })),
+});
+export type FirewallRule = z.infer<typeof firewallRule>;
+
+export const firewallView = z.object({
+  firewall,
+  history: z.array(keptRules),
+  notes: z.array(z.object({ line: z.int(), says: z.string() })),
+  rules: z.array(firewallRule),
+});
+export type FirewallView = z.infer<typeof firewallView>;
+
+export const ruleFile = z.object({
+  name: z.string().max(255),
+  text: z
+    .string()
+    .min(1, 'The file is empty.')
+    .max(64 * 1024 * 1024, 'At most 64 million letters.'),
+});
+
+export const ruleEdits = z.object({
+  edits: z
+    .array(
+      z.discriminatedUnion('kind', [
+        z.object({ kind: z.literal('add'), at: rulePlace, text: z.string().trim().min(1).max(4000) }),
+        z.object({
+          kind: z.literal('replace'),
+          at: rulePlace,
+          text: z.string().trim().min(1, 'Write the rule.').max(4000),
+        }),
+        z.object({ kind: z.literal('remove'), at: rulePlace }),
+      ]),
+    )
+    .min(1)
+    .max(200),
+});
+export type RuleEdits = z.infer<typeof ruleEdits>;
+
+/** Openings of links that would be judged otherwise. */
+export const passageTurns = z.object({
+  turns: z.array(z.object({ linkId: z.string(), link: z.string(), purpose, before: verdict, after: verdict })),
+});
+export type PassageTurns = z.infer<typeof passageTurns>;

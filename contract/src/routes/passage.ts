@@ -1,0 +1,57 @@
+import * as z from 'zod';
+import { conduitWish, firewallView, firewallWish, passageTurns, passageView, ruleEdits, ruleFile } from '../passage.js';
+import { at } from './addresses.js';
+import { route } from './route.js';
+
+const added = z.object({ id: z.string() });
+
+/** Firewalls, conduits, and the ways of links over them. */
+export const passageRoutes = {
+  passage: route(at.passage, {
+    summary: 'Firewalls and conduits, and what they let through of what each link needs',
+    role: 'viewer',
+    answer: passageView,
+  }),
+  addFirewall: route(at.addFirewall, {
+    summary: 'Adds a firewall',
+    role: 'engineer',
+    body: firewallWish,
+    answer: added,
+  }),
+  firewall: route(at.firewall, {
+    summary: 'A firewall’s rules, and what each is worth',
+    role: 'viewer',
+    answer: firewallView,
+  }),
+  putFirewall: route(at.putFirewall, {
+    summary: 'Changes a firewall',
+    role: 'engineer',
+    body: firewallWish,
+    answer: added,
+  }),
+  removeFirewall: route(at.removeFirewall, {
+    summary: 'Removes a firewall and its rules',
+    role: 'engineer',
+    answer: z.object({}),
+  }),
+  importRules: route(at.importRules, {
+    summary: 'Keeps a firewall’s rules, as it writes them',
+    role: 'engineer',
+    body: ruleFile,
+    answer: firewallView,
+  }),
+  rulesWhatIf: route(at.rulesWhatIf, {
+    summary: 'Which links would be judged otherwise, were rules changed',
+    role: 'viewer',
+    body: ruleEdits,
+    answer: passageTurns,
+  }),
+  addConduit: route(at.addConduit, { summary: 'Adds a conduit', role: 'engineer', body: conduitWish, answer: added }),
+  putConduit: route(at.putConduit, {
+    summary: 'Changes a conduit',
+    role: 'engineer',
+    body: conduitWish,
+    answer: added,
+  }),
+  removeConduit: route(at.removeConduit, { summary: 'Removes a conduit', role: 'engineer', answer: z.object({}) }),
+};

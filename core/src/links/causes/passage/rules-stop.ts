@@ -1,0 +1,48 @@
+import { cause } from '../../cause.js';
+import type { FirewallOnWay } from '../../facts.js';
+import { isStopped, seenThrough } from '../../passage-seen.js';
+import { passageWords } from '../../say-fact.js';
+import { listed } from '../../wording.js';
+import { byHand } from '../../../orders/change.js';
+import { openingPurposes } from '../../../passage/openings.js';
+
+/** By its rules a firewall on the way lets the link’s connections not through, and none was seen to get through. */
+export const rulesStop = cause({
+  id: 'rules-stop',
+  steps: ['passage'],
+  clause: 'IEC 62443-3-2 ZCR 6',
+  title: 'A firewall does not let it through',
+  severity: 'fails',
+  test(sight) {
+    const [first, ...rest] = sight.facts
+      .all('passage')
+      .filter((fact) => isStopped(fact) && seenThrough(sight, fact) !== 'through');
+    const firewall = first?.firewalls.at(-1);
+    return first && firewall ? { because: [first, ...rest], fact: first, firewall, stopped: [first, ...rest] } : null;
+  },
+  meaning({ fact, firewall }, { subject: { clientMachine, serverMachine } }) {
+    const [from, to] = fact.opens === 'client' ? [clientMachine, serverMachine] : [serverMachine, clientMachine];
+    return `${firewall.name} ${passageWords[firewall.verdict]}: ${decidedBy(firewall)}. ${from.name} must get to ${to.name} on TCP port ${listed(fact.ports)}, for ${openingPurposes[fact.purpose]}.`;
+  },
+  remedies: ({ stopped }) =>
+    stopped.flatMap((fact) => {
+      const firewall = fact.firewalls.at(-1);
+      return firewall ? [opened(firewall, listed(fact.ports), listed(fact.from), listed(fact.to))] : [];
+    }),
+});
+
+const decidedBy = ({ rule }: FirewallOnWay): string =>
+  rule
+    ? `rule ${rule.index + 1} of its chain ${rule.chain}, “${rule.text}”, decides`
+    : 'no rule lets it through, and its policy decides';
+
+function opened(firewall: FirewallOnWay, ports: string, source: string, destination: string) {
+  const { change, rule } = firewall;
+  return byHand({
+    title: `Let TCP port ${ports} of ${destination} through from ${source} at ${firewall.name}`,
+    target: firewall.name,
+    before: rule ? rule.text : 'no rule of its own',
+    after: change ? [...change.rules, ...change.commands].join('\n') : 'allowed, for this one pair and port only',
+    undo: change && change.undo.length > 0 ? change.undo.join('\n') : 'Remove the rule.',
+  });
+}

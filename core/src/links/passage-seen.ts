@@ -1,0 +1,24 @@
+import type { Sight } from './cause.js';
+import type { FactOf } from './facts.js';
+
+export type PassageSeen = 'through' | 'not through' | 'not tried';
+
+/** Whether something was seen to get through by an opening, whatever rules say of it. */
+export function seenThrough({ facts }: Pick<Sight, 'facts'>, { purpose }: FactOf<'passage'>): PassageSeen {
+  if (purpose === 'endpoint' || purpose === 'mapper') {
+    const dialled = facts.all('tcp-connect').filter((fact) => fact.purpose === 'link');
+    if (dialled.length === 0) return 'not tried';
+    // Who refuses may be the machine itself: what refuses was reached, unless a firewall on the way refuses for it.
+    return dialled.some(({ outcome }) => outcome === 'open') ? 'through' : 'not through';
+  }
+  if (purpose === 'objects') {
+    const places = facts.latest('classic-object-port')?.places ?? [];
+    if (places.length === 0) return 'not tried';
+    return places.some(({ outcome }) => outcome === 'open') ? 'through' : 'not through';
+  }
+  const watch = facts.latest('classic-watch');
+  if (!watch?.back) return 'not tried';
+  return watch.calls.length > 0 ? 'through' : 'not through';
+}
+
+export const isStopped = ({ verdict }: FactOf<'passage'>): boolean => verdict === 'drop' || verdict === 'reject';

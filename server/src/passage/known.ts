@@ -1,0 +1,62 @@
+import { readRuleSet } from '@loyal-hinge/core';
+import type { Conduit as CoreConduit, PassagePlan, RuleSet } from '@loyal-hinge/core';
+import { asc } from 'drizzle-orm';
+import type { Queryable } from '../database/database.js';
+import { zones } from '../database/schema.js';
+import { newestExports } from '../dcom/store.js';
+import { newestRules, readConduits, readFirewalls, textOfRules } from './store.js';
+import type { AboutRules } from './store.js';
+
+/** All that is known of firewalls, ready to be judged by. */
+export interface KnownPassage {
+  readonly plan: PassagePlan;
+  readonly about: ReadonlyMap<string, AboutRules>;
+  readonly rulesOf: (firewallId: string) => RuleSet | null;
+  /** What machines’ exports say of the ports of their objects. */
+  readonly objectPorts: (machineId: string) => readonly string[] | null;
+}
+
+/** Rules that were read before, by their row: they never change, and reading large ones takes a while. */
+const readBefore = new Map<number, RuleSet>();
+const mostRead = 100;
+
+async function readOf(db: Queryable, rulesId: number): Promise<RuleSet | null> {
+  const known = readBefore.get(rulesId);
+  if (known) return known;
+  const text = await textOfRules(db, rulesId);
+  const read = text === null ? null : readRuleSet(text, 'auto');
+  if (!read?.ok) return null;
+  for (const [oldest] of readBefore) {
+    if (readBefore.size < mostRead) break;
+    readBefore.delete(oldest);
+  }
+  readBefore.set(rulesId, read.ruleSet);
+  return read.ruleSet;
+}
+
+export async function knownPassage(db: Queryable): Promise<KnownPassage> {
+  const [devices, conduits, zoneRows, newest] = await Promise.all([
+    readFirewalls(db),
+    readConduits(db),
+    db.select({ id: zones.id, name: zones.name }).from(zones).orderBy(asc(zones.order), asc(zones.id)),
+    newestRules(db),
+  ]);
+  const sets = new Map<string, RuleSet>();
+  for (const { firewallId, id } of newest) {
+    const read = await readOf(db, id);
+    if (read) sets.set(firewallId, read);
+  }
+  const exports = devices.length === 0 ? [] : await newestExports(db);
+  const ports = new Map(exports.map(({ machineId, settings }) => [machineId, settings.ports]));
+  return {
+    plan: { devices, zones: zoneRows, conduits: conduits.map(conduitOf) },
+    about: new Map(newest.map((each) => [each.firewallId, each])),
+    rulesOf: (firewallId) => sets.get(firewallId) ?? null,
+    objectPorts: (machineId) => ports.get(machineId) ?? null,
+  };
+}
+
+const conduitOf = ({ firewallIds, ...conduit }: Awaited<ReturnType<typeof readConduits>>[number]): CoreConduit => ({
+  ...conduit,
+  deviceIds: firewallIds,
+});

@@ -1,0 +1,165 @@
+import type { Router } from 'express';
+import type { ConduitWish, FirewallWish } from '@loyal-hinge/contract';
+import { appendAudit } from '../audit/trail.js';
+import type { Database, Queryable } from '../database/database.js';
+import type { EventLog } from '../events/event-log.js';
+import type { Runs } from '../heavy/jobs.js';
+import { invalid, notFound } from '../http/problems.js';
+import { serve, serveLarge } from '../http/serve.js';
+import type { FindActor } from '../http/serve.js';
+import { readPlant } from '../plant/store.js';
+import type { PassageJobs } from './jobs.js';
+import {
+  findFirewall,
+  missingFirewalls,
+  missingZones,
+  putConduit,
+  putFirewall,
+  readConduits,
+  readFirewalls,
+  removeConduit,
+  removeFirewall,
+} from './store.js';
+
+export function passageRoutes(
+  router: Router,
+  findActor: FindActor,
+  db: Database,
+  heavy: Runs<PassageJobs>,
+  events: EventLog,
+): void {
+  const firewallIn = (params: Readonly<Record<string, string>>): string => params['firewallId'] ?? '';
+  const conduitIn = (params: Readonly<Record<string, string>>): string => params['conduitId'] ?? '';
+  const tell = (): Promise<unknown> => events.tell({ kind: 'passage-changed' });
+  /** Changes what is known, writes it into the trail in the same transaction, and tells all pages. */
+  const change = async <Told>(
+    actor: string,
+    action: string,
+    subject: string,
+    carry: (tx: Queryable) => Promise<Told>,
+  ): Promise<Told> => {
+    const told = await db.transaction(async (tx) => {
+      const done = await carry(tx);
+      await appendAudit(tx, { actor, action, subject, details: {} });
+      return done;
+    });
+    await tell();
+    return told;
+  };
+
+  serve(router, findActor, 'passage', ({ signal }) => heavy.run('passageView', undefined, signal));
+  serve(router, findActor, 'firewall', ({ params, signal }) =>
+    heavy.run('firewallView', { firewallId: firewallIn(params) }, signal),
+  );
+  serve(router, findActor, 'addFirewall', async ({ body }, { name }) => {
+    await refuseUnfitFirewall(db, body);
+    const id = freeId(
+      body.name,
+      (await readFirewalls(db)).map((each) => each.id),
+    );
+    return change(name, 'firewall added', id, async (tx) => {
+      await putFirewall(tx, { id, ...body });
+      return { id };
+    });
+  });
+  serve(router, findActor, 'putFirewall', async ({ params, body }, { name }) => {
+    const id = firewallIn(params);
+    if (!(await findFirewall(db, id))) throw notFound('firewall', id);
+    await refuseUnfitFirewall(db, body);
+    return change(name, 'firewall changed', id, async (tx) => {
+      await putFirewall(tx, { id, ...body });
+      return { id };
+    });
+  });
+  serve(router, findActor, 'removeFirewall', ({ params }, { name }) =>
+    change(name, 'firewall removed', firewallIn(params), async (tx) => {
+      if (!(await removeFirewall(tx, firewallIn(params)))) throw notFound('firewall', firewallIn(params));
+      return {};
+    }),
+  );
+  serveLarge(router, findActor, 'importRules', async ({ text, params, signal }, { name: actor }) => {
+    const view = await heavy.run('importRules', { firewallId: firewallIn(params), text, actor }, signal);
+    await tell();
+    return view;
+  });
+  serve(router, findActor, 'rulesWhatIf', ({ params, body, signal }) =>
+    heavy.run('rulesWhatIf', { firewallId: firewallIn(params), edits: body.edits }, signal),
+  );
+  serve(router, findActor, 'addConduit', async ({ body }, { name }) => {
+    await refuseUnfitConduit(db, body, null);
+    const id = freeId(
+      body.name,
+      (await readConduits(db)).map((each) => each.id),
+    );
+    return change(name, 'conduit added', id, async (tx) => {
+      await putConduit(tx, { id, ...body });
+      return { id };
+    });
+  });
+  serve(router, findActor, 'putConduit', async ({ params, body }, { name }) => {
+    const id = conduitIn(params);
+    if (!(await readConduits(db)).some((each) => each.id === id)) throw notFound('conduit', id);
+    await refuseUnfitConduit(db, body, id);
+    return change(name, 'conduit changed', id, async (tx) => {
+      await putConduit(tx, { id, ...body });
+      return { id };
+    });
+  });
+  serve(router, findActor, 'removeConduit', ({ params }, { name }) =>
+    change(name, 'conduit removed', conduitIn(params), async (tx) => {
+      if (!(await removeConduit(tx, conduitIn(params)))) throw notFound('conduit', conduitIn(params));
+      return {};
+    }),
+  );
+}
+
+async function refuseUnfitFirewall(db: Queryable, { machineId, interfaces }: FirewallWish): Promise<void> {
+  const plant = machineId === null ? null : await readPlant(db, []);
+  if (plant && !plant.machines.some(({ id }) => id === machineId))
+    throw invalid(`There is no machine “${machineId ?? ''}”.`, [
+      { place: 'machineId', says: 'Choose a machine of the plant.' },
+    ]);
+  const [missing] = await missingZones(
+    db,
+    interfaces.map(({ zoneId }) => zoneId),
+  );
+  if (missing !== undefined)
+    throw invalid(`There is no zone “${missing}”.`, [{ place: 'interfaces', says: 'Choose a zone of the plant.' }]);
+}
+
+async function refuseUnfitConduit(
+  db: Queryable,
+  { fromZoneId, toZoneId, firewallIds }: ConduitWish,
+  own: string | null,
+): Promise<void> {
+  const [zone] = await missingZones(db, [fromZoneId, toZoneId]);
+  if (zone !== undefined)
+    throw invalid(`There is no zone “${zone}”.`, [{ place: 'fromZoneId', says: 'Choose a zone of the plant.' }]);
+  const [firewall] = await missingFirewalls(db, firewallIds);
+  if (firewall !== undefined)
+    throw invalid(`There is no firewall “${firewall}”.`, [
+      { place: 'firewallIds', says: 'Choose firewalls of the plant.' },
+    ]);
+  const other = (await readConduits(db)).find(
+    (each) => each.id !== own && each.fromZoneId === fromZoneId && each.toZoneId === toZoneId,
+  );
+  if (other)
+    throw invalid(`“${other.name}” already leads from the one zone to the other.`, [
+      { place: 'toZoneId', says: `“${other.name}” already leads there.` },
+    ]);
+}
+
+/** A short word made of a name, that nothing else is called by yet. */
+function freeId(name: string, taken: readonly string[]): string {
+  const plain =
+    name
+      .normalize('NFKD')
+      .toLowerCase()
+      .replace(/[^a-z0-9]+/g, '-')
+      .replace(/^-+|-+$/g, '')
+      .slice(0, 60) || 'passage';
+  for (let number = 1; ; number += 1) {
+    const id = number === 1 ? plain : `${plain}-${number}`;
+    if (!taken.includes(id)) return id;
+  }
+}

@@ -1,0 +1,196 @@
+import {
+  canonical,
+  linkInPlant,
+  placeOf,
+  readRuleSet,
+  sayFlows,
+  sayNumbers,
+  withEdit,
+  worthOfRules,
+} from '@loyal-hinge/core';
+import type { LinkInPlant, NeededFlows, Plant, RuleEdit, RuleSet } from '@loyal-hinge/core';
+import type { Firewall, FirewallView, KeptRules, LinkPassage, PassageTurns, PassageView } from '@loyal-hinge/contract';
+import type { Queryable } from '../database/database.js';
+import { invalid, notFound } from '../http/problems.js';
+import { readPlant } from '../plant/store.js';
+import { knownPassage } from './known.js';
+import type { KnownPassage } from './known.js';
+import { readConduits, rulesOf, textOfRules } from './store.js';
+import type { AboutRules } from './store.js';
+import { firewallsOf, judgedOpenings, portsOfOpening } from './ways.js';
+import type { JudgedOpening } from './ways.js';
+
+interface Read {
+  readonly plant: Plant;
+  readonly known: KnownPassage;
+  readonly subjects: readonly LinkInPlant[];
+}
+
+async function readAll(db: Queryable): Promise<Read> {
+  const [plant, known] = await Promise.all([readPlant(db), knownPassage(db)]);
+  const subjects = plant.links.flatMap(({ id }) => {
+    const found = linkInPlant(plant, id);
+    return 'link' in found ? [found] : [];
+  });
+  return { plant, known, subjects };
+}
+
+export async function passageViewOf(db: Queryable): Promise<PassageView> {
+  const { plant, known, subjects } = await readAll(db);
+  const judged = subjects.map((subject) => ({ subject, openings: judgedOpenings(known, subject, []) }));
+  return {
+    zones: plant.zones.map(({ id, name }) => ({ id, name })),
+    machines: plant.machines.map(({ id, name, zoneId }) => ({ id, name, zoneId })),
+    firewalls: firewallsIn(plant, known, judged),
+    conduits: [...(await readConduits(db))],
+    links: judged.map(({ subject, openings }) => passageOf(known, subject, openings)),
+  };
+}
+
+interface Judged {
+  readonly subject: LinkInPlant;
+  readonly openings: readonly JudgedOpening[];
+}
+
+function firewallsIn(plant: Plant, known: KnownPassage, judged: readonly Judged[]): Firewall[] {
+  return known.plan.devices.map((device) => {
+    const over = judged.filter(({ openings }) =>
+      openings.some(({ way }) => way.hops.some((hop) => hop.device.id === device.id)),
+    );
+    const stopped = over.filter(({ openings }) =>
+      openings.some(({ hops }) =>
+        hops.some((hop) => hop.hop.device.id === device.id && (hop.verdict === 'drop' || hop.verdict === 'reject')),
+      ),
+    );
+    return {
+      id: device.id,
+      name: device.name,
+      machineId: device.machineId,
+      machine: plant.machines.find(({ id }) => id === device.machineId)?.name ?? null,
+      interfaces: [...device.interfaces],
+      rules: keptOf(known.about.get(device.id)),
+      links: over.length,
+      stopped: stopped.length,
+    };
+  });
+}
+
+function keptOf(about: AboutRules | undefined): KeptRules | null {
+  if (!about) return null;
+  const { id, takenAt, takenBy, file, format, rules } = about;
+  return { id, takenAt, takenBy, file, format, rules };
+}
+
+function passageOf(known: KnownPassage, subject: LinkInPlant, openings: readonly JudgedOpening[]): LinkPassage {
+  const { link, clientMachine, serverMachine } = subject;
+  const way = openings.find(({ opening }) => opening.opens === 'client')?.way;
+  return {
+    linkId: link.id,
+    link: link.name,
+    kind: link.kind,
+    clientMachine: clientMachine.name,
+    serverMachine: serverMachine.name,
+    zoneIds: [...(way?.zoneIds ?? [clientMachine.zoneId, serverMachine.zoneId])],
+    conduitId: way?.conduit?.id ?? null,
+    isJoined: way?.isJoined ?? false,
+    openings: openings.map((judged) => ({
+      purpose: judged.opening.purpose,
+      opens: judged.opening.opens,
+      from: [...judged.opening.source],
+      to: [...judged.opening.destination],
+      ports: [...sayNumbers(judged.opening.ports)],
+      portCount: portsOfOpening(judged.opening),
+      verdict: judged.verdict,
+      firewalls: firewallsOf(known, subject, judged).map((told) => ({
+        ...told,
+        change: told.change && {
+          rules: [...told.change.rules],
+          commands: [...told.change.commands],
+          undo: [...told.change.undo],
+        },
+      })),
+    })),
+  };
+}
+
+/** Lines of one rule’s unneeded flows that are told. */
+const mostUnneeded = 20;
+
+export async function firewallViewOf(db: Queryable, firewallId: string): Promise<FirewallView> {
+  const { plant, known, subjects } = await readAll(db);
+  const judged = subjects.map((subject) => ({ subject, openings: judgedOpenings(known, subject, []) }));
+  const firewall = firewallsIn(plant, known, judged).find(({ id }) => id === firewallId);
+  if (!firewall) throw notFound('firewall', firewallId);
+  const rules = known.rulesOf(firewallId);
+  const nameOf = new Map(plant.links.map(({ id, name }) => [id, name]));
+  return {
+    firewall,
+    history: (await rulesOf(db, firewallId)).flatMap((about) => keptOf(about) ?? []),
+    notes: await notesOf(db, rules, firewall.rules),
+    rules: rules
+      ? worthOfRules(rules, neededAt(firewallId, judged)).map(({ rule, worth, unneeded, shadowedBy, links }) => ({
+          ...placeOf(rule),
+          text: rule.text,
+          worth,
+          unneeded: [...sayFlows(canonical(unneeded).slice(0, mostUnneeded))],
+          shadowedBy: shadowedBy.map(placeOf),
+          links: links.map((id) => ({ id, name: nameOf.get(id) ?? id })),
+        }))
+      : [],
+  };
+}
+
+/** Notes of rules that can be read, or why they can’t. */
+async function notesOf(db: Queryable, rules: RuleSet | null, about: KeptRules | null): Promise<FirewallView['notes']> {
+  if (rules) return rules.notes.slice(0, 100).map(({ line, says }) => ({ line, says }));
+  const text = about ? await textOfRules(db, about.id) : null;
+  const read = text === null ? null : readRuleSet(text, 'auto');
+  return read && !read.ok ? [{ line: read.line, says: read.says }] : [];
+}
+
+/** What links need of one firewall, as it comes in there. */
+const neededAt = (firewallId: string, judged: readonly Judged[]): readonly NeededFlows[] =>
+  judged.flatMap(({ subject, openings }) =>
+    openings.flatMap(({ hops }) =>
+      hops
+        .filter((hop) => hop.hop.device.id === firewallId)
+        .map((hop) => ({ linkId: subject.link.id, hook: hop.hop.hook, flows: hop.flows })),
+    ),
+  );
+
+/** Which openings would be judged otherwise, were the rules of one firewall changed. */
+export async function turnsOf(db: Queryable, firewallId: string, edits: readonly RuleEdit[]): Promise<PassageTurns> {
+  const { known, subjects } = await readAll(db);
+  const before = known.rulesOf(firewallId);
+  if (!before) throw notFound('firewall with rules', firewallId);
+  let after: RuleSet = before;
+  for (const edit of edits) {
+    const next = withEdit(after, edit);
+    if (!next)
+      throw invalid(
+        'This can’t be read as a rule of this firewall, or the rule is no longer there. Write it as the firewall does.',
+      );
+    after = next;
+  }
+  const changed = (id: string): RuleSet | null => (id === firewallId ? after : known.rulesOf(id));
+  return {
+    turns: subjects.flatMap((subject) => {
+      const now = judgedOpenings(known, subject, []);
+      const then = judgedOpenings(known, subject, [], changed);
+      return now.flatMap((one, index) => {
+        const other = then[index];
+        return other && other.verdict !== one.verdict
+          ? [
+              {
+                linkId: subject.link.id,
+                link: subject.link.name,
+                purpose: one.opening.purpose,
+                before: one.verdict,
+                after: other.verdict,
+              },
+            ]
+          : [];
+      });
+    }),
+  };
+}

@@ -1,0 +1,149 @@
+import { Injectable, inject } from '@angular/core';
+import { Actions, createEffect, ofType } from '@ngrx/effects';
+import { Store } from '@ngrx/store';
+import { EMPTY, concatMap, mergeMap, switchMap, withLatestFrom } from 'rxjs';
+import { counted } from '@loyal-hinge/core';
+import type { FirewallView } from '@loyal-hinge/contract';
+import { answered } from '../http/answered';
+import { Server } from '../http/server';
+import { kindsHeard } from '../links/kinds-heard';
+import { passageActions, passageFeature } from './state';
+
+@Injectable()
+export class PassageEffects {
+  private readonly actions = inject(Actions);
+  private readonly server = inject(Server);
+  private readonly store = inject(Store);
+
+  readonly show = createEffect(() =>
+    this.actions.pipe(
+      ofType(passageActions.show),
+      switchMap(() =>
+        this.server.ask('passage').pipe(
+          answered(
+            (view) => passageActions.shown({ view }),
+            ({ problem }) => passageActions.notShown({ view: 'view', problem }),
+          ),
+        ),
+      ),
+    ),
+  );
+
+  readonly firewall = createEffect(() =>
+    this.actions.pipe(
+      ofType(passageActions.lookAtFirewall),
+      switchMap(({ firewallId }) =>
+        this.server.ask('firewall', { path: { firewallId } }).pipe(
+          answered(
+            (view) => passageActions.firewallShown({ view }),
+            ({ problem }) => passageActions.notShown({ view: 'firewall', problem }),
+          ),
+        ),
+      ),
+    ),
+  );
+
+  /** Somebody changed what is known of firewalls, or the plant: what is needed has changed with it. */
+  readonly changed = createEffect(() =>
+    kindsHeard(this.actions, 'passage-changed', 'plant-changed', 'dcom-changed').pipe(
+      withLatestFrom(this.store.select(passageFeature.selectFirewallId), this.store.select(passageFeature.selectKnown)),
+      mergeMap(([, firewallId, known]) => [
+        ...(firewallId === null ? [] : [passageActions.lookAtFirewall({ firewallId })]),
+        ...(known ? [passageActions.show()] : []),
+      ]),
+    ),
+  );
+
+  readonly try = createEffect(() =>
+    this.actions.pipe(
+      ofType(passageActions.try, passageActions.tryNoMore, passageActions.leaveFirewall),
+      switchMap((action) => {
+        if (action.type !== passageActions.try.type) return EMPTY;
+        const { firewallId, edits } = action;
+        return this.server.ask('rulesWhatIf', { path: { firewallId }, body: { edits } }).pipe(
+          answered(
+            (turns) => passageActions.tried({ turns }),
+            ({ problem }) => passageActions.notShown({ view: 'turns', problem }),
+          ),
+        );
+      }),
+    ),
+  );
+
+  readonly saveFirewall = createEffect(() =>
+    this.actions.pipe(
+      ofType(passageActions.saveFirewall),
+      concatMap(({ id, wish }) => {
+        const says = `${wish.name} was saved.`;
+        const sent =
+          id === null
+            ? this.server.ask('addFirewall', { body: wish })
+            : this.server.ask('putFirewall', { path: { firewallId: id }, body: wish });
+        return sent.pipe(
+          answered(
+            () => passageActions.saved({ says }),
+            ({ problem }) => passageActions.failed({ command: 'save', problem }),
+          ),
+        );
+      }),
+    ),
+  );
+
+  readonly saveConduit = createEffect(() =>
+    this.actions.pipe(
+      ofType(passageActions.saveConduit),
+      concatMap(({ id, wish }) => {
+        const says = `${wish.name} was saved.`;
+        const sent =
+          id === null
+            ? this.server.ask('addConduit', { body: wish })
+            : this.server.ask('putConduit', { path: { conduitId: id }, body: wish });
+        return sent.pipe(
+          answered(
+            () => passageActions.saved({ says }),
+            ({ problem }) => passageActions.failed({ command: 'save', problem }),
+          ),
+        );
+      }),
+    ),
+  );
+
+  readonly remove = createEffect(() =>
+    this.actions.pipe(
+      ofType(passageActions.removeFirewall, passageActions.removeConduit),
+      concatMap((action) => {
+        const { id, name } = action;
+        const sent =
+          action.type === passageActions.removeFirewall.type
+            ? this.server.ask('removeFirewall', { path: { firewallId: id } })
+            : this.server.ask('removeConduit', { path: { conduitId: id } });
+        return sent.pipe(
+          answered(
+            () => passageActions.removed({ says: `${name} was removed.` }),
+            ({ problem }) => passageActions.failed({ command: 'remove', problem }),
+          ),
+        );
+      }),
+    ),
+  );
+
+  readonly import = createEffect(() =>
+    this.actions.pipe(
+      ofType(passageActions.import),
+      concatMap(({ firewallId, name, text }) =>
+        this.server.ask('importRules', { path: { firewallId }, body: { name, text } }).pipe(
+          answered(
+            (view) => passageActions.imported({ view, says: importWords(view) }),
+            ({ problem }) => passageActions.failed({ command: 'import', problem }),
+          ),
+        ),
+      ),
+    ),
+  );
+}
+
+/** What came of an import, in a sentence. */
+function importWords({ rules, notes }: FirewallView): string {
+  const read = `${counted(rules.length, 'rule')} ${rules.length === 1 ? 'was' : 'were'} read.`;
+  return notes.length === 0 ? read : `${read} ${counted(notes.length, 'line')} could not be understood.`;
+}

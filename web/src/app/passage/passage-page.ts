@@ -1,0 +1,243 @@
+import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
+import { RouterLink } from '@angular/router';
+import { Store } from '@ngrx/store';
+import { byNumber, counted } from '@loyal-hinge/core';
+import type { LinkPassage, PassageView } from '@loyal-hinge/contract';
+import { LedgerCell } from '../shell/ledger/cell';
+import { Ledger } from '../shell/ledger/ledger';
+import type { Column } from '../shell/ledger/ledger';
+import { addressWriter, fromAddress } from '../shell/page-address';
+import { PlaceHead } from '../shell/place-head';
+import { Waiting } from '../shell/waiting';
+import { CopyText } from '../signs/copy-text';
+import { PassageMap } from './passage-map';
+import { isStopped, purposeWords, stopOf, verdictWords, worstOf } from './passage-words';
+import { passageActions, passageFeature } from './state';
+
+export const passagePlaces = [
+  { path: '/passage', name: 'Ways' },
+  { path: '/passage/firewalls', name: 'Firewalls and conduits' },
+] as const;
+
+/** Which links get through the firewalls that are known, where they stop, and which opening is missing. */
+@Component({
+  selector: 'hinge-passage-page',
+  imports: [CopyText, Ledger, LedgerCell, PassageMap, PlaceHead, RouterLink, Waiting],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <div class="page">
+      <hinge-place-head [headline]="headline()" label="Passage" [places]="places" [problem]="problem()" />
+      @if (view(); as known) {
+        @if (known.firewalls.length === 0) {
+          <p class="empty">
+            This page shows which firewalls stand in the way of each link, and what their rules make of it. Describe the
+            first firewall, and import its rules as it writes them.
+            <a class="act" routerLink="/passage/firewalls">Add a firewall</a>
+          </p>
+        } @else {
+          <hinge-passage-map [view]="known" [link]="chosen()" />
+          @if (chosen(); as link) {
+            <section class="way" aria-live="polite">
+              <h2>
+                <a [routerLink]="['/links', link.linkId]">{{ link.link }}</a>
+              </h2>
+              @for (opening of link.openings; track opening.purpose) {
+                <div class="opening">
+                  <p>
+                    <strong>{{ purposeOf(opening) }}</strong>
+                    <span class="mono">{{ opening.from.join(', ') }} → {{ opening.to.join(', ') }}</span
+                    >, TCP port <span class="mono">{{ opening.ports.join(', ') }}</span>
+                    @if (opening.portCount > 1) {
+                      <span class="faint">({{ opening.portCount }} ports)</span>
+                    }
+                    <span [class.fails]="isStopped(opening.verdict)" [class.weak]="opening.verdict === 'partly'">{{
+                      verdictWords[opening.verdict]
+                    }}</span>
+                  </p>
+                  <ul>
+                    @for (firewall of opening.firewalls; track firewall.id) {
+                      <li>
+                        <a [routerLink]="['/passage/firewalls', firewall.id]">{{ firewall.name }}</a>:
+                        {{ verdictWords[firewall.verdict] }}
+                        @if (firewall.rule; as rule) {
+                          by rule {{ rule.index + 1 }} of {{ rule.chain }}, <code>{{ rule.text }}</code>
+                        } @else if (isStopped(firewall.verdict)) {
+                          by its policy: no rule lets it through
+                        }
+                        @if (firewall.why) {
+                          <span class="faint">{{ firewall.why }}</span>
+                        }
+                        @if (firewall.translated) {
+                          <span class="faint">leads to {{ firewall.translated }}</span>
+                        }
+                        @if (firewall.change; as change) {
+                          <div class="change">
+                            @if (change.commands.length > 0) {
+                              <span>The smallest change:</span>
+                              @for (command of change.commands; track command) {
+                                <hinge-copy [text]="command" />
+                              }
+                              <span class="faint">To undo it:</span>
+                              @for (command of change.undo; track command) {
+                                <hinge-copy [text]="command" />
+                              }
+                            } @else {
+                              <span>The smallest rule, to be entered there:</span>
+                              @for (rule of change.rules; track rule) {
+                                <hinge-copy [text]="rule" />
+                              }
+                            }
+                          </div>
+                        }
+                      </li>
+                    } @empty {
+                      <li class="faint">No firewall that is known is on this way.</li>
+                    }
+                  </ul>
+                </div>
+              }
+            </section>
+          }
+          <hinge-ledger
+            [columns]="columns"
+            [rows]="known.links"
+            [idOf]="idOf"
+            [find]="find()"
+            (findChange)="go({ find: $event })"
+            what="any link, machine or firewall"
+            fileName="passage"
+          >
+            <span empty>The plant has no links yet.</span>
+            <ng-template hingeCell="link" [hingeCellOf]="known.links" let-row>
+              <button
+                type="button"
+                class="as-link"
+                (click)="go({ link: row.linkId })"
+                [attr.aria-pressed]="row.linkId === chosen()?.linkId"
+              >
+                {{ row.link }}
+              </button>
+            </ng-template>
+            <ng-template hingeCell="state" [hingeCellOf]="known.links" let-row>
+              <span [class.fails]="isStopped(worstOf(row))" [class.weak]="worstOf(row) === 'partly'">{{
+                stateText(row)
+              }}</span>
+            </ng-template>
+          </hinge-ledger>
+        }
+      } @else if (!problem()) {
+        <hinge-waiting />
+      }
+    </div>
+  `,
+  styles: `
+    .way {
+      margin: 0.8rem 0 1.2rem;
+    }
+    .opening {
+      margin: 0.4rem 0 0.8rem;
+    }
+    .opening p {
+      display: flex;
+      flex-wrap: wrap;
+      gap: 0.2rem 0.6rem;
+      margin: 0;
+    }
+    ul {
+      margin: 0.2rem 0 0;
+      padding-left: 1.2rem;
+    }
+    code {
+      font-family: var(--mono);
+      overflow-wrap: anywhere;
+    }
+    .change {
+      display: grid;
+      gap: 0.15rem;
+      margin: 0.3rem 0;
+      max-width: 100%;
+    }
+    .fails {
+      color: var(--fails);
+      font-weight: 600;
+    }
+    .weak {
+      color: var(--weak);
+      font-weight: 600;
+    }
+    .as-link {
+      background: none;
+      border: 0;
+      padding: 0;
+      font: inherit;
+      color: var(--lake);
+      text-align: left;
+      cursor: pointer;
+      text-decoration: underline;
+    }
+    .as-link[aria-pressed='true'] {
+      font-weight: 600;
+    }
+  `,
+})
+export class PassagePage {
+  private readonly store = inject(Store);
+  readonly places = passagePlaces;
+  readonly go = addressWriter();
+  readonly find = input('', { transform: fromAddress });
+  /** The link of which the way is drawn. */
+  readonly link = input('', { transform: fromAddress });
+  readonly view = this.store.selectSignal(passageFeature.selectKnown);
+  readonly problem = this.store.selectSignal(passageFeature.selectProblem);
+  readonly headline = computed(() => headlineOf(this.view()));
+  readonly chosen = computed(() => {
+    const links = this.view()?.links ?? [];
+    return links.find(({ linkId }) => linkId === this.link()) ?? links.find((each) => isStopped(worstOf(each))) ?? null;
+  });
+  readonly idOf = ({ linkId }: LinkPassage): string => linkId;
+  readonly verdictWords = verdictWords;
+  readonly isStopped = isStopped;
+  readonly worstOf = worstOf;
+  readonly stateText = stateText;
+  readonly purposeOf = ({ purpose }: LinkPassage['openings'][number]): string => purposeWords[purpose];
+  readonly columns: readonly Column<LinkPassage>[] = [
+    { key: 'link', title: 'Link', text: ({ link }) => link },
+    { key: 'from', title: 'From', text: ({ clientMachine }) => clientMachine },
+    { key: 'to', title: 'To', text: ({ serverMachine }) => serverMachine },
+    {
+      key: 'ports',
+      title: 'Ports',
+      text: ({ openings }) => String(openings.reduce((sum, { portCount }) => sum + portCount, 0)),
+      order: ({ openings }) => openings.reduce((sum, { portCount }) => sum + portCount, 0),
+    },
+    { key: 'over', title: 'Firewalls', text: (row) => firewallsOf(row).join(', ') || 'none' },
+    { key: 'state', title: 'Passage', text: stateText },
+  ];
+
+  constructor() {
+    this.store.dispatch(passageActions.show());
+  }
+}
+
+const firewallsOf = ({ openings }: LinkPassage): readonly string[] => [
+  ...new Set(openings.flatMap(({ firewalls }) => firewalls.map(({ name }) => name))),
+];
+
+function stateText(row: LinkPassage): string {
+  const verdict = worstOf(row);
+  const stop = stopOf(row);
+  if (stop) return `${verdictWords[verdict]} at ${stop.name}`;
+  return firewallsOf(row).length === 0 ? 'no firewall known' : verdictWords[verdict];
+}
+
+function headlineOf(view: PassageView | null): string {
+  if (!view) return 'Passage';
+  if (view.firewalls.length === 0) return 'No firewall is known yet.';
+  const stopped = view.links.filter((link) => isStopped(worstOf(link)));
+  const open = view.links.filter((link) => worstOf(link) === 'unknown' || worstOf(link) === 'not-told').length;
+  const first =
+    stopped.length === 0
+      ? 'By the rules that are known, every link gets through'
+      : byNumber(stopped.length, '1 link is stopped at a firewall', '# links are stopped at firewalls');
+  return `${first}${open === 0 ? '' : `; of ${counted(open, 'link')} it can’t be told`}.`;
+}

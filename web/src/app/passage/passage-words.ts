@@ -1,0 +1,70 @@
+import { listed } from '@loyal-hinge/core';
+import type { FirewallRule, LinkPassage, PassageOpening } from '@loyal-hinge/contract';
+
+type Verdict = PassageOpening['verdict'];
+
+/** What becomes of an opening, in a word. */
+export const verdictWords: Readonly<Record<Verdict, string>> = {
+  accept: 'open',
+  drop: 'dropped',
+  reject: 'refused',
+  partly: 'partly open',
+  unknown: 'can’t be told',
+  'not-told': 'rules not known',
+};
+export const isStopped = (verdict: Verdict): boolean => verdict === 'drop' || verdict === 'reject';
+
+export const purposeWords: Readonly<Record<PassageOpening['purpose'], string>> = {
+  endpoint: 'Endpoint',
+  mapper: 'Mapper',
+  objects: 'Objects',
+  'callback-mapper': 'Way back: mapper',
+  'callback-objects': 'Way back: objects',
+};
+
+export const worthWords: Readonly<Record<FirewallRule['worth'], string>> = {
+  used: 'needed',
+  'too-wide': 'too wide',
+  unneeded: 'no link needs it',
+  shadowed: 'never reached',
+  redundant: 'changes nothing',
+  stops: 'stops',
+  silent: 'decides nothing',
+  'not-told': 'can’t be told',
+};
+
+/** What a rule is worth, in a sentence. */
+export function sayWorth({ worth, links, shadowedBy }: FirewallRule): string {
+  switch (worth) {
+    case 'used':
+      return `Lets through what ${listed(links.map(({ name }) => name))} need${links.length === 1 ? 's' : ''}, and no more.`;
+    case 'too-wide':
+      return `Lets through what ${listed(links.map(({ name }) => name))} need${links.length === 1 ? 's' : ''}, and more than that.`;
+    case 'unneeded':
+      return 'What it lets through, no link of the plant needs.';
+    case 'shadowed':
+      return shadowedBy.length === 0
+        ? 'Nothing gets as far as this rule.'
+        : `${listed(shadowedBy.slice(0, 4).map(({ chain, index }) => `rule ${index + 1} of ${chain}`))} decide${shadowedBy.length === 1 ? 's' : ''} all that it would.`;
+    case 'redundant':
+      return 'Without it, everything would be the same.';
+    case 'stops':
+      return 'Stops connections.';
+    case 'silent':
+      return 'It counts, marks or translates, or is for connections that are open already.';
+    case 'not-told':
+      return 'It depends on what rules don’t tell: a rate, a program, a list kept elsewhere.';
+  }
+}
+
+/** The worst of what a link needs. */
+export function worstOf({ openings }: LinkPassage): Verdict {
+  const order: readonly Verdict[] = ['drop', 'reject', 'partly', 'unknown', 'not-told', 'accept'];
+  return order.find((verdict) => openings.some((opening) => opening.verdict === verdict)) ?? 'accept';
+}
+
+/** The firewall at which a link stops; null: it stops at none. */
+export function stopOf(link: LinkPassage): PassageOpening['firewalls'][number] | null {
+  const stopped = link.openings.find(({ verdict }) => isStopped(verdict));
+  return stopped?.firewalls.at(-1) ?? null;
+}

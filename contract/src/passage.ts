@@ -134,8 +134,13 @@ export type PassageView = z.infer<typeof passageView>;
 export const firewallRule = rulePlace.extend({
   text: z.string(),
   worth: z.enum(worths),
-  /** What it lets through that no link needs, one line a box; at most some. */
+  /** What links need of it, and what it lets through that no link needs, one line a box. */
+  needed: z.array(z.string()),
+  /** At most some. */
   unneeded: z.array(z.string()),
+  moreUnneeded: z.int(),
+  /** Of one that lets through more than links need: rules that let through just that. */
+  narrowed: z.array(z.string()),
   shadowedBy: z.array(rulePlace),
   links: z.array(z.object({ id: z.string(), name: z.string() })),
 });

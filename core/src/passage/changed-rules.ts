@@ -40,8 +40,8 @@ function positionIn(chain: Chain, at: RulePlace, isNew: boolean): number | null 
   const position = chain.rules.findIndex((rule) => isAt(rule, at));
   if (position >= 0) return position;
   if (!isNew || chain.table !== at.table) return null;
-  const last = chain.rules.findLastIndex((rule) => !rule.isImplied);
-  return last + 1;
+  const next = chain.rules.findIndex((rule) => !rule.isImplied && rule.index > at.index);
+  return next >= 0 ? next : chain.rules.findLastIndex((rule) => !rule.isImplied) + 1;
 }
 
 export const isAt = (rule: Rule, at: RulePlace): boolean =>

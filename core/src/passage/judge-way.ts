@@ -17,7 +17,7 @@ export interface HopVerdict {
   readonly isPartly: boolean;
   /** Where it leads instead, `address:port`. */
   readonly translated: string | null;
-  /** What came in here, untranslated. */
+  /** What comes in here, by its interface, untranslated. */
   readonly flows: FlowSet;
 }
 
@@ -58,9 +58,9 @@ export function judgeWay(
 }
 
 function judgeHop(hop: Hop, flows: FlowSet, rules: RuleSet | null): { told: HopVerdict; next: FlowSet } {
-  const plain = { hop, rule: null, why: null, isPartly: false, translated: null, flows };
-  if (!rules) return { told: { ...plain, verdict: 'not-told' }, next: flows };
   const asked = flows.map((region) => asMet(hop, region));
+  const plain = { hop, rule: null, why: null, isPartly: false, translated: null, flows: asked };
+  if (!rules) return { told: { ...plain, verdict: 'not-told' }, next: flows };
   const outcomes = judgeFlows(rules, hop.hook, asked);
   const [leading] = [...outcomes].sort((left, right) => worst.indexOf(left.verdict) - worst.indexOf(right.verdict));
   if (!leading) return { told: { ...plain, verdict: 'unknown', why: 'no packet can come this way' }, next: flows };
@@ -72,7 +72,7 @@ function judgeHop(hop: Hop, flows: FlowSet, rules: RuleSet | null): { told: HopV
   return {
     told: {
       hop,
-      flows,
+      flows: asked,
       isPartly: accepted.length > 0 && (leading.verdict === 'drop' || leading.verdict === 'reject'),
       verdict: isUnsure ? 'unknown' : leading.verdict,
       rule: isUnsure ? doubt.rule : leading.rule,

@@ -3,7 +3,9 @@ import type { Family } from './addresses.js';
 import { pointsIn } from './flow-set.js';
 import type { FlowSet, Region } from './flow-set.js';
 import type { HopVerdict } from './judge-way.js';
+import { placeOf } from './changed-rules.js';
 import type { RuleEdit, RulePlace } from './changed-rules.js';
+import type { RuleWorth } from './worth.js';
 import type { Ranges } from './ranges.js';
 import type { Chain, RuleSet } from './rule-set.js';
 
@@ -27,6 +29,35 @@ export function rulesToAdd(ruleSet: RuleSet, stopped: HopVerdict, name: string):
   const index = stopped.rule?.index ?? chain.rules.filter((rule) => !rule.isImplied).length;
   const at: RulePlace = { table: chain.table, chain: chain.name, index };
   return exactBoxes(stopped.flows).map((box) => added(ruleSet, chain, at, box, stopped, name));
+}
+
+/**
+ * A rule that lets through more than links need, narrowed on paper to what they need: rules in its place, and it goes.
+ * @returns the new rules as the device writes them; empty: there are none
+ */
+export function narrowed(
+  ruleSet: RuleSet,
+  { rule, chain, needed }: RuleWorth,
+): { readonly rules: readonly string[]; readonly edits: readonly RuleEdit[] } {
+  const at = placeOf(rule);
+  const hook = chain.base?.hook ?? 'forward';
+  const rules = exactBoxes(needed).map((box) => ruleText(ruleSet, chain, box, hook, ''));
+  return { rules, edits: [{ kind: 'remove', at }, ...rules.map((text): RuleEdit => ({ kind: 'add', at, text }))] };
+}
+
+/** A rule that lets a box through, in the device’s own words. */
+function ruleText(ruleSet: RuleSet, chain: Chain, box: Box, hook: string, name: string): string {
+  switch (ruleSet.format) {
+    case 'nft':
+    case 'nft-json':
+      return `${nftRule(box)} accept${name === '' ? '' : ` comment "${name}"`}`;
+    case 'iptables':
+      return `-A ${chain.name} ${iptablesRules(box, name)[0] ?? ''}`;
+    case 'windows':
+      return windowsRule(box, hook === 'input', name === '' ? 'OPC' : name);
+    default:
+      return listedRule(box, hook, name);
+  }
 }
 
 /** Before the rule that stops them; where a policy does, at the end of the chain that has it. */
@@ -68,7 +99,7 @@ function added(
     case 'nft-json': {
       const [family = 'inet', table = ''] = chain.key.split('\0');
       const place = `${family} ${table} ${chain.name}`;
-      const text = `${nftRule(box)} accept comment "${name}"`;
+      const text = ruleText(ruleSet, chain, box, hop.hook, name);
       const where = rule ? `insert rule ${place} index ${at.index}` : `add rule ${place}`;
       const handle = `$(nft -a list chain ${place} | sed -n 's/.*comment "${name}" # handle //p')`;
       return {
@@ -119,7 +150,7 @@ function iptablesRules({ source, destination, ports }: Box, name: string): reado
   const port = said.length === 1 ? `-m tcp --dport ${said[0] ?? ''}` : `-m multiport --dports ${said.join(',')}`;
   return sayAddresses(source).flatMap((from) =>
     sayAddresses(destination).map(
-      (to) => `-s ${from} -d ${to} -p tcp ${port} -m comment --comment "${name}" -j ACCEPT`,
+      (to) => `-s ${from} -d ${to} -p tcp ${port}${name === '' ? '' : ` -m comment --comment "${name}"`} -j ACCEPT`,
     ),
   );
 }
@@ -131,7 +162,7 @@ function windowsRule({ family, source, destination, ports }: Box, isIn: boolean,
 }
 
 const listedRule = ({ source, destination, ports }: Box, hook: string, name: string): string =>
-  `action=accept, hook=${hook}, source=${sayAddresses(source).join(' ')}, destination=${sayAddresses(destination).join(' ')}, protocol=tcp, destinationPort=${sayNumbers(ports).join(' ')}, comment=${name}`;
+  `action=accept, hook=${hook}, source=${sayAddresses(source).join(' ')}, destination=${sayAddresses(destination).join(' ')}, protocol=tcp, destinationPort=${sayNumbers(ports).join(' ')}${name === '' ? '' : `, comment=${name}`}`;
 
 /** Flows in words: from where to where, by what, one line a box. */
 export const sayFlows = (flows: FlowSet): readonly string[] => flows.map(sayRegion);

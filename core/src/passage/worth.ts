@@ -1,5 +1,5 @@
 import { isAt, withEdit, placeOf } from './changed-rules.js';
-import { canonical, cut, isEmpty, regionOf, states, subtract } from './flow-set.js';
+import { canonical, cut, isEmpty, regionOf, states, subtract, withPoints } from './flow-set.js';
 import type { FlowSet, Region } from './flow-set.js';
 import { judgeFlows } from './judge.js';
 import type { Outcome, PassageHook } from './judge.js';
@@ -11,11 +11,13 @@ export interface RuleWorth {
   readonly rule: Rule;
   readonly chain: Chain;
   readonly worth: Worth;
+  /** What links need of what it lets through, in its one form. */
+  readonly needed: FlowSet;
   /** What it lets through that no link needs, in its one form; empty: nothing, or it lets nothing through. */
   readonly unneeded: FlowSet;
   /** Rules before it that decide all that it would. */
   readonly shadowedBy: readonly Rule[];
-  /** Links of which it lets connections through, by their ids. */
+  /** Links of which it lets connections through, or stops them, by their ids. */
   readonly links: readonly string[];
 }
 
@@ -64,6 +66,7 @@ function worthOf(ruleSet: RuleSet, chain: Chain, rule: Rule, needed: readonly Ne
     rule,
     chain,
     worth,
+    needed: [],
     unneeded: [],
     shadowedBy: [],
     links: [],
@@ -96,27 +99,44 @@ function worthOf(ruleSet: RuleSet, chain: Chain, rule: Rule, needed: readonly Ne
         judgeFlows(without, hook, [outcome.flows]).every(({ verdict }) => verdict === outcome.verdict),
       ),
     );
-  const accepted = decided.map(({ hook, outcomes }) => ({
-    hook,
-    flows: outcomes.filter(({ verdict }) => verdict === 'accept').map(({ flows }) => flows),
-  }));
-  const links = [
+  const by = (isWanted: (verdict: Outcome['verdict']) => boolean): readonly HookFlows[] =>
+    decided.map(({ hook, outcomes }) => ({
+      hook,
+      flows: outcomes.filter(({ verdict }) => isWanted(verdict)).map(({ flows }) => flows),
+    }));
+  const accepted = by((verdict) => verdict === 'accept');
+  const meant = (among: readonly HookFlows[]): readonly string[] => [
     ...new Set(
-      accepted.flatMap(({ hook, flows }) =>
-        needed.filter((need) => need.hook === hook && !isEmpty(cut(need.flows, flows))).map(({ linkId }) => linkId),
-      ),
+      needed
+        .filter((need) => among.some((each) => each.hook === need.hook && meets(need, each)))
+        .map(({ linkId }) => linkId),
     ),
   ];
-  if (isRedundant) return told('redundant', { links });
-  if (accepted.every(({ flows }) => flows.length === 0)) return told('stops');
-  const unneeded = canonical(
-    accepted.flatMap(({ hook, flows }) =>
-      needed.filter((need) => need.hook === hook).reduce<FlowSet>((rest, need) => subtract(rest, need.flows), flows),
-    ),
+  if (isRedundant) return told('redundant', { links: meant(accepted) });
+  if (accepted.every(({ flows }) => flows.length === 0))
+    return told('stops', { links: meant(by((verdict) => verdict !== 'accept')) });
+  const links = meant(accepted);
+  const met = accepted.map(({ hook, flows }) => ({
+    flows,
+    needs: needed.filter((need) => need.hook === hook && meets(need, { hook, flows })),
+  }));
+  const used = met.flatMap(({ flows, needs }) => needs.flatMap((need) => anywhere(cut(need.flows, flows))));
+  const unneeded = met.flatMap(({ flows, needs }) =>
+    needs.reduce<FlowSet>((rest, need) => subtract(rest, anywhere(need.flows)), flows),
   );
   const worth = links.length === 0 ? 'unneeded' : isEmpty(unneeded) ? 'used' : 'too-wide';
-  return told(worth, { links, unneeded });
+  return told(worth, { links, needed: canonical(used), unneeded: canonical(unneeded) });
 }
+
+/** By whichever interface: where an address is decides that. */
+const anywhere = (flows: FlowSet): FlowSet =>
+  flows.map((region) => withPoints(withPoints(region, 'inInterface', null), 'outInterface', null));
+
+interface HookFlows {
+  readonly hook: PassageHook;
+  readonly flows: FlowSet;
+}
+const meets = (need: NeededFlows, { flows }: HookFlows): boolean => !isEmpty(cut(need.flows, flows));
 
 const rulesIn = (outcomes: readonly Outcome[]): readonly Rule[] => [
   ...new Set(outcomes.flatMap(({ rule }) => rule ?? [])),

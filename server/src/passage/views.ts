@@ -1,14 +1,15 @@
 import {
-  canonical,
   linkInPlant,
+  narrowed,
   placeOf,
   readRuleSet,
   sayFlows,
   sayNumbers,
   withEdit,
+  withPoints,
   worthOfRules,
 } from '@loyal-hinge/core';
-import type { LinkInPlant, NeededFlows, Plant, RuleEdit, RuleSet } from '@loyal-hinge/core';
+import type { LinkInPlant, NeededFlows, Plant, Region, RuleEdit, RuleSet } from '@loyal-hinge/core';
 import type { Firewall, FirewallView, KeptRules, LinkPassage, PassageTurns, PassageView } from '@loyal-hinge/contract';
 import type { Queryable } from '../database/database.js';
 import { invalid, notFound } from '../http/problems.js';
@@ -114,7 +115,7 @@ function passageOf(known: KnownPassage, subject: LinkInPlant, openings: readonly
 }
 
 /** Lines of one rule’s unneeded flows that are told. */
-const mostUnneeded = 20;
+const mostUnneeded = 5;
 
 export async function firewallViewOf(db: Queryable, firewallId: string): Promise<FirewallView> {
   const { plant, known, subjects } = await readAll(db);
@@ -128,13 +129,16 @@ export async function firewallViewOf(db: Queryable, firewallId: string): Promise
     history: (await rulesOf(db, firewallId)).flatMap((about) => keptOf(about) ?? []),
     notes: await notesOf(db, rules, firewall.rules),
     rules: rules
-      ? worthOfRules(rules, neededAt(firewallId, judged)).map(({ rule, worth, unneeded, shadowedBy, links }) => ({
-          ...placeOf(rule),
-          text: rule.text,
-          worth,
-          unneeded: [...sayFlows(canonical(unneeded).slice(0, mostUnneeded))],
-          shadowedBy: shadowedBy.map(placeOf),
-          links: links.map((id) => ({ id, name: nameOf.get(id) ?? id })),
+      ? worthOfRules(rules, neededAt(firewallId, judged)).map((told) => ({
+          ...placeOf(told.rule),
+          text: told.rule.text,
+          worth: told.worth,
+          needed: [...sayFlows(told.needed)],
+          unneeded: [...sayFlows(told.unneeded.slice(0, mostUnneeded))],
+          moreUnneeded: Math.max(0, told.unneeded.length - mostUnneeded),
+          narrowed: told.worth === 'too-wide' ? [...narrowed(rules, told).rules] : [],
+          shadowedBy: told.shadowedBy.map(placeOf),
+          links: told.links.map((id) => ({ id, name: nameOf.get(id) ?? id })),
         }))
       : [],
   };
@@ -148,13 +152,16 @@ async function notesOf(db: Queryable, rules: RuleSet | null, about: KeptRules | 
   return read && !read.ok ? [{ line: read.line, says: read.says }] : [];
 }
 
+/** From whichever port: clients choose it. */
+const asNeeded = (region: Region): Region => withPoints(region, 'sourcePort', null);
+
 /** What links need of one firewall, as it comes in there. */
 const neededAt = (firewallId: string, judged: readonly Judged[]): readonly NeededFlows[] =>
   judged.flatMap(({ subject, openings }) =>
     openings.flatMap(({ hops }) =>
       hops
         .filter((hop) => hop.hop.device.id === firewallId)
-        .map((hop) => ({ linkId: subject.link.id, hook: hop.hop.hook, flows: hop.flows })),
+        .map((hop) => ({ linkId: subject.link.id, hook: hop.hop.hook, flows: hop.flows.map(asNeeded) })),
     ),
   );
 

@@ -24,6 +24,7 @@ import type { Column } from '../shell/ledger/ledger';
 import { addressWriter, fromAddress } from '../shell/page-address';
 import { PagePath } from '../shell/path';
 import { Waiting } from '../shell/waiting';
+import { CopyText } from '../signs/copy-text';
 import { Moment } from '../signs/moment';
 import { purposeWords, sayWorth, verdictWords, worthWords } from './passage-words';
 import { passageActions, passageFeature } from './state';
@@ -40,7 +41,7 @@ const ill: readonly FirewallRule['worth'][] = ['too-wide', 'unneeded', 'shadowed
 /** A firewall: its rules, what each is worth to the links that go over it, and which would turn were one changed. */
 @Component({
   selector: 'hinge-firewall-page',
-  imports: [FileButton, Ledger, LedgerCell, Moment, PagePath, ProblemNotice, RouterLink, TextField, Waiting],
+  imports: [CopyText, FileButton, Ledger, LedgerCell, Moment, PagePath, ProblemNotice, RouterLink, TextField, Waiting],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -129,22 +130,47 @@ const ill: readonly FirewallRule['worth'][] = ['too-wide', 'unneeded', 'shadowed
                     }
                   </p>
                 }
-                @if (row.unneeded.length > 0) {
-                  <p>What no link needs of it:</p>
-                  <ul>
-                    @for (line of row.unneeded; track line) {
+                @if (row.needed.length > 0) {
+                  <h3>What links need of it</h3>
+                  <ul class="mono">
+                    @for (line of row.needed; track line) {
                       <li>{{ line }}</li>
                     }
                   </ul>
                 }
-                <hinge-text label="Were it written so …" [control]="changed" />
+                @if (row.unneeded.length > 0) {
+                  <h3>What no link needs of it</h3>
+                  <ul class="mono">
+                    @for (line of row.unneeded; track line) {
+                      <li>{{ line }}</li>
+                    }
+                    @if (row.moreUnneeded > 0) {
+                      <li>and {{ row.moreUnneeded }} more</li>
+                    }
+                  </ul>
+                }
+                @if (row.narrowed.length > 0) {
+                  <h3>Rules that let through just what links need</h3>
+                  @for (rule of row.narrowed; track rule) {
+                    <p><hinge-copy [text]="rule" /></p>
+                  }
+                }
+                <hinge-text label="Try another text" [control]="changed" />
                 <div class="actions">
                   <button type="button" class="act main" [disabled]="isTrying()" (click)="tryChanged(row)">
-                    See which links turn
+                    Try it
                   </button>
+                  @if (row.narrowed.length > 0) {
+                    <button type="button" class="act" [disabled]="isTrying()" (click)="tryNarrowed(row)">
+                      Try the narrow rules instead
+                    </button>
+                  }
                   <button type="button" class="act" [disabled]="isTrying()" (click)="tryWithout(row)">
-                    See what turns without it
+                    Try without it
                   </button>
+                  @if (isTrying()) {
+                    <span class="faint" role="status">Judging all links …</span>
+                  }
                 </div>
                 @if (turns(); as told) {
                   <div role="status">
@@ -155,7 +181,7 @@ const ill: readonly FirewallRule['worth'][] = ['too-wide', 'unneeded', 'shadowed
                         <strong>{{ verdictWords[turn.after] }}</strong>
                       </p>
                     } @empty {
-                      <p>No link would turn.</p>
+                      <p>No link would be judged otherwise.</p>
                     }
                   </div>
                 }
@@ -186,6 +212,14 @@ const ill: readonly FirewallRule['worth'][] = ['too-wide', 'unneeded', 'shadowed
     }
     .below p {
       margin: 0.2rem 0;
+    }
+    h3 {
+      margin: 0.7rem 0 0.2rem;
+      font-size: 1rem;
+    }
+    ul {
+      margin: 0;
+      padding-left: 1.2rem;
     }
     .notes {
       margin: 0.5rem 0;
@@ -268,6 +302,17 @@ export class FirewallPage {
   tryWithout({ table, chain, index }: FirewallRule): void {
     this.store.dispatch(
       passageActions.try({ firewallId: this.firewallId(), edits: [{ kind: 'remove', at: { table, chain, index } }] }),
+    );
+  }
+
+  /** Each goes before those that were put there already. */
+  tryNarrowed({ table, chain, index, narrowed }: FirewallRule): void {
+    const at = { table, chain, index };
+    this.store.dispatch(
+      passageActions.try({
+        firewallId: this.firewallId(),
+        edits: [{ kind: 'remove', at }, ...narrowed.map((text) => ({ kind: 'add' as const, at, text }))],
+      }),
     );
   }
 

@@ -1,4 +1,4 @@
-import { listed } from '@loyal-hinge/core';
+import { byNumber, listed } from '@loyal-hinge/core';
 import type { FirewallRule, LinkPassage, PassageOpening } from '@loyal-hinge/contract';
 
 type Verdict = PassageOpening['verdict'];
@@ -37,9 +37,9 @@ export const worthWords: Readonly<Record<FirewallRule['worth'], string>> = {
 export function sayWorth({ worth, links, shadowedBy }: FirewallRule): string {
   switch (worth) {
     case 'used':
-      return `Lets through what ${listed(links.map(({ name }) => name))} need${links.length === 1 ? 's' : ''}, and no more.`;
+      return `Lets through what ${byNumber(links.length, '1 link needs', '# links need')}, and no more.`;
     case 'too-wide':
-      return `Lets through what ${listed(links.map(({ name }) => name))} need${links.length === 1 ? 's' : ''}, and more than that.`;
+      return `Lets through what ${byNumber(links.length, '1 link needs', '# links need')}, and more than that.`;
     case 'unneeded':
       return 'What it lets through, no link of the plant needs.';
     case 'shadowed':
@@ -49,7 +49,9 @@ export function sayWorth({ worth, links, shadowedBy }: FirewallRule): string {
     case 'redundant':
       return 'Without it, everything would be the same.';
     case 'stops':
-      return 'Stops connections.';
+      return links.length === 0
+        ? 'Stops connections; none that a link needs.'
+        : `Stops ${listed(links.map(({ name }) => name))}.`;
     case 'silent':
       return 'It counts, marks or translates, or is for connections that are open already.';
     case 'not-told':

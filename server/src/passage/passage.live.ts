@@ -1,0 +1,152 @@
+import { signIn } from '../testing/calls.js';
+import type { Caller } from '../testing/calls.js';
+import { ownPassword, ownServer } from '../testing/own-server.js';
+import { until } from '../testing/until.js';
+
+const own = ownServer('passage');
+let engineer: Caller;
+let viewer: Caller;
+beforeAll(async () => {
+  await own.setUp();
+  const { url } = await own.serve();
+  [engineer, viewer] = [await signIn('engineer', url, ownPassword), await signIn('viewer', url, ownPassword)];
+});
+afterAll(() => own.remove());
+
+const firewallId = 'process-firewall';
+const passageOf = async (linkId: string) => {
+  const { links } = await viewer.call('passage');
+  const found = links.find((link) => link.linkId === linkId);
+  if (!found) throw new Error(`no link ${linkId}`);
+  return found;
+};
+
+describe('firewalls on the ways of links', () => {
+  it('are told with what they make of each link', async () => {
+    const { firewalls } = await viewer.call('passage');
+    expect(firewalls.map(({ id, stopped }) => [id, stopped])).toEqual([
+      ['office-firewall', 0],
+      [firewallId, 3],
+      ['recipe-store-firewall', 0],
+    ]);
+    const silos = await passageOf('line-display--silo-levels');
+    expect(silos.openings).toMatchObject([
+      { purpose: 'endpoint', verdict: 'drop', portCount: 1, firewalls: [{ id: firewallId, rule: null }] },
+    ]);
+    expect(silos.openings[0]?.firewalls[0]?.change?.commands[0]).toContain('nft ');
+    const [office] = (await passageOf('energy--furnace')).openings;
+    expect(office?.firewalls.map(({ id, verdict }) => [id, verdict])).toEqual([
+      ['office-firewall', 'accept'],
+      [firewallId, 'accept'],
+    ]);
+  });
+
+  it('let a classic link there and not back', async () => {
+    const { openings } = await passageOf('trend--silo-data');
+    expect(openings.map(({ purpose, verdict }) => [purpose, verdict])).toEqual([
+      ['mapper', 'accept'],
+      ['objects', 'accept'],
+      ['callback-mapper', 'drop'],
+      ['callback-objects', 'drop'],
+    ]);
+  });
+
+  it('have rules that are told by what they are worth', async () => {
+    const { rules } = await viewer.call('firewall', { firewallId });
+    const worth = (index: number) => rules.find((rule) => rule.index === index);
+    expect(worth(6)).toMatchObject({ worth: 'shadowed', shadowedBy: [{ chain: 'forward', index: 5 }] });
+    expect(worth(3)).toMatchObject({ worth: 'stops', links: [{ id: 'energy--recipes' }] });
+    expect(worth(7)).toMatchObject({ worth: 'too-wide' });
+    expect(worth(7)?.needed.join()).toContain('TCP port 4840');
+  });
+
+  it('are tried on paper: narrow rules turn no link, and without one that stops it a link turns', async () => {
+    const { rules } = await viewer.call('firewall', { firewallId });
+    for (const { table, chain, index, narrowed } of rules.filter((rule) => rule.worth === 'too-wide')) {
+      const at = { table, chain, index };
+      const edits = [{ kind: 'remove' as const, at }, ...narrowed.map((text) => ({ kind: 'add' as const, at, text }))];
+      expect(await viewer.call('rulesWhatIf', { firewallId }, { edits })).toEqual({ turns: [] });
+    }
+    const stopping = { table: 'process', chain: 'forward', index: 3 };
+    const without = await viewer.call('rulesWhatIf', { firewallId }, { edits: [{ kind: 'remove', at: stopping }] });
+    expect(without.turns).toMatchObject([{ linkId: 'energy--recipes', before: 'drop', after: 'accept' }]);
+    const mended = await viewer.call(
+      'rulesWhatIf',
+      { firewallId },
+      { edits: [{ kind: 'replace', at: stopping, text: 'accept' }] },
+    );
+    expect(mended.turns.map(({ linkId }) => linkId)).toContain('line-display--silo-levels');
+  });
+
+  it('can’t be tried with what is no rule', async () => {
+    const at = { table: 'process', chain: 'forward', index: 99 };
+    await expect(engineer.call('rulesWhatIf', { firewallId }, { edits: [{ kind: 'remove', at }] })).rejects.toThrow();
+  });
+
+  it('are described, given rules, and removed, by engineers alone, and it is in the trail', async () => {
+    const wish = {
+      name: 'Lehr’s own firewall',
+      machineId: 'lehr',
+      interfaces: [],
+    };
+    await expect(viewer.call('addFirewall', {}, wish)).rejects.toThrow();
+    const { id } = await engineer.call('addFirewall', {}, wish);
+    expect(id).toBe('lehr-s-own-firewall');
+    const empty = await engineer.call('firewall', { firewallId: id });
+    expect(empty).toMatchObject({ firewall: { rules: null }, rules: [] });
+    expect((await passageOf('line-display--lehr')).openings[0]?.verdict).toBe('not-told');
+    const text =
+      'table inet host {\n chain input {\n  type filter hook input priority filter; policy drop;\n  tcp dport 22 accept\n }\n}\n';
+    const read = await engineer.call('importRules', { firewallId: id }, { name: 'lehr.nft', text });
+    expect(read).toMatchObject({ firewall: { rules: { format: 'nft', rules: 1, takenBy: 'engineer' } } });
+    expect((await passageOf('line-display--lehr')).openings[0]).toMatchObject({
+      verdict: 'drop',
+      firewalls: [{ verdict: 'accept' }, { id, verdict: 'drop' }],
+    });
+    await engineer.call('removeFirewall', { firewallId: id });
+    expect((await passageOf('line-display--lehr')).openings[0]?.verdict).toBe('accept');
+    const { entries } = await engineer.call('audit');
+    expect(entries.slice(0, 3).map(({ action }) => action)).toEqual([
+      'firewall removed',
+      'firewall rules imported',
+      'firewall added',
+    ]);
+  });
+
+  it('refuse what is no rule set, and say what to do', async () => {
+    const sent = engineer.call('importRules', { firewallId }, { name: 'x', text: '-P INPUT DROP\n' });
+    await expect(sent).rejects.toThrow(/iptables-save/);
+    const cut = engineer.call('importRules', { firewallId }, { name: 'x', text: '*filter\n:INPUT DROP [0:0]\n' });
+    await expect(cut).rejects.toThrow(/cut off/);
+  });
+
+  it('are joined by conduits, of which one leads from one zone to another', async () => {
+    const wish = {
+      name: 'DMZ to office',
+      fromZoneId: 'plant-dmz',
+      toZoneId: 'works-office',
+      firewallIds: ['office-firewall'],
+      targetLevel: 1,
+    };
+    const { id } = await engineer.call('addConduit', {}, wish);
+    await expect(engineer.call('addConduit', {}, wish)).rejects.toThrow(/already/);
+    await expect(engineer.call('putConduit', { conduitId: id }, { ...wish, toZoneId: 'nowhere' })).rejects.toThrow(
+      /nowhere/,
+    );
+    await engineer.call('putConduit', { conduitId: id }, { ...wish, targetLevel: 3 });
+    const { conduits } = await viewer.call('passage');
+    expect(conduits.find((conduit) => conduit.id === id)).toMatchObject({ targetLevel: 3 });
+    await engineer.call('removeConduit', { conduitId: id });
+    await expect(engineer.call('removeConduit', { conduitId: id })).rejects.toThrow();
+  });
+
+  it('are looked at by every check, and what they make of a link is a fact of it', async () => {
+    await engineer.call('checkLink', { linkId: 'line-display--silo-levels' }, {});
+    const { assessment } = await until(
+      () => viewer.call('link', { linkId: 'line-display--silo-levels' }),
+      (view) => view.assessment?.leadingCause === 'rules-stop',
+    );
+    const step = assessment?.steps.find(({ step: id }) => id === 'passage');
+    expect(step).toMatchObject({ verdict: 'fails', source: 'reckoned' });
+  });
+});

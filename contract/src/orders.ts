@@ -3,6 +3,7 @@ import type { OrderChange, TrustChange } from '@loyal-hinge/core';
 import { accessChange } from './accounts.js';
 import { dcomChange } from './dcom.js';
 import { doorChange } from './doors.js';
+import { passageChange } from './passage.js';
 import { pointInTime } from './plant.js';
 import { thumbprint } from './thumbprint.js';
 
@@ -41,6 +42,7 @@ export const orderChange = z.discriminatedUnion('kind', [
   ...doorChange.options,
   ...accessChange.options,
   dcomChange,
+  passageChange,
 ]) satisfies z.ZodType<OrderChange>;
 
 /**

@@ -1,6 +1,6 @@
 import * as z from 'zod';
-import { openingPurposes, ruleSetFormats, worths } from '@loyal-hinge/core';
-import type { OpeningPurpose } from '@loyal-hinge/core';
+import { openingPurposes, passageHooks, ruleSetFormats, worths } from '@loyal-hinge/core';
+import type { OpeningPurpose, PassageChange } from '@loyal-hinge/core';
 import { id, name } from './plant.js';
 
 /** A firewall: a machine’s own, or one between zones. */
@@ -45,6 +45,23 @@ const purpose = z.enum(Object.keys(openingPurposes) as [OpeningPurpose, ...Openi
 const verdict = z.enum(['accept', 'drop', 'reject', 'partly', 'unknown', 'not-told']);
 const rulePlace = z.object({ table: z.string().max(255), chain: z.string().max(255), index: z.int().min(0) });
 
+const ruleText = z.string().trim().min(1).max(4000);
+/** Rules of a firewall that somebody adds or takes away there. */
+export const passageChange = z.object({
+  kind: z.enum(['add-rules', 'remove-rules']),
+  firewallId: id,
+  what: z.string().max(300),
+  hook: z.enum(passageHooks),
+  in: z.string().max(64),
+  out: z.string().max(64),
+  table: z.string().max(255),
+  chain: z.string().max(255),
+  before: z.int().min(0).nullable(),
+  rules: z.array(ruleText).min(1).max(100).readonly(),
+  commands: z.array(ruleText).max(100).readonly(),
+  undo: z.array(ruleText).max(100).readonly(),
+}) satisfies z.ZodType<PassageChange>;
+
 /** What the firewalls make of one opening that a link needs. */
 export const passageOpening = z.object({
   purpose,
@@ -64,9 +81,8 @@ export const passageOpening = z.object({
       rule: rulePlace.extend({ text: z.string() }).nullable(),
       why: z.string().nullable(),
       translated: z.string().nullable(),
-      change: z
-        .object({ rules: z.array(z.string()), commands: z.array(z.string()), undo: z.array(z.string()) })
-        .nullable(),
+      /** The smallest change that lets it through; null: none is known, or none is needed. */
+      change: passageChange.nullable(),
     }),
   ),
 });

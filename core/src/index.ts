@@ -120,3 +120,4 @@ export * from './passage/openings.js';
 export * from './passage/judge-way.js';
 export * from './passage/worth.js';
 export * from './passage/suggested-rules.js';
+export * from './passage/rule-order.js';

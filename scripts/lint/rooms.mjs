@@ -83,7 +83,7 @@ export const rooms = {
   reports: ['administration', 'plant'],
   rights: ['facts', 'means', 'plant', 'probe'],
   dcom: ['orders', 'plant'],
-  passage: ['dcom', 'plant'],
+  passage: ['dcom', 'orders', 'plant'],
   settings: ['certificates', 'links', 'plant', 'proposals', 'trust/authorities'],
   'own-tls': ['trust/authorities'],
   search: ['plant'],

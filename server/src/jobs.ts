@@ -3,6 +3,7 @@ import { accountWords } from './accounts/orders/words.js';
 import { auditJobs } from './audit/jobs.js';
 import { dcomJobs } from './dcom/jobs.js';
 import { passageJobs } from './passage/jobs.js';
+import { passageWords } from './passage/orders/words.js';
 import { dcomWords } from './dcom/orders/words.js';
 import { entryJobs } from './entry/jobs.js';
 import { doorWords } from './entry/orders/words.js';
@@ -19,7 +20,7 @@ export const jobs = {
   ...dcomJobs,
   ...passageJobs,
   ...entryJobs,
-  ...orderJobs({ trust: trustWords, entry: doorWords, accounts: accountWords, dcom: dcomWords }),
+  ...orderJobs({ trust: trustWords, entry: doorWords, accounts: accountWords, dcom: dcomWords, passage: passageWords }),
   ...plantJobs,
   ...rightsJobs,
   ...trustJobs,

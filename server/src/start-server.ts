@@ -71,6 +71,7 @@ import type { DcomJobs } from './dcom/jobs.js';
 import { DcomDesk } from './dcom/orders/desk.js';
 import { dcomRoutes } from './dcom/routes.js';
 import type { PassageJobs } from './passage/jobs.js';
+import { PassageDesk } from './passage/orders/desk.js';
 import { passageRoutes } from './passage/routes.js';
 import type { RightsJobs } from './rights/jobs.js';
 import { rightsRoutes } from './rights/routes.js';
@@ -171,6 +172,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
     entry: new DoorDesk(),
     accounts: new AccountDesk(db, accessDesk, accountPasswords),
     dcom: new DcomDesk(),
+    passage: new PassageDesk(),
   };
   const floors = new Floors(db, events, askForChecks);
   const orderCarrier = new OrderCarrier(db, serverProcess, orders, desks, askForChecks, events, logger);
@@ -275,7 +277,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
       );
       rightsRoutes(router, findActor, db, heavy.part<RightsJobs>(), snapshots);
       dcomRoutes(router, findActor, heavy.part<DcomJobs>(), events, afterReading);
-      passageRoutes(router, findActor, db, heavy.part<PassageJobs>(), events);
+      passageRoutes(router, findActor, db, heavy.part<PassageJobs>(), events, afterReading);
       reportRoutes(router, findActor, listening);
       proposalRoutes(router, findActor, proposals);
       ownTlsRoutes(router, findActor, tls, { db, signing });

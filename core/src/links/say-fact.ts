@@ -242,13 +242,13 @@ function sayPassage(fact: FactOf<'passage'>): string {
         : (rule ?? 'no rule of its own');
     const taken = firewall.takenAt === null ? '' : `, rules of ${dayOf(firewall.takenAt)}`;
     const leads = firewall.translated === null ? '' : `, leads to ${firewall.translated}`;
-    return `${firewall.name} ${passageWords[firewall.verdict]} (${firewall.takenAt === null ? 'its rules are not known' : by}${leads}${taken})`;
+    return `${firewall.name} ${passageVerdictWords[firewall.verdict]} (${firewall.takenAt === null ? 'its rules are not known' : by}${leads}${taken})`;
   });
   return each.length === 0 ? `There is no firewall on the way to ${what}.` : `To ${what}: ${listed(each)}.`;
 }
 
 /** What a firewall does, in words. */
-export const passageWords: Readonly<Record<FactOf<'passage'>['verdict'], string>> = {
+export const passageVerdictWords: Readonly<Record<FactOf<'passage'>['verdict'], string>> = {
   accept: 'lets it through',
   drop: 'drops it',
   reject: 'refuses it',

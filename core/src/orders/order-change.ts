@@ -4,14 +4,16 @@ import { undoOfDcomChange } from '../dcom/permission-order.js';
 import type { DcomChange } from '../dcom/permission-order.js';
 import { undoOfDoors } from '../entry/door-change.js';
 import type { DoorChange } from '../entry/door-change.js';
+import { undoOfPassageChange } from '../passage/rule-order.js';
+import type { PassageChange } from '../passage/rule-order.js';
 import { stageOf, targetOf, undoOf } from '../trust/plant-trust/trust-change.js';
 import type { Stage, TrustChange } from '../trust/plant-trust/trust-change.js';
 
 /** Whatever a line of a work order may change. A capability that joins adds its changes here, and its row below. */
-export type OrderChange = TrustChange | DoorChange | AccessChange | DcomChange;
+export type OrderChange = TrustChange | DoorChange | AccessChange | DcomChange | PassageChange;
 
 /** The capability that words a change, carries it out, proves it and undoes it. */
-export type ChangeCapability = 'trust' | 'entry' | 'accounts' | 'dcom';
+export type ChangeCapability = 'trust' | 'entry' | 'accounts' | 'dcom' | 'passage';
 
 /** What a work order has to know of a change without knowing what it means. */
 interface KnownChange<Change> {
@@ -47,10 +49,18 @@ const ofDcom: KnownChange<DcomChange> = {
   undo: undoOfDcomChange,
 };
 
+const ofPassage: KnownChange<PassageChange> = {
+  capability: 'passage',
+  target: ({ firewallId }) => firewallId,
+  stage: ({ kind }) => (kind === 'add-rules' ? 0 : 2),
+  undo: undoOfPassageChange,
+};
+
 const kinds: Readonly<Record<TrustChange['kind'], KnownChange<TrustChange>>> &
   Readonly<Record<DoorChange['kind'], KnownChange<DoorChange>>> &
   Readonly<Record<AccessChange['kind'], KnownChange<AccessChange>>> &
-  Readonly<Record<DcomChange['kind'], KnownChange<DcomChange>>> = {
+  Readonly<Record<DcomChange['kind'], KnownChange<DcomChange>>> &
+  Readonly<Record<PassageChange['kind'], KnownChange<PassageChange>>> = {
   'list-certificate': ofTrust,
   'unlist-certificate': ofTrust,
   'list-crl': ofTrust,
@@ -66,6 +76,8 @@ const kinds: Readonly<Record<TrustChange['kind'], KnownChange<TrustChange>>> &
   'trust-user': ofAccounts,
   'distrust-user': ofAccounts,
   'set-permission': ofDcom,
+  'add-rules': ofPassage,
+  'remove-rules': ofPassage,
 };
 
 const knownOf = ({ kind }: OrderChange): KnownChange<OrderChange> => kinds[kind];
@@ -73,6 +85,7 @@ const knownOf = ({ kind }: OrderChange): KnownChange<OrderChange> => kinds[kind]
 export const isTrustChange = (change: OrderChange): change is TrustChange => capabilityOf(change) === 'trust';
 export const isDoorChange = (change: OrderChange): change is DoorChange => capabilityOf(change) === 'entry';
 
+export const isPassageChange = (change: OrderChange): change is PassageChange => capabilityOf(change) === 'passage';
 export const isDcomChange = (change: OrderChange): change is DcomChange => capabilityOf(change) === 'dcom';
 
 /** Whose change it is. */

@@ -8,7 +8,8 @@ import type { Ranges } from './ranges.js';
 import type { BaseChain, Chain, Effect, End, Hook, Rule, RuleSet, RuleStep } from './rule-set.js';
 
 export type PassageVerdict = 'accept' | 'drop' | 'reject' | 'unknown';
-export type PassageHook = 'forward' | 'input' | 'output';
+export const passageHooks = ['forward', 'input', 'output'] as const;
+export type PassageHook = (typeof passageHooks)[number];
 
 /** What becomes of some flows at a machine. */
 export interface Outcome {

@@ -6,10 +6,13 @@ import { until } from '../testing/until.js';
 const own = ownServer('passage');
 let engineer: Caller;
 let viewer: Caller;
+let approver: Caller;
 beforeAll(async () => {
   await own.setUp();
   const { url } = await own.serve();
-  [engineer, viewer] = [await signIn('engineer', url, ownPassword), await signIn('viewer', url, ownPassword)];
+  engineer = await signIn('engineer', url, ownPassword);
+  viewer = await signIn('viewer', url, ownPassword);
+  approver = await signIn('administrator', url, ownPassword);
 });
 afterAll(() => own.remove());
 
@@ -148,5 +151,46 @@ describe('firewalls on the ways of links', () => {
     );
     const step = assessment?.steps.find(({ step: id }) => id === 'passage');
     expect(step).toMatchObject({ verdict: 'fails', source: 'reckoned' });
+  });
+});
+
+describe('a work order of firewall rules', () => {
+  it('is carried out by hand, and proved by rules that were taken afterwards', async () => {
+    const { openings } = await passageOf('line-display--silo-levels');
+    const change = openings[0]?.firewalls[0]?.change;
+    if (!change) throw new Error('no change');
+    const why = 'The silo levels are needed in the control room.';
+    const { id } = await engineer.call(
+      'proposeOrder',
+      {},
+      { title: 'Silo levels', lines: [{ change, why, linkIds: ['line-display--silo-levels'] }] },
+    );
+    const proposed = await viewer.call('order', { id });
+    expect(proposed.lines[0]).toMatchObject({
+      way: 'by hand',
+      title: expect.stringContaining('Process firewall') as string,
+    });
+    expect(proposed.lines[0]?.after).toContain(change.commands[0]);
+
+    await approver.call('approveOrder', { id }, {});
+    await engineer.call('carryOutOrder', { id }, {});
+    const byHand = await until(
+      () => viewer.call('order', { id }),
+      (order) => order.lines[0]?.state === 'by hand',
+    );
+    expect(byHand.lines[0]?.says).toContain('Enter the rules at the firewall');
+    await engineer.call('lineDoneByHand', { orderId: id, position: '1' }, {});
+
+    const before = await viewer.call('firewall', { firewallId });
+    const rules = before.rules.map(({ text }) => text);
+    const text = (more: readonly string[]) =>
+      `table inet process {\n set collectors {\n  type ipv4_addr\n }\n chain forward {\n  type filter hook forward priority filter; policy drop;\n  ${[...more, ...rules].join('\n  ')}\n }\n}\n`;
+    await engineer.call('importRules', { firewallId }, { name: 'without.nft', text: text([]) });
+    expect((await viewer.call('order', { id })).lines[0]?.state).toBe('done');
+    await engineer.call('importRules', { firewallId }, { name: 'with.nft', text: text(change.rules) });
+    await until(
+      () => viewer.call('order', { id }),
+      (order) => order.lines[0]?.state === 'proved',
+    );
   });
 });

@@ -21,12 +21,14 @@ import {
   removeFirewall,
 } from './store.js';
 
+/** @param afterImport called once new rules of a firewall are known */
 export function passageRoutes(
   router: Router,
   findActor: FindActor,
   db: Database,
   heavy: Runs<PassageJobs>,
   events: EventLog,
+  afterImport: () => Promise<void>,
 ): void {
   const firewallIn = (params: Readonly<Record<string, string>>): string => params['firewallId'] ?? '';
   const conduitIn = (params: Readonly<Record<string, string>>): string => params['conduitId'] ?? '';
@@ -80,6 +82,7 @@ export function passageRoutes(
   serveLarge(router, findActor, 'importRules', async ({ text, params, signal }, { name: actor }) => {
     const view = await heavy.run('importRules', { firewallId: firewallIn(params), text, actor }, signal);
     await tell();
+    await afterImport();
     return view;
   });
   serve(router, findActor, 'rulesWhatIf', ({ params, body, signal }) =>

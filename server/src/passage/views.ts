@@ -102,14 +102,7 @@ function passageOf(known: KnownPassage, subject: LinkInPlant, openings: readonly
       ports: [...sayNumbers(judged.opening.ports)],
       portCount: portsOfOpening(judged.opening),
       verdict: judged.verdict,
-      firewalls: firewallsOf(known, subject, judged).map((told) => ({
-        ...told,
-        change: told.change && {
-          rules: [...told.change.rules],
-          commands: [...told.change.commands],
-          undo: [...told.change.undo],
-        },
-      })),
+      firewalls: firewallsOf(known, subject, judged),
     })),
   };
 }

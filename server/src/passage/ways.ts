@@ -3,13 +3,14 @@ import {
   judgeWay,
   linkUrlParts,
   neededOpenings,
+  openingPurposes,
   portCount,
   readAddress,
   rulesToAdd,
   sayNumbers,
   wayBetween,
 } from '@loyal-hinge/core';
-import type { HopVerdict, LinkInPlant, Opening, PassageFact, RuleSet, Way } from '@loyal-hinge/core';
+import type { HopVerdict, LinkInPlant, Opening, PassageChange, PassageFact, RuleSet, Way } from '@loyal-hinge/core';
 import type { KnownPassage } from './known.js';
 
 /** One opening of a link, judged over all firewalls on its way. */
@@ -70,15 +71,16 @@ export function passageFacts(
     to: judged.opening.destination,
     ports: sayNumbers(judged.opening.ports),
     verdict: judged.verdict,
-    firewalls: firewallsOf(known, subject, judged).map((told) => ({
+    firewalls: firewallsOf(known, subject, judged).map(({ change, ...told }) => ({
       ...told,
+      change: change && { rules: change.rules, commands: change.commands, undo: change.undo },
       takenAt: known.about.get(told.id)?.takenAt ?? null,
     })),
   }));
 }
 
 /** Each firewall of a judged way, with the smallest change where it stops the link. */
-export const firewallsOf = (known: KnownPassage, subject: LinkInPlant, { hops, opening }: JudgedOpening) =>
+export const firewallsOf = (known: KnownPassage, { link }: LinkInPlant, { hops, opening }: JudgedOpening) =>
   hops.map((hop) => ({
     id: hop.hop.device.id,
     name: hop.hop.device.name,
@@ -86,14 +88,25 @@ export const firewallsOf = (known: KnownPassage, subject: LinkInPlant, { hops, o
     rule: hop.rule && { table: hop.rule.table, chain: hop.rule.chain, index: hop.rule.index, text: hop.rule.text },
     why: hop.why,
     translated: hop.translated,
-    change: changeAt(known.rulesOf(hop.hop.device.id), hop, `${subject.link.name}, ${opening.purpose}`),
+    change: changeAt(known.rulesOf(hop.hop.device.id), hop, `${link.name}, ${openingPurposes[opening.purpose]}`),
   }));
 
-function changeAt(rules: RuleSet | null, hop: HopVerdict, name: string): PassageFact['firewalls'][number]['change'] {
+function changeAt(rules: RuleSet | null, hop: HopVerdict, what: string): PassageChange | null {
   if (!rules || (hop.verdict !== 'drop' && hop.verdict !== 'reject')) return null;
-  const changes = rulesToAdd(rules, hop, name.replace(/[^\p{L}\p{N} ,._-]/gu, ' '));
-  if (!changes) return null;
+  const changes = rulesToAdd(rules, hop, what.replace(/[^\p{L}\p{N} ,._-]/gu, ' '));
+  const [first] = changes ?? [];
+  if (!changes || !first) return null;
+  const { table, chain } = first.edit.at;
   return {
+    kind: 'add-rules',
+    firewallId: hop.hop.device.id,
+    what,
+    hook: hop.hop.hook,
+    in: hop.hop.in,
+    out: hop.hop.out,
+    table,
+    chain,
+    before: hop.rule?.index ?? null,
     rules: changes.flatMap(({ edit }) => (edit.kind === 'remove' ? [] : [edit.text])),
     commands: changes.flatMap(({ commands }) => commands),
     undo: changes.flatMap(({ undo }) => undo),

@@ -5,6 +5,7 @@ import {
   changedBy,
   givesCertificate,
   isDcomChange,
+  isPassageChange,
   isDoorChange,
   isTrustChange,
   keysOfDcomChanges,
@@ -72,6 +73,8 @@ import { Telling } from '../shell/telling';
             <a class="plain" routerLink="/entry" [queryParams]="{ find: line.target }">See its doors</a>
           } @else if (isOfDcom(line)) {
             <button type="button" class="plain" (click)="saveFile(line)">Save the file</button>
+          } @else if (isOfPassage(line)) {
+            <a class="plain" [routerLink]="['/passage/firewalls', targetOf(line)]">See its rules</a>
           } @else if (isRenewal(line)) {
             <a class="plain" routerLink="/trust/authority">Sign its request</a>
           } @else {
@@ -180,6 +183,7 @@ export class OrderLines {
   targetOf = ({ change }: OrderLine): string => changedBy(change);
   isRenewal = ({ change }: OrderLine): boolean => isTrustChange(change) && givesCertificate(change);
   isOfDoors = ({ change }: OrderLine): boolean => isDoorChange(change);
+  isOfPassage = ({ change }: OrderLine): boolean => isPassageChange(change);
   isOfDcom = ({ change }: OrderLine): boolean => isDcomChange(change);
 
   /** One file for all lines of the same machine, as they are carried out together. */
@@ -194,7 +198,7 @@ export class OrderLines {
   }
 
   undoWords = (line: OrderLine): string =>
-    this.isOfDoors(line) || this.isOfDcom(line)
+    this.isOfDoors(line) || this.isOfDcom(line) || this.isOfPassage(line)
       ? 'It is proposed as a work order of its own.'
       : 'It is done at once, or proposed if this plant requires a second person.';
   mayUndo = ({ state, change, way, wrote }: OrderLine): boolean =>

@@ -1,8 +1,12 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
-import { byNumber, counted } from '@loyal-hinge/core';
-import type { LinkPassage, PassageView } from '@loyal-hinge/contract';
+import { byNumber, counted, openingPurposes, passageVerdictWords } from '@loyal-hinge/core';
+import type { PassageChange } from '@loyal-hinge/core';
+import type { LinkPassage, PassageOpening, PassageView } from '@loyal-hinge/contract';
+import { ProblemNotice } from '../http/problem-notice';
+import { orderActions, ordersFeature } from '../orders/state';
+import { may } from '../session/may';
 import { LedgerCell } from '../shell/ledger/cell';
 import { Ledger } from '../shell/ledger/ledger';
 import type { Column } from '../shell/ledger/ledger';
@@ -22,12 +26,13 @@ export const passagePlaces = [
 /** Which links get through the firewalls that are known, where they stop, and which opening is missing. */
 @Component({
   selector: 'hinge-passage-page',
-  imports: [CopyText, Ledger, LedgerCell, PassageMap, PlaceHead, RouterLink, Waiting],
+  imports: [CopyText, Ledger, LedgerCell, PassageMap, PlaceHead, ProblemNotice, RouterLink, Waiting],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
       <hinge-place-head [headline]="headline()" label="Passage" [places]="places" [problem]="problem()" />
       @if (view(); as known) {
+        <hinge-problem [problem]="orderProblem()" />
         @if (known.firewalls.length === 0) {
           <p class="empty">
             This page shows which firewalls stand in the way of each link, and what their rules make of it. Describe the
@@ -72,6 +77,16 @@ export const passagePlaces = [
                         }
                         @if (firewall.change; as change) {
                           <div class="change">
+                            <span>
+                              <button
+                                type="button"
+                                class="act"
+                                [disabled]="!mayPropose()"
+                                (click)="propose(link, opening, firewall, change)"
+                              >
+                                Propose a work order
+                              </button>
+                            </span>
                             @if (change.commands.length > 0) {
                               <span>The smallest change:</span>
                               @for (command of change.commands; track command) {
@@ -189,6 +204,9 @@ export class PassagePage {
   readonly link = input('', { transform: fromAddress });
   readonly view = this.store.selectSignal(passageFeature.selectKnown);
   readonly problem = this.store.selectSignal(passageFeature.selectProblem);
+  readonly mayPropose = may('engineer');
+  /** Why a work order could not be proposed; null: it was, or nobody did. */
+  readonly orderProblem = this.store.selectSignal(ordersFeature.selectProblem);
   readonly headline = computed(() => headlineOf(this.view()));
   readonly chosen = computed(() => {
     const links = this.view()?.links ?? [];
@@ -216,6 +234,21 @@ export class PassagePage {
 
   constructor() {
     this.store.dispatch(passageActions.show());
+    this.store.dispatch(orderActions.begin());
+  }
+
+  propose(
+    { linkId, link }: LinkPassage,
+    opening: PassageOpening,
+    { name }: PassageOpening['firewalls'][number],
+    change: PassageChange,
+  ): void {
+    const why = `${name} ${passageVerdictWords[opening.verdict]}; ${link} needs it for ${openingPurposes[opening.purpose]}.`;
+    this.store.dispatch(
+      orderActions.propose({
+        order: { title: `Let ${link} through at ${name}`, lines: [{ change, why, linkIds: [linkId] }] },
+      }),
+    );
   }
 }
 

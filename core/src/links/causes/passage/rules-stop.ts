@@ -1,7 +1,7 @@
 import { cause } from '../../cause.js';
 import type { FirewallOnWay } from '../../facts.js';
 import { isStopped, seenThrough } from '../../passage-seen.js';
-import { passageWords } from '../../say-fact.js';
+import { passageVerdictWords } from '../../say-fact.js';
 import { listed } from '../../wording.js';
 import { byHand } from '../../../orders/change.js';
 import { openingPurposes } from '../../../passage/openings.js';
@@ -22,7 +22,7 @@ export const rulesStop = cause({
   },
   meaning({ fact, firewall }, { subject: { clientMachine, serverMachine } }) {
     const [from, to] = fact.opens === 'client' ? [clientMachine, serverMachine] : [serverMachine, clientMachine];
-    return `${firewall.name} ${passageWords[firewall.verdict]}: ${decidedBy(firewall)}. ${from.name} must get to ${to.name} on TCP port ${listed(fact.ports)}, for ${openingPurposes[fact.purpose]}.`;
+    return `${firewall.name} ${passageVerdictWords[firewall.verdict]}: ${decidedBy(firewall)}. ${from.name} must get to ${to.name} on TCP port ${listed(fact.ports)}, for ${openingPurposes[fact.purpose]}.`;
   },
   remedies: ({ stopped }) =>
     stopped.flatMap((fact) => {

@@ -1,0 +1,337 @@
+import type { Firewall, FirewallRule, FirewallView, LinkPassage, PassageView } from '@loyal-hinge/contract';
+import { Site, refused } from '../../testing/site';
+import { order } from '../../testing/trust-answers';
+import { layoutOf, wayOf } from './map-layout';
+
+const at = '2026-03-02T12:00:00.000Z';
+const change = {
+  kind: 'add-rules' as const,
+  firewallId: 'inner',
+  what: 'Board to Furnace, the server’s endpoint',
+  hook: 'forward' as const,
+  in: 'ctl0',
+  out: 'hot0',
+  table: 'plant',
+  chain: 'forward',
+  before: null,
+  rules: ['ip saddr 10.4.0.5 ip daddr 10.1.0.7 tcp dport 4840 accept'],
+  commands: ['nft add rule inet plant forward …'],
+  undo: ['nft delete rule inet plant forward handle 7'],
+};
+const stopping = {
+  id: 'inner',
+  name: 'Inner firewall',
+  verdict: 'drop' as const,
+  rule: null,
+  why: null,
+  translated: null,
+  change,
+};
+const passage = (differs: Partial<LinkPassage> = {}): LinkPassage => ({
+  linkId: 'board--furnace',
+  link: 'Board to Furnace',
+  kind: 'ua',
+  clientMachine: 'Board',
+  serverMachine: 'Furnace',
+  zoneIds: ['control', 'hot'],
+  conduitId: null,
+  isJoined: true,
+  openings: [
+    {
+      purpose: 'endpoint',
+      opens: 'client',
+      from: ['10.4.0.5'],
+      to: ['10.1.0.7'],
+      ports: ['4840'],
+      portCount: 1,
+      verdict: 'drop',
+      firewalls: [stopping],
+    },
+  ],
+  ...differs,
+});
+const through = passage({
+  linkId: 'board--lehr',
+  link: 'Board to Lehr',
+  openings: passage().openings.map((opening) => ({
+    ...opening,
+    verdict: 'accept' as const,
+    firewalls: [{ ...stopping, verdict: 'accept' as const, change: null }],
+  })),
+});
+const firewall = (differs: Partial<Firewall> = {}): Firewall => ({
+  id: 'inner',
+  name: 'Inner firewall',
+  machineId: null,
+  machine: null,
+  interfaces: [
+    { name: 'hot0', zoneId: 'hot' },
+    { name: 'ctl0', zoneId: 'control' },
+  ],
+  rules: { id: 3, takenAt: at, takenBy: 'engineer', file: 'inner.nft', format: 'nft', rules: 2 },
+  links: 2,
+  stopped: 1,
+  ...differs,
+});
+const view = (differs: Partial<PassageView> = {}): PassageView => ({
+  zones: [
+    { id: 'hot', name: 'Hot End' },
+    { id: 'control', name: 'Control Room' },
+  ],
+  machines: [
+    { id: 'furnace', name: 'Furnace', zoneId: 'hot' },
+    { id: 'board', name: 'Board', zoneId: 'control' },
+  ],
+  firewalls: [firewall()],
+  conduits: [
+    {
+      id: 'c',
+      name: 'Control to Hot End',
+      fromZoneId: 'control',
+      toZoneId: 'hot',
+      firewallIds: ['inner'],
+      targetLevel: 2,
+    },
+  ],
+  links: [passage(), through],
+  ...differs,
+});
+const rule = (index: number, differs: Partial<FirewallRule> = {}): FirewallRule => ({
+  table: 'plant',
+  chain: 'forward',
+  index,
+  text: `tcp dport ${4840 + index} accept`,
+  worth: 'used',
+  needed: [],
+  unneeded: [],
+  moreUnneeded: 0,
+  narrowed: [],
+  shadowedBy: [],
+  links: [],
+  ...differs,
+});
+const looked = (differs: Partial<FirewallView> = {}): FirewallView => ({
+  firewall: firewall(),
+  history: [],
+  notes: [],
+  rules: [
+    rule(0, {
+      worth: 'too-wide',
+      links: [{ id: 'board--lehr', name: 'Board to Lehr' }],
+      needed: ['10.4.0.5 to 10.1.0.8, TCP port 4840'],
+      unneeded: ['any IPv4 address to 10.1.0.8, TCP port 4840'],
+      moreUnneeded: 2,
+      narrowed: ['ip saddr 10.4.0.5 ip daddr 10.1.0.8 tcp dport 4840 accept'],
+    }),
+    rule(1, { worth: 'shadowed', shadowedBy: [{ table: 'plant', chain: 'forward', index: 0 }] }),
+  ],
+  ...differs,
+});
+
+describe('the ways of links', () => {
+  it('say how many are stopped, draw the first of them, and what would let it through', async () => {
+    const site = await Site.open('/passage', { passage: view() });
+    expect(site.headline).toBe('1 link is stopped at a firewall.');
+    expect(site.text).toContain('stops here');
+    expect(site.text).toMatch(/Inner firewall\s*: dropped\s*by its policy: no rule lets it through/);
+    expect(site.text).toContain('nft add rule inet plant forward …');
+    expect(site.text).toContain('nft delete rule inet plant forward handle 7');
+  });
+
+  it('draw whichever is chosen', async () => {
+    const site = await Site.open('/passage', { passage: view() });
+    await site.press(/^Board to Lehr$/);
+    expect(site.url).toBe('/passage?link=board--lehr');
+    expect(site.text).not.toContain('stops here');
+  });
+
+  it('become a work order, or it says why that can’t be', async () => {
+    const site = await Site.open('/passage', { passage: view(), proposeOrder: refused('Something else came before.') });
+    await site.press(/Propose a work order/);
+    expect(site.one('[role=alert]').textContent).toContain('Something else came before.');
+    site.answers.proposeOrder = order();
+    site.answers.order = order();
+    await site.press(/Propose a work order/);
+    expect(site.asked('proposeOrder').at(-1)).toEqual({
+      title: 'Let Board to Furnace through at Inner firewall',
+      lines: [
+        {
+          change,
+          why: 'Inner firewall drops it; Board to Furnace needs it for the server’s endpoint.',
+          linkIds: ['board--furnace'],
+        },
+      ],
+    });
+  });
+
+  it('lead on to the first firewall where none is known', async () => {
+    const site = await Site.open('/passage', { passage: view({ firewalls: [], links: [] }) });
+    expect(site.headline).toBe('No firewall is known yet.');
+    expect(site.text).toContain('Add a firewall');
+  });
+});
+
+describe('firewalls and conduits', () => {
+  it('are listed with where they stand and what they stop', async () => {
+    const site = await Site.open('/passage/firewalls', {
+      passage: view({
+        firewalls: [
+          firewall(),
+          firewall({
+            id: 'own',
+            name: 'Furnace’s own',
+            machineId: 'furnace',
+            machine: 'Furnace',
+            interfaces: [],
+            rules: null,
+          }),
+        ],
+      }),
+    });
+    expect(site.headline).toBe('2 firewalls are known; the rules of 1 are not.');
+    const words = site.rows().map((row) => row.join(' '));
+    expect(words.find((row) => row.includes('own'))).toMatch(/Furnace’s own.*on Furnace.*not yet/);
+    expect(words[0]).toMatch(/Inner firewall.*Hot End, Control Room/);
+    expect(words[2]).toMatch(/Control to Hot End.*Control Room.*Hot End.*Inner firewall.*SL 2/);
+  });
+
+  it('are added with an interface to each zone', async () => {
+    const site = await Site.open('/passage/firewalls', { passage: view(), addFirewall: { id: 'outer' } });
+    await site.press(/^Add a firewall$/);
+    await site.press(/^Save$/);
+    expect(site.text).toContain('A name is needed.');
+    await site.fill(/^Name$/, 'Outer firewall');
+    await site.fill(/^Hot End$/, 'eth0');
+    await site.fill(/^Control Room$/, 'eth1');
+    await site.press(/^Save$/);
+    expect(site.asked('addFirewall')).toEqual([
+      {
+        name: 'Outer firewall',
+        machineId: null,
+        interfaces: [
+          { name: 'eth0', zoneId: 'hot' },
+          { name: 'eth1', zoneId: 'control' },
+        ],
+      },
+    ]);
+    expect(site.text).not.toContain('Hot End0');
+  });
+
+  it('are removed once that was confirmed', async () => {
+    const site = await Site.open('/passage/firewalls', { passage: view(), removeFirewall: {} });
+    await site.press(/^Remove$/);
+    expect(document.body.textContent).toContain('nothing is changed at the firewall itself');
+    const [sure] = [
+      ...document.querySelectorAll<HTMLButtonElement>('[role=alertdialog] button, [role=dialog] button'),
+    ].filter(({ textContent }) => textContent.trim() === 'Remove');
+    sure?.click();
+    await site.until(() =>
+      site.calls.some(({ name, params }) => name === 'removeFirewall' && params['firewallId'] === 'inner'),
+    );
+  });
+});
+
+describe('one firewall', () => {
+  it('says what each rule is worth', async () => {
+    const site = await Site.open('/passage/firewalls/inner', { firewall: looked() });
+    expect(site.headline).toBe(
+      'Inner firewall: stops 1 link; 1 rule lets through what no link needs; 1 rule never decides.',
+    );
+    await site.press(/^Look$/);
+    expect(site.text).toContain('Lets through what 1 link needs, and more than that.');
+    expect(site.text).toContain('any IPv4 address to 10.1.0.8, TCP port 4840');
+    expect(site.text).toContain('and 2 more');
+    await site.press(/^Look$/);
+    expect(site.text).toContain('rule 1 of forward decides all that it would.');
+  });
+
+  it('tries other texts, narrow rules, and none', async () => {
+    const turns = [
+      {
+        linkId: 'board--furnace',
+        link: 'Board to Furnace',
+        purpose: 'endpoint' as const,
+        before: 'drop' as const,
+        after: 'accept' as const,
+      },
+    ];
+    const site = await Site.open('/passage/firewalls/inner', { firewall: looked(), rulesWhatIf: { turns } });
+    await site.press(/^Look$/);
+    await site.fill(/Try another text/, 'accept');
+    await site.press(/^Try it$/);
+    expect(site.text).toMatch(/Board to Furnace\s*, Endpoint: dropped →\s*open/);
+    site.answers.rulesWhatIf = { turns: [] };
+    await site.press(/Try the narrow rules instead/);
+    expect(site.text).toContain('No link would be judged otherwise.');
+    await site.press(/Try without it/);
+    const place = { table: 'plant', chain: 'forward', index: 0 };
+    expect(site.asked('rulesWhatIf')).toEqual([
+      { edits: [{ kind: 'replace', at: place, text: 'accept' }] },
+      {
+        edits: [
+          { kind: 'remove', at: place },
+          { kind: 'add', at: place, text: 'ip saddr 10.4.0.5 ip daddr 10.1.0.8 tcp dport 4840 accept' },
+        ],
+      },
+      { edits: [{ kind: 'remove', at: place }] },
+    ]);
+  });
+
+  it('says which files it takes while its rules are not known, and what could not be read', async () => {
+    const site = await Site.open('/passage/firewalls/inner', {
+      firewall: looked({
+        firewall: firewall({ rules: null }),
+        rules: [],
+        notes: [{ line: 4, says: 'This is cut off.' }],
+      }),
+    });
+    expect(site.headline).toBe('The rules of Inner firewall are not known yet.');
+    expect(site.text).toContain('iptables-save');
+    expect(site.text).toContain('This is cut off.');
+  });
+});
+
+describe('the map', () => {
+  const many = view({
+    zones: Array.from({ length: 6 }, (_, index) => ({ id: `z${index}`, name: `Zone ${index}` })),
+    machines: Array.from({ length: 60 }, (_, index) => ({
+      id: `m${index}`,
+      name: `Machine ${index}`,
+      zoneId: `z${index % 6}`,
+    })),
+    firewalls: [
+      firewall({
+        interfaces: [
+          { name: 'a', zoneId: 'z0' },
+          { name: 'b', zoneId: 'z5' },
+        ],
+      }),
+    ],
+  });
+
+  it('has room for sixty machines, none of them over another', () => {
+    const { machines, zones } = layoutOf(many);
+    expect(machines).toHaveLength(60);
+    const overlaps = machines.some((one, index) =>
+      machines
+        .slice(index + 1)
+        .some((other) => Math.abs(one.x - other.x) < one.width && Math.abs(one.y - other.y) < 26),
+    );
+    expect(overlaps).toBe(false);
+    for (const machine of machines) {
+      const zone = zones.find(({ y, height }) => machine.y >= y && machine.y + 26 <= y + height);
+      expect(zone).toBeDefined();
+    }
+  });
+
+  it('draws a way from machine to machine, or to where it stops', () => {
+    const layout = layoutOf(view());
+    const ends = { from: 'board', to: 'furnace' };
+    expect(wayOf(layout, through, ends)).toMatchObject({ stop: null });
+    const stopped = wayOf(layout, passage(), ends);
+    expect(stopped?.stop?.name).toBe('Inner firewall');
+    const [wall] = layout.firewalls;
+    expect(stopped?.points.at(-1)?.[0]).toBe(wall?.x);
+    expect(wayOf(layout, passage(), { from: 'nobody', to: 'furnace' })).toBeNull();
+  });
+});

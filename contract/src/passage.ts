@@ -157,6 +157,8 @@ export const firewallRule = rulePlace.extend({
   moreUnneeded: z.int(),
   /** Of one that lets through more than links need: rules that let through just that. */
   narrowed: z.array(z.string()),
+  /** Zones between which it lets connections be opened although there is no conduit for that, by name. */
+  withoutConduit: z.array(z.object({ from: z.string(), to: z.string() })),
   shadowedBy: z.array(rulePlace),
   links: z.array(z.object({ id: z.string(), name: z.string() })),
 });

@@ -119,5 +119,6 @@ export * from './passage/way.js';
 export * from './passage/openings.js';
 export * from './passage/judge-way.js';
 export * from './passage/worth.js';
+export * from './passage/conduits.js';
 export * from './passage/suggested-rules.js';
 export * from './passage/rule-order.js';

@@ -229,3 +229,25 @@ export const icmpTypes: Readonly<Record<4 | 6, Readonly<Record<string, number>>>
     'neighbor-advertisement': 136,
   },
 };
+
+/** Codes of “destination unreachable” (RFC 792, RFC 4443) by the names that rule sets use. */
+export const icmpCodes: Readonly<Record<4 | 6, Readonly<Record<string, number>>>> = {
+  4: {
+    'net-unreachable': 0,
+    'host-unreachable': 1,
+    'prot-unreachable': 2,
+    'port-unreachable': 3,
+    'frag-needed': 4,
+    'net-prohibited': 9,
+    'host-prohibited': 10,
+    'admin-prohibited': 13,
+  },
+  6: {
+    'no-route': 0,
+    'admin-prohibited': 1,
+    'addr-unreachable': 3,
+    'port-unreachable': 4,
+    'policy-fail': 5,
+    'reject-route': 6,
+  },
+};

@@ -1,6 +1,7 @@
 import { linkInPlant } from '../plant/plant';
 import type { LinkInPlant, NeededItem, Plant } from '../plant/plant';
 import { withEdit } from './changed-rules';
+import { crossingsWithoutConduit } from './conduits';
 import { judgeWay } from './judge-way';
 import type { WayVerdict } from './judge-way';
 import { flowsOfOpening, neededOpenings, portCount } from './openings';
@@ -225,6 +226,35 @@ describe('What a rule is worth', () => {
       ['side', 'used'],
       ['forward', 'silent'],
     ]);
+  });
+});
+
+describe('A rule that contradicts a conduit', () => {
+  const machines = [
+    { zoneId: 'control', addresses: ['10.2.0.5'] },
+    { zoneId: 'hot-end', addresses: ['10.1.0.7'] },
+    { zoneId: 'dmz', addresses: ['10.3.0.9'] },
+  ];
+  const [inner] = plan.devices;
+  const crossings = (text: string, conduits: PassagePlan['conduits']) => {
+    const [worth] = worthOfRules(nft(text), needed);
+    return inner ? crossingsWithoutConduit({ ...plan, conduits }, inner, machines, worth?.letsThrough ?? []) : [];
+  };
+  const allowed = { id: 'x', name: 'x', fromZoneId: 'control', toZoneId: 'hot-end', deviceIds: ['inner'] };
+  const needed = [{ linkId: 'board--furnace', hook: 'forward' as const, flows: [flows()] }];
+
+  it('is one that lets a zone open connections to another without one', () => {
+    expect(crossings('iifname "ctl0" tcp dport 4840 accept', [allowed])).toEqual([
+      { fromZoneId: 'control', toZoneId: 'dmz' },
+    ]);
+    expect(crossings('iifname "ctl0" ip daddr 10.1.0.0/16 accept', [allowed])).toEqual([]);
+    expect(crossings('ip saddr 10.1.0.7 ip daddr 10.2.0.5 accept', [allowed])).toEqual([
+      { fromZoneId: 'hot-end', toZoneId: 'control' },
+    ]);
+  });
+
+  it('is none where the plant has no conduits', () => {
+    expect(crossings('accept', [])).toEqual([]);
   });
 });
 

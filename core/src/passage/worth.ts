@@ -11,6 +11,8 @@ export interface RuleWorth {
   readonly rule: Rule;
   readonly chain: Chain;
   readonly worth: Worth;
+  /** All new connections that it lets through. */
+  readonly letsThrough: FlowSet;
   /** What links need of what it lets through, in its one form. */
   readonly needed: FlowSet;
   /** What it lets through that no link needs, in its one form; empty: nothing, or it lets nothing through. */
@@ -66,6 +68,7 @@ function worthOf(ruleSet: RuleSet, chain: Chain, rule: Rule, needed: readonly Ne
     rule,
     chain,
     worth,
+    letsThrough: [],
     needed: [],
     unneeded: [],
     shadowedBy: [],
@@ -125,7 +128,12 @@ function worthOf(ruleSet: RuleSet, chain: Chain, rule: Rule, needed: readonly Ne
     needs.reduce<FlowSet>((rest, need) => subtract(rest, anywhere(need.flows)), flows),
   );
   const worth = links.length === 0 ? 'unneeded' : isEmpty(unneeded) ? 'used' : 'too-wide';
-  return told(worth, { links, needed: canonical(used), unneeded: canonical(unneeded) });
+  return told(worth, {
+    links,
+    letsThrough: accepted.flatMap(({ flows }) => flows),
+    needed: canonical(used),
+    unneeded: canonical(unneeded),
+  });
 }
 
 /** By whichever interface: where an address is decides that. */

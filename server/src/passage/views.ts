@@ -1,4 +1,5 @@
 import {
+  crossingsWithoutConduit,
   linkInPlant,
   narrowed,
   placeOf,
@@ -116,6 +117,8 @@ export async function firewallViewOf(db: Queryable, firewallId: string): Promise
   const firewall = firewallsIn(plant, known, judged).find(({ id }) => id === firewallId);
   if (!firewall) throw notFound('firewall', firewallId);
   const rules = known.rulesOf(firewallId);
+  const device = known.plan.devices.find(({ id }) => id === firewallId);
+  const zoneName = (id: string): string => plant.zones.find((zone) => zone.id === id)?.name ?? id;
   const nameOf = new Map(plant.links.map(({ id, name }) => [id, name]));
   return {
     firewall,
@@ -130,6 +133,12 @@ export async function firewallViewOf(db: Queryable, firewallId: string): Promise
           unneeded: [...sayFlows(told.unneeded.slice(0, mostUnneeded))],
           moreUnneeded: Math.max(0, told.unneeded.length - mostUnneeded),
           narrowed: told.worth === 'too-wide' ? [...narrowed(rules, told).rules] : [],
+          withoutConduit: device
+            ? crossingsWithoutConduit(known.plan, device, plant.machines, told.letsThrough).map((crossing) => ({
+                from: zoneName(crossing.fromZoneId),
+                to: zoneName(crossing.toZoneId),
+              }))
+            : [],
           shadowedBy: told.shadowedBy.map(placeOf),
           links: told.links.map((id) => ({ id, name: nameOf.get(id) ?? id })),
         }))

@@ -83,7 +83,7 @@ function readMasked(left: Json): ReadSelector {
   }
   const bits = flagsIn(mask);
   const { points } = read.selector;
-  if (bits === null) return { kind: 'unknown', why: 'its mask is not known' };
+  if (bits === null) return { kind: 'not-told', why: 'it looks at some bits of a field', base: read.selector.base };
   if (read.selector.dimension === 'state' || read.selector.dimension === 'isTranslated')
     return { kind: 'selector', selector: { ...read.selector, points } };
   return { kind: 'not-told', why: 'it looks at some bits of a field', base: read.selector.base };
@@ -106,7 +106,7 @@ function chosenSteps(selectors: readonly Selector[], operator: string, right: Js
   /* Flags of TCP without a sign: at least one of them. */
   const isAnyFlag = first.dimension === 'segment' && operator === 'in';
   const flows = isAnyFlag ? anyFlag(right, base) : elementFlows(selectors, base, elements);
-  if (!flows) return [match(base), unknown('a value that it compares with is not known')];
+  if (!flows) return [match(base), { kind: 'maybe', why: 'a value that it compares with is not known' }];
   const isNot = operator === '!=' || operator === '!';
   const step = match(isNot ? subtract(base, flows) : flows);
   return named === null ? [step] : [{ kind: 'looked-up', set: named, step }];

@@ -339,7 +339,7 @@ class Reader {
   elements(_key: Json): readonly Json[] {
     const elements: Json[] = [];
     while (!this.isAtEnd) {
-      const value = this.peek() === '*' ? this.next() : this.concatValue();
+      const value = this.peek() === '*' ? this.next() : this.joinedFlags(this.concatValue());
       while (!this.isAtEnd && this.peek() !== ',' && this.peek() !== ':') {
         const word = this.next();
         if (word === 'comment' || word === 'timeout' || word === 'expires') this.next();
@@ -351,6 +351,14 @@ class Reader {
       if (!this.isAtEnd) this.expect(',');
     }
     return elements;
+  }
+
+  /** `syn | ack`: all of these. */
+  private joinedFlags(first: Json): Json {
+    if (this.peek() !== '|') return first;
+    const flags: Json[] = [first];
+    while (this.takes('|')) flags.push(this.value());
+    return { '|': flags };
   }
 
   private verdictOrValue(): Json {
@@ -445,7 +453,9 @@ class Reader {
     const token = this.tokens[this.at];
     if (!token || token.kind === 'sign') throw new Unknown();
     this.at += 1;
-    return token.kind === 'string' ? token.text : valueIn(token.text);
+    if (token.kind !== 'string') return valueIn(token.text);
+    /* Times of day: `"10:00"-"12:00"`. */
+    return this.takes('-') ? { range: [token.text, this.value()] } : token.text;
   }
 
   private options(takes: Readonly<Record<string, number>>): void {

@@ -3,7 +3,7 @@ import { familyRegion, regionOf, states, withPoints } from '../flow-set.js';
 import type { Dimension, FlowSet, Region } from '../flow-set.js';
 import { numbersFrom, onePoint, rangesOf } from '../ranges.js';
 import type { Range, Ranges } from '../ranges.js';
-import { icmpTypes, portNumbers, portProtocols, protocol, protocolNumbers } from '../rule-set.js';
+import { icmpCodes, icmpTypes, portNumbers, portProtocols, protocol, protocolNumbers } from '../rule-set.js';
 import { isList, isObject, only, textOf } from './syntax.js';
 import type { Json } from './syntax.js';
 
@@ -48,7 +48,8 @@ const notTold = (why: string, base: FlowSet = everything): ReadSelector => ({ ki
 /** Reads the left side of a comparison, or one part of a concatenation. */
 export function readSelector(left: Json): ReadSelector {
   const [kind, body] = only(left) ?? ['', null];
-  if (!isObject(body)) return { kind: 'unknown', why: 'what it compares is not known' };
+  if (kind === 'numgen' || kind === 'jhash' || kind === 'symhash') return notTold('it takes turns among packets');
+  if (!isObject(body)) return notTold('what it compares is not known');
   switch (kind) {
     case 'payload':
       return header(textOf(body['protocol']), textOf(body['field']));
@@ -71,19 +72,15 @@ export function readSelector(left: Json): ReadSelector {
       };
     case 'tcp option':
       return notTold('it looks at options of TCP', [ofProtocol(protocol.tcp)]);
-    case 'numgen':
-    case 'jhash':
-    case 'symhash':
-      return notTold('it takes turns among packets');
     case 'socket':
       return notTold('it looks for a socket');
     default:
-      return { kind: 'unknown', why: `“${kind}” is not known` };
+      return notTold(`it looks at “${kind}”`);
   }
 }
 
 function header(name: string | null, field: string | null): ReadSelector {
-  if (name === null || field === null) return { kind: 'unknown', why: 'it looks at bytes of the packet' };
+  if (name === null || field === null) return notTold('it looks at bytes of the packet');
   if (name === 'ip' || name === 'ip6') return ipHeader(name, field);
   if (name === 'icmp' || name === 'icmpv6') return icmp(name, field);
   if (name === 'th') {
@@ -209,7 +206,7 @@ function icmp(name: 'icmp' | 'icmpv6', field: string): ReadSelector {
       base,
       dimension: 'destinationPort',
       points: (value) => {
-        const codes = numberPoints(value, () => null, 255);
+        const codes = numberPoints(value, (word) => icmpCodes[family][word] ?? null, 255);
         if (!codes) return null;
         return rangesOf(
           Array.from({ length: icmpPart }, (_, type) => type * icmpPart).flatMap((type) =>

@@ -32,6 +32,8 @@ const signs = [
   '^',
   '!',
 ] as const;
+/** `10.0.0.1:tcp dport map …`: what is looked up follows the address without a blank. */
+const joinedSelector = /^(.*):(?:tcp|udp|udplite|sctp|dccp|th|ip|ip6|meta|iifname|oifname|numgen|jhash|symhash)$/;
 const wordEnds = /[\s"{}(),;=<>&|^!#]/;
 
 /**
@@ -75,6 +77,12 @@ function rawTokens(text: string): Token[] {
         let end = at + 1;
         while (end < text.length && !wordEnds.test(text.charAt(end))) end += 1;
         if (end - at > 1 && text.charAt(end - 1) === ':' && text.charAt(end - 2) !== ':') end -= 1;
+        const joined = joinedSelector.exec(text.slice(at, end));
+        if (joined) {
+          const colon = at + (joined[1]?.length ?? 0);
+          if (colon > at) put('word', at, colon);
+          put('word', colon, colon + 1);
+        }
         put('word', at, end);
       }
     }

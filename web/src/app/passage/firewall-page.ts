@@ -130,6 +130,11 @@ const ill: readonly FirewallRule['worth'][] = ['too-wide', 'unneeded', 'shadowed
                     }
                   </p>
                 }
+                @for (crossing of row.withoutConduit; track crossing.from + crossing.to) {
+                  <p class="weak">
+                    It lets {{ crossing.from }} open connections to {{ crossing.to }}, and there is no conduit for that.
+                  </p>
+                }
                 @if (row.needed.length > 0) {
                   <h3>What links need of it</h3>
                   <ul class="mono">

@@ -106,6 +106,7 @@ const rule = (index: number, differs: Partial<FirewallRule> = {}): FirewallRule 
   unneeded: [],
   moreUnneeded: 0,
   narrowed: [],
+  withoutConduit: [],
   shadowedBy: [],
   links: [],
   ...differs,
@@ -121,6 +122,7 @@ const looked = (differs: Partial<FirewallView> = {}): FirewallView => ({
       needed: ['10.4.0.5 to 10.1.0.8, TCP port 4840'],
       unneeded: ['any IPv4 address to 10.1.0.8, TCP port 4840'],
       moreUnneeded: 2,
+      withoutConduit: [{ from: 'Office', to: 'Hot End' }],
       narrowed: ['ip saddr 10.4.0.5 ip daddr 10.1.0.8 tcp dport 4840 accept'],
     }),
     rule(1, { worth: 'shadowed', shadowedBy: [{ table: 'plant', chain: 'forward', index: 0 }] }),
@@ -241,6 +243,7 @@ describe('one firewall', () => {
     expect(site.text).toContain('Lets through what 1 link needs, and more than that.');
     expect(site.text).toContain('any IPv4 address to 10.1.0.8, TCP port 4840');
     expect(site.text).toContain('and 2 more');
+    expect(site.text).toContain('It lets Office open connections to Hot End, and there is no conduit for that.');
     await site.press(/^Look$/);
     expect(site.text).toContain('rule 1 of forward decides all that it would.');
   });

@@ -72,6 +72,8 @@ export const passageOpening = z.object({
   /** How many ports that are. */
   portCount: z.int(),
   verdict,
+  /** The conduit that leads this way; null: there is none, or both ends are in one zone. */
+  conduitId: z.string().nullable(),
   /** In the order in which a packet meets them, up to the one that stops it. */
   firewalls: z.array(
     z.object({
@@ -97,7 +99,6 @@ export const linkPassage = z.object({
   serverMachine: z.string(),
   /** Zones from the client’s to the server’s, those between among them. */
   zoneIds: z.array(z.string()),
-  conduitId: z.string().nullable(),
   /** Whether the firewalls that are known join the two zones. */
   isJoined: z.boolean(),
   openings: z.array(passageOpening),

@@ -186,26 +186,34 @@ export const machineSettings = pgTable(
 );
 
 /** Firewalls of machines, and those between zones. */
-export const firewalls = pgTable('firewalls', {
-  id: text('id').primaryKey(),
-  name: text('name').notNull(),
-  machineId: text('machine_id').references(() => machines.id, { onDelete: 'cascade' }),
-  interfaces: jsonb('interfaces').$type<Firewall['interfaces']>().notNull(),
-});
+export const firewalls = pgTable(
+  'firewalls',
+  {
+    id: text('id').primaryKey(),
+    name: text('name').notNull(),
+    machineId: text('machine_id').references(() => machines.id, { onDelete: 'cascade' }),
+    interfaces: jsonb('interfaces').$type<Firewall['interfaces']>().notNull(),
+  },
+  (table) => [index('firewalls_by_machine').on(table.machineId)],
+);
 
 /** Which zone may open connections to which, and over which firewalls. */
-export const conduits = pgTable('conduits', {
-  id: text('id').primaryKey(),
-  name: text('name').notNull(),
-  fromZoneId: text('from_zone_id')
-    .notNull()
-    .references(() => zones.id, { onDelete: 'cascade' }),
-  toZoneId: text('to_zone_id')
-    .notNull()
-    .references(() => zones.id, { onDelete: 'cascade' }),
-  firewallIds: text('firewall_ids').array().notNull(),
-  targetLevel: integer('target_level'),
-});
+export const conduits = pgTable(
+  'conduits',
+  {
+    id: text('id').primaryKey(),
+    name: text('name').notNull(),
+    fromZoneId: text('from_zone_id')
+      .notNull()
+      .references(() => zones.id, { onDelete: 'cascade' }),
+    toZoneId: text('to_zone_id')
+      .notNull()
+      .references(() => zones.id, { onDelete: 'cascade' }),
+    firewallIds: text('firewall_ids').array().notNull(),
+    targetLevel: integer('target_level'),
+  },
+  (table) => [index('conduits_by_from_zone').on(table.fromZoneId), index('conduits_by_to_zone').on(table.toZoneId)],
+);
 
 /** Rules of firewalls, as these wrote them; older ones stay for a while. */
 export const firewallRules = pgTable(

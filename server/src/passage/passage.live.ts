@@ -179,7 +179,7 @@ describe('a work order of firewall rules', () => {
       (order) => order.lines[0]?.state === 'by hand',
     );
     expect(byHand.lines[0]?.says).toContain('Enter the rules at the firewall');
-    await engineer.call('lineDoneByHand', { orderId: id, position: '1' }, {});
+    await engineer.call('lineDoneByHand', { id, position: '1' }, {});
 
     const before = await viewer.call('firewall', { firewallId });
     const rules = before.rules.map(({ text }) => text);

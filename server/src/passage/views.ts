@@ -93,7 +93,6 @@ function passageOf(known: KnownPassage, subject: LinkInPlant, openings: readonly
     clientMachine: clientMachine.name,
     serverMachine: serverMachine.name,
     zoneIds: [...(way?.zoneIds ?? [clientMachine.zoneId, serverMachine.zoneId])],
-    conduitId: way?.conduit?.id ?? null,
     isJoined: way?.isJoined ?? false,
     openings: openings.map((judged) => ({
       purpose: judged.opening.purpose,
@@ -103,6 +102,7 @@ function passageOf(known: KnownPassage, subject: LinkInPlant, openings: readonly
       ports: [...sayNumbers(judged.opening.ports)],
       portCount: portsOfOpening(judged.opening),
       verdict: judged.verdict,
+      conduitId: judged.way.conduit?.id ?? null,
       firewalls: firewallsOf(known, subject, judged),
     })),
   };

@@ -2,7 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, effect, inject, input, un
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { byNumber } from '@loyal-hinge/core';
-import type { Conduit, Firewall, PassageView } from '@loyal-hinge/contract';
+import type { Conduit, Firewall, PassageOpening, PassageView } from '@loyal-hinge/contract';
 import { may } from '../session/may';
 import { Ask } from '../shell/ask';
 import { LedgerCell } from '../shell/ledger/cell';
@@ -15,6 +15,7 @@ import { Moment } from '../signs/moment';
 import { ConduitForm } from './conduit-form';
 import { FirewallForm } from './firewall-form';
 import { passagePlaces } from './passage-page';
+import { isStopped } from './passage-words';
 import { passageActions, passageFeature } from './state';
 import type { PassageEditing } from './state';
 
@@ -104,6 +105,9 @@ import type { PassageEditing } from './state';
             >Without conduits the shortest way over firewalls is taken. A conduit says that one zone may open
             connections to another.</span
           >
+          <ng-template hingeCell="missing" [hingeCellOf]="known.conduits" let-row>
+            <span [class.fails]="missingOver(row) > 0">{{ missingOver(row) }}</span>
+          </ng-template>
           <ng-template hingeCell="acts" [hingeCellOf]="known.conduits" let-row>
             <button
               type="button"
@@ -185,6 +189,18 @@ export class FirewallsPage {
       text: ({ firewallIds }) => firewallIds.map((id) => this.firewallName(id)).join(', ') || 'whichever join them',
     },
     {
+      key: 'needed',
+      title: 'Openings needed',
+      text: (row) => String(this.openingsOver(row).length),
+      order: (row) => this.openingsOver(row).length,
+    },
+    {
+      key: 'missing',
+      title: 'Missing',
+      text: (row) => String(this.missingOver(row)),
+      order: (row) => this.missingOver(row),
+    },
+    {
       key: 'level',
       title: 'Target level',
       text: ({ targetLevel }) => (targetLevel === null ? 'none' : `SL ${targetLevel}`),
@@ -225,6 +241,15 @@ export class FirewallsPage {
       does: 'Remove',
       run: () => this.store.dispatch(passageActions.removeConduit({ id, name })),
     });
+  }
+
+  private openingsOver({ id }: Conduit): readonly PassageOpening[] {
+    const links = this.view()?.links ?? [];
+    return links.flatMap(({ openings }) => openings.filter(({ conduitId }) => conduitId === id));
+  }
+
+  missingOver(conduit: Conduit): number {
+    return this.openingsOver(conduit).filter(({ verdict }) => isStopped(verdict) || verdict === 'partly').length;
   }
 
   private placeOf({ machine, interfaces }: Firewall): string {

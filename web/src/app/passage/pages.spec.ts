@@ -34,7 +34,6 @@ const passage = (differs: Partial<LinkPassage> = {}): LinkPassage => ({
   clientMachine: 'Board',
   serverMachine: 'Furnace',
   zoneIds: ['control', 'hot'],
-  conduitId: null,
   isJoined: true,
   openings: [
     {
@@ -45,6 +44,7 @@ const passage = (differs: Partial<LinkPassage> = {}): LinkPassage => ({
       ports: ['4840'],
       portCount: 1,
       verdict: 'drop',
+      conduitId: 'c',
       firewalls: [stopping],
     },
   ],
@@ -194,7 +194,7 @@ describe('firewalls and conduits', () => {
     const words = site.rows().map((row) => row.join(' '));
     expect(words.find((row) => row.includes('own'))).toMatch(/Furnace’s own.*on Furnace.*not yet/);
     expect(words[0]).toMatch(/Inner firewall.*Hot End, Control Room/);
-    expect(words[2]).toMatch(/Control to Hot End.*Control Room.*Hot End.*Inner firewall.*SL 2/);
+    expect(words[2]).toMatch(/Control to Hot End.*Control Room.*Hot End.*Inner firewall.*2 1 SL 2/);
   });
 
   it('are added with an interface to each zone', async () => {

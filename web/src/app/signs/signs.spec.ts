@@ -56,10 +56,10 @@ describe('the signs', () => {
     expect(strip.all('path.weak')[0]?.getAttribute('d')).toBe('M50 2h12l4 6 4-6h12v10h-32z');
     expect(strip.all('path')).toHaveLength(verdicts.length);
     expect(strip.all('svg')[0]?.getAttribute('aria-label')).toBe(
-      'Name: holds, Reach: weak, Hello: fails, Endpoints: unknown, Policy: not needed',
+      'Name: holds, Passage: weak, Reach: fails, Hello: unknown, Endpoints: not needed',
     );
     strip.give({ steps, verdicts: [], working: 'reach' });
-    expect(strip.all('svg')[0]?.getAttribute('aria-label')).toContain('Name: unknown, Reach: being tried now');
+    expect(strip.all('svg')[0]?.getAttribute('aria-label')).toContain('Passage: unknown, Reach: being tried now');
     expect(strip.all('path.working')).toHaveLength(1);
   });
 

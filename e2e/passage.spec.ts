@@ -16,7 +16,7 @@ test('a missing opening is found, becomes a work order, and is proved by rules t
   await page.goto('/passage?link=line-display--silo-levels');
   await expect(page.getByText('stops here')).toBeVisible();
   await page.getByRole('button', { name: 'Propose a work order' }).click();
-  await expect(page.getByRole('heading', { level: 1 })).toContainText('Let Line display to Silo levels through');
+  await expect(page.getByRole('heading', { level: 1 })).toContainText('1 change proposed');
   await page.getByRole('button', { name: 'Approve' }).click();
   await page.getByRole('button', { name: 'Carry out …' }).click();
   await page.getByRole('button', { name: 'Carry out now' }).click();

@@ -1,5 +1,5 @@
 import { isAt, withEdit, placeOf } from './changed-rules.js';
-import { canonical, cut, isEmpty, regionOf, states, subtract, withPoints } from './flow-set.js';
+import { canonical, cut, familyRegion, isEmpty, regionOf, states, subtract, withPoints } from './flow-set.js';
 import type { FlowSet, Region } from './flow-set.js';
 import { judgeFlows } from './judge.js';
 import type { Outcome, PassageHook } from './judge.js';
@@ -82,7 +82,7 @@ function worthOf(ruleSet: RuleSet, chain: Chain, rule: Rule, needed: readonly Ne
   )
     return told('not-told');
   if (end !== 'accept' && end !== 'drop' && end !== 'reject' && end !== 'choose') return told('silent');
-  const when = cut(conditionOf(rule.steps), [opening]);
+  const when = cut(cut(conditionOf(rule.steps), [opening]), ruleSet.families.map(familyRegion));
   if (isEmpty(when)) return told('silent');
   const hooks = mainHooks.filter((hook) => reaches(ruleSet, chain, hook));
   const byHook = hooks.map((hook) => ({ hook, outcomes: judgeFlows(ruleSet, hook, when) }));

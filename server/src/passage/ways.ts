@@ -10,7 +10,16 @@ import {
   sayNumbers,
   wayBetween,
 } from '@loyal-hinge/core';
-import type { HopVerdict, LinkInPlant, Opening, PassageChange, PassageFact, RuleSet, Way } from '@loyal-hinge/core';
+import type {
+  HopVerdict,
+  LinkInPlant,
+  Opening,
+  OpeningPurpose,
+  PassageChange,
+  PassageFact,
+  RuleSet,
+  Way,
+} from '@loyal-hinge/core';
 import type { KnownPassage } from './known.js';
 
 /** One opening of a link, judged over all firewalls on its way. */
@@ -88,19 +97,19 @@ export const firewallsOf = (known: KnownPassage, { link }: LinkInPlant, { hops, 
     rule: hop.rule && { table: hop.rule.table, chain: hop.rule.chain, index: hop.rule.index, text: hop.rule.text },
     why: hop.why,
     translated: hop.translated,
-    change: changeAt(known.rulesOf(hop.hop.device.id), hop, `${link.name}, ${openingPurposes[opening.purpose]}`),
+    change: changeAt(known.rulesOf(hop.hop.device.id), hop, link.name, opening.purpose),
   }));
 
-function changeAt(rules: RuleSet | null, hop: HopVerdict, what: string): PassageChange | null {
+function changeAt(rules: RuleSet | null, hop: HopVerdict, link: string, purpose: OpeningPurpose): PassageChange | null {
   if (!rules || (hop.verdict !== 'drop' && hop.verdict !== 'reject')) return null;
-  const changes = rulesToAdd(rules, hop, what.replace(/[^\p{L}\p{N} ,._-]/gu, ' '));
+  const changes = rulesToAdd(rules, hop, `${link}, ${purpose}`.replace(/[^\p{L}\p{N} ,._-]/gu, ' '));
   const [first] = changes ?? [];
   if (!changes || !first) return null;
   const { table, chain } = first.edit.at;
   return {
     kind: 'add-rules',
     firewallId: hop.hop.device.id,
-    what,
+    what: `${link}, ${openingPurposes[purpose]}`,
     hook: hop.hop.hook,
     in: hop.hop.in,
     out: hop.hop.out,

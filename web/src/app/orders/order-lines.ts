@@ -49,6 +49,12 @@ import { Telling } from '../shell/telling';
         [chosen]="standing()"
         (chose)="go({ standing: $event })"
       />
+      <ng-template hingeCell="before" [hingeCellOf]="shown()" let-line>
+        <span class="told">{{ line.before }}</span>
+      </ng-template>
+      <ng-template hingeCell="after" [hingeCellOf]="shown()" let-line>
+        <span class="told">{{ line.after }}</span>
+      </ng-template>
       <ng-template hingeCell="change" [hingeCellOf]="shown()" let-line>
         {{ line.title }} <span class="faint why">{{ line.why }}</span>
       </ng-template>
@@ -115,9 +121,9 @@ import { Telling } from '../shell/telling';
           <dt>Where</dt>
           <dd>{{ line.target }}</dd>
           <dt>Now</dt>
-          <dd>{{ line.after }}</dd>
+          <dd class="told">{{ line.after }}</dd>
           <dt>Then</dt>
-          <dd>{{ line.before }}</dd>
+          <dd class="told">{{ line.before }}</dd>
           <dt>Way</dt>
           <dd>{{ ways[line.way] }}{{ line.restart ? '; it may restart for it' : '' }}</dd>
         </dl>
@@ -133,6 +139,10 @@ import { Telling } from '../shell/telling';
     .why {
       display: block;
       font-size: 0.86rem;
+    }
+    .told {
+      white-space: pre-line;
+      overflow-wrap: anywhere;
     }
     .state {
       min-width: 14rem;

@@ -83,6 +83,8 @@ export const passageOpening = z.object({
       rule: rulePlace.extend({ text: z.string() }).nullable(),
       why: z.string().nullable(),
       translated: z.string().nullable(),
+      /** The connection is opened through it, and the verdict is on the answers. */
+      isAnswer: z.boolean(),
       /** The smallest change that lets it through; null: none is known, or none is needed. */
       change: passageChange.nullable(),
     }),

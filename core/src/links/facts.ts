@@ -118,6 +118,8 @@ export interface FirewallOnWay {
   readonly why: string | null;
   /** Where it leads instead, `address:port`. */
   readonly translated: string | null;
+  /** The connection is opened through it, and the verdict is on the answers. */
+  readonly isAnswer?: boolean | undefined;
   /** When its rules were taken; null: they are not known. */
   readonly takenAt: Instant | null;
   /** The smallest change of its rules that lets the opening through; null: none is known, or none is needed. */

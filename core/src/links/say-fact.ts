@@ -242,7 +242,8 @@ function sayPassage(fact: FactOf<'passage'>): string {
         : (rule ?? 'no rule of its own');
     const taken = firewall.takenAt === null ? '' : `, rules of ${dayOf(firewall.takenAt)}`;
     const leads = firewall.translated === null ? '' : `, leads to ${firewall.translated}`;
-    return `${firewall.name} ${passageVerdictWords[firewall.verdict]} (${firewall.takenAt === null ? 'its rules are not known' : by}${leads}${taken})`;
+    const does = firewall.isAnswer ? answerVerdictWords[firewall.verdict] : passageVerdictWords[firewall.verdict];
+    return `${firewall.name} ${does} (${firewall.takenAt === null ? 'its rules are not known' : by}${leads}${taken})`;
   });
   return each.length === 0 ? `There is no firewall on the way to ${what}.` : `To ${what}: ${listed(each)}.`;
 }
@@ -255,4 +256,11 @@ export const passageVerdictWords: Readonly<Record<FactOf<'passage'>['verdict'], 
   partly: 'lets some of it through',
   unknown: 'can’t be told',
   'not-told': 'is not known',
+};
+/** What a firewall does to the answers of a connection that is opened through it. */
+export const answerVerdictWords: typeof passageVerdictWords = {
+  ...passageVerdictWords,
+  drop: 'drops the answers',
+  reject: 'refuses the answers',
+  partly: 'lets some of the answers through',
 };

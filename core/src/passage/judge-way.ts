@@ -1,5 +1,5 @@
 import { sayAddress, sayNumbers } from './addresses.js';
-import { pointsIn, regionOf, withPoints } from './flow-set.js';
+import { pointsIn, regionOf, states, withPoints } from './flow-set.js';
 import type { FlowSet, Region } from './flow-set.js';
 import { judgeFlows } from './judge.js';
 import type { Outcome, PassageVerdict } from './judge.js';
@@ -19,6 +19,8 @@ export interface HopVerdict {
   readonly translated: string | null;
   /** What comes in here, by its interface, untranslated. */
   readonly flows: FlowSet;
+  /** The connection is opened through it, and what is said of it is said of the answers. */
+  readonly isAnswer: boolean;
 }
 
 export interface WayVerdict {
@@ -33,7 +35,7 @@ const worst: readonly HopVerdict['verdict'][] = ['drop', 'reject', 'unknown', 'n
 
 /**
  * Judges connections over all firewalls on their way, translated where they are translated; behind one that stops them nothing
- * is judged.
+ * is judged. Where all let them through, so must each the answers; one that translates knows its connections, and theirs.
  * @param rulesOf a firewall’s rules by its id; null: not known
  */
 export function judgeWay(
@@ -49,6 +51,12 @@ export function judgeWay(
     if (told.verdict === 'drop' || told.verdict === 'reject') break;
     here = next;
   }
+  const isThrough = hops.every((hop) => hop.verdict === 'accept');
+  const both = isThrough ? hops.map((hop) => withAnswers(hop, rulesOf(hop.hop.device.id))) : hops;
+  return worstOf(both);
+}
+
+function worstOf(hops: readonly HopVerdict[]): WayVerdict {
   const verdict = worst.find((each) => hops.some((hop) => hop.verdict === each)) ?? 'accept';
   return {
     verdict,
@@ -59,7 +67,7 @@ export function judgeWay(
 
 function judgeHop(hop: Hop, flows: FlowSet, rules: RuleSet | null): { told: HopVerdict; next: FlowSet } {
   const asked = flows.map((region) => asMet(hop, region));
-  const plain = { hop, rule: null, why: null, isPartly: false, translated: null, flows: asked };
+  const plain = { hop, rule: null, why: null, isPartly: false, translated: null, flows: asked, isAnswer: false };
   if (!rules) return { told: { ...plain, verdict: 'not-told' }, next: flows };
   const outcomes = judgeFlows(rules, hop.hook, asked);
   const [leading] = [...outcomes].sort((left, right) => worst.indexOf(left.verdict) - worst.indexOf(right.verdict));
@@ -73,6 +81,7 @@ function judgeHop(hop: Hop, flows: FlowSet, rules: RuleSet | null): { told: HopV
     told: {
       hop,
       flows: asked,
+      isAnswer: false,
       isPartly: accepted.length > 0 && (leading.verdict === 'drop' || leading.verdict === 'reject'),
       verdict: isUnsure ? 'unknown' : leading.verdict,
       rule: isUnsure ? doubt.rule : leading.rule,
@@ -82,6 +91,37 @@ function judgeHop(hop: Hop, flows: FlowSet, rules: RuleSet | null): { told: HopV
     next: accepted.length > 0 ? accepted.map(({ left }) => asSent(left)) : flows,
   };
 }
+
+/** A firewall as it is, or with what becomes of the answers where it lets those not through. */
+function withAnswers(told: HopVerdict, rules: RuleSet | null): HopVerdict {
+  if (!rules || told.translated !== null) return told;
+  const answer = judgeHop(backwards(told.hop), told.flows.map(answering), rules).told;
+  if (answer.verdict === 'accept') return told;
+  const { verdict, rule, why, isPartly } = answer;
+  return { ...told, verdict, rule, why, isPartly, isAnswer: true };
+}
+
+const backwards = ({ device, hook, in: from, out: to }: Hop): Hop => ({
+  device,
+  hook: hook === 'input' ? 'output' : hook === 'output' ? 'input' : hook,
+  in: to,
+  out: from,
+});
+
+/** Packets of the same connections, the other way. */
+const answering = (region: Region): Region =>
+  regionOf({
+    source: pointsIn(region, 'destination') ?? [],
+    destination: pointsIn(region, 'source') ?? [],
+    sourcePort: pointsIn(region, 'destinationPort') ?? [],
+    destinationPort: pointsIn(region, 'sourcePort') ?? [],
+    protocol: pointsIn(region, 'protocol') ?? [],
+    state: onePoint(states.indexOf('established')),
+    segment: onePoint(1),
+    mark: onePoint(0),
+    isTranslated: onePoint(0),
+    direction: onePoint(1),
+  });
 
 function asMet(hop: Hop, region: Region): Region {
   const name = (text: string) => (text === '' ? null : [{ from: text, to: `${text}\0` }]);

@@ -24,8 +24,8 @@ export interface RuleChange {
  */
 export function rulesToAdd(ruleSet: RuleSet, stopped: HopVerdict, name: string): readonly RuleChange[] | null {
   const chain = chainFor(ruleSet, stopped);
-  /* What Windows blocks by a rule, no other rule lets through. */
-  if (!chain || (ruleSet.format === 'windows' && stopped.rule)) return null;
+  /* What Windows blocks by a rule, no other rule lets through; answers need one of another kind. */
+  if (!chain || stopped.isAnswer || (ruleSet.format === 'windows' && stopped.rule)) return null;
   const index = stopped.rule?.index ?? chain.rules.filter((rule) => !rule.isImplied).length;
   const at: RulePlace = { table: chain.table, chain: chain.name, index };
   return exactBoxes(stopped.flows).map((box) => added(ruleSet, chain, at, box, stopped, name));

@@ -116,12 +116,21 @@ describe('The way from one machine to another', () => {
       (id) =>
         ({
           outer: nft('ip daddr 10.1.0.7 accept', translating),
-          inner: nft('ip daddr 10.1.0.7 tcp dport 4840 accept'),
+          inner: nft('ip daddr 10.1.0.7 tcp dport 4840 accept; ct state established accept'),
           host: windows,
         })[id] ?? null,
     );
     expect(told.verdict).toBe('accept');
     expect(told.hops[0]?.translated).toBe('10.1.0.7:4840');
+  });
+
+  it('lets nothing through where answers are dropped, and asks no other rule of who was let in', () => {
+    const oneWay = nft('ip saddr 10.4.0.5 accept');
+    const told = verdictOf({ outer: nft('accept'), inner: oneWay, host: windows });
+    expect(told).toMatchObject({ verdict: 'drop', stopsAt: { isAnswer: true, hop: { device: { id: 'inner' } } } });
+    expect(told.stopsAt && rulesToAdd(oneWay, told.stopsAt, 'board')).toBeNull();
+    const both = nft('ip saddr 10.4.0.5 accept; ct state established accept');
+    expect(verdictOf({ outer: nft('accept'), inner: both, host: windows }).verdict).toBe('accept');
   });
 
   it('is not told where rules are missing, and unknown where they can’t be understood', () => {
@@ -135,12 +144,12 @@ describe('The way from one machine to another', () => {
 
 describe('The smallest rule that lets a link through', () => {
   it.each([
-    ['nft', nft('tcp dport 22 accept')],
+    ['nft', nft('tcp dport 22 accept; ct state established accept')],
     ['nft', nft('ip saddr 10.4.0.0/16 drop; accept')],
     [
       'iptables',
       rules(
-        '*filter\n:INPUT ACCEPT [0:0]\n:FORWARD DROP [0:0]\n:OUTPUT ACCEPT [0:0]\n-A FORWARD -s 10.4.0.0/16 -j REJECT\nCOMMIT\n',
+        '*filter\n:INPUT ACCEPT [0:0]\n:FORWARD DROP [0:0]\n:OUTPUT ACCEPT [0:0]\n-A FORWARD -s 10.4.0.0/16 -j REJECT\n-A FORWARD -m conntrack --ctstate ESTABLISHED -j ACCEPT\nCOMMIT\n',
       ),
     ],
     ['list', rules('{"passageRules": 1, "rules": [{"action": "drop", "source": "10.4.0.0/16"}]}')],

@@ -97,6 +97,7 @@ export const firewallsOf = (known: KnownPassage, { link }: LinkInPlant, { hops, 
     rule: hop.rule && { table: hop.rule.table, chain: hop.rule.chain, index: hop.rule.index, text: hop.rule.text },
     why: hop.why,
     translated: hop.translated,
+    isAnswer: hop.isAnswer,
     change: changeAt(known.rulesOf(hop.hop.device.id), hop, link.name, opening.purpose),
   }));
 

@@ -25,6 +25,7 @@ const stopping = {
   rule: null,
   why: null,
   translated: null,
+  isAnswer: false,
   change,
 };
 const passage = (differs: Partial<LinkPassage> = {}): LinkPassage => ({
@@ -164,6 +165,15 @@ describe('the ways of links', () => {
         },
       ],
     });
+  });
+
+  it('tell answers from what is asked', async () => {
+    const opening = passage().openings[0];
+    const answers = passage({
+      openings: opening ? [{ ...opening, firewalls: [{ ...stopping, isAnswer: true, change: null }] }] : [],
+    });
+    const site = await Site.open('/passage', { passage: view({ links: [answers] }) });
+    expect(site.text).toMatch(/Inner firewall\s*: answers are dropped/);
   });
 
   it('lead on to the first firewall where none is known', async () => {

@@ -63,7 +63,7 @@ export const passagePlaces = [
                     @for (firewall of opening.firewalls; track firewall.id) {
                       <li>
                         <a [routerLink]="['/passage/firewalls', firewall.id]">{{ firewall.name }}</a>:
-                        {{ verdictWords[firewall.verdict] }}
+                        {{ firewall.isAnswer ? 'answers are ' : '' }}{{ verdictWords[firewall.verdict] }}
                         @if (firewall.rule; as rule) {
                           by rule {{ rule.index + 1 }} of {{ rule.chain }}, <code>{{ rule.text }}</code>
                         } @else if (isStopped(firewall.verdict)) {

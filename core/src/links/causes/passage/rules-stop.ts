@@ -1,7 +1,7 @@
 import { cause } from '../../cause.js';
 import type { FirewallOnWay } from '../../facts.js';
 import { isStopped, seenThrough } from '../../passage-seen.js';
-import { passageVerdictWords } from '../../say-fact.js';
+import { answerVerdictWords, passageVerdictWords } from '../../say-fact.js';
 import { listed } from '../../wording.js';
 import { byHand } from '../../../orders/change.js';
 import { openingPurposes } from '../../../passage/openings.js';
@@ -22,14 +22,29 @@ export const rulesStop = cause({
   },
   meaning({ fact, firewall }, { subject: { clientMachine, serverMachine } }) {
     const [from, to] = fact.opens === 'client' ? [clientMachine, serverMachine] : [serverMachine, clientMachine];
-    return `${firewall.name} ${passageVerdictWords[firewall.verdict]}: ${decidedBy(firewall)}. ${from.name} must get to ${to.name} on TCP port ${listed(fact.ports)}, for ${openingPurposes[fact.purpose]}.`;
+    return `${firewall.name} ${(firewall.isAnswer ? answerVerdictWords : passageVerdictWords)[firewall.verdict]}: ${decidedBy(firewall)}. ${from.name} must get to ${to.name} on TCP port ${listed(fact.ports)}, for ${openingPurposes[fact.purpose]}.`;
   },
   remedies: ({ stopped }) =>
     stopped.flatMap((fact) => {
       const firewall = fact.firewalls.at(-1);
-      return firewall ? [opened(firewall, listed(fact.ports), listed(fact.from), listed(fact.to))] : [];
+      return firewall
+        ? [
+            firewall.isAnswer
+              ? answered(firewall)
+              : opened(firewall, listed(fact.ports), listed(fact.from), listed(fact.to)),
+          ]
+        : [];
     }),
 });
+
+const answered = (firewall: FirewallOnWay) =>
+  byHand({
+    title: `Let packets of open connections through at ${firewall.name}`,
+    target: firewall.name,
+    before: firewall.rule ? firewall.rule.text : 'no rule of its own',
+    after: 'packets of connections that are open pass (established)',
+    undo: 'Remove the rule.',
+  });
 
 const decidedBy = ({ rule }: FirewallOnWay): string =>
   rule

@@ -43,6 +43,11 @@ export default tseslint.config(
     rules: floors([uaLibrary, above('core', 'contract', 'server', 'stand-ins', 'web', 'cli')]),
   },
   {
+    files: ['tunnel/**/*.ts'],
+    ignores: ['tunnel/src/testing/**'],
+    rules: floors([uaLibrary, above('core', 'contract', 'classic', 'server', 'stand-ins', 'web', 'cli')]),
+  },
+  {
     files: ['cli/**/*.ts'],
     rules: floors([
       uaLibrary,

@@ -1,0 +1,83 @@
+import { z } from 'zod';
+
+/** One end of a tunnel, as its file says it (docs/formats.md). Paths of files are taken from where the file lies. */
+const host = z.string().min(1, 'Give a host name or an address.').max(253);
+const port = z.int().min(0, 'A port is at least 0.').max(65_535, 'A port is at most 65535.');
+const name = z
+  .string()
+  .min(1, 'A name is needed.')
+  .max(64)
+  .regex(/^[a-z0-9]+(-[a-z0-9]+)*$/, 'A name is made of small letters, digits and hyphens.');
+/** SHA-256 of a certificate, in hexadecimal digits. */
+const fingerprint = z
+  .string()
+  .regex(/^[0-9A-F]{64}$/, 'A fingerprint is the SHA-256 of a certificate, in 64 hexadecimal digits.');
+
+export const tunnelConfiguration = z.strictObject({
+  name,
+  /** One end listens, the other dials: only that direction has to be open. */
+  meets: z.discriminatedUnion('by', [
+    z.strictObject({ by: z.literal('listening'), address: host, port }),
+    z.strictObject({ by: z.literal('dialling'), address: host, port }),
+  ]),
+  certificateFile: z.string().min(1),
+  keyFile: z.string().min(1),
+  /** Certificates of the authority that signs both ends’. */
+  authorityFile: z.string().min(1),
+  /** What it has revoked; left out: nothing is looked up. */
+  revokedFile: z.string().min(1).optional(),
+  /** Who may be at the other end. */
+  peers: z.array(z.strictObject({ name, fingerprint })).min(1, 'Name at least one peer.').max(64),
+  /** Where this end takes connections, and to which target of the other end each leads. */
+  entrances: z
+    .array(z.strictObject({ name, address: host, port, target: name }))
+    .max(1024)
+    .default([]),
+  /** Where this end connects to for the other; nowhere else. */
+  targets: z
+    .array(z.strictObject({ name, address: host, port }))
+    .max(1024)
+    .default([]),
+  /** Where it tells its statistics as JSON, on this machine alone; left out: nowhere. */
+  statistics: z.strictObject({ port }).optional(),
+  limits: z
+    .strictObject({
+      /** Streams at once, both ways together. */
+      streams: z.int().min(1).max(10_000).default(512),
+      connectMs: z.int().min(100).max(60_000).default(5_000),
+      /** A line that doesn’t answer for so long is given up. */
+      silenceMs: z.int().min(1_000).max(300_000).default(15_000),
+      /** How long streams may go on once the end was told to stop. */
+      drainMs: z.int().min(0).max(300_000).default(10_000),
+    })
+    .prefault({}),
+});
+export type TunnelConfiguration = z.infer<typeof tunnelConfiguration>;
+
+export type ReadConfiguration =
+  { readonly ok: true; readonly configuration: TunnelConfiguration } | { readonly ok: false; readonly says: string };
+
+/** Reads a configuration; says at which place what is wrong with it. */
+export function readConfiguration(text: string): ReadConfiguration {
+  let value: unknown;
+  try {
+    value = JSON.parse(text);
+  } catch {
+    return { ok: false, says: 'This is no JSON, or it is cut off.' };
+  }
+  const read = tunnelConfiguration.safeParse(value);
+  if (!read.success) {
+    const [issue] = read.error.issues;
+    return {
+      ok: false,
+      says: `${(issue?.path ?? []).join('.') || 'The file'}: ${issue?.message ?? 'it can’t be read'}`,
+    };
+  }
+  const { entrances, targets } = read.data;
+  const twice = [...entrances, ...targets]
+    .map(({ name: each }) => each)
+    .find((each, index, all) => all.indexOf(each) !== index);
+  return twice === undefined
+    ? { ok: true, configuration: read.data }
+    : { ok: false, says: `“${twice}” is named twice.` };
+}

@@ -1,0 +1,3 @@
+export * from './configuration.js';
+export * from './end.js';
+export * from './statistics.js';

@@ -107,6 +107,58 @@ describe('A packet at rules', () => {
     );
   });
 
+  it('that the machine itself sends leaves by the interface that is told, unless it was translated', () => {
+    const sent = { hook: 'output', in: '', out: 'wan0' };
+    const output = (rules: string, more = ''): string =>
+      `table inet t {\n${more}\n chain output {\n  type filter hook output priority filter; policy accept;\n  ${rules}\n }\n}`;
+    expect(verdictBy(output('oifname "lan0" drop'), sent)).toBe('accept');
+    expect(verdictBy(output('oifname "wan0" drop'), sent)).toBe('drop by 0');
+    const nat =
+      'chain nat {\n type nat hook output priority -100; policy accept;\n tcp dport 4841 dnat ip to 10.3.0.9\n }';
+    expect(verdictBy(output('oifname "lan0" drop', nat), sent)).toBe('accept');
+    /* By which interface it was to leave before, nobody knows. */
+    expect(told(output('oifname "lan0" drop', nat), { ...sent, destinationPort: 4841 }).verdict).toBe('unknown');
+  });
+
+  it('that is passed on meets no rule for what is for the machine itself', () => {
+    const early =
+      'chain early {\n type filter hook prerouting priority mangle; policy accept;\n fib daddr type local tcp dport 4840 drop\n }';
+    expect(verdictBy(nft('accept', early))).toBe('accept by 0');
+    const input = `table inet t {\n${early}\n}`;
+    expect(verdictBy(input, { hook: 'input', out: '' })).toBe('drop by 0');
+  });
+
+  it('is unknown where a listing doesn’t tell whether a chain is in the way, and it matters', () => {
+    const chain = {
+      family: 'netdev',
+      table: 'edge',
+      name: 'in',
+      type: 'filter',
+      hook: 'ingress',
+      prio: 0,
+      policy: 'accept',
+    };
+    const rule = {
+      family: 'netdev',
+      table: 'edge',
+      chain: 'in',
+      expr: [
+        { match: { op: '==', left: { payload: { protocol: 'tcp', field: 'dport' } }, right: 4840 } },
+        { drop: null },
+      ],
+    };
+    const listed = (more: object, flags: object = {}) =>
+      JSON.stringify({
+        nftables: [{ table: { family: 'netdev', name: 'edge', ...flags } }, { chain: { ...chain, ...more } }, { rule }],
+      });
+    expect(told(listed({}))).toMatchObject({ verdict: 'unknown', rule: null });
+    expect(told(listed({}), { destinationPort: 22 }).verdict).toBe('accept');
+    expect(told(listed({ dev: 'lan0' })).verdict).toBe('drop');
+    expect(told(listed({ dev: ['wan0'] })).verdict).toBe('accept');
+    expect(told(listed({ dev: 'lan0' }, { flags: ['dormant'] })).verdict).toBe('accept');
+    expect(told(listed({ dev: 'lan0' }, { flags: 'edge' })).verdict).toBe('unknown');
+  });
+
   it('may be in a set that rules have filled on the way', () => {
     const set = 'set seen { type ipv4_addr; flags dynamic; }';
     expect(told(nft('ip saddr @seen accept', set)).verdict).toBe('drop');

@@ -43,6 +43,8 @@ interface Item {
   readonly before: ReadonlyMap<Dimension, Ranges | null>;
   readonly translated: Translated | null;
   readonly isSourceTranslated: boolean;
+  /** Chains that translate what the machine sends had their turn. */
+  readonly hasPassedTranslation: boolean;
   readonly doubt: Doubt | null;
   readonly acceptedBy: Rule | null;
   readonly filled: ReadonlySet<string>;
@@ -87,14 +89,20 @@ export function judgeFlows(ruleSet: RuleSet, hook: PassageHook, flows: FlowSet):
     told.push({ item, verdict: 'unknown', rule: null, why: `these rules say nothing of IPv${familyOfItem(item)}` });
   items = items.filter(isTold);
   for (const place of ways[hook]) {
-    if (place === 'output') items = items.map((item) => changed(item, 'outInterface', null));
+    const earlier = told.length;
+    const fits = fitting(ruleSet, place, hook);
+    items = fits.before(items);
     for (const turn of turnsAt(ruleSet, place)) {
       if (items.length === 0) break;
       items = turn(new Run(ruleSet, place, hook, told), items);
       if (items.length > mostItems) return [...told, ...items.map(tooMany)].map(outcomeOf);
     }
-    if (place === 'prerouting') items = items.flatMap((item) => localOrNot(item, hook));
-    if (place === 'output') items = items.flatMap(sentOn);
+    items = items.flatMap(fits.after);
+    /* Before translation had its turn, nothing is known of where a packet would have gone. */
+    const possible = told
+      .splice(earlier)
+      .filter(({ item }) => !item.hasPassedTranslation || fits.after(item).length > 0);
+    told.push(...possible);
   }
   for (const item of items) told.push({ item, verdict: 'accept', rule: item.acceptedBy, why: null });
   return told.map(outcomeOf);
@@ -124,6 +132,7 @@ const asItem = (region: Region): Item => ({
   before: nothingChanged,
   translated: null,
   isSourceTranslated: false,
+  hasPassedTranslation: false,
   doubt: null,
   acceptedBy: null,
   filled: nothingFilled,
@@ -141,6 +150,23 @@ function outcomeOf({ item, verdict, rule, why }: Told): Outcome {
     translated: item.translated,
     doubt: item.doubt,
   };
+}
+
+/** What is told of a packet, where it leads and by which interface, holds after its destination was translated. */
+interface Fitting {
+  before(items: readonly Item[]): Item[];
+  after(item: Item): readonly Item[];
+}
+
+function fitting(ruleSet: RuleSet, place: Hook, hook: PassageHook): Fitting {
+  const mayTranslate = [...ruleSet.chains.values()].some(({ base }) => base?.hook === place && base.type === 'nat');
+  const whole = (item: Item): readonly Item[] => [item];
+  if (place === 'prerouting') {
+    const local = (item: Item): readonly Item[] => localOrNot(item, hook);
+    return { before: (items) => (mayTranslate ? [...items] : items.flatMap(local)), after: local };
+  }
+  if (place !== 'output' || !mayTranslate) return { before: (items) => [...items], after: whole };
+  return { before: (items) => items.map((item) => changed(item, 'outInterface', null)), after: sentOn };
 }
 
 /** A packet is for the machine itself just where its hook says so. */
@@ -164,6 +190,13 @@ function sentOn(item: Item): readonly Item[] {
 
 const onlyLocal = (isLocal: boolean): Region => regionOf({ isLocal: onePoint(isLocal ? 1 : 0) });
 
+/** Of a chain that may not be in the way, everything is a doubt. */
+function doubted({ table, name, base }: HungChain, item: Item): Item {
+  if (base.unsure === undefined) return item;
+  const rule: Rule = { table, chain: name, index: 0, text: '', steps: [], isImplied: true };
+  return { ...item, doubt: item.doubt ?? { rule, why: base.unsure } };
+}
+
 type Turn = (run: Run, items: readonly Item[]) => Item[];
 
 /** Chains at a place in their order; those that translate have one turn together. */
@@ -177,7 +210,10 @@ function turnsAt(ruleSet: RuleSet, place: Hook): readonly Turn[] {
     .sort((left, right) => left.base.priority - right.base.priority);
   const at = translationPriority[place];
   if (translating.length > 0 && at !== undefined)
-    turns.push({ priority: at, turn: (run, items) => run.translate(translating, items) });
+    turns.push({
+      priority: at,
+      turn: (run, items) => run.translate(translating, items).map((item) => ({ ...item, hasPassedTranslation: true })),
+    });
   if (place === 'prerouting' || place === 'output')
     turns.push({ priority: conntrackPriority, turn: (_, items) => items.map(seenByConntrack) });
   return turns.sort((left, right) => left.priority - right.priority).map(({ turn }) => turn);
@@ -231,7 +267,10 @@ class Run {
     for (const item of items) {
       if (!this.isFor(chain, item)) passed.push(item);
       else {
-        const seen = isEarly ? hideState(item) : item;
+        const asked = doubted(chain, item);
+        /* It may not be there at all. */
+        if (asked !== item) passed.push(asked);
+        const seen = isEarly ? hideState(asked) : asked;
         const { through, accepted } = this.walk(chain, [this.interfacesAt(seen)], 0);
         for (const left of through) {
           if (chain.base.policy === 'accept') passed.push(this.interfacesBack(left));

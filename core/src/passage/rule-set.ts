@@ -67,6 +67,8 @@ export interface BaseChain {
   readonly policy: 'accept' | 'drop';
   /** Interfaces at which an ingress or egress chain hangs; empty: all. */
   readonly devices: readonly string[];
+  /** Why it can’t be told whether the chain is in the way at all; absent: it is. */
+  readonly unsure?: string | undefined;
 }
 
 export interface Chain {

@@ -75,7 +75,7 @@ export function judgePacket(ruleSet: RuleSet, packet: Packet): PacketVerdict {
   );
   if (other) {
     const doubt = outcomes.find((outcome) => outcome.doubt)?.doubt;
-    if (doubt) return unknownBy(first, doubt.rule, doubt.why);
+    if (doubt) return unknownBy(first, doubt.rule.isImplied ? null : doubt.rule, doubt.why);
     return unknownBy(first, first.rule ?? other.rule, 'it depends on what the packet doesn’t tell');
   }
   const isOneRule = outcomes.every(({ rule }) => rule === first.rule);

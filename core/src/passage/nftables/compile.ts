@@ -23,6 +23,9 @@ export function compileNft(read: NftRuleSet, format: RuleSetFormat): RuleSet {
   const dormant = new Set(
     read.tables.filter(({ isDormant }) => isDormant).map((table) => keyOf(table.family, table.name)),
   );
+  const flagged = new Set(
+    read.tables.filter(({ hasUnknownFlags }) => hasUnknownFlags).map((table) => keyOf(table.family, table.name)),
+  );
   const setsOf = new Map<string, Map<string, NftRuleSet['sets'][number]>>();
   for (const set of read.sets) {
     const key = keyOf(set.family, set.table);
@@ -50,7 +53,7 @@ export function compileNft(read: NftRuleSet, format: RuleSetFormat): RuleSet {
       table: chain.table,
       name: chain.name,
       family,
-      base: dormant.has(keyOf(chain.family, chain.table)) ? null : baseOf(chain),
+      base: dormant.has(keyOf(chain.family, chain.table)) ? null : baseOf(chain, flagged),
       rules: (rulesOf.get(key) ?? []).map((rule, index) => compileRule(rule, index, place)),
     });
   }
@@ -68,7 +71,7 @@ const dedupe = (notes: RuleSet['notes']): RuleSet['notes'] => [
 ];
 const keyOf = (...parts: string[]): string => parts.join('\0');
 
-function baseOf(chain: NftChain): BaseChain | null {
+function baseOf(chain: NftChain, flagged: ReadonlySet<string>): BaseChain | null {
   const hook = hooks.find((each): each is Hook => each === chain.base?.hook);
   if (!chain.base || !hook) return null;
   const { type, priority, policy, devices } = chain.base;
@@ -77,7 +80,12 @@ function baseOf(chain: NftChain): BaseChain | null {
     priority,
     type: type === 'nat' || type === 'route' ? type : 'filter',
     policy: policy === 'drop' ? 'drop' : 'accept',
-    devices,
+    devices: devices ?? [],
+    unsure: devices
+      ? flagged.has(keyOf(chain.family, chain.table))
+        ? 'the listing doesn’t tell whether its table is asleep'
+        : undefined
+      : 'the listing doesn’t tell at which interface its chain hangs',
   };
 }
 

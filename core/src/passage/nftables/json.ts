@@ -22,7 +22,9 @@ export function readNftJson(text: string): NftRuleSet {
         made.tables.push({
           family: place.family,
           name: place.name,
-          isDormant: listOf(body['flags']).includes('dormant'),
+          isDormant: namesIn(body['flags']).includes('dormant'),
+          /* Some versions of nft put the table’s name there. */
+          hasUnknownFlags: namesIn(body['flags']).some((flag) => !knownFlags.has(flag)),
         });
         break;
       case 'chain':
@@ -83,6 +85,10 @@ const textIn = (body: JsonObject, name: string): string => textOf(body[name]) ??
 const listOf = (value: Json | undefined): readonly Json[] =>
   value === undefined || value === null ? [] : isList(value) ? value : [value];
 
+const knownFlags = new Set(['dormant', 'owner', 'persist']);
+const namesIn = (value: Json | undefined): readonly string[] =>
+  listOf(value).filter((name) => typeof name === 'string');
+
 function baseOf(body: JsonObject): NftChain['base'] {
   const hook = textOf(body['hook']);
   if (hook === null) return null;
@@ -91,6 +97,6 @@ function baseOf(body: JsonObject): NftChain['base'] {
     type: textIn(body, 'type'),
     priority: typeof body['prio'] === 'number' ? body['prio'] : 0,
     policy: textOf(body['policy']) ?? 'accept',
-    devices: listOf(body['dev']).filter((name) => typeof name === 'string'),
+    devices: body['dev'] === undefined && (hook === 'ingress' || hook === 'egress') ? null : namesIn(body['dev']),
   };
 }

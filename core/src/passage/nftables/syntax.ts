@@ -10,6 +10,8 @@ export interface NftTable {
   readonly name: string;
   /** Its chains hang nowhere. */
   readonly isDormant: boolean;
+  /** It has flags, and the listing doesn’t tell them. */
+  readonly hasUnknownFlags?: boolean;
 }
 export interface NftChain {
   readonly family: string;
@@ -20,7 +22,8 @@ export interface NftChain {
     readonly hook: string;
     readonly priority: number;
     readonly policy: string;
-    readonly devices: readonly string[];
+    /** null: the listing doesn’t tell them. */
+    readonly devices: readonly string[] | null;
   } | null;
 }
 export interface NftSet {

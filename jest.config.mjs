@@ -46,7 +46,16 @@ export default {
   projects: [
     project(
       'unit',
-      specs('core/src', 'classic/src', 'tunnel/src', 'contract/src', 'cli/src', 'server/src', 'stand-ins/src', 'scripts/lint'),
+      specs(
+        'core/src',
+        'classic/src',
+        'tunnel/src',
+        'contract/src',
+        'cli/src',
+        'server/src',
+        'stand-ins/src',
+        'scripts/lint',
+      ),
     ),
     project('web', {
       ...specs('web/src'),

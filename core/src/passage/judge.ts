@@ -370,9 +370,9 @@ class Run {
     this.steps(at, item, 0, leaving);
     for (const left of leaving) {
       const same = at.next.findIndex((other) => isSameItem(other, left));
-      if (same < 0) at.next.push(left);
-      /* Whether the rule matched makes no difference then: it is no doubt. */ else
-        at.next[same] = { ...left, doubt: item.doubt };
+      /* Whether the rule matched makes no difference where both ways meet again: it is no doubt then. */
+      if (same >= 0) at.next[same] = { ...left, doubt: item.doubt };
+      else at.next.push(left);
     }
   }
 

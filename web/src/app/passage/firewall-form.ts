@@ -1,6 +1,7 @@
-import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, input, signal } from '@angular/core';
 import type { OnInit } from '@angular/core';
 import { FormControl, ReactiveFormsModule } from '@angular/forms';
+import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { firewallWish } from '@loyal-hinge/contract';
 import type { Firewall, PassageView } from '@loyal-hinge/contract';
@@ -13,7 +14,7 @@ import { passageActions, passageFeature } from './state';
 /** A firewall: whose own it is, or which interface leads to which zone. */
 @Component({
   selector: 'hinge-firewall-form',
-  imports: [Choose, FormSheet, ReactiveFormsModule, TextField],
+  imports: [Choose, FormSheet, ReactiveFormsModule, RouterLink, TextField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <hinge-form-sheet
@@ -28,9 +29,19 @@ import { passageActions, passageFeature } from './state';
       <hinge-choose label="Stands" [formControl]="form.controls.machineId" [choices]="machineChoices()" />
       @if (form.controls.machineId.value === between) {
         <div class="interfaces">
-          <p class="faint">The interface to each zone, as the firewall’s rules name it; empty where it has none.</p>
+          @if (view().zones.length < 2) {
+            <p class="fails">
+              The plant has fewer than two zones, and a firewall stands between zones.
+              <a routerLink="/plant" [queryParams]="{ part: 'zones' }">Add zones</a> first.
+            </p>
+          } @else {
+            <p class="faint">The interface to each zone, as the firewall’s rules name it; empty where it has none.</p>
+          }
           @for (zone of view().zones; track zone.id) {
             <hinge-text [label]="zone.name" [control]="controlOf(zone.id)" />
+          }
+          @if (fault(); as says) {
+            <p class="fails" role="alert">{{ says }}</p>
           }
         </div>
       }
@@ -43,6 +54,9 @@ import { passageActions, passageFeature } from './state';
       grid-template-columns: repeat(3, minmax(0, 1fr));
       gap: 0.2rem 1.2rem;
     }
+    .fails {
+      color: var(--fails);
+    }
     .interfaces p {
       grid-column: 1 / -1;
       margin: 0;
@@ -54,6 +68,8 @@ export class FirewallForm implements OnInit {
   readonly view = input.required<PassageView>();
   readonly row = input<Firewall | null>(null);
   readonly running = this.store.selectSignal(passageFeature.selectRunning);
+  /** What is wrong with the interfaces. */
+  readonly fault = signal<string | null>(null);
   /** Stands for no machine. */
   readonly between = '-';
   readonly machineChoices = computed(() => [
@@ -84,7 +100,9 @@ export class FirewallForm implements OnInit {
     });
     const isBetween = machineId === this.between;
     const wish = { name, machineId: isBetween ? null : machineId, interfaces: isBetween ? interfaces : [] };
-    this.store.dispatch(passageActions.saveFirewall({ id: this.row()?.id ?? null, wish }));
+    const judged = firewallWish.safeParse(wish);
+    this.fault.set(judged.success ? null : (judged.error.issues[0]?.message ?? null));
+    if (judged.success) this.store.dispatch(passageActions.saveFirewall({ id: this.row()?.id ?? null, wish }));
   }
 
   leave(): void {

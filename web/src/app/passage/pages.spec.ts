@@ -213,6 +213,8 @@ describe('firewalls and conduits', () => {
     await site.press(/^Save$/);
     expect(site.text).toContain('A name is needed.');
     await site.fill(/^Name$/, 'Outer firewall');
+    await site.press(/^Save$/);
+    expect(site.text).toContain('A firewall between zones has at least two interfaces.');
     await site.fill(/^Hot End$/, 'eth0');
     await site.fill(/^Control Room$/, 'eth1');
     await site.press(/^Save$/);
@@ -227,6 +229,14 @@ describe('firewalls and conduits', () => {
       },
     ]);
     expect(site.text).not.toContain('Hot End0');
+  });
+
+  it('need zones between which they stand', async () => {
+    const site = await Site.open('/passage/firewalls', {
+      passage: view({ zones: [], machines: [], firewalls: [], conduits: [], links: [] }),
+    });
+    await site.press(/^Add a firewall$/);
+    expect(site.text).toContain('The plant has fewer than two zones');
   });
 
   it('are removed once that was confirmed', async () => {

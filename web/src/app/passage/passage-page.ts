@@ -34,11 +34,13 @@ export const passagePlaces = [
       @if (view(); as known) {
         <hinge-problem [problem]="orderProblem()" />
         @if (known.firewalls.length === 0) {
-          <p class="empty">
-            This page shows which firewalls stand in the way of each link, and what their rules make of it. Describe the
-            first firewall, and import its rules as it writes them.
+          <div class="empty">
+            <p>
+              This page shows which firewalls stand in the way of each link, and what their rules make of it. Describe
+              the first firewall, and import its rules as it writes them.
+            </p>
             <a class="act" routerLink="/passage/firewalls">Add a firewall</a>
-          </p>
+          </div>
         } @else {
           <hinge-passage-map [view]="known" [link]="chosen()" />
           @if (chosen(); as link) {

@@ -102,6 +102,28 @@ describe('assess', () => {
     expect(steps.find(({ step }) => step === 'passage')?.verdict).toBe(wanted);
   });
 
+  it('names the firewall that drops the answers, and none that stands behind it', () => {
+    const on = (id: string, verdict: 'accept' | 'drop', isAnswer = false) => ({
+      id,
+      name: `${id} firewall`,
+      verdict,
+      rule: null,
+      why: null,
+      translated: null,
+      isAnswer,
+      takenAt: now,
+      change: null,
+    });
+    const firewalls = [on('Outer', 'accept'), on('Middle', 'drop', true), on('Inner', 'accept')];
+    const { headline } = judge([
+      ...healthy().slice(0, 2),
+      facts.passage('drop', { firewalls }),
+      facts.dialled('silent'),
+    ]);
+    expect(headline).toContain('Middle firewall drops the answers');
+    expect(headline).not.toContain('Inner');
+  });
+
   it('tells that a check was stopped', () => {
     const stopped = fact({ kind: 'check-stopped', during: 'reading', reason: 'it was cancelled.' });
     expect(judge([...healthy().slice(0, 9), stopped])).toMatchObject({

@@ -1,5 +1,5 @@
 import type { Sight } from './cause.js';
-import type { FactOf } from './facts.js';
+import type { FactOf, FirewallOnWay } from './facts.js';
 
 export type PassageSeen = 'through' | 'not through' | 'not tried';
 
@@ -22,3 +22,7 @@ export function seenThrough({ facts }: Pick<Sight, 'facts'>, { purpose }: FactOf
 }
 
 export const isStopped = ({ verdict }: FactOf<'passage'>): boolean => verdict === 'drop' || verdict === 'reject';
+
+/** The firewall that stops an opening. Where it stops the answers, others stand behind it. */
+export const stopperOf = ({ firewalls }: FactOf<'passage'>): FirewallOnWay | undefined =>
+  firewalls.find(({ verdict }) => verdict === 'drop' || verdict === 'reject');

@@ -8,7 +8,7 @@ import type { LinkInPlant } from '../plant/plant.js';
 import { commonName } from '../trust/certificate.js';
 import type { StepId, UaStepId } from './steps.js';
 import { counted, listed } from './wording.js';
-import { isStopped, seenThrough } from './passage-seen.js';
+import { isStopped, seenThrough, stopperOf } from './passage-seen.js';
 import { writeAccess } from './write-access.js';
 import { spanOf } from '../time.js';
 import { tokenWords } from '../ua/user-tokens.js';
@@ -74,7 +74,7 @@ const readers: Readonly<Record<UaStepId, (sight: Sight) => StepReading>> = {
     const names = listed([...new Set(onWay.map(({ name }) => name))]);
     const stopped = told.find((fact) => isStopped(fact));
     if (stopped && seenThrough(sight, stopped) !== 'through')
-      return reading('fails', `${stopped.firewalls.at(-1)?.name ?? ''} lets nothing through.`, told);
+      return reading('fails', `${stopperOf(stopped)?.name ?? ''} lets nothing through.`, told);
     const open = told.filter(({ verdict }) => verdict !== 'accept');
     if (open.every((fact) => seenThrough(sight, fact) === 'through'))
       return reading(

@@ -68,5 +68,5 @@ export function worstOf({ openings }: LinkPassage): Verdict {
 /** The firewall at which a link stops; null: it stops at none. */
 export function stopOf(link: LinkPassage): PassageOpening['firewalls'][number] | null {
   const stopped = link.openings.find(({ verdict }) => isStopped(verdict));
-  return stopped?.firewalls.at(-1) ?? null;
+  return stopped?.firewalls.find(({ verdict }) => isStopped(verdict)) ?? null;
 }

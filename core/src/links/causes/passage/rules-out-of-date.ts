@@ -1,5 +1,5 @@
 import { cause } from '../../cause.js';
-import { isStopped, seenThrough } from '../../passage-seen.js';
+import { isStopped, seenThrough, stopperOf } from '../../passage-seen.js';
 import { listed } from '../../wording.js';
 import { dayOf } from '../../../time.js';
 import { byHand } from '../../../orders/change.js';
@@ -13,7 +13,7 @@ export const rulesOutOfDate = cause({
   severity: 'weak',
   test(sight) {
     const fact = sight.facts.all('passage').find((each) => isStopped(each) && seenThrough(sight, each) === 'through');
-    const firewall = fact?.firewalls.at(-1);
+    const firewall = fact && stopperOf(fact);
     return fact && firewall ? { because: [fact], fact, firewall } : null;
   },
   meaning: ({ fact, firewall }) =>

@@ -1,6 +1,6 @@
 import { cause } from '../../cause.js';
 import type { FirewallOnWay } from '../../facts.js';
-import { isStopped, seenThrough } from '../../passage-seen.js';
+import { isStopped, seenThrough, stopperOf } from '../../passage-seen.js';
 import { answerVerdictWords, passageVerdictWords } from '../../say-fact.js';
 import { listed } from '../../wording.js';
 import { byHand } from '../../../orders/change.js';
@@ -17,7 +17,7 @@ export const rulesStop = cause({
     const [first, ...rest] = sight.facts
       .all('passage')
       .filter((fact) => isStopped(fact) && seenThrough(sight, fact) !== 'through');
-    const firewall = first?.firewalls.at(-1);
+    const firewall = first && stopperOf(first);
     return first && firewall ? { because: [first, ...rest], fact: first, firewall, stopped: [first, ...rest] } : null;
   },
   meaning({ fact, firewall }, { subject: { clientMachine, serverMachine } }) {
@@ -26,7 +26,7 @@ export const rulesStop = cause({
   },
   remedies: ({ stopped }) =>
     stopped.flatMap((fact) => {
-      const firewall = fact.firewalls.at(-1);
+      const firewall = stopperOf(fact);
       return firewall
         ? [
             firewall.isAnswer

@@ -31,7 +31,7 @@ function chainWith(ruleSet: RuleSet, chain: Chain, edit: RuleEdit): Chain | null
   if (position === null) return chain;
   if (edit.kind === 'remove') return { ...chain, rules: chain.rules.toSpliced(position, 1) };
   const rule = ruleSet.readRule(chain, edit.at.index, edit.text);
-  if (!rule) return null;
+  if (!rule || rule.steps.some(({ kind }) => kind === 'unknown')) return null;
   return { ...chain, rules: chain.rules.toSpliced(position, edit.kind === 'replace' ? 1 : 0, rule) };
 }
 

@@ -176,6 +176,18 @@ describe('The smallest rule that lets a link through', () => {
     expect(change?.undo[0]).toContain('nft delete rule inet f forward handle');
   });
 
+  it('is refused on paper where it is no rule that can be understood', () => {
+    const at = { table: 'filter', chain: 'FORWARD', index: 0 };
+    const set = rules(
+      '*filter\n:INPUT ACCEPT [0:0]\n:FORWARD DROP [0:0]\n:OUTPUT ACCEPT [0:0]\n-A FORWARD -j ACCEPT\nCOMMIT\n',
+    );
+    expect(withEdit(set, { kind: 'replace', at, text: 'nonsense' })).toBeNull();
+    expect(withEdit(set, { kind: 'replace', at, text: '-A FORWARD -p tcp -j DROP' })).not.toBeNull();
+    expect(
+      withEdit(nft('accept'), { kind: 'add', at: { table: 'f', chain: 'forward', index: 0 }, text: 'nonsense' }),
+    ).toBeNull();
+  });
+
   it('is none where Windows blocks by a rule', () => {
     const blocked = rules(
       'Windows Registry Editor Version 5.00\r\n\r\n[HKEY_LOCAL_MACHINE\\SYSTEM\\CurrentControlSet\\Services\\SharedAccess\\Parameters\\FirewallPolicy\\FirewallRules]\r\n"a"="v2.31|Action=Block|Active=TRUE|Dir=In|Name=none|"\r\n',

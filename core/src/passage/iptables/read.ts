@@ -154,6 +154,7 @@ function stepsOf(section: Section, all: readonly string[]): readonly RuleStep[] 
     const isNot = words.peek() === '!';
     if (isNot) words.next();
     const option = words.next();
+    if (!option.startsWith('-')) return [unknown(`“${option}” is no option`)];
     if (option === '-m' || option === '--match') module = words.next();
     else if (option === '-p' || option === '--protocol') {
       const points = protocolPoints(words.next());

@@ -278,7 +278,15 @@ describe('one firewall', () => {
         after: 'accept' as const,
       },
     ];
-    const site = await Site.open('/passage/firewalls/inner', { firewall: looked(), rulesWhatIf: { turns } });
+    const site = await Site.open('/passage/firewalls/inner', {
+      firewall: looked(),
+      rulesWhatIf: refused('This is no rule.'),
+    });
+    await site.press(/^Look$/);
+    await site.press(/^Try it$/);
+    expect(site.one('[role=alert]').textContent).toContain('This is no rule.');
+    await site.press(/^Close$/);
+    site.answers.rulesWhatIf = { turns };
     await site.press(/^Look$/);
     await site.fill(/Try another text/, 'accept');
     await site.press(/^Try it$/);
@@ -288,7 +296,7 @@ describe('one firewall', () => {
     expect(site.text).toContain('No link would be judged otherwise.');
     await site.press(/Try without it/);
     const place = { table: 'plant', chain: 'forward', index: 0 };
-    expect(site.asked('rulesWhatIf')).toEqual([
+    expect(site.asked('rulesWhatIf').slice(1)).toEqual([
       { edits: [{ kind: 'replace', at: place, text: 'accept' }] },
       {
         edits: [

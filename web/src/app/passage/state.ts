@@ -79,7 +79,12 @@ export const passageFeature = createFeature({
     })),
     on(passageActions.firewallShown, (state, { view }): PassageState => ({ ...state, firewall: shown(view) })),
     on(passageActions.leaveFirewall, (state): PassageState => ({ ...state, firewallId: null, turns: noView })),
-    on(passageActions.try, (state): PassageState => ({ ...state, turns: asked(noView) })),
+    on(passageActions.try, (state): PassageState => ({
+      ...state,
+      turns: asked(noView),
+      // Why something else could not be done is told already.
+      commands: { ...state.commands, problem: null },
+    })),
     on(passageActions.tried, (state, { turns }): PassageState => ({ ...state, turns: shown(turns) })),
     on(passageActions.tryNoMore, (state): PassageState => ({ ...state, turns: noView })),
     on(passageActions.edit, (state, { editing }): PassageState => ({ ...state, editing })),

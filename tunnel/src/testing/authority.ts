@@ -55,7 +55,7 @@ export class TestAuthority {
         notBefore: from,
         notAfter: to,
         applicationUri: `urn:works:${name}`,
-        hosts: ['127.0.0.1'],
+        hosts: [`${name}.works.example`],
       },
       this.signer,
     );

@@ -42,11 +42,8 @@ export default tseslint.config(
     files: ['classic/**/*.ts'],
     rules: floors([uaLibrary, above('core', 'contract', 'server', 'stand-ins', 'web', 'cli')]),
   },
-  {
-    files: ['tunnel/**/*.ts'],
-    ignores: ['tunnel/src/testing/**'],
-    rules: floors([uaLibrary, above('core', 'contract', 'classic', 'server', 'stand-ins', 'web', 'cli')]),
-  },
+  { files: ['outpost/**/*.ts'], rules: floors([uaLibrary, above('classic', 'server', 'stand-ins', 'web', 'cli')]) },
+  { files: ['tunnel/**/*.ts'], rules: floors([uaLibrary, above('classic', 'server', 'stand-ins', 'web', 'cli')]) },
   {
     files: ['cli/**/*.ts'],
     rules: floors([

@@ -17,6 +17,8 @@ export * from './orders.js';
 export * from './reports.js';
 export * from './dcom.js';
 export * from './passage.js';
+export * from './outposts.js';
+export * from './tunnels.js';
 export * from './rights.js';
 export * from './proposals.js';
 export * from './search.js';

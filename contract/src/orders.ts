@@ -4,6 +4,7 @@ import { accessChange } from './accounts.js';
 import { dcomChange } from './dcom.js';
 import { doorChange } from './doors.js';
 import { passageChange } from './passage.js';
+import { tunnelChange } from './tunnels.js';
 import { pointInTime } from './plant.js';
 import { thumbprint } from './thumbprint.js';
 
@@ -43,6 +44,7 @@ export const orderChange = z.discriminatedUnion('kind', [
   ...accessChange.options,
   dcomChange,
   passageChange,
+  ...tunnelChange.options,
 ]) satisfies z.ZodType<OrderChange>;
 
 /**

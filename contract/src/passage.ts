@@ -66,6 +66,8 @@ export const passageChange = z.object({
 export const passageOpening = z.object({
   purpose,
   opens: z.enum(['client', 'server']),
+  /** The machines that it joins, and the zones between, from the one that opens the connection. */
+  between: z.object({ from: z.string(), to: z.string(), zoneIds: z.array(z.string()) }),
   from: z.array(z.string()),
   to: z.array(z.string()),
   ports: z.array(z.string()),

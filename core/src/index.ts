@@ -122,3 +122,5 @@ export * from './passage/worth.js';
 export * from './passage/conduits.js';
 export * from './passage/suggested-rules.js';
 export * from './passage/rule-order.js';
+export * from './tunnels/tunnelled.js';
+export * from './tunnels/tunnel-order.js';

@@ -9,6 +9,8 @@ import { entryJobs } from './entry/jobs.js';
 import { doorWords } from './entry/orders/words.js';
 import { orderJobs } from './orders/jobs.js';
 import { plantJobs } from './plant/jobs.js';
+import { tunnelWords } from './tunnels/orders/words.js';
+import { tunnelJobs } from './tunnels/views/jobs.js';
 import { rightsJobs } from './rights/jobs.js';
 import { trustJobs } from './trust/jobs.js';
 import { trustWords } from './trust/orders/words.js';
@@ -20,7 +22,15 @@ export const jobs = {
   ...dcomJobs,
   ...passageJobs,
   ...entryJobs,
-  ...orderJobs({ trust: trustWords, entry: doorWords, accounts: accountWords, dcom: dcomWords, passage: passageWords }),
+  ...orderJobs({
+    trust: trustWords,
+    entry: doorWords,
+    accounts: accountWords,
+    dcom: dcomWords,
+    passage: passageWords,
+    tunnels: tunnelWords,
+  }),
+  ...tunnelJobs,
   ...plantJobs,
   ...rightsJobs,
   ...trustJobs,
@@ -51,6 +61,9 @@ export const quickJobs: ReadonlySet<keyof AllJobs> = new Set<keyof AllJobs>([
   'passageView',
   'firewallView',
   'rulesWhatIf',
+  'tunnelsView',
+  'tunnelView',
+  'tunnelOrderLines',
   'access',
   'accessWhatIf',
 ]);

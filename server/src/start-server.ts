@@ -72,10 +72,17 @@ import { DcomDesk } from './dcom/orders/desk.js';
 import { dcomRoutes } from './dcom/routes.js';
 import type { PassageJobs } from './passage/jobs.js';
 import { PassageDesk } from './passage/orders/desk.js';
+import { OutpostDoor } from './outposts/door.js';
+import { Enrolment } from './outposts/enrolment.js';
+import { OutpostLines } from './outposts/lines.js';
 import { passageRoutes } from './passage/routes.js';
 import type { RightsJobs } from './rights/jobs.js';
 import { rightsRoutes } from './rights/routes.js';
 import { RightsSnapshots } from './rights/snapshots.js';
+import { TunnelKeeping } from './tunnels/keeping.js';
+import { TunnelDesk } from './tunnels/orders/desk.js';
+import type { TunnelJobs } from './tunnels/views/jobs.js';
+import { tunnelRoutes } from './tunnels/views/routes.js';
 import { searchRoutes } from './search/routes.js';
 import { settingsRoutes, writeSettings } from './settings/routes.js';
 import { Authorities } from './trust/authorities/authorities.js';
@@ -142,7 +149,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
     serverProcess,
     locks,
     (serverId, signal) => carrier.listsForCheck(serverId, signal),
-    (serverId) => orders.proveAbout(serverId),
+    (subjectId) => orders.proveAbout(subjectId),
     (linkIds, askedBy) => links.askAfresh(linkIds, askedBy),
   );
   const queue = new CheckQueue(configuration.databaseUrl, logger);
@@ -173,6 +180,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
     accounts: new AccountDesk(db, accessDesk, accountPasswords),
     dcom: new DcomDesk(),
     passage: new PassageDesk(),
+    tunnels: new TunnelDesk(),
   };
   const floors = new Floors(db, events, askForChecks);
   const orderCarrier = new OrderCarrier(db, serverProcess, orders, desks, askForChecks, events, logger);
@@ -180,6 +188,11 @@ export async function startServer(configuration: Configuration, logger: Logger):
   const waivers = new Waivers(db, events, async (met, actor) =>
     links.askAfresh(await trustWork.run('linksThatMeet', met), actor),
   );
+
+  const outpostLines = new OutpostLines(db, serverProcess, events, logger);
+  const enrolment: Enrolment = new Enrolment(db, signing, events, () => outpostDoor);
+  const tunnelKeeping = new TunnelKeeping(db, events, askForChecks, (outpostId) => orders.proveAbout(outpostId));
+  outpostLines.hearing('tunnel-end', tunnelKeeping);
 
   serverProcess.clearingBy(() => runner.failInterrupted());
   const snapshots = new RightsSnapshots(db, secrets, locks, serverProcess, events, logger);
@@ -195,6 +208,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
   await seals.start();
   await events.start();
   await notices.start();
+  outpostLines.start(notices);
   await queue.start();
   // A check whose job got lost with the last server gets a new one; a second job for the same check does nothing.
   await queue.add(await orphanedChecks(db, 0));
@@ -235,6 +249,9 @@ export async function startServer(configuration: Configuration, logger: Logger):
   };
   const tls = configuration.tlsFolder === null ? null : await OwnTls.open(configuration.tlsFolder);
   const servesPeople = configuration.role !== 'worker';
+  const outpostDoor: OutpostDoor | null = servesPeople
+    ? await OutpostDoor.open(configuration.outposts, db, secrets, outpostLines, enrolment, notices, logger)
+    : null;
   if (servesPeople) void judgeBeforehand(db, trustWork).catch(() => undefined);
   const app = await makeApp({
     logger,
@@ -278,6 +295,15 @@ export async function startServer(configuration: Configuration, logger: Logger):
       rightsRoutes(router, findActor, db, heavy.part<RightsJobs>(), snapshots);
       dcomRoutes(router, findActor, heavy.part<DcomJobs>(), events, afterReading);
       passageRoutes(router, findActor, db, heavy.part<PassageJobs>(), events, afterReading);
+      tunnelRoutes(
+        router,
+        findActor,
+        heavy.part<TunnelJobs>(),
+        tunnelKeeping,
+        enrolment,
+        () => ({ port: outpostDoor?.port ?? null, says: outpostDoor?.says ?? null }),
+        (order, actor) => orders.propose(order, actor),
+      );
       reportRoutes(router, findActor, listening);
       proposalRoutes(router, findActor, proposals);
       ownTlsRoutes(router, findActor, tls, { db, signing });
@@ -296,6 +322,8 @@ export async function startServer(configuration: Configuration, logger: Logger):
     url: `${tls === null ? 'http' : 'https'}://${isIPv6(configuration.host) ? `[${configuration.host}]` : configuration.host}:${port}`,
     async stop() {
       clearInterval(sweeper);
+      outpostDoor?.stop();
+      outpostLines.stop();
       background?.trustEnds.stop();
       background?.floorEnds.stop();
       background?.retention.stop();

@@ -3,8 +3,8 @@ import type { AddressInfo, Server, Socket } from 'node:net';
 import { connect as connectTls } from 'node:tls';
 import { copyFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { readConfiguration } from './configuration';
-import type { TunnelConfiguration } from './configuration';
+import { readTunnelConfiguration as readConfiguration } from '@loyal-hinge/contract/line';
+import type { TunnelConfiguration } from '@loyal-hinge/contract/line';
 import { TunnelEnd } from './end';
 import { TestAuthority } from './testing/authority';
 

@@ -2,14 +2,15 @@ import { watch } from 'node:fs';
 import type { FSWatcher } from 'node:fs';
 import { createServer as createEntrance } from 'node:net';
 import type { Server, Socket } from 'node:net';
-import { resolve } from 'node:path';
+import { basename, dirname, resolve } from 'node:path';
 import { connect, createServer } from 'node:tls';
 import type { SecureContextOptions, TLSSocket, Server as TlsServer } from 'node:tls';
-import type { TunnelConfiguration } from './configuration.js';
-import { secureContextOf, whoIs } from './identity.js';
+import type { TunnelConfiguration, TunnelStatistics } from '@loyal-hinge/contract/line';
+import { Held } from './held.js';
+import { isLetInStill, secureContextOf, whoIs } from './identity.js';
+import type { Peer } from './identity.js';
 import { AnsweringLine, AskingLine } from './line.js';
 import { Counts } from './statistics.js';
-import type { TunnelStatistics } from './statistics.js';
 
 /** Which way the streams of a connection are opened: by the end that dials, or by the one that listens. */
 const onward = 'loyal-hinge-tunnel-1';
@@ -32,7 +33,9 @@ interface Line {
 /** One end of a tunnel. */
 export class TunnelEnd {
   private readonly counts = new Counts();
-  private readonly entrances: Server[] = [];
+  private readonly entrances = new Map<string, Server>();
+  private readonly held: Held;
+  private peer: Peer | null = null;
   private readonly watchers: FSWatcher[] = [];
   private listening: TlsServer | null = null;
   private asking: AskingLine | null = null;
@@ -42,10 +45,16 @@ export class TunnelEnd {
   private isStopping = false;
 
   private constructor(
-    private readonly configuration: TunnelConfiguration,
+    configuration: TunnelConfiguration,
     private readonly folder: string,
     private readonly tell: Tell,
-  ) {}
+  ) {
+    this.held = new Held(configuration);
+  }
+
+  private get configuration(): TunnelConfiguration {
+    return this.held.configuration;
+  }
 
   /**
    * Starts an end: it listens or dials, and opens its entrances.
@@ -73,7 +82,7 @@ export class TunnelEnd {
   }
   /** The ports of its entrances, in their order. */
   get entrancePorts(): readonly (number | null)[] {
-    return this.entrances.map(portOf);
+    return this.configuration.entrances.map((entrance) => portOf(this.entrances.get(keyOf(entrance)) ?? null));
   }
 
   /** Takes no more connections, lets those that are there end, and ends what is left after a while. */
@@ -82,7 +91,7 @@ export class TunnelEnd {
     this.counts.isStopping = true;
     if (this.again) clearTimeout(this.again);
     for (const watcher of this.watchers) watcher.close();
-    for (const entrance of this.entrances) entrance.close();
+    for (const entrance of this.entrances.values()) entrance.close();
     this.listening?.close();
     const lines = [this.asking, this.answering].flatMap((line) => line ?? []);
     const late = new Promise<void>((resolve) => setTimeout(resolve, this.configuration.limits.drainMs).unref());
@@ -91,7 +100,7 @@ export class TunnelEnd {
   }
 
   private async begin(): Promise<void> {
-    const { meets, entrances } = this.configuration;
+    const { meets } = this.configuration;
     const context = await secureContextOf(this.configuration, this.folder);
     if (meets.by === 'listening') {
       const server = createServer({
@@ -107,13 +116,50 @@ export class TunnelEnd {
       this.listening = server;
       await listen(server, meets.address, meets.port);
     }
-    for (const { address, port, target } of entrances) {
-      const entrance = createEntrance({ allowHalfOpen: true, noDelay: true }, (local) => this.take(local, target));
-      this.entrances.push(entrance);
-      await listen(entrance, address, port);
-    }
+    await this.openEntrances();
     if (meets.by === 'dialling') void this.dial();
     this.watchFiles();
+  }
+
+  /**
+   * Holds another configuration from now on; streams that are open go on.
+   * @returns false where it meets the other end elsewhere, or by other files: then it has to be started anew
+   * @throws Error with a sentence for people where an entrance can’t be opened; the others are open
+   */
+  async change(next: TunnelConfiguration): Promise<boolean> {
+    if (JSON.stringify(startOf(next)) !== JSON.stringify(startOf(this.configuration))) return false;
+    this.held.hold(next);
+    await this.openEntrances();
+    await this.lookAtPeer();
+    return true;
+  }
+
+  /** Opens what is not open yet, and closes what is no longer wanted. */
+  private async openEntrances(): Promise<void> {
+    const { entrances } = this.configuration;
+    const wanted = new Set(entrances.map(keyOf));
+    for (const [key, entrance] of this.entrances)
+      if (!wanted.has(key)) {
+        this.entrances.delete(key);
+        entrance.close();
+      }
+    for (const entrance of entrances) {
+      if (this.entrances.has(keyOf(entrance))) continue;
+      const opened = createEntrance({ allowHalfOpen: true, noDelay: true }, (local) =>
+        this.take(local, entrance.target),
+      );
+      await listen(opened, entrance.address, entrance.port);
+      this.entrances.set(keyOf(entrance), opened);
+    }
+  }
+
+  /** Cuts the line where who is at its other end would not be let in any more. */
+  private async lookAtPeer(): Promise<void> {
+    const { peer } = this;
+    if (!peer || (await isLetInStill(peer, this.configuration, this.folder).catch(() => true))) return;
+    this.tell(`${peer.name} is no longer let in.`);
+    const lines = [this.asking, this.answering];
+    for (const line of lines) line?.end();
   }
 
   private take(local: Socket, target: string): void {
@@ -148,7 +194,7 @@ export class TunnelEnd {
   /** A connection to the end that listens, once it is known who that is; null: there is none, or it is not the right one. */
   private async secured(
     way: string,
-  ): Promise<{ readonly socket: TLSSocket; readonly peer: string; destroy(): void } | null> {
+  ): Promise<{ readonly socket: TLSSocket; readonly peer: Peer; destroy(): void } | null> {
     const { meets } = this.configuration;
     const context = await secureContextOf(this.configuration, this.folder).catch(() => null);
     if (!context) return null;
@@ -195,7 +241,7 @@ export class TunnelEnd {
     }
   }
 
-  private half: { readonly peer: string; readonly way: string; readonly socket: TLSSocket } | null = null;
+  private half: { readonly peer: Peer; readonly way: string; readonly socket: TLSSocket } | null = null;
   /** Somebody has dialled; of the two connections that make a line, the first waits for the other. */
   private met(socket: TLSSocket): void {
     socket.on('error', () => undefined);
@@ -210,7 +256,7 @@ export class TunnelEnd {
       return;
     }
     const { half } = this;
-    if (!half || half.way === way || half.peer !== met.peer || half.socket.destroyed) {
+    if (!half || half.way === way || half.peer.fingerprint !== met.peer.fingerprint || half.socket.destroyed) {
       half?.socket.destroy();
       this.half = { peer: met.peer, way, socket };
       setTimeout(() => {
@@ -225,23 +271,24 @@ export class TunnelEnd {
   }
 
   /** A line stands once the far end has spoken; one that stood before is given up when its streams have ended. */
-  private join(peer: string, askingOn: TLSSocket, answeringOn: TLSSocket): void {
+  private join(peer: Peer, askingOn: TLSSocket, answeringOn: TLSSocket): void {
     const line: Line = { asking: null, answering: null, hasStood: false };
     const gone = (): void => this.gone(line);
-    line.answering = new AnsweringLine(answeringOn, this.configuration, this.counts, gone);
-    line.asking = new AskingLine(askingOn, this.configuration, this.counts, () => this.stands(line, peer), gone);
+    line.answering = new AnsweringLine(answeringOn, this.held, this.counts, gone);
+    line.asking = new AskingLine(askingOn, this.held, this.counts, () => this.stands(line, peer), gone);
   }
 
-  private stands(line: Line, peer: string): void {
+  private stands(line: Line, peer: Peer): void {
     const former = [this.asking, this.answering];
     line.hasStood = true;
     this.asking = line.asking;
     this.answering = line.answering;
     this.waitMs = soonestMs;
-    this.counts.peer = peer;
+    this.peer = peer;
+    this.counts.peer = peer.name;
     this.counts.joinedAt = new Date().toISOString();
     this.counts.joins += 1;
-    this.tell(`Joined with ${peer}.`);
+    this.tell(`Joined with ${peer.name}.`);
     for (const each of former) void each?.drain();
   }
 
@@ -254,6 +301,7 @@ export class TunnelEnd {
     if (isStanding) {
       this.asking = null;
       this.answering = null;
+      this.peer = null;
       this.counts.peer = null;
       this.counts.joinedAt = null;
       this.tell('The line is gone.');
@@ -263,24 +311,49 @@ export class TunnelEnd {
 
   /** New certificates count for lines that are made from now on; the end that dials makes one at once. */
   private watchFiles(): void {
-    const { certificateFile, meets } = this.configuration;
+    const { certificateFile, revokedFile } = this.configuration;
+    this.watchFile(certificateFile, () => this.takeCertificates());
+    if (revokedFile !== undefined)
+      this.watchFile(revokedFile, async () => {
+        this.listening?.setSecureContext(await secureContextOf(this.configuration, this.folder));
+        await this.lookAtPeer();
+      });
+  }
+
+  private async takeCertificates(): Promise<void> {
+    this.listening?.setSecureContext(await secureContextOf(this.configuration, this.folder));
+    this.tell('New certificates are used from now on.');
+    if (this.configuration.meets.by === 'dialling') void this.dial();
+  }
+
+  /** A file may be written over, or another one moved to its place: the folder tells of both. */
+  private watchFile(file: string, changed: () => Promise<void>): void {
+    const path = resolve(this.folder, file);
     let settle: NodeJS.Timeout | null = null;
-    const watcher = watch(resolve(this.folder, certificateFile), () => {
+    const watcher = watch(dirname(path), (_, name) => {
+      if (name !== null && name !== basename(path)) return;
       if (settle) clearTimeout(settle);
       settle = setTimeout(() => {
-        void secureContextOf(this.configuration, this.folder)
-          .then((context) => {
-            this.listening?.setSecureContext(context);
-            this.tell('New certificates are used from now on.');
-            if (meets.by === 'dialling') void this.dial();
-          })
-          .catch(() => this.tell('New certificates can’t be read: the former ones stay in use.'));
+        changed().catch(() => this.tell(`${file} can’t be used: the former one stays in use.`));
       }, 200);
     });
     watcher.on('error', () => undefined);
     this.watchers.push(watcher);
   }
 }
+
+const keyOf = ({ address, port, target }: TunnelConfiguration['entrances'][number]): string =>
+  `${address} ${port} ${target}`;
+
+/** What can’t change while an end runs. */
+const startOf = ({ name, meets, certificateFile, keyFile, authorityFile, revokedFile }: TunnelConfiguration) => ({
+  name,
+  meets,
+  certificateFile,
+  keyFile,
+  authorityFile,
+  revokedFile,
+});
 
 function listen(server: Server | TlsServer, address: string, port: number): Promise<void> {
   return new Promise((done, fail) => {

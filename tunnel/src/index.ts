@@ -1,3 +1,1 @@
-export * from './configuration.js';
 export * from './end.js';
-export * from './statistics.js';

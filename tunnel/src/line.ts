@@ -1,12 +1,13 @@
 import { connect as connectSession, constants, performServerHandshake } from 'node:http2';
-import type { ClientHttp2Session, Http2Session, ServerHttp2Stream } from 'node:http2';
+import type { ClientHttp2Session, Http2Session, Http2Stream, ServerHttp2Stream } from 'node:http2';
 import { connect } from 'node:net';
 import type { Socket } from 'node:net';
 import { pipeline } from 'node:stream';
-import type { Duplex } from 'node:stream';
+import type { Transform } from 'node:stream';
 import type { TLSSocket } from 'node:tls';
-import type { TunnelConfiguration } from './configuration.js';
+import { paced, Pace } from './pace.js';
 import type { Counts } from './statistics.js';
+import type { Held } from './held.js';
 
 /**
  * Streams go by CONNECT of HTTP/2 (RFC 9113 §8.5): the authority names a target of the far end, and no address. Of the two
@@ -23,7 +24,7 @@ export class AskingLine {
 
   constructor(
     socket: TLSSocket,
-    private readonly configuration: TunnelConfiguration,
+    private readonly held: Held,
     private readonly counts: Counts,
     onReady: () => void,
     onGone: () => void,
@@ -35,14 +36,14 @@ export class AskingLine {
     this.session.once('connect', () => this.session.setLocalWindowSize(sessionWindow));
     /* Who is refused hears nothing: only what the far end says of itself shows that it has let us in. */
     this.session.once('remoteSettings', onReady);
-    this.life = new Life(this.session, configuration.limits.silenceMs, counts, onGone);
+    this.life = new Life(this.session, held.configuration.limits.silenceMs, counts, onGone);
   }
 
   /** Leads a connection to a target of the far end; it is closed where that can’t be. */
   lead(local: Socket, target: string): void {
     const { counts } = this;
     if (this.session.closed || this.session.destroyed) return refuse(local, counts, 'no line');
-    if (counts.open >= this.configuration.limits.streams) return refuse(local, counts, 'too many streams');
+    if (counts.open >= this.held.configuration.limits.streams) return refuse(local, counts, 'too many streams');
     const stream = this.session.request(
       { [HTTP2_HEADER_METHOD]: 'CONNECT', [HTTP2_HEADER_AUTHORITY]: target },
       { endStream: false },
@@ -57,7 +58,7 @@ export class AskingLine {
     stream.once('response', (headers) => {
       if (Number(headers[HTTP2_HEADER_STATUS]) === 200) {
         isJoined = true;
-        return join(local, stream, counts);
+        return join(local, stream, counts, this.held);
       }
       counts.refuse(refusalOf(Number(headers[HTTP2_HEADER_STATUS])));
       stream.close();
@@ -85,22 +86,23 @@ export class AnsweringLine {
 
   constructor(
     socket: TLSSocket,
-    private readonly configuration: TunnelConfiguration,
+    private readonly held: Held,
     private readonly counts: Counts,
     onGone: () => void,
   ) {
     const session = performServerHandshake(socket, {
-      settings: { initialWindowSize: window, maxConcurrentStreams: configuration.limits.streams },
+      settings: { initialWindowSize: window, maxConcurrentStreams: held.configuration.limits.streams },
     });
     session.setLocalWindowSize(sessionWindow);
     session.on('stream', (stream, headers) =>
       this.answer(stream, String(headers[HTTP2_HEADER_METHOD]), String(headers[HTTP2_HEADER_AUTHORITY])),
     );
-    this.life = new Life(session, configuration.limits.silenceMs, counts, onGone);
+    this.life = new Life(session, held.configuration.limits.silenceMs, counts, onGone);
   }
 
   private answer(stream: ServerHttp2Stream, method: string, authority: string): void {
-    const { counts, configuration } = this;
+    const { counts } = this;
+    const { configuration } = this.held;
     stream.on('error', () => undefined);
     const refuseBy = (status: number): void => {
       counts.refuse(refusalOf(status));
@@ -124,7 +126,7 @@ export class AnsweringLine {
         return;
       }
       stream.respond({ [HTTP2_HEADER_STATUS]: 200 });
-      join(socket, stream, counts);
+      join(socket, stream, counts, this.held);
     });
     socket.on('error', () => {
       clearTimeout(tooLate);
@@ -146,12 +148,18 @@ export class AnsweringLine {
 }
 
 /** Both ways until each side has ended; what one side has half closed is half closed at the other. */
-function join(socket: Socket, stream: Duplex, counts: Counts): void {
+function join(socket: Socket, stream: Http2Stream, counts: Counts, { configuration, paces }: Held): void {
   socket.on('data', (bytes: Buffer) => (counts.sent += bytes.length));
   stream.on('data', (bytes: Buffer) => (counts.received += bytes.length));
+  const { idleMs, streamBytesPerSecond } = configuration.limits;
+  if (idleMs !== null) stream.setTimeout(idleMs, () => stream.close(constants.NGHTTP2_CANCEL));
+  const between = (total: Pace | null): Transform[] => {
+    const all = [...(streamBytesPerSecond === null ? [] : [new Pace(streamBytesPerSecond)]), ...(total ? [total] : [])];
+    return all.length > 0 ? [paced(all)] : [];
+  };
   const done = (): void => undefined;
-  pipeline(socket, stream, done);
-  pipeline(stream, socket, done);
+  pipeline([socket, ...between(paces.sent), stream], done);
+  pipeline([stream, ...between(paces.received), socket], done);
 }
 
 function refuse(local: Socket, counts: Counts, refusal: 'no line' | 'too many streams'): void {

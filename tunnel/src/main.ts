@@ -1,8 +1,21 @@
 import { readFile } from 'node:fs/promises';
 import { createServer } from 'node:http';
-import { dirname, resolve } from 'node:path';
-import { readConfiguration } from './configuration.js';
-import { TunnelEnd } from './end.js';
+import { parseArgs } from 'node:util';
+import { tunnelBundle } from '@loyal-hinge/contract/line';
+import type { TunnelBundle } from '@loyal-hinge/contract/line';
+import { enrol, fileNames, OutpostFolder, placeOf, readTicket } from '@loyal-hinge/outpost';
+import type { Place } from '@loyal-hinge/outpost';
+import { configurationFile, TunnelOutpost } from './outpost.js';
+
+const usage = `Runs one end of a tunnel from its folder, until it is stopped.
+
+  tunnel.mjs FOLDER                        runs what the folder holds
+  tunnel.mjs FOLDER --ticket FILE          asks the server for a certificate first (- reads the ticket from standard input)
+  tunnel.mjs FOLDER --ticket FILE --by-hand
+                                           only writes ${'request.pem'} into the folder, to be brought to the server by hand
+  tunnel.mjs FOLDER --bundle FILE          takes what the server gave for that request first
+  --statistics PORT                        tells its statistics as JSON at this port of 127.0.0.1
+`;
 
 /**
  * Runs one end of a tunnel until it is told to stop.
@@ -13,42 +26,129 @@ export async function tunnel(
   say: (line: string) => void,
   fail: (line: string) => void,
 ): Promise<number> {
-  const [file, ...more] = args;
-  if (file === undefined || file === '--help' || more.length > 0) {
-    fail('Give the file of this end’s configuration: tunnel.mjs FILE');
-    return 2;
-  }
-  const text = await readFile(file, 'utf8').catch(() => null);
-  if (text === null) {
-    fail(`${file} can’t be read.`);
-    return 2;
-  }
-  const read = readConfiguration(text);
-  if (!read.ok) {
-    fail(`${file}: ${read.says}`);
-    return 2;
-  }
-  const { configuration } = read;
+  const tell = (says: string): void => say(`${new Date().toISOString()} ${says}`);
+  const stopping = new AbortController();
+  const stop = (): void => stopping.abort(new Error('It was stopped.'));
+  process.once('SIGTERM', stop);
+  process.once('SIGINT', stop);
   try {
-    const end = await TunnelEnd.start(configuration, dirname(resolve(file)), (says) =>
-      say(`${new Date().toISOString()} ${says}`),
-    );
+    const wish = wishOf(args);
+    if (!wish) {
+      fail(usage);
+      return 2;
+    }
+    const folder = new OutpostFolder(wish.folder);
+    const place = await readied(folder, wish, tell, stopping.signal);
+    if (place === 'only asked') return 0;
+    const outpost = await TunnelOutpost.start(folder, place, tell);
+    if (place === null && outpost.statistics === null) {
+      fail(outpost.whyNot ?? `${wish.folder} holds no ${configurationFile}. Give a ticket or a bundle.`);
+      await outpost.stop();
+      return 2;
+    }
     const told = createServer((_, response) => {
       response.setHeader('content-type', 'application/json');
-      response.end(JSON.stringify(end.statistics));
+      response.end(JSON.stringify(outpost.statistics));
     });
-    if (configuration.statistics) told.listen(configuration.statistics.port, '127.0.0.1');
-    say(`${configuration.name} is ready${end.port === null ? '' : ` at port ${end.port}`}.`);
-    await new Promise<void>((done) => {
-      process.once('SIGTERM', done);
-      process.once('SIGINT', done);
-    });
-    say('Stopping: streams that are open may end.');
+    told.on('error', () => fail(`Port ${wish.statistics} is taken: its statistics are told nowhere.`));
+    if (wish.statistics !== null) told.listen(wish.statistics, '127.0.0.1');
+    say('Ready.');
+    if (!stopping.signal.aborted)
+      await new Promise((done) => stopping.signal.addEventListener('abort', done, { once: true }));
+    tell('Stopping: streams that are open may end.');
     told.close();
-    await end.stop();
+    await outpost.stop();
     return 0;
   } catch (error) {
     fail(error instanceof Error ? error.message : String(error));
     return 2;
   }
+}
+
+interface Wish {
+  readonly folder: string;
+  readonly ticket: string | null;
+  readonly isByHand: boolean;
+  readonly bundle: string | null;
+  readonly statistics: number | null;
+}
+
+function wishOf(args: readonly string[]): Wish | null {
+  const { values, positionals } = parseArgs({
+    args: [...args],
+    allowPositionals: true,
+    options: {
+      ticket: { type: 'string' },
+      bundle: { type: 'string' },
+      statistics: { type: 'string' },
+      'by-hand': { type: 'boolean', default: false },
+      help: { type: 'boolean', default: false },
+    },
+  });
+  const [folder, ...more] = positionals;
+  if (values.help || folder === undefined || more.length > 0) return null;
+  const statistics = values.statistics === undefined ? null : Number(values.statistics);
+  if (statistics !== null && !(Number.isInteger(statistics) && statistics > 0 && statistics < 65_536))
+    throw new Error('--statistics wants a port.');
+  return {
+    folder,
+    ticket: values.ticket ?? null,
+    isByHand: values['by-hand'],
+    bundle: values.bundle ?? null,
+    statistics,
+  };
+}
+
+/** Brings a folder to where an end can run from it. @returns where the server is; null: it is set up by files */
+async function readied(
+  folder: OutpostFolder,
+  { ticket: file, isByHand, bundle }: Wish,
+  tell: (says: string) => void,
+  signal: AbortSignal,
+): Promise<Place | null | 'only asked'> {
+  if (file !== null) {
+    const ticket = readTicket(await readText(file));
+    if (ticket?.kind !== 'tunnel-end') throw new Error('This is no ticket for an end of a tunnel, or it is cut off.');
+    if (isByHand) {
+      await folder.write('request.pem', await folder.request(ticket.id, ticket.name));
+      tell(`request.pem lies in ${folder.path}. Bring it to the server, and come back with the bundle.`);
+      return 'only asked';
+    }
+    const known = await folder.place();
+    if (known?.id !== ticket.id || (await folder.credentials()) === null) await enrol(folder, ticket, tell, signal);
+    await folder.keepPlace(placeOf(ticket));
+  }
+  if (bundle !== null) {
+    const given = bundleIn(await readText(bundle));
+    await folder.keep(given);
+    await folder.write(configurationFile, `${JSON.stringify(given.configuration, null, 2)}\n`);
+  }
+  if ((await folder.read(fileNames.key)) === null)
+    throw new Error(`${folder.path} holds no ${fileNames.key}. Begin with a ticket.`);
+  return folder.place();
+}
+
+function bundleIn(text: string): TunnelBundle {
+  let value: unknown = null;
+  try {
+    value = JSON.parse(text);
+  } catch {
+    // Told below.
+  }
+  const read = tunnelBundle.safeParse(value);
+  if (!read.success) throw new Error('This is no bundle for an end of a tunnel, or it is cut off.');
+  return read.data;
+}
+
+async function readText(file: string): Promise<string> {
+  if (file !== '-')
+    return readFile(file, 'utf8').catch(() => {
+      throw new Error(`${file} can’t be read.`);
+    });
+  let text = '';
+  for await (const part of process.stdin) {
+    text += String(part);
+    if (text.length > 10_000_000) throw new Error('What came on standard input is too long.');
+  }
+  return text;
 }

@@ -1,31 +1,5 @@
-/** Why a stream or a line was refused. */
-export const refusals = [
-  'unknown target',
-  'target does not answer',
-  'too many streams',
-  'no line',
-  'certificate not valid',
-  'peer not named',
-  'no certificate',
-] as const;
-export type Refusal = (typeof refusals)[number];
-
-/** What an end of a tunnel tells of itself. */
-export interface TunnelStatistics {
-  readonly name: string;
-  readonly state: 'waiting' | 'joined' | 'stopping';
-  /** Who is at the other end; null: nobody. */
-  readonly peer: string | null;
-  readonly joinedAt: string | null;
-  /** Of the last sign of life; null: there was none yet. */
-  readonly roundTripMs: number | null;
-  readonly streams: { readonly open: number; readonly total: number };
-  /** Of what streams carried. */
-  readonly bytes: { readonly sent: number; readonly received: number };
-  /** How often the line was made anew. */
-  readonly joins: number;
-  readonly refused: Readonly<Record<Refusal, number>>;
-}
+import { refusals } from '@loyal-hinge/contract/line';
+import type { Refusal, TunnelStatistics } from '@loyal-hinge/contract/line';
 
 /** Counts what happens at an end. */
 export class Counts {

@@ -185,6 +185,20 @@ export const at = {
   putConduit: 'PUT /api/passage/conduits/:conduitId',
   removeConduit: 'DELETE /api/passage/conduits/:conduitId',
 
+  tunnels: 'GET /api/tunnels',
+  addTunnel: 'POST /api/tunnels',
+  tunnel: 'GET /api/tunnels/:tunnelId',
+  putTunnel: 'PUT /api/tunnels/:tunnelId',
+  removeTunnel: 'DELETE /api/tunnels/:tunnelId',
+  leadThroughTunnel: 'POST /api/tunnels/:tunnelId/links',
+  leadStraight: 'DELETE /api/tunnels/:tunnelId/links/:linkId',
+  tunnelOrder: 'POST /api/tunnels/:tunnelId/order',
+  makeOutpostTicket: 'POST /api/outposts/:outpostId/ticket',
+  bringOutpostRequest: 'POST /api/outposts/:outpostId/request',
+  signOutpost: 'POST /api/outposts/:outpostId/certificate',
+  refuseOutpost: 'DELETE /api/outposts/:outpostId/request',
+  tunnelEndBundle: 'GET /api/outposts/:outpostId/bundle',
+
   search: 'GET /api/search',
 } as const;
 

@@ -13,6 +13,7 @@ import { ordersRoutes } from './orders.js';
 import { reportRoutes } from './reports.js';
 import { dcomRoutes } from './dcom.js';
 import { passageRoutes } from './passage.js';
+import { tunnelRoutes } from './tunnels.js';
 import { rightsRoutes } from './rights.js';
 import { proposalsRoutes } from './proposals.js';
 import { searchRoutes } from './search.js';
@@ -37,6 +38,7 @@ export const routes = {
   ...rightsRoutes,
   ...dcomRoutes,
   ...passageRoutes,
+  ...tunnelRoutes,
   ...searchRoutes,
 } as const;
 export type RouteName = keyof typeof routes;

@@ -10,6 +10,7 @@ import type { CertificateSummary } from '../trust/certificate.js';
 import type { EndpointUrlFlaw } from './endpoint-url.js';
 import type { PassageVerdict } from '../passage/judge.js';
 import type { Opening, OpeningPurpose } from '../passage/openings.js';
+import type { TunnelPlace, TunnelSide } from '../tunnels/tunnelled.js';
 import type { ClassicFact } from './classic/facts.js';
 
 /** How a fact came to be known: by a live attempt, computed from other facts, or read from a file or a log. */
@@ -27,6 +28,7 @@ export type FactBody =
   | EndpointUrlFact
   | NameResolutionFact
   | PassageFact
+  | TunnelFact
   | TcpConnectFact
   | HelloFact
   | ServersFact
@@ -128,6 +130,27 @@ export interface FirewallOnWay {
     readonly commands: readonly string[];
     readonly undo: readonly string[];
   } | null;
+}
+
+/** The link goes through a tunnel: what its ends told last. */
+export interface TunnelFact {
+  readonly kind: 'tunnel';
+  readonly tunnelId: string;
+  readonly name: string;
+  /** Where the client dials. */
+  readonly entrance: TunnelPlace;
+  /** What the end at the server’s side connects to. */
+  readonly target: TunnelPlace;
+  readonly ends: readonly TunnelEndSeen[];
+}
+export interface TunnelEndSeen {
+  readonly side: TunnelSide;
+  readonly machine: string;
+  /** `away`: it told nothing for a while; `unset`: it was never heard. */
+  readonly state: 'joined' | 'waiting' | 'stopping' | 'away' | 'unset';
+  readonly heardAt: Instant | null;
+  /** Why it can’t do what it shall. */
+  readonly fault: string | null;
 }
 
 export type ConnectOutcome = 'open' | 'refused' | 'silent' | 'unreachable' | 'reset';

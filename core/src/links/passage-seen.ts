@@ -5,7 +5,16 @@ export type PassageSeen = 'through' | 'not through' | 'not tried';
 
 /** Whether something was seen to get through by an opening, whatever rules say of it. */
 export function seenThrough({ facts }: Pick<Sight, 'facts'>, { purpose }: FactOf<'passage'>): PassageSeen {
-  if (purpose === 'endpoint' || purpose === 'mapper') {
+  if (purpose === 'tunnel') {
+    const ends = facts.latest('tunnel')?.ends ?? [];
+    if (ends.length > 0 && ends.every(({ state }) => state === 'joined')) return 'through';
+    return ends.some(({ side, state }) => side === 'dials' && state === 'waiting') ? 'not through' : 'not tried';
+  }
+  if (purpose === 'endpoint' && facts.latest('tunnel')) {
+    const hello = facts.latest('hello');
+    return hello?.outcome === 'acknowledged' ? 'through' : 'not tried';
+  }
+  if (purpose === 'endpoint' || purpose === 'mapper' || purpose === 'entrance') {
     const dialled = facts.all('tcp-connect').filter((fact) => fact.purpose === 'link');
     if (dialled.length === 0) return 'not tried';
     // Who refuses may be the machine itself: what refuses was reached, unless a firewall on the way refuses for it.

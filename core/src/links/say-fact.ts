@@ -5,7 +5,7 @@ import { explainedStatusCode } from '../ua/status-codes.js';
 import { tokenWords } from '../ua/user-tokens.js';
 import { endpointName } from '../entry/endpoint.js';
 import { sayFloor } from '../entry/floor.js';
-import type { Fact, FactOf, TcpConnectFact } from './facts.js';
+import type { Fact, FactOf, TcpConnectFact, TunnelEndSeen } from './facts.js';
 import { counted, listed } from './wording.js';
 import { dayOf, spanOf } from '../time.js';
 
@@ -18,6 +18,8 @@ export function sayFact(fact: Fact): string {
         : `The endpoint URL is ${fact.given}.`;
     case 'name-resolution':
       return sayResolution(fact);
+    case 'tunnel':
+      return sayTunnel(fact);
     case 'passage':
       return sayPassage(fact);
     case 'tcp-connect':
@@ -226,6 +228,23 @@ function sayWatched(fact: FactOf<'item-watched'>): string {
       : `first notification after ${spanOf(fact.firstNotificationMs)}`;
   return `${fact.path}: ${first}, ${counted(fact.changes, 'change')}, ${counted(fact.keepAlives, 'keep-alive')}; sampling every ${spanOf(fact.revisedSamplingIntervalMs)}.`;
 }
+
+/** How a tunnel that a link goes through stands. */
+function sayTunnel({ name, entrance, target, ends }: FactOf<'tunnel'>): string {
+  const each = ends.map(({ machine, state, fault }) =>
+    fault === null ? `the end on ${machine} ${tunnelEndWords[state]}` : `the end on ${machine} can’t: ${fault}`,
+  );
+  return `Through ${name}, from ${entrance.address} port ${entrance.port} to ${target.address} port ${target.port}: ${listed(each)}.`;
+}
+
+/** How an end of a tunnel stands, in words. */
+export const tunnelEndWords: Readonly<Record<TunnelEndSeen['state'], string>> = {
+  joined: 'is joined',
+  waiting: 'waits for the other one',
+  stopping: 'is stopping',
+  away: 'is silent',
+  unset: 'was never heard',
+};
 
 /** What the firewalls’ rules make of an opening. */
 function sayPassage(fact: FactOf<'passage'>): string {

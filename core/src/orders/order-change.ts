@@ -6,14 +6,16 @@ import { undoOfDoors } from '../entry/door-change.js';
 import type { DoorChange } from '../entry/door-change.js';
 import { undoOfPassageChange } from '../passage/rule-order.js';
 import type { PassageChange } from '../passage/rule-order.js';
+import { undoOfTunnelChange } from '../tunnels/tunnel-order.js';
+import type { TunnelChange } from '../tunnels/tunnel-order.js';
 import { stageOf, targetOf, undoOf } from '../trust/plant-trust/trust-change.js';
 import type { Stage, TrustChange } from '../trust/plant-trust/trust-change.js';
 
 /** Whatever a line of a work order may change. A capability that joins adds its changes here, and its row below. */
-export type OrderChange = TrustChange | DoorChange | AccessChange | DcomChange | PassageChange;
+export type OrderChange = TrustChange | DoorChange | AccessChange | DcomChange | PassageChange | TunnelChange;
 
 /** The capability that words a change, carries it out, proves it and undoes it. */
-export type ChangeCapability = 'trust' | 'entry' | 'accounts' | 'dcom' | 'passage';
+export type ChangeCapability = 'trust' | 'entry' | 'accounts' | 'dcom' | 'passage' | 'tunnels';
 
 /** What a work order has to know of a change without knowing what it means. */
 interface KnownChange<Change> {
@@ -56,11 +58,19 @@ const ofPassage: KnownChange<PassageChange> = {
   undo: undoOfPassageChange,
 };
 
+const ofTunnels: KnownChange<TunnelChange> = {
+  capability: 'tunnels',
+  target: ({ machineId }) => machineId,
+  stage: ({ kind }) => (kind === 'set-up-tunnel-end' ? 0 : kind === 'take-down-tunnel-end' ? 2 : 1),
+  undo: undoOfTunnelChange,
+};
+
 const kinds: Readonly<Record<TrustChange['kind'], KnownChange<TrustChange>>> &
   Readonly<Record<DoorChange['kind'], KnownChange<DoorChange>>> &
   Readonly<Record<AccessChange['kind'], KnownChange<AccessChange>>> &
   Readonly<Record<DcomChange['kind'], KnownChange<DcomChange>>> &
-  Readonly<Record<PassageChange['kind'], KnownChange<PassageChange>>> = {
+  Readonly<Record<PassageChange['kind'], KnownChange<PassageChange>>> &
+  Readonly<Record<TunnelChange['kind'], KnownChange<TunnelChange>>> = {
   'list-certificate': ofTrust,
   'unlist-certificate': ofTrust,
   'list-crl': ofTrust,
@@ -78,6 +88,10 @@ const kinds: Readonly<Record<TrustChange['kind'], KnownChange<TrustChange>>> &
   'set-permission': ofDcom,
   'add-rules': ofPassage,
   'remove-rules': ofPassage,
+  'set-up-tunnel-end': ofTunnels,
+  'take-down-tunnel-end': ofTunnels,
+  'lead-through-tunnel': ofTunnels,
+  'lead-straight': ofTunnels,
 };
 
 const knownOf = ({ kind }: OrderChange): KnownChange<OrderChange> => kinds[kind];

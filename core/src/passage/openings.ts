@@ -1,6 +1,8 @@
 import { portsIn } from '../dcom/object-ports.js';
 import { linkUrlParts, registeredMapperPort } from '../links/link-url.js';
-import type { LinkInPlant } from '../plant/plant.js';
+import type { LinkInPlant, Machine } from '../plant/plant.js';
+import { otherSide } from '../tunnels/tunnelled.js';
+import type { TunnelInPlant, TunnelledWay, TunnelPlace } from '../tunnels/tunnelled.js';
 import { readAddress, readPorts } from './addresses.js';
 import { regionOf, states } from './flow-set.js';
 import type { Region } from './flow-set.js';
@@ -10,6 +12,8 @@ import { protocol } from './rule-set.js';
 
 /** For what a link needs an opening. */
 export const openingPurposes = {
+  entrance: 'the entrance of the tunnel',
+  tunnel: 'the tunnel',
   endpoint: 'the server’s endpoint',
   mapper: 'the server’s mapper',
   objects: 'the server’s objects',
@@ -23,6 +27,8 @@ export interface Opening {
   readonly purpose: OpeningPurpose;
   /** Who opens the connection. */
   readonly opens: 'client' | 'server';
+  /** The machines that it joins. */
+  readonly between: { readonly from: Machine; readonly to: Machine };
   readonly source: readonly string[];
   readonly destination: readonly string[];
   /** Of TCP. */
@@ -39,12 +45,15 @@ export type ObjectPorts = (machineId: string) => readonly string[] | null;
  * The openings that a link needs, from its kind and its needs: over UA the endpoint’s port; over classic OPC the mapper, the ports of
  * objects by the machine’s own setting, and the same the other way where changes are told.
  * @param addresses of the server, as its name resolves or as they are written down
+ * @param through the tunnel that it goes through; null: none
  */
 export function neededOpenings(
   subject: LinkInPlant,
   addresses: readonly string[],
   objectPorts: ObjectPorts,
+  through: TunnelledWay | null = null,
 ): readonly Opening[] {
+  if (through) return openingsThrough(subject, through);
   const { link, clientMachine, serverMachine } = subject;
   const parts = linkUrlParts(link);
   if (!parts) return [];
@@ -52,6 +61,7 @@ export function neededOpenings(
   const toServer = (purpose: OpeningPurpose, ports: Ranges): Opening => ({
     purpose,
     opens: 'client',
+    between: { from: clientMachine, to: serverMachine },
     source: clientMachine.addresses,
     destination: there,
     ports,
@@ -60,6 +70,7 @@ export function neededOpenings(
   const back = (purpose: OpeningPurpose, ports: Ranges): Opening => ({
     purpose,
     opens: 'server',
+    between: { from: serverMachine, to: clientMachine },
     source: there,
     destination: clientMachine.addresses,
     ports,
@@ -76,6 +87,32 @@ export function neededOpenings(
       : []),
   ];
 }
+
+/** Through a tunnel: to its entrance, from the end that dials to the one that listens, and from the last end to the server. */
+function openingsThrough(
+  { clientMachine, serverMachine }: LinkInPlant,
+  { tunnel, side, entrance, target }: TunnelledWay,
+): readonly Opening[] {
+  const [near, far] = [tunnel.machines[side], tunnel.machines[otherSide(side)]];
+  return [
+    ...(near.id === clientMachine.id ? [] : [onePort('entrance', clientMachine, near, entrance)]),
+    { ...openingOfTunnel(tunnel), opens: side === 'dials' ? 'client' : 'server' },
+    ...(far.id === serverMachine.id ? [] : [onePort('endpoint', far, serverMachine, target)]),
+  ];
+}
+
+/** What a tunnel needs itself, whatever goes through it: its ends meet at one port. */
+export const openingOfTunnel = ({ machines, ...place }: TunnelInPlant): Opening =>
+  onePort('tunnel', machines.dials, machines.listens, place);
+
+const onePort = (purpose: OpeningPurpose, from: Machine, to: Machine, { address, port }: TunnelPlace): Opening => ({
+  purpose,
+  opens: 'client',
+  between: { from, to },
+  source: from.addresses.slice(0, 1),
+  destination: readAddress(address) === null ? to.addresses : [address],
+  ports: onePoint(port),
+});
 
 function portsOf(written: readonly string[] | null): Ranges {
   const ranges: Range[] = (written ?? []).flatMap((text) => readPorts(text) ?? []);

@@ -1,5 +1,5 @@
 import { linkInPlant } from '../plant/plant';
-import type { LinkInPlant, NeededItem, Plant } from '../plant/plant';
+import type { LinkInPlant, Machine, NeededItem, Plant } from '../plant/plant';
 import { withEdit } from './changed-rules';
 import { crossingsWithoutConduit } from './conduits';
 import { judgeWay } from './judge-way';
@@ -11,6 +11,7 @@ import type { RuleSet } from './rule-set';
 import { rulesToAdd, sayFlows } from './suggested-rules';
 import { wayBetween } from './way';
 import type { PassagePlan } from './way';
+import type { TunnelledWay } from '../tunnels/tunnelled';
 import { worthOfRules } from './worth';
 
 const zones = [
@@ -56,9 +57,18 @@ const nft = (body: string, more = ''): RuleSet =>
   rules(
     `table inet f {\n${more}\n chain forward {\n  type filter hook forward priority filter; policy drop;\n  ${body.split(';').join('\n  ')}\n }\n}`,
   );
+const standing = (id: string, zoneId: string, address: string) => ({
+  id,
+  zoneId,
+  name: id,
+  description: '',
+  hostNames: [],
+  addresses: [address],
+});
 const opening: Opening = {
   purpose: 'endpoint',
   opens: 'client',
+  between: { from: standing('board', 'office', '10.4.0.5'), to: standing('furnace', 'hot-end', '10.1.0.7') },
   source: ['10.4.0.5'],
   destination: ['10.1.0.7'],
   ports: [{ from: 4840, to: 4841 }],
@@ -342,5 +352,29 @@ describe('The openings that a link needs', () => {
       ['callback-objects', '10.1.0.5', '10.4.0.5', 16_384],
     ]);
     expect(neededOpenings(subject('classic', [{ path: 'A', uses: ['read'] }]), [], () => null)).toHaveLength(2);
+  });
+
+  it('are one port between the ends of a tunnel, and what lies before and behind them', () => {
+    const tunnelled = subject('ua', []);
+    const { clientMachine: board, serverMachine: furnace } = tunnelled;
+    const gate = standing('gate', 'z', '10.1.0.9');
+    const way = (listens: Machine, side: 'listens' | 'dials', dials: Machine): TunnelledWay => ({
+      tunnel: { id: 't', name: 'T', address: listens.addresses[0] ?? '', port: 48_500, machines: { listens, dials } },
+      side,
+      entrance: { address: '10.4.0.5', port: 4841 },
+      target: { address: '10.1.0.5', port: 4841 },
+    });
+    const through = (tunnel: TunnelledWay) =>
+      neededOpenings(tunnelled, [], () => null, tunnel).map(({ purpose, opens, source, destination }) => [
+        purpose,
+        opens,
+        source[0],
+        destination[0],
+      ]);
+    expect(through(way(furnace, 'dials', board))).toEqual([['tunnel', 'client', '10.4.0.5', '10.1.0.5']]);
+    expect(through(way(board, 'listens', gate))).toEqual([
+      ['tunnel', 'server', '10.1.0.9', '10.4.0.5'],
+      ['endpoint', 'client', '10.1.0.9', '10.1.0.5'],
+    ]);
   });
 });

@@ -186,6 +186,25 @@ export const facts = {
       },
       'reckoned',
     ),
+  /** By what its two ends said. */
+  tunnel: (...states: readonly ('joined' | 'waiting' | 'away')[]): Fact =>
+    fact(
+      {
+        kind: 'tunnel',
+        tunnelId: 't',
+        name: 'Hot end tunnel',
+        entrance: { address: '10.0.0.7', port: 48_400 },
+        target: { address: '10.0.0.1', port: 4840 },
+        ends: (['listens', 'dials'] as const).map((side, index) => ({
+          side,
+          machine: side === 'listens' ? 'Furnace' : 'Display',
+          state: states[index] ?? 'joined',
+          heardAt: now,
+          fault: null,
+        })),
+      },
+      'reported',
+    ),
   dialled: (
     outcome: 'open' | 'refused' | 'silent',
     ms = 3,

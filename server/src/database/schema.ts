@@ -42,10 +42,12 @@ import type {
   ServerReport,
   ServerSessions,
   StepId,
+  TunnelSide,
   OrderChange,
   Verdict,
   WaivableStep,
 } from '@loyal-hinge/core';
+import type { FromOutpost, OutpostKind, TunnelLimits, TunnelStatistics } from '@loyal-hinge/contract/line';
 import type {
   DcomExport,
   Firewall,
@@ -231,6 +233,87 @@ export const firewallRules = pgTable(
     text: text('text').notNull(),
   },
   (table) => [index('firewall_rules_by_firewall').on(table.firewallId, table.id)],
+);
+
+/** Processes of this product on other machines. */
+export const outposts = pgTable(
+  'outposts',
+  {
+    id: text('id').primaryKey(),
+    kind: text('kind').$type<OutpostKind>().notNull(),
+    name: text('name').notNull(),
+    machineId: text('machine_id')
+      .notNull()
+      .references(() => machines.id, { onDelete: 'cascade' }),
+    /** SHA-256 of its ticket’s secret; null: it has none that can be used. */
+    ticketHash: text('ticket_hash').unique(),
+    ticketUntil: instant('ticket_until'),
+    /** PKCS#10 in Base64, while it waits to be signed and afterwards. */
+    request: text('request'),
+    isAsking: boolean('is_asking').notNull().default(false),
+    authority: text('authority'),
+    thumbprint: text('thumbprint'),
+    /** Of the certificate before, by which it is known until it shows the new one. */
+    formerThumbprint: text('former_thumbprint'),
+    heardAt: instant('heard_at'),
+    address: text('address'),
+    /** The process that it is connected to; null: none. */
+    processId: text('process_id'),
+    /** What it told of itself last. */
+    told: jsonb('told').$type<FromOutpost>(),
+  },
+  (table) => [index('outposts_by_machine').on(table.machineId)],
+);
+
+/** Tunnels between two machines: one end listens, the other dials. */
+export const tunnels = pgTable(
+  'tunnels',
+  {
+    id: text('id').primaryKey(),
+    name: text('name').notNull(),
+    listeningId: text('listening_id')
+      .notNull()
+      .references(() => outposts.id, { onDelete: 'cascade' }),
+    diallingId: text('dialling_id')
+      .notNull()
+      .references(() => outposts.id, { onDelete: 'cascade' }),
+    address: text('address').notNull(),
+    port: integer('port').notNull(),
+    limits: jsonb('limits').$type<TunnelLimits>().notNull(),
+  },
+  (table) => [index('tunnels_by_listening').on(table.listeningId), index('tunnels_by_dialling').on(table.diallingId)],
+);
+
+/** Links that go through a tunnel: their clients dial its entrance. */
+export const tunnelledLinks = pgTable(
+  'tunnelled_links',
+  {
+    linkId: text('link_id')
+      .primaryKey()
+      .references(() => links.id, { onDelete: 'cascade' }),
+    tunnelId: text('tunnel_id')
+      .notNull()
+      .references(() => tunnels.id, { onDelete: 'cascade' }),
+    /** The end at the client’s side. */
+    side: text('side').$type<TunnelSide>().notNull(),
+    entranceAddress: text('entrance_address').notNull(),
+    entrancePort: integer('entrance_port').notNull(),
+  },
+  (table) => [index('tunnelled_links_by_tunnel').on(table.tunnelId)],
+);
+
+/** What ends of tunnels told of themselves; old ones go. */
+export const tunnelSamples = pgTable(
+  'tunnel_samples',
+  {
+    id: bigserial('id', { mode: 'number' }).primaryKey(),
+    outpostId: text('outpost_id')
+      .notNull()
+      .references(() => outposts.id, { onDelete: 'cascade' }),
+    at: now('at'),
+    statistics: jsonb('statistics').$type<TunnelStatistics>().notNull(),
+  },
+  (table) => [index('tunnel_samples_by_outpost').on(table.outpostId, table.at)],
 );
 
 /** What a server said of its endpoints when a check asked it last, as far as doors hang on it: nobody has to search the facts. */

@@ -11,11 +11,18 @@ const longestWaitMs = 5000;
 export type Notice =
   | { readonly kind: 'event' }
   | { readonly kind: 'sign-ins-ended' }
-  | { readonly kind: 'cancel'; readonly checkId: string };
+  | { readonly kind: 'cancel'; readonly checkId: string }
+  /** Something is other than before that an outpost has to be told. */
+  | { readonly kind: 'outpost'; readonly outpostId: string };
 
 /** Told when the transaction is committed: streams of sessions that have ended end now, and not at their next look. */
 export async function tellSignInsEnded(tx: Queryable): Promise<void> {
   await tx.execute(sql`select pg_notify(${channel}, 'sign-ins-ended')`);
+}
+
+/** Told when the transaction is committed: whichever process an outpost is connected to looks what it has to be told. */
+export async function tellOutpost(tx: Queryable, outpostId: string): Promise<void> {
+  await tx.execute(sql`select pg_notify(${channel}, ${`outpost ${outpostId}`})`);
 }
 
 /** Hears what other processes on the same data tell; takes the connection up again by itself when it breaks. */
@@ -78,13 +85,17 @@ export class Notices {
   }
 
   private told(payload: string): void {
-    const [kind, checkId] = payload.split(' ');
+    const [kind, id] = payload.split(' ');
     const notice: Notice | null =
       kind === 'event' || kind === 'sign-ins-ended'
         ? { kind }
-        : kind === 'cancel' && checkId !== undefined
-          ? { kind, checkId }
-          : null;
+        : id === undefined
+          ? null
+          : kind === 'cancel'
+            ? { kind, checkId: id }
+            : kind === 'outpost'
+              ? { kind, outpostId: id }
+              : null;
     if (notice) for (const hearer of this.hearers) hearer(notice);
   }
 }

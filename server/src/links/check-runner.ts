@@ -44,8 +44,8 @@ export class CheckRunner {
     /** One connection at a time per machine, whoever dials it. */
     private readonly locks: Pick<MachineLocks, 'takeIfFree' | 'personAt'>,
     private readonly readServerLists: (serverId: string, signal: AbortSignal) => Promise<ServerLists>,
-    /** Told when it was seen what a server offers. */
-    private readonly sawEndpoints: (serverId: string) => Promise<void>,
+    /** Told of which server or link it was seen how it stands: whatever waits for that to be proved is looked at. */
+    private readonly seen: (subjectId: string) => Promise<void>,
     /** Asks for checks of links that missed what was found now: it is there, and hidden from their users. */
     private readonly checkAfresh: (linkIds: readonly string[], askedBy: string) => Promise<unknown>,
   ) {}
@@ -201,6 +201,7 @@ export class CheckRunner {
     await persist(patienceMs, () => keepAssessment(this.db, { linkId: asked.linkId, checkId: asked.id, at, body }));
     await persist(patienceMs, () => this.noteServersCertificate(subject, seen));
     await persist(patienceMs, () => this.noteEndpoints(asked, subject, seen));
+    await this.seen(asked.linkId);
     await this.end(asked.id, asked.linkId, ['running'], { state: 'done', found: body.state });
     await persist(patienceMs, () => this.tellWhoMissedIt(asked, subject, seen));
   }
@@ -220,7 +221,7 @@ export class CheckRunner {
     if (endpoints[0]?.applicationUri !== server.applicationUri) return;
     if (await keepEndpoints(this.db, { serverId: server.id, checkId, seenAt, endpoints }))
       await this.events.tell({ kind: 'entry-changed' });
-    await this.sawEndpoints(server.id);
+    await this.seen(server.id);
   }
 
   /** What a server shows is known of it, where it is the one that the plant means. */

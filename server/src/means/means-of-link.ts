@@ -17,6 +17,7 @@ import { seenByOthers } from './seen-by-others.js';
 import { reportedRights } from '../dcom/reported-rights.js';
 import { knownPassage } from '../passage/known.js';
 import { passageFacts } from '../passage/ways.js';
+import { tunnelOfLink } from '../tunnels/known.js';
 import { passwordFor } from './kept-passwords.js';
 import { assessmentOf, factsOfCheck } from '../facts/store.js';
 
@@ -41,6 +42,7 @@ export async function meansOfLink(db: Queryable, secrets: SecretStore, subject: 
     exceptions,
     classicRights,
     passage,
+    tunnel,
   ] = await Promise.all([
     readSetting(db, 'nameServer'),
     readSetting(db, 'declaredRanges'),
@@ -59,6 +61,7 @@ export async function meansOfLink(db: Queryable, secrets: SecretStore, subject: 
     exceptionsInForce(db, [link.id, server.id]),
     reportedRights(db, subject),
     knownPassage(db),
+    tunnelOfLink(db, link.id),
   ]);
   const privateKeyPem = key && 'secret' in key ? key.secret : null;
   return {
@@ -85,6 +88,7 @@ export async function meansOfLink(db: Queryable, secrets: SecretStore, subject: 
     readServerLists: null,
     classicRights,
     passage: (addresses) => passageFacts(passage, subject, addresses),
+    tunnel: tunnel?.fact ?? null,
     limits: usualLimits,
   };
 }

@@ -90,8 +90,8 @@ export class WorkOrders {
   }
 
   /** It was seen how something stands that lines change: those that wait for their proof are looked at. */
-  async proveAbout(target: string): Promise<void> {
-    for (const orderId of await ordersDoneAt(this.db, target)) await this.prove(orderId);
+  async proveAbout(subjectId: string): Promise<void> {
+    for (const orderId of await ordersDoneAt(this.db, subjectId)) await this.prove(orderId);
   }
 
   /** Looks at what is known now, and marks those lines proved whose change holds; the order is proved when all are. */

@@ -108,11 +108,17 @@ export const claimLines = (
     .returning();
 
 /** Orders with lines that were carried out at a server, and are not proved. */
-export async function ordersDoneAt(db: Queryable, serverId: string): Promise<readonly string[]> {
+/** Orders with lines that wait for their proof, and are about a server, an outpost or a link. */
+export async function ordersDoneAt(db: Queryable, subjectId: string): Promise<readonly string[]> {
   const rows = await db
     .select({ orderId: orderLines.orderId })
     .from(orderLines)
-    .where(and(eq(orderLines.state, 'done'), sql`${orderLines.change}->>'serverId' = ${serverId}`))
+    .where(
+      and(
+        eq(orderLines.state, 'done'),
+        sql`${subjectId} in (${orderLines.change}->>'serverId', ${orderLines.change}->>'outpostId', ${orderLines.change}->>'linkId')`,
+      ),
+    )
     .groupBy(orderLines.orderId);
   return rows.map(({ orderId }) => orderId);
 }

@@ -1,9 +1,10 @@
 import { readRuleSet } from '@loyal-hinge/core';
-import type { Conduit as CoreConduit, PassagePlan, RuleSet } from '@loyal-hinge/core';
+import type { Conduit as CoreConduit, PassagePlan, RuleSet, TunnelledWay } from '@loyal-hinge/core';
 import { asc } from 'drizzle-orm';
 import type { Queryable } from '../database/database.js';
 import { zones } from '../database/schema.js';
 import { newestExports } from '../dcom/store.js';
+import { knownTunnels, tunnelledWays } from '../tunnels/known.js';
 import { newestRules, readConduits, readFirewalls, textOfRules } from './store.js';
 import type { AboutRules } from './store.js';
 
@@ -14,6 +15,8 @@ export interface KnownPassage {
   readonly rulesOf: (firewallId: string) => RuleSet | null;
   /** What machines’ exports say of the ports of their objects. */
   readonly objectPorts: (machineId: string) => readonly string[] | null;
+  /** The tunnel that a link goes through; null: it goes straight. */
+  readonly throughOf: (linkId: string) => TunnelledWay | null;
 }
 
 /** Rules that were read before, by their row: they never change, and reading large ones takes a while. */
@@ -35,17 +38,19 @@ async function readOf(db: Queryable, rulesId: number): Promise<RuleSet | null> {
 }
 
 export async function knownPassage(db: Queryable): Promise<KnownPassage> {
-  const [devices, conduits, zoneRows, newest] = await Promise.all([
+  const [devices, conduits, zoneRows, newest, tunnels] = await Promise.all([
     readFirewalls(db),
     readConduits(db),
     db.select({ id: zones.id, name: zones.name }).from(zones).orderBy(asc(zones.order), asc(zones.id)),
     newestRules(db),
+    knownTunnels(db),
   ]);
   const sets = new Map<string, RuleSet>();
   for (const { firewallId, id } of newest) {
     const read = await readOf(db, id);
     if (read) sets.set(firewallId, read);
   }
+  const through = tunnelledWays(tunnels);
   const exports = devices.length === 0 ? [] : await newestExports(db);
   const ports = new Map(exports.map(({ machineId, settings }) => [machineId, settings.ports]));
   return {
@@ -53,6 +58,7 @@ export async function knownPassage(db: Queryable): Promise<KnownPassage> {
     about: new Map(newest.map((each) => [each.firewallId, each])),
     rulesOf: (firewallId) => sets.get(firewallId) ?? null,
     objectPorts: (machineId) => ports.get(machineId) ?? null,
+    throughOf: (linkId) => through.get(linkId) ?? null,
   };
 }
 

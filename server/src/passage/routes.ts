@@ -7,6 +7,7 @@ import type { Runs } from '../heavy/jobs.js';
 import { invalid, notFound } from '../http/problems.js';
 import { serve, serveLarge } from '../http/serve.js';
 import type { FindActor } from '../http/serve.js';
+import { freeId } from '../system/free-id.js';
 import { readPlant } from '../plant/store.js';
 import type { PassageJobs } from './jobs.js';
 import {
@@ -150,19 +151,4 @@ async function refuseUnfitConduit(
     throw invalid(`“${other.name}” already leads from the one zone to the other.`, [
       { place: 'toZoneId', says: `“${other.name}” already leads there.` },
     ]);
-}
-
-/** A short word made of a name, that nothing else is called by yet. */
-function freeId(name: string, taken: readonly string[]): string {
-  const plain =
-    name
-      .normalize('NFKD')
-      .toLowerCase()
-      .replace(/[^a-z0-9]+/g, '-')
-      .replace(/^-+|-+$/g, '')
-      .slice(0, 60) || 'passage';
-  for (let number = 1; ; number += 1) {
-    const id = number === 1 ? plain : `${plain}-${number}`;
-    if (!taken.includes(id)) return id;
-  }
 }

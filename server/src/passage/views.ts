@@ -97,6 +97,11 @@ function passageOf(known: KnownPassage, subject: LinkInPlant, openings: readonly
     openings: openings.map((judged) => ({
       purpose: judged.opening.purpose,
       opens: judged.opening.opens,
+      between: {
+        from: judged.opening.between.from.name,
+        to: judged.opening.between.to.name,
+        zoneIds: [...judged.way.zoneIds],
+      },
       from: [...judged.opening.source],
       to: [...judged.opening.destination],
       ports: [...sayNumbers(judged.opening.ports)],

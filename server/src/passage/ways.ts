@@ -9,6 +9,7 @@ import {
   rulesToAdd,
   sayNumbers,
   wayBetween,
+  withEdit,
 } from '@loyal-hinge/core';
 import type {
   HopVerdict,
@@ -18,6 +19,7 @@ import type {
   PassageChange,
   PassageFact,
   RuleSet,
+  TunnelledWay,
   Way,
 } from '@loyal-hinge/core';
 import type { KnownPassage } from './known.js';
@@ -36,20 +38,27 @@ export function judgedOpenings(
   subject: LinkInPlant,
   addresses: readonly string[],
   rulesOf: KnownPassage['rulesOf'] = known.rulesOf,
+  through: TunnelledWay | null = known.throughOf(subject.link.id),
 ): readonly JudgedOpening[] {
-  const { clientMachine, serverMachine } = subject;
   return neededOpenings(
     asDialled(subject),
     addresses.length > 0 ? addresses : addressesOf(subject),
     known.objectPorts,
-  ).flatMap((opening) => {
-    const [from, to] = opening.opens === 'client' ? [clientMachine, serverMachine] : [serverMachine, clientMachine];
-    const way = wayBetween(known.plan, from, to);
-    const flows = flowsOfOpening(opening);
-    if (!flows) return [];
-    const { hops, verdict, stopsAt } = judgeWay(way, flows, rulesOf);
-    return [{ opening, way, hops, verdict: stopsAt?.isPartly ? 'partly' : verdict }];
-  });
+    through,
+  ).flatMap((opening) => judgedOpening(known, opening, rulesOf) ?? []);
+}
+
+/** One opening, judged; null: an end of it has no address. */
+export function judgedOpening(
+  known: KnownPassage,
+  opening: Opening,
+  rulesOf: KnownPassage['rulesOf'] = known.rulesOf,
+): JudgedOpening | null {
+  const way = wayBetween(known.plan, opening.between.from, opening.between.to);
+  const flows = flowsOfOpening(opening);
+  if (!flows) return null;
+  const { hops, verdict, stopsAt } = judgeWay(way, flows, rulesOf);
+  return { opening, way, hops, verdict: stopsAt?.isPartly ? 'partly' : verdict };
 }
 
 /** A client dials from the first of its machine’s addresses. */
@@ -100,6 +109,42 @@ export const firewallsOf = (known: KnownPassage, { link }: LinkInPlant, { hops, 
     isAnswer: hop.isAnswer,
     change: changeAt(known.rulesOf(hop.hop.device.id), hop, link.name, opening.purpose),
   }));
+
+/**
+ * The smallest changes at all firewalls on the way of an opening, each reckoned with the ones before it carried out: behind a
+ * firewall that is opened, another one may stop it. @param name for whom
+ */
+export function changesFor(known: KnownPassage, opening: Opening, name: string): readonly PassageChange[] {
+  const changes: PassageChange[] = [];
+  const changed = new Map<string, RuleSet>();
+  const rulesOf = (id: string): RuleSet | null => changed.get(id) ?? known.rulesOf(id);
+  for (let round = 0; round < mostFirewalls; round += 1) {
+    const stopped = judgedOpening(known, opening, rulesOf)?.hops.find(
+      ({ verdict }) => verdict === 'drop' || verdict === 'reject',
+    );
+    const rules = stopped && rulesOf(stopped.hop.device.id);
+    const change = rules && changeAt(rules, stopped, name, opening.purpose);
+    if (!change) break;
+    const after = change.rules.reduce<RuleSet | null>((set, text, index) => {
+      const at = {
+        table: change.table,
+        chain: change.chain,
+        index: (change.before ?? lengthOf(rules, change)) + index,
+      };
+      return set && withEdit(set, { kind: 'add', at, text });
+    }, rules);
+    changes.push(change);
+    if (!after) break;
+    changed.set(change.firewallId, after);
+  }
+  return changes;
+}
+
+const mostFirewalls = 16;
+const lengthOf = (rules: RuleSet, { table, chain }: PassageChange): number =>
+  [...rules.chains.values()]
+    .find((each) => each.table === table && each.name === chain)
+    ?.rules.filter((rule) => !rule.isImplied).length ?? 0;
 
 function changeAt(rules: RuleSet | null, hop: HopVerdict, link: string, purpose: OpeningPurpose): PassageChange | null {
   if (!rules || (hop.verdict !== 'drop' && hop.verdict !== 'reject')) return null;

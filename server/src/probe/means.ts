@@ -15,6 +15,7 @@ import type {
   StepId,
   CertificateSummary,
   TrustList,
+  TunnelFact,
   Waiver,
   Withheld,
 } from '@loyal-hinge/core';
@@ -62,6 +63,8 @@ export interface CheckMeans {
   readonly classicRights: Omit<ClassicRightsFact, 'kind'> | null;
   /** What the firewalls that the plant knows make of the link’s connections to these addresses. */
   readonly passage: (addresses: readonly string[]) => readonly PassageFact[];
+  /** The tunnel that the link goes through, and how its ends stand; null: it goes straight. */
+  readonly tunnel: TunnelFact | null;
   readonly limits: CheckLimits;
 }
 

@@ -24,6 +24,14 @@ export function judgeUrl(walk: Walk): EndpointUrlParts | null {
   return judged.flaws.length > 0 ? null : judged.parts;
 }
 
+/** Where the client dials: the link’s URL, or the entrance of the tunnel that it goes through. */
+export function dialledParts(walk: Walk, parts: EndpointUrlParts): EndpointUrlParts {
+  const { tunnel } = walk.means;
+  if (!tunnel) return parts;
+  walk.log.note(tunnel, 'reported');
+  return { ...parts, host: tunnel.entrance.address, port: tunnel.entrance.port };
+}
+
 export async function resolve(walk: Walk, host: string, purpose: Purpose): Promise<readonly string[]> {
   const begun = performance.now();
   const resolution = await resolveHost(host, walk.means.nameServer, walk.means.limits.resolveMs, walk.signal);
@@ -38,7 +46,7 @@ export async function reachAndGreet(
   resolved: readonly string[],
 ): Promise<string | null> {
   if (resolved.length === 0) return null;
-  const pinned = walk.subject.link.pinnedAddress;
+  const pinned = walk.means.tunnel ? null : walk.subject.link.pinnedAddress;
   const addresses = pinned === null ? resolved : [pinned];
   lookAtFirewalls(walk, addresses);
   walk.begin('reach', 'the connection');
@@ -48,7 +56,7 @@ export async function reachAndGreet(
   for (const other of sockets) if (other !== socket || walk.signal.aborted) other?.destroy();
   walk.signal.throwIfAborted();
   if (answering === undefined || !socket) {
-    await tryNeighbouringPorts(walk, addresses, parts.port);
+    if (!walk.means.tunnel) await tryNeighbouringPorts(walk, addresses, parts.port);
     return null;
   }
   walk.begin('hello', 'the Hello');

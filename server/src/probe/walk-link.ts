@@ -2,7 +2,7 @@ import { failureOf } from '../ua/failure.js';
 import { validateServer } from './certificates.js';
 import { choose, discover } from './discover.js';
 import type { CheckLog, CheckMeans, LinkInPlant } from './means.js';
-import { judgeUrl, near, reachAndGreet, resolve } from './reach.js';
+import { dialledParts, judgeUrl, near, reachAndGreet, resolve } from './reach.js';
 import { talk } from './talk.js';
 import type { UseSession } from './talk.js';
 import { useItems } from './use-items.js';
@@ -33,13 +33,14 @@ export async function walkLink(
 async function stepByStep(walk: Walk, use: UseSession): Promise<void> {
   const parts = judgeUrl(walk);
   if (!parts) return;
-  const addresses = await resolve(walk, parts.host, 'link');
-  const address = await reachAndGreet(walk, parts, addresses);
+  const dialled = dialledParts(walk, parts);
+  const addresses = await resolve(walk, dialled.host, 'link');
+  const address = await reachAndGreet(walk, dialled, addresses);
   if (address === null) return;
   const dial = {
     endpointUrl: walk.subject.link.endpointUrl,
     address,
-    port: parts.port,
+    port: dialled.port,
     from: near(walk, address),
     timeoutMs: walk.means.limits.callMs,
   };

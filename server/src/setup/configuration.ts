@@ -15,6 +15,9 @@ const environment = z.object({
   /** `yes`: TLS on loopback, too; elsewhere it is never left out. */
   HINGE_TLS: z.enum(['auto', 'yes']).default('auto'),
   HINGE_PORT: z.coerce.number().int().min(0).max(65535).default(4841),
+  /** Where outposts are listened to; the port left out: the next one after `HINGE_PORT`. */
+  HINGE_OUTPOST_HOST: z.string().optional(),
+  HINGE_OUTPOST_PORT: z.coerce.number().int().min(0).max(65535).optional(),
   /** What this process does: serve people, carry queued checks out, or both. */
   HINGE_ROLE: z.enum(['all', 'web', 'worker']).default('all'),
   HINGE_LOG: z.enum(['silent', 'error', 'warn', 'info', 'debug']).default('info'),
@@ -31,6 +34,8 @@ export interface Configuration {
   /** Folder of the server’s own certificate and key; null: it is reached from its own computer alone, in the clear. */
   readonly tlsFolder: string | null;
   readonly port: number;
+  /** Where outposts reach this server. */
+  readonly outposts: { readonly host: string; readonly port: number };
   readonly role: 'all' | 'web' | 'worker';
   readonly logLevel: string;
   /** Folder of the built web application, where it is to be served. */
@@ -60,6 +65,10 @@ export function readConfiguration(env: NodeJS.ProcessEnv): Configuration {
     host: data.HINGE_HOST,
     tlsFolder: needsTls(data.HINGE_HOST, data.HINGE_TLS) ? join(data.HINGE_DATA, 'tls') : null,
     port: data.HINGE_PORT,
+    outposts: {
+      host: data.HINGE_OUTPOST_HOST ?? data.HINGE_HOST,
+      port: data.HINGE_OUTPOST_PORT ?? (data.HINGE_PORT === 0 ? 0 : Math.min(data.HINGE_PORT + 1, 65_535)),
+    },
     role: data.HINGE_ROLE,
     logLevel: data.HINGE_LOG,
     webFolder: data.HINGE_WEB ?? null,

@@ -36,6 +36,7 @@ export function meansOf(taken: Handover, { link, client, server }: LinkInPlant):
       crls: (known?.crlsPem ?? []).map(derOf),
     },
     crlsDemanded: true,
+    tunnel: null,
     floor: { floor: noFloor, exception: null },
     plantFloor: noFloor,
     waivers: { client: [], server: [] },

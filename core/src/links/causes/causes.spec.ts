@@ -57,6 +57,7 @@ const userCertificate = (notAfter: string): Fact =>
 const seenByOther = (path = 'Furnace/Crown'): Fact =>
   fact({ kind: 'item-seen-by-other', path, as: 'technician', on: before(day), by: 'a check' }, 'reported');
 const unsecured = { policies: ['None' as const], modes: ['None' as const] };
+const closedHello = fact({ kind: 'hello', address: '10.0.0.7', port: 48_400, ms: 3, outcome: 'closed' });
 const used = facts.url('opc.tcp://furnace.works.example:4840');
 const astray = listed(endpoint('Basic256Sha256', 'SignAndEncrypt', { endpointUrl: 'opc.tcp://cabinet-7:4840' }));
 const earlier = (thumbprint: string): Fact =>
@@ -126,6 +127,21 @@ const cases: readonly Case[] = [
     cause: 'stopped-elsewhere',
     fires: [facts.passage('accept'), facts.dialled('silent')],
     justNot: [facts.passage('accept'), facts.dialled('refused')],
+  },
+  {
+    cause: 'tunnel-down',
+    fires: [facts.tunnel('joined', 'away'), facts.dialled('refused')],
+    justNot: [facts.tunnel('joined', 'joined'), facts.dialled('refused')],
+  },
+  {
+    cause: 'tunnel-down',
+    fires: [facts.tunnel('joined', 'waiting'), facts.dialled('open'), closedHello],
+    justNot: [facts.tunnel('joined', 'waiting'), facts.dialled('open'), facts.hello()],
+  },
+  {
+    cause: 'tunnel-target-silent',
+    fires: [facts.tunnel('joined', 'joined'), facts.dialled('open'), closedHello],
+    justNot: [facts.tunnel('joined', 'away'), facts.dialled('open'), closedHello],
   },
   {
     cause: 'port-refused',

@@ -79,6 +79,8 @@ import { writeOpen } from './write/write-open.js';
 import { writeRefused } from './write/write-refused.js';
 import { rulesOutOfDate } from './passage/rules-out-of-date.js';
 import { rulesStop } from './passage/rules-stop.js';
+import { tunnelDown } from './reach/tunnel-down.js';
+import { tunnelTargetSilent } from './hello/tunnel-target-silent.js';
 import { stoppedElsewhere } from './passage/stopped-elsewhere.js';
 
 /** The catalogue: every cause that the product knows, in the order of the steps. */
@@ -95,6 +97,8 @@ export const causes: readonly Cause[] = [
   rulesStop,
   rulesOutOfDate,
   stoppedElsewhere,
+  tunnelDown,
+  tunnelTargetSilent,
   farTooSlow,
   notUa,
   helloRefused,

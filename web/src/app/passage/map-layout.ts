@@ -1,5 +1,5 @@
 import { scaleBand } from 'd3';
-import type { LinkPassage, PassageView } from '@loyal-hinge/contract';
+import type { LinkPassage, PassageOpening, PassageView } from '@loyal-hinge/contract';
 import { isStopped } from './passage-words';
 
 /** Where everything stands on the map of zones and firewalls, in pixels. */
@@ -95,19 +95,21 @@ export interface DrawnWay {
   readonly stop: { readonly x: number; readonly y: number; readonly name: string } | null;
 }
 
-/** From the client’s machine over the firewalls to the server’s; cut where a firewall stops it. @param opens who opens the connection that is drawn */
-export function wayOf(
-  layout: MapLayout,
-  link: LinkPassage,
-  ends: { readonly from: string; readonly to: string },
-): DrawnWay | null {
-  const [from, to] = [ends.from, ends.to].map((id) => layout.machines.find((machine) => machine.id === id));
-  const opening = link.openings.find(({ verdict }) => isStopped(verdict)) ?? link.openings[0];
-  if (!from || !to || !opening) return null;
-  const [first, last] = opening.opens === 'client' ? [from, to] : [to, from];
+/** The opening of a link that is drawn: one that is stopped before others. */
+export const drawnOpening = ({ openings }: LinkPassage): PassageOpening | undefined =>
+  openings.find(({ verdict }) => isStopped(verdict)) ?? openings[0];
+
+/** From the machine that opens the connection over the firewalls to the other; cut where a firewall stops it. */
+export function wayOf(layout: MapLayout, link: LinkPassage): DrawnWay | null {
+  const opening = drawnOpening(link);
+  if (!opening) return null;
+  const [first, last] = [opening.between.from, opening.between.to].map((name) =>
+    layout.machines.find((machine) => machine.name === name),
+  );
+  if (!first || !last) return null;
   const start = leaving(first);
   const points: (readonly [number, number])[] = [...start];
-  const zoneIds = opening.opens === 'client' ? link.zoneIds : [...link.zoneIds].reverse();
+  const { zoneIds } = opening.between;
   let place = 0;
   for (const told of opening.firewalls) {
     const firewall = layout.firewalls.find(({ id }) => id === told.id);

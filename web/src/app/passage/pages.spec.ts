@@ -40,6 +40,7 @@ const passage = (differs: Partial<LinkPassage> = {}): LinkPassage => ({
     {
       purpose: 'endpoint',
       opens: 'client',
+      between: { from: 'Board', to: 'Furnace', zoneIds: ['control', 'hot'] },
       from: ['10.4.0.5'],
       to: ['10.1.0.7'],
       ports: ['4840'],
@@ -357,12 +358,12 @@ describe('the map', () => {
 
   it('draws a way from machine to machine, or to where it stops', () => {
     const layout = layoutOf(view());
-    const ends = { from: 'board', to: 'furnace' };
-    expect(wayOf(layout, through, ends)).toMatchObject({ stop: null });
-    const stopped = wayOf(layout, passage(), ends);
+    expect(wayOf(layout, through)).toMatchObject({ stop: null });
+    const stopped = wayOf(layout, passage());
     expect(stopped?.stop?.name).toBe('Inner firewall');
     const [wall] = layout.firewalls;
     expect(stopped?.points.at(-1)?.[0]).toBe(wall?.x);
-    expect(wayOf(layout, passage(), { from: 'nobody', to: 'furnace' })).toBeNull();
+    const openings = passage().openings.map((each) => ({ ...each, between: { ...each.between, from: 'Nobody' } }));
+    expect(wayOf(layout, passage({ openings }))).toBeNull();
   });
 });

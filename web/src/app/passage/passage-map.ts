@@ -182,8 +182,7 @@ export class PassageMap {
   });
   readonly way = computed(() => {
     const link = this.link();
-    const [from = '', to = ''] = this.ends();
-    return link ? wayOf(this.layout(), link, { from, to }) : null;
+    return link ? wayOf(this.layout(), link) : null;
   });
   readonly pathOf = (points: readonly (readonly [number, number])[]): string =>
     line<readonly [number, number]>(

@@ -15,6 +15,8 @@ export const verdictWords: Readonly<Record<Verdict, string>> = {
 export const isStopped = (verdict: Verdict): boolean => verdict === 'drop' || verdict === 'reject';
 
 export const purposeWords: Readonly<Record<PassageOpening['purpose'], string>> = {
+  entrance: 'Tunnel’s entrance',
+  tunnel: 'Tunnel',
   endpoint: 'Endpoint',
   mapper: 'Mapper',
   objects: 'Objects',

@@ -12,6 +12,8 @@ export const nameElsewhere = cause({
   severity: 'fails',
   test({ facts, subject: { serverMachine, machines } }) {
     const resolution = facts.all('name-resolution').findLast((fact) => fact.purpose === 'link');
+    // The client dials the entrance of a tunnel, wherever that stands.
+    if (facts.latest('tunnel')) return null;
     if (!resolution || resolution.addresses.length === 0 || serverMachine.addresses.length === 0) return null;
     if (resolution.addresses.some((address) => serverMachine.addresses.includes(address))) return null;
     const other = machines.find((machine) =>

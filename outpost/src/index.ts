@@ -1,0 +1,5 @@
+export * from './enrol.js';
+export * from './folder.js';
+export * from './post.js';
+export * from './talk.js';
+export * from './ticket.js';

@@ -1,0 +1,2 @@
+/** Of the messages that are understood here. */
+export const version = '1';

@@ -1,0 +1,241 @@
+import {
+  clientSideOf,
+  endpointUrlParts,
+  linkInPlant,
+  openingOfTunnel,
+  tunnelTargetOf,
+  tunnelSides,
+} from '@loyal-hinge/core';
+import type { LinkInPlant, TunnelInPlant, TunnelSide } from '@loyal-hinge/core';
+import type { ProposedOrder, Tunnel, TunnelEnd, TunnelSample, TunnelView } from '@loyal-hinge/contract';
+import { isNotNull } from 'drizzle-orm';
+import type { Queryable } from '../../database/database.js';
+import { assessments } from '../../database/schema.js';
+import { conflict, notFound } from '../../http/problems.js';
+import { isHere, shownOutposts } from '../../outposts/store.js';
+import { knownPassage } from '../../passage/known.js';
+import { changesFor, judgedOpenings, portsOfOpening } from '../../passage/ways.js';
+import { readPlant } from '../../plant/store.js';
+import { endSeen, knownTunnels, wantedOfEnd } from '../known.js';
+import type { KnownTunnel } from '../known.js';
+import { samplesOf } from '../store.js';
+
+const historyHours = 6;
+/** So many points are drawn of what an end told; what lies between is left out. */
+const mostPoints = 240;
+const mostOther = 500;
+
+export async function tunnelsViewOf(db: Queryable): Promise<Tunnel[]> {
+  const states = await linkStates(db);
+  return Promise.all((await knownTunnels(db)).map((known) => tunnelOf(db, known, states)));
+}
+
+export async function tunnelViewOf(db: Queryable, id: string): Promise<Omit<TunnelView, 'door'>> {
+  const all = await knownTunnels(db);
+  const known = all.find(({ kept }) => kept.id === id);
+  if (!known) throw notFound('tunnel', id);
+  const history = await Promise.all(
+    tunnelSides.map(async (side) => ({ side, samples: await samplesOfEnd(db, known.kept.ends[side].id) })),
+  );
+  return {
+    tunnel: await tunnelOf(db, known, await linkStates(db)),
+    history,
+    otherLinks: await otherLinks(db, known, all),
+  };
+}
+
+const linkStates = async (db: Queryable): Promise<ReadonlyMap<string, string>> =>
+  new Map(
+    (
+      await db
+        .select({ linkId: assessments.linkId, state: assessments.state })
+        .from(assessments)
+        .where(isNotNull(assessments.state))
+    ).map(({ linkId, state }) => [linkId, state] as const),
+  );
+
+async function tunnelOf(db: Queryable, known: KnownTunnel, states: ReadonlyMap<string, string>): Promise<Tunnel> {
+  const { kept, links } = known;
+  const shown = await shownOutposts(db, [kept.ends.listens, kept.ends.dials]);
+  const ends = await Promise.all(
+    tunnelSides.map(async (side, index): Promise<TunnelEnd> => {
+      const row = kept.ends[side];
+      const outpost = shown[index];
+      if (!outpost) throw notFound('outpost', row.id);
+      const told = row.told?.kind === 'tunnel' ? row.told : null;
+      const { revision } = await wantedOfEnd(db, known, side);
+      return {
+        side,
+        outpost,
+        holds:
+          told === null
+            ? 'not-told'
+            : told.revision === revision
+              ? 'it'
+              : told.revision === null
+                ? 'nothing'
+                : 'another',
+        fault: told?.fault ?? null,
+        statistics: isHere(row) ? (told?.statistics ?? null) : null,
+      };
+    }),
+  );
+  const { id, name, address, port, limits } = kept;
+  return {
+    id,
+    name,
+    address,
+    port,
+    limits,
+    ends,
+    links: links.map(({ led, subject, way }) => ({
+      linkId: led.linkId,
+      link: subject.link.name,
+      side: led.side,
+      entranceAddress: led.entranceAddress,
+      entrancePort: led.entrancePort,
+      targetAddress: way.target.address,
+      targetPort: way.target.port,
+      state: states.get(led.linkId) ?? null,
+    })),
+    ...standing(known),
+  };
+}
+
+/** Whether a tunnel is up, by what both ends say. */
+function standing({ kept, machines }: KnownTunnel): Pick<Tunnel, 'state' | 'says'> {
+  const seen = tunnelSides.map((side) => ({ machine: machines[side].name, ...endSeen(kept.ends[side]) }));
+  const unset = seen.find(({ state }) => state === 'unset');
+  if (unset) return { state: 'unset', says: `The end on ${unset.machine} was never heard.` };
+  const faulty = seen.find(({ fault }) => fault !== null);
+  if (faulty)
+    return { state: 'down', says: `The end on ${faulty.machine} can’t do what it shall: ${faulty.fault ?? ''}` };
+  const away = seen.find(({ state }) => state === 'away');
+  if (away) return { state: 'down', says: `The end on ${away.machine} is silent.` };
+  const apart = seen.find(({ state }) => state !== 'joined');
+  return apart
+    ? { state: 'down', says: `The end on ${apart.machine} has no connection to the other one.` }
+    : { state: 'up', says: null };
+}
+
+async function samplesOfEnd(db: Queryable, outpostId: string): Promise<TunnelSample[]> {
+  const found = await samplesOf(db, outpostId, historyHours, historyHours * 60 * 5);
+  const every = Math.max(1, Math.ceil(found.length / mostPoints));
+  const taken = found.filter((_, index) => (found.length - 1 - index) % every === 0);
+  return taken.map(({ at, statistics }, index) => {
+    const before = taken[index - 1];
+    const seconds = before ? (Date.parse(at) - Date.parse(before.at)) / 1000 : 0;
+    /* A process that was started anew counts from nothing. */
+    const perSecond = (which: 'sent' | 'received'): number =>
+      before && seconds > 0 ? Math.max(0, statistics.bytes[which] - before.statistics.bytes[which]) / seconds : 0;
+    return {
+      at: new Date(at).toISOString(),
+      state: statistics.state,
+      roundTripMs: statistics.roundTripMs,
+      streams: statistics.streams.open,
+      sentPerSecond: perSecond('sent'),
+      receivedPerSecond: perSecond('received'),
+    };
+  });
+}
+
+/** Links that could go through a tunnel, each with a place for its entrance that is free. */
+async function otherLinks(
+  db: Queryable,
+  known: KnownTunnel,
+  all: readonly KnownTunnel[],
+): Promise<TunnelView['otherLinks']> {
+  const [plant, passage] = await Promise.all([readPlant(db), knownPassage(db)]);
+  const led = new Set(all.flatMap(({ links }) => links.map(({ led: { linkId } }) => linkId)));
+  const taken = new Set(
+    all.flatMap(({ links, machines }) =>
+      links.map(({ led: { side, entranceAddress, entrancePort } }) =>
+        placeKey(machines[side].id, entranceAddress, entrancePort),
+      ),
+    ),
+  );
+  return plant.links
+    .flatMap((link) => {
+      const subject = led.has(link.id) ? null : linkInPlant(plant, link.id);
+      if (!subject || !('link' in subject)) return [];
+      const found = clientSideOf(subject, { name: known.kept.name, machines: known.machines });
+      const target = tunnelTargetOf(subject);
+      return found.ok && target ? [{ subject, side: found.side, target }] : [];
+    })
+    .slice(0, mostOther)
+    .map(({ subject, side, target }) => {
+      const machine = known.machines[side];
+      const entranceAddress = machine.addresses[0] ?? '127.0.0.1';
+      let entrancePort = target.port;
+      while (taken.has(placeKey(machine.id, entranceAddress, entrancePort)) && entrancePort < 65_535) entrancePort += 1;
+      return {
+        linkId: subject.link.id,
+        link: subject.link.name,
+        entranceAddress,
+        entrancePort,
+        openPorts: judgedOpenings(passage, subject, [], passage.rulesOf, null)
+          .filter(({ hops }) => hops.length > 0)
+          .reduce((sum, { opening }) => sum + portsOfOpening(opening), 0),
+      };
+    });
+}
+
+const placeKey = (machineId: string, address: string, port: number): string => `${machineId} ${address} ${port}`;
+
+/** What has to be done at both machines, at the firewalls between, and at the clients. */
+export async function tunnelOrderOf(db: Queryable, id: string): Promise<ProposedOrder> {
+  const known = (await knownTunnels(db)).find(({ kept }) => kept.id === id);
+  if (!known) throw notFound('tunnel', id);
+  const { kept, machines, links } = known;
+  const why = `${kept.name} joins ${machines.dials.name} and ${machines.listens.name} over one port.`;
+  const lines: ProposedOrder['lines'] = [
+    ...(await missingRules(db, known)).map((change) => ({ change, why, linkIds: links.map(({ led }) => led.linkId) })),
+    ...tunnelSides
+      .filter((side) => endSeen(kept.ends[side]).state !== 'joined')
+      .map((side) => ({ change: setUp(known, side), why, linkIds: links.map(({ led }) => led.linkId) })),
+    ...links.map(({ subject, led }) => ({
+      change: leadThrough(known, subject, led),
+      why: `${subject.link.name} goes through ${kept.name}.`,
+      linkIds: [led.linkId],
+    })),
+  ];
+  if (lines.length === 0)
+    throw conflict(
+      'Nothing is to be done: both ends are joined, and no link goes through it.',
+      'Lead a link through it.',
+    );
+  return { title: `Set up ${kept.name}`, lines };
+}
+
+async function missingRules(db: Queryable, { kept, machines }: KnownTunnel) {
+  const passage = await knownPassage(db);
+  const tunnel: TunnelInPlant = { id: kept.id, name: kept.name, address: kept.address, port: kept.port, machines };
+  return changesFor(passage, openingOfTunnel(tunnel), kept.name);
+}
+
+const setUp = ({ kept }: KnownTunnel, side: TunnelSide) => ({
+  kind: 'set-up-tunnel-end' as const,
+  tunnelId: kept.id,
+  tunnel: kept.name,
+  machineId: kept.ends[side].machineId,
+  outpostId: kept.ends[side].id,
+  side,
+  address: kept.address,
+  port: kept.port,
+});
+
+const leadThrough = ({ kept }: KnownTunnel, subject: LinkInPlant, led: KnownTunnel['links'][number]['led']) => {
+  const parts = endpointUrlParts(subject.link.endpointUrl);
+  return {
+    kind: 'lead-through-tunnel' as const,
+    tunnelId: kept.id,
+    tunnel: kept.name,
+    machineId: subject.clientMachine.id,
+    linkId: led.linkId,
+    client: subject.client.name,
+    host: parts?.host ?? '',
+    port: parts?.port ?? 0,
+    entranceAddress: led.entranceAddress,
+    entrancePort: led.entrancePort,
+  };
+};

@@ -4,13 +4,14 @@ import { ensureBuild } from './lib/build.mjs';
 import { startCluster } from './lib/cluster.mjs';
 import { command, optionsOf } from './lib/command.mjs';
 import { authorityPassphrase, demoSignIn, standInsFolder, startStandIns, takeOver } from './lib/demo-plant.mjs';
+import { keepDemoTunnel } from './lib/demo-tunnel.mjs';
 import { ensurePackages, ensurePostgres } from './lib/install.mjs';
 import { keepAll } from './lib/keep-all.mjs';
 import { keepRunning, startLog } from './lib/keep-running.mjs';
 import { onlyOne } from './lib/only-one.mjs';
 import { root } from './lib/places.mjs';
 import { prepareDatabase } from './lib/prepare-database.mjs';
-import { say } from './lib/say.mjs';
+import { say, sentenceOf } from './lib/say.mjs';
 import { callOwn, whereItIs } from './lib/call-own.mjs';
 import { portOf, serverEnvironment } from './lib/serve.mjs';
 
@@ -52,6 +53,9 @@ await command(async ({ add, isStopping }) => {
     isStopping,
   });
   one.tell(server.url);
+  await keepDemoTunnel({ url: server.url, signIn, dataFolder, isFirst: seeded, log, add, isStopping }).catch((error) =>
+    log(`The tunnel of the made-up plant could not be set up: ${sentenceOf(error)}`),
+  );
   if (seeded) await checkEverythingOnce(server.url, signIn);
   say(`
 Loyal Hinge with the made-up plant Marrowby Glass is ready after ${Math.round((Date.now() - begun) / 1000)} s.
@@ -77,6 +81,7 @@ async function startOver(postgres) {
     'audit-head.json',
     'audit-anchors.jsonl',
     'tls',
+    'tunnel',
     'sign-in.json',
     'database.json',
     'server.log',

@@ -239,6 +239,8 @@ export const linkDetail = z.object({
   /** True where the link’s settings were changed after the check that is shown. */
   changedSince: z.boolean(),
   /** Whether a password is kept; it is never shown. */
+  /** The tunnel that it goes through, and where its client dials; null: it goes straight. */
+  tunnel: z.object({ id: z.string(), name: z.string(), address: z.string(), port: z.int() }).nullable(),
   passwordState,
   /** Endpoints that both sides have, as the last check saw them. */
   usableEndpoints: z.array(chosenEndpoint),

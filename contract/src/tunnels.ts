@@ -106,7 +106,15 @@ export const tunnel = z.object({
 });
 export type Tunnel = z.infer<typeof tunnel>;
 
-export const tunnelsView = z.object({ door: outpostDoor, tunnels: z.array(tunnel) });
+/** Machines on which an end may stand. */
+const standing = z.object({ id: z.string(), name: z.string(), addresses: z.array(z.string()) });
+export type TunnelMachine = z.infer<typeof standing>;
+
+export const tunnelsView = z.object({
+  door: outpostDoor,
+  tunnels: z.array(tunnel),
+  machines: z.array(standing),
+});
 export type TunnelsView = z.infer<typeof tunnelsView>;
 
 /** What an end told of itself at a moment. */
@@ -124,6 +132,7 @@ export type TunnelSample = z.infer<typeof tunnelSample>;
 export const tunnelView = z.object({
   door: outpostDoor,
   tunnel,
+  machines: z.array(standing),
   history: z.array(z.object({ side: sides, samples: z.array(tunnelSample) })),
   /** Links that could go through it, and do not. */
   otherLinks: z.array(

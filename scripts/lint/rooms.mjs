@@ -36,7 +36,7 @@ export const rooms = {
     'trust/lists',
     'trust/waivers',
   ],
-  links: ['certificates', 'facts', 'means', 'plant', 'probe', 'trust/lists'],
+  links: ['certificates', 'facts', 'means', 'plant', 'probe', 'trust/lists', 'tunnels'],
   administration: ['accounts/tries', 'certificates', 'means', 'plant', 'probe', 'trust/lists'],
   'trust/push': ['administration', 'certificates', 'means', 'orders', 'plant', 'probe', 'trust/lists'],
   'trust/authorities': ['certificates', 'facts', 'orders', 'plant', 'trust/lists', 'trust/push', 'trust/known'],

@@ -21,6 +21,7 @@ import { shownPassword } from '../means/kept-passwords.js';
 import { subjectAround } from '../plant/part.js';
 import { linksThere } from '../plant/store.js';
 import type { SecretStore } from '../secrets/sealing.js';
+import { tunnelOfLink } from '../tunnels/known.js';
 import { boardPage, boardRow, idsFitting } from './board.js';
 import type { BoardWish } from './board.js';
 import { addressesIn } from './check-runner.js';
@@ -61,12 +62,14 @@ export class Links {
   }
 
   async detail(linkId: string): Promise<LinkDetail> {
-    const [subject, kept, checks, shown] = await Promise.all([
+    const [subject, kept, checks, shown, tunnelled] = await Promise.all([
       this.subject(linkId),
       assessmentOf(this.db, linkId),
       checksOfLink(this.db, linkId, shownChecks),
       this.row(linkId),
+      tunnelOfLink(this.db, linkId),
     ]);
+    const way = tunnelled?.way ?? null;
     const facts = kept ? await factsOfCheck(this.db, kept.checkId) : [];
     const checked = kept ? await this.asChecked(kept.checkId, subject, facts) : subject;
     return {
@@ -76,6 +79,7 @@ export class Links {
       changedSince: !isDeepStrictEqual(checked.link, subject.link),
       assessment: assess(checked, facts, usualRules, kept?.at ?? new Date().toISOString()) as LinkDetail['assessment'],
       checks,
+      tunnel: way && { id: way.tunnel.id, name: way.tunnel.name, ...way.entrance },
       passwordState: (await shownPassword(this.db, this.secrets, subject)).passwordState,
       usableEndpoints: usableEndpoints(subject, facts),
     };

@@ -48,6 +48,7 @@ const processRules = `table inet process {
 		iifname { "hot0", "cold0" } ip daddr ${trendStation} tcp dport { 135, 1024-65535 } accept comment "DCOM, the way back"
 		iifname "batch0" ip saddr ${inBlock('10.41')} ip daddr ${trendStation} tcp dport { 135, 1024-65535 } accept
 		udp dport 161 limit rate 20/second accept
+		iifname "dmz0" ip saddr ${inBlock('60.21')} ip daddr ${inBlock('20.11')} tcp dport 4850 accept comment "furnace tunnel"
 		log prefix "process: "
 	}
 }
@@ -72,6 +73,7 @@ COMMIT
 -A FORWARD -i eth1 -o eth0 -p tcp -m tcp --dport 4840:4841 -j boards
 -A FORWARD -i eth1 -o eth0 -p udp -m udp --dport 123 -j ACCEPT
 -A FORWARD -i eth0 -o eth1 -m comment --comment "any to any since commissioning" -j ACCEPT
+-A FORWARD -s ${inBlock('60.21')}/32 -d ${inBlock('20.11')}/32 -i eth1 -o eth0 -p tcp -m tcp --dport 4850 -m comment --comment "furnace tunnel" -j ACCEPT
 -A boards -s ${inBlock('60.21')}/32 -j ACCEPT
 -A boards -s ${inBlock('60.41')}/32 -j ACCEPT
 -A boards -j LOG --log-prefix "boards: "

@@ -38,6 +38,11 @@ export const routes: Routes = [
         loadChildren: () => import('./entry/routes').then((m) => m.entryRoutes),
       },
       {
+        path: 'passage/tunnels',
+        title: 'Tunnels · Loyal Hinge',
+        loadChildren: () => import('./tunnels/routes').then((m) => m.tunnelRoutes),
+      },
+      {
         path: 'passage',
         title: 'Passage · Loyal Hinge',
         loadChildren: () => import('./passage/routes').then((m) => m.passageRoutes),

@@ -149,6 +149,7 @@ export const detail = (differs: Partial<LinkDetail['assessment']> = {}, more: Pa
     },
     checks: [],
     changedSince: false,
+    tunnel: null,
     passwordState: 'kept',
     usableEndpoints: [],
     ...more,

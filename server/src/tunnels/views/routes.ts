@@ -23,7 +23,7 @@ export function tunnelRoutes(
 
   serve(router, findActor, 'tunnels', async ({ signal }) => ({
     door: door(),
-    tunnels: await heavy.run('tunnelsView', undefined, signal),
+    ...(await heavy.run('tunnelsView', undefined, signal)),
   }));
   serve(router, findActor, 'tunnel', async ({ params, signal }) => ({
     door: door(),

@@ -7,10 +7,18 @@ import {
   tunnelSides,
 } from '@loyal-hinge/core';
 import type { LinkInPlant, TunnelInPlant, TunnelSide } from '@loyal-hinge/core';
-import type { ProposedOrder, Tunnel, TunnelEnd, TunnelSample, TunnelView } from '@loyal-hinge/contract';
-import { isNotNull } from 'drizzle-orm';
+import type {
+  ProposedOrder,
+  Tunnel,
+  TunnelEnd,
+  TunnelMachine,
+  TunnelSample,
+  TunnelsView,
+  TunnelView,
+} from '@loyal-hinge/contract';
+import { asc, isNotNull } from 'drizzle-orm';
 import type { Queryable } from '../../database/database.js';
-import { assessments } from '../../database/schema.js';
+import { assessments, machines } from '../../database/schema.js';
 import { conflict, notFound } from '../../http/problems.js';
 import { isHere, shownOutposts } from '../../outposts/store.js';
 import { knownPassage } from '../../passage/known.js';
@@ -25,10 +33,19 @@ const historyHours = 6;
 const mostPoints = 240;
 const mostOther = 500;
 
-export async function tunnelsViewOf(db: Queryable): Promise<Tunnel[]> {
+export async function tunnelsViewOf(db: Queryable): Promise<Omit<TunnelsView, 'door'>> {
   const states = await linkStates(db);
-  return Promise.all((await knownTunnels(db)).map((known) => tunnelOf(db, known, states)));
+  return {
+    tunnels: await Promise.all((await knownTunnels(db)).map((known) => tunnelOf(db, known, states))),
+    machines: await standingOf(db),
+  };
 }
+
+const standingOf = (db: Queryable): Promise<TunnelMachine[]> =>
+  db
+    .select({ id: machines.id, name: machines.name, addresses: machines.addresses })
+    .from(machines)
+    .orderBy(asc(machines.name), asc(machines.id));
 
 export async function tunnelViewOf(db: Queryable, id: string): Promise<Omit<TunnelView, 'door'>> {
   const all = await knownTunnels(db);
@@ -39,6 +56,7 @@ export async function tunnelViewOf(db: Queryable, id: string): Promise<Omit<Tunn
   );
   return {
     tunnel: await tunnelOf(db, known, await linkStates(db)),
+    machines: await standingOf(db),
     history,
     otherLinks: await otherLinks(db, known, all),
   };
@@ -186,8 +204,8 @@ const placeKey = (machineId: string, address: string, port: number): string => `
 export async function tunnelOrderOf(db: Queryable, id: string): Promise<ProposedOrder> {
   const known = (await knownTunnels(db)).find(({ kept }) => kept.id === id);
   if (!known) throw notFound('tunnel', id);
-  const { kept, machines, links } = known;
-  const why = `${kept.name} joins ${machines.dials.name} and ${machines.listens.name} over one port.`;
+  const { kept, machines: standing, links } = known;
+  const why = `${kept.name} joins ${standing.dials.name} and ${standing.listens.name} over one port.`;
   const lines: ProposedOrder['lines'] = [
     ...(await missingRules(db, known)).map((change) => ({ change, why, linkIds: links.map(({ led }) => led.linkId) })),
     ...tunnelSides

@@ -1,4 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
+import { RouterLink } from '@angular/router';
 import { byNumber, usualCalls } from '@loyal-hinge/core';
 import type { LinkDetail } from '@loyal-hinge/contract';
 import { CopyText } from '../signs/copy-text';
@@ -9,7 +10,7 @@ const floorWords = { any: 'nothing in particular', signed: 'signed', encrypted: 
 /** The two sides of a link, with what stands between them. */
 @Component({
   selector: 'hinge-link-leaves',
-  imports: [CopyText],
+  imports: [CopyText, RouterLink],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <section class="leaf">
@@ -26,6 +27,13 @@ const floorWords = { any: 'nothing in particular', signed: 'signed', encrypted: 
       @if (told().link.pinnedAddress; as pinned) {
         <p class="faint">
           pinned to <span class="mono">{{ pinned }}</span>
+        </p>
+      }
+      @if (told().tunnel; as tunnel) {
+        <p class="faint">
+          through <a [routerLink]="['/passage/tunnels', tunnel.id]">{{ tunnel.name }}</a>: its client dials
+          <span class="mono">{{ tunnel.address }}</span> port
+          <span class="mono">{{ tunnel.port }}</span>
         </p>
       }
       <p class="faint">{{ needs() }}</p>

@@ -14,7 +14,7 @@ import { Waiting } from '../shell/waiting';
 import { Moment } from '../signs/moment';
 import { ConduitForm } from './conduit-form';
 import { FirewallForm } from './firewall-form';
-import { passagePlaces } from './passage-page';
+import { passagePlaces } from './passage-places';
 import { isStopped } from './passage-words';
 import { passageActions, passageFeature } from './state';
 import type { PassageEditing } from './state';

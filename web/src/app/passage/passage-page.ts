@@ -15,13 +15,9 @@ import { PlaceHead } from '../shell/place-head';
 import { Waiting } from '../shell/waiting';
 import { CopyText } from '../signs/copy-text';
 import { PassageMap } from './passage-map';
+import { passagePlaces } from './passage-places';
 import { isStopped, purposeWords, stopOf, verdictWords, worstOf } from './passage-words';
 import { passageActions, passageFeature } from './state';
-
-export const passagePlaces = [
-  { path: '/passage', name: 'Ways' },
-  { path: '/passage/firewalls', name: 'Firewalls and conduits' },
-] as const;
 
 /** Which links get through the firewalls that are known, where they stop, and which opening is missing. */
 @Component({

@@ -1,0 +1,6 @@
+/** The pages of the place “Passage”. */
+export const passagePlaces = [
+  { path: '/passage', name: 'Ways' },
+  { path: '/passage/firewalls', name: 'Firewalls and conduits' },
+  { path: '/passage/tunnels', name: 'Tunnels' },
+] as const;

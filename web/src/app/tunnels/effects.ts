@@ -1,0 +1,198 @@
+import { Injectable, inject } from '@angular/core';
+import { Router } from '@angular/router';
+import { Actions, createEffect, ofType } from '@ngrx/effects';
+import { Store } from '@ngrx/store';
+import {
+  EMPTY,
+  concatMap,
+  debounceTime,
+  filter,
+  map,
+  merge,
+  mergeMap,
+  switchMap,
+  tap,
+  timer,
+  withLatestFrom,
+} from 'rxjs';
+import type { Observable } from 'rxjs';
+import type { OutpostTicket } from '@loyal-hinge/contract';
+import { saveFile } from '../files/save-file';
+import { answered } from '../http/answered';
+import { Server } from '../http/server';
+import { kindsHeard } from '../links/kinds-heard';
+import { tunnelActions, tunnelsFeature } from './state';
+import type { TunnelCommand } from './state';
+
+/** What ends tell of themselves is looked at so often while a tunnel is looked at. */
+const lookMs = 5_000;
+/** Events that come close together are one reason to look. */
+const gatherMs = 200;
+
+interface Told {
+  readonly says: string;
+  readonly ticket?: OutpostTicket;
+}
+
+@Injectable()
+export class TunnelEffects {
+  private readonly actions = inject(Actions);
+  private readonly server = inject(Server);
+  private readonly store = inject(Store);
+  private readonly router = inject(Router);
+
+  readonly show = createEffect(() =>
+    this.actions.pipe(
+      ofType(tunnelActions.show),
+      switchMap(() =>
+        this.server.ask('tunnels').pipe(
+          answered(
+            (view) => tunnelActions.shown({ view }),
+            ({ problem }) => tunnelActions.notShown({ view: 'list', problem }),
+          ),
+        ),
+      ),
+    ),
+  );
+
+  readonly look = createEffect(() =>
+    this.actions.pipe(
+      ofType(tunnelActions.lookAt, tunnelActions.lookAgain, tunnelActions.leave),
+      withLatestFrom(this.store.select(tunnelsFeature.selectTunnelId)),
+      switchMap(([, tunnelId]) =>
+        tunnelId === null
+          ? EMPTY
+          : this.server.ask('tunnel', { path: { tunnelId } }).pipe(
+              answered(
+                (view) => tunnelActions.oneShown({ view }),
+                ({ problem }) => tunnelActions.notShown({ view: 'one', problem }),
+              ),
+            ),
+      ),
+    ),
+  );
+
+  /** Whoever looks at a tunnel sees how it goes. */
+  readonly again = createEffect(() =>
+    this.actions.pipe(
+      ofType(tunnelActions.lookAt, tunnelActions.leave),
+      switchMap((action) =>
+        action.type === tunnelActions.leave.type
+          ? EMPTY
+          : timer(lookMs, lookMs).pipe(
+              filter(() => !document.hidden),
+              map(() => tunnelActions.lookAgain()),
+            ),
+      ),
+    ),
+  );
+
+  readonly signer = createEffect(() =>
+    this.actions.pipe(
+      ofType(tunnelActions.lookAt),
+      switchMap(() =>
+        this.server.ask('authorities').pipe(
+          answered(
+            ({ authorities }) => {
+              const found = authorities.find(({ isCurrent, keyKept }) => isCurrent && keyKept);
+              return tunnelActions.signerFound({
+                signer: found ? { thumbprint: found.thumbprint, name: found.name } : null,
+              });
+            },
+            ({ problem }) => tunnelActions.notShown({ view: 'one', problem }),
+          ),
+        ),
+      ),
+    ),
+  );
+
+  readonly changed = createEffect(() =>
+    merge(
+      kindsHeard(this.actions, 'tunnels-changed', 'plant-changed', 'check-ended'),
+      this.actions.pipe(ofType(tunnelActions.done)),
+    ).pipe(
+      debounceTime(gatherMs),
+      withLatestFrom(this.store.select(tunnelsFeature.selectTunnelId), this.store.select(tunnelsFeature.selectShown)),
+      mergeMap(([, tunnelId, list]) => [
+        ...(tunnelId === null ? [] : [tunnelActions.lookAgain()]),
+        ...(list ? [tunnelActions.show()] : []),
+      ]),
+    ),
+  );
+
+  readonly command = createEffect(() =>
+    this.actions.pipe(
+      ofType(tunnelActions.command),
+      concatMap(({ command }) =>
+        this.carryOut(command).pipe(
+          answered(
+            (told) => tunnelActions.done({ command, ...told }),
+            ({ problem }) => tunnelActions.failed({ command, problem }),
+          ),
+        ),
+      ),
+    ),
+  );
+
+  private carryOut(command: TunnelCommand): Observable<Told> {
+    const { server } = this;
+    switch (command.does) {
+      case 'save': {
+        const { id, wish } = command;
+        const told = { says: `${wish.name} was saved.` };
+        return id === null
+          ? server.ask('addTunnel', { body: wish }).pipe(
+              tap((added) => void this.router.navigate(['/passage/tunnels', added.id])),
+              map(() => told),
+            )
+          : server.ask('putTunnel', { path: { tunnelId: id }, body: wish }).pipe(map(() => told));
+      }
+      case 'remove':
+        return server.ask('removeTunnel', { path: { tunnelId: command.id } }).pipe(
+          tap(() => void this.router.navigate(['/passage/tunnels'])),
+          map(() => ({ says: `${command.name} was removed.` })),
+        );
+      case 'lead':
+        return server
+          .ask('leadThroughTunnel', { path: { tunnelId: command.id }, body: command.wish })
+          .pipe(map(() => ({ says: `${command.link} goes through the tunnel from now on, and is checked.` })));
+      case 'lead straight':
+        return server
+          .ask('leadStraight', { path: { tunnelId: command.id, linkId: command.linkId } })
+          .pipe(map(() => ({ says: `${command.link} goes straight to its server again, and is checked.` })));
+      case 'propose':
+        return server.ask('tunnelOrder', { path: { tunnelId: command.id } }).pipe(
+          tap(({ id }) => void this.router.navigate(['/orders', id])),
+          map(({ title }) => ({ says: `Proposed: ${title}.` })),
+        );
+      case 'make ticket':
+        return server
+          .ask('makeOutpostTicket', { path: { outpostId: command.outpost.id }, body: command.wish })
+          .pipe(map((ticket) => ({ says: 'A ticket was created. It is shown only now.', ticket })));
+      case 'bring request':
+        return server
+          .ask('bringOutpostRequest', {
+            path: { outpostId: command.outpost.id },
+            body: { requestPem: command.requestPem },
+          })
+          .pipe(map(() => ({ says: 'The request was imported, and waits to be signed.' })));
+      case 'sign':
+        return server
+          .ask('signOutpost', { path: { outpostId: command.outpost.id }, body: command.wish })
+          .pipe(map(({ name }) => ({ says: `The certificate of ${name} was signed.` })));
+      case 'refuse':
+        return server
+          .ask('refuseOutpost', { path: { outpostId: command.outpost.id } })
+          .pipe(
+            map(({ name }) => ({ says: `The request of ${name} was refused, and its ticket can’t be used any more.` })),
+          );
+      case 'fetch bundle':
+        return server.ask('tunnelEndBundle', { path: { outpostId: command.outpost.id } }).pipe(
+          tap((bundle) =>
+            saveFile(`${command.outpost.id}.json`, 'application/json', `${JSON.stringify(bundle, null, 2)}\n`),
+          ),
+          map(() => ({ says: 'The bundle was exported. It holds no key: that stays on the machine.' })),
+        );
+    }
+  }
+}

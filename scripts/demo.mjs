@@ -4,7 +4,7 @@ import { ensureBuild } from './lib/build.mjs';
 import { startCluster } from './lib/cluster.mjs';
 import { command, optionsOf } from './lib/command.mjs';
 import { authorityPassphrase, demoSignIn, standInsFolder, startStandIns, takeOver } from './lib/demo-plant.mjs';
-import { keepDemoTunnel } from './lib/demo-tunnel.mjs';
+import { keepDemoOutposts } from './lib/demo-outposts.mjs';
 import { ensurePackages, ensurePostgres } from './lib/install.mjs';
 import { keepAll } from './lib/keep-all.mjs';
 import { keepRunning, startLog } from './lib/keep-running.mjs';
@@ -53,8 +53,8 @@ await command(async ({ add, isStopping }) => {
     isStopping,
   });
   one.tell(server.url);
-  await keepDemoTunnel({ url: server.url, signIn, dataFolder, isFirst: seeded, log, add, isStopping }).catch((error) =>
-    log(`The tunnel of the made-up plant could not be set up: ${sentenceOf(error)}`),
+  await keepDemoOutposts({ url: server.url, signIn, dataFolder, isFirst: seeded, log, add, isStopping }).catch(
+    (error) => log(`The outposts of the made-up plant could not be set up: ${sentenceOf(error)}`),
   );
   if (seeded) await checkEverythingOnce(server.url, signIn);
   say(`
@@ -81,7 +81,7 @@ async function startOver(postgres) {
     'audit-head.json',
     'audit-anchors.jsonl',
     'tls',
-    'tunnel',
+    'outposts',
     'sign-in.json',
     'database.json',
     'server.log',

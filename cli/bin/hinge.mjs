@@ -9,7 +9,18 @@ process.stdout.on('error', (error) => {
 });
 
 const main = new URL('../dist/main.js', import.meta.url);
-if (existsSync(fileURLToPath(main))) {
+const [command, ...rest] = process.argv.slice(2);
+// A probe walks links with the server’s own code, and is one of its programs.
+const probe = new URL('../../server/dist/programs/run-probe.js', import.meta.url);
+if (command === 'probe' && existsSync(fileURLToPath(probe))) {
+  const { runProbe } = await import(probe.href);
+  const code = await runProbe(
+    rest,
+    (line) => process.stdout.write(`${line}\n`),
+    (line) => process.stderr.write(`${line}\n`),
+  );
+  process.exit(code);
+} else if (command !== 'probe' && existsSync(fileURLToPath(main))) {
   const { hinge } = await import(main.href);
   process.exitCode = await hinge(process.argv.slice(2), process.stdout, process.stderr);
 } else {

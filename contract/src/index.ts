@@ -19,6 +19,7 @@ export * from './dcom.js';
 export * from './passage.js';
 export * from './outposts.js';
 export * from './tunnels.js';
+export * from './probes.js';
 export * from './rights.js';
 export * from './proposals.js';
 export * from './search.js';

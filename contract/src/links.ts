@@ -95,6 +95,8 @@ export const remedy = z.object({
 }) satisfies z.ZodType<Remedy>;
 
 export const evidenceLine = z.object({
+  /** The probe that saw it, by its name; absent: the server itself. */
+  seenBy: z.string().optional(),
   factId: z.string(),
   source: z.enum(factSources),
   at: instant,

@@ -1,3 +1,4 @@
+export * from './begin.js';
 export * from './enrol.js';
 export * from './folder.js';
 export * from './post.js';

@@ -12,6 +12,8 @@ export interface PostEars {
   /** The server knows who this is, and listens. */
   welcomed(): void;
   heard(message: FromServer): void;
+  /** The connection is gone; it is made again. */
+  gone?(): void;
   tell(says: string): void;
 }
 
@@ -87,6 +89,7 @@ export class Post {
   private gone(says: string | null): void {
     if (this.isWelcome) this.tell(says ?? 'The server has ended the connection.');
     else if (says !== null) this.tell(says);
+    if (this.isWelcome) this.ears.gone?.();
     this.talk = null;
     this.isWelcome = false;
     if (this.isOver || this.again) return;

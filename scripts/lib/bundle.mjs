@@ -5,6 +5,7 @@ const built = join(root, 'server', 'dist');
 const programs = [
   'main.js',
   'worker.js',
+  'run-probe.js',
   'setup/anybody.js',
   'setup/put-person.js',
   'setup/prepare-database.js',

@@ -85,6 +85,7 @@ export const rooms = {
   rights: ['facts', 'means', 'plant', 'probe'],
   dcom: ['orders', 'plant'],
   outposts: ['certificates', 'plant'],
+  probes: ['outposts', 'plant', 'probe'],
   tunnels: ['certificates', 'orders', 'outposts', 'plant'],
   'tunnels/orders': ['facts', 'orders', 'outposts', 'plant', 'tunnels'],
   'tunnels/views': ['orders', 'outposts', 'passage', 'plant', 'tunnels'],

@@ -75,8 +75,12 @@ import { PassageDesk } from './passage/orders/desk.js';
 import { OutpostDoor } from './outposts/door.js';
 import { Enrolment } from './outposts/enrolment.js';
 import { OutpostLines } from './outposts/lines.js';
+import { outpostRoutes } from './outposts/routes.js';
 import { passageRoutes } from './passage/routes.js';
 import type { RightsJobs } from './rights/jobs.js';
+import { ProbeKeeping } from './probes/keeping.js';
+import { probeRoutes } from './probes/routes.js';
+import { RemoteWalks } from './probes/remote-walks.js';
 import { rightsRoutes } from './rights/routes.js';
 import { RightsSnapshots } from './rights/snapshots.js';
 import { TunnelKeeping } from './tunnels/keeping.js';
@@ -141,6 +145,9 @@ export async function startServer(configuration: Configuration, logger: Logger):
   const accessDesk = new AccessDesk(db, administrators, events);
   const accountPasswords = new AccountPasswords(db, secrets);
   const orders = new WorkOrders(db, heavy.part<OrderJobs>(), events);
+  const outpostLines = new OutpostLines(db, serverProcess, events, logger);
+  const remoteWalks = new RemoteWalks(db, outpostLines);
+  outpostLines.hearing('probe', remoteWalks);
   const runner = new CheckRunner(
     db,
     secrets,
@@ -150,6 +157,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
     locks,
     (serverId, signal) => carrier.listsForCheck(serverId, signal),
     (subjectId) => orders.proveAbout(subjectId),
+    remoteWalks,
     (linkIds, askedBy) => links.askAfresh(linkIds, askedBy),
   );
   const queue = new CheckQueue(configuration.databaseUrl, logger);
@@ -189,7 +197,6 @@ export async function startServer(configuration: Configuration, logger: Logger):
     links.askAfresh(await trustWork.run('linksThatMeet', met), actor),
   );
 
-  const outpostLines = new OutpostLines(db, serverProcess, events, logger);
   const enrolment: Enrolment = new Enrolment(db, signing, events, () => outpostDoor);
   const tunnelKeeping = new TunnelKeeping(db, events, askForChecks, (outpostId) => orders.proveAbout(outpostId));
   outpostLines.hearing('tunnel-end', tunnelKeeping);
@@ -295,13 +302,15 @@ export async function startServer(configuration: Configuration, logger: Logger):
       rightsRoutes(router, findActor, db, heavy.part<RightsJobs>(), snapshots);
       dcomRoutes(router, findActor, heavy.part<DcomJobs>(), events, afterReading);
       passageRoutes(router, findActor, db, heavy.part<PassageJobs>(), events, afterReading);
+      const door = () => ({ port: outpostDoor?.port ?? null, says: outpostDoor?.says ?? null });
+      outpostRoutes(router, findActor, enrolment);
+      probeRoutes(router, findActor, new ProbeKeeping(db, events), door);
       tunnelRoutes(
         router,
         findActor,
         heavy.part<TunnelJobs>(),
         tunnelKeeping,
-        enrolment,
-        () => ({ port: outpostDoor?.port ?? null, says: outpostDoor?.says ?? null }),
+        door,
         (order, actor) => orders.propose(order, actor),
       );
       reportRoutes(router, findActor, listening);

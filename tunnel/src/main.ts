@@ -1,9 +1,8 @@
-import { readFile } from 'node:fs/promises';
 import { createServer } from 'node:http';
 import { parseArgs } from 'node:util';
 import { tunnelBundle } from '@loyal-hinge/contract/line';
 import type { TunnelBundle } from '@loyal-hinge/contract/line';
-import { enrol, fileNames, OutpostFolder, placeOf, readTicket } from '@loyal-hinge/outpost';
+import { beginWith, fileNames, OutpostFolder, readGiven, ticketFor } from '@loyal-hinge/outpost';
 import type { Place } from '@loyal-hinge/outpost';
 import { configurationFile, TunnelOutpost } from './outpost.js';
 
@@ -107,19 +106,16 @@ async function readied(
   signal: AbortSignal,
 ): Promise<Place | null | 'only asked'> {
   if (file !== null) {
-    const ticket = readTicket(await readText(file));
-    if (ticket?.kind !== 'tunnel-end') throw new Error('This is no ticket for an end of a tunnel, or it is cut off.');
+    const ticket = ticketFor('tunnel-end', await readGiven(file));
     if (isByHand) {
       await folder.write('request.pem', await folder.request(ticket.id, ticket.name));
       tell(`request.pem lies in ${folder.path}. Bring it to the server, and come back with the bundle.`);
       return 'only asked';
     }
-    const known = await folder.place();
-    if (known?.id !== ticket.id || (await folder.credentials()) === null) await enrol(folder, ticket, tell, signal);
-    await folder.keepPlace(placeOf(ticket));
+    await beginWith(folder, ticket, tell, signal);
   }
   if (bundle !== null) {
-    const given = bundleIn(await readText(bundle));
+    const given = bundleIn(await readGiven(bundle));
     await folder.keep(given);
     await folder.write(configurationFile, `${JSON.stringify(given.configuration, null, 2)}\n`);
   }
@@ -138,17 +134,4 @@ function bundleIn(text: string): TunnelBundle {
   const read = tunnelBundle.safeParse(value);
   if (!read.success) throw new Error('This is no bundle for an end of a tunnel, or it is cut off.');
   return read.data;
-}
-
-async function readText(file: string): Promise<string> {
-  if (file !== '-')
-    return readFile(file, 'utf8').catch(() => {
-      throw new Error(`${file} can’t be read.`);
-    });
-  let text = '';
-  for await (const part of process.stdin) {
-    text += String(part);
-    if (text.length > 10_000_000) throw new Error('What came on standard input is too long.');
-  }
-  return text;
 }

@@ -12,7 +12,7 @@ export const longestLine = 8 * 1024 * 1024;
 /** A sign of life is sent this often, and who sends none for thrice as long is taken for gone. */
 export const aliveMs = 10_000;
 
-export const outpostKinds = ['tunnel-end'] as const;
+export const outpostKinds = ['tunnel-end', 'probe'] as const;
 export type OutpostKind = (typeof outpostKinds)[number];
 
 const pem = z.string().max(100_000);
@@ -20,6 +20,15 @@ const says = z.string().max(2_000);
 const version = z.string().max(40);
 /** Names what an outpost shall hold: another one, something else. */
 const revision = z.string().max(64);
+
+/** An id, as it was given by the server. */
+const name = z.string().max(80);
+const count = z.int().min(0);
+/** JSON in which bytes and maps have forms of their own. */
+const packed = z.unknown();
+/** What a probe asks during a walk, because only the server knows. */
+export const probeAsks = ['may-sign-in', 'signed-in', 'seen-by-others', 'server-lists', 'passage'] as const;
+export type ProbeAsk = (typeof probeAsks)[number];
 
 /** The certificate that an outpost is known by, with what the plant’s authority says of itself. */
 const certified = { certificatePem: pem, authorityPem: pem, revokedPem: z.string().max(4_000_000).nullable() };
@@ -39,6 +48,17 @@ export const fromServer = z.discriminatedUnion('kind', [
     authorityPem: pem,
     revokedPem: z.string().max(4_000_000).nullable(),
   }),
+  /** To a probe: walk this link. `subject` and `means` are packed (docs/formats.md). */
+  z.strictObject({
+    kind: z.literal('walk'),
+    checkId: name,
+    link: z.enum(['ua', 'classic']),
+    subject: packed,
+    means: packed,
+  }),
+  z.strictObject({ kind: z.literal('cancel'), checkId: name }),
+  /** To what a probe has asked during a walk; `says`: why there is none. */
+  z.strictObject({ kind: z.literal('answer'), askId: count, value: packed, says: says.nullable() }),
   z.strictObject({ kind: z.literal('alive') }),
 ]);
 export type FromServer = z.infer<typeof fromServer>;
@@ -56,6 +76,20 @@ export const fromOutpost = z.discriminatedUnion('kind', [
     fault: says.nullable(),
     statistics: tunnelStatistics.nullable(),
   }),
+  /** Which ranges (CIDR) a probe may dial, as its own folder says. */
+  z.strictObject({ kind: z.literal('probe'), ranges: z.array(z.string().max(60)).max(1_000) }),
+  /** What a probe observes during a walk, in order. */
+  z.strictObject({ kind: z.literal('step'), checkId: name, step: z.string().max(40) }),
+  z.strictObject({
+    kind: z.literal('fact'),
+    checkId: name,
+    source: z.enum(['tried', 'reckoned', 'reported']),
+    body: z.looseObject({ kind: z.string().max(60) }),
+  }),
+  z.strictObject({ kind: z.literal('bytes'), checkId: name, der: z.base64().max(200_000) }),
+  z.strictObject({ kind: z.literal('ask'), checkId: name, askId: count, what: z.enum(probeAsks), about: packed }),
+  /** A walk is over; `says`: why it could not be begun. */
+  z.strictObject({ kind: z.literal('walked'), checkId: name, says: says.nullable() }),
   z.strictObject({ kind: z.literal('alive') }),
 ]);
 export type FromOutpost = z.infer<typeof fromOutpost>;

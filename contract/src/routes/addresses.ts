@@ -197,6 +197,10 @@ export const at = {
   bringOutpostRequest: 'POST /api/outposts/:outpostId/request',
   signOutpost: 'POST /api/outposts/:outpostId/certificate',
   refuseOutpost: 'DELETE /api/outposts/:outpostId/request',
+  probes: 'GET /api/probes',
+  addProbe: 'POST /api/probes',
+  putProbe: 'PUT /api/probes/:probeId',
+  removeProbe: 'DELETE /api/probes/:probeId',
   tunnelEndBundle: 'GET /api/outposts/:outpostId/bundle',
 
   search: 'GET /api/search',

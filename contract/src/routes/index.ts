@@ -13,6 +13,7 @@ import { ordersRoutes } from './orders.js';
 import { reportRoutes } from './reports.js';
 import { dcomRoutes } from './dcom.js';
 import { passageRoutes } from './passage.js';
+import { outpostRoutes } from './outposts.js';
 import { tunnelRoutes } from './tunnels.js';
 import { rightsRoutes } from './rights.js';
 import { proposalsRoutes } from './proposals.js';
@@ -38,6 +39,7 @@ export const routes = {
   ...rightsRoutes,
   ...dcomRoutes,
   ...passageRoutes,
+  ...outpostRoutes,
   ...tunnelRoutes,
   ...searchRoutes,
 } as const;

@@ -1,12 +1,11 @@
 import * as z from 'zod';
 import { tunnelBundle } from '../line/tunnel.js';
 import { workOrder } from '../orders.js';
-import { outpost, outpostRequest, outpostTicket, signOutpost, ticketWish } from '../outposts.js';
 import { tunnelledLinkWish, tunnelView, tunnelWish, tunnelsView } from '../tunnels.js';
 import { at } from './addresses.js';
 import { done, route } from './route.js';
 
-/** Processes on other machines, and the tunnels that they make. */
+/** Tunnels, and the links that go through them. */
 export const tunnelRoutes = {
   tunnels: route(at.tunnels, {
     summary: 'Tunnels, their ends, and the links that go through them',
@@ -50,29 +49,6 @@ export const tunnelRoutes = {
     summary: 'Proposes a work order: what has to be set up at both machines and at the firewalls between',
     role: 'engineer',
     answer: workOrder,
-  }),
-  makeOutpostTicket: route(at.makeOutpostTicket, {
-    summary: 'Creates a ticket with which an outpost asks for its certificate; it is shown only now',
-    role: 'engineer',
-    body: ticketWish,
-    answer: outpostTicket,
-  }),
-  bringOutpostRequest: route(at.bringOutpostRequest, {
-    summary: 'Takes the certificate request of an outpost that was brought by hand',
-    role: 'engineer',
-    body: outpostRequest,
-    answer: outpost,
-  }),
-  signOutpost: route(at.signOutpost, {
-    summary: 'Signs the certificate request of an outpost',
-    role: 'engineer',
-    body: signOutpost,
-    answer: outpost,
-  }),
-  refuseOutpost: route(at.refuseOutpost, {
-    summary: 'Refuses the certificate request of an outpost; its ticket can’t be used any more',
-    role: 'engineer',
-    answer: outpost,
   }),
   tunnelEndBundle: route(at.tunnelEndBundle, {
     summary: 'All that an end of a tunnel needs beside its key, as one file',

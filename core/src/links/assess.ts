@@ -1,4 +1,5 @@
 import type { LinkInPlant } from '../plant/plant.js';
+import { evidenceOf } from './cause.js';
 import type { Cause, EvidenceLine, Finding, Rules, Sight } from './cause.js';
 import { FactBook } from './facts.js';
 import type { Fact, FactSource } from './facts.js';
@@ -130,7 +131,7 @@ function judge(sight: Sight, step: StepId, findings: readonly Finding[]): StepVe
     verdict: worst,
     summary: lead && worst !== 'holds' ? lead.meaning : summary,
     source: source ?? lead?.evidence[0]?.source ?? null,
-    evidence: facts.map((fact) => ({ factId: fact.id, source: fact.source, at: fact.at, says: sayFact(fact) })),
+    evidence: facts.map((fact) => evidenceOf(fact, sayFact)),
     findings,
   };
 }

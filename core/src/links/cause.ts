@@ -59,10 +59,24 @@ export interface Finding {
   readonly folded: readonly Finding[];
 }
 
+/** A fact as it is told under “how we know”. */
+export const evidenceOf = (
+  { id, source, at, seenBy, ...body }: Fact,
+  say: (fact: Fact) => string,
+): EvidenceLine => ({
+  factId: id,
+  source,
+  at,
+  ...(seenBy === undefined ? {} : { seenBy }),
+  says: say({ id, source, at, ...body } as Fact),
+});
+
 export interface EvidenceLine {
   readonly factId: string;
   readonly source: FactSource;
   readonly at: Instant;
+  /** The probe that saw it; absent: the server itself. */
+  readonly seenBy?: string | undefined;
   readonly says: string;
 }
 
@@ -112,7 +126,7 @@ export function cause<Found extends Evidence>(shape: CauseShape<Found>): Cause {
         title: shape.title,
         meaning: shape.meaning(found, sight),
         clause: shape.clause,
-        evidence: found.because.map((fact) => ({ factId: fact.id, source: fact.source, at: fact.at, says: say(fact) })),
+        evidence: found.because.map((fact) => evidenceOf(fact, say)),
         remedies: shape.remedies(found, sight),
         folded: [],
       };

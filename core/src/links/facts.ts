@@ -21,6 +21,8 @@ interface Observed {
   readonly id: string;
   readonly source: FactSource;
   readonly at: Instant;
+  /** The probe that saw it, by its name; absent: the server itself. */
+  readonly seenBy?: string | undefined;
 }
 
 /** What a collector writes down: something observed, never a judgement. */

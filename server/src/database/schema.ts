@@ -265,6 +265,20 @@ export const outposts = pgTable(
   (table) => [index('outposts_by_machine').on(table.machineId)],
 );
 
+/** For which machines probes stand: links of their clients are checked from there. */
+export const probeMachines = pgTable(
+  'probe_machines',
+  {
+    machineId: text('machine_id')
+      .primaryKey()
+      .references(() => machines.id, { onDelete: 'cascade' }),
+    outpostId: text('outpost_id')
+      .notNull()
+      .references(() => outposts.id, { onDelete: 'cascade' }),
+  },
+  (table) => [index('probe_machines_by_outpost').on(table.outpostId)],
+);
+
 /** Tunnels between two machines: one end listens, the other dials. */
 export const tunnels = pgTable(
   'tunnels',

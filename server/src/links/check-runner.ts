@@ -26,12 +26,42 @@ const patienceMs = 5 * 60_000;
 /** No check takes longer, whatever the other side does. */
 const longestCheckMs = 90_000;
 
+/** So long a check waits for its probe to be connected. */
+const probePatienceMs = 60_000;
+/** A check that its probe does not take to its end is asked for again, so often. */
+const mostGivenBack = 3;
+
+/** A probe that is connected to this process. */
+export interface WalkingProbe {
+  readonly id: string;
+  readonly name: string;
+}
+
+/** Who walks links for the server, where somebody does. */
+export interface RemoteProbes {
+  whoWalksFrom(
+    machineId: string,
+  ): Promise<{ readonly probe: WalkingProbe; readonly state: 'here' | 'elsewhere' | 'away' } | null>;
+  walk(
+    probe: WalkingProbe,
+    checkId: string,
+    subject: LinkInPlant,
+    means: CheckMeans,
+    log: CheckLog,
+    signal: AbortSignal,
+  ): Promise<void>;
+  /** Whether a walk ended because of the probe. */
+  isFault(error: unknown): error is Error;
+}
+
 /** Carries checks out, one at a time per server’s machine, and writes down what they see. */
 export class CheckRunner {
   private readonly running = new Map<string, AbortController>();
   private readonly stopping = new AbortController();
   /** Checks that were handed over. */
   private readonly taken = new Set<string>();
+  /** How often in a row a probe did not take the check of a link to its end. */
+  private readonly givenBackInARow = new Map<string, number>();
   /** For whose work a check waits, as far as that was told. */
   private readonly waiting = new Map<string, string>();
 
@@ -46,6 +76,8 @@ export class CheckRunner {
     private readonly readServerLists: (serverId: string, signal: AbortSignal) => Promise<ServerLists>,
     /** Told of which server or link it was seen how it stands: whatever waits for that to be proved is looked at. */
     private readonly seen: (subjectId: string) => Promise<void>,
+    /** Who walks from a client’s machine: a probe that stands for it, or nobody but the server itself. */
+    private readonly probes: RemoteProbes,
     /** Asks for checks of links that missed what was found now: it is there, and hidden from their users. */
     private readonly checkAfresh: (linkIds: readonly string[], askedBy: string) => Promise<unknown>,
   ) {}
@@ -77,11 +109,30 @@ export class CheckRunner {
       await this.end(checkId, asked.linkId, ['queued'], { state: 'failed', reason: subject.says });
       return this.over(checkId);
     }
+    const walker = await persist(patienceMs, () => this.probes.whoWalksFrom(subject.clientMachine.id));
+    if (walker && walker.state !== 'here') return this.waitForProbe(asked, walker);
     const { id: machineId } = subject.serverMachine;
     const wish = { holder: `the check of ${subject.link.name}`, signal: this.stopping.signal };
-    const ran = await this.locks.takeIfFree(machineId, wish, (lost) => this.carryOut(asked, subject, lost));
+    const ran = await this.locks.takeIfFree(machineId, wish, (lost) =>
+      this.carryOut(asked, subject, walker?.probe ?? null, lost),
+    );
     if (ran) return this.over(checkId);
     await this.tellWhomItWaitsFor(asked, machineId);
+    return 'machine is busy';
+  }
+
+  /** A probe that is away may come back; after a while the check ends, and says so. */
+  private async waitForProbe(
+    asked: Check,
+    { probe: { name }, state }: NonNullable<Awaited<ReturnType<RemoteProbes['whoWalksFrom']>>>,
+  ): Promise<'over' | 'machine is busy'> {
+    if (state === 'elsewhere') return 'machine is busy';
+    if (Date.now() - Date.parse(asked.askedAt) > probePatienceMs) {
+      const reason = `The probe ${name}, from which this link is checked, is not connected. Start it on its machine, or let the server check the link itself (Passage, Probes).`;
+      await this.end(asked.id, asked.linkId, ['queued'], { state: 'failed', reason });
+      return this.over(asked.id);
+    }
+    await this.tellOnce(asked, `the probe ${name}, which is not connected`);
     return 'machine is busy';
   }
 
@@ -93,7 +144,11 @@ export class CheckRunner {
   /** Told once for each whom it waits for. */
   private async tellWhomItWaitsFor(asked: Check, machineId: string): Promise<void> {
     const holder = await this.locks.personAt(machineId);
-    if (holder === null || this.waiting.get(asked.id) === holder) return;
+    if (holder !== null) await this.tellOnce(asked, holder);
+  }
+
+  private async tellOnce(asked: Check, holder: string): Promise<void> {
+    if (this.waiting.get(asked.id) === holder) return;
     this.waiting.set(asked.id, holder);
     await this.tellWaiting(asked, holder);
   }
@@ -133,7 +188,12 @@ export class CheckRunner {
       : means;
   }
 
-  private async carryOut(asked: Check, subject: LinkInPlant, lost: AbortSignal): Promise<void> {
+  private async carryOut(
+    asked: Check,
+    subject: LinkInPlant,
+    probe: WalkingProbe | null,
+    lost: AbortSignal,
+  ): Promise<void> {
     const begun = await persist(patienceMs, () =>
       beginCheck(this.db, asked.id, this.server.id, checkedSubject(subject)),
     );
@@ -143,16 +203,20 @@ export class CheckRunner {
     const timer = setTimeout(() => controller.abort(new Error('it took too long.')), longestCheckMs);
     const lose = (): void => controller.abort(lost.reason);
     lost.addEventListener('abort', lose, { once: true });
-    const log = new WrittenLog(this.db, this.events, asked, subject);
+    const log = new WrittenLog(this.db, this.events, asked, subject, probe?.name);
     try {
       const [means, writes] = await persist(patienceMs, () =>
         Promise.all([this.meansOf(subject), writesOfCheck(this.db, asked.id)]),
       );
-      await walks[subject.link.kind](subject, { ...means, writes }, log, controller.signal);
+      const whole = { ...means, writes };
+      if (probe) await this.probes.walk(probe, asked.id, subject, whole, log, controller.signal);
+      else await walks[subject.link.kind](subject, whole, log, controller.signal);
       await log.written();
+      this.givenBackInARow.delete(asked.linkId);
       if (writes) await this.noteWritten(asked, writes, log.noted);
       await this.conclude(asked, subject, controller.signal.aborted);
     } catch (error) {
+      if (probe && this.probes.isFault(error)) return await this.givenBack(asked, error);
       this.logger.error(
         { checkId: asked.id, reason: error instanceof Error ? error.message : 'unknown' },
         'a check failed',
@@ -166,6 +230,17 @@ export class CheckRunner {
       lost.removeEventListener('abort', lose);
       this.running.delete(asked.id);
     }
+  }
+
+  /** What a probe could not take to its end is asked for again; the queue keeps it until the probe is back. */
+  private async givenBack(asked: Check, { message }: Error): Promise<void> {
+    const times = (this.givenBackInARow.get(asked.linkId) ?? 0) + 1;
+    this.givenBackInARow.set(asked.linkId, times);
+    const isLast = times >= mostGivenBack;
+    const reason = isLast ? `${message} It was tried ${mostGivenBack} times.` : `${message} It is checked again.`;
+    await this.end(asked.id, asked.linkId, ['running'], { state: 'failed', reason });
+    if (isLast) this.givenBackInARow.delete(asked.linkId);
+    else await this.checkAfresh([asked.linkId], asked.askedBy);
   }
 
   /** Every write stands in the trail with what was there before and after, and why it was asked for. */
@@ -266,6 +341,8 @@ class WrittenLog implements CheckLog {
     private readonly events: EventLog,
     private readonly check: Check,
     private readonly subject: LinkInPlant,
+    /** The probe that walks, by its name; undefined: the server itself does. */
+    private readonly seenBy: string | undefined,
   ) {}
 
   begin(step: StepId): void {
@@ -289,6 +366,7 @@ class WrittenLog implements CheckLog {
       id: `${this.check.id}/${this.facts.length + 1}`,
       source,
       at: new Date().toISOString(),
+      ...(this.seenBy === undefined ? {} : { seenBy: this.seenBy }),
     };
     this.facts.push(fact);
     return fact;

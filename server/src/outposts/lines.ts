@@ -19,9 +19,14 @@ export interface OutpostEars {
   wanted(outpost: OutpostRow): Promise<readonly FromServer[]>;
   /** What an outpost told. @returns true where pages have to hear of it */
   told(outpost: OutpostRow, message: FromOutpost): Promise<boolean>;
+  /** Takes a message at once, without looking the outpost up. @returns false where it is not of that kind */
+  quickly?(outpostId: string, message: FromOutpost): boolean;
+  /** It is connected to this process no longer. */
+  gone?(outpostId: string): void;
 }
 
 interface Line {
+  readonly kind: OutpostKind;
   readonly talk: OutpostTalk;
   readonly thumbprint: string;
   readonly said: Set<string>;
@@ -55,7 +60,7 @@ export class OutpostLines {
       if (notice.kind === 'outpost') void this.look(notice.outpostId);
     });
     this.timer = setInterval(() => {
-      for (const id of this.lines.keys()) void this.look(id);
+      for (const id of this.lines.keys()) void this.look(id).then(() => this.stillHere(id));
     }, lookMs);
     this.timer.unref();
   }
@@ -70,8 +75,9 @@ export class OutpostLines {
   async arrive(outpost: OutpostRow, thumbprint: string, talk: OutpostTalk, address: string): Promise<void> {
     const { id, name } = outpost;
     const former = this.lines.get(id);
-    this.lines.set(id, { talk, thumbprint, said: new Set() });
+    this.lines.set(id, { kind: outpost.kind, talk, thumbprint, said: new Set() });
     former?.talk.close();
+    if (former) this.ears.get(former.kind)?.gone?.(id);
     talk.say({ kind: 'welcome', id, name });
     await changeOutpost(this.db, id, {
       processId: this.server.id,
@@ -84,14 +90,30 @@ export class OutpostLines {
   }
 
   async left(id: string, talk: OutpostTalk): Promise<void> {
-    if (this.lines.get(id)?.talk !== talk) return;
+    const line = this.lines.get(id);
+    if (line?.talk !== talk) return;
     this.lines.delete(id);
+    this.ears.get(line.kind)?.gone?.(id);
     if (this.isStopping) return;
     await changeOutpost(this.db, id, { processId: null });
     await this.events.tell({ kind: 'tunnels-changed' });
   }
 
+  /** Whether an outpost is connected to this process. */
+  has(id: string): boolean {
+    return this.lines.has(id);
+  }
+
+  /** @returns false where it is not connected to this process */
+  say(id: string, message: FromServer): boolean {
+    const line = this.lines.get(id);
+    line?.talk.say(message);
+    return line !== undefined;
+  }
+
   async heard(id: string, message: FromOutpost): Promise<void> {
+    const line = this.lines.get(id);
+    if (line && this.ears.get(line.kind)?.quickly?.(id, message)) return;
     const outpost = await findOutpost(this.db, id);
     if (!outpost) return this.end(id, 'This outpost was removed.');
     await changeOutpost(this.db, id, { heardAt: new Date().toISOString() });
@@ -122,9 +144,16 @@ export class OutpostLines {
     }
   }
 
+  /** Who is connected sends signs of life, or is cut off: those that are left were heard just now. */
+  private async stillHere(id: string): Promise<void> {
+    if (!this.lines.has(id)) return;
+    await changeOutpost(this.db, id, { heardAt: new Date().toISOString() }).catch(() => undefined);
+  }
+
   private end(id: string, says: string): void {
     const line = this.lines.get(id);
     this.lines.delete(id);
     line?.talk.close({ kind: 'refused', says });
+    if (line) this.ears.get(line.kind)?.gone?.(id);
   }
 }

@@ -12,3 +12,18 @@ export function isDeclared(address: string, ranges: readonly string[]): boolean 
 
 /** True for text such as `10.20.0.0/16`. */
 export const isRange = (text: string): boolean => ipaddr.isValidCIDR(text);
+
+/** The ranges that lie in both of two lists: of two that overlap, the smaller one. */
+export const rangesInBoth = (ones: readonly string[], others: readonly string[]): readonly string[] => [
+  ...new Set(
+    ones.flatMap((one) =>
+      others.flatMap((other) => (isWithin(one, other) ? [one] : isWithin(other, one) ? [other] : [])),
+    ),
+  ),
+];
+
+function isWithin(inner: string, outer: string): boolean {
+  const [base, bits] = ipaddr.parseCIDR(inner);
+  const [outerBase, outerBits] = ipaddr.parseCIDR(outer);
+  return base.kind() === outerBase.kind() && bits >= outerBits && base.match([outerBase, outerBits]);
+}

@@ -62,7 +62,7 @@ export interface CheckMeans {
   /** What the newest export of the server’s machine says of a classic link; null: none does. */
   readonly classicRights: Omit<ClassicRightsFact, 'kind'> | null;
   /** What the firewalls that the plant knows make of the link’s connections to these addresses. */
-  readonly passage: (addresses: readonly string[]) => readonly PassageFact[];
+  readonly passage: (addresses: readonly string[]) => readonly PassageFact[] | Promise<readonly PassageFact[]>;
   /** The tunnel that the link goes through, and how its ends stand; null: it goes straight. */
   readonly tunnel: TunnelFact | null;
   readonly limits: CheckLimits;

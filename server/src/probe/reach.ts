@@ -48,7 +48,7 @@ export async function reachAndGreet(
   if (resolved.length === 0) return null;
   const pinned = walk.means.tunnel ? null : walk.subject.link.pinnedAddress;
   const addresses = pinned === null ? resolved : [pinned];
-  lookAtFirewalls(walk, addresses);
+  await lookAtFirewalls(walk, addresses);
   walk.begin('reach', 'the connection');
   const sockets = await Promise.all(addresses.map((address) => connect(walk, address, parts.port, 'link')));
   const socket = sockets.find((one) => one !== null);
@@ -75,9 +75,9 @@ export async function reachAndGreet(
 }
 
 /** Notes what the firewalls on the way make of what the link needs, by their rules as they are known. */
-export function lookAtFirewalls(walk: Walk, addresses: readonly string[]): void {
+export async function lookAtFirewalls(walk: Walk, addresses: readonly string[]): Promise<void> {
   walk.begin('passage', 'the firewalls on the way');
-  for (const fact of walk.means.passage(addresses)) walk.log.note(fact, 'reckoned');
+  for (const fact of await walk.means.passage(addresses)) walk.log.note(fact, 'reckoned');
 }
 
 /** Dials an address, and notes what came of it; an open socket is the caller’s to close. */

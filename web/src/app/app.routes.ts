@@ -38,9 +38,14 @@ export const routes: Routes = [
         loadChildren: () => import('./entry/routes').then((m) => m.entryRoutes),
       },
       {
+        path: 'passage/probes',
+        title: 'Probes · Loyal Hinge',
+        loadChildren: () => import('./outposts/routes').then((m) => m.probeRoutes),
+      },
+      {
         path: 'passage/tunnels',
         title: 'Tunnels · Loyal Hinge',
-        loadChildren: () => import('./tunnels/routes').then((m) => m.tunnelRoutes),
+        loadChildren: () => import('./outposts/routes').then((m) => m.tunnelRoutes),
       },
       {
         path: 'passage',

@@ -130,7 +130,7 @@ async function resolve(walk: Walk, host: string, isLinks: boolean): Promise<read
   const { pinnedAddress } = walk.subject.link;
   const isPinned = isLinks && pinnedAddress !== null && resolution.addresses.length > 0;
   const addresses = isPinned ? [pinnedAddress] : resolution.addresses;
-  if (isLinks && addresses.length > 0) lookAtFirewalls(walk, addresses);
+  if (isLinks && addresses.length > 0) await lookAtFirewalls(walk, addresses);
   return addresses;
 }
 

@@ -3,7 +3,6 @@ import type { OutpostDoor as DoorView, ProposedOrder, WorkOrder } from '@loyal-h
 import type { Runs } from '../../heavy/jobs.js';
 import { serve } from '../../http/serve.js';
 import type { Actor, FindActor } from '../../http/serve.js';
-import type { Enrolment } from '../../outposts/enrolment.js';
 import type { TunnelKeeping } from '../keeping.js';
 import type { TunnelJobs } from './jobs.js';
 
@@ -14,12 +13,10 @@ export function tunnelRoutes(
   findActor: FindActor,
   heavy: Runs<TunnelJobs>,
   keeping: TunnelKeeping,
-  enrolment: Enrolment,
   door: () => DoorView,
   propose: (order: ProposedOrder, actor: Actor) => Promise<WorkOrder>,
 ): void {
   const tunnelIn = (params: Readonly<Record<string, string>>): string => params['tunnelId'] ?? '';
-  const outpostIn = (params: Readonly<Record<string, string>>): string => params['outpostId'] ?? '';
 
   serve(router, findActor, 'tunnels', async ({ signal }) => ({
     door: door(),
@@ -49,15 +46,5 @@ export function tunnelRoutes(
   serve(router, findActor, 'tunnelOrder', async ({ params, signal }, actor) =>
     propose(await heavy.run('tunnelOrderLines', { tunnelId: tunnelIn(params) }, signal), actor),
   );
-  serve(router, findActor, 'makeOutpostTicket', ({ params, body }, { name }) =>
-    enrolment.makeTicket(outpostIn(params), body, name),
-  );
-  serve(router, findActor, 'bringOutpostRequest', ({ params, body }, { name }) =>
-    enrolment.bring(outpostIn(params), body.requestPem, name),
-  );
-  serve(router, findActor, 'signOutpost', ({ params, body }, { name }) =>
-    enrolment.sign(outpostIn(params), body, name),
-  );
-  serve(router, findActor, 'refuseOutpost', ({ params }, { name }) => enrolment.refuse(outpostIn(params), name));
-  serve(router, findActor, 'tunnelEndBundle', ({ params }) => keeping.bundle(outpostIn(params)));
+  serve(router, findActor, 'tunnelEndBundle', ({ params }) => keeping.bundle(params['outpostId'] ?? ''));
 }

@@ -2,6 +2,7 @@ import { ChangeDetectionStrategy, Component, input } from '@angular/core';
 import { ReactiveFormsModule } from '@angular/forms';
 import type { FormControl } from '@angular/forms';
 import { MultiSelect } from 'primeng/multiselect';
+import { few } from './choose';
 import type { Choice } from './choose';
 import { FieldFault } from './field-fault';
 
@@ -23,7 +24,8 @@ let fields = 0;
         [placeholder]="placeholder()"
         [ariaLabelledBy]="labelId"
         [maxSelectedLabels]="20"
-        [filter]="false"
+        [filter]="choices().length > few"
+        filterPlaceHolder="Words of its name"
         [showToggleAll]="false"
         [fluid]="true"
         appendTo="body"
@@ -43,6 +45,7 @@ let fields = 0;
   `,
 })
 export class ChooseSome<Key extends string = string> {
+  readonly few = few;
   readonly label = input.required<string>();
   readonly choices = input.required<Choice<Key>[]>();
   readonly control = input.required<FormControl<Key[]>>();

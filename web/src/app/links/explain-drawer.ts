@@ -32,7 +32,11 @@ import { FindingView } from './finding-view';
           <ul class="evidence">
             @for (line of evidence(); track line.factId) {
               <li>
-                {{ line.says }} <span class="faint">{{ sources[line.source] }}, <hinge-moment [at]="line.at" /></span>
+                {{ line.says }}
+                <span class="faint"
+                  >{{ sources[line.source] }}{{ line.seenBy ? ' by the probe ' + line.seenBy : '' }},
+                  <hinge-moment [at]="line.at"
+                /></span>
               </li>
             }
           </ul>

@@ -3,4 +3,5 @@ export const passagePlaces = [
   { path: '/passage', name: 'Ways' },
   { path: '/passage/firewalls', name: 'Firewalls and conduits' },
   { path: '/passage/tunnels', name: 'Tunnels' },
+  { path: '/passage/probes', name: 'Probes' },
 ] as const;

@@ -8,10 +8,11 @@ import type { Tunnel, TunnelMachine } from '@loyal-hinge/contract';
 import { Choose } from '../forms/choose';
 import { chosenOne } from '../forms/chosen-one';
 import { contractForm, tellFaults } from '../forms/contract-form';
+import { FieldFault } from '../forms/field-fault';
 import { NumberField } from '../forms/number-field';
 import { TextField } from '../forms/text-field';
 import { FormSheet } from '../shell/form-sheet';
-import { tunnelActions, tunnelsFeature } from './state';
+import { outpostActions, outpostsFeature } from './state';
 import { endOf } from './tunnel-words';
 
 const usualPort = 4850;
@@ -19,7 +20,7 @@ const usualPort = 4850;
 /** A tunnel: on which machines its ends stand, where they meet, and what it may carry. */
 @Component({
   selector: 'hinge-tunnel-form',
-  imports: [Choose, FormSheet, NumberField, ReactiveFormsModule, TextField],
+  imports: [Choose, FieldFault, FormSheet, NumberField, ReactiveFormsModule, TextField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <hinge-form-sheet
@@ -40,13 +41,17 @@ const usualPort = 4850;
         [formControl]="form.controls.listeningMachineId"
         [choices]="choices()"
         placeholder="Choose a machine"
-      />
+      >
+        <hinge-field-fault [of]="form.controls.listeningMachineId" />
+      </hinge-choose>
       <hinge-choose
         label="Dials"
         [formControl]="form.controls.diallingMachineId"
         [choices]="choices()"
         placeholder="Choose a machine"
-      />
+      >
+        <hinge-field-fault [of]="form.controls.diallingMachineId" />
+      </hinge-choose>
       <hinge-text label="Address at which they meet" [control]="form.controls.address" />
       <hinge-number label="Port at which they meet" [control]="form.controls.port" />
       <hinge-number label="Streams at once, at most" [control]="form.controls.streams" />
@@ -71,13 +76,13 @@ export class TunnelForm implements OnInit {
   private readonly store = inject(Store);
   /** The one that is changed; null: a new one. */
   readonly row = input.required<Tunnel | null>();
-  private readonly list = this.store.selectSignal(tunnelsFeature.selectShown);
-  private readonly one = this.store.selectSignal(tunnelsFeature.selectOneShown);
+  private readonly list = this.store.selectSignal(outpostsFeature.selectShown);
+  private readonly one = this.store.selectSignal(outpostsFeature.selectOneShown);
   private readonly machines = computed<readonly TunnelMachine[]>(
     () => this.one()?.machines ?? this.list()?.machines ?? [],
   );
-  readonly running = this.store.selectSignal(tunnelsFeature.selectRunning);
-  private readonly refused = this.store.selectSignal(tunnelsFeature.selectRefused);
+  readonly running = this.store.selectSignal(outpostsFeature.selectRunning);
+  private readonly refused = this.store.selectSignal(outpostsFeature.selectRefused);
   readonly choices = computed(() => this.machines().map(({ id, name }) => ({ key: id, word: name })));
   readonly form = contractForm(
     {
@@ -143,10 +148,10 @@ export class TunnelForm implements OnInit {
       idleMs: some(idle, 60_000),
     };
     const id = this.row()?.id ?? null;
-    this.store.dispatch(tunnelActions.command({ command: { does: 'save', id, wish: { ...wish, limits } } }));
+    this.store.dispatch(outpostActions.command({ command: { does: 'save', id, wish: { ...wish, limits } } }));
   }
 
   leave(): void {
-    this.store.dispatch(tunnelActions.edit({ id: null }));
+    this.store.dispatch(outpostActions.edit({ id: null }));
   }
 }

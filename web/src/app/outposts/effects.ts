@@ -21,8 +21,8 @@ import { saveFile } from '../files/save-file';
 import { answered } from '../http/answered';
 import { Server } from '../http/server';
 import { kindsHeard } from '../links/kinds-heard';
-import { tunnelActions, tunnelsFeature } from './state';
-import type { TunnelCommand } from './state';
+import { outpostActions, outpostsFeature } from './state';
+import type { OutpostCommand } from './state';
 
 /** What ends tell of themselves is looked at so often while a tunnel is looked at. */
 const lookMs = 5_000;
@@ -35,7 +35,7 @@ interface Told {
 }
 
 @Injectable()
-export class TunnelEffects {
+export class OutpostEffects {
   private readonly actions = inject(Actions);
   private readonly server = inject(Server);
   private readonly store = inject(Store);
@@ -43,12 +43,26 @@ export class TunnelEffects {
 
   readonly show = createEffect(() =>
     this.actions.pipe(
-      ofType(tunnelActions.show),
+      ofType(outpostActions.show),
       switchMap(() =>
         this.server.ask('tunnels').pipe(
           answered(
-            (view) => tunnelActions.shown({ view }),
-            ({ problem }) => tunnelActions.notShown({ view: 'list', problem }),
+            (view) => outpostActions.shown({ view }),
+            ({ problem }) => outpostActions.notShown({ view: 'list', problem }),
+          ),
+        ),
+      ),
+    ),
+  );
+
+  readonly showProbes = createEffect(() =>
+    this.actions.pipe(
+      ofType(outpostActions.showProbes),
+      switchMap(() =>
+        this.server.ask('probes').pipe(
+          answered(
+            (view) => outpostActions.probesShown({ view }),
+            ({ problem }) => outpostActions.notShown({ view: 'probes', problem }),
           ),
         ),
       ),
@@ -57,15 +71,15 @@ export class TunnelEffects {
 
   readonly look = createEffect(() =>
     this.actions.pipe(
-      ofType(tunnelActions.lookAt, tunnelActions.lookAgain, tunnelActions.leave),
-      withLatestFrom(this.store.select(tunnelsFeature.selectTunnelId)),
+      ofType(outpostActions.lookAt, outpostActions.lookAgain, outpostActions.leave),
+      withLatestFrom(this.store.select(outpostsFeature.selectTunnelId)),
       switchMap(([, tunnelId]) =>
         tunnelId === null
           ? EMPTY
           : this.server.ask('tunnel', { path: { tunnelId } }).pipe(
               answered(
-                (view) => tunnelActions.oneShown({ view }),
-                ({ problem }) => tunnelActions.notShown({ view: 'one', problem }),
+                (view) => outpostActions.oneShown({ view }),
+                ({ problem }) => outpostActions.notShown({ view: 'one', problem }),
               ),
             ),
       ),
@@ -75,13 +89,13 @@ export class TunnelEffects {
   /** Whoever looks at a tunnel sees how it goes. */
   readonly again = createEffect(() =>
     this.actions.pipe(
-      ofType(tunnelActions.lookAt, tunnelActions.leave),
+      ofType(outpostActions.lookAt, outpostActions.leave),
       switchMap((action) =>
-        action.type === tunnelActions.leave.type
+        action.type === outpostActions.leave.type
           ? EMPTY
           : timer(lookMs, lookMs).pipe(
               filter(() => !document.hidden),
-              map(() => tunnelActions.lookAgain()),
+              map(() => outpostActions.lookAgain()),
             ),
       ),
     ),
@@ -89,17 +103,17 @@ export class TunnelEffects {
 
   readonly signer = createEffect(() =>
     this.actions.pipe(
-      ofType(tunnelActions.lookAt),
+      ofType(outpostActions.lookAt, outpostActions.showProbes),
       switchMap(() =>
         this.server.ask('authorities').pipe(
           answered(
             ({ authorities }) => {
               const found = authorities.find(({ isCurrent, keyKept }) => isCurrent && keyKept);
-              return tunnelActions.signerFound({
+              return outpostActions.signerFound({
                 signer: found ? { thumbprint: found.thumbprint, name: found.name } : null,
               });
             },
-            ({ problem }) => tunnelActions.notShown({ view: 'one', problem }),
+            ({ problem }) => outpostActions.notShown({ view: 'one', problem }),
           ),
         ),
       ),
@@ -109,32 +123,37 @@ export class TunnelEffects {
   readonly changed = createEffect(() =>
     merge(
       kindsHeard(this.actions, 'tunnels-changed', 'plant-changed', 'check-ended'),
-      this.actions.pipe(ofType(tunnelActions.done)),
+      this.actions.pipe(ofType(outpostActions.done)),
     ).pipe(
       debounceTime(gatherMs),
-      withLatestFrom(this.store.select(tunnelsFeature.selectTunnelId), this.store.select(tunnelsFeature.selectShown)),
-      mergeMap(([, tunnelId, list]) => [
-        ...(tunnelId === null ? [] : [tunnelActions.lookAgain()]),
-        ...(list ? [tunnelActions.show()] : []),
+      withLatestFrom(
+        this.store.select(outpostsFeature.selectTunnelId),
+        this.store.select(outpostsFeature.selectShown),
+        this.store.select(outpostsFeature.selectProbesShown),
+      ),
+      mergeMap(([, tunnelId, list, probes]) => [
+        ...(probes ? [outpostActions.showProbes()] : []),
+        ...(tunnelId === null ? [] : [outpostActions.lookAgain()]),
+        ...(list ? [outpostActions.show()] : []),
       ]),
     ),
   );
 
   readonly command = createEffect(() =>
     this.actions.pipe(
-      ofType(tunnelActions.command),
+      ofType(outpostActions.command),
       concatMap(({ command }) =>
         this.carryOut(command).pipe(
           answered(
-            (told) => tunnelActions.done({ command, ...told }),
-            ({ problem }) => tunnelActions.failed({ command, problem }),
+            (told) => outpostActions.done({ command, ...told }),
+            ({ problem }) => outpostActions.failed({ command, problem }),
           ),
         ),
       ),
     ),
   );
 
-  private carryOut(command: TunnelCommand): Observable<Told> {
+  private carryOut(command: OutpostCommand): Observable<Told> {
     const { server } = this;
     switch (command.does) {
       case 'save': {
@@ -147,6 +166,17 @@ export class TunnelEffects {
             )
           : server.ask('putTunnel', { path: { tunnelId: id }, body: wish }).pipe(map(() => told));
       }
+      case 'save probe': {
+        const { id, wish } = command;
+        const told = { says: `${wish.name} was saved.` };
+        return id === null
+          ? server.ask('addProbe', { body: wish }).pipe(map(() => told))
+          : server.ask('putProbe', { path: { probeId: id }, body: wish }).pipe(map(() => told));
+      }
+      case 'remove probe':
+        return server
+          .ask('removeProbe', { path: { probeId: command.id } })
+          .pipe(map(() => ({ says: `${command.name} was removed.` })));
       case 'remove':
         return server.ask('removeTunnel', { path: { tunnelId: command.id } }).pipe(
           tap(() => void this.router.navigate(['/passage/tunnels'])),

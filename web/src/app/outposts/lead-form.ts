@@ -7,7 +7,7 @@ import { contractForm, tellFaults } from '../forms/contract-form';
 import { NumberField } from '../forms/number-field';
 import { TextField } from '../forms/text-field';
 import { FormSheet } from '../shell/form-sheet';
-import { tunnelActions, tunnelsFeature } from './state';
+import { outpostActions, outpostsFeature } from './state';
 
 /** Where the client of a link dials, so that it goes through a tunnel. */
 @Component({
@@ -38,8 +38,8 @@ export class LeadForm {
   readonly other = input.required<TunnelView['otherLinks'][number]>();
   private readonly linkId = computed(() => this.other().linkId);
   readonly left = output();
-  readonly running = this.store.selectSignal(tunnelsFeature.selectRunning);
-  private readonly refused = this.store.selectSignal(tunnelsFeature.selectRefused);
+  readonly running = this.store.selectSignal(outpostsFeature.selectRunning);
+  private readonly refused = this.store.selectSignal(outpostsFeature.selectRefused);
   readonly form = contractForm(
     { entranceAddress: tunnelledLinkWish.shape.entranceAddress, entrancePort: tunnelledLinkWish.shape.entrancePort },
     { entranceAddress: '', entrancePort: 4840 },
@@ -58,6 +58,6 @@ export class LeadForm {
   save(): void {
     const { linkId, link } = this.other();
     const wish = { linkId, ...this.form.getRawValue() };
-    this.store.dispatch(tunnelActions.command({ command: { does: 'lead', id: this.tunnelId(), link, wish } }));
+    this.store.dispatch(outpostActions.command({ command: { does: 'lead', id: this.tunnelId(), link, wish } }));
   }
 }

@@ -11,7 +11,7 @@ import type { Column } from '../shell/ledger/ledger';
 import { addressWriter, fromAddress } from '../shell/page-address';
 import { PlaceHead } from '../shell/place-head';
 import { Waiting } from '../shell/waiting';
-import { tunnelActions, tunnelsFeature } from './state';
+import { outpostActions, outpostsFeature } from './state';
 import { TunnelForm } from './tunnel-form';
 import { bytesText, endOf, roundTripText, stateTones, stateWords } from './tunnel-words';
 
@@ -66,9 +66,9 @@ export class TunnelsPage {
   readonly places = passagePlaces;
   readonly go = addressWriter();
   readonly find = input('', { transform: fromAddress });
-  readonly view = this.store.selectSignal(tunnelsFeature.selectShown);
-  readonly problem = this.store.selectSignal(tunnelsFeature.selectProblem);
-  readonly editing = this.store.selectSignal(tunnelsFeature.selectEditing);
+  readonly view = this.store.selectSignal(outpostsFeature.selectShown);
+  readonly problem = this.store.selectSignal(outpostsFeature.selectProblem);
+  readonly editing = this.store.selectSignal(outpostsFeature.selectEditing);
   readonly mayChange = may('engineer');
   readonly words = stateWords;
   readonly tones = stateTones;
@@ -110,12 +110,12 @@ export class TunnelsPage {
   ];
 
   constructor() {
-    this.store.dispatch(tunnelActions.show());
-    effect((onCleanup) => onCleanup(() => untracked(() => this.store.dispatch(tunnelActions.edit({ id: null })))));
+    this.store.dispatch(outpostActions.show());
+    effect((onCleanup) => onCleanup(() => untracked(() => this.store.dispatch(outpostActions.edit({ id: null })))));
   }
 
   add(): void {
-    this.store.dispatch(tunnelActions.edit({ id: 'new' }));
+    this.store.dispatch(outpostActions.edit({ id: 'new' }));
   }
 }
 

@@ -7,7 +7,9 @@ import { contractForm } from '../forms/contract-form';
 import { NumberField } from '../forms/number-field';
 import { TextField } from '../forms/text-field';
 import { FormSheet } from '../shell/form-sheet';
-import { tunnelActions, tunnelsFeature } from './state';
+import { CopyText } from '../signs/copy-text';
+import { Moment } from '../signs/moment';
+import { outpostActions, outpostsFeature } from './state';
 
 /** How long its machine may take until the ticket is used. */
 @Component({
@@ -35,7 +37,7 @@ import { tunnelActions, tunnelsFeature } from './state';
 export class TicketForm {
   private readonly store = inject(Store);
   readonly outpost = input.required<Outpost>();
-  readonly running = this.store.selectSignal(tunnelsFeature.selectRunning);
+  readonly running = this.store.selectSignal(outpostsFeature.selectRunning);
   readonly form = contractForm(ticketWish.shape, {
     address: location.hostname.replace(/^\[|\]$/g, ''),
     validHours: 24,
@@ -43,11 +45,11 @@ export class TicketForm {
 
   make(): void {
     const wish = this.form.getRawValue();
-    this.store.dispatch(tunnelActions.command({ command: { does: 'make ticket', outpost: this.outpost(), wish } }));
+    this.store.dispatch(outpostActions.command({ command: { does: 'make ticket', outpost: this.outpost(), wish } }));
   }
 
   leave(): void {
-    this.store.dispatch(tunnelActions.openForm({ endForm: null }));
+    this.store.dispatch(outpostActions.openForm({ endForm: null }));
   }
 }
 
@@ -77,8 +79,8 @@ export class TicketForm {
 export class SignForm {
   private readonly store = inject(Store);
   readonly outpost = input.required<Outpost>();
-  readonly running = this.store.selectSignal(tunnelsFeature.selectRunning);
-  readonly signer = this.store.selectSignal(tunnelsFeature.selectSigner);
+  readonly running = this.store.selectSignal(outpostsFeature.selectRunning);
+  readonly signer = this.store.selectSignal(outpostsFeature.selectSigner);
   private readonly authority = computed(() => this.signer()?.thumbprint ?? '');
   readonly form = contractForm(
     { passphrase: signOutpost.shape.passphrase, validDays: signOutpost.shape.validDays },
@@ -87,11 +89,68 @@ export class SignForm {
 
   sign(): void {
     const wish = { authority: this.authority(), ...this.form.getRawValue() };
-    this.store.dispatch(tunnelActions.command({ command: { does: 'sign', outpost: this.outpost(), wish } }));
+    this.store.dispatch(outpostActions.command({ command: { does: 'sign', outpost: this.outpost(), wish } }));
     this.form.controls.passphrase.reset('');
   }
 
   leave(): void {
-    this.store.dispatch(tunnelActions.openForm({ endForm: null }));
+    this.store.dispatch(outpostActions.openForm({ endForm: null }));
+  }
+}
+
+/** Under which command the process of each kind is started on its machine. */
+const starts: Readonly<Record<Outpost['kind'], (id: string) => string>> = {
+  'tunnel-end': (id) => `node tunnel/bin/tunnel.mjs ${id} --ticket ticket.txt`,
+  probe: (id) => `node cli/bin/hinge.mjs probe ${id} --ticket ticket.txt --may-dial 10.20.0.0/16`,
+};
+
+/** What is being done for one of some outposts: a ticket is created, or its request signed; and the ticket, once. */
+@Component({
+  selector: 'hinge-outpost-sheet',
+  imports: [CopyText, Moment, SignForm, TicketForm],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    @if (worked(); as outpost) {
+      @if (endForm()?.form === 'ticket') {
+        <hinge-ticket-form [outpost]="outpost" />
+      } @else {
+        <hinge-sign-form [outpost]="outpost" />
+      }
+    }
+    @if (ticket(); as made) {
+      <section>
+        <h2>The ticket for {{ made.outpost.machine }}, shown only now</h2>
+        <p><hinge-copy [text]="made.ticket" /></p>
+        <p>
+          Store it on {{ made.outpost.machine }} in a file that only the process can read, and start the process there:
+        </p>
+        <p><hinge-copy [text]="commandOf(made.outpost)" /></p>
+        @if (made.outpost.ticketUntil; as until) {
+          <p class="faint">Valid until <hinge-moment [at]="until" />, for one process.</p>
+        }
+        <div class="actions"><button type="button" class="act" (click)="close()">Close</button></div>
+      </section>
+    }
+  `,
+  styles: `
+    section {
+      background: var(--panel);
+      border: 1px solid var(--line);
+      border-left: 4px solid var(--weak);
+      padding: 0.8rem 1rem;
+      margin-bottom: 0.9rem;
+    }
+  `,
+})
+export class OutpostSheet {
+  private readonly store = inject(Store);
+  readonly outposts = input.required<readonly Outpost[]>();
+  readonly endForm = this.store.selectSignal(outpostsFeature.selectEndForm);
+  readonly ticket = this.store.selectSignal(outpostsFeature.selectTicket);
+  readonly worked = computed(() => this.outposts().find(({ id }) => id === this.endForm()?.outpostId) ?? null);
+  readonly commandOf = ({ kind, id }: Outpost): string => starts[kind](id);
+
+  close(): void {
+    this.store.dispatch(outpostActions.ticketTaken());
   }
 }

@@ -1,4 +1,4 @@
-import type { Outpost, Tunnel, TunnelView, TunnelsView } from '@loyal-hinge/contract';
+import type { Outpost, Probe, ProbesView, Tunnel, TunnelView, TunnelsView } from '@loyal-hinge/contract';
 import { Site, refused } from '../../testing/site';
 import { authority, order } from '../../testing/trust-answers';
 import { bytesText, groupsOf } from './tunnel-words';
@@ -243,5 +243,68 @@ describe('words of tunnels', () => {
 
   it('groups a key’s digits', () => {
     expect(groupsOf('ABCDEF12')).toBe('ABCD EF12');
+  });
+});
+
+describe('the probes', () => {
+  const probe = (differs: Partial<Outpost> = {}, more: Partial<Probe> = {}): Probe => ({
+    outpost: outpost({
+      id: 'probe-dmz',
+      kind: 'probe',
+      name: 'DMZ probe',
+      machineId: 'board',
+      machine: 'Board',
+      ...differs,
+    }),
+    machines: [{ id: 'board', name: 'Board' }],
+    ranges: ['10.1.0.0/16'],
+    links: 4,
+    ...more,
+  });
+  const probes = (...all: readonly Probe[]): ProbesView => ({ door, probes: [...all], machines });
+  const place = '/passage/probes';
+
+  it('are listed with where they stand, what they may dial, and what they check', async () => {
+    const site = await Site.open(place, { probes: probes(probe()) });
+    expect(site.headline).toBe('1 probe; 4 links are checked from there.');
+    expect(site.text).toContain('10.1.0.0/16');
+  });
+
+  it('say what they are for where there is none', async () => {
+    const site = await Site.open(place, { probes: probes() });
+    expect(site.headline).toBe('This server checks every link itself.');
+    expect(site.text).toContain('a check sees what they see');
+  });
+
+  it('show at once one that asks for its certificate, with its key', async () => {
+    const asks = probe({ state: 'asks', asksWithKey: 'CD34'.repeat(16), thumbprint: null });
+    const site = await Site.open(place, { probes: probes(asks), authorities });
+    expect(site.headline).toBe('1 probe, and 1 asks for its certificate.');
+    expect(site.text).toContain('CD34 CD34');
+    await site.press(/^Sign …$/);
+    expect(site.text).toContain('Passphrase of Plant authority');
+  });
+
+  it('are added, and removed after a question', async () => {
+    const site = await Site.open(place, { probes: probes(probe()) });
+    await site.press(/^Add a probe$/);
+    await site.press(/^Save$/);
+    expect(site.asked('addProbe')).toHaveLength(0);
+    expect(site.faults).toContain('Choose one.');
+    await site.press(/^Cancel$/);
+    site.answers.removeProbe = { done: true };
+    await site.press(/^Remove …$/);
+    expect(site.text).toContain('This server checks its 4 links itself from then on.');
+    await site.press(/^Remove$/);
+    expect(site.told).toContain('DMZ probe was removed.');
+  });
+
+  it('are changed with the machines for which they stand', async () => {
+    const site = await Site.open(place, { probes: probes(probe()) });
+    await site.press(/^Change …$/);
+    await site.fill(/^Name/, 'Yard probe');
+    site.answers.putProbe = { done: true };
+    await site.press(/^Save$/);
+    expect(site.asked('putProbe').at(-1)).toEqual({ name: 'Yard probe', machineId: 'board', machineIds: ['board'] });
   });
 });

@@ -12,11 +12,9 @@ import type { Column } from '../shell/ledger/ledger';
 import { addressWriter, fromAddress } from '../shell/page-address';
 import { PlaceHead } from '../shell/place-head';
 import { Waiting } from '../shell/waiting';
-import { CopyText } from '../signs/copy-text';
-import { Moment } from '../signs/moment';
-import { SignForm, TicketForm } from './end-forms';
+import { OutpostSheet } from './outpost-forms';
 import { LeadForm } from './lead-form';
-import { tunnelActions, tunnelsFeature } from './state';
+import { outpostActions, outpostsFeature } from './state';
 import { TunnelEndPanel } from './tunnel-end';
 import { TunnelForm } from './tunnel-form';
 import { TunnelHistory } from './tunnel-history';
@@ -26,15 +24,12 @@ import { endOf } from './tunnel-words';
 @Component({
   selector: 'hinge-tunnel-page',
   imports: [
-    CopyText,
     LeadForm,
     Ledger,
     LedgerCell,
-    Moment,
+    OutpostSheet,
     PlaceHead,
     RouterLink,
-    SignForm,
-    TicketForm,
     TunnelEndPanel,
     TunnelForm,
     TunnelHistory,
@@ -54,27 +49,7 @@ import { endOf } from './tunnel-words';
         @if (editing() === known.tunnel.id) {
           <hinge-tunnel-form [row]="known.tunnel" />
         }
-        @if (formOutpost(); as outpost) {
-          @if (endForm()?.form === 'ticket') {
-            <hinge-ticket-form [outpost]="outpost" />
-          } @else {
-            <hinge-sign-form [outpost]="outpost" />
-          }
-        }
-        @if (ticket(); as made) {
-          <section class="ticket">
-            <h2>The ticket for {{ made.outpost.machine }}, shown only now</h2>
-            <p><hinge-copy [text]="made.ticket" /></p>
-            <p>
-              Store it on {{ made.outpost.machine }} in a file that only the process can read, and start the end there:
-            </p>
-            <p><hinge-copy [text]="'node tunnel/bin/tunnel.mjs ' + made.outpost.id + ' --ticket ticket.txt'" /></p>
-            @if (made.outpost.ticketUntil; as until) {
-              <p class="faint">Valid until <hinge-moment [at]="until" />, for one process.</p>
-            }
-            <div class="actions"><button type="button" class="act" (click)="close()">Close</button></div>
-          </section>
-        }
+        <hinge-outpost-sheet [outposts]="outposts()" />
         <div class="ends">
           @for (end of known.tunnel.ends; track end.side) {
             <hinge-tunnel-end [end]="end" />
@@ -140,13 +115,6 @@ import { endOf } from './tunnel-words';
       grid-template-columns: repeat(2, minmax(0, 1fr));
       gap: 0.9rem;
     }
-    .ticket {
-      background: var(--panel);
-      border: 1px solid var(--line);
-      border-left: 4px solid var(--weak);
-      padding: 0.8rem 1rem;
-      margin-bottom: 0.9rem;
-    }
     h2 {
       margin-top: 1.1rem;
     }
@@ -161,17 +129,13 @@ export class TunnelPage {
   readonly find = input('', { transform: fromAddress });
   /** The link that is to go through it, while its entrance is chosen. */
   readonly lead = input('', { transform: fromAddress });
-  readonly view = this.store.selectSignal(tunnelsFeature.selectOneShown);
-  readonly problem = this.store.selectSignal(tunnelsFeature.selectProblem);
-  readonly editing = this.store.selectSignal(tunnelsFeature.selectEditing);
-  readonly endForm = this.store.selectSignal(tunnelsFeature.selectEndForm);
-  readonly ticket = this.store.selectSignal(tunnelsFeature.selectTicket);
+  readonly view = this.store.selectSignal(outpostsFeature.selectOneShown);
+  readonly problem = this.store.selectSignal(outpostsFeature.selectProblem);
+  readonly editing = this.store.selectSignal(outpostsFeature.selectEditing);
   readonly mayChange = may('engineer');
   readonly headline = computed(() => headlineOf(this.view()));
   readonly idOf = ({ linkId }: { readonly linkId: string }): string => linkId;
-  readonly formOutpost = computed(
-    () => this.view()?.tunnel.ends.find(({ outpost }) => outpost.id === this.endForm()?.outpostId)?.outpost ?? null,
-  );
+  readonly outposts = computed(() => this.view()?.tunnel.ends.map(({ outpost }) => outpost) ?? []);
   readonly leading = computed(() => this.view()?.otherLinks.find(({ linkId }) => linkId === this.lead()) ?? null);
   readonly names = computed(() => {
     const tunnel = this.view()?.tunnel;
@@ -212,21 +176,17 @@ export class TunnelPage {
   constructor() {
     effect((onCleanup) => {
       const tunnelId = this.tunnelId();
-      untracked(() => this.store.dispatch(tunnelActions.lookAt({ tunnelId })));
-      onCleanup(() => untracked(() => this.store.dispatch(tunnelActions.leave())));
+      untracked(() => this.store.dispatch(outpostActions.lookAt({ tunnelId })));
+      onCleanup(() => untracked(() => this.store.dispatch(outpostActions.leave())));
     });
   }
 
   propose(): void {
-    this.store.dispatch(tunnelActions.command({ command: { does: 'propose', id: this.tunnelId() } }));
+    this.store.dispatch(outpostActions.command({ command: { does: 'propose', id: this.tunnelId() } }));
   }
 
   change(): void {
-    this.store.dispatch(tunnelActions.edit({ id: this.tunnelId() }));
-  }
-
-  close(): void {
-    this.store.dispatch(tunnelActions.ticketTaken());
+    this.store.dispatch(outpostActions.edit({ id: this.tunnelId() }));
   }
 
   remove({ id, name, links }: Tunnel): void {
@@ -235,7 +195,7 @@ export class TunnelPage {
       title: `Remove ${name}?`,
       says: `Both ends are told to stop.${links.length === 0 ? '' : ` ${led} directly again, and need their own openings.`}`,
       does: 'Remove',
-      run: () => this.store.dispatch(tunnelActions.command({ command: { does: 'remove', id, name } })),
+      run: () => this.store.dispatch(outpostActions.command({ command: { does: 'remove', id, name } })),
     });
   }
 
@@ -246,7 +206,7 @@ export class TunnelPage {
       does: 'Connect directly',
       run: () =>
         this.store.dispatch(
-          tunnelActions.command({ command: { does: 'lead straight', id: this.tunnelId(), link, linkId } }),
+          outpostActions.command({ command: { does: 'lead straight', id: this.tunnelId(), link, linkId } }),
         ),
     });
   }

@@ -2,6 +2,8 @@ import { createActionGroup, createFeature, createReducer, createSelector, emptyP
 import type {
   Outpost,
   OutpostTicket,
+  ProbesView,
+  ProbeWish,
   SignOutpost,
   TicketWish,
   TunnelView,
@@ -15,7 +17,9 @@ import type { ShownProblem } from '../http/problem';
 import { asked, noView, notShown, shown } from '../http/view';
 import type { View } from '../http/view';
 
-export type TunnelCommand =
+export type OutpostCommand =
+  | { readonly does: 'save probe'; readonly id: string | null; readonly wish: ProbeWish }
+  | { readonly does: 'remove probe'; readonly id: string; readonly name: string }
   | { readonly does: 'save'; readonly id: string | null; readonly wish: TunnelWish }
   | { readonly does: 'remove'; readonly id: string; readonly name: string }
   | { readonly does: 'lead'; readonly id: string; readonly link: string; readonly wish: TunnelledLinkWish }
@@ -39,23 +43,25 @@ export interface EndForm {
   readonly form: 'ticket' | 'sign';
 }
 
-export interface TunnelsState {
+export interface OutpostsState {
   readonly list: View<TunnelsView>;
   readonly one: View<TunnelView>;
   readonly tunnelId: string | null;
+  readonly probes: View<ProbesView>;
   readonly signer: Signer | null;
-  /** The tunnel that is written in the form; `new` for one that is not there yet; null: none. */
+  /** The tunnel or probe that is written in the form; `new` for one that is not there yet; null: none. */
   readonly editing: string | null;
   readonly endForm: EndForm | null;
   /** Shown until something else is done. */
   readonly ticket: OutpostTicket | null;
-  readonly commands: Commands<TunnelCommand['does']>;
+  readonly commands: Commands<OutpostCommand['does']>;
 }
 
-const beginning: TunnelsState = {
+const beginning: OutpostsState = {
   list: noView,
   one: noView,
   tunnelId: null,
+  probes: noView,
   signer: null,
   editing: null,
   endForm: null,
@@ -63,8 +69,8 @@ const beginning: TunnelsState = {
   commands: noCommands,
 };
 
-export const tunnelActions = createActionGroup({
-  source: 'Tunnels',
+export const outpostActions = createActionGroup({
+  source: 'Outposts',
   events: {
     show: emptyProps(),
     shown: props<{ view: TunnelsView }>(),
@@ -72,71 +78,81 @@ export const tunnelActions = createActionGroup({
     'look again': emptyProps(),
     'one shown': props<{ view: TunnelView }>(),
     leave: emptyProps(),
-    'not shown': props<{ view: 'list' | 'one'; problem: ShownProblem }>(),
+    'show probes': emptyProps(),
+    'probes shown': props<{ view: ProbesView }>(),
+    'not shown': props<{ view: 'list' | 'one' | 'probes'; problem: ShownProblem }>(),
     'signer found': props<{ signer: Signer | null }>(),
     edit: props<{ id: string | null }>(),
     'open form': props<{ endForm: EndForm | null }>(),
     'ticket taken': emptyProps(),
-    command: props<{ command: TunnelCommand }>(),
-    done: props<{ command: TunnelCommand; says: string; ticket?: OutpostTicket }>(),
-    failed: props<{ command: TunnelCommand; problem: ShownProblem }>(),
+    command: props<{ command: OutpostCommand }>(),
+    done: props<{ command: OutpostCommand; says: string; ticket?: OutpostTicket }>(),
+    failed: props<{ command: OutpostCommand; problem: ShownProblem }>(),
   },
 });
 
-export const tunnelsFeature = createFeature({
-  name: 'tunnels',
+export const outpostsFeature = createFeature({
+  name: 'outposts',
   reducer: createReducer(
     beginning,
-    on(tunnelActions.show, (state): TunnelsState => ({ ...state, list: asked(state.list) })),
-    on(tunnelActions.shown, (state, { view }): TunnelsState => ({ ...state, list: shown(view) })),
-    on(tunnelActions.lookAt, (state, { tunnelId }): TunnelsState => ({
+    on(outpostActions.show, (state): OutpostsState => ({ ...state, list: asked(state.list) })),
+    on(outpostActions.shown, (state, { view }): OutpostsState => ({ ...state, list: shown(view) })),
+    on(outpostActions.lookAt, (state, { tunnelId }): OutpostsState => ({
       ...state,
       tunnelId,
       // Of another tunnel, nothing that is shown is true.
       one: asked(state.one.shown?.tunnel.id === tunnelId ? state.one : noView),
     })),
-    on(tunnelActions.oneShown, (state, { view }): TunnelsState =>
+    on(outpostActions.oneShown, (state, { view }): OutpostsState =>
       view.tunnel.id === state.tunnelId ? { ...state, one: shown(view) } : state,
     ),
-    on(tunnelActions.leave, (state): TunnelsState => ({ ...beginning, list: state.list, commands: state.commands })),
-    on(tunnelActions.notShown, (state, { view, problem }): TunnelsState => ({
+    on(outpostActions.leave, (state): OutpostsState => ({
+      ...beginning,
+      list: state.list,
+      commands: state.commands,
+    })),
+    on(outpostActions.notShown, (state, { view, problem }): OutpostsState => ({
       ...state,
       [view]: notShown<unknown>(state[view], problem),
     })),
-    on(tunnelActions.signerFound, (state, { signer }): TunnelsState => ({ ...state, signer })),
-    on(tunnelActions.edit, (state, { id }): TunnelsState => ({
+    on(outpostActions.showProbes, (state): OutpostsState => ({ ...state, probes: asked(state.probes) })),
+    on(outpostActions.probesShown, (state, { view }): OutpostsState => ({ ...state, probes: shown(view) })),
+    on(outpostActions.signerFound, (state, { signer }): OutpostsState => ({ ...state, signer })),
+    on(outpostActions.edit, (state, { id }): OutpostsState => ({
       ...state,
       editing: id,
       commands: { ...state.commands, problem: null },
     })),
-    on(tunnelActions.openForm, (state, { endForm }): TunnelsState => ({ ...state, endForm, ticket: null })),
-    on(tunnelActions.ticketTaken, (state): TunnelsState => ({ ...state, ticket: null })),
-    on(tunnelActions.command, (state, { command }): TunnelsState => ({
+    on(outpostActions.openForm, (state, { endForm }): OutpostsState => ({ ...state, endForm, ticket: null })),
+    on(outpostActions.ticketTaken, (state): OutpostsState => ({ ...state, ticket: null })),
+    on(outpostActions.command, (state, { command }): OutpostsState => ({
       ...state,
       commands: begun(state.commands, command.does),
     })),
-    on(tunnelActions.done, (state, { command, ticket }): TunnelsState => ({
+    on(outpostActions.done, (state, { command, ticket }): OutpostsState => ({
       ...state,
-      editing: command.does === 'save' ? null : state.editing,
+      editing: command.does === 'save' || command.does === 'save probe' ? null : state.editing,
       endForm: command.does === 'make ticket' || command.does === 'sign' ? null : state.endForm,
       ticket: ticket ?? (command.does === 'refuse' ? null : state.ticket),
       commands: ended(state.commands, command.does),
     })),
-    on(tunnelActions.failed, (state, { command, problem }): TunnelsState => ({
+    on(outpostActions.failed, (state, { command, problem }): OutpostsState => ({
       ...state,
       commands: ended(state.commands, command.does, problem),
     })),
   ),
-  extraSelectors: ({ selectList, selectOne, selectCommands }) => ({
+  extraSelectors: ({ selectList, selectOne, selectProbes, selectCommands }) => ({
     selectShown: createSelector(selectList, ({ shown: view }) => view),
     selectOneShown: createSelector(selectOne, ({ shown: view }) => view),
+    selectProbesShown: createSelector(selectProbes, ({ shown: view }) => view),
     selectRunning: createSelector(selectCommands, ({ running }) => running),
     selectRefused: createSelector(selectCommands, ({ problem }) => problem),
     selectProblem: createSelector(
       selectList,
       selectOne,
+      selectProbes,
       selectCommands,
-      (list, one, { problem }) => problem ?? list.problem ?? one.problem,
+      (list, one, probes, { problem }) => problem ?? list.problem ?? one.problem ?? probes.problem,
     ),
   }),
 });

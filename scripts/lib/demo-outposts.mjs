@@ -6,33 +6,43 @@ import { authorityPassphrase } from './demo-plant.mjs';
 import { keepRunning } from './keep-running.mjs';
 import { root } from './places.mjs';
 
-const program = join(root, 'tunnel', 'bin', 'tunnel.mjs');
-const port = 4850;
+const programs = {
+  tunnel: [join(root, 'tunnel', 'bin', 'tunnel.mjs')],
+  probe: [join(root, 'cli', 'bin', 'hinge.mjs'), 'probe'],
+};
 const patienceMs = 30_000;
 
 /** The tunnel of the made-up plant: the energy board’s session with the furnace goes through it. */
-const wish = {
+const tunnelWish = {
   name: 'Furnace tunnel',
   listeningMachineId: 'furnace',
   diallingMachineId: 'energy',
-  port,
+  port: 4850,
   limits: { streams: 64, streamBytesPerSecond: null, bytesPerSecond: null, idleMs: null },
 };
-const linkId = 'energy--furnace';
+const tunnelledLink = 'energy--furnace';
+/** Its probe: links of the history node are checked from the DMZ. */
+const probeWish = { name: 'DMZ probe', machineId: 'history', machineIds: ['history'] };
+const probeRanges = ['--may-dial', '127.41.0.0/16'];
 
 /**
- * Sets the demo’s tunnel up as its engineer would, with tickets and signatures, and keeps both of its ends running. One that
- * somebody has removed is not made anew.
+ * Sets the demo’s tunnel and its probe up as the plant’s engineer would, with tickets and signatures, and keeps their processes
+ * running. What somebody has removed is not made anew.
  * @param options.isFirst whether the plant was made just now
  */
-export async function keepDemoTunnel({ url, signIn, dataFolder, isFirst, log, add, isStopping }) {
+export async function keepDemoOutposts({ url, signIn, dataFolder, isFirst, log, add, isStopping }) {
   const call = await signedIn(url, signIn, dataFolder);
-  if (isFirst) await addTunnel(call);
-  const find = async () => (await call('GET', '/api/tunnels')).tunnels.find(({ name }) => name === wish.name);
-  const tunnel = await find();
-  if (!tunnel) return;
-  for (const { side, outpost } of tunnel.ends) {
-    const folder = join(dataFolder, 'tunnel', side);
+  if (isFirst) await addAll(call);
+  const findTunnel = async () =>
+    (await call('GET', '/api/tunnels')).tunnels.find(({ name }) => name === tunnelWish.name);
+  const tunnel = await findTunnel();
+  const probe = (await call('GET', '/api/probes')).probes.find(({ outpost }) => outpost.name === probeWish.name);
+  const outposts = async () => [
+    ...(await call('GET', '/api/tunnels')).tunnels.flatMap(({ ends }) => ends.map(({ outpost }) => outpost)),
+    ...(await call('GET', '/api/probes')).probes.map(({ outpost }) => outpost),
+  ];
+  const keep = async (outpost, program, more = []) => {
+    const folder = join(dataFolder, 'outposts', outpost.id);
     mkdirSync(folder, { recursive: true, mode: 0o700 });
     const isKnown = existsSync(join(folder, 'outpost.json'));
     const ticketFile = join(folder, 'ticket.txt');
@@ -40,18 +50,18 @@ export async function keepDemoTunnel({ url, signIn, dataFolder, isFirst, log, ad
       const made = await call('POST', `/api/outposts/${outpost.id}/ticket`, { address: '127.0.0.1', validHours: 1 });
       writeFileSync(ticketFile, made.ticket, { mode: 0o600 });
     }
-    const args = [folder, ...(isKnown ? [] : ['--ticket', ticketFile])];
-    const end = await keepRunning(
-      `The end of the tunnel on ${outpost.machine}`,
-      () => Promise.resolve(startEnd(args, join(dataFolder, `tunnel-${side}.log`))),
+    const args = [...programs[program], folder, ...more, ...(isKnown ? [] : ['--ticket', ticketFile])];
+    const kept = await keepRunning(
+      outpost.name,
+      () => Promise.resolve(startOutpost(args, join(dataFolder, `${outpost.id}.log`))),
       { log, isStopping },
     );
-    add(() => end.stop());
-    if (isKnown) continue;
+    add(() => kept.stop());
+    if (isKnown) return;
     const hasAsked = await until(async () =>
-      (await find())?.ends.some((each) => each.side === side && each.outpost.state === 'asks'),
+      (await outposts()).some(({ id, state }) => id === outpost.id && state === 'asks'),
     );
-    if (!hasAsked) return log(`The end of the tunnel on ${outpost.machine} did not ask for a certificate.`);
+    if (!hasAsked) return log(`${outpost.name} did not ask for a certificate.`);
     const { authorities } = await call('GET', '/api/authorities');
     await call('POST', `/api/outposts/${outpost.id}/certificate`, {
       authority: authorities.find(({ isCurrent }) => isCurrent).thumbprint,
@@ -60,21 +70,31 @@ export async function keepDemoTunnel({ url, signIn, dataFolder, isFirst, log, ad
     });
     await until(() => existsSync(join(folder, 'outpost.json')));
     rmSync(ticketFile, { force: true });
-  }
-  if (!(await until(async () => (await find())?.state === 'up'))) log('The tunnel of the made-up plant is not up yet.');
+  };
+  for (const { outpost } of tunnel?.ends ?? []) await keep(outpost, 'tunnel');
+  if (probe) await keep(probe.outpost, 'probe', probeRanges);
+  const isUp = await until(async () => {
+    const isJoined = !tunnel || (await findTunnel())?.state === 'up';
+    return (
+      isJoined && (!probe || (await outposts()).some(({ id, state }) => id === probe.outpost.id && state === 'here'))
+    );
+  });
+  if (!isUp) log('The tunnel or the probe of the made-up plant is not up yet.');
 }
 
-async function addTunnel(call) {
+async function addAll(call) {
   const { machines } = await call('GET', '/api/tunnels');
   const addressOf = (machineId) => machines.find(({ id }) => id === machineId).addresses[0];
-  const { id } = await call('POST', '/api/tunnels', { ...wish, address: addressOf(wish.listeningMachineId) });
-  const entrance = { entranceAddress: addressOf(wish.diallingMachineId), entrancePort: 4840 };
-  await call('POST', `/api/tunnels/${id}/links`, { linkId, ...entrance });
+  const address = addressOf(tunnelWish.listeningMachineId);
+  const { id } = await call('POST', '/api/tunnels', { ...tunnelWish, address });
+  const entrance = { entranceAddress: addressOf(tunnelWish.diallingMachineId), entrancePort: 4840 };
+  await call('POST', `/api/tunnels/${id}/links`, { linkId: tunnelledLink, ...entrance });
+  await call('POST', '/api/probes', probeWish);
 }
 
-function startEnd(args, logFile) {
+function startOutpost(args, logFile) {
   const file = openSync(logFile, 'a', 0o600);
-  const child = spawn(process.execPath, [program, ...args], { stdio: ['ignore', file, file] });
+  const child = spawn(process.execPath, args, { stdio: ['ignore', file, file] });
   child.once('spawn', () => closeSync(file));
   const ended = new Promise((resolve) => {
     child.once('error', (error) => resolve(error.message));

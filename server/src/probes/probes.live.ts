@@ -1,0 +1,251 @@
+import { spawn } from 'node:child_process';
+import type { ChildProcess } from 'node:child_process';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import type { Fact } from '@loyal-hinge/core';
+import type { FromServer } from '@loyal-hinge/contract/line';
+import { OutpostFolder, Post, beginWith, ticketFor } from '@loyal-hinge/outpost';
+import { signIn } from '../testing/calls.js';
+import type { Caller } from '../testing/calls.js';
+import { passphraseGiven } from '../testing/given.js';
+import { ownPassword, ownServer } from '../testing/own-server.js';
+import { until } from '../testing/until.js';
+
+const own = ownServer('probes');
+const folder = mkdtempSync(join(tmpdir(), 'hinge-probe-'));
+const linkId = 'energy--furnace';
+const running: ChildProcess[] = [];
+const posts: Post[] = [];
+let engineer: Caller;
+beforeAll(async () => {
+  await own.setUp();
+  engineer = await signIn('engineer', (await own.serve()).url, ownPassword);
+});
+afterAll(async () => {
+  for (const child of running) child.kill('SIGKILL');
+  for (const post of posts) post.stop();
+  await own.remove();
+  rmSync(folder, { recursive: true, force: true });
+});
+
+const said = new Map<string, string>();
+function run(name: string, ...args: readonly string[]): ChildProcess {
+  const child = spawn(process.execPath, [
+    join(process.cwd(), 'cli/bin/hinge.mjs'),
+    'probe',
+    join(folder, name),
+    ...args,
+  ]);
+  said.set(name, '');
+  for (const stream of [child.stdout, child.stderr])
+    stream.on('data', (part) => said.set(name, `${said.get(name) ?? ''}${String(part)}`));
+  running.push(child);
+  return child;
+}
+const ended = (child: ChildProcess): Promise<number | null> =>
+  child.exitCode !== null ? Promise.resolve(child.exitCode) : new Promise((done) => child.once('exit', done));
+async function probeOf(probeId: string) {
+  const { probes } = await engineer.call('probes');
+  const found = probes.find(({ outpost }) => outpost.id === probeId);
+  if (!found) throw new Error(`no probe ${probeId}`);
+  return found;
+}
+const inState = (probeId: string, state: string) =>
+  until(
+    () => probeOf(probeId),
+    ({ outpost }) => outpost.state === state,
+  );
+async function ticketOf(outpostId: string): Promise<string> {
+  return (await engineer.call('makeOutpostTicket', { outpostId }, { address: '127.0.0.1', validHours: 1 })).ticket;
+}
+async function sign(outpostId: string): Promise<void> {
+  const { authorities } = await engineer.call('authorities');
+  const authority = authorities.find(({ isCurrent }) => isCurrent)?.thumbprint ?? '';
+  await engineer.call('signOutpost', { outpostId }, { authority, validDays: 30, passphrase: passphraseGiven() });
+}
+async function checkedAs(id: string, link: string) {
+  const { check } = await until(
+    () => engineer.call('check', { checkId: id }),
+    (seen) => ['done', 'failed'].includes(seen.check.state),
+  );
+  const { facts } = await engineer.call('check', { checkId: id });
+  const { assessment, checks } = await engineer.call('link', { linkId: link });
+  const causes = assessment.steps.flatMap(({ findings }) => findings.map(({ causeId }) => causeId));
+  return { check, facts, assessment, causes, checks };
+}
+async function checked(link = linkId) {
+  return checkedAs((await engineer.call('checkLink', { linkId: link }, {})).id, link);
+}
+
+/** What was seen; what is told of earlier checks differs from one check to the next. */
+const kindsIn = (facts: readonly Fact[]): readonly string[] =>
+  facts.map(({ kind }) => kind).filter((kind) => !kind.startsWith('earlier'));
+
+describe('a probe', () => {
+  let probeId: string;
+  let alone: Awaited<ReturnType<typeof checked>>;
+  let classicAlone: Awaited<ReturnType<typeof checked>>;
+
+  it('is added for the machines from which it is to look, each of which has one', async () => {
+    [alone, classicAlone] = await Promise.all([checked(), checked('trend--lehr-data')]);
+    const wish = { name: 'Office probe', machineId: 'energy', machineIds: ['energy', 'trend-station'] };
+    probeId = (await engineer.call('addProbe', {}, wish)).id;
+    expect(await probeOf(probeId)).toMatchObject({ outpost: { state: 'new' }, ranges: null });
+    expect(await engineer.refused('addProbe', {}, { ...wish, name: 'Another' })).toMatchObject({
+      detail: '“Office probe” stands for Energy board already.',
+    });
+    expect(await engineer.refused('addProbe', {}, { ...wish, machineIds: ['nowhere'] })).toMatchObject({ status: 400 });
+  });
+
+  it('says what it wants when it is started without', async () => {
+    const ticket = join(folder, 'ticket');
+    writeFileSync(ticket, await ticketOf(probeId), { mode: 0o600 });
+    expect(await ended(run('empty'))).toBe(2);
+    expect(said.get('empty')).toContain('Say what it may dial');
+    expect(await ended(run('odd', '--may-dial', '10.0.0.0'))).toBe(2);
+    expect(said.get('odd')).toContain('is no range');
+    expect(await ended(run('odd', '--may-dial', '10.0.0.0/8', '--ticket', join(folder, 'nothing')))).toBe(2);
+    expect(said.get('odd')).toContain('can’t be read');
+  });
+
+  it('comes in with its ticket, and tells what it may dial', async () => {
+    run('office', '--ticket', join(folder, 'ticket'), '--may-dial', '127.0.0.0/8');
+    await inState(probeId, 'asks');
+    await sign(probeId);
+    await inState(probeId, 'here');
+    await until(
+      () => probeOf(probeId),
+      ({ ranges }) => ranges?.[0] === '127.0.0.0/8',
+    );
+  });
+
+  it('sees over UA what the server itself saw, and is named by what it saw', async () => {
+    const { check, facts, assessment, causes } = await checked();
+    expect([check.state, assessment.state, causes]).toEqual(['done', alone.assessment.state, alone.causes]);
+    expect(kindsIn(facts)).toEqual(kindsIn(alone.facts));
+    expect(new Set(facts.map(({ seenBy }) => seenBy))).toEqual(new Set(['Office probe']));
+    expect(assessment.steps[2]?.evidence[0]?.seenBy).toBe('Office probe');
+    expect(alone.facts.every(({ seenBy }) => seenBy === undefined)).toBe(true);
+  });
+
+  it('sees over classic OPC what the server itself saw', async () => {
+    const { check, facts, assessment } = await checked('trend--lehr-data');
+    expect([check.state, assessment.state]).toEqual(['done', classicAlone.assessment.state]);
+    expect(new Set(kindsIn(facts))).toEqual(new Set(kindsIn(classicAlone.facts)));
+  });
+
+  it('has no key or password in what it says', () => {
+    expect(said.get('office')).not.toMatch(/PRIVATE|password/i);
+  });
+
+  it('lets a check wait while it is away, and goes on with it when it comes back', async () => {
+    const { id } = await engineer.call('checkLink', { linkId }, {});
+    await checkedAs(id, linkId);
+    running.find((child) => child.exitCode === null && child.signalCode === null)?.kill('SIGKILL');
+    await inState(probeId, 'away');
+    const waiting = await engineer.call('checkLink', { linkId }, {});
+    await new Promise((done) => setTimeout(done, 1500));
+    expect((await engineer.call('check', { checkId: waiting.id })).check.state).toBe('queued');
+    run('office');
+    expect((await checkedAs(waiting.id, linkId)).check.state).toBe('done');
+  });
+
+  it('dials nothing that its own ranges leave out, whatever the server declares', async () => {
+    running.find((child) => child.exitCode === null && child.signalCode === null)?.kill('SIGTERM');
+    await inState(probeId, 'away');
+    run('office', '--may-dial', '10.0.0.0/8');
+    await inState(probeId, 'here');
+    const { facts, assessment } = await checked();
+    expect(facts.filter(({ kind }) => kind === 'tcp-connect')).toEqual([]);
+    expect(facts).toContainEqual(expect.objectContaining({ kind: 'not-tried', reason: 'outside the declared ranges' }));
+    expect(assessment.state).not.toBe('Sound');
+  });
+
+  it('is not needed any more when it is removed: the server looks itself', async () => {
+    await engineer.call('removeProbe', { probeId });
+    const { facts, assessment } = await checked();
+    expect(assessment.state).toBe(alone.assessment.state);
+    expect(facts.every(({ seenBy }) => seenBy === undefined)).toBe(true);
+    await until(
+      () => Promise.resolve(said.get('office') ?? ''),
+      (text) => text.includes('was removed'),
+    );
+  });
+});
+
+describe('a probe that does not do what it should', () => {
+  const heard: FromServer[] = [];
+  let probeId: string;
+  let post: Post;
+  let hear: (message: FromServer) => void = () => undefined;
+  beforeAll(async () => {
+    const wish = { name: 'Odd probe', machineId: 'energy', machineIds: ['energy'] };
+    probeId = (await engineer.call('addProbe', {}, wish)).id;
+    const place = new OutpostFolder(join(folder, 'odd-one'));
+    const ticket = ticketFor('probe', await ticketOf(probeId));
+    const begun = beginWith(place, ticket, () => undefined, new AbortController().signal);
+    await inState(probeId, 'asks');
+    await sign(probeId);
+    await begun;
+    const at = await place.place();
+    if (!at) throw new Error('no place');
+    post = new Post(place, at, {
+      welcomed: () => undefined,
+      heard: (message) => {
+        heard.push(message);
+        hear(message);
+      },
+      tell: () => undefined,
+    });
+    posts.push(post);
+    post.start();
+    await inState(probeId, 'here');
+  });
+
+  it('can’t tell facts of links that are not its own', async () => {
+    const other = await engineer.call('checkLink', { linkId: 'line-display--lehr' }, {});
+    for (let turn = 0; turn < 20; turn += 1)
+      post.say({ kind: 'fact', checkId: other.id, source: 'tried', body: { kind: 'channel', outcome: 'open' } });
+    const { check, facts } = await checkedAs(other.id, 'line-display--lehr');
+    expect(check.state).toBe('done');
+    expect(facts.every(({ seenBy }) => seenBy === undefined)).toBe(true);
+  });
+
+  it('fails the check where it tells what is no fact, and no page breaks', async () => {
+    hear = (message) => {
+      if (message.kind !== 'walk') return;
+      const body = { kind: 'name-resolution', purpose: 'link', host: 7, addresses: 'everywhere' };
+      post.say({ kind: 'fact', checkId: message.checkId, source: 'tried', body });
+    };
+    const { check, assessment } = await checked();
+    expect(check.state).toBe('failed');
+    expect(check.reason).toContain('The probe told what can’t be');
+    expect(assessment.steps.length).toBeGreaterThan(10);
+    const links = await engineer.query('links', {});
+    expect(links.rows.length).toBeGreaterThan(0);
+    // It is asked for again, and not for ever.
+    await until(
+      () => engineer.call('link', { linkId }),
+      ({ checks }) =>
+        checks.filter(({ state }) => state === 'failed').length >= 3 &&
+        checks.every(({ state }) => state !== 'queued' && state !== 'running'),
+    );
+  });
+
+  it('gives its check back where it vanishes in the middle of it', async () => {
+    hear = (message) => {
+      if (message.kind === 'walk') post.stop();
+    };
+    const { check } = await checked();
+    expect(check).toMatchObject({ state: 'failed' });
+    expect(check.reason).toContain('vanished in the middle of the check. It is checked again.');
+    await engineer.call('removeProbe', { probeId });
+    await until(
+      () => engineer.call('link', { linkId }),
+      ({ checks }) => checks[0]?.state === 'done',
+    );
+    // Its key and the means of the walk went over the line, and nowhere else.
+    expect(heard.some(({ kind }) => kind === 'walk')).toBe(true);
+  });
+});

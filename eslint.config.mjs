@@ -43,6 +43,12 @@ export default tseslint.config(
     rules: floors([uaLibrary, above('core', 'contract', 'server', 'stand-ins', 'web', 'cli')]),
   },
   { files: ['outpost/**/*.ts'], rules: floors([uaLibrary, above('classic', 'server', 'stand-ins', 'web', 'cli')]) },
+  {
+    files: ['gateway/**/*.ts'],
+    ignores: ['gateway/src/ua/**', 'gateway/**/*.live.ts'],
+    rules: floors([uaLibrary, above('server', 'stand-ins', 'web', 'cli')]),
+  },
+  { files: ['gateway/src/ua/**/*.ts'], rules: floors([above('server', 'stand-ins', 'web', 'cli')]) },
   { files: ['tunnel/**/*.ts'], rules: floors([uaLibrary, above('classic', 'server', 'stand-ins', 'web', 'cli')]) },
   {
     files: ['cli/**/*.ts'],

@@ -3,7 +3,7 @@ import angularPreset from 'jest-preset-angular/presets/index.js';
 const sources = {
   '^@loyal-hinge/core/(issuing|bundles|pkcs12)$': '<rootDir>/core/src/trust/$1/index.ts',
   '^@loyal-hinge/contract/line$': '<rootDir>/contract/src/line/index.ts',
-  '^@loyal-hinge/(core|classic|contract|outpost|stand-ins|tunnel)$': '<rootDir>/$1/src/index.ts',
+  '^@loyal-hinge/(core|classic|contract|gateway|outpost|stand-ins|tunnel)$': '<rootDir>/$1/src/index.ts',
   // The UA library makes a key of 4096 bits whenever it is loaded, only to warn.
   '/verify_pcks1\\.js$': '<rootDir>/scripts/testing/no-key-test.cjs',
   '^(\\.{1,2}/.*)\\.js$': '$1',
@@ -52,6 +52,7 @@ export default {
         'classic/src',
         'outpost/src',
         'tunnel/src',
+        'gateway/src',
         'contract/src',
         'cli/src',
         'server/src',

@@ -305,13 +305,8 @@ export async function startServer(configuration: Configuration, logger: Logger):
       const door = () => ({ port: outpostDoor?.port ?? null, says: outpostDoor?.says ?? null });
       outpostRoutes(router, findActor, enrolment);
       probeRoutes(router, findActor, new ProbeKeeping(db, events), door);
-      tunnelRoutes(
-        router,
-        findActor,
-        heavy.part<TunnelJobs>(),
-        tunnelKeeping,
-        door,
-        (order, actor) => orders.propose(order, actor),
+      tunnelRoutes(router, findActor, heavy.part<TunnelJobs>(), tunnelKeeping, door, (order, actor) =>
+        orders.propose(order, actor),
       );
       reportRoutes(router, findActor, listening);
       proposalRoutes(router, findActor, proposals);

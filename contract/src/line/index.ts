@@ -1,2 +1,3 @@
+export * from './gateway.js';
 export * from './messages.js';
 export * from './tunnel.js';

@@ -60,10 +60,7 @@ export interface Finding {
 }
 
 /** A fact as it is told under “how we know”. */
-export const evidenceOf = (
-  { id, source, at, seenBy, ...body }: Fact,
-  say: (fact: Fact) => string,
-): EvidenceLine => ({
+export const evidenceOf = ({ id, source, at, seenBy, ...body }: Fact, say: (fact: Fact) => string): EvidenceLine => ({
   factId: id,
   source,
   at,

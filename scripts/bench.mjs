@@ -103,4 +103,6 @@ async function computing() {
   smallest(say);
   const { passage } = await import('./bench/passage.mjs');
   passage(say);
+  const { tunnel } = await import('./bench/tunnel.mjs');
+  await tunnel(say);
 }

@@ -31,6 +31,10 @@ const identityOf = (id: string) => {
   return found;
 };
 const passwordFor = (linkId: string): string => given.passwords.find((each) => each.linkId === linkId)?.password ?? '';
+function userOf(linkId: string): string {
+  const identity = given.plant.links.find(({ id }) => id === linkId)?.identity;
+  return identity?.kind === 'user' ? identity.userName : '';
+}
 const reader = 'reader of faces';
 const operator = 'operator at faces';
 let running: RunningGateway;
@@ -59,12 +63,12 @@ function configured(differs: object = {}): string {
     ],
     sources: [
       source('furnace', `opc.tcp://${inPlant('99.1')}:4840`, 'line-display--furnace'),
-      source('tin-bath', `opc.tcp://${inPlant('20.12')}:4840`, 'line-display--tin-bath'),
+      source('lehr', `opc.tcp://${inPlant('30.11')}:4840`, 'line-display--lehr'),
     ],
     places: [
       { source: 'furnace', items: 'Furnace/**', domain: 'Hot End', withoutFirst: 1 },
-      { source: 'tin-bath', items: 'Tin bath/Ribbon width wanted', domain: 'Hot End', isWritable: true },
-      { source: 'tin-bath', items: 'Tin bath/**', domain: 'Tin Bath', withoutFirst: 1 },
+      { source: 'lehr', items: 'Lehr/Roller speed wanted', domain: 'Hot End', isWritable: true },
+      { source: 'lehr', items: 'Lehr/**', domain: 'Cold End', withoutFirst: 1 },
     ],
     faces: [
       {
@@ -88,7 +92,7 @@ const source = (name: string, endpointUrl: string, linkId: string) => ({
   endpointUrl,
   policy: 'Basic256Sha256',
   mode: 'SignAndEncrypt',
-  user: { name: 'display', passwordFile: file(`${name}.password`, passwordFor(linkId)) },
+  user: { name: userOf(linkId), passwordFile: file(`${name}.password`, passwordFor(linkId)) },
   publishingMs: 100,
   silenceMs: 2_000,
 });
@@ -133,7 +137,7 @@ const isThere = (name: string) => () =>
 beforeAll(async () => {
   await wire.listen();
   running = await start();
-  await until(() => Promise.resolve(isThere('furnace')() && isThere('tin-bath')()), Boolean);
+  await until(() => Promise.resolve(isThere('furnace')() && isThere('lehr')()), Boolean);
 });
 afterAll(async () => {
   await Promise.all(clients.map((client) => client.disconnect().catch(() => undefined)));
@@ -155,9 +159,9 @@ describe('a gateway', () => {
     );
     expect(value.value.dataType).toBe(DataType.Double);
     expect(Date.now() - (value.sourceTimestamp?.getTime() ?? 0)).toBeLessThan(60_000);
-    expect((await read(session, 'Tin Bath/Atmosphere/Pressure')).value.value).toBeGreaterThan(10);
+    expect((await read(session, 'Cold End/Zone B/Temperature')).value.value).toBeGreaterThan(10);
     // The first rule that fits decides.
-    expect((await read(session, 'Tin Bath/Ribbon width wanted')).statusCode.name).toBe('BadNodeIdUnknown');
+    expect((await read(session, 'Cold End/Roller speed wanted')).statusCode.name).toBe('BadNodeIdUnknown');
   });
 
   it('lets nobody in without a password that is right', async () => {
@@ -167,7 +171,7 @@ describe('a gateway', () => {
   });
 
   it('writes where a rule and the user’s role allow it, and nowhere else', async () => {
-    const wanted = 'Hot End/Tin bath/Ribbon width wanted';
+    const wanted = 'Hot End/Lehr/Roller speed wanted';
     const write = (by: ClientSession, place: string, value: number) =>
       by.write({
         nodeId: nodeOf(place),
@@ -178,12 +182,12 @@ describe('a gateway', () => {
       () => read(session, wanted),
       ({ statusCode }) => statusCode.value === 0,
     );
-    expect((await write(session, wanted, 91)).name).toBe('BadUserAccessDenied');
+    expect((await write(session, wanted, 0.3)).name).toBe('BadUserAccessDenied');
     const writer = await at(running.ports[0], { userName: 'operator', password: operator });
-    expect((await write(writer, wanted, 93.5)).name).toBe('Good');
+    expect((await write(writer, wanted, 0.25)).name).toBe('Good');
     await until(
       () => read(session, wanted),
-      ({ value }) => value.value === 93.5,
+      ({ value }) => value.value === 0.25,
     );
     expect((await write(writer, 'Hot End/Gas flow', 1)).isNotGood()).toBe(true);
     expect(running.gateway.statistics.writes.done).toBe(1);
@@ -220,7 +224,7 @@ describe('a gateway', () => {
     expect(held.value.value).toBe(before?.value.value);
     expect(held.sourceTimestamp).toEqual(before?.sourceTimestamp);
     // The other source goes on.
-    expect((await read(session, 'Tin Bath/Atmosphere/Pressure')).statusCode.value).toBe(0);
+    expect((await read(session, 'Cold End/Zone B/Temperature')).statusCode.value).toBe(0);
     const cutAt = heard.length;
     await wire.listen();
     await until(
@@ -260,15 +264,15 @@ describe('a relay of a gateway', () => {
       faces: [],
       relays: [
         {
-          id: 'gas-to-width',
+          id: 'gas-to-speed',
           from: { source: 'furnace', path: 'Furnace/Gas flow' },
-          to: { source: 'tin-bath', path: 'Tin bath/Ribbon width wanted' },
-          scale: { kind: 'ranges', from: [0, 1_000_000], to: [10, 20], clamps: true },
+          to: { source: 'lehr', path: 'Lehr/Roller speed wanted' },
+          scale: { kind: 'ranges', from: [0, 1_000_000], to: [0.1, 0.4], clamps: true },
         },
         {
           id: 'too-large',
           from: { source: 'furnace', path: 'Furnace/Gas flow' },
-          to: { source: 'tin-bath', path: 'Tin bath/Ribbon width' },
+          to: { source: 'lehr', path: 'Lehr/Roller speed' },
           scale: { kind: 'linear', factor: 0, offset: 1e6 },
           as: 'Byte',
         },
@@ -276,7 +280,7 @@ describe('a relay of a gateway', () => {
     });
     const relays = () => Promise.resolve(running.gateway.statistics.relays);
     const told = await until(relays, ([first]) => (first?.written ?? 0) > 2);
-    expect(told[0]).toMatchObject({ id: 'gas-to-width', says: null });
+    expect(told[0]).toMatchObject({ id: 'gas-to-speed', says: null });
     expect(told[1]?.says).toContain('does not fit into Byte');
     expect(told[1]?.written).toBe(0);
   });

@@ -335,7 +335,7 @@ describe('npm start on one’s own data', () => {
     await stop(first);
     rmSync(dataFile('sealing-key'));
     expect(await refusal({})).toMatch(
-      /The sealing key in \S+sealing-key is missing or damaged. Without it one secret can’t be opened: key of viewer. Restore the key/,
+      /The sealing key in \S+sealing-key is missing or damaged. Without it 2 secrets can’t be opened: key by which outposts know this server; key of viewer. Restore the key/,
     );
     writeFileSync(dataFile('sealing-key'), Buffer.alloc(32, 7).toString('base64'));
     expect(await refusal({})).toContain('is not the one that these data were sealed with');
@@ -350,7 +350,7 @@ describe('npm start on one’s own data', () => {
     process.kill(serverNow(), 'SIGKILL');
     await until(
       async () => (existsSync(dataFile('start.log')) ? readFileSync(dataFile('start.log'), 'utf8') : ''),
-      (text) => text.includes('one secret can’t be opened: key of viewer'),
+      (text) => text.includes('2 secrets can’t be opened: key by which outposts know this server; key of viewer'),
     );
     writeFileSync(dataFile('sealing-key'), key);
     await until(() => health(url), isWell);

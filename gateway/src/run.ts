@@ -4,6 +4,7 @@ import { Gateway } from './gateway.js';
 import type { Tell } from './gateway.js';
 import { UaFace } from './ua/face.js';
 import { uaIdentity } from './ua/identity.js';
+import { silenceLibrary } from './ua/quiet.js';
 import { UaSource } from './ua/source.js';
 
 export interface RunningGateway {
@@ -23,6 +24,7 @@ export async function startGateway(
   folder: string,
   tell: Tell,
 ): Promise<RunningGateway> {
+  silenceLibrary();
   const identity = await uaIdentity(configuration, folder);
   const sources = configuration.sources.map((settings) => {
     const user = settings.user && { ...settings.user, passwordFile: resolve(folder, settings.user.passwordFile) };

@@ -224,6 +224,78 @@ describe('a tunnel', () => {
     before.destroy();
   });
 
+  it('lets others in while somebody floods it with connections that say nothing', async () => {
+    const inside = await start({ targets: [echoTarget()] });
+    const flood = Array.from({ length: 100 }, () => {
+      const socket = connect({ port: inside.port ?? 0, host: '127.0.0.1', localAddress: '127.0.0.9' });
+      socket.on('error', () => undefined);
+      held.add(socket);
+      return socket;
+    });
+    await until(() => inside.statistics.refused['too many connections'] > 50);
+    const dialling = await outside(inside.port, { entrances: [entrance()] });
+    await until(isJoined(dialling));
+    expect(await through(dialling.entrancePorts[0], Buffer.from('still'))).toEqual(Buffer.from('still'));
+    for (const socket of flood) socket.destroy();
+  });
+
+  it('lets other streams go on while somebody does not read', async () => {
+    const inside = await start({ targets: [echoTarget()] });
+    const dialling = await outside(inside.port, { entrances: [entrance()] });
+    await until(isJoined(dialling));
+    const stalled = await opened(dialling.entrancePorts[0]);
+    stalled.pause();
+    let sent = 0;
+    const fill = (): void => {
+      while (sent < 64 && stalled.write(Buffer.alloc(1 << 20, 1))) sent += 1;
+      sent += 1;
+      if (sent < 64) stalled.once('drain', fill);
+    };
+    fill();
+    const bytes = Buffer.alloc(3_000_000, 7);
+    expect((await through(dialling.entrancePorts[0], bytes)).equals(bytes)).toBe(true);
+    stalled.destroy();
+    await until(() => dialling.statistics.streams.open === 0 && inside.statistics.streams.open === 0);
+  });
+
+  it('ends a stream over which nothing goes', async () => {
+    const inside = await start({ targets: [echoTarget()] });
+    const dialling = await outside(inside.port, {
+      entrances: [entrance()],
+      limits: { silenceMs: 3000, drainMs: 100, idleMs: 1000 },
+    });
+    await until(isJoined(dialling));
+    const idle = (await opened(dialling.entrancePorts[0])).resume();
+    await new Promise<void>((done) => idle.once('close', () => done()));
+    await until(() => inside.statistics.streams.open === 0);
+  });
+
+  it('takes over other entrances and targets while streams go on, and cuts who is no longer named', async () => {
+    const inside = await start({ targets: [echoTarget()] });
+    const dialling = await outside(inside.port, { entrances: [entrance()] });
+    await until(isJoined(dialling));
+    const before = await opened(dialling.entrancePorts[0]);
+    const peers = [{ name: 'inside', fingerprint: fingerprints['inside'] }];
+    const meets = { by: 'dialling', address: '127.0.0.1', port: inside.port };
+    const other = { ...entrance(), name: 'second', port: 0, address: '127.0.0.2' };
+    const differs = { name: 'outside', meets, peers, entrances: [entrance(), other] };
+    expect(await dialling.change(configured(differs))).toBe(true);
+    const second = connect({ host: '127.0.0.2', port: dialling.entrancePorts[1] ?? 0 });
+    expect(await said(second, 'by the second')).toBe('by the second');
+    expect(await said(before, 'still here')).toBe('still here');
+    expect(
+      await inside.change(
+        configured({
+          targets: [echoTarget()],
+          peers: [{ name: 'x', fingerprint: fingerprints['stranger'] }],
+          meets: { by: 'listening', address: '127.0.0.1', port: 0 },
+        }),
+      ),
+    ).toBe(true);
+    await until(() => inside.statistics.state === 'waiting');
+    for (const socket of [before, second]) socket.destroy();
+  });
+
   it('says whose port is taken', async () => {
     const { port } = echo.address() as AddressInfo;
     await expect(start({ meets: { by: 'listening', address: '127.0.0.1', port } })).rejects.toThrow(/is taken/);

@@ -18,7 +18,9 @@ const backward = 'loyal-hinge-tunnel-back-1';
 const soonestMs = 250;
 const latestMs = 30_000;
 /** Of those that make lines; streams go within them. */
-const mostConnections = 64;
+const mostConnections = 512;
+/** Who opens connections and says nothing keeps others out no longer than from its own address. */
+const mostFromOneAddress = 16;
 
 /** Told in plain words what happens; keys and what streams carry are never in it. */
 export type Tell = (says: string) => void;
@@ -111,6 +113,7 @@ export class TunnelEnd {
         handshakeTimeout: this.configuration.limits.connectMs,
       });
       server.maxConnections = mostConnections;
+      server.on('connection', (socket) => this.count(socket));
       server.on('secureConnection', (socket) => this.met(socket));
       server.on('tlsClientError', () => this.counts.refuse('certificate not valid'));
       this.listening = server;
@@ -239,6 +242,22 @@ export class TunnelEnd {
       this.tell('The files of this end’s certificate can’t be used: no line is made by them.');
       return null;
     }
+  }
+
+  /** Connections that are open, by the address that opened them. */
+  private readonly openFrom = new Map<string, number>();
+  private count(socket: Socket): void {
+    const address = socket.remoteAddress ?? '';
+    const open = (this.openFrom.get(address) ?? 0) + 1;
+    this.openFrom.set(address, open);
+    socket.once('close', () => {
+      const left = (this.openFrom.get(address) ?? 1) - 1;
+      if (left > 0) this.openFrom.set(address, left);
+      else this.openFrom.delete(address);
+    });
+    if (open <= mostFromOneAddress) return;
+    this.counts.refuse('too many connections');
+    socket.destroy();
   }
 
   private half: { readonly peer: Peer; readonly way: string; readonly socket: TLSSocket } | null = null;

@@ -48,6 +48,7 @@ export class AskingLine {
       { [HTTP2_HEADER_METHOD]: 'CONNECT', [HTTP2_HEADER_AUTHORITY]: target },
       { endStream: false },
     );
+    endWhenAborted(stream);
     counts.open += 1;
     counts.total += 1;
     let isJoined = false;
@@ -61,13 +62,13 @@ export class AskingLine {
         return join(local, stream, counts, this.held);
       }
       counts.refuse(refusalOf(Number(headers[HTTP2_HEADER_STATUS])));
-      stream.close();
+      cancel(stream);
       local.destroy();
     });
     stream.on('error', () => local.destroy());
-    local.on('error', () => stream.close(constants.NGHTTP2_CANCEL));
+    local.on('error', () => cancel(stream));
     local.once('close', () => {
-      if (!stream.destroyed && !stream.writableEnded) stream.close(constants.NGHTTP2_CANCEL);
+      if (!stream.writableEnded) cancel(stream);
     });
   }
 
@@ -112,6 +113,7 @@ export class AnsweringLine {
     const target = method === 'CONNECT' ? configuration.targets.find(({ name }) => name === authority) : undefined;
     if (!target) return refuseBy(404);
     if (counts.open >= configuration.limits.streams) return refuseBy(503);
+    endWhenAborted(stream);
     counts.open += 1;
     counts.total += 1;
     stream.once('close', () => (counts.open -= 1));
@@ -130,7 +132,7 @@ export class AnsweringLine {
     });
     socket.on('error', () => {
       clearTimeout(tooLate);
-      if (isThere) stream.close(constants.NGHTTP2_CONNECT_ERROR);
+      if (isThere) cancel(stream);
       else refuseBy(502);
     });
     stream.once('close', () => {
@@ -152,7 +154,7 @@ function join(socket: Socket, stream: Http2Stream, counts: Counts, { configurati
   socket.on('data', (bytes: Buffer) => (counts.sent += bytes.length));
   stream.on('data', (bytes: Buffer) => (counts.received += bytes.length));
   const { idleMs, streamBytesPerSecond } = configuration.limits;
-  if (idleMs !== null) stream.setTimeout(idleMs, () => stream.close(constants.NGHTTP2_CANCEL));
+  if (idleMs !== null) endWhenIdle(socket, stream, idleMs);
   const between = (total: Pace | null): Transform[] => {
     const all = [...(streamBytesPerSecond === null ? [] : [new Pace(streamBytesPerSecond)]), ...(total ? [total] : [])];
     return all.length > 0 ? [paced(all)] : [];
@@ -160,6 +162,31 @@ function join(socket: Socket, stream: Http2Stream, counts: Counts, { configurati
   const done = (): void => undefined;
   pipeline([socket, ...between(paces.sent), stream], done);
   pipeline([stream, ...between(paces.received), socket], done);
+}
+
+/** Ends a stream at once, and tells the far end (RST_STREAM): closing would wait for what is still to be written. */
+function cancel(stream: Http2Stream): void {
+  if (!stream.destroyed) stream.destroy(new Error('the stream was cancelled'));
+}
+
+/** A stream that the far end has cancelled is over, whatever of it is not read yet. */
+function endWhenAborted(stream: Http2Stream): void {
+  stream.once('aborted', () => stream.destroy());
+}
+
+/** Ends a stream over which nothing goes, whichever way. */
+function endWhenIdle(socket: Socket, stream: Http2Stream, idleMs: number): void {
+  let lastAt = Date.now();
+  const touch = (): void => void (lastAt = Date.now());
+  socket.on('data', touch);
+  stream.on('data', touch);
+  const timer = setInterval(() => {
+    if (Date.now() - lastAt < idleMs) return;
+    cancel(stream);
+    socket.destroy();
+  }, idleMs / 4);
+  timer.unref();
+  stream.once('close', () => clearInterval(timer));
 }
 
 function refuse(local: Socket, counts: Counts, refusal: 'no line' | 'too many streams'): void {

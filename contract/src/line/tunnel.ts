@@ -100,6 +100,7 @@ export const refusals = [
   'certificate not valid',
   'peer not named',
   'no certificate',
+  'too many connections',
 ] as const;
 export type Refusal = (typeof refusals)[number];
 

@@ -140,7 +140,8 @@ export class UaFace {
       sourceTimestamp: sourceTime === null ? null : new Date(sourceTime),
       serverTimestamp: new Date(),
     });
-    shown.variable.setValueFromSource(variant, shown.now.statusCode, shown.now.sourceTimestamp ?? undefined);
+    // Whoever is told of changes gets the very value, status and time that a reader gets.
+    shown.variable.emit('value_changed', shown.now);
   }
 
   async stop(): Promise<void> {

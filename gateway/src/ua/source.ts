@@ -75,6 +75,7 @@ export class UaSource implements GatewaySource {
 
   async stop(): Promise<void> {
     this.isStopping = true;
+    this.ears = null;
     clearInterval(this.watchdog);
     if (this.timer) clearTimeout(this.timer);
     const { standing } = this;

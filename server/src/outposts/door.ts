@@ -17,7 +17,7 @@ import type { OutpostLines, OutpostTalk } from './lines.js';
 import { certifiedOf, findOutpost, outpostWithCertificate } from './store.js';
 import { isRevoked } from './revoked.js';
 
-const secretName = 'door of outposts';
+const secretName = 'key by which outposts know this server';
 const validMs = 20 * 365 * 86_400_000;
 /** Whoever hasn’t said who they are by then is cut off. */
 const patienceMs = 10_000;

@@ -80,6 +80,6 @@ function lostWords({ file, fromEnvironment }: KeyPlace, hasKey: boolean, lost: r
   const more = lost.length > mostNamed ? `; and ${lost.length - mostNamed} more` : '';
   return (
     `${trouble} ${closed}: ${named}${more}. ` +
-    'Restore the key from a backup. If there is none, start with “--forget-secrets”: these secrets are forgotten, and must be given again in Settings, on the links and on the Authority page. Nothing was changed.'
+    'Restore the key from a backup. If there is none, start with “--forget-secrets”: these secrets are forgotten, and must be given again in Settings, on the links and on the Authority page; ends of tunnels and probes need new tickets. Nothing was changed.'
   );
 }

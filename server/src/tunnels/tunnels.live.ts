@@ -1,6 +1,7 @@
 import { spawn } from 'node:child_process';
 import type { ChildProcess } from 'node:child_process';
 import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { connect } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { TunnelSide } from '@loyal-hinge/core';
@@ -217,8 +218,17 @@ describe('a tunnel that is set up from the product', () => {
   });
 
   it('is cut when an end is killed, tells which, and comes back by itself', async () => {
+    // One stream is open, and nobody says anything on it.
+    const open = connect({ host: inPlant('60.21'), port: 48_400 });
+    const closed = new Promise<void>((done) => open.once('close', () => done()));
+    open.on('error', () => undefined);
+    await until(
+      () => endOf(tunnelId, 'dials'),
+      ({ statistics }) => (statistics?.streams.open ?? 0) > 0,
+    );
     const child = processes.get('listens');
     child?.kill('SIGKILL');
+    await closed;
     const down = await until(
       () => tunnelOf(tunnelId),
       ({ state }) => state === 'down',

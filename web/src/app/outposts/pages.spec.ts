@@ -36,6 +36,7 @@ const statistics = {
     'certificate not valid': 0,
     'peer not named': 0,
     'no certificate': 0,
+    'too many connections': 0,
   },
 };
 const dialling = outpost({

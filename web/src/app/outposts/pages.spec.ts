@@ -1,6 +1,7 @@
 import type { Outpost, Probe, ProbesView, Tunnel, TunnelView, TunnelsView } from '@loyal-hinge/contract';
 import { Site, refused } from '../../testing/site';
 import { authority, order } from '../../testing/trust-answers';
+import { outpostActions, outpostsFeature } from './state';
 import { bytesText, groupsOf } from './tunnel-words';
 
 const at = (minute: number): string => new Date(Date.UTC(2026, 10, 28, 10, minute)).toISOString();
@@ -228,6 +229,19 @@ describe('one tunnel', () => {
       diallingMachineId: 'board',
       limits: { bytesPerSecond: 250_000, streamBytesPerSecond: null, idleMs: null },
     });
+  });
+});
+
+describe('a form that was sent', () => {
+  it('closes when it is done, and leaves another one open that was begun meanwhile', () => {
+    const [one, other] = [outpost(), dialling];
+    const wish = { authority: 'F', validDays: 1, passphrase: 'x' };
+    const signed = outpostActions.done({ command: { does: 'sign', outpost: one, wish }, says: '' });
+    const open = (outpostId: string, form: 'sign' | 'ticket') =>
+      outpostsFeature.reducer(undefined, outpostActions.openForm({ endForm: { outpostId, form } }));
+    expect(outpostsFeature.reducer(open(one.id, 'sign'), signed).endForm).toBeNull();
+    expect(outpostsFeature.reducer(open(other.id, 'ticket'), signed).endForm).not.toBeNull();
+    expect(outpostsFeature.reducer(open(one.id, 'ticket'), signed).endForm).not.toBeNull();
   });
 });
 

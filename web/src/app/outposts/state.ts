@@ -91,6 +91,12 @@ export const outpostActions = createActionGroup({
   },
 });
 
+/** Whether a form is the one that a command was written in: another one may be open by the time that it is done. */
+const isFormOf = (endForm: EndForm | null, command: OutpostCommand): boolean =>
+  (command.does === 'make ticket' || command.does === 'sign') &&
+  endForm?.outpostId === command.outpost.id &&
+  endForm.form === (command.does === 'sign' ? 'sign' : 'ticket');
+
 export const outpostsFeature = createFeature({
   name: 'outposts',
   reducer: createReducer(
@@ -132,7 +138,7 @@ export const outpostsFeature = createFeature({
     on(outpostActions.done, (state, { command, ticket }): OutpostsState => ({
       ...state,
       editing: command.does === 'save' || command.does === 'save probe' ? null : state.editing,
-      endForm: command.does === 'make ticket' || command.does === 'sign' ? null : state.endForm,
+      endForm: isFormOf(state.endForm, command) ? null : state.endForm,
       ticket: ticket ?? (command.does === 'refuse' ? null : state.ticket),
       commands: ended(state.commands, command.does),
     })),

@@ -45,7 +45,7 @@ export default tseslint.config(
   { files: ['outpost/**/*.ts'], rules: floors([uaLibrary, above('classic', 'server', 'stand-ins', 'web', 'cli')]) },
   {
     files: ['gateway/**/*.ts'],
-    ignores: ['gateway/src/ua/**', 'gateway/**/*.live.ts'],
+    ignores: ['gateway/**/*.live.ts', 'gateway/src/ua/**'],
     rules: floors([uaLibrary, above('server', 'stand-ins', 'web', 'cli')]),
   },
   { files: ['gateway/src/ua/**/*.ts'], rules: floors([above('server', 'stand-ins', 'web', 'cli')]) },

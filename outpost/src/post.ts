@@ -1,3 +1,4 @@
+import { X509Certificate } from 'node:crypto';
 import { fromServer } from '@loyal-hinge/contract/line';
 import type { FromOutpost, FromServer } from '@loyal-hinge/contract/line';
 import { dialServer } from './dial.js';
@@ -7,6 +8,14 @@ import { version } from './version.js';
 
 const soonestMs = 500;
 const latestMs = 30_000;
+const lookMs = 6 * 3_600_000;
+
+/** Whether two thirds of a certificate’s time are over. */
+export function isDue(certificatePem: string, now: number): boolean {
+  const { validFrom, validTo } = new X509Certificate(certificatePem);
+  const [from, to] = [Date.parse(validFrom), Date.parse(validTo)];
+  return now > from + ((to - from) * 2) / 3;
+}
 
 export interface PostEars {
   /** The server knows who this is, and listens. */
@@ -23,6 +32,7 @@ export class Post {
   private isWelcome = false;
   private waitMs = soonestMs;
   private again: NodeJS.Timeout | null = null;
+  private readonly renewing = setInterval(() => void this.renewWhenDue(), lookMs).unref();
   private isOver = false;
   private lastTold = '';
 
@@ -43,6 +53,7 @@ export class Post {
 
   stop(): void {
     this.isOver = true;
+    clearInterval(this.renewing);
     if (this.again) clearTimeout(this.again);
     this.talk?.close();
   }
@@ -74,7 +85,8 @@ export class Post {
       this.isWelcome = true;
       this.waitMs = soonestMs;
       this.tell('The server is there.');
-      return this.ears.welcomed();
+      this.ears.welcomed();
+      return void this.renewWhenDue();
     }
     if (message.kind === 'certificate') {
       void this.folder
@@ -84,6 +96,17 @@ export class Post {
       return;
     }
     this.ears.heard(message);
+  }
+
+  /** Asks for another certificate once two thirds of its time are over; somebody has to sign it. */
+  private async renewWhenDue(): Promise<void> {
+    try {
+      const credentials = await this.folder.credentials();
+      const due = credentials && isDue(credentials.certificate, Date.now());
+      if (due) this.say({ kind: 'renew', requestPem: await this.folder.request(this.place.id, this.place.name) });
+    } catch (error) {
+      this.tell(error instanceof Error ? error.message : String(error));
+    }
   }
 
   private gone(says: string | null): void {

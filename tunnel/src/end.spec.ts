@@ -296,6 +296,21 @@ describe('a tunnel', () => {
     for (const socket of [before, second]) socket.destroy();
   });
 
+  it('keeps streams while the other end gets a new certificate, whichever of both changes first', async () => {
+    const inside = await start({ targets: [echoTarget()] });
+    const dialling = await outside(inside.port, { entrances: [entrance()] });
+    await until(isJoined(dialling));
+    const before = await opened(dialling.entrancePorts[0]);
+    const meets = { by: 'dialling', address: '127.0.0.1', port: inside.port };
+    const peers = [{ name: 'inside', fingerprint: fingerprints['stranger'] }];
+    await dialling.change(
+      configured({ name: 'outside', meets, peers, entrances: dialling.entrancePorts.map(() => entrance()) }),
+    );
+    await until(() => dialling.statistics.refused['peer not named'] > 0);
+    expect(await said(before, 'still here')).toBe('still here');
+    before.destroy();
+  });
+
   it('says whose port is taken', async () => {
     const { port } = echo.address() as AddressInfo;
     await expect(start({ meets: { by: 'listening', address: '127.0.0.1', port } })).rejects.toThrow(/is taken/);

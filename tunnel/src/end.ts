@@ -159,7 +159,14 @@ export class TunnelEnd {
   /** Cuts the line where who is at its other end would not be let in any more. */
   private async lookAtPeer(): Promise<void> {
     const { peer } = this;
-    if (!peer || (await isLetInStill(peer, this.configuration, this.folder).catch(() => true))) return;
+    if (!peer) return;
+    const standing = await isLetInStill(peer, this.configuration, this.folder).catch(() => 'yes' as const);
+    if (standing === 'yes') return;
+    if (standing === 'renewed') {
+      // Who dials makes a line by the new certificate; streams of the former one go on until they end.
+      if (this.configuration.meets.by === 'dialling') void this.dial();
+      return;
+    }
     this.tell(`${peer.name} is no longer let in.`);
     const lines = [this.asking, this.answering];
     for (const line of lines) line?.end();

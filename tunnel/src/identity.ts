@@ -41,12 +41,24 @@ export function whoIs(socket: TLSSocket, { peers }: TunnelConfiguration): Met {
     : { ok: false, refusal: 'peer not named' };
 }
 
-/** Whether somebody who was let in would be no longer: not named any more, or revoked meanwhile. */
-export async function isLetInStill(peer: Peer, configuration: TunnelConfiguration, folder: string): Promise<boolean> {
-  if (!configuration.peers.some((each) => each.fingerprint === peer.fingerprint)) return false;
-  if (configuration.revokedFile === undefined) return true;
+/**
+ * Whether somebody who was let in would be so still: `renewed` has another certificate by now, `no` is not named any more, or revoked
+ * meanwhile.
+ */
+export async function isLetInStill(
+  peer: Peer,
+  configuration: TunnelConfiguration,
+  folder: string,
+): Promise<'yes' | 'renewed' | 'no'> {
+  const named = configuration.peers.filter(({ name }) => name === peer.name);
+  if (named.length === 0) return 'no';
+  const standing = named.some(({ fingerprint }) => fingerprint === peer.fingerprint) ? 'yes' : 'renewed';
+  if (configuration.revokedFile === undefined) return standing;
   const read = readPem(await readFile(resolve(folder, configuration.revokedFile), 'utf8'));
   const lists = (read.ok ? read.blocks : []).map(({ der }) => readCrl(der));
   const serial = BigInt(`0x${peer.serialNumber}`);
-  return !lists.some((list) => list.ok && [...list.crl.revoked.keys()].some((each) => BigInt(`0x${each}`) === serial));
+  const isRevoked = lists.some(
+    (list) => list.ok && [...list.crl.revoked.keys()].some((each) => BigInt(`0x${each}`) === serial),
+  );
+  return isRevoked ? 'no' : standing;
 }

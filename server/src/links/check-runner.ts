@@ -26,6 +26,8 @@ const patienceMs = 5 * 60_000;
 /** No check takes longer, whatever the other side does. */
 const longestCheckMs = 90_000;
 
+type Takes = 'all' | 'of probes here';
+
 /** So long a check waits for its probe to be connected. */
 const probePatienceMs = 60_000;
 /** A check that its probe does not take to its end is asked for again, so often. */
@@ -85,12 +87,13 @@ export class CheckRunner {
   /**
    * Carries a queued check out, where its machine is free; otherwise nothing is done, and whoever asked takes another one
    * meanwhile.
+   * @param who a process that serves people takes the checks of probes that are connected to it, and no others
    */
-  async run(checkId: string): Promise<'over' | 'machine is busy'> {
+  async run(checkId: string, who: Takes = 'all'): Promise<'over' | 'machine is busy'> {
     if (this.taken.has(checkId)) return 'over';
     this.taken.add(checkId);
     try {
-      return await this.runOnce(checkId);
+      return await this.runOnce(checkId, who);
     } finally {
       this.taken.delete(checkId);
     }
@@ -101,7 +104,7 @@ export class CheckRunner {
     return this.taken.has(checkId);
   }
 
-  private async runOnce(checkId: string): Promise<'over' | 'machine is busy'> {
+  private async runOnce(checkId: string, who: Takes): Promise<'over' | 'machine is busy'> {
     const asked = await persist(patienceMs, () => findCheck(this.db, checkId));
     if (asked?.state !== 'queued') return this.over(checkId);
     const subject = await persist(patienceMs, () => subjectAround(this.db, asked.linkId));
@@ -110,6 +113,7 @@ export class CheckRunner {
       return this.over(checkId);
     }
     const walker = await persist(patienceMs, () => this.probes.whoWalksFrom(subject.clientMachine.id));
+    if (who === 'of probes here' && walker?.state !== 'here') return 'machine is busy';
     if (walker && walker.state !== 'here') return this.waitForProbe(asked, walker);
     const { id: machineId } = subject.serverMachine;
     const wish = { holder: `the check of ${subject.link.name}`, signal: this.stopping.signal };

@@ -54,6 +54,11 @@ export class CheckQueue {
     }
   }
 
+  /** Takes no more checks out of the queue. */
+  async rest(): Promise<void> {
+    await this.boss.offWork(queueName);
+  }
+
   /** Puts checks into the queue; a check whose job is lost would wait for ever, so this is called in their transaction’s wake. */
   async add(checkIds: readonly string[]): Promise<void> {
     if (checkIds.length === 0) return;

@@ -21,6 +21,8 @@ export interface OutpostEars {
   told(outpost: OutpostRow, message: FromOutpost): Promise<boolean>;
   /** Takes a message at once, without looking the outpost up. @returns false where it is not of that kind */
   quickly?(outpostId: string, message: FromOutpost): boolean;
+  /** It is connected to this process from now on. */
+  here?(outpostId: string): void;
   /** It is connected to this process no longer. */
   gone?(outpostId: string): void;
 }
@@ -85,6 +87,7 @@ export class OutpostLines {
       address,
       ...(thumbprint === outpost.thumbprint ? { formerThumbprint: null } : {}),
     });
+    this.ears.get(outpost.kind)?.here?.(id);
     await this.events.tell({ kind: 'tunnels-changed' });
     await this.look(id);
   }

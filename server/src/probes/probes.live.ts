@@ -249,3 +249,28 @@ describe('a probe that does not do what it should', () => {
     expect(heard.some(({ kind }) => kind === 'walk')).toBe(true);
   });
 });
+
+describe('a probe that is connected to a process which carries no checks out', () => {
+  const web = ownServer('probes_split', { HINGE_ROLE: 'web' });
+  const worker = ownServer('probes_split', { HINGE_ROLE: 'worker', HINGE_DATA: web.folder });
+  afterAll(() => web.remove());
+
+  it('has its checks all the same, and the worker has the others', async () => {
+    await web.setUp();
+    const { url } = await web.serve();
+    const { child } = await worker.serve();
+    running.push(child);
+    engineer = await signIn('engineer', url, ownPassword);
+    const wish = { name: 'Split probe', machineId: 'energy', machineIds: ['energy'] };
+    const { id } = await engineer.call('addProbe', {}, wish);
+    writeFileSync(join(folder, 'split-ticket'), await ticketOf(id), { mode: 0o600 });
+    run('split', '--ticket', join(folder, 'split-ticket'), '--may-dial', '127.0.0.0/8');
+    await inState(id, 'asks');
+    await sign(id);
+    await inState(id, 'here');
+    const [byProbe, byWorker] = await Promise.all([checked(), checked('line-display--lehr')]);
+    expect([byProbe.check.state, byWorker.check.state]).toEqual(['done', 'done']);
+    expect(byProbe.facts.every(({ seenBy }) => seenBy === 'Split probe')).toBe(true);
+    expect(byWorker.facts.every(({ seenBy }) => seenBy === undefined)).toBe(true);
+  });
+});

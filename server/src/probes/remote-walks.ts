@@ -28,6 +28,8 @@ export class ProbeFault extends Error {}
 /** Walks that probes make for the server: it hands them what they need, and takes what they observe. */
 export class RemoteWalks implements OutpostEars {
   private readonly walking = new Map<string, Walking>();
+  private readonly connected = new Set<string>();
+  private hearAny: (isAny: boolean) => void = () => undefined;
 
   constructor(
     private readonly db: Database,
@@ -110,7 +112,18 @@ export class RemoteWalks implements OutpostEars {
     return true;
   }
 
+  /** Told when the first probe is connected to this process, and when the last one is gone. */
+  whenAny(hear: (isAny: boolean) => void): void {
+    this.hearAny = hear;
+  }
+
+  here(outpostId: string): void {
+    this.connected.add(outpostId);
+    if (this.connected.size === 1) this.hearAny(true);
+  }
+
   gone(outpostId: string): void {
+    if (this.connected.delete(outpostId) && this.connected.size === 0) this.hearAny(false);
     for (const walking of [...this.walking.values()])
       if (walking.outpostId === outpostId)
         walking.end(new ProbeFault('The probe vanished in the middle of the check.'));

@@ -20,6 +20,8 @@ const places = {
     '/passage',
     '/passage/firewalls',
     '/passage/firewalls/process-firewall',
+    '/passage/tunnels',
+    '/passage/probes',
     '/orders',
     '/bench',
     '/settings',

@@ -230,11 +230,13 @@ export async function startServer(configuration: Configuration, logger: Logger):
   if (background) {
     void background.retention.look();
     await queue.work((checkId) => runner.run(checkId));
-  } else
-    remoteWalks.whenAny((isAny) => {
-      const turned = isAny ? queue.work((checkId) => runner.run(checkId, 'of probes here')) : queue.rest();
-      turned.catch((error: unknown) => logger.warn({ reason: String(error) }, 'checks of probes could not be taken'));
-    });
+  }
+  remoteWalks.whenAny((isAny) => {
+    const turned = isAny
+      ? queue.workForProbes((checkId) => runner.run(checkId, 'of probes here'))
+      : queue.restFromProbes();
+    turned.catch((error: unknown) => logger.warn({ reason: String(error) }, 'checks of probes could not be taken'));
+  });
   const sweeper = setInterval(() => {
     orphanedChecks(db, orphanAfterMs)
       .then((checkIds) => queue.add(checkIds.filter((checkId) => !runner.has(checkId))))

@@ -19,6 +19,7 @@ import type { MachineLocks } from '../processes/machine-locks.js';
 import type { ServerProcess } from '../processes/server-process.js';
 import { keepEndpoints } from '../facts/endpoints.js';
 import { addFacts, factsOfCheck, keepAssessment } from '../facts/store.js';
+import type { Taken } from './queue.js';
 import { beginCheck, failInterruptedChecks, findCheck, linksThatMissed, moveCheck, writesOfCheck } from './store.js';
 
 /** How long a check keeps trying to write what it saw while the database is away. */
@@ -89,7 +90,7 @@ export class CheckRunner {
    * meanwhile.
    * @param who a process that serves people takes the checks of probes that are connected to it, and no others
    */
-  async run(checkId: string, who: Takes = 'all'): Promise<'over' | 'machine is busy'> {
+  async run(checkId: string, who: Takes = 'all'): Promise<Taken> {
     if (this.taken.has(checkId)) return 'over';
     this.taken.add(checkId);
     try {
@@ -104,7 +105,7 @@ export class CheckRunner {
     return this.taken.has(checkId);
   }
 
-  private async runOnce(checkId: string, who: Takes): Promise<'over' | 'machine is busy'> {
+  private async runOnce(checkId: string, who: Takes): Promise<Taken> {
     const asked = await persist(patienceMs, () => findCheck(this.db, checkId));
     if (asked?.state !== 'queued') return this.over(checkId);
     const subject = await persist(patienceMs, () => subjectAround(this.db, asked.linkId));
@@ -113,7 +114,8 @@ export class CheckRunner {
       return this.over(checkId);
     }
     const walker = await persist(patienceMs, () => this.probes.whoWalksFrom(subject.clientMachine.id));
-    if (who === 'of probes here' && walker?.state !== 'here') return 'machine is busy';
+    if (walker?.state === 'elsewhere') return 'of a probe elsewhere';
+    if (who === 'of probes here' && walker?.state !== 'here') return 'of no probe here';
     if (walker && walker.state !== 'here') return this.waitForProbe(asked, walker);
     const { id: machineId } = subject.serverMachine;
     const wish = { holder: `the check of ${subject.link.name}`, signal: this.stopping.signal };
@@ -128,9 +130,8 @@ export class CheckRunner {
   /** A probe that is away may come back; after a while the check ends, and says so. */
   private async waitForProbe(
     asked: Check,
-    { probe: { name }, state }: NonNullable<Awaited<ReturnType<RemoteProbes['whoWalksFrom']>>>,
-  ): Promise<'over' | 'machine is busy'> {
-    if (state === 'elsewhere') return 'machine is busy';
+    { probe: { name } }: NonNullable<Awaited<ReturnType<RemoteProbes['whoWalksFrom']>>>,
+  ): Promise<Taken> {
     if (Date.now() - Date.parse(asked.askedAt) > probePatienceMs) {
       const reason = `The probe ${name}, from which this link is checked, is not connected. Start it on its machine, or let the server check the link itself (Passage, Probes).`;
       await this.end(asked.id, asked.linkId, ['queued'], { state: 'failed', reason });

@@ -3,14 +3,19 @@ import type { Logger } from 'pino';
 import { oneAtATime } from '../database/database.js';
 
 const queueName = 'checks';
+/** Checks that a probe walks which is connected to another process than the one that took them. */
+const probesQueue = 'checks-of-probes';
 const workers = 8;
 const expireInMinutes = 10;
 
 /** A check whose machine is busy is looked at again after so long. */
 const busyMs = 400;
 
-const jobOf = (checkId: string) => ({
-  name: queueName,
+/** What came of a job: whether somebody else has to take it. */
+export type Taken = 'over' | 'machine is busy' | 'of a probe elsewhere' | 'of no probe here';
+
+const jobOf = (checkId: string, name = queueName) => ({
+  name,
   data: { checkId },
   retryLimit: 0,
   expireInSeconds: expireInMinutes * 60,
@@ -37,36 +42,43 @@ export class CheckQueue {
     await oneAtATime(this.databaseUrl, async () => {
       await this.boss.start();
       await this.boss.createQueue(queueName);
+      await this.boss.createQueue(probesQueue);
     });
   }
 
   /** Takes checks out of the queue, too. One whose machine is busy goes back into it: another one is taken meanwhile. */
-  async work(run: (checkId: string) => Promise<'over' | 'machine is busy'>): Promise<void> {
+  work(run: (checkId: string) => Promise<Taken>): Promise<void> {
+    return this.workOn(queueName, run);
+  }
+
+  /** Takes checks that probes walk; one of a probe that is gone goes back among all others. */
+  workForProbes(run: (checkId: string) => Promise<Taken>): Promise<void> {
+    return this.workOn(probesQueue, run);
+  }
+
+  private async workOn(name: string, run: (checkId: string) => Promise<Taken>): Promise<void> {
     for (let worker = 0; worker < workers; worker += 1) {
-      await this.boss.work<{ checkId: string }>(
-        queueName,
-        { batchSize: 1, pollingIntervalSeconds: 0.5 },
-        async (jobs) => {
-          for (const { data } of jobs)
-            if ((await run(data.checkId)) === 'machine is busy') await this.addLater(data.checkId);
-        },
-      );
+      await this.boss.work<{ checkId: string }>(name, { batchSize: 1, pollingIntervalSeconds: 0.5 }, async (jobs) => {
+        for (const { data } of jobs) await this.handOn(data.checkId, name, await run(data.checkId));
+      });
     }
   }
 
-  /** Takes no more checks out of the queue. */
-  async rest(): Promise<void> {
-    await this.boss.offWork(queueName);
+  /** Takes no more checks that probes walk. */
+  async restFromProbes(): Promise<void> {
+    await this.boss.offWork(probesQueue);
   }
 
   /** Puts checks into the queue; a check whose job is lost would wait for ever, so this is called in their transaction’s wake. */
   async add(checkIds: readonly string[]): Promise<void> {
     if (checkIds.length === 0) return;
-    await this.boss.insert(checkIds.map(jobOf));
+    await this.boss.insert(checkIds.map((checkId) => jobOf(checkId)));
   }
 
-  private async addLater(checkId: string): Promise<void> {
-    await this.boss.insert([{ ...jobOf(checkId), startAfter: new Date(Date.now() + busyMs) }]);
+  private async handOn(checkId: string, from: string, taken: Taken): Promise<void> {
+    if (taken === 'over') return;
+    const name = taken === 'of a probe elsewhere' ? probesQueue : taken === 'of no probe here' ? queueName : from;
+    await this.boss.insert([{ ...jobOf(checkId, name), startAfter: new Date(Date.now() + busyMs) }]);
   }
 
   async isUp(): Promise<boolean> {

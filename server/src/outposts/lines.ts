@@ -98,7 +98,9 @@ export class OutpostLines {
     this.lines.delete(id);
     this.ears.get(line.kind)?.gone?.(id);
     if (this.isStopping) return;
-    await changeOutpost(this.db, id, { processId: null });
+    // By now it may be connected to another process.
+    const outpost = await findOutpost(this.db, id);
+    if (outpost?.processId === this.server.id) await changeOutpost(this.db, id, { processId: null });
     await this.events.tell({ kind: 'tunnels-changed' });
   }
 
@@ -150,7 +152,8 @@ export class OutpostLines {
   /** Who is connected sends signs of life, or is cut off: those that are left were heard just now. */
   private async stillHere(id: string): Promise<void> {
     if (!this.lines.has(id)) return;
-    await changeOutpost(this.db, id, { heardAt: new Date().toISOString() }).catch(() => undefined);
+    const heardAt = new Date().toISOString();
+    await changeOutpost(this.db, id, { heardAt, processId: this.server.id }).catch(() => undefined);
   }
 
   private end(id: string, says: string): void {

@@ -5,7 +5,7 @@ import { FileButton } from '../forms/file-button';
 import { may } from '../session/may';
 import { Ask } from '../shell/ask';
 import { outpostActions, outpostsFeature } from './state';
-import { groupsOf } from './tunnel-words';
+import { groupsOf } from './outpost-words';
 
 /** How an outpost comes to its certificate: by a ticket, or by its request that is brought here. */
 @Component({

@@ -2,7 +2,7 @@ import type { Outpost, Probe, ProbesView, Tunnel, TunnelView, TunnelsView } from
 import { Site, refused } from '../../testing/site';
 import { authority, order } from '../../testing/trust-answers';
 import { outpostActions, outpostsFeature } from './state';
-import { bytesText, groupsOf } from './tunnel-words';
+import { bytesText, groupsOf } from './outpost-words';
 
 const at = (minute: number): string => new Date(Date.UTC(2026, 10, 28, 10, minute)).toISOString();
 const outpost = (differs: Partial<Outpost> = {}): Outpost => ({

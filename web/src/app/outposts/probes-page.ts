@@ -16,7 +16,7 @@ import { OutpostActs } from './outpost-acts';
 import { OutpostSheet } from './outpost-forms';
 import { ProbeForm } from './probe-form';
 import { outpostActions, outpostsFeature } from './state';
-import { outpostTones, outpostWords } from './tunnel-words';
+import { outpostTones, outpostWords } from './outpost-words';
 
 /** Probes: where they stand, what they may dial, and when they were last heard. */
 @Component({

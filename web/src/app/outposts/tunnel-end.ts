@@ -2,7 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, input } from '@angular/co
 import type { TunnelEnd } from '@loyal-hinge/contract';
 import { Moment } from '../signs/moment';
 import { OutpostActs } from './outpost-acts';
-import { bytesText, holdWords, lineWordsOf, outpostTones, outpostWords, roundTripText } from './tunnel-words';
+import { bytesText, holdWords, lineWordsOf, outpostTones, outpostWords, roundTripText } from './outpost-words';
 
 /** One end of a tunnel: how it stands, and what can be done so that it stands. */
 @Component({

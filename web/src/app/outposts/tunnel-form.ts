@@ -13,7 +13,7 @@ import { NumberField } from '../forms/number-field';
 import { TextField } from '../forms/text-field';
 import { FormSheet } from '../shell/form-sheet';
 import { outpostActions, outpostsFeature } from './state';
-import { endOf } from './tunnel-words';
+import { endOf } from './outpost-words';
 
 const usualPort = 4850;
 

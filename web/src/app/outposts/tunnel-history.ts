@@ -3,7 +3,7 @@ import { extent, max } from 'd3-array';
 import { scaleLinear, scaleTime } from 'd3-scale';
 import { line } from 'd3-shape';
 import type { TunnelSample, TunnelView } from '@loyal-hinge/contract';
-import { bytesText } from './tunnel-words';
+import { bytesText } from './outpost-words';
 
 const [width, height, left, below] = [1100, 190, 84, 24];
 /** The strips of both ends stand under the lines. */

@@ -18,7 +18,7 @@ import { outpostActions, outpostsFeature } from './state';
 import { TunnelEndPanel } from './tunnel-end';
 import { TunnelForm } from './tunnel-form';
 import { TunnelHistory } from './tunnel-history';
-import { endOf } from './tunnel-words';
+import { endOf } from './outpost-words';
 
 /** A tunnel: its ends, what goes through, the links that do, and those that could. */
 @Component({

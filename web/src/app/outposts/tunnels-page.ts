@@ -13,7 +13,7 @@ import { PlaceHead } from '../shell/place-head';
 import { Waiting } from '../shell/waiting';
 import { outpostActions, outpostsFeature } from './state';
 import { TunnelForm } from './tunnel-form';
-import { bytesText, endOf, roundTripText, stateTones, stateWords } from './tunnel-words';
+import { bytesText, endOf, roundTripText, stateTones, stateWords } from './outpost-words';
 
 /** Tunnels, and whether they are up. */
 @Component({

@@ -81,6 +81,7 @@ export class Post {
 
   private heard(message: FromServer): void {
     if (message.kind === 'refused') return this.tell(message.says);
+    if (message.kind === 'removed') this.tell(message.says);
     if (message.kind === 'welcome') {
       this.isWelcome = true;
       this.waitMs = soonestMs;

@@ -3,7 +3,7 @@ import type * as z from 'zod';
 import { aliveMs, longestLine } from '@loyal-hinge/contract/line';
 
 /** Bytes that wait to be sent before whoever doesn’t read is cut off. */
-const mostWaiting = 32 * 1024 * 1024;
+const mostWaiting = 64 * 1024 * 1024;
 const lineEnd = 0x0a;
 
 export interface TalkEars<Heard> {
@@ -38,10 +38,17 @@ export class Talk<Heard extends { readonly kind: string }, Said extends { readon
     this.beat.unref();
   }
 
-  say(message: Said): void {
-    if (this.isOver) return;
-    if (this.socket.writableLength > mostWaiting) return this.end('The other side does not read.');
-    this.socket.write(`${JSON.stringify(message)}\n`);
+  /** @returns false where it can’t be said: the talk is over, or the message longer than the other side would hear */
+  say(message: Said): boolean {
+    if (this.isOver) return false;
+    if (this.socket.writableLength > mostWaiting) {
+      this.end('The other side does not read.');
+      return false;
+    }
+    const line = Buffer.from(`${JSON.stringify(message)}\n`);
+    if (line.length > longestLine) return false;
+    this.socket.write(line);
+    return true;
   }
 
   /** Says a last thing, and ends. */

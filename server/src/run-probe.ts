@@ -50,7 +50,7 @@ export async function runProbe(
     const walks: ProbeWalks = new ProbeWalks(ranges, (message) => post.say(message));
     const post: Post = new Post(folder, place, {
       welcomed: () => post.say({ kind: 'probe', ranges: [...ranges] }),
-      heard: (message) => walks.hear(message),
+      heard: (message) => (message.kind === 'removed' ? walks.endAll() : walks.hear(message)),
       gone: () => walks.endAll(),
       tell,
     });

@@ -311,6 +311,41 @@ describe('a tunnel', () => {
     before.destroy();
   });
 
+  it('cuts the former line, too, where who made it is no longer let in, and keeps the one that stands', async () => {
+    const peers = ['outside', 'renewed'].map((name) => ({
+      name,
+      fingerprint: fingerprints[name] ?? fingerprints['stranger'],
+    }));
+    const inside = await start({ targets: [echoTarget()], peers });
+    const put = (name: string): void => {
+      for (const ending of ['key', 'pem'])
+        copyFileSync(join(authority.folder, `${name}.${ending}`), join(authority.folder, `two.${ending}`));
+    };
+    put('outside');
+    const own = { certificateFile: 'two.pem', keyFile: 'two.key', entrances: [entrance()] };
+    const dialling = await outside(inside.port, own);
+    await until(isJoined(dialling));
+    const former = (await opened(dialling.entrancePorts[0])).resume();
+    const isClosed = new Promise<boolean>((done) => former.once('close', () => done(true)));
+    put('stranger');
+    await until(() => dialling.statistics.joins === 2 && inside.statistics.joins === 2);
+    expect(await said(former, 'still here')).toBe('still here');
+    await inside.change(configured({ targets: [echoTarget()], peers: peers.slice(1) }));
+    expect(await isClosed).toBe(true);
+    expect(await through(dialling.entrancePorts[0], Buffer.from('new'))).toEqual(Buffer.from('new'));
+    expect(inside.statistics.joins).toBe(2);
+  });
+
+  it('leaves nothing open when it is stopped, a line that it has replaced neither', async () => {
+    const inside = await start({ targets: [echoTarget()], limits: { silenceMs: 3000, drainMs: 100 } });
+    const dialling = await outside(inside.port, { entrances: [entrance()] });
+    await until(isJoined(dialling));
+    const open = (await opened(dialling.entrancePorts[0])).resume();
+    const isClosed = new Promise<boolean>((done) => open.once('close', () => done(true)));
+    await inside.stop();
+    expect(await isClosed).toBe(true);
+  });
+
   it('says whose port is taken', async () => {
     const { port } = echo.address() as AddressInfo;
     await expect(start({ meets: { by: 'listening', address: '127.0.0.1', port } })).rejects.toThrow(/is taken/);

@@ -27,9 +27,13 @@ export type Tell = (says: string) => void;
 
 /** Two connections that make a line together. */
 interface Line {
+  readonly peer: Peer;
   asking: AskingLine | null;
   answering: AnsweringLine | null;
-  hasStood: boolean;
+  /** Of the two. */
+  open: number;
+  /** Another one stands in its place: it lets its streams end. */
+  isReplaced: boolean;
 }
 
 /** One end of a tunnel. */
@@ -37,11 +41,11 @@ export class TunnelEnd {
   private readonly counts = new Counts();
   private readonly entrances = new Map<string, Server>();
   private readonly held: Held;
-  private peer: Peer | null = null;
   private readonly watchers: FSWatcher[] = [];
   private listening: TlsServer | null = null;
-  private asking: AskingLine | null = null;
-  private answering: AnsweringLine | null = null;
+  /** All that are there: the one that stands, those that it has replaced, and those that don’t stand yet. */
+  private readonly lines = new Set<Line>();
+  private standing: Line | null = null;
   private waitMs = soonestMs;
   private again: NodeJS.Timeout | null = null;
   private isStopping = false;
@@ -95,10 +99,9 @@ export class TunnelEnd {
     for (const watcher of this.watchers) watcher.close();
     for (const entrance of this.entrances.values()) entrance.close();
     this.listening?.close();
-    const lines = [this.asking, this.answering].flatMap((line) => line ?? []);
     const late = new Promise<void>((resolve) => setTimeout(resolve, this.configuration.limits.drainMs).unref());
-    await Promise.race([Promise.all(lines.map((line) => line.drain())), late]);
-    for (const line of lines) line.end();
+    await Promise.race([Promise.all([...this.lines].map(drained)), late]);
+    for (const line of this.lines) cut(line);
   }
 
   private async begin(): Promise<void> {
@@ -133,7 +136,7 @@ export class TunnelEnd {
     if (JSON.stringify(startOf(next)) !== JSON.stringify(startOf(this.configuration))) return false;
     this.held.hold(next);
     await this.openEntrances();
-    await this.lookAtPeer();
+    await this.lookAtPeers();
     return true;
   }
 
@@ -156,25 +159,23 @@ export class TunnelEnd {
     }
   }
 
-  /** Cuts the line where who is at its other end would not be let in any more. */
-  private async lookAtPeer(): Promise<void> {
-    const { peer } = this;
-    if (!peer) return;
-    const standing = await isLetInStill(peer, this.configuration, this.folder).catch(() => 'yes' as const);
-    if (standing === 'yes') return;
-    if (standing === 'renewed') {
+  /** Cuts every line at whose other end somebody is who would not be let in any more. */
+  private async lookAtPeers(): Promise<void> {
+    for (const line of this.lines) {
+      const { peer } = line;
+      const letIn = await isLetInStill(peer, this.configuration, this.folder).catch(() => 'yes' as const);
       // Who dials makes a line by the new certificate; streams of the former one go on until they end.
-      if (this.configuration.meets.by === 'dialling') void this.dial();
-      return;
+      if (letIn === 'renewed' && line === this.standing && this.configuration.meets.by === 'dialling') void this.dial();
+      if (letIn !== 'no') continue;
+      this.tell(`${peer.name} is no longer let in.`);
+      cut(line);
     }
-    this.tell(`${peer.name} is no longer let in.`);
-    const lines = [this.asking, this.answering];
-    for (const line of lines) line?.end();
   }
 
   private take(local: Socket, target: string): void {
     local.on('error', () => undefined);
-    if (this.asking) return this.asking.lead(local, target);
+    const asking = this.standing?.asking;
+    if (asking) return asking.lead(local, target);
     this.counts.refuse('no line');
     local.destroy();
   }
@@ -298,41 +299,39 @@ export class TunnelEnd {
 
   /** A line stands once the far end has spoken; one that stood before is given up when its streams have ended. */
   private join(peer: Peer, askingOn: TLSSocket, answeringOn: TLSSocket): void {
-    const line: Line = { asking: null, answering: null, hasStood: false };
+    const line: Line = { peer, asking: null, answering: null, open: 2, isReplaced: false };
+    this.lines.add(line);
     const gone = (): void => this.gone(line);
     line.answering = new AnsweringLine(answeringOn, this.held, this.counts, gone);
-    line.asking = new AskingLine(askingOn, this.held, this.counts, () => this.stands(line, peer), gone);
+    line.asking = new AskingLine(askingOn, this.held, this.counts, () => this.stands(line), gone);
   }
 
-  private stands(line: Line, peer: Peer): void {
-    const former = [this.asking, this.answering];
-    line.hasStood = true;
-    this.asking = line.asking;
-    this.answering = line.answering;
+  private stands(line: Line): void {
+    const former = this.standing;
+    this.standing = line;
     this.waitMs = soonestMs;
-    this.peer = peer;
-    this.counts.peer = peer.name;
+    this.counts.peer = line.peer.name;
     this.counts.joinedAt = new Date().toISOString();
     this.counts.joins += 1;
-    this.tell(`Joined with ${peer.name}.`);
-    for (const each of former) void each?.drain();
+    this.tell(`Joined with ${line.peer.name}.`);
+    if (!former) return;
+    former.isReplaced = true;
+    void drained(former);
   }
 
   /** One of a line’s two connections has ended: the other goes with it, unless the line was replaced and lets its streams end. */
-  private gone({ asking, answering, hasStood }: Line): void {
-    const isStanding = this.asking !== null && asking === this.asking;
-    if (hasStood && this.asking !== null && !isStanding) return;
-    asking?.end();
-    answering?.end();
-    if (isStanding) {
-      this.asking = null;
-      this.answering = null;
-      this.peer = null;
+  private gone(line: Line): void {
+    line.open -= 1;
+    if (line.open === 0) this.lines.delete(line);
+    if (line.isReplaced) return;
+    if (this.standing === line) {
+      this.standing = null;
       this.counts.peer = null;
       this.counts.joinedAt = null;
       this.tell('The line is gone.');
     }
-    if (!this.isStopping && this.asking === null && this.configuration.meets.by === 'dialling') this.dialLater();
+    cut(line);
+    if (!this.isStopping && this.standing === null && this.configuration.meets.by === 'dialling') this.dialLater();
   }
 
   /** New certificates count for lines that are made from now on; the end that dials makes one at once. */
@@ -342,7 +341,7 @@ export class TunnelEnd {
     if (revokedFile !== undefined)
       this.watchFile(revokedFile, async () => {
         this.listening?.setSecureContext(await secureContextOf(this.configuration, this.folder));
-        await this.lookAtPeer();
+        await this.lookAtPeers();
       });
   }
 
@@ -366,6 +365,13 @@ export class TunnelEnd {
     watcher.on('error', () => undefined);
     this.watchers.push(watcher);
   }
+}
+
+const drained = async ({ asking, answering }: Line): Promise<void> =>
+  void (await Promise.all([asking?.drain(), answering?.drain()]));
+function cut({ asking, answering }: Line): void {
+  asking?.end();
+  answering?.end();
 }
 
 const keyOf = ({ address, port, target }: TunnelConfiguration['entrances'][number]): string =>

@@ -11,7 +11,7 @@ const usage = `Runs one end of a tunnel from its folder, until it is stopped.
   tunnel.mjs FOLDER                        runs what the folder holds
   tunnel.mjs FOLDER --ticket FILE          asks the server for a certificate first (- reads the ticket from standard input)
   tunnel.mjs FOLDER --ticket FILE --by-hand
-                                           only writes ${'request.pem'} into the folder, to be brought to the server by hand
+                                           only writes request.pem into the folder, to be brought to the server by hand
   tunnel.mjs FOLDER --bundle FILE          takes what the server gave for that request first
   --statistics PORT                        tells its statistics as JSON at this port of 127.0.0.1
 `;

@@ -36,6 +36,7 @@ export class TunnelOutpost {
         welcomed: () => this.report(),
         heard: (message) => {
           if (message.kind === 'hold-tunnel') this.work = this.work.then(() => this.hold(message));
+          if (message.kind === 'removed') this.work = this.work.then(() => this.letGo(''));
         },
         tell,
       });
@@ -45,7 +46,7 @@ export class TunnelOutpost {
   static async start(folder: OutpostFolder, place: Place | null, tell: Tell): Promise<TunnelOutpost> {
     const outpost = new TunnelOutpost(folder, place, tell);
     const text = await folder.read(configurationFile);
-    if (text !== null) {
+    if (text !== null && text !== '') {
       outpost.revision = await folder.read(revisionFile);
       const read = readTunnelConfiguration(text);
       if (read.ok) await outpost.run(read.configuration);
@@ -74,19 +75,27 @@ export class TunnelOutpost {
     try {
       await this.folder.write(fileNames.authority, authorityPem);
       if (revokedPem !== null) await this.folder.write(fileNames.revoked, revokedPem);
-      await this.folder.write(configurationFile, configuration ? `${JSON.stringify(configuration, null, 2)}\n` : '');
+      if (!configuration) return await this.letGo(revision);
+      await this.folder.write(configurationFile, `${JSON.stringify(configuration, null, 2)}\n`);
       await this.folder.write(revisionFile, revision);
       this.revision = revision;
-      if (configuration) await this.run(configuration);
-      else {
-        await this.end?.stop();
-        this.end = null;
-        this.fault = null;
-        this.tell('Nothing is to be held any more.');
-      }
+      await this.run(configuration);
     } catch (error) {
       this.failed(error instanceof Error ? error.message : String(error));
     }
+    this.report();
+  }
+
+  /** Stops its end, and holds nothing: not when it is started again, either. */
+  private async letGo(revision: string): Promise<void> {
+    await this.folder.write(configurationFile, '');
+    await this.folder.write(revisionFile, revision);
+    this.revision = revision;
+    this.fault = null;
+    const { end } = this;
+    this.end = null;
+    await end?.stop();
+    this.tell('Nothing is to be held any more.');
     this.report();
   }
 

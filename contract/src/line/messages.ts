@@ -7,8 +7,8 @@ import { tunnelConfiguration, tunnelStatistics } from './tunnel.js';
  */
 export const outpostProtocol = 'loyal-hinge-outpost-1';
 
-/** No line is longer, whoever sends it. */
-export const longestLine = 8 * 1024 * 1024;
+/** No line is longer, whoever sends it: what a check needs holds all certificates and CRLs that a client trusts. */
+export const longestLine = 32 * 1024 * 1024;
 /** A sign of life is sent this often, and who sends none for thrice as long is taken for gone. */
 export const aliveMs = 10_000;
 
@@ -37,6 +37,8 @@ export const fromServer = z.discriminatedUnion('kind', [
   /** Whoever asks with a ticket waits until somebody has signed. */
   z.strictObject({ kind: z.literal('wait'), says }),
   z.strictObject({ kind: z.literal('refused'), says }),
+  /** It is no outpost of the plant any more: it holds nothing from now on. */
+  z.strictObject({ kind: z.literal('removed'), says }),
   z.strictObject({ kind: z.literal('enrolled'), ...certified }),
   z.strictObject({ kind: z.literal('welcome'), id: z.string().max(80), name: z.string().max(200) }),
   z.strictObject({ kind: z.literal('certificate'), ...certified }),

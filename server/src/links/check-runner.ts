@@ -81,7 +81,7 @@ export class CheckRunner {
     private readonly seen: (subjectId: string) => Promise<void>,
     /** Who walks from a client’s machine: a probe that stands for it, or nobody but the server itself. */
     private readonly probes: RemoteProbes,
-    /** Asks for checks of links that missed what was found now: it is there, and hidden from their users. */
+    /** Asks for checks: of links that missed what was found now, which is hidden from their users; of one whose probe vanished. */
     private readonly checkAfresh: (linkIds: readonly string[], askedBy: string) => Promise<unknown>,
   ) {}
 
@@ -365,12 +365,12 @@ class WrittenLog implements CheckLog {
     return this.facts;
   }
 
-  note(body: FactBody, source: FactSource = 'tried'): Fact {
+  note(body: FactBody, source: FactSource = 'tried', at = new Date().toISOString()): Fact {
     const fact: Fact = {
       ...fitted(body),
       id: `${this.check.id}/${this.facts.length + 1}`,
       source,
-      at: new Date().toISOString(),
+      at,
       ...(this.seenBy === undefined ? {} : { seenBy: this.seenBy }),
     };
     this.facts.push(fact);

@@ -1,10 +1,8 @@
 import PgBoss from 'pg-boss';
 import type { Logger } from 'pino';
 import { oneAtATime } from '../database/database.js';
+import { checkQueues, checksQueue, probesQueue } from './queue-names.js';
 
-const queueName = 'checks';
-/** Checks that a probe walks which is connected to another process than the one that took them. */
-const probesQueue = 'checks-of-probes';
 const workers = 8;
 const expireInMinutes = 10;
 
@@ -14,7 +12,7 @@ const busyMs = 400;
 /** What came of a job: whether somebody else has to take it. */
 export type Taken = 'over' | 'machine is busy' | 'of a probe elsewhere' | 'of no probe here';
 
-const jobOf = (checkId: string, name = queueName) => ({
+const jobOf = (checkId: string, name: string = checksQueue) => ({
   name,
   data: { checkId },
   retryLimit: 0,
@@ -41,14 +39,13 @@ export class CheckQueue {
   async start(): Promise<void> {
     await oneAtATime(this.databaseUrl, async () => {
       await this.boss.start();
-      await this.boss.createQueue(queueName);
-      await this.boss.createQueue(probesQueue);
+      for (const name of checkQueues) await this.boss.createQueue(name);
     });
   }
 
   /** Takes checks out of the queue, too. One whose machine is busy goes back into it: another one is taken meanwhile. */
   work(run: (checkId: string) => Promise<Taken>): Promise<void> {
-    return this.workOn(queueName, run);
+    return this.workOn(checksQueue, run);
   }
 
   /** Takes checks that probes walk; one of a probe that is gone goes back among all others. */
@@ -77,13 +74,13 @@ export class CheckQueue {
 
   private async handOn(checkId: string, from: string, taken: Taken): Promise<void> {
     if (taken === 'over') return;
-    const name = taken === 'of a probe elsewhere' ? probesQueue : taken === 'of no probe here' ? queueName : from;
+    const name = taken === 'of a probe elsewhere' ? probesQueue : taken === 'of no probe here' ? checksQueue : from;
     await this.boss.insert([{ ...jobOf(checkId, name), startAfter: new Date(Date.now() + busyMs) }]);
   }
 
   async isUp(): Promise<boolean> {
     try {
-      await this.boss.getQueueSize(queueName);
+      await this.boss.getQueueSize(checksQueue);
       this.broken = false;
     } catch {
       this.broken = true;

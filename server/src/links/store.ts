@@ -7,6 +7,7 @@ import type { Database, Queryable } from '../database/database.js';
 import { ofThese } from '../database/of-these.js';
 import { checks } from '../database/schema.js';
 import type { CheckedSubject } from '../database/schema.js';
+import { checkQueues } from './queue-names.js';
 import { ofNoProcess } from '../processes/of-no-process.js';
 
 const atOnce = 2000;
@@ -175,7 +176,7 @@ export async function orphanedChecks(db: Queryable, olderThanMs: number): Promis
   const before = new Date(Date.now() - olderThanMs).toISOString();
   const { rows } = await db.execute<{ id: string }>(sql`
     select id from checks where state = 'queued' and asked_at < ${before}
-    and id not in (select data->>'checkId' from pgboss.job where name = 'checks' and state = 'created')`);
+    and id not in (select data->>'checkId' from pgboss.job where name = any(${sql.param([...checkQueues])}::text[]) and state = 'created')`);
   return rows.map(({ id }) => id);
 }
 

@@ -109,18 +109,16 @@ export class OutpostLines {
     return this.lines.has(id);
   }
 
-  /** @returns false where it is not connected to this process */
+  /** @returns false where it is not connected to this process, or the message is too long for it */
   say(id: string, message: FromServer): boolean {
-    const line = this.lines.get(id);
-    line?.talk.say(message);
-    return line !== undefined;
+    return this.lines.get(id)?.talk.say(message) ?? false;
   }
 
   async heard(id: string, message: FromOutpost): Promise<void> {
     const line = this.lines.get(id);
     if (line && this.ears.get(line.kind)?.quickly?.(id, message)) return;
     const outpost = await findOutpost(this.db, id);
-    if (!outpost) return this.end(id, 'This outpost was removed.');
+    if (!outpost) return this.end(id, { kind: 'removed', says: 'This outpost was removed.' });
     await changeOutpost(this.db, id, { heardAt: new Date().toISOString() });
     const isNews = await this.ears.get(outpost.kind)?.told(outpost, message);
     if (isNews) await this.events.tell({ kind: 'tunnels-changed' });
@@ -132,9 +130,9 @@ export class OutpostLines {
     if (!line) return;
     try {
       const outpost = await findOutpost(this.db, id);
-      if (!outpost) return this.end(id, 'This outpost was removed.');
+      if (!outpost) return this.end(id, { kind: 'removed', says: 'This outpost was removed.' });
       if (line.thumbprint !== outpost.thumbprint && line.thumbprint !== outpost.formerThumbprint)
-        return this.end(id, 'This outpost stands elsewhere now. Ask for a new ticket.');
+        return this.end(id, { kind: 'removed', says: 'This outpost stands elsewhere now. Ask for a new ticket.' });
       const messages = [...((await this.ears.get(outpost.kind)?.wanted(outpost)) ?? [])];
       if (outpost.thumbprint !== null && outpost.thumbprint !== line.thumbprint) {
         const certified = await certifiedOf(this.db, outpost);
@@ -156,10 +154,10 @@ export class OutpostLines {
     await changeOutpost(this.db, id, { heardAt, processId: this.server.id }).catch(() => undefined);
   }
 
-  private end(id: string, says: string): void {
+  private end(id: string, last: FromServer): void {
     const line = this.lines.get(id);
     this.lines.delete(id);
-    line?.talk.close({ kind: 'refused', says });
+    line?.talk.close(last);
     if (line) this.ears.get(line.kind)?.gone?.(id);
   }
 }

@@ -125,7 +125,8 @@ export const usualLimits: CheckLimits = {
 /** Where a check writes down what it observes. */
 export interface CheckLog {
   begin(step: StepId): void;
-  note(body: FactBody, source?: FactSource): Fact;
+  /** @param at when it was observed; left out: now */
+  note(body: FactBody, source?: FactSource, at?: string): Fact;
   /** Certificates whose bytes must be kept, so that they can be looked at and trusted later. */
   keep(der: Uint8Array): void;
 }

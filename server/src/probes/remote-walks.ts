@@ -18,6 +18,8 @@ interface Walking {
   readonly means: CheckMeans;
   readonly log: CheckLog;
   readonly noted: Fact[];
+  /** Told since the step began, and not judged yet. */
+  told: Fact[];
   readonly signal: AbortSignal;
   end(error: Error | null): void;
 }
@@ -71,7 +73,7 @@ export class RemoteWalks implements OutpostEars {
         if (error) reject(error);
         else resolve();
       };
-      this.walking.set(checkId, { outpostId: probe.id, subject, means, log, noted: [], signal, end });
+      this.walking.set(checkId, { outpostId: probe.id, subject, means, log, noted: [], told: [], signal, end });
       signal.addEventListener('abort', cancel, { once: true });
       const isSent = this.lines.say(probe.id, {
         kind: 'walk',
@@ -84,7 +86,12 @@ export class RemoteWalks implements OutpostEars {
           dialFromClientAddress: means.dialFromClientAddress && probe.machineId === subject.clientMachine.id,
         }),
       });
-      if (!isSent) end(new ProbeFault(`The probe ${probe.name} is not connected any more.`));
+      if (!isSent)
+        end(
+          new ProbeFault(
+            `The probe ${probe.name} is not connected any more, or what the check needs is too long for it.`,
+          ),
+        );
       if (signal.aborted) cancel();
     });
   }
@@ -134,26 +141,35 @@ export class RemoteWalks implements OutpostEars {
     switch (message.kind) {
       case 'step':
         if (!isStep(message.step)) throw new Error('no step');
+        this.noteTold(walking);
         return log.begin(message.step);
       case 'fact':
-        return this.note(walking, message.body as unknown as FactBody, message.source);
+        return this.hearFact(walking, message.body as unknown as FactBody, message.source);
       case 'bytes':
         return log.keep(new Uint8Array(Buffer.from(message.der, 'base64')));
       case 'ask':
         return void this.answer(walking, message);
       case 'walked':
+        this.noteTold(walking);
         return walking.end(message.says === null ? null : new ProbeFault(message.says));
     }
   }
 
-  /** A fact that can’t be judged or said is none: it would be shown to nobody, and could be to no one’s use. */
-  private note({ log, noted, subject }: Walking, body: FactBody, source: Fact['source']): void {
-    if (noted.length >= mostFacts) throw new Error('too many facts');
-    const at = new Date().toISOString();
-    const tried = { ...body, id: 'tried', source, at } as Fact;
-    if (typeof sayFact(tried) !== 'string') throw new Error('no fact');
-    assess(subject, [...noted, tried], usualRules, at);
-    noted.push(log.note(body, source));
+  /** What can’t be said is no fact. */
+  private hearFact({ noted, told }: Walking, body: FactBody, source: Fact['source']): void {
+    if (noted.length + told.length >= mostFacts) throw new Error('too many facts');
+    const fact = { ...body, id: 'told', source, at: new Date().toISOString() } as Fact;
+    if (typeof sayFact(fact) !== 'string') throw new Error('no fact');
+    told.push(fact);
+  }
+
+  /** The facts of a step are written down together once they can be judged: what can’t be would break every page that shows them. */
+  private noteTold(walking: Walking): void {
+    const { log, noted, told, subject } = walking;
+    if (told.length === 0) return;
+    assess(subject, [...noted, ...told], usualRules, new Date().toISOString());
+    for (const { id: _, source, at, ...body } of told) noted.push(log.note(body as FactBody, source, at));
+    walking.told = [];
   }
 
   private async answer(

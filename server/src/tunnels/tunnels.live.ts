@@ -270,8 +270,9 @@ describe('a tunnel that is set up from the product', () => {
     expect((await engineer.call('tunnels')).tunnels).toEqual([]);
     await until(
       () => Promise.resolve(said.get('listens') ?? ''),
-      (text) => text.includes('was removed'),
+      (text) => text.includes('was removed') && text.includes('Nothing is to be held any more'),
     );
+    expect(readFileSync(join(folder, 'listens', 'tunnel.json'), 'utf8')).toBe('');
   });
 });
 

@@ -193,7 +193,7 @@ export class TunnelPage {
     const led = byNumber(links.length, '1 link goes', '# links go');
     this.ask.first({
       title: `Remove ${name}?`,
-      says: `Both ends are told to stop.${links.length === 0 ? '' : ` ${led} directly again, and need their own openings.`}`,
+      says: `Ends that are connected to this server stop at once; stop the others on their machines.${links.length === 0 ? '' : ` ${led} directly again, and need their own openings.`}`,
       does: 'Remove',
       run: () => this.store.dispatch(outpostActions.command({ command: { does: 'remove', id, name } })),
     });

@@ -10,18 +10,17 @@ import { worthOfRules } from './worth';
 const sources = ['10.0.0.1', '10.0.0.2', '10.0.9.9'];
 const destinations = ['10.1.0.1', '10.1.0.2', '10.1.9.9'];
 const ports = [80, 443, 9];
-const packets: readonly Packet[] = [
-  ...sources.flatMap((source) =>
-    destinations.flatMap((destination) =>
-      ports.flatMap((destinationPort) =>
-        ['tcp', 'udp'].flatMap((protocol) =>
-          ['lan', 'z'].map((from) => packetOf({ in: from, source, destination, protocol, destinationPort })),
-        ),
-      ),
-    ),
-  ),
-  packetOf({ in: 'lan', source: 'fd00::1', destination: 'fd00::2', protocol: 'tcp', destinationPort: 80 }),
+const payloads = [
+  ...ports.flatMap((destinationPort) => ['tcp', 'udp'].map((protocol) => ({ protocol, destinationPort }))),
+  { protocol: 'icmp' },
 ];
+const ends = [
+  ...sources.flatMap((source) => destinations.map((destination) => ({ source, destination }))),
+  { source: 'fd00::1', destination: 'fd00::2' },
+];
+const packets: readonly Packet[] = ends.flatMap((end) =>
+  payloads.flatMap((payload) => ['lan', 'z'].map((from) => packetOf({ in: from, ...end, ...payload }))),
+);
 
 function packetOf(fields: object): Packet {
   const read = readPacket({ hook: 'forward', out: 'wan', sourcePort: 2000, state: 'new', ...fields }, null);
@@ -46,9 +45,9 @@ const conditions = fc.array(
   ),
   { maxLength: 2 },
 );
-const rulesOf = (ends: readonly string[]) =>
+const rulesOf = (verdicts: readonly string[]) =>
   fc.array(
-    fc.tuple(conditions, fc.constantFrom(...ends)).map(([when, end]) => [...when, end].join(' ')),
+    fc.tuple(conditions, fc.constantFrom(...verdicts)).map(([when, end]) => [...when, end].join(' ')),
     { minLength: 1, maxLength: 5 },
   );
 const ruleSets = fc

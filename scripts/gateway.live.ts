@@ -100,7 +100,7 @@ const source = (name: string, endpointUrl: string, linkId: string) => ({
 async function start(differs: object = {}): Promise<RunningGateway> {
   const read = readConfiguration(configured(differs));
   if (!read.ok) throw new Error(read.says);
-  return startGateway(read.configuration, folder, (says) => said.push(says));
+  return startGateway(read.value, folder, (says) => said.push(says));
 }
 
 /** A session at the gateway’s face. */

@@ -45,8 +45,8 @@ export const hingeEvent = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('reports-changed'), serverId: z.string() }),
   z.object({ kind: z.literal('dcom-changed'), machineId: z.string() }),
   z.object({ kind: z.literal('passage-changed') }),
-  /** An outpost has come, gone or asked for a certificate, or a tunnel is another one. */
-  z.object({ kind: z.literal('tunnels-changed') }),
+  /** An outpost has come, gone or asked for a certificate; a tunnel or a probe is another one. */
+  z.object({ kind: z.literal('outposts-changed') }),
   z.object({ kind: z.literal('order-changed'), orderId: z.string() }),
   z.object({ kind: z.literal('proposals-changed') }),
   z.object({ kind: z.literal('discovery-changed') }),

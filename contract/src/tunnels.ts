@@ -132,8 +132,12 @@ export type TunnelSample = z.infer<typeof tunnelSample>;
 export const tunnelView = z.object({
   door: outpostDoor,
   tunnel,
-  machines: z.array(standing),
   history: z.array(z.object({ side: sides, samples: z.array(tunnelSample) })),
+});
+export type TunnelView = z.infer<typeof tunnelView>;
+
+export const tunnelChoices = z.object({
+  machines: z.array(standing),
   /** Links that could go through it, and do not. */
   otherLinks: z.array(
     z.object({
@@ -146,4 +150,4 @@ export const tunnelView = z.object({
     }),
   ),
 });
-export type TunnelView = z.infer<typeof tunnelView>;
+export type TunnelChoices = z.infer<typeof tunnelChoices>;

@@ -1,5 +1,5 @@
-import { faultsOfRelays, gatewayPlaceOf, placeCollisionsOf, relayed, ShownItem } from '@loyal-hinge/core';
-import type { GatewayValue, Place, Relay } from '@loyal-hinge/core';
+import { collisionsAmong, faultsOfRelays, placesBy, relayed, ShownItem } from '@loyal-hinge/core';
+import type { GatewayValue, Place, PlaceOf, Relay } from '@loyal-hinge/core';
 import type { GatewayConfiguration, GatewayStatistics } from '@loyal-hinge/contract/line';
 import type { GatewaySource, SourceItem, SourceValue } from './source.js';
 
@@ -45,6 +45,9 @@ const keyOf = (source: string, path: string): string => `${source}\n${path}`;
 export class Gateway {
   private readonly items = new Map<string, Item>();
   private readonly relays: readonly RunningRelay[];
+  private readonly placeOf: PlaceOf;
+  /** Keys of items that relays read or write. */
+  private readonly relayed: ReadonlySet<string>;
   private readonly relaysFrom = new Map<string, RunningRelay[]>();
   private readonly relaysTo = new Map<string, RunningRelay[]>();
   private readonly counts = new Map<string, SourceCounts>();
@@ -57,6 +60,10 @@ export class Gateway {
     private readonly sources: readonly GatewaySource[],
     private readonly tell: Tell,
   ) {
+    this.placeOf = placesBy(configuration.places);
+    this.relayed = new Set(
+      configuration.relays.flatMap(({ from, to }) => [from, to].map(({ source, path }) => keyOf(source, path))),
+    );
     this.relays = configuration.relays.map((relay) => ({
       relay,
       last: null,
@@ -146,17 +153,19 @@ export class Gateway {
   private async there(source: GatewaySource, found: readonly SourceItem[]): Promise<void> {
     const { name } = source;
     const counts = this.counts.get(name);
-    const { places } = this.configuration;
-    const located = found.map((item) => ({ source: name, path: item.path }));
-    const doubtful = new Set(placeCollisionsOf(places, located).flatMap(({ items }) => items));
-    for (const clash of placeCollisionsOf(places, located))
-      this.tell(`${clash.items.join(' and ')} would both be shown as ${clash.place}: neither is.`);
+    const placed = found.map((item) => ({ item, place: this.placeOf(name, item.path) }));
+    const doubtful = new Set<SourceItem>();
+    for (const [place, clashing] of collisionsAmong(placed)) {
+      const paths = clashing.map(({ item }) => item.path.join('/'));
+      this.tell(`${name}: ${paths.join(' and ')} would both be shown as ${place}; neither is.`);
+      for (const { item } of clashing) doubtful.add(item);
+    }
     const watched: string[] = [];
-    for (const item of found) {
+    for (const { item, place: wanted } of placed) {
       const path = item.path.join('/');
       const key = keyOf(name, path);
-      const place = doubtful.has(`${name}: ${path}`) ? null : gatewayPlaceOf(places, name, item.path);
-      if (!place && !this.isRelayed(name, path)) continue;
+      const place = doubtful.has(item) ? null : wanted;
+      if (!place && !this.relayed.has(key)) continue;
       watched.push(path);
       const known = this.items.get(key) ?? { source: name, path, place, shown: new ShownItem(), raw: null };
       this.items.set(key, known);
@@ -173,12 +182,6 @@ export class Gateway {
       running.last = null;
       void this.relay(running);
     }
-  }
-
-  private isRelayed(source: string, path: string): boolean {
-    return this.configuration.relays.some(({ from, to }) =>
-      [from, to].some((end) => end.source === source && end.path === path),
-    );
   }
 
   private changed(source: string, path: string, value: SourceValue): void {
@@ -225,7 +228,7 @@ export class Gateway {
     const target = this.sources.find(({ name }) => name === relay.to.source);
     if (!item || !target) return;
     const made = relayed(relay, item.shown.now, running.last);
-    if (made.does === 'refuse') running.says = made.says;
+    running.says = made.does === 'refuse' ? made.says : null;
     if (made.does !== 'write') return;
     running.isWriting = true;
     const code = await target.write(relay.to.path, made.value, made.type);

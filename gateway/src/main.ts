@@ -1,7 +1,6 @@
-import { readFile } from 'node:fs/promises';
-import { createServer } from 'node:http';
 import { dirname, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
+import { portGiven, readGiven, tellStatistics } from '@loyal-hinge/outpost';
 import { readConfiguration } from './configuration.js';
 import { passwordLine } from './passwords.js';
 import { startGateway } from './run.js';
@@ -31,29 +30,19 @@ export async function runGateway(
       return values.help ? 0 : 2;
     }
     if (file === 'password') {
-      say(passwordLine((await givenPassword()).trimEnd()));
+      const password = (await readGiven('-')).trimEnd();
+      if (password === '') throw new Error('No password came on standard input.');
+      say(passwordLine(password));
       return 0;
     }
-    const port = values.statistics === undefined ? null : Number(values.statistics);
-    if (port !== null && !(Number.isInteger(port) && port > 0 && port < 65_536))
-      throw new Error('--statistics wants a port.');
-    const text = await readFile(file, 'utf8').catch(() => {
-      throw new Error(`${file} can’t be read.`);
-    });
-    const read = readConfiguration(text);
+    const port = portGiven(values.statistics);
+    const read = readConfiguration(await readGiven(file));
     if (!read.ok) throw new Error(`${file}: ${read.says}`);
-    const running = await startGateway(read.configuration, dirname(resolve(file)), (says) =>
+    const running = await startGateway(read.value, dirname(resolve(file)), (says) =>
       say(`${new Date().toISOString()} ${says}`),
     );
-    const told = createServer((_, response) => {
-      response.setHeader('content-type', 'application/json');
-      response.end(JSON.stringify(running.gateway.statistics));
-    });
-    told.on('error', () => fail(`Port ${port} is taken: its statistics are told nowhere.`));
-    if (port !== null) told.listen(port, '127.0.0.1');
-    say(
-      `${read.configuration.name} is ready${running.ports.length === 0 ? '' : ` at port ${running.ports.join(', ')}`}.`,
-    );
+    const told = tellStatistics(port, () => running.gateway.statistics, fail);
+    say(`${read.value.name} is ready${running.ports.length === 0 ? '' : ` at port ${running.ports.join(', ')}`}.`);
     await new Promise<void>((done) => {
       process.once('SIGTERM', done);
       process.once('SIGINT', done);
@@ -65,14 +54,4 @@ export async function runGateway(
     fail(error instanceof Error ? error.message : String(error));
     return 2;
   }
-}
-
-async function givenPassword(): Promise<string> {
-  let text = '';
-  for await (const part of process.stdin) {
-    text += String(part);
-    if (text.length > 10_000) throw new Error('What came on standard input is too long.');
-  }
-  if (text.trim() === '') throw new Error('No password came on standard input.');
-  return text;
 }

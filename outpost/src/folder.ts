@@ -1,12 +1,11 @@
-import { createPrivateKey, createPublicKey, webcrypto } from 'node:crypto';
 import { mkdir, readFile, rename, writeFile } from 'node:fs/promises';
-import { hostname, networkInterfaces } from 'node:os';
 import { join } from 'node:path';
 import type * as z from 'zod';
 import { writePem } from '@loyal-hinge/core';
-import { algorithmOf, exportKey, importPrivateKey, makeKeys, makeSigningRequest } from '@loyal-hinge/core/issuing';
+import { exportKey, makeKeys } from '@loyal-hinge/core/issuing';
 import { outpostUri, ticket } from '@loyal-hinge/contract/line';
 import type { Ticket } from '@loyal-hinge/contract/line';
+import { namesHere, requestForKey } from './own-request.js';
 
 const keyKind = 'P-256';
 
@@ -45,22 +44,13 @@ export class OutpostFolder {
 
   /** A request (PKCS#10, PEM) for the key that lies here. */
   async request(id: string, name: string): Promise<string> {
-    const key = createPrivateKey(await this.key());
-    const [pkcs8, spki] = [
-      key.export({ format: 'der', type: 'pkcs8' }),
-      createPublicKey(key).export({ format: 'der', type: 'spki' }),
-    ];
-    const keys = {
-      privateKey: await importPrivateKey(keyKind, pkcs8),
-      publicKey: await webcrypto.subtle.importKey('spki', spki, algorithmOf(keyKind), true, ['verify']),
-    };
-    const request = await makeSigningRequest({
-      subject: { commonName: name.slice(0, 64), organization: '' },
+    const request = await requestForKey(await this.key(), {
+      commonName: name.slice(0, 64),
       applicationUri: outpostUri(id),
       hosts: namesHere(),
-      kind: keyKind,
-      keys,
     });
+    if (!request)
+      throw new Error(`${join(this.path, fileNames.key)} is no key that can be used. Remove it, and begin again.`);
     return writePem('CERTIFICATE REQUEST', request);
   }
 
@@ -120,11 +110,4 @@ function parsed(text: string): unknown {
   } catch {
     return null;
   }
-}
-
-function namesHere(): readonly string[] {
-  const addresses = Object.values(networkInterfaces()).flatMap((all) =>
-    (all ?? []).filter(({ address }) => !address.startsWith('fe80')).map(({ address }) => address),
-  );
-  return [...new Set([hostname(), ...addresses])].slice(0, 20);
 }

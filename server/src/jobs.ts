@@ -63,6 +63,7 @@ export const quickJobs: ReadonlySet<keyof AllJobs> = new Set<keyof AllJobs>([
   'rulesWhatIf',
   'tunnelsView',
   'tunnelView',
+  'tunnelChoices',
   'tunnelOrderLines',
   'access',
   'accessWhatIf',

@@ -51,7 +51,7 @@ function configured(differs: object): TunnelConfiguration {
     }),
   );
   if (!read.ok) throw new Error(read.says);
-  return read.configuration;
+  return read.value;
 }
 async function start(differs: object): Promise<TunnelEnd> {
   const end = await TunnelEnd.start(configured(differs), authority.folder, () => undefined);

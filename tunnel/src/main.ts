@@ -1,8 +1,14 @@
-import { createServer } from 'node:http';
 import { parseArgs } from 'node:util';
-import { tunnelBundle } from '@loyal-hinge/contract/line';
-import type { TunnelBundle } from '@loyal-hinge/contract/line';
-import { beginWith, fileNames, OutpostFolder, readGiven, ticketFor } from '@loyal-hinge/outpost';
+import { readFileText, tunnelBundle } from '@loyal-hinge/contract/line';
+import {
+  beginWith,
+  fileNames,
+  OutpostFolder,
+  portGiven,
+  readGiven,
+  tellStatistics,
+  ticketFor,
+} from '@loyal-hinge/outpost';
 import type { Place } from '@loyal-hinge/outpost';
 import { configurationFile, TunnelOutpost } from './outpost.js';
 
@@ -45,12 +51,7 @@ export async function tunnel(
       await outpost.stop();
       return 2;
     }
-    const told = createServer((_, response) => {
-      response.setHeader('content-type', 'application/json');
-      response.end(JSON.stringify(outpost.statistics));
-    });
-    told.on('error', () => fail(`Port ${wish.statistics} is taken: its statistics are told nowhere.`));
-    if (wish.statistics !== null) told.listen(wish.statistics, '127.0.0.1');
+    const told = tellStatistics(wish.statistics, () => outpost.statistics, fail);
     say('Ready.');
     if (!stopping.signal.aborted)
       await new Promise((done) => stopping.signal.addEventListener('abort', done, { once: true }));
@@ -86,15 +87,12 @@ function wishOf(args: readonly string[]): Wish | null {
   });
   const [folder, ...more] = positionals;
   if (values.help || folder === undefined || more.length > 0) return null;
-  const statistics = values.statistics === undefined ? null : Number(values.statistics);
-  if (statistics !== null && !(Number.isInteger(statistics) && statistics > 0 && statistics < 65_536))
-    throw new Error('--statistics wants a port.');
   return {
     folder,
     ticket: values.ticket ?? null,
     isByHand: values['by-hand'],
     bundle: values.bundle ?? null,
-    statistics,
+    statistics: portGiven(values.statistics),
   };
 }
 
@@ -115,23 +113,12 @@ async function readied(
     await beginWith(folder, ticket, tell, signal);
   }
   if (bundle !== null) {
-    const given = bundleIn(await readGiven(bundle));
-    await folder.keep(given);
-    await folder.write(configurationFile, `${JSON.stringify(given.configuration, null, 2)}\n`);
+    const read = readFileText(tunnelBundle, await readGiven(bundle));
+    if (!read.ok) throw new Error(`${bundle} is no bundle for an end of a tunnel: ${read.says}`);
+    await folder.keep(read.value);
+    await folder.write(configurationFile, `${JSON.stringify(read.value.configuration, null, 2)}\n`);
   }
   if ((await folder.read(fileNames.key)) === null)
     throw new Error(`${folder.path} holds no ${fileNames.key}. Begin with a ticket.`);
   return folder.place();
-}
-
-function bundleIn(text: string): TunnelBundle {
-  let value: unknown = null;
-  try {
-    value = JSON.parse(text);
-  } catch {
-    // Told below.
-  }
-  const read = tunnelBundle.safeParse(value);
-  if (!read.success) throw new Error('This is no bundle for an end of a tunnel, or it is cut off.');
-  return read.data;
 }

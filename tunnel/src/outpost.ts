@@ -49,7 +49,7 @@ export class TunnelOutpost {
     if (text !== null && text !== '') {
       outpost.revision = await folder.read(revisionFile);
       const read = readTunnelConfiguration(text);
-      if (read.ok) await outpost.run(read.configuration);
+      if (read.ok) await outpost.run(read.value);
       else outpost.failed(`${configurationFile}: ${read.says}`);
     }
     outpost.post?.start();

@@ -1,4 +1,6 @@
 import * as z from 'zod';
+import { readFileText } from './read-file.js';
+import type { ReadFile } from './read-file.js';
 
 /** One end of a tunnel, as its file says it (docs/formats.md). Paths of files are taken from where the file lies. */
 const host = z.string().min(1, 'Give a host name or an address.').max(253);
@@ -63,32 +65,13 @@ export const tunnelConfiguration = z.strictObject({
 });
 export type TunnelConfiguration = z.infer<typeof tunnelConfiguration>;
 
-export type ReadConfiguration =
-  { readonly ok: true; readonly configuration: TunnelConfiguration } | { readonly ok: false; readonly says: string };
-
 /** Reads a configuration; says at which place what is wrong with it. */
-export function readTunnelConfiguration(text: string): ReadConfiguration {
-  let value: unknown;
-  try {
-    value = JSON.parse(text);
-  } catch {
-    return { ok: false, says: 'This is no JSON, or it is cut off.' };
-  }
-  const read = tunnelConfiguration.safeParse(value);
-  if (!read.success) {
-    const [issue] = read.error.issues;
-    return {
-      ok: false,
-      says: `${(issue?.path ?? []).join('.') || 'The file'}: ${issue?.message ?? 'it can’t be read'}`,
-    };
-  }
-  const { entrances, targets } = read.data;
-  const twice = [...entrances, ...targets]
-    .map(({ name: each }) => each)
-    .find((each, index, all) => all.indexOf(each) !== index);
-  return twice === undefined
-    ? { ok: true, configuration: read.data }
-    : { ok: false, says: `“${twice}” is named twice.` };
+export function readTunnelConfiguration(text: string): ReadFile<TunnelConfiguration> {
+  const read = readFileText(tunnelConfiguration, text);
+  if (!read.ok) return read;
+  const names = [...read.value.entrances, ...read.value.targets].map((each) => each.name);
+  const twice = names.find((each, index) => names.indexOf(each) !== index);
+  return twice === undefined ? read : { ok: false, says: `“${twice}” is named twice.` };
 }
 
 /** Why a stream or a line was refused. */

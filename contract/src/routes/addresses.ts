@@ -197,6 +197,7 @@ export const at = {
   tunnels: 'GET /api/tunnels',
   addTunnel: 'POST /api/tunnels',
   tunnel: 'GET /api/tunnels/:tunnelId',
+  tunnelChoices: 'GET /api/tunnels/:tunnelId/choices',
   putTunnel: 'PUT /api/tunnels/:tunnelId',
   removeTunnel: 'DELETE /api/tunnels/:tunnelId',
   leadThroughTunnel: 'POST /api/tunnels/:tunnelId/links',

@@ -1,7 +1,7 @@
 import * as z from 'zod';
 import { tunnelBundle } from '../line/tunnel.js';
 import { workOrder } from '../orders.js';
-import { tunnelledLinkWish, tunnelView, tunnelWish, tunnelsView } from '../tunnels.js';
+import { tunnelChoices, tunnelledLinkWish, tunnelView, tunnelWish, tunnelsView } from '../tunnels.js';
 import { at } from './addresses.js';
 import { done, route } from './route.js';
 
@@ -19,9 +19,14 @@ export const tunnelRoutes = {
     answer: z.object({ id: z.string() }),
   }),
   tunnel: route(at.tunnel, {
-    summary: 'A tunnel, what its ends told over time, and the links that could go through it',
+    summary: 'A tunnel, and what its ends told over time',
     role: 'viewer',
     answer: tunnelView,
+  }),
+  tunnelChoices: route(at.tunnelChoices, {
+    summary: 'Machines for the ends of a tunnel, and the links that could go through it',
+    role: 'viewer',
+    answer: tunnelChoices,
   }),
   putTunnel: route(at.putTunnel, {
     summary: 'Changes where the ends of a tunnel meet, and its limits',

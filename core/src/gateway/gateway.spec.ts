@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { convertTo, numberIn, relayTypes } from './conversion';
-import { placeCollisionsOf, gatewayPlaceOf } from './places';
+import { collisionsAmong, placesBy } from './places';
 import type { PlaceRule } from './places';
 import { faultsOfRelays, relayed } from './relay';
 import type { Relay } from './relay';
@@ -105,32 +105,37 @@ describe('The place of an item', () => {
   const rules: readonly PlaceRule[] = [
     { source: 'furnace', items: 'Furnace/Gas *', domain: 'Hot End', withoutFirst: 1, isWritable: false },
     { source: 'furnace', items: 'Furnace/**', domain: 'Hot End', withoutFirst: 0, isWritable: true },
+    { source: 'furnace', items: '[', domain: 'Nowhere', withoutFirst: 0, isWritable: true },
   ];
+  const placeOf = placesBy(rules);
 
   it('is the first rule’s that fits, of its own source', () => {
-    expect(gatewayPlaceOf(rules, 'furnace', ['Furnace', 'Gas flow'])).toEqual({
+    expect(placeOf('furnace', ['Furnace', 'Gas flow'])).toEqual({
       domain: 'Hot End',
       path: 'Gas flow',
       isWritable: false,
     });
-    expect(gatewayPlaceOf(rules, 'furnace', ['Furnace', 'Crown', 'Wanted'])?.isWritable).toBe(true);
-    expect(gatewayPlaceOf(rules, 'lehr', ['Furnace', 'Gas flow'])).toBeNull();
-    expect(gatewayPlaceOf(rules, 'furnace', ['Stacker'])).toBeNull();
+    expect(placeOf('furnace', ['Furnace', 'Crown', 'Wanted'])?.isWritable).toBe(true);
+    expect(placeOf('lehr', ['Furnace', 'Gas flow'])).toBeNull();
+    expect(placeOf('furnace', ['Stacker'])).toBeNull();
   });
 
   it('keeps the last part, however many are left out', () => {
-    const deep = [{ ...rules[0], items: '**', withoutFirst: 9 } as PlaceRule];
-    expect(gatewayPlaceOf(deep, 'furnace', ['A', 'B'])?.path).toBe('B');
+    const deep = placesBy([{ source: 'furnace', items: '**', domain: 'D', withoutFirst: 9, isWritable: false }]);
+    expect(deep('furnace', ['A', 'B'])?.path).toBe('B');
   });
 
   it('is not had by two', () => {
-    const all = [{ source: 'a', items: '**', domain: 'D', withoutFirst: 1, isWritable: false }];
+    const flat = placesBy([{ source: 'a', items: '**', domain: 'D', withoutFirst: 1, isWritable: false }]);
     const items = [
-      { source: 'a', path: ['x', 'T'] },
-      { source: 'a', path: ['y', 'T'] },
-      { source: 'a', path: ['y', 'U'] },
-    ];
-    expect(placeCollisionsOf(all, items)).toEqual([{ place: 'D/T', items: ['a: x/T', 'a: y/T'] }]);
+      ['x', 'T'],
+      ['y', 'T'],
+      ['y', 'U'],
+    ].map((path) => ({ path, place: flat('a', path) }));
+    const found = collisionsAmong(items);
+    expect([...found.keys()]).toEqual(['D/T']);
+    expect(found.get('D/T')?.map(({ path }) => path.join('/'))).toEqual(['x/T', 'y/T']);
+    expect(collisionsAmong([{ place: null }, { place: null }]).size).toBe(0);
   });
 });
 

@@ -1,4 +1,5 @@
 import { fitsPattern, isPatternFault, itemPattern } from '../rights/item-pattern.js';
+import type { ItemPattern } from '../rights/item-pattern.js';
 
 /** Which items of a source are shown, and where in the gateway’s own name space. */
 export interface PlaceRule {
@@ -21,29 +22,34 @@ export interface Place {
   readonly isWritable: boolean;
 }
 
-/** Where an item of a source is shown; null: it is not. */
-export function gatewayPlaceOf(rules: readonly PlaceRule[], source: string, path: readonly string[]): Place | null {
+/** Says where an item of a source is shown; null: it is not. */
+export type PlaceOf = (source: string, path: readonly string[]) => Place | null;
+
+/** The places of items by some rules, whose patterns are read once. A rule whose pattern can’t be read fits nothing. */
+export function placesBy(rules: readonly PlaceRule[]): PlaceOf {
+  const bySource = new Map<string, { readonly rule: PlaceRule; readonly pattern: ItemPattern }[]>();
   for (const rule of rules) {
-    if (rule.source !== source) continue;
     const pattern = itemPattern(rule.items);
-    if (isPatternFault(pattern) || !fitsPattern(pattern, path)) continue;
-    const rest = path.slice(Math.min(rule.withoutFirst, path.length - 1));
-    return { domain: rule.domain, path: rest.join('/'), isWritable: rule.isWritable };
+    if (isPatternFault(pattern)) continue;
+    bySource.set(rule.source, [...(bySource.get(rule.source) ?? []), { rule, pattern }]);
   }
-  return null;
+  return (source, path) => {
+    const found = bySource.get(source)?.find(({ pattern }) => fitsPattern(pattern, path));
+    if (!found) return null;
+    const { domain, withoutFirst, isWritable } = found.rule;
+    return { domain, path: path.slice(Math.min(withoutFirst, path.length - 1)).join('/'), isWritable };
+  };
 }
 
-/** Places that two items would have; each is told with the items that collide. */
-export function placeCollisionsOf(
-  rules: readonly PlaceRule[],
-  items: readonly { readonly source: string; readonly path: readonly string[] }[],
-): readonly { readonly place: string; readonly items: readonly string[] }[] {
-  const at = new Map<string, string[]>();
-  for (const { source, path } of items) {
-    const place = gatewayPlaceOf(rules, source, path);
-    if (!place) continue;
-    const key = `${place.domain}/${place.path}`;
-    at.set(key, [...(at.get(key) ?? []), `${source}: ${path.join('/')}`]);
+/** Items that would have the same place, by that place; none of them can be shown. */
+export function collisionsAmong<Placed extends { readonly place: Place | null }>(
+  items: readonly Placed[],
+): ReadonlyMap<string, readonly Placed[]> {
+  const at = new Map<string, Placed[]>();
+  for (const item of items) {
+    if (!item.place) continue;
+    const key = `${item.place.domain}/${item.place.path}`;
+    at.set(key, [...(at.get(key) ?? []), item]);
   }
-  return [...at].flatMap(([place, found]) => (found.length > 1 ? [{ place, items: found }] : []));
+  return new Map([...at].filter(([, found]) => found.length > 1));
 }

@@ -21,7 +21,7 @@ import { shownPassword } from '../means/kept-passwords.js';
 import { subjectAround } from '../plant/part.js';
 import { linksThere } from '../plant/store.js';
 import type { SecretStore } from '../secrets/sealing.js';
-import { tunnelOfLink } from '../tunnels/known.js';
+import { knownTunnels, tunnelOfLink } from '../tunnels/known.js';
 import { boardPage, boardRow, idsFitting } from './board.js';
 import type { BoardWish } from './board.js';
 import { addressesIn } from './check-runner.js';
@@ -62,14 +62,14 @@ export class Links {
   }
 
   async detail(linkId: string): Promise<LinkDetail> {
-    const [subject, kept, checks, shown, tunnelled] = await Promise.all([
+    const [subject, kept, checks, shown, tunnels] = await Promise.all([
       this.subject(linkId),
       assessmentOf(this.db, linkId),
       checksOfLink(this.db, linkId, shownChecks),
       this.row(linkId),
-      tunnelOfLink(this.db, linkId),
+      knownTunnels(this.db),
     ]);
-    const way = tunnelled?.way ?? null;
+    const way = tunnelOfLink(tunnels, linkId)?.way ?? null;
     const facts = kept ? await factsOfCheck(this.db, kept.checkId) : [];
     const checked = kept ? await this.asChecked(kept.checkId, subject, facts) : subject;
     return {

@@ -17,13 +17,14 @@ import { seenByOthers } from './seen-by-others.js';
 import { reportedRights } from '../dcom/reported-rights.js';
 import { knownPassage } from '../passage/known.js';
 import { passageFacts } from '../passage/ways.js';
-import { tunnelOfLink } from '../tunnels/known.js';
+import { knownTunnels, tunnelOfLink } from '../tunnels/known.js';
 import { passwordFor } from './kept-passwords.js';
 import { assessmentOf, factsOfCheck } from '../facts/store.js';
 
 /** Gathers what a check of this link needs; secrets are opened here and stay in memory. The server’s own lists are the caller’s to add. */
 export async function meansOfLink(db: Queryable, secrets: SecretStore, subject: LinkInPlant): Promise<CheckMeans> {
   const { link, client, server } = subject;
+  const tunnels = knownTunnels(db);
   const [
     nameServer,
     ranges,
@@ -42,7 +43,7 @@ export async function meansOfLink(db: Queryable, secrets: SecretStore, subject: 
     exceptions,
     classicRights,
     passage,
-    tunnel,
+    known,
   ] = await Promise.all([
     readSetting(db, 'nameServer'),
     readSetting(db, 'declaredRanges'),
@@ -60,8 +61,8 @@ export async function meansOfLink(db: Queryable, secrets: SecretStore, subject: 
     plantFloorOf(db),
     exceptionsInForce(db, [link.id, server.id]),
     reportedRights(db, subject),
-    knownPassage(db),
-    tunnelOfLink(db, link.id),
+    knownPassage(db, tunnels),
+    tunnels,
   ]);
   const privateKeyPem = key && 'secret' in key ? key.secret : null;
   return {
@@ -88,7 +89,7 @@ export async function meansOfLink(db: Queryable, secrets: SecretStore, subject: 
     readServerLists: null,
     classicRights,
     passage: (addresses) => passageFacts(passage, subject, addresses),
-    tunnel: tunnel?.fact ?? null,
+    tunnel: tunnelOfLink(known, link.id)?.fact ?? null,
     limits: usualLimits,
   };
 }

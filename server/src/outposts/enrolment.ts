@@ -1,10 +1,11 @@
 import { createHash, randomBytes } from 'node:crypto';
-import { decodeBase64, encodeBase64, readPem } from '@loyal-hinge/core';
+import { decodeBase64, encodeBase64 } from '@loyal-hinge/core';
 import { readSigningRequest } from '@loyal-hinge/core/issuing';
 import type { Outpost, OutpostTicket, SignOutpost, TicketWish } from '@loyal-hinge/contract';
 import { outpostUri } from '@loyal-hinge/contract/line';
 import { writeTicket } from '@loyal-hinge/outpost';
 import { appendAudit } from '../audit/trail.js';
+import { requestIn } from '../certificates/request-in.js';
 import type { Database, Queryable } from '../database/database.js';
 import type { EventLog } from '../events/event-log.js';
 import { tellOutpost } from '../events/notices.js';
@@ -149,7 +150,7 @@ export class Enrolment {
       await appendAudit(tx, { actor, action, subject: id, details });
       await tellOutpost(tx, id);
     });
-    await this.events.tell({ kind: 'tunnels-changed' });
+    await this.events.tell({ kind: 'outposts-changed' });
   }
 
   private async known(id: string): Promise<OutpostRow> {
@@ -167,15 +168,13 @@ export class Enrolment {
 
 /** The request in a PEM text, where it is one for this outpost. @throws a problem otherwise */
 async function requestFor({ id }: OutpostRow, requestPem: string): Promise<Uint8Array> {
-  const refuse = (says: string): never => {
-    throw invalid(says, [{ place: 'requestPem', says }]);
-  };
-  const pem = readPem(requestPem);
-  const block = pem.ok ? pem.blocks.find(({ label }) => label.endsWith('CERTIFICATE REQUEST')) : null;
-  if (!block) return refuse('There is no certificate request in this text.');
-  const read = await readSigningRequest(block.der);
-  if (!read.ok) return refuse(read.says);
-  if (!read.request.applicationUris.includes(outpostUri(id)))
-    return refuse('This request was created for another outpost.');
-  return block.der;
+  const der = requestIn(requestPem);
+  const read = await readSigningRequest(der);
+  const says = !read.ok
+    ? read.says
+    : read.request.applicationUris.includes(outpostUri(id))
+      ? null
+      : 'This request was created for another outpost.';
+  if (says !== null) throw invalid(says, [{ place: 'requestPem', says }]);
+  return der;
 }

@@ -48,7 +48,7 @@ export class OutpostLines {
     private readonly logger: Logger,
   ) {
     server.clearingBy(async () => {
-      if ((await freeOrphaned(db)).length > 0) await events.tell({ kind: 'tunnels-changed' });
+      if ((await freeOrphaned(db)).length > 0) await events.tell({ kind: 'outposts-changed' });
     });
   }
 
@@ -88,7 +88,7 @@ export class OutpostLines {
       ...(thumbprint === outpost.thumbprint ? { formerThumbprint: null } : {}),
     });
     this.ears.get(outpost.kind)?.here?.(id);
-    await this.events.tell({ kind: 'tunnels-changed' });
+    await this.events.tell({ kind: 'outposts-changed' });
     await this.look(id);
   }
 
@@ -101,7 +101,7 @@ export class OutpostLines {
     // By now it may be connected to another process.
     const outpost = await findOutpost(this.db, id);
     if (outpost?.processId === this.server.id) await changeOutpost(this.db, id, { processId: null });
-    await this.events.tell({ kind: 'tunnels-changed' });
+    await this.events.tell({ kind: 'outposts-changed' });
   }
 
   /** Whether an outpost is connected to this process. */
@@ -121,7 +121,7 @@ export class OutpostLines {
     if (!outpost) return this.end(id, { kind: 'removed', says: 'This outpost was removed.' });
     await changeOutpost(this.db, id, { heardAt: new Date().toISOString() });
     const isNews = await this.ears.get(outpost.kind)?.told(outpost, message);
-    if (isNews) await this.events.tell({ kind: 'tunnels-changed' });
+    if (isNews) await this.events.tell({ kind: 'outposts-changed' });
   }
 
   /** Tells an outpost what it has to hear now, and was not told yet. */

@@ -1,19 +1,12 @@
-import { X509Certificate, createPrivateKey, createPublicKey } from 'node:crypto';
-import { hostname, networkInterfaces } from 'node:os';
+import { X509Certificate, createPrivateKey } from 'node:crypto';
+import { hostname } from 'node:os';
 import { join } from 'node:path';
 import type { SecureContextOptions } from 'node:tls';
 import { readCertificate, readPem, writePem } from '@loyal-hinge/core';
 import type { Certificate } from '@loyal-hinge/core';
-import {
-  algorithmOf,
-  exportKey,
-  freshSerialNumber,
-  importPrivateKey,
-  issueApplicationCertificate,
-  makeKeys,
-  makeSigningRequest,
-} from '@loyal-hinge/core/issuing';
+import { exportKey, freshSerialNumber, issueApplicationCertificate, makeKeys } from '@loyal-hinge/core/issuing';
 import type { OwnCertificate, OwnCertificateView } from '@loyal-hinge/contract';
+import { namesHere, requestForKey } from '@loyal-hinge/outpost';
 import { appendAudit } from '../audit/trail.js';
 import type { Database } from '../database/database.js';
 import { readIfThere, writeWhole } from '../system/files.js';
@@ -144,14 +137,6 @@ export class OwnTls {
 
 const ownUri = (): string => `urn:${hostname()}:LoyalHinge`;
 
-/** The names and addresses that this computer goes by. */
-export function ownHosts(): readonly string[] {
-  const addresses = Object.values(networkInterfaces()).flatMap((all) =>
-    (all ?? []).filter(({ address }) => !address.startsWith('fe80')).map(({ address }) => address),
-  );
-  return [...new Set([hostname(), 'localhost', ...addresses])].slice(0, 20);
-}
-
 async function signedByItself(): Promise<Kept> {
   const keys = await makeKeys(keyKind);
   const notBefore = Date.now() - clockSlackMs;
@@ -159,7 +144,7 @@ async function signedByItself(): Promise<Kept> {
     {
       subject: { commonName, organization: '' },
       applicationUri: ownUri(),
-      hosts: ownHosts(),
+      hosts: namesHere(),
       publicKey: await exportKey('spki', keys.publicKey),
       serialNumber: freshSerialNumber(),
       notBefore,
@@ -172,29 +157,13 @@ async function signedByItself(): Promise<Kept> {
 }
 
 async function requestFor(keyPem: string, hosts: readonly string[]): Promise<Uint8Array> {
-  const key = createPrivateKey(keyPem);
-  const { asymmetricKeyType: type, asymmetricKeyDetails: about } = key;
-  const kind = type === 'rsa' ? 'RSA 2048' : type === 'ec' && about?.namedCurve === 'prime256v1' ? keyKind : null;
-  if (kind === null)
+  const request = await requestForKey(keyPem, { commonName, applicationUri: ownUri(), hosts });
+  if (!request)
     throw conflict(
       'A request is made for RSA keys and for P-256 alone, and the key that was given is another.',
       'Create the request where the key was created, and give the certificate with its key.',
     );
-  const [pkcs8, spki] = [
-    key.export({ format: 'der', type: 'pkcs8' }),
-    createPublicKey(key).export({ format: 'der', type: 'spki' }),
-  ];
-  const keys = {
-    privateKey: await importPrivateKey(kind, pkcs8),
-    publicKey: await crypto.subtle.importKey('spki', spki, algorithmOf(kind), true, ['verify']),
-  };
-  return makeSigningRequest({
-    subject: { commonName, organization: '' },
-    applicationUri: ownUri(),
-    hosts,
-    kind,
-    keys,
-  });
+  return request;
 }
 
 /** @throws a sentence where they don’t belong together or can’t be used */

@@ -4,7 +4,7 @@ import { serve } from '../http/serve.js';
 import type { FindActor } from '../http/serve.js';
 import { conflict } from '../http/problems.js';
 import type { AuthoritySigning } from '../trust/authorities/signing.js';
-import { ownHosts } from './own-tls.js';
+import { namesHere } from '@loyal-hinge/outpost';
 import type { OwnTls } from './own-tls.js';
 
 /** @param tls null: this server is reached from its own computer alone, and serves without TLS */
@@ -23,13 +23,13 @@ export function ownTlsRoutes(
     return tls;
   };
   serve(router, findActor, 'ownCertificate', () =>
-    Promise.resolve({ certificate: tls?.view ?? null, hosts: [...ownHosts()] }),
+    Promise.resolve({ certificate: tls?.view ?? null, hosts: [...namesHere()] }),
   );
   serve(router, findActor, 'requestOwnCertificate', async ({ body }) => ({
     requestPem: await needed().request(body.hosts),
   }));
   serve(router, findActor, 'putOwnCertificate', async ({ body }, actor) => {
     await needed().take(body, parts, actor.name);
-    return { certificate: needed().view, hosts: [...ownHosts()] };
+    return { certificate: needed().view, hosts: [...namesHere()] };
   });
 }

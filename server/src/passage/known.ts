@@ -5,6 +5,7 @@ import type { Queryable } from '../database/database.js';
 import { zones } from '../database/schema.js';
 import { newestExports } from '../dcom/store.js';
 import { knownTunnels, tunnelledWays } from '../tunnels/known.js';
+import type { KnownTunnel } from '../tunnels/known.js';
 import { newestRules, readConduits, readFirewalls, textOfRules } from './store.js';
 import type { AboutRules } from './store.js';
 
@@ -37,20 +38,24 @@ async function readOf(db: Queryable, rulesId: number): Promise<RuleSet | null> {
   return read.ruleSet;
 }
 
-export async function knownPassage(db: Queryable): Promise<KnownPassage> {
-  const [devices, conduits, zoneRows, newest, tunnels] = await Promise.all([
+/** @param tunnels where they are known already */
+export async function knownPassage(
+  db: Queryable,
+  tunnels: readonly KnownTunnel[] | Promise<readonly KnownTunnel[]> = knownTunnels(db),
+): Promise<KnownPassage> {
+  const [devices, conduits, zoneRows, newest, throughTunnels] = await Promise.all([
     readFirewalls(db),
     readConduits(db),
     db.select({ id: zones.id, name: zones.name }).from(zones).orderBy(asc(zones.order), asc(zones.id)),
     newestRules(db),
-    knownTunnels(db),
+    tunnels,
   ]);
   const sets = new Map<string, RuleSet>();
   for (const { firewallId, id } of newest) {
     const read = await readOf(db, id);
     if (read) sets.set(firewallId, read);
   }
-  const through = tunnelledWays(tunnels);
+  const through = tunnelledWays(throughTunnels);
   const exports = devices.length === 0 ? [] : await newestExports(db);
   const ports = new Map(exports.map(({ machineId, settings }) => [machineId, settings.ports]));
   return {

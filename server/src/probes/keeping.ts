@@ -115,6 +115,6 @@ export class ProbeKeeping {
       await appendAudit(tx, { actor, action, subject: id, details: {} });
       await tellOutpost(tx, id);
     });
-    await this.events.tell({ kind: 'tunnels-changed' });
+    await this.events.tell({ kind: 'outposts-changed' });
   }
 }

@@ -15,11 +15,11 @@ import type { EventLog } from '../events/event-log.js';
 import { tellOutpost } from '../events/notices.js';
 import { conflict, invalid, notFound } from '../http/problems.js';
 import type { OutpostEars } from '../outposts/lines.js';
-import { certifiedOf, changeOutpost, findOutpost } from '../outposts/store.js';
+import { certifiedOf, changeOutpost } from '../outposts/store.js';
 import type { OutpostRow } from '../outposts/store.js';
 import { freeId } from '../system/free-id.js';
 import { findMachine, subjectAround } from '../plant/part.js';
-import { knownTunnels, toldToEnd, wantedOfEnd } from './known.js';
+import { endIn, knownTunnels, toldToEnd, wantedOfEnd } from './known.js';
 import {
   addSample,
   findTunnel,
@@ -29,7 +29,6 @@ import {
   readLedLinks,
   readTunnels,
   removeTunnel,
-  tunnelOfEnd,
 } from './store.js';
 import type { KeptTunnel } from './store.js';
 
@@ -86,11 +85,11 @@ export class TunnelKeeping implements OutpostEars {
 
   async lead(tunnelId: string, wish: TunnelledLinkWish, actor: string): Promise<void> {
     const { linkId, entranceAddress, entrancePort } = wish;
-    const kept = await this.known(tunnelId);
-    const subject = await subjectAround(this.db, linkId);
-    if (isPlantFault(subject)) throw notFound('link', linkId);
-    const known = (await knownTunnels(this.db)).find(({ kept: { id } }) => id === tunnelId);
+    const [all, subject] = await Promise.all([knownTunnels(this.db), subjectAround(this.db, linkId)]);
+    const known = all.find(({ kept: { id } }) => id === tunnelId);
     if (!known) throw notFound('tunnel', tunnelId);
+    if (isPlantFault(subject)) throw notFound('link', linkId);
+    const { kept } = known;
     const found = clientSideOf(subject, { name: kept.name, machines: known.machines });
     if (!found.ok) throw invalid(found.says, [{ place: 'linkId', says: found.says }]);
     if (!tunnelTargetOf(subject))
@@ -100,7 +99,7 @@ export class TunnelKeeping implements OutpostEars {
       const says = `${near.name} has no address ${entranceAddress}.`;
       throw invalid(says, [{ place: 'entranceAddress', says }]);
     }
-    const taken = (await knownTunnels(this.db))
+    const taken = all
       .flatMap(({ links, machines }) => links.map((link) => ({ ...link, machine: machines[link.led.side] })))
       .find(
         ({ led, machine }) =>
@@ -114,7 +113,10 @@ export class TunnelKeeping implements OutpostEars {
       throw invalid(says, [{ place: 'entrancePort', says }]);
     }
     const row = { linkId, tunnelId, side: found.side, entranceAddress, entrancePort };
-    await this.change(actor, 'link led through tunnel', linkId, endIds(kept), (tx) => leadLink(tx, row));
+    // The tunnel that it went through until now is told, too.
+    const former = all.find(({ links }) => links.some(({ led }) => led.linkId === linkId));
+    const ends = [kept, ...(former ? [former.kept] : [])].flatMap(endIds);
+    await this.change(actor, 'link led through tunnel', linkId, ends, (tx) => leadLink(tx, row));
     await this.askForChecks([linkId], actor);
   }
 
@@ -128,13 +130,11 @@ export class TunnelKeeping implements OutpostEars {
 
   /** All that an end needs beside its key. */
   async bundle(outpostId: string): Promise<TunnelBundle> {
-    const outpost = await findOutpost(this.db, outpostId);
-    const kept = outpost && (await tunnelOfEnd(this.db, outpostId));
-    const known = kept && (await knownTunnels(this.db)).find((each) => each.kept.id === kept.id);
-    if (!outpost || !known) throw notFound('end of a tunnel', outpostId);
-    const side = known.kept.ends.listens.id === outpostId ? 'listens' : 'dials';
+    const end = endIn(await knownTunnels(this.db), outpostId);
+    if (!end) throw notFound('end of a tunnel', outpostId);
+    const { known, side } = end;
     const [certified, { configuration }] = await Promise.all([
-      certifiedOf(this.db, outpost),
+      certifiedOf(this.db, known.kept.ends[side]),
       wantedOfEnd(this.db, known, side),
     ]);
     if (!certified)
@@ -210,7 +210,7 @@ export class TunnelKeeping implements OutpostEars {
       await appendAudit(tx, { actor, action, subject, details: {} });
       for (const id of ends) await tellOutpost(tx, id);
     });
-    await this.events.tell({ kind: 'tunnels-changed' });
+    await this.events.tell({ kind: 'outposts-changed' });
     await this.events.tell({ kind: 'passage-changed' });
   }
 }

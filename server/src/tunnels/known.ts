@@ -57,12 +57,12 @@ export async function knownTunnels(db: Queryable): Promise<readonly KnownTunnel[
 export const tunnelledWays = (known: readonly KnownTunnel[]): ReadonlyMap<string, TunnelledWay> =>
   new Map(known.flatMap(({ links }) => links.map(({ led, way }) => [led.linkId, way] as const)));
 
-/** How a link goes through a tunnel, and how that stands; null: it goes straight. */
-export async function tunnelOfLink(
-  db: Queryable,
+/** How a link goes through one of the tunnels, and how that stands; null: it goes straight. */
+export function tunnelOfLink(
+  known: readonly KnownTunnel[],
   linkId: string,
-): Promise<{ readonly way: TunnelledWay; readonly fact: TunnelFact } | null> {
-  for (const { kept, machines, links } of await knownTunnels(db)) {
+): { readonly way: TunnelledWay; readonly fact: TunnelFact } | null {
+  for (const { kept, machines, links } of known) {
     const link = links.find(({ led }) => led.linkId === linkId);
     if (!link) continue;
     const { way } = link;
@@ -117,12 +117,19 @@ const endThumbprints = ({ thumbprint, formerThumbprint }: OutpostRow): readonly 
 
 /** What an end has to be told now; nothing where it has no certificate. */
 export async function toldToEnd(db: Queryable, outpost: OutpostRow): Promise<readonly FromServer[]> {
-  const known = (await knownTunnels(db)).find(({ kept: { ends } }) =>
-    tunnelSides.some((side) => ends[side].id === outpost.id),
-  );
+  const end = endIn(await knownTunnels(db), outpost.id);
   const certified = await certifiedOf(db, outpost);
-  if (!known || !certified) return [];
-  const side = known.kept.ends.listens.id === outpost.id ? 'listens' : 'dials';
+  if (!end || !certified) return [];
   const { authorityPem, revokedPem } = certified;
-  return [{ kind: 'hold-tunnel', ...(await wantedOfEnd(db, known, side)), authorityPem, revokedPem }];
+  return [{ kind: 'hold-tunnel', ...(await wantedOfEnd(db, end.known, end.side)), authorityPem, revokedPem }];
+}
+
+/** Of which tunnel an outpost is an end; null: of none. */
+export function endIn(
+  all: readonly KnownTunnel[],
+  outpostId: string,
+): { readonly known: KnownTunnel; readonly side: TunnelSide } | null {
+  for (const known of all)
+    for (const side of tunnelSides) if (known.kept.ends[side].id === outpostId) return { known, side };
+  return null;
 }

@@ -39,13 +39,6 @@ export async function findTunnel(db: Queryable, id: string): Promise<KeptTunnel 
   return (await readTunnels(db)).find((tunnel) => tunnel.id === id) ?? null;
 }
 
-/** The tunnel one of whose ends an outpost is. */
-export async function tunnelOfEnd(db: Queryable, outpostId: string): Promise<KeptTunnel | null> {
-  return (
-    (await readTunnels(db)).find(({ ends }) => ends.listens.id === outpostId || ends.dials.id === outpostId) ?? null
-  );
-}
-
 export interface TunnelPut {
   readonly id: string;
   readonly name: string;

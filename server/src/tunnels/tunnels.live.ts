@@ -105,7 +105,7 @@ describe('a tunnel that is set up from the product', () => {
   });
 
   it('takes links whose ends stand on its machines, and no classic ones', async () => {
-    const { otherLinks } = await engineer.call('tunnel', { tunnelId });
+    const { otherLinks } = await engineer.call('tunnelChoices', { tunnelId });
     const found = otherLinks.find((each) => each.linkId === linkId);
     expect(found).toMatchObject({ entranceAddress: inPlant('60.21'), entrancePort: 4840, openPorts: 1 });
     const lead = { linkId, entranceAddress: inPlant('60.21'), entrancePort: 48_400 };

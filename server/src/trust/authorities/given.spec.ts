@@ -3,7 +3,8 @@ import { writePem } from '@loyal-hinge/core';
 import { party, read, rootOf } from '../../../../core/src/testing/pki.js';
 import type { Algorithm } from '../../../../core/src/testing/pki.js';
 import { ProblemError } from '../../http/problems.js';
-import { certificateIn, kindOf, openKey, pemOf, requestIn } from './given.js';
+import { requestIn } from '../../certificates/request-in.js';
+import { certificateIn, kindOf, openKey, pemOf } from './given.js';
 
 /** What somebody is told who gave something wrong. */
 function refusal(of: () => unknown): { readonly says: string; readonly place: string | undefined } {

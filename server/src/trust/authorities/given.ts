@@ -40,16 +40,4 @@ export function certificateIn(pem: string): Certificate {
   return certificate.certificate;
 }
 
-export function requestIn(pem: string): Uint8Array {
-  const read = readPem(pem);
-  const block = read.ok ? read.blocks.find(({ label }) => label.endsWith('CERTIFICATE REQUEST')) : null;
-  if (!block) {
-    const says = read.ok
-      ? 'There is no certificate request in this text.'
-      : `Line ${read.fault.line}: ${read.fault.says}.`;
-    throw invalid(says, [{ place: 'requestPem', says }]);
-  }
-  return block.der;
-}
-
 export const pemOf = (der: Uint8Array): string => writePem('CERTIFICATE', der);

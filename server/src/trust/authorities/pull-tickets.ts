@@ -11,8 +11,8 @@ import { conflict, invalid, notFound } from '../../http/problems.js';
 import { knownApplication } from '../../plant/known-application.js';
 import { namesOf } from '../../plant/part.js';
 import type { AuthoritySigning } from './signing.js';
-import { requestIn } from './given.js';
 import { listsOf } from '../lists/store.js';
+import { requestIn } from '../../certificates/request-in.js';
 import { clientsHeld, findCertificate, noteShown } from '../../certificates/store.js';
 
 type Row = typeof pullTickets.$inferSelect;

@@ -18,8 +18,9 @@ import type { Runs } from '../../heavy/jobs.js';
 import { conflict, invalid, notFound } from '../../http/problems.js';
 import { knownApplication } from '../../plant/known-application.js';
 import { keepCrl } from '../../certificates/crls.js';
+import { requestIn } from '../../certificates/request-in.js';
 import { findCertificate, keepCertificate } from '../../certificates/store.js';
-import { clockSlackMs, dayMs, openKey, pemOf, requestIn } from './given.js';
+import { clockSlackMs, dayMs, openKey, pemOf } from './given.js';
 import {
   authorityKeyOf,
   findAuthority,

@@ -1,10 +1,11 @@
 import type { Database } from '../../database/database.js';
-import { tunnelOrderOf, tunnelsViewOf, tunnelViewOf } from './views.js';
+import { tunnelChoicesOf, tunnelOrderOf, tunnelsViewOf, tunnelViewOf } from './views.js';
 
 /** What workers do for tunnels: the links that could go through one are judged by all rules. */
 export const tunnelJobs = {
   tunnelsView: (db: Database) => tunnelsViewOf(db),
   tunnelView: (db: Database, { tunnelId }: { readonly tunnelId: string }) => tunnelViewOf(db, tunnelId),
+  tunnelChoices: (db: Database, { tunnelId }: { readonly tunnelId: string }) => tunnelChoicesOf(db, tunnelId),
   tunnelOrderLines: (db: Database, { tunnelId }: { readonly tunnelId: string }) => tunnelOrderOf(db, tunnelId),
 } as const;
 export type TunnelJobs = typeof tunnelJobs;

@@ -26,6 +26,9 @@ export function tunnelRoutes(
     door: door(),
     ...(await heavy.run('tunnelView', { tunnelId: tunnelIn(params) }, signal)),
   }));
+  serve(router, findActor, 'tunnelChoices', ({ params, signal }) =>
+    heavy.run('tunnelChoices', { tunnelId: tunnelIn(params) }, signal),
+  );
   serve(router, findActor, 'addTunnel', ({ body }, { name }) => keeping.add(body, name));
   serve(router, findActor, 'putTunnel', async ({ params, body }, { name }) => {
     await keeping.put(tunnelIn(params), body, name);

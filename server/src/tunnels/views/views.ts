@@ -10,13 +10,14 @@ import type { LinkInPlant, TunnelInPlant, TunnelSide } from '@loyal-hinge/core';
 import type {
   ProposedOrder,
   Tunnel,
+  TunnelChoices,
   TunnelEnd,
   TunnelMachine,
   TunnelSample,
   TunnelsView,
   TunnelView,
 } from '@loyal-hinge/contract';
-import { asc, isNotNull } from 'drizzle-orm';
+import { asc, inArray } from 'drizzle-orm';
 import type { Queryable } from '../../database/database.js';
 import { assessments, machines } from '../../database/schema.js';
 import { conflict, notFound } from '../../http/problems.js';
@@ -34,11 +35,33 @@ const mostPoints = 240;
 const mostOther = 500;
 
 export async function tunnelsViewOf(db: Queryable): Promise<Omit<TunnelsView, 'door'>> {
-  const states = await linkStates(db);
+  const all = await knownTunnels(db);
+  const states = await linkStates(db, all);
   return {
-    tunnels: await Promise.all((await knownTunnels(db)).map((known) => tunnelOf(db, known, states))),
+    tunnels: await Promise.all(all.map((known) => tunnelOf(db, known, states))),
     machines: await standingOf(db),
   };
+}
+
+/** What is looked at again and again: how a tunnel stands, and what its ends told. */
+export async function tunnelViewOf(db: Queryable, id: string): Promise<Omit<TunnelView, 'door'>> {
+  const known = tunnelIn(await knownTunnels(db), id);
+  const history = await Promise.all(
+    tunnelSides.map(async (side) => ({ side, samples: await samplesOfEnd(db, known.kept.ends[side].id) })),
+  );
+  return { tunnel: await tunnelOf(db, known, await linkStates(db, [known])), history };
+}
+
+/** What can be chosen for a tunnel: machines for its ends, and links that could go through it. */
+export async function tunnelChoicesOf(db: Queryable, id: string): Promise<TunnelChoices> {
+  const all = await knownTunnels(db);
+  return { machines: await standingOf(db), otherLinks: await otherLinks(db, tunnelIn(all, id), all) };
+}
+
+function tunnelIn(all: readonly KnownTunnel[], id: string): KnownTunnel {
+  const known = all.find(({ kept }) => kept.id === id);
+  if (!known) throw notFound('tunnel', id);
+  return known;
 }
 
 const standingOf = (db: Queryable): Promise<TunnelMachine[]> =>
@@ -47,30 +70,16 @@ const standingOf = (db: Queryable): Promise<TunnelMachine[]> =>
     .from(machines)
     .orderBy(asc(machines.name), asc(machines.id));
 
-export async function tunnelViewOf(db: Queryable, id: string): Promise<Omit<TunnelView, 'door'>> {
-  const all = await knownTunnels(db);
-  const known = all.find(({ kept }) => kept.id === id);
-  if (!known) throw notFound('tunnel', id);
-  const history = await Promise.all(
-    tunnelSides.map(async (side) => ({ side, samples: await samplesOfEnd(db, known.kept.ends[side].id) })),
-  );
-  return {
-    tunnel: await tunnelOf(db, known, await linkStates(db)),
-    machines: await standingOf(db),
-    history,
-    otherLinks: await otherLinks(db, known, all),
-  };
+/** How the links stand that go through some tunnels. */
+async function linkStates(db: Queryable, known: readonly KnownTunnel[]): Promise<ReadonlyMap<string, string>> {
+  const ids = known.flatMap(({ links }) => links.map(({ led }) => led.linkId));
+  if (ids.length === 0) return new Map();
+  const rows = await db
+    .select({ linkId: assessments.linkId, state: assessments.state })
+    .from(assessments)
+    .where(inArray(assessments.linkId, ids));
+  return new Map(rows.map(({ linkId, state }) => [linkId, state]));
 }
-
-const linkStates = async (db: Queryable): Promise<ReadonlyMap<string, string>> =>
-  new Map(
-    (
-      await db
-        .select({ linkId: assessments.linkId, state: assessments.state })
-        .from(assessments)
-        .where(isNotNull(assessments.state))
-    ).map(({ linkId, state }) => [linkId, state] as const),
-  );
 
 async function tunnelOf(db: Queryable, known: KnownTunnel, states: ReadonlyMap<string, string>): Promise<Tunnel> {
   const { kept, links } = known;
@@ -162,8 +171,8 @@ async function otherLinks(
   db: Queryable,
   known: KnownTunnel,
   all: readonly KnownTunnel[],
-): Promise<TunnelView['otherLinks']> {
-  const [plant, passage] = await Promise.all([readPlant(db), knownPassage(db)]);
+): Promise<TunnelChoices['otherLinks']> {
+  const [plant, passage] = await Promise.all([readPlant(db), knownPassage(db, all)]);
   const led = new Set(all.flatMap(({ links }) => links.map(({ led: { linkId } }) => linkId)));
   const taken = new Set(
     all.flatMap(({ links, machines }) =>
@@ -202,8 +211,7 @@ const placeKey = (machineId: string, address: string, port: number): string => `
 
 /** What has to be done at both machines, at the firewalls between, and at the clients. */
 export async function tunnelOrderOf(db: Queryable, id: string): Promise<ProposedOrder> {
-  const known = (await knownTunnels(db)).find(({ kept }) => kept.id === id);
-  if (!known) throw notFound('tunnel', id);
+  const known = tunnelIn(await knownTunnels(db), id);
   const { kept, machines: standing, links } = known;
   const why = `${kept.name} joins ${standing.dials.name} and ${standing.listens.name} over one port.`;
   const lines: ProposedOrder['lines'] = [

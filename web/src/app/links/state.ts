@@ -234,7 +234,7 @@ function hear(state: LinksState, event: HingeEvent): LinksState {
     case 'entry-changed':
     case 'dcom-changed':
     case 'passage-changed':
-    case 'tunnels-changed':
+    case 'outposts-changed':
     case 'accounts-changed':
     case 'rights-changed':
     case 'reports-changed':

@@ -86,6 +86,23 @@ export class OutpostEffects {
     ),
   );
 
+  readonly choices = createEffect(() =>
+    this.actions.pipe(
+      ofType(outpostActions.lookAt, outpostActions.askForChoices, outpostActions.leave),
+      withLatestFrom(this.store.select(outpostsFeature.selectTunnelId)),
+      switchMap(([, tunnelId]) =>
+        tunnelId === null
+          ? EMPTY
+          : this.server.ask('tunnelChoices', { path: { tunnelId } }).pipe(
+              answered(
+                (choices) => outpostActions.choicesShown({ tunnelId, choices }),
+                ({ problem }) => outpostActions.notShown({ view: 'choices', problem }),
+              ),
+            ),
+      ),
+    ),
+  );
+
   /** Whoever looks at a tunnel sees how it goes. */
   readonly again = createEffect(() =>
     this.actions.pipe(
@@ -122,7 +139,7 @@ export class OutpostEffects {
 
   readonly changed = createEffect(() =>
     merge(
-      kindsHeard(this.actions, 'tunnels-changed', 'plant-changed', 'check-ended'),
+      kindsHeard(this.actions, 'outposts-changed', 'passage-changed', 'plant-changed'),
       this.actions.pipe(ofType(outpostActions.done)),
     ).pipe(
       debounceTime(gatherMs),
@@ -133,7 +150,7 @@ export class OutpostEffects {
       ),
       mergeMap(([, tunnelId, list, probes]) => [
         ...(probes ? [outpostActions.showProbes()] : []),
-        ...(tunnelId === null ? [] : [outpostActions.lookAgain()]),
+        ...(tunnelId === null ? [] : [outpostActions.lookAgain(), outpostActions.askForChoices()]),
         ...(list ? [outpostActions.show()] : []),
       ]),
     ),

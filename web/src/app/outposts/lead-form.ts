@@ -2,7 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, effect, inject, input, ou
 import { ReactiveFormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
 import { tunnelledLinkWish } from '@loyal-hinge/contract';
-import type { TunnelView } from '@loyal-hinge/contract';
+import type { TunnelChoices } from '@loyal-hinge/contract';
 import { contractForm, tellFaults } from '../forms/contract-form';
 import { NumberField } from '../forms/number-field';
 import { TextField } from '../forms/text-field';
@@ -35,7 +35,7 @@ import { outpostActions, outpostsFeature } from './state';
 export class LeadForm {
   private readonly store = inject(Store);
   readonly tunnelId = input.required<string>();
-  readonly other = input.required<TunnelView['otherLinks'][number]>();
+  readonly other = input.required<TunnelChoices['otherLinks'][number]>();
   private readonly linkId = computed(() => this.other().linkId);
   readonly left = output();
   readonly running = this.store.selectSignal(outpostsFeature.selectRunning);

@@ -1,4 +1,4 @@
-import type { Outpost, Probe, ProbesView, Tunnel, TunnelView, TunnelsView } from '@loyal-hinge/contract';
+import type { Outpost, Probe, ProbesView, Tunnel, TunnelChoices, TunnelView, TunnelsView } from '@loyal-hinge/contract';
 import { Site, refused } from '../../testing/site';
 import { authority, order } from '../../testing/trust-answers';
 import { outpostActions, outpostsFeature } from './state';
@@ -88,7 +88,6 @@ const machines = [
 const list = (differs: Partial<TunnelsView> = {}): TunnelsView => ({ door, tunnels: [tunnel()], machines, ...differs });
 const one = (differs: Partial<Tunnel> = {}, more: Partial<TunnelView> = {}): TunnelView => ({
   door,
-  machines,
   tunnel: tunnel(differs),
   history: [
     {
@@ -104,6 +103,10 @@ const one = (differs: Partial<Tunnel> = {}, more: Partial<TunnelView> = {}): Tun
     },
     { side: 'listens', samples: [] },
   ],
+  ...more,
+});
+const tunnelChoices: TunnelChoices = {
+  machines,
   otherLinks: [
     {
       linkId: 'board--lehr',
@@ -113,8 +116,7 @@ const one = (differs: Partial<Tunnel> = {}, more: Partial<TunnelView> = {}): Tun
       openPorts: 1,
     },
   ],
-  ...more,
-});
+};
 const unsigned = (differs: Partial<Outpost> = {}) => ({
   side: 'listens' as const,
   outpost: outpost({ state: 'new', thumbprint: null, notAfter: null, heardAt: null, ...differs }),
@@ -148,7 +150,7 @@ describe('the tunnels', () => {
 
 describe('one tunnel', () => {
   it('shows both ends, what went through, and what does not go through it yet', async () => {
-    const site = await Site.open(page, { tunnel: one() });
+    const site = await Site.open(page, { tunnelChoices, tunnel: one() });
     expect(site.headline).toBe('Hot end tunnel is up; 1 link goes through it.');
     expect(site.text).toContain('12.3 MB sent, 900 B received');
     expect(site.text).toContain('3 × target does not answer');
@@ -158,6 +160,7 @@ describe('one tunnel', () => {
 
   it('is told as a whole when it is down', async () => {
     const site = await Site.open(page, {
+      tunnelChoices,
       tunnel: one({
         state: 'down',
         says: 'The end on Board is silent.',
@@ -169,7 +172,7 @@ describe('one tunnel', () => {
   });
 
   it('gives a ticket once, with the command for its machine', async () => {
-    const site = await Site.open(page, { tunnel: one({ ends: [unsigned()] }) });
+    const site = await Site.open(page, { tunnelChoices, tunnel: one({ ends: [unsigned()] }) });
     await site.press(/Create a ticket/);
     await site.fill(/^This server, as reached from there/, 'hinge.works.example');
     site.answers.makeOutpostTicket = { outpost: outpost({ ticketUntil: at(30) }), ticket: 'hinge-ticket:abc' };
@@ -183,7 +186,7 @@ describe('one tunnel', () => {
 
   it('has a request signed after its key was shown, and forgets the passphrase', async () => {
     const asks = unsigned({ state: 'asks', asksWithKey: 'AB12'.repeat(16) });
-    const site = await Site.open(page, { tunnel: one({ ends: [asks] }), authorities });
+    const site = await Site.open(page, { tunnelChoices, tunnel: one({ ends: [asks] }), authorities });
     expect(site.text).toContain('AB12 AB12 AB12');
     await site.press(/^Sign …$/);
     await site.fill(/^Passphrase of Plant authority/, 'a passphrase');
@@ -195,7 +198,7 @@ describe('one tunnel', () => {
   });
 
   it('leads a link through it, and tells why it can’t', async () => {
-    const site = await Site.open(page, { tunnel: one() });
+    const site = await Site.open(page, { tunnelChoices, tunnel: one() });
     await site.press(/Use the tunnel/);
     expect(site.url).toBe(`${page}?lead=board--lehr`);
     site.answers.leadThroughTunnel = refused('Board has no address 10.4.0.9.');
@@ -210,7 +213,7 @@ describe('one tunnel', () => {
   });
 
   it('proposes what has to be done at its places as a work order', async () => {
-    const site = await Site.open(page, { tunnel: one() });
+    const site = await Site.open(page, { tunnelChoices, tunnel: one() });
     site.answers.tunnelOrder = order();
     site.answers.order = order();
     await site.press(/Propose a work order/);
@@ -218,7 +221,7 @@ describe('one tunnel', () => {
   });
 
   it('is changed with its limits in the units of the form', async () => {
-    const site = await Site.open(page, { tunnel: one() });
+    const site = await Site.open(page, { tunnelChoices, tunnel: one() });
     await site.press(/^Change …$/);
     await site.fill(/^Name/, 'Warm end tunnel');
     site.answers.putTunnel = { done: true };

@@ -6,6 +6,7 @@ import type {
   ProbeWish,
   SignOutpost,
   TicketWish,
+  TunnelChoices,
   TunnelView,
   TunnelWish,
   TunnelledLinkWish,
@@ -46,6 +47,8 @@ export interface EndForm {
 export interface OutpostsState {
   readonly list: View<TunnelsView>;
   readonly one: View<TunnelView>;
+  /** What can be chosen for the one that is looked at. */
+  readonly choices: View<TunnelChoices>;
   readonly tunnelId: string | null;
   readonly probes: View<ProbesView>;
   readonly signer: Signer | null;
@@ -60,6 +63,7 @@ export interface OutpostsState {
 const beginning: OutpostsState = {
   list: noView,
   one: noView,
+  choices: noView,
   tunnelId: null,
   probes: noView,
   signer: null,
@@ -77,10 +81,12 @@ export const outpostActions = createActionGroup({
     'look at': props<{ tunnelId: string }>(),
     'look again': emptyProps(),
     'one shown': props<{ view: TunnelView }>(),
+    'ask for choices': emptyProps(),
+    'choices shown': props<{ tunnelId: string; choices: TunnelChoices }>(),
     leave: emptyProps(),
     'show probes': emptyProps(),
     'probes shown': props<{ view: ProbesView }>(),
-    'not shown': props<{ view: 'list' | 'one' | 'probes'; problem: ShownProblem }>(),
+    'not shown': props<{ view: 'list' | 'one' | 'choices' | 'probes'; problem: ShownProblem }>(),
     'signer found': props<{ signer: Signer | null }>(),
     edit: props<{ id: string | null }>(),
     'open form': props<{ endForm: EndForm | null }>(),
@@ -108,7 +114,11 @@ export const outpostsFeature = createFeature({
       tunnelId,
       // Of another tunnel, nothing that is shown is true.
       one: asked(state.one.shown?.tunnel.id === tunnelId ? state.one : noView),
+      choices: asked(state.tunnelId === tunnelId ? state.choices : noView),
     })),
+    on(outpostActions.choicesShown, (state, { tunnelId, choices }): OutpostsState =>
+      tunnelId === state.tunnelId ? { ...state, choices: shown(choices) } : state,
+    ),
     on(outpostActions.oneShown, (state, { view }): OutpostsState =>
       view.tunnel.id === state.tunnelId ? { ...state, one: shown(view) } : state,
     ),
@@ -147,18 +157,21 @@ export const outpostsFeature = createFeature({
       commands: ended(state.commands, command.does, problem),
     })),
   ),
-  extraSelectors: ({ selectList, selectOne, selectProbes, selectCommands }) => ({
+  extraSelectors: ({ selectList, selectOne, selectChoices, selectProbes, selectCommands }) => ({
     selectShown: createSelector(selectList, ({ shown: view }) => view),
     selectOneShown: createSelector(selectOne, ({ shown: view }) => view),
+    selectChoicesShown: createSelector(selectChoices, ({ shown: choices }) => choices),
     selectProbesShown: createSelector(selectProbes, ({ shown: view }) => view),
     selectRunning: createSelector(selectCommands, ({ running }) => running),
     selectRefused: createSelector(selectCommands, ({ problem }) => problem),
     selectProblem: createSelector(
       selectList,
       selectOne,
+      selectChoices,
       selectProbes,
       selectCommands,
-      (list, one, probes, { problem }) => problem ?? list.problem ?? one.problem ?? probes.problem,
+      (list, one, choices, probes, { problem }) =>
+        problem ?? list.problem ?? one.problem ?? choices.problem ?? probes.problem,
     ),
   }),
 });

@@ -77,9 +77,9 @@ export class TunnelForm implements OnInit {
   /** The one that is changed; null: a new one. */
   readonly row = input.required<Tunnel | null>();
   private readonly list = this.store.selectSignal(outpostsFeature.selectShown);
-  private readonly one = this.store.selectSignal(outpostsFeature.selectOneShown);
+  private readonly forOne = this.store.selectSignal(outpostsFeature.selectChoicesShown);
   private readonly machines = computed<readonly TunnelMachine[]>(
-    () => this.one()?.machines ?? this.list()?.machines ?? [],
+    () => this.forOne()?.machines ?? this.list()?.machines ?? [],
   );
   readonly running = this.store.selectSignal(outpostsFeature.selectRunning);
   private readonly refused = this.store.selectSignal(outpostsFeature.selectRefused);

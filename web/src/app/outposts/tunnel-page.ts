@@ -2,7 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, effect, inject, input, un
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { byNumber } from '@loyal-hinge/core';
-import type { Tunnel, TunnelView, TunnelledLink } from '@loyal-hinge/contract';
+import type { Tunnel, TunnelChoices, TunnelView, TunnelledLink } from '@loyal-hinge/contract';
 import { passagePlaces } from '../passage/passage-places';
 import { may } from '../session/may';
 import { Ask } from '../shell/ask';
@@ -83,27 +83,31 @@ import { endOf } from './outpost-words';
         @if (leading(); as chosen) {
           <hinge-lead-form [tunnelId]="known.tunnel.id" [other]="chosen" (left)="go({ lead: '' })" />
         }
-        <hinge-ledger
-          [columns]="otherColumns"
-          [rows]="known.otherLinks"
-          [idOf]="idOf"
-          [plain]="known.otherLinks.length < 12"
-          what="any link"
-          fileName="links-beside-tunnel"
-        >
-          <span empty
-            >No other link has its client at one end and its server at the other: on the machines of the ends, or in
-            their zones. Classic OPC can’t go through one port.</span
+        @if (otherLinks(); as others) {
+          <hinge-ledger
+            [columns]="otherColumns"
+            [rows]="others"
+            [idOf]="idOf"
+            [plain]="others.length < 12"
+            what="any link"
+            fileName="links-beside-tunnel"
           >
-          <ng-template hingeCell="link" [hingeCellOf]="known.otherLinks" let-row>
-            <a [routerLink]="['/links', row.linkId]">{{ row.link }}</a>
-          </ng-template>
-          <ng-template hingeCell="acts" [hingeCellOf]="known.otherLinks" let-row>
-            <button type="button" class="act" [disabled]="!mayChange()" (click)="go({ lead: row.linkId })">
-              Use the tunnel …
-            </button>
-          </ng-template>
-        </hinge-ledger>
+            <span empty
+              >No other link has its client at one end and its server at the other: on the machines of the ends, or in
+              their zones. Classic OPC can’t go through one port.</span
+            >
+            <ng-template hingeCell="link" [hingeCellOf]="others" let-row>
+              <a [routerLink]="['/links', row.linkId]">{{ row.link }}</a>
+            </ng-template>
+            <ng-template hingeCell="acts" [hingeCellOf]="others" let-row>
+              <button type="button" class="act" [disabled]="!mayChange()" (click)="go({ lead: row.linkId })">
+                Use the tunnel …
+              </button>
+            </ng-template>
+          </hinge-ledger>
+        } @else {
+          <hinge-waiting />
+        }
       } @else if (!problem()) {
         <hinge-waiting />
       }
@@ -136,7 +140,9 @@ export class TunnelPage {
   readonly headline = computed(() => headlineOf(this.view()));
   readonly idOf = ({ linkId }: { readonly linkId: string }): string => linkId;
   readonly outposts = computed(() => this.view()?.tunnel.ends.map(({ outpost }) => outpost) ?? []);
-  readonly leading = computed(() => this.view()?.otherLinks.find(({ linkId }) => linkId === this.lead()) ?? null);
+  private readonly choices = this.store.selectSignal(outpostsFeature.selectChoicesShown);
+  readonly otherLinks = computed(() => this.choices()?.otherLinks ?? null);
+  readonly leading = computed(() => this.otherLinks()?.find(({ linkId }) => linkId === this.lead()) ?? null);
   readonly names = computed(() => {
     const tunnel = this.view()?.tunnel;
     const nameOf = (side: 'listens' | 'dials'): string => (tunnel && endOf(tunnel, side)?.outpost.machine) ?? '';
@@ -156,7 +162,7 @@ export class TunnelPage {
     },
     { key: 'state', title: 'Link is', text: ({ state }) => state ?? 'Untried' },
   ];
-  readonly otherColumns: readonly Column<TunnelView['otherLinks'][number]>[] = [
+  readonly otherColumns: readonly Column<TunnelChoices['otherLinks'][number]>[] = [
     { key: 'link', title: 'Link', text: ({ link }) => link },
     {
       key: 'ports',

@@ -113,7 +113,7 @@ async function makeCluster(program, folder, secretFile, runAs) {
   }
 }
 
-const options = (port) => `-p ${port} -c listen_addresses=127.0.0.1 -c unix_socket_directories= -c max_connections=80`;
+const options = (port) => `-p ${port} -c listen_addresses=127.0.0.1 -c unix_socket_directories= -c max_connections=200`;
 
 async function launch(program, folder, port, more) {
   const log = join(folder, 'log.txt');

@@ -2,7 +2,7 @@
 export function isDatabaseAway(error: unknown): boolean {
   for (let current: unknown = error; current instanceof Error; current = current.cause) {
     const code = 'code' in current ? String(current.code) : '';
-    if (/^(ECONNREFUSED|ECONNRESET|EPIPE|57P0[1-3]|08\w{3})$/.test(code)) return true;
+    if (/^(ECONNREFUSED|ECONNRESET|EPIPE|57P0[1-3]|53300|08\w{3})$/.test(code)) return true;
     if (
       /connection terminated|timeout exceeded when trying to connect|Connection ended|Query read timeout|Client has encountered a connection error|not queryable/i.test(
         current.message,

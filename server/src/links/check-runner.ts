@@ -223,7 +223,7 @@ export class CheckRunner {
     } catch (error) {
       if (probe && this.probes.isFault(error)) return await this.givenBack(asked, error);
       this.logger.error(
-        { checkId: asked.id, reason: error instanceof Error ? error.message : 'unknown' },
+        { checkId: asked.id, reason: error instanceof Error ? error.message : 'unknown', cause: causeOf(error) },
         'a check failed',
       );
       await this.end(asked.id, asked.linkId, ['running'], {
@@ -322,6 +322,10 @@ export class CheckRunner {
     });
   }
 }
+
+/** What an error says that lies behind another one, such as the database’s own. */
+const causeOf = (error: unknown): string | null =>
+  error instanceof Error && error.cause instanceof Error ? error.cause.message : null;
 
 /** The addresses that a check saw a name lead to. */
 export const addressesIn = (facts: readonly Fact[]): readonly string[] =>

@@ -269,7 +269,10 @@ describe('a probe that is connected to a process which carries no checks out', (
     await sign(id);
     await inState(id, 'here');
     const [byProbe, byWorker] = await Promise.all([checked(), checked('line-display--lehr')]);
-    expect([byProbe.check.state, byWorker.check.state]).toEqual(['done', 'done']);
+    expect([byProbe, byWorker].map(({ check }) => [check.state, check.reason])).toEqual([
+      ['done', null],
+      ['done', null],
+    ]);
     expect(byProbe.facts.every(({ seenBy }) => seenBy === 'Split probe')).toBe(true);
     expect(byWorker.facts.every(({ seenBy }) => seenBy === undefined)).toBe(true);
   });

@@ -7,6 +7,7 @@ export * from './problem.js';
 export * from './events.js';
 export * from './bench.js';
 export * from './settings.js';
+export * from './gateways.js';
 export * from './identities.js';
 export * from './user-certificates.js';
 export * from './own-certificate.js';

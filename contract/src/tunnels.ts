@@ -107,13 +107,13 @@ export const tunnel = z.object({
 export type Tunnel = z.infer<typeof tunnel>;
 
 /** Machines on which an end may stand. */
-const standing = z.object({ id: z.string(), name: z.string(), addresses: z.array(z.string()) });
-export type TunnelMachine = z.infer<typeof standing>;
+export const tunnelMachine = z.object({ id: z.string(), name: z.string(), addresses: z.array(z.string()) });
+export type TunnelMachine = z.infer<typeof tunnelMachine>;
 
 export const tunnelsView = z.object({
   door: outpostDoor,
   tunnels: z.array(tunnel),
-  machines: z.array(standing),
+  machines: z.array(tunnelMachine),
 });
 export type TunnelsView = z.infer<typeof tunnelsView>;
 
@@ -137,7 +137,7 @@ export const tunnelView = z.object({
 export type TunnelView = z.infer<typeof tunnelView>;
 
 export const tunnelChoices = z.object({
-  machines: z.array(standing),
+  machines: z.array(tunnelMachine),
   /** Links that could go through it, and do not. */
   otherLinks: z.array(
     z.object({

@@ -126,5 +126,6 @@ export * from './gateway/shown-item.js';
 export * from './gateway/places.js';
 export * from './gateway/conversion.js';
 export * from './gateway/relay.js';
+export * from './gateway/relays-csv.js';
 export * from './tunnels/tunnelled.js';
 export * from './tunnels/tunnel-order.js';

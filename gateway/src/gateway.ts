@@ -1,21 +1,26 @@
-import { collisionsAmong, faultsOfRelays, placesBy, relayed, ShownItem } from '@loyal-hinge/core';
+import { collisionsAmong, faultsOfRelays, placesBy, relayed, ShownItem, statusCodeKnown } from '@loyal-hinge/core';
 import type { GatewayValue, Place, PlaceOf, Relay } from '@loyal-hinge/core';
-import type { GatewayConfiguration, GatewayStatistics } from '@loyal-hinge/contract/line';
+import type { GatewayConfiguration, GatewayItems, GatewayStatistics } from '@loyal-hinge/contract/line';
+import { valueToSay } from './say-value.js';
 import type { GatewaySource, SourceItem, SourceValue } from './source.js';
 
 /** Where items are shown. */
 export interface GatewayFace {
   add(key: string, place: Place, item: SourceItem): void;
   show(key: string, value: SourceValue): void;
+  remove(key: string): void;
   stop(): Promise<void>;
 }
 
 export type Tell = (says: string) => void;
+export type SourceSettings = GatewayConfiguration['sources'][number];
+/** @param wanted patterns of the items that are looked for */
+export type MakeSource = (settings: SourceSettings, wanted: readonly string[]) => GatewaySource;
 
 interface Item {
   readonly source: string;
   readonly path: string;
-  readonly place: Place | null;
+  place: Place | null;
   readonly shown: ShownItem;
   /** What another UA peer needs of the value that the source told last. */
   raw: unknown;
@@ -39,48 +44,34 @@ interface RunningRelay {
   says: string | null;
 }
 
-const keyOf = (source: string, path: string): string => `${source}\n${path}`;
+const keyOf = ({ source, path }: Relay['from']): string => `${source}\n${path}`;
+
+interface RunningSource {
+  readonly source: GatewaySource;
+  /** All of the configuration that it was made by: where that differs, another one takes its place. */
+  readonly madeBy: string;
+}
 
 /** Joins sources and faces: what sources tell is shown in an own name space, and relays carry values from item to item. */
 export class Gateway {
   private readonly items = new Map<string, Item>();
-  private readonly relays: readonly RunningRelay[];
-  private readonly placeOf: PlaceOf;
+  private relays: readonly RunningRelay[] = [];
+  private placeOf: PlaceOf = () => null;
   /** Keys of items that relays read or write. */
-  private readonly relayed: ReadonlySet<string>;
-  private readonly relaysFrom = new Map<string, RunningRelay[]>();
-  private readonly relaysTo = new Map<string, RunningRelay[]>();
+  private relayed: ReadonlySet<string> = new Set();
+  private relaysFrom: ReadonlyMap<string, readonly RunningRelay[]> = new Map();
+  private relaysTo: ReadonlyMap<string, readonly RunningRelay[]> = new Map();
+  private readonly sources = new Map<string, RunningSource>();
   private readonly counts = new Map<string, SourceCounts>();
-  private readonly faces: GatewayFace[] = [];
+  private faces: readonly GatewayFace[] = [];
   private shownCount = 0;
   private readonly writes = { done: 0, refused: 0 };
 
   constructor(
-    private readonly configuration: GatewayConfiguration,
-    private readonly sources: readonly GatewaySource[],
+    private configuration: GatewayConfiguration,
+    private readonly makeSource: MakeSource,
     private readonly tell: Tell,
-  ) {
-    this.placeOf = placesBy(configuration.places);
-    this.relayed = new Set(
-      configuration.relays.flatMap(({ from, to }) => [from, to].map(({ source, path }) => keyOf(source, path))),
-    );
-    this.relays = configuration.relays.map((relay) => ({
-      relay,
-      last: null,
-      isWriting: false,
-      isDue: false,
-      written: 0,
-      says: null,
-    }));
-    for (const running of this.relays) {
-      const { from, to } = running.relay;
-      const read = keyOf(from.source, from.path);
-      this.relaysFrom.set(read, [...(this.relaysFrom.get(read) ?? []), running]);
-      this.relaysTo.set(to.source, [...(this.relaysTo.get(to.source) ?? []), running]);
-    }
-    for (const { name } of sources)
-      this.counts.set(name, { state: 'dialling', fault: null, items: 0, returns: 0, changes: 0 });
-  }
+  ) {}
 
   /** What is wrong with a configuration before anything runs, in sentences; empty: nothing. */
   static faultsOf({ sources, places, relays }: GatewayConfiguration): readonly string[] {
@@ -112,17 +103,44 @@ export class Gateway {
   }
 
   start(faces: readonly GatewayFace[]): void {
-    this.faces.push(...faces);
-    for (const source of this.sources)
-      source.start({
-        there: (items) => this.there(source, items),
-        changed: (path, value) => this.changed(source.name, path, value),
-        gone: (says) => this.gone(source.name, says),
-      });
+    this.faces = faces;
+    this.change(this.configuration);
+  }
+
+  /** Goes over to other sources, places and relays; what stays the same runs on, and faces keep their clients. */
+  change(next: GatewayConfiguration): void {
+    this.configuration = next;
+    this.placeOf = placesBy(next.places);
+    this.relayed = new Set(next.relays.flatMap(({ from, to }) => [keyOf(from), keyOf(to)]));
+    this.relays = next.relays.map(
+      (relay) =>
+        this.relays.find((running) => JSON.stringify(running.relay) === JSON.stringify(relay)) ?? {
+          relay,
+          last: null,
+          isWriting: false,
+          isDue: false,
+          written: 0,
+          says: null,
+        },
+    );
+    this.relaysFrom = groupedBy(this.relays, ({ relay }) => keyOf(relay.from));
+    this.relaysTo = groupedBy(this.relays, ({ relay }) => relay.to.source);
+    const wanted = next.sources.map((settings) => ({ settings, madeBy: madeBy(next, settings) }));
+    for (const [name, { source, madeBy: before }] of this.sources) {
+      if (wanted.some((each) => each.madeBy === before)) continue;
+      this.sources.delete(name);
+      void source.stop();
+      if (wanted.some(({ settings }) => settings.name === name)) this.lose(name);
+      else this.forget(name);
+    }
+    for (const { settings, madeBy: by } of wanted)
+      if (!this.sources.has(settings.name))
+        this.begin(settings.name, by, this.makeSource(settings, Gateway.wantedOf(next, settings.name)));
+    for (const running of this.relays) void this.relay(running);
   }
 
   async stop(): Promise<void> {
-    await Promise.all(this.sources.map((source) => source.stop()));
+    await Promise.all([...this.sources.values()].map(({ source }) => source.stop()));
     await Promise.all(this.faces.map((face) => face.stop()));
     for (const counts of this.counts.values()) counts.state = 'stopped';
   }
@@ -130,8 +148,9 @@ export class Gateway {
   /** Somebody writes at a face. @returns a status code by its name */
   async write(key: string, value: unknown, type: string): Promise<string> {
     const item = this.items.get(key);
-    const source = this.sources.find(({ name }) => name === item?.source);
-    const code = item?.place?.isWritable && source ? await source.write(item.path, value, type) : 'BadNotWritable';
+    const running = item && this.sources.get(item.source);
+    const code =
+      item?.place?.isWritable && running ? await running.source.write(item.path, value, type) : 'BadNotWritable';
     if (code === 'Good') this.writes.done += 1;
     else this.writes.refused += 1;
     return code;
@@ -150,9 +169,61 @@ export class Gateway {
     };
   }
 
+  /**
+   * Items as they are shown now, in the order of their paths.
+   * @param find words that stand in a source’s name, a path or a place; empty: all
+   */
+  itemsShown(find: string, from: number, count: number): GatewayItems {
+    const words = find.toLowerCase().split(/\s+/).filter(Boolean);
+    const found = [...this.items.values()].filter(({ source, path, place }) => {
+      const text = `${source} ${path} ${place ? `${place.domain}/${place.path}` : ''}`.toLowerCase();
+      return words.every((word) => text.includes(word));
+    });
+    const order = new Intl.Collator('en', { numeric: true });
+    found.sort((one, other) => order.compare(one.source, other.source) || order.compare(one.path, other.path));
+    return {
+      total: found.length,
+      items: found.slice(from, from + count).map(({ source, path, place, shown }) => ({
+        source,
+        path,
+        place: place && `${place.domain}/${place.path}`,
+        isWritable: place?.isWritable ?? false,
+        atSource: shown.atSource && valueToSay(shown.atSource),
+        shown: valueToSay(shown.now),
+      })),
+    };
+  }
+
+  private begin(name: string, by: string, source: GatewaySource): void {
+    this.sources.set(name, { source, madeBy: by });
+    if (!this.counts.has(name))
+      this.counts.set(name, { state: 'dialling', fault: null, items: 0, returns: 0, changes: 0 });
+    const isIt = (): boolean => this.sources.get(name)?.source === source;
+    source.start({
+      there: async (items) => {
+        if (isIt()) await this.there(source, items);
+      },
+      changed: (path, value) => {
+        if (isIt()) this.changed(name, path, value);
+      },
+      gone: (says) => {
+        if (isIt()) this.gone(name, says);
+      },
+    });
+  }
+
+  private forget(name: string): void {
+    for (const [key, item] of this.items) if (item.source === name) this.drop(key);
+    this.counts.delete(name);
+  }
+
+  private drop(key: string): void {
+    if (this.items.get(key)?.place) for (const face of this.faces) face.remove(key);
+    this.items.delete(key);
+  }
+
   private async there(source: GatewaySource, found: readonly SourceItem[]): Promise<void> {
     const { name } = source;
-    const counts = this.counts.get(name);
     const placed = found.map((item) => ({ item, place: this.placeOf(name, item.path) }));
     const doubtful = new Set<SourceItem>();
     for (const [place, clashing] of collisionsAmong(placed)) {
@@ -163,14 +234,16 @@ export class Gateway {
     const watched: string[] = [];
     for (const { item, place: wanted } of placed) {
       const path = item.path.join('/');
-      const key = keyOf(name, path);
+      const key = keyOf({ source: name, path });
       const place = doubtful.has(item) ? null : wanted;
       if (!place && !this.relayed.has(key)) continue;
       watched.push(path);
-      const known = this.items.get(key) ?? { source: name, path, place, shown: new ShownItem(), raw: null };
-      this.items.set(key, known);
-      if (place) for (const face of this.faces) face.add(key, place, item);
+      this.place(key, item, place);
     }
+    // What no rule wants any more is shown no more; what the server just lacks now keeps its last value.
+    for (const [key, { source: from, path }] of this.items)
+      if (from === name && !this.placeOf(name, path.split('/')) && !this.relayed.has(key)) this.drop(key);
+    const counts = this.counts.get(name);
     if (counts) {
       if (counts.fault !== null) counts.returns += 1;
       Object.assign(counts, { state: 'there', fault: null, items: watched.length });
@@ -184,8 +257,25 @@ export class Gateway {
     }
   }
 
+  private place(key: string, { path, ...about }: SourceItem, place: Place | null): void {
+    const item = this.items.get(key) ?? {
+      source: key.slice(0, key.indexOf('\n')),
+      path: path.join('/'),
+      place: null,
+      shown: new ShownItem(),
+      raw: null,
+    };
+    this.items.set(key, item);
+    if (item.place && JSON.stringify(item.place) !== JSON.stringify(place))
+      for (const face of this.faces) face.remove(key);
+    item.place = place;
+    if (!place) return;
+    for (const face of this.faces) face.add(key, place, { path, ...about });
+    for (const face of this.faces) face.show(key, { ...item.shown.now, raw: item.raw });
+  }
+
   private changed(source: string, path: string, value: SourceValue): void {
-    const key = keyOf(source, path);
+    const key = keyOf({ source, path });
     const item = this.items.get(key);
     const counts = this.counts.get(source);
     if (counts) counts.changes += 1;
@@ -202,6 +292,10 @@ export class Gateway {
       if (counts.fault !== says) this.tell(`${source} is gone: ${says}`);
       Object.assign(counts, { state: 'dialling', fault: says });
     }
+    this.lose(source);
+  }
+
+  private lose(source: string): void {
     for (const [key, item] of this.items) {
       if (item.source !== source) continue;
       const shown = item.shown.lose();
@@ -224,8 +318,8 @@ export class Gateway {
       return;
     }
     const { relay } = running;
-    const item = this.items.get(keyOf(relay.from.source, relay.from.path));
-    const target = this.sources.find(({ name }) => name === relay.to.source);
+    const item = this.items.get(keyOf(relay.from));
+    const target = this.sources.get(relay.to.source)?.source;
     if (!item || !target) return;
     const made = relayed(relay, item.shown.now, running.last);
     running.says = made.does === 'refuse' ? made.says : null;
@@ -237,9 +331,29 @@ export class Gateway {
       running.last = { value: made.value, type: made.type };
       running.written += 1;
       running.says = null;
-    } else running.says = `${relay.to.source} answers ${code}.`;
+    } else running.says = refusedWith(code);
     if (!running.isDue) return;
     running.isDue = false;
     await this.relay(running);
   }
+}
+
+function groupedBy<Each>(all: readonly Each[], by: (each: Each) => string): ReadonlyMap<string, readonly Each[]> {
+  const groups = new Map<string, Each[]>();
+  for (const each of all) groups.set(by(each), [...(groups.get(by(each)) ?? []), each]);
+  return groups;
+}
+
+/** All of a configuration that a source hangs on. */
+const madeBy = (configuration: GatewayConfiguration, settings: SourceSettings): string =>
+  JSON.stringify([
+    settings,
+    Gateway.wantedOf(configuration, settings.name),
+    configuration.places.filter(({ source }) => source === settings.name),
+  ]);
+
+/** Such as: Its server answers BadNotWritable. The item can’t be written by anyone. */
+function refusedWith(code: string): string {
+  const known = statusCodeKnown(code);
+  return `Its server answers ${code}.${known ? ` ${known.meaning} ${known.advice}` : ''}`;
 }

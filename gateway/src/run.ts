@@ -1,9 +1,11 @@
-import type { GatewayConfiguration } from '@loyal-hinge/contract/line';
+import { createHash } from 'node:crypto';
+import { readFile } from 'node:fs/promises';
 import { resolve } from 'node:path';
+import type { GatewayConfiguration } from '@loyal-hinge/contract/line';
 import { Gateway } from './gateway.js';
 import type { Tell } from './gateway.js';
 import { UaFace } from './ua/face.js';
-import { uaIdentity } from './ua/identity.js';
+import { trustAnew, uaIdentity } from './ua/identity.js';
 import { silenceLibrary } from './ua/quiet.js';
 import { UaSource } from './ua/source.js';
 
@@ -11,6 +13,11 @@ export interface RunningGateway {
   readonly gateway: Gateway;
   /** The ports of its faces, in their order. */
   readonly ports: readonly number[];
+  /**
+   * Goes over to another configuration: other sources, places, relays, users and trust.
+   * @returns false where its own certificate, its name or where its faces listen differ: then it has to be started anew
+   */
+  change(configuration: GatewayConfiguration): Promise<boolean>;
   stop(): Promise<void>;
 }
 
@@ -26,11 +33,17 @@ export async function startGateway(
 ): Promise<RunningGateway> {
   silenceLibrary();
   const identity = await uaIdentity(configuration, folder);
-  const sources = configuration.sources.map((settings) => {
-    const user = settings.user && { ...settings.user, passwordFile: resolve(folder, settings.user.passwordFile) };
-    return new UaSource({ ...settings, user }, identity, Gateway.wantedOf(configuration, settings.name));
-  });
-  const gateway = new Gateway(configuration, sources, tell);
+  const begunWith = await frameOf(configuration, folder);
+  const gateway = new Gateway(
+    configuration,
+    ({ user, ...settings }, wanted) =>
+      new UaSource(
+        { ...settings, user: user && { ...user, passwordFile: resolve(folder, user.passwordFile) } },
+        identity,
+        wanted,
+      ),
+    tell,
+  );
   const faces: UaFace[] = [];
   try {
     for (const face of configuration.faces)
@@ -43,5 +56,26 @@ export async function startGateway(
     );
   }
   gateway.start(faces);
-  return { gateway, ports: faces.map(({ port }) => port), stop: () => gateway.stop() };
+  return {
+    gateway,
+    ports: faces.map(({ port }) => port),
+    change: async (next) => {
+      if ((await frameOf(next, folder)) !== begunWith) return false;
+      await trustAnew(identity, next, folder);
+      next.faces.forEach(({ users }, index) => faces[index]?.letIn(users));
+      gateway.change(next);
+      return true;
+    },
+    stop: () => gateway.stop(),
+  };
+}
+
+/** A mark of what can’t change while a gateway runs: its name, its own certificate, and where and how its faces listen. */
+async function frameOf(
+  { name, faces, certificateFile, keyFile }: GatewayConfiguration,
+  folder: string,
+): Promise<string> {
+  const mark = createHash('sha256').update(JSON.stringify([name, faces.map(({ users: _, ...rest }) => rest)]));
+  for (const file of [certificateFile, keyFile]) mark.update(await readFile(resolve(folder, file)).catch(() => ''));
+  return mark.digest('hex');
 }

@@ -6,6 +6,11 @@ import type { OutpostFolder } from './folder.js';
 import { readTicket } from './ticket.js';
 
 const longest = 10_000_000;
+const words: Readonly<Record<OutpostKind, string>> = {
+  probe: 'a probe',
+  'tunnel-end': 'an end of a tunnel',
+  gateway: 'a gateway',
+};
 
 /** The text of a file; `-` reads standard input. @throws Error with a sentence for people */
 export async function readGiven(file: string): Promise<string> {
@@ -24,8 +29,7 @@ export async function readGiven(file: string): Promise<string> {
 /** The ticket in a text, for an outpost of this kind. @throws Error with a sentence for people where it is none */
 export function ticketFor(kind: OutpostKind, text: string): Ticket {
   const ticket = readTicket(text);
-  if (ticket?.kind !== kind)
-    throw new Error(`This is no ticket for ${kind === 'probe' ? 'a probe' : 'an end of a tunnel'}, or it is cut off.`);
+  if (ticket?.kind !== kind) throw new Error(`This is no ticket for ${words[kind]}, or it is cut off.`);
   return ticket;
 }
 

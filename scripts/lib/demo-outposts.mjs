@@ -2,6 +2,7 @@ import { spawn } from 'node:child_process';
 import { closeSync, existsSync, mkdirSync, openSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { callOwn } from './call-own.mjs';
+import { addDemoGateway, gatewayName, letReaderIn } from './demo-gateway.mjs';
 import { authorityPassphrase } from './demo-plant.mjs';
 import { keepRunning } from './keep-running.mjs';
 import { root } from './places.mjs';
@@ -9,7 +10,10 @@ import { root } from './places.mjs';
 const programs = {
   tunnel: [join(root, 'tunnel', 'bin', 'tunnel.mjs')],
   probe: [join(root, 'cli', 'bin', 'hinge.mjs'), 'probe'],
+  gateway: [join(root, 'gateway', 'bin', 'gateway.mjs')],
 };
+/** In the folder of an outpost: who runs it now. */
+export const pidFile = 'pid';
 const patienceMs = 30_000;
 
 /** The tunnel of the made-up plant: the energy board’s session with the furnace goes through it. */
@@ -26,8 +30,8 @@ const probeWish = { name: 'DMZ probe', machineId: 'history', machineIds: ['histo
 const probeRanges = ['--may-dial', '127.41.0.0/16'];
 
 /**
- * Sets the demo’s tunnel and its probe up as the plant’s engineer would, with tickets and signatures, and keeps their processes
- * running. What somebody has removed is not made anew.
+ * Sets the demo’s tunnel, its probe and its gateway up as the plant’s engineer would, with tickets and signatures, and keeps their
+ * processes running. What somebody has removed is not made anew.
  * @param options.isFirst whether the plant was made just now
  */
 export async function keepDemoOutposts({ url, signIn, dataFolder, isFirst, log, add, isStopping }) {
@@ -40,6 +44,7 @@ export async function keepDemoOutposts({ url, signIn, dataFolder, isFirst, log, 
   const outposts = async () => [
     ...(await call('GET', '/api/tunnels')).tunnels.flatMap(({ ends }) => ends.map(({ outpost }) => outpost)),
     ...(await call('GET', '/api/probes')).probes.map(({ outpost }) => outpost),
+    ...(await call('GET', '/api/gateways')).gateways.map(({ outpost }) => outpost),
   ];
   const keep = async (outpost, program, more = []) => {
     const folder = join(dataFolder, 'outposts', outpost.id);
@@ -53,7 +58,7 @@ export async function keepDemoOutposts({ url, signIn, dataFolder, isFirst, log, 
     const args = [...programs[program], folder, ...more, ...(isKnown ? [] : ['--ticket', ticketFile])];
     const kept = await keepRunning(
       outpost.name,
-      () => Promise.resolve(startOutpost(args, join(dataFolder, `${outpost.id}.log`))),
+      () => Promise.resolve(startOutpost(args, join(dataFolder, `${outpost.id}.log`), join(folder, pidFile))),
       { log, isStopping },
     );
     add(() => kept.stop());
@@ -80,6 +85,10 @@ export async function keepDemoOutposts({ url, signIn, dataFolder, isFirst, log, 
     );
   });
   if (!isUp) log('The tunnel or the probe of the made-up plant is not up yet.');
+  if (isFirst) await addDemoGateway(call, dataFolder, log);
+  const gateway = (await call('GET', '/api/gateways')).gateways.find(({ outpost }) => outpost.name === gatewayName);
+  if (gateway) await keep(gateway.outpost, 'gateway');
+  if (gateway && isFirst) await letReaderIn(call, log);
 }
 
 async function addAll(call) {
@@ -92,10 +101,13 @@ async function addAll(call) {
   await call('POST', '/api/probes', probeWish);
 }
 
-function startOutpost(args, logFile) {
+function startOutpost(args, logFile, pidPlace) {
   const file = openSync(logFile, 'a', 0o600);
   const child = spawn(process.execPath, args, { stdio: ['ignore', file, file] });
-  child.once('spawn', () => closeSync(file));
+  child.once('spawn', () => {
+    closeSync(file);
+    writeFileSync(pidPlace, `${child.pid}\n`);
+  });
   const ended = new Promise((resolve) => {
     child.once('error', (error) => resolve(error.message));
     child.once('exit', (code, signal) => resolve(signal === null ? `exit status ${code}` : `killed by ${signal}`));
@@ -103,6 +115,8 @@ function startOutpost(args, logFile) {
   return {
     ended,
     stop: async () => {
+      // One that was halted by hand could not stop.
+      child.kill('SIGCONT');
       child.kill('SIGTERM');
       await ended;
     },

@@ -89,6 +89,7 @@ export const rooms = {
   tunnels: ['certificates', 'orders', 'outposts', 'plant'],
   'tunnels/orders': ['facts', 'orders', 'outposts', 'plant', 'tunnels'],
   'tunnels/views': ['orders', 'outposts', 'passage', 'plant', 'tunnels'],
+  gateways: ['certificates', 'entry/floor', 'facts', 'means', 'outposts', 'plant', 'trust/lists', 'tunnels'],
   passage: ['dcom', 'orders', 'plant', 'tunnels'],
   settings: ['certificates', 'links', 'plant', 'proposals', 'trust/authorities'],
   'own-tls': ['trust/authorities'],

@@ -83,6 +83,12 @@ import { probeRoutes } from './probes/routes.js';
 import { RemoteWalks } from './probes/remote-walks.js';
 import { rightsRoutes } from './rights/routes.js';
 import { RightsSnapshots } from './rights/snapshots.js';
+import { GatewayItems } from './gateways/items.js';
+import { GatewayKeeping } from './gateways/keeping.js';
+import { faceOf } from './gateways/store.js';
+import { GatewayPlanning } from './gateways/planning.js';
+import { gatewayRoutes } from './gateways/routes.js';
+import { GatewayViews } from './gateways/views.js';
 import { TunnelKeeping } from './tunnels/keeping.js';
 import { TunnelDesk } from './tunnels/orders/desk.js';
 import type { TunnelJobs } from './tunnels/views/jobs.js';
@@ -200,6 +206,10 @@ export async function startServer(configuration: Configuration, logger: Logger):
   const enrolment: Enrolment = new Enrolment(db, signing, events, () => outpostDoor);
   const tunnelKeeping = new TunnelKeeping(db, events, askForChecks, (outpostId) => orders.proveAbout(outpostId));
   outpostLines.hearing('tunnel-end', tunnelKeeping);
+  const gatewayPlanning = new GatewayPlanning(db, secrets);
+  const gatewayItems = new GatewayItems(db, outpostLines);
+  const gatewayKeeping = new GatewayKeeping(db, events, gatewayPlanning, gatewayItems);
+  outpostLines.hearing('gateway', gatewayKeeping);
 
   serverProcess.clearingBy(() => runner.failInterrupted());
   const snapshots = new RightsSnapshots(db, secrets, locks, serverProcess, events, logger);
@@ -216,6 +226,8 @@ export async function startServer(configuration: Configuration, logger: Logger):
   await events.start();
   await notices.start();
   outpostLines.start(notices);
+  gatewayItems.start(notices);
+  gatewayKeeping.start(notices, outpostLines);
   await queue.start();
   // A check whose job got lost with the last server gets a new one; a second job for the same check does nothing.
   await queue.add(await orphanedChecks(db, 0));
@@ -283,7 +295,12 @@ export async function startServer(configuration: Configuration, logger: Logger):
       plantRoutes(router, findActor, new PlantKeeping(db, events), heavy.part<PlantJobs>());
       discoveryRoutes(router, findActor, discovery);
       searchRoutes(router, findActor, db, (wish) => trustWork.run('certificatesNamed', wish));
-      settingsRoutes(router, findActor, db, new Identities(db, secrets, signing, events));
+      settingsRoutes(
+        router,
+        findActor,
+        db,
+        new Identities(db, secrets, signing, events, (clientId) => faceOf(db, clientId)),
+      );
       benchRoutes(router, findActor, benches, recordings, streams);
       trustRoutes(router, findActor, {
         trust,
@@ -313,6 +330,12 @@ export async function startServer(configuration: Configuration, logger: Logger):
       probeRoutes(router, findActor, new ProbeKeeping(db, events), door);
       tunnelRoutes(router, findActor, heavy.part<TunnelJobs>(), tunnelKeeping, door, (order, actor) =>
         orders.propose(order, actor),
+      );
+      gatewayRoutes(
+        router,
+        findActor,
+        { keeping: gatewayKeeping, views: new GatewayViews(db, gatewayPlanning), items: gatewayItems },
+        door,
       );
       reportRoutes(router, findActor, listening);
       proposalRoutes(router, findActor, proposals);

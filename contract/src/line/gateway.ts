@@ -11,6 +11,9 @@ const file = z.string().min(1).max(4_096);
 const path = z.string().min(1, 'A path is needed.').max(1_000);
 const finite = z.number().refine(Number.isFinite, 'A number is needed.');
 
+/** Security policies by which gateways read and are read. */
+export const gatewayPolicies = ['None', 'Basic256Sha256', 'Aes128_Sha256_RsaOaep', 'Aes256_Sha256_RsaPss'] as const;
+
 const uaSource = z.strictObject({
   kind: z.literal('ua'),
   name,
@@ -18,7 +21,7 @@ const uaSource = z.strictObject({
     .string()
     .regex(/^opc\.tcp:\/\/\S+$/, 'A URL such as opc.tcp://host:4840 is needed.')
     .max(2_000),
-  policy: z.enum(['None', 'Basic256Sha256', 'Aes128_Sha256_RsaOaep', 'Aes256_Sha256_RsaPss']),
+  policy: z.enum(gatewayPolicies),
   mode: z.enum(['None', 'Sign', 'SignAndEncrypt']),
   /** Left out: anonymous. */
   user: z.strictObject({ name: z.string().min(1).max(200), passwordFile: file }).optional(),
@@ -29,7 +32,7 @@ const uaSource = z.strictObject({
 });
 
 /** Which items are shown, and where. */
-const placeRule = z.strictObject({
+export const gatewayPlace = z.strictObject({
   source: name,
   items: path,
   domain: z
@@ -45,10 +48,7 @@ const uaFace = z.strictObject({
   kind: z.literal('ua'),
   address: z.string().min(1).max(253),
   port: z.int().min(0).max(65_535),
-  policies: z
-    .array(z.enum(['None', 'Basic256Sha256', 'Aes128_Sha256_RsaOaep', 'Aes256_Sha256_RsaPss']))
-    .min(1)
-    .default(['Basic256Sha256', 'Aes256_Sha256_RsaPss']),
+  policies: z.array(z.enum(gatewayPolicies)).min(1).default(['Basic256Sha256', 'Aes256_Sha256_RsaPss']),
   modes: z
     .array(z.enum(['None', 'Sign', 'SignAndEncrypt']))
     .min(1)
@@ -69,7 +69,7 @@ const uaFace = z.strictObject({
 
 const relayEnd = z.strictObject({ source: name, path });
 const pair = z.tuple([finite, finite]);
-const relay = z.strictObject({
+export const gatewayRelay = z.strictObject({
   id: name,
   from: relayEnd,
   to: relayEnd,
@@ -100,30 +100,72 @@ export const gatewayConfiguration = z.strictObject({
   /** Certificates that are trusted, and CRLs: of servers, of clients, or of the authority that signs them. */
   trustedFiles: z.array(file).max(1_000),
   crlFiles: z.array(file).max(1_000).default([]),
-  sources: z.array(uaSource).min(1, 'Name at least one source.').max(100),
-  places: z.array(placeRule).max(10_000).default([]),
+  /** Certificates of authorities that complete chains, and are not trusted for that. */
+  issuerFiles: z.array(file).max(1_000).default([]),
+  sources: z.array(uaSource).max(100),
+  places: z.array(gatewayPlace).max(10_000).default([]),
   faces: z.array(uaFace).max(10).default([]),
-  relays: z.array(relay).max(10_000).default([]),
+  relays: z.array(gatewayRelay).max(10_000).default([]),
 });
 export type GatewayConfiguration = z.infer<typeof gatewayConfiguration>;
 
+const count = z.int().min(0).max(Number.MAX_SAFE_INTEGER);
+const says = z.string().max(2_000);
+
 /** What a gateway tells of itself. */
-export interface GatewayStatistics {
-  readonly name: string;
-  readonly sources: readonly {
-    readonly name: string;
-    readonly state: 'dialling' | 'there' | 'stopped';
-    /** Why it is not there; null: it is, or it never was tried. */
-    readonly fault: string | null;
-    readonly items: number;
-    /** How often it came back. */
-    readonly returns: number;
-    readonly changes: number;
-  }[];
+export const gatewayStatistics = z.object({
+  name: z.string().max(64),
+  sources: z
+    .array(
+      z.object({
+        name: z.string().max(64),
+        state: z.enum(['dialling', 'there', 'stopped']),
+        /** Why it is not there; null: it is, or it never was tried. */
+        fault: says.nullable(),
+        items: count,
+        /** How often it came back. */
+        returns: count,
+        changes: count,
+      }),
+    )
+    .max(100),
   /** Items that are shown, and changes that were. */
-  readonly items: number;
-  readonly shown: number;
-  readonly withheld: number;
-  readonly writes: { readonly done: number; readonly refused: number };
-  readonly relays: readonly { readonly id: string; readonly written: number; readonly says: string | null }[];
-}
+  items: count,
+  shown: count,
+  withheld: count,
+  writes: z.object({ done: count, refused: count }),
+  relays: z.array(z.object({ id: z.string().max(64), written: count, says: says.nullable() })).max(10_000),
+});
+export type GatewayStatistics = z.infer<typeof gatewayStatistics>;
+
+const said = z.object({
+  /** What JSON has no form for is put into words. */
+  value: z.union([z.number(), z.boolean(), z.string().max(600)]).nullable(),
+  /** A built-in type, such as `Double`; null: none was told. */
+  type: z.string().max(40).nullable(),
+  /** Status code (Part 4 §7.39). */
+  status: z.int().min(0).max(0xffff_ffff),
+  /** In milliseconds since 1970; null: the source does not say. */
+  sourceTime: z.number().nullable(),
+});
+
+/** Items of a gateway as it has them at a moment; a part of them. */
+export const gatewayItems = z.object({
+  /** How many there are in all. */
+  total: count,
+  items: z
+    .array(
+      z.object({
+        source: z.string().max(64),
+        path: z.string().max(4_000),
+        /** Where it is shown; null: it is for relays alone. */
+        place: z.string().max(4_200).nullable(),
+        isWritable: z.boolean(),
+        /** null: the source is gone, or has said nothing yet. */
+        atSource: said.nullable(),
+        shown: said,
+      }),
+    )
+    .max(500),
+});
+export type GatewayItems = z.infer<typeof gatewayItems>;

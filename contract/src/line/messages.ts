@@ -1,4 +1,5 @@
 import * as z from 'zod';
+import { gatewayConfiguration, gatewayItems, gatewayStatistics } from './gateway.js';
 import { tunnelConfiguration, tunnelStatistics } from './tunnel.js';
 
 /**
@@ -12,7 +13,7 @@ export const longestLine = 32 * 1024 * 1024;
 /** A sign of life is sent this often, and who sends none for thrice as long is taken for gone. */
 export const aliveMs = 10_000;
 
-export const outpostKinds = ['tunnel-end', 'probe'] as const;
+export const outpostKinds = ['tunnel-end', 'probe', 'gateway'] as const;
 export type OutpostKind = (typeof outpostKinds)[number];
 
 const pem = z.string().max(100_000);
@@ -50,6 +51,22 @@ export const fromServer = z.discriminatedUnion('kind', [
     authorityPem: pem,
     revokedPem: z.string().max(4_000_000).nullable(),
   }),
+  z.strictObject({
+    kind: z.literal('hold-gateway'),
+    revision,
+    /** null: nothing is to be held. */
+    configuration: gatewayConfiguration.nullable(),
+    /** What its configuration names, by the names of the files: its key and certificate, whom it trusts, its passwords. */
+    files: z.record(z.string().regex(/^[a-z0-9-]+\.(pem|txt)$/), z.string().max(16_000_000)),
+  }),
+  /** To a gateway: tell so many of the items that these words stand in, from the so-manieth on. */
+  z.strictObject({
+    kind: z.literal('tell-items'),
+    askId: name,
+    find: z.string().max(200),
+    from: count,
+    count: count.max(500),
+  }),
   /** To a probe: walk this link. `subject` and `means` are packed (docs/formats.md). */
   z.strictObject({
     kind: z.literal('walk'),
@@ -78,6 +95,14 @@ export const fromOutpost = z.discriminatedUnion('kind', [
     fault: says.nullable(),
     statistics: tunnelStatistics.nullable(),
   }),
+  z.strictObject({
+    kind: z.literal('gateway'),
+    revision: revision.nullable(),
+    /** Why it can’t hold what it was given; null: it holds it. */
+    fault: says.nullable(),
+    statistics: gatewayStatistics.nullable(),
+  }),
+  z.strictObject({ kind: z.literal('items'), askId: name, told: gatewayItems }),
   /** Which ranges (CIDR) a probe may dial, as its own folder says. */
   z.strictObject({ kind: z.literal('probe'), ranges: z.array(z.string().max(60)).max(1_000) }),
   /** What a probe observes during a walk, in order. */

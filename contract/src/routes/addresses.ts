@@ -205,6 +205,19 @@ export const at = {
   tunnelOrder: 'POST /api/tunnels/:tunnelId/order',
   tunnelEndBundle: 'GET /api/outposts/:outpostId/bundle',
 
+  gateways: 'GET /api/gateways',
+  addGateway: 'POST /api/gateways',
+  gateway: 'GET /api/gateways/:gatewayId',
+  putGateway: 'PUT /api/gateways/:gatewayId',
+  removeGateway: 'DELETE /api/gateways/:gatewayId',
+  gatewayItems: 'GET /api/gateways/:gatewayId/items',
+  putGatewayPlaces: 'PUT /api/gateways/:gatewayId/places',
+  addRelay: 'POST /api/gateways/:gatewayId/relays',
+  relaysCsv: 'GET /api/gateways/:gatewayId/relays-csv',
+  importRelays: 'POST /api/gateways/:gatewayId/relays-csv',
+  putRelay: 'PUT /api/gateways/:gatewayId/relays/:relayId',
+  removeRelay: 'DELETE /api/gateways/:gatewayId/relays/:relayId',
+
   search: 'GET /api/search',
 } as const;
 

@@ -14,6 +14,7 @@ import { reportRoutes } from './reports.js';
 import { dcomRoutes } from './dcom.js';
 import { passageRoutes } from './passage.js';
 import { outpostRoutes } from './outposts.js';
+import { gatewayRoutes } from './gateways.js';
 import { tunnelRoutes } from './tunnels.js';
 import { rightsRoutes } from './rights.js';
 import { proposalsRoutes } from './proposals.js';
@@ -41,6 +42,7 @@ export const routes = {
   ...passageRoutes,
   ...outpostRoutes,
   ...tunnelRoutes,
+  ...gatewayRoutes,
   ...searchRoutes,
 } as const;
 export type RouteName = keyof typeof routes;

@@ -37,6 +37,11 @@ export class ShownItem {
     return this.shown;
   }
 
+  /** What the source says now; null: it is gone, or has said nothing yet. */
+  get atSource(): GatewayValue | null {
+    return this.isLost ? null : this.told;
+  }
+
   /** A value came from the source. @returns what is shown from now on; null: nothing has changed */
   take(value: GatewayValue): GatewayValue | null {
     const last = this.told?.sourceTime ?? null;

@@ -9,7 +9,7 @@ import { ApplicationType } from 'node-opcua-types';
 import { DataType, Variant } from 'node-opcua-variant';
 import type { GatewayConfiguration } from '@loyal-hinge/contract/line';
 import type { Place } from '@loyal-hinge/core';
-import { isPassword } from '../passwords.js';
+import { isPassword } from '@loyal-hinge/outpost';
 import type { SourceItem, SourceValue } from '../source.js';
 import type { UaIdentity } from './source.js';
 
@@ -35,6 +35,7 @@ export class UaFace {
     private readonly server: OPCUAServer,
     private readonly namespace: Namespace,
     private readonly allowsAnonymous: boolean,
+    private readonly users: Map<string, Settings['users'][number]>,
     private readonly write: FaceWrite,
   ) {}
 
@@ -71,9 +72,15 @@ export class UaFace {
     await server.initialize();
     const { addressSpace } = server.engine;
     if (!addressSpace) throw new Error('the face has no address space');
-    const face = new UaFace(server, addressSpace.getOwnNamespace(), settings.allowsAnonymous, write);
+    const face = new UaFace(server, addressSpace.getOwnNamespace(), settings.allowsAnonymous, users, write);
     await server.start();
     return face;
+  }
+
+  /** Lets others in from now on; who is in stays so until the session ends. */
+  letIn(users: Settings['users']): void {
+    this.users.clear();
+    for (const user of users) this.users.set(user.name, user);
   }
 
   get port(): number {
@@ -142,6 +149,15 @@ export class UaFace {
     });
     // Whoever is told of changes gets the very value, status and time that a reader gets.
     shown.variable.emit('value_changed', shown.now);
+  }
+
+  /** Shows an item no longer; whoever watches it is told that it is gone. */
+  remove(key: string): void {
+    const shown = this.shown.get(key);
+    if (!shown) return;
+    this.shown.delete(key);
+    shown.variable.emit('value_changed', new DataValue({ statusCode: StatusCodes.BadNodeIdUnknown }));
+    this.namespace.deleteNode(shown.variable);
   }
 
   async stop(): Promise<void> {

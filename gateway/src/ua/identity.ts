@@ -5,16 +5,18 @@ import { readCertificate, readCrl, readPem } from '@loyal-hinge/core';
 import type { GatewayConfiguration } from '@loyal-hinge/contract/line';
 import type { UaIdentity } from './source.js';
 
+type Files = Pick<GatewayConfiguration, 'certificateFile' | 'keyFile' | 'trustedFiles' | 'issuerFiles' | 'crlFiles'>;
+
+/** Who was refused before is looked at anew: `rejected` is emptied with the lists. */
+const lists = ['trusted/certs', 'trusted/crl', 'issuers/certs', 'issuers/crl', 'rejected'] as const;
+
 /**
  * The gateway’s certificate, and whom it trusts, as its files say them now: laid out as the UA library wants it.
  * @param folder from which the paths of files are taken
  * @throws Error with a sentence for people
  */
-export async function uaIdentity(
-  { certificateFile, keyFile, trustedFiles, crlFiles }: GatewayConfiguration,
-  folder: string,
-): Promise<UaIdentity> {
-  const [certificate, key] = [resolve(folder, certificateFile), resolve(folder, keyFile)];
+export async function uaIdentity(files: Files, folder: string): Promise<UaIdentity> {
+  const [certificate, key] = [resolve(folder, files.certificateFile), resolve(folder, files.keyFile)];
   const own = await derOf(certificate, 'CERTIFICATE');
   const read = own[0] ? readCertificate(own[0]) : null;
   const applicationUri = read?.ok ? read.certificate.summary.applicationUris[0] : undefined;
@@ -23,31 +25,9 @@ export async function uaIdentity(
   const pki = resolve(folder, 'pki');
   await rm(pki, { recursive: true, force: true });
   const keyFolder = join(pki, 'own', 'private');
-  for (const part of [
-    'own/private',
-    'own/certs',
-    'trusted/certs',
-    'trusted/crl',
-    'issuers/certs',
-    'issuers/crl',
-    'rejected',
-  ])
-    await mkdir(join(pki, part), { recursive: true, mode: 0o700 });
+  for (const part of ['own/private', 'own/certs']) await mkdir(join(pki, part), { recursive: true, mode: 0o700 });
   await copyFile(key, join(keyFolder, 'private_key.pem'));
-  for (const file of trustedFiles)
-    for (const der of await derOf(resolve(folder, file), 'CERTIFICATE')) {
-      const trusted = readCertificate(der);
-      if (!trusted.ok) throw new Error(`${file}: ${trusted.says}`);
-      const { thumbprint, isAuthority } = trusted.certificate.summary;
-      for (const part of ['trusted', ...(isAuthority ? ['issuers'] : [])])
-        await writeFile(join(pki, part, 'certs', `${thumbprint}.der`), der);
-    }
-  for (const file of crlFiles)
-    for (const der of await derOf(resolve(folder, file), 'CRL')) {
-      const crl = readCrl(der);
-      if (!crl.ok) throw new Error(`${file}: ${crl.says}`);
-      for (const part of ['trusted', 'issuers']) await writeFile(join(pki, part, 'crl', `${crl.crl.id}.crl`), der);
-    }
+  await layLists(files, folder, pki);
   const trust = new OPCUACertificateManager({
     rootFolder: pki,
     automaticallyAcceptUnknownCertificate: false,
@@ -55,6 +35,40 @@ export async function uaIdentity(
   });
   await trust.initialize();
   return { applicationUri, certificateFile: certificate, keyFile: key, trust };
+}
+
+/** Trusts whom its files say now, from the next connection on. @throws Error with a sentence for people; then nothing has changed */
+export async function trustAnew({ trust }: UaIdentity, files: Files, folder: string): Promise<void> {
+  await layLists(files, folder, resolve(folder, 'pki'));
+  await trust.reloadCertificates();
+}
+
+/** All that is to be trusted is read before anything is written. */
+async function layLists({ trustedFiles, issuerFiles, crlFiles }: Files, folder: string, pki: string): Promise<void> {
+  const laid: { readonly list: (typeof lists)[number]; readonly name: string; readonly der: Uint8Array }[] = [];
+  for (const [list, files] of [
+    ['trusted/certs', trustedFiles],
+    ['issuers/certs', issuerFiles],
+  ] as const)
+    for (const file of files)
+      for (const der of await derOf(resolve(folder, file), 'CERTIFICATE')) {
+        const read = readCertificate(der);
+        if (!read.ok) throw new Error(`${file}: ${read.says}`);
+        const { thumbprint, isAuthority } = read.certificate.summary;
+        laid.push({ list, name: `${thumbprint}.der`, der });
+        if (isAuthority) laid.push({ list: 'issuers/certs', name: `${thumbprint}.der`, der });
+      }
+  for (const file of crlFiles)
+    for (const der of await derOf(resolve(folder, file), 'CRL')) {
+      const crl = readCrl(der);
+      if (!crl.ok) throw new Error(`${file}: ${crl.says}`);
+      for (const list of ['trusted/crl', 'issuers/crl'] as const) laid.push({ list, name: `${crl.crl.id}.crl`, der });
+    }
+  for (const list of lists) {
+    await rm(join(pki, list), { recursive: true, force: true });
+    await mkdir(join(pki, list), { recursive: true, mode: 0o700 });
+  }
+  for (const { list, name, der } of laid) await writeFile(join(pki, list, name), der);
 }
 
 /** What a file holds, in PEM or in DER. */

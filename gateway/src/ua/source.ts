@@ -25,6 +25,8 @@ const latestMs = 15_000;
 const together = 100;
 const mostItems = 100_000;
 const mostDepth = 60;
+/** A node may hang below several others; below so many it is looked into. */
+const mostVisits = 8;
 /** So many values of an item wait at the server from one message to the next: none is lost that comes in between. */
 const queueSize = 100;
 const mostKeepAlives = 4;
@@ -172,7 +174,7 @@ export class UaSource implements GatewaySource {
       await this.ears?.there(items);
       this.waitMs = soonestMs;
     } catch (error) {
-      const says = error instanceof Error ? error.message : String(error);
+      const says = faultText(error, settings.endpointUrl);
       if (this.standing?.client === client) return this.lost(this.standing, says);
       await closed(client, session);
       this.again(says);
@@ -225,8 +227,8 @@ export class UaSource implements GatewaySource {
       return isPatternFault(read) ? [] : [read];
     });
     const found: { nodeId: string; path: readonly string[] }[] = [];
-    const known = new Set(['i=85']);
-    let open: { nodeId: string; path: readonly string[] }[] = [{ nodeId: 'i=85', path: [] }];
+    const visits = new Map<string, number>();
+    let open: Visited[] = [{ nodeId: 'i=85', path: [], above: null }];
     while (open.length > 0 && found.length < mostItems) {
       const parents = open.slice(0, together);
       open = open.slice(together);
@@ -235,18 +237,46 @@ export class UaSource implements GatewaySource {
         parents.map(({ nodeId }) => nodeId),
       );
       levels.forEach((children, index) => {
+        const parent = parents[index];
+        const names = new Set<string>();
         for (const { nodeId, name, isVariable } of children) {
-          if (known.has(nodeId)) continue;
-          known.add(nodeId);
-          const path = [...(parents[index]?.path ?? []), name];
+          // The same node may be led to by several references of one parent, such as a component that is an event source, too.
+          if (!parent || names.has(`${nodeId} ${name}`) || isAbove(nodeId, parent)) continue;
+          names.add(`${nodeId} ${name}`);
+          const path = [...parent.path, name];
           if (isVariable && patterns.some((pattern) => fitsPattern(pattern, path))) found.push({ nodeId, path });
-          if (path.length < mostDepth && patterns.some((pattern) => mayFitBelow(pattern, path)))
-            open.push({ nodeId, path });
+          const times = visits.get(nodeId) ?? 0;
+          if (times >= mostVisits || path.length >= mostDepth) continue;
+          if (!patterns.some((pattern) => mayFitBelow(pattern, path))) continue;
+          visits.set(nodeId, times + 1);
+          open.push({ nodeId, path, above: parent });
         }
       });
     }
     return described(session, found);
   }
+}
+
+/** Why a server could not be had, in a sentence; status codes stay as they are. */
+function faultText(error: unknown, endpointUrl: string): string {
+  const [first = ''] = (error instanceof Error ? error.message : String(error)).trim().split('\n');
+  if (first.includes('ECONNREFUSED')) return `Nobody listens at ${endpointUrl}.`;
+  if (/premature disconnection|fail to connect|timeout|ETIMEDOUT|EHOSTUNREACH|ENOTFOUND/i.test(first))
+    return `No server answers at ${endpointUrl}.`;
+  return first.trim().slice(0, 300);
+}
+
+/** A node on the way down, with the way to it. */
+interface Visited {
+  readonly nodeId: string;
+  readonly path: readonly string[];
+  readonly above: Visited | null;
+}
+
+/** Whether a way down would go in a circle. */
+function isAbove(nodeId: string, from: Visited): boolean {
+  for (let at: Visited | null = from; at; at = at.above) if (at.nodeId === nodeId) return true;
+  return false;
 }
 
 async function browsed(session: ClientSession, nodeIds: readonly string[]) {

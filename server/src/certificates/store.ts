@@ -4,6 +4,7 @@ import type { Certificate, CertificateSummary } from '@loyal-hinge/core';
 import type { Queryable } from '../database/database.js';
 import { ofThese } from '../database/of-these.js';
 import { applicationCertificates, certificates, clientCertificates } from '../database/schema.js';
+import { tellHeld } from '../events/notices.js';
 import { Known } from './known.js';
 
 /** Keeps a certificate's bytes, and gives its thumbprint; null where they are no certificate. */
@@ -90,6 +91,7 @@ export async function setClientCertificate(tx: Queryable, applicationId: string,
     .values({ applicationId, thumbprint })
     .onConflictDoUpdate({ target: clientCertificates.applicationId, set: { thumbprint } });
   await noteShown(tx, applicationId, thumbprint);
+  await tellHeld(tx, applicationId);
 }
 
 /** Notes that an application showed a certificate, or was given it, just now. */

@@ -47,18 +47,27 @@ import type {
   Verdict,
   WaivableStep,
 } from '@loyal-hinge/core';
-import type { FromOutpost, OutpostKind, TunnelLimits, TunnelStatistics } from '@loyal-hinge/contract/line';
+import type {
+  FromOutpost,
+  GatewayItems,
+  OutpostKind,
+  TunnelLimits,
+  TunnelStatistics,
+} from '@loyal-hinge/contract/line';
 import type {
   DcomExport,
   Firewall,
   DcomView,
   CheckState,
+  GatewayItemsWish,
   GiveException,
   GiveWaiver,
   HingeEvent,
   OrderLineState,
+  PlaceOfGateway,
   ProposalKind,
   ProposalState,
+  RelayWish,
   Role,
   SnapshotState,
   WorkOrderState,
@@ -328,6 +337,54 @@ export const tunnelSamples = pgTable(
     statistics: jsonb('statistics').$type<TunnelStatistics>().notNull(),
   },
   (table) => [index('tunnel_samples_by_outpost').on(table.outpostId, table.at)],
+);
+
+/** Gateways: outposts that are a client and a server of the plant. */
+export const gateways = pgTable(
+  'gateways',
+  {
+    outpostId: text('outpost_id')
+      .primaryKey()
+      .references(() => outposts.id, { onDelete: 'cascade' }),
+    clientId: text('client_id')
+      .notNull()
+      .references(() => applications.id, { onDelete: 'cascade' }),
+    serverId: text('server_id')
+      .notNull()
+      .references(() => applications.id, { onDelete: 'cascade' }),
+    /** Where its face listens. */
+    address: text('address').notNull(),
+    port: integer('port').notNull(),
+    places: jsonb('places').$type<readonly PlaceOfGateway[]>().notNull().default([]),
+  },
+  (table) => [index('gateways_by_client').on(table.clientId), index('gateways_by_server').on(table.serverId)],
+);
+
+export const gatewayRelays = pgTable(
+  'gateway_relays',
+  {
+    gatewayId: text('gateway_id')
+      .notNull()
+      .references(() => gateways.outpostId, { onDelete: 'cascade' }),
+    id: text('id').notNull(),
+    relay: jsonb('relay').$type<RelayWish>().notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.gatewayId, table.id] })],
+);
+
+/** Somebody looks at items of a gateway: whichever process it is connected to asks it, and writes the answer here. */
+export const gatewayAsks = pgTable(
+  'gateway_asks',
+  {
+    id: text('id').primaryKey(),
+    gatewayId: text('gateway_id')
+      .notNull()
+      .references(() => gateways.outpostId, { onDelete: 'cascade' }),
+    at: now('at'),
+    wish: jsonb('wish').$type<GatewayItemsWish>().notNull(),
+    answer: jsonb('answer').$type<GatewayItems>(),
+  },
+  (table) => [index('gateway_asks_by_gateway').on(table.gatewayId, table.at)],
 );
 
 /** What a server said of its endpoints when a check asked it last, as far as doors hang on it: nobody has to search the facts. */

@@ -13,7 +13,11 @@ export type Notice =
   | { readonly kind: 'sign-ins-ended' }
   | { readonly kind: 'cancel'; readonly checkId: string }
   /** Something is other than before that an outpost has to be told. */
-  | { readonly kind: 'outpost'; readonly outpostId: string };
+  | { readonly kind: 'outpost'; readonly outpostId: string }
+  /** Lists, a key or a password are other than before, of an application or a link: an outpost may have to be told. */
+  | { readonly kind: 'held'; readonly subjectId: string }
+  /** An outpost has to be asked something for a page. */
+  | { readonly kind: 'asked'; readonly askId: string };
 
 /** Told when the transaction is committed: streams of sessions that have ended end now, and not at their next look. */
 export async function tellSignInsEnded(tx: Queryable): Promise<void> {
@@ -23,6 +27,16 @@ export async function tellSignInsEnded(tx: Queryable): Promise<void> {
 /** Told when the transaction is committed: whichever process an outpost is connected to looks what it has to be told. */
 export async function tellOutpost(tx: Queryable, outpostId: string): Promise<void> {
   await tx.execute(sql`select pg_notify(${channel}, ${`outpost ${outpostId}`})`);
+}
+
+/** Told when the transaction is committed: what is kept for an application or a link is other than before. */
+export async function tellHeld(tx: Queryable, subjectId: string): Promise<void> {
+  await tx.execute(sql`select pg_notify(${channel}, ${`held ${subjectId}`})`);
+}
+
+/** Told when the transaction is committed: whichever process the outpost is connected to asks it. */
+export async function tellAsked(tx: Queryable, askId: string): Promise<void> {
+  await tx.execute(sql`select pg_notify(${channel}, ${`asked ${askId}`})`);
 }
 
 /** Hears what other processes on the same data tell; takes the connection up again by itself when it breaks. */
@@ -85,17 +99,25 @@ export class Notices {
   }
 
   private told(payload: string): void {
-    const [kind, id] = payload.split(' ');
-    const notice: Notice | null =
-      kind === 'event' || kind === 'sign-ins-ended'
-        ? { kind }
-        : id === undefined
-          ? null
-          : kind === 'cancel'
-            ? { kind, checkId: id }
-            : kind === 'outpost'
-              ? { kind, outpostId: id }
-              : null;
+    const notice = noticeIn(payload);
     if (notice) for (const hearer of this.hearers) hearer(notice);
+  }
+}
+
+function noticeIn(payload: string): Notice | null {
+  const [kind, id] = payload.split(' ');
+  if (kind === 'event' || kind === 'sign-ins-ended') return { kind };
+  if (id === undefined) return null;
+  switch (kind) {
+    case 'cancel':
+      return { kind, checkId: id };
+    case 'outpost':
+      return { kind, outpostId: id };
+    case 'held':
+      return { kind, subjectId: id };
+    case 'asked':
+      return { kind, askId: id };
+    default:
+      return null;
   }
 }

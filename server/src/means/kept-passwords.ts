@@ -2,6 +2,7 @@ import { isPlantFault, isSameTarget, passwordTargetOf } from '@loyal-hinge/core'
 import type { LinkInPlant, PasswordTarget } from '@loyal-hinge/core';
 import type { PasswordMove, PasswordState } from '@loyal-hinge/contract';
 import type { Queryable } from '../database/database.js';
+import { tellHeld } from '../events/notices.js';
 import { passwordOf } from '../secrets/sealing.js';
 import type { SecretStore } from '../secrets/sealing.js';
 import type { SecretTarget } from '../database/schema.js';
@@ -40,6 +41,7 @@ export async function keepPassword(
 ): Promise<void> {
   await secrets.keep(tx, passwordOf(linkId), password, target);
   await typedAgain(tx, target);
+  await tellHeld(tx, linkId);
 }
 
 /** A link with its server, or the push management of a server as a link; null where there is none. */

@@ -124,8 +124,8 @@ export class OutpostLines {
     if (isNews) await this.events.tell({ kind: 'outposts-changed' });
   }
 
-  /** Tells an outpost what it has to hear now, and was not told yet. */
-  private async look(id: string): Promise<void> {
+  /** Tells an outpost what it has to hear now, and was not told yet; nothing where it is not connected to this process. */
+  async look(id: string): Promise<void> {
     const line = this.lines.get(id);
     if (!line) return;
     try {

@@ -30,6 +30,8 @@ export class Identities {
     private readonly secrets: SecretStore,
     private readonly signing: Pick<AuthoritySigning, 'sign'>,
     private readonly events: EventLog,
+    /** The server that a client is at the same time, with the same certificate; null: it is none. */
+    private readonly serverOf: (clientId: string) => Promise<string | null>,
   ) {}
 
   async all(): Promise<ClientIdentityView[]> {
@@ -46,15 +48,18 @@ export class Identities {
     if (client?.kind !== 'client') throw notFound('client application', applicationId);
     const { certificate, privateKeyPem, others } = await this.keyed(client, wish, actor);
     const { thumbprint, summary } = certificate;
+    const serverId = await this.serverOf(client.id);
     if (!summary.applicationUris.includes(client.applicationUri)) throw otherUri(wish, client, summary.applicationUris);
     await this.db.transaction(async (tx) => {
       const details = { thumbprint, subject: summary.subject, by: wish.by };
       await appendAudit(tx, { actor, action: 'client identity set', subject: client.id, details });
       for (const { der } of [certificate, ...others]) await keepCertificate(tx, der);
-      await setClientCertificate(tx, client.id, thumbprint);
+      for (const id of [client.id, ...(serverId === null ? [] : [serverId])])
+        await setClientCertificate(tx, id, thumbprint);
       await this.secrets.keep(tx, keyOf(client.id), privateKeyPem, { applicationUri: client.applicationUri });
     });
-    await this.events.tell({ kind: 'trust-changed', applicationId: client.id });
+    for (const id of [client.id, ...(serverId === null ? [] : [serverId])])
+      await this.events.tell({ kind: 'trust-changed', applicationId: id });
     return this.view(client);
   }
 

@@ -9,6 +9,7 @@ interface Schema {
   readonly type?: string;
   readonly properties?: Readonly<Record<string, Schema>>;
   readonly items?: Schema;
+  readonly prefixItems?: readonly Schema[];
   readonly minItems?: number;
   readonly minLength?: number;
   readonly minimum?: number;
@@ -44,6 +45,7 @@ function samples(schema: Schema, field: string, known: Known): unknown[] {
     case 'object':
       return objects(Object.entries(schema.properties ?? {}), known);
     case 'array':
+      if (schema.prefixItems) return [schema.prefixItems.map((item) => samples(item, field, known)[0])];
       return [samples(schema.items ?? {}, field, known).slice(0, 1)];
     case 'string':
       return [known[field] ?? fitting(schema)];

@@ -1,5 +1,6 @@
 import { tunnelConfiguration } from '@loyal-hinge/contract/line';
-import { endConfiguration, revisionOf } from './configured.js';
+import { revisionOf } from '../outposts/revision.js';
+import { endConfiguration } from './configured.js';
 import type { PlannedTunnel } from './configured.js';
 
 const limits = {

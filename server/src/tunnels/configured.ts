@@ -1,7 +1,7 @@
-import { createHash } from 'node:crypto';
 import { otherSide } from '@loyal-hinge/core';
 import type { TunnelPlace, TunnelSide } from '@loyal-hinge/core';
 import type { TunnelConfiguration, TunnelLimits } from '@loyal-hinge/contract/line';
+import { slug } from '../system/slug.js';
 
 /** A tunnel with all that its ends have to know. */
 export interface PlannedTunnel {
@@ -46,15 +46,4 @@ export function endConfiguration(
   };
 }
 
-/** Another configuration has another revision. */
-export const revisionOf = (configuration: TunnelConfiguration | null): string =>
-  createHash('sha256').update(JSON.stringify(configuration)).digest('hex').slice(0, 32);
-
 const endName = (id: string, side: TunnelSide): string => `${slug(id)}-${side}`;
-
-/** A name of small letters, digits and hyphens; what had to be altered gets a mark of its own, so that two stay two. */
-function slug(id: string): string {
-  const plain = id.replace(/[^a-z0-9]+/g, '-').replace(/^-+|-+$/g, '');
-  if (plain === id && id.length <= 48) return id;
-  return `${plain.slice(0, 40)}-${createHash('sha256').update(id).digest('hex').slice(0, 8)}`.replace(/^-+/, '');
-}

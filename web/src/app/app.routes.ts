@@ -43,6 +43,11 @@ export const routes: Routes = [
         loadChildren: () => import('./outposts/routes').then((m) => m.probeRoutes),
       },
       {
+        path: 'passage/gateways',
+        title: 'Gateways · Loyal Hinge',
+        loadChildren: () => import('./gateways/routes').then((m) => m.gatewayRoutes),
+      },
+      {
         path: 'passage/tunnels',
         title: 'Tunnels · Loyal Hinge',
         loadChildren: () => import('./outposts/routes').then((m) => m.tunnelRoutes),

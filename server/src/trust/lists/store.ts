@@ -5,6 +5,7 @@ import { crlsBy, keepCrl } from '../../certificates/crls.js';
 import { certificatesBy, keepCertificate } from '../../certificates/store.js';
 import { ofThese } from '../../database/of-these.js';
 import type { Queryable } from '../../database/database.js';
+import { tellHeld } from '../../events/notices.js';
 import { trustCrls, trustEntries, trustHistory, trustReadings } from '../../database/schema.js';
 import type { ListedIds } from '../../database/schema.js';
 import { readingOf } from './readings.js';
@@ -37,6 +38,7 @@ export async function replaceLists(
   await replaceCrls(tx, applicationId, 'trusted', lists.trustedCrls);
   await replaceCrls(tx, applicationId, 'issuers', lists.issuerCrls);
   const after = await listedIds(tx, applicationId);
+  if (JSON.stringify(before) !== JSON.stringify(after)) await tellHeld(tx, applicationId);
   const wasRead = (await readingOf(tx, applicationId))?.readAt ?? null;
   if (wasRead !== null && JSON.stringify(before) !== JSON.stringify(after))
     await tx.insert(trustHistory).values({ applicationId, ...told, before, after });

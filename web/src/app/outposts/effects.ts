@@ -120,7 +120,7 @@ export class OutpostEffects {
 
   readonly signer = createEffect(() =>
     this.actions.pipe(
-      ofType(outpostActions.lookAt, outpostActions.showProbes),
+      ofType(outpostActions.lookAt, outpostActions.showProbes, outpostActions.findSigner),
       switchMap(() =>
         this.server.ask('authorities').pipe(
           answered(

@@ -101,6 +101,7 @@ export class SignForm {
 /** Under which command the process of each kind is started on its machine. */
 const starts: Readonly<Record<Outpost['kind'], (id: string) => string>> = {
   'tunnel-end': (id) => `node tunnel/bin/tunnel.mjs ${id} --ticket ticket.txt`,
+  gateway: (id) => `node gateway/bin/gateway.mjs ${id} --ticket ticket.txt`,
   probe: (id) => `node cli/bin/hinge.mjs probe ${id} --ticket ticket.txt --may-dial 10.20.0.0/16`,
 };
 

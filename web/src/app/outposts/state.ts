@@ -87,6 +87,7 @@ export const outpostActions = createActionGroup({
     'show probes': emptyProps(),
     'probes shown': props<{ view: ProbesView }>(),
     'not shown': props<{ view: 'list' | 'one' | 'choices' | 'probes'; problem: ShownProblem }>(),
+    'find signer': emptyProps(),
     'signer found': props<{ signer: Signer | null }>(),
     edit: props<{ id: string | null }>(),
     'open form': props<{ endForm: EndForm | null }>(),

@@ -1,6 +1,7 @@
 import { commonName } from '../../../trust/certificate.js';
 import { cause } from '../../cause.js';
 import { byHand } from '../../../orders/change.js';
+import type { Remedy } from '../../../orders/change.js';
 import { certificateSteps, listRemedy, problemOf } from './certificate-sight.js';
 
 /** Neither the certificate nor an issuer of its chain is in the trusted list. */
@@ -15,31 +16,29 @@ export const notTrusted = cause({
   meaning: ({ problem, side }) =>
     `${side.judge} does not trust the certificate of ${side.owner}${commonName(problem.subject) === side.owner ? '' : ` (${commonName(problem.subject)})`}: neither it nor one of its issuers is in the trusted list.`,
   remedies({ problem, side }, sight) {
-    const { link, client } = sight.subject;
+    const { link, client, server } = sight.subject;
     const what = {
       target: `trusted list of ${side.judge}`,
       before: 'not there',
       restart: false,
       undo: 'Remove it from the list again.',
     };
-    const leaf =
-      side.of === 'server' && problem.thumbprint
+    const { thumbprint } = problem;
+    const leaf: Remedy = !thumbprint
+      ? byHand({ ...what, title: 'Put the certificate into the trusted list', after: 'trusted' })
+      : side.of === 'server'
         ? {
             ...what,
             title: 'Check the certificate, then trust it',
-            after: `${problem.thumbprint} trusted`,
-            change: {
-              kind: 'trust-server-certificate' as const,
-              linkId: link.id,
-              clientId: client.id,
-              thumbprint: problem.thumbprint,
-            },
+            after: `${thumbprint} trusted`,
+            change: { kind: 'trust-server-certificate', linkId: link.id, clientId: client.id, thumbprint },
           }
-        : byHand({
+        : {
             ...what,
-            title: `Put the certificate ${problem.thumbprint ?? ''} into the trusted list`,
+            title: `Put the certificate ${thumbprint} into the trusted list`,
             after: 'trusted',
-          });
+            change: { kind: 'accept-client-certificate', linkId: link.id, serverId: server.id, thumbprint },
+          };
     const issuer = listRemedy(
       side,
       sight,

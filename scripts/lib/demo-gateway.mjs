@@ -37,7 +37,7 @@ export async function addDemoGateway(call, dataFolder, log) {
   });
   const furnace = await addLink(call, {
     id: 'office-gateway--furnace',
-    name: `${gatewayName} → Furnace server`,
+    name: `${gatewayName} to Furnace`,
     clientId: gateway.clientId,
     serverId: 'furnace-server',
     endpointUrl: 'opc.tcp://furnace.marrowby.example:4840',
@@ -47,7 +47,7 @@ export async function addDemoGateway(call, dataFolder, log) {
   });
   const lehr = await addLink(call, {
     id: 'office-gateway--lehr',
-    name: `${gatewayName} → Lehr server`,
+    name: `${gatewayName} to Lehr`,
     clientId: gateway.clientId,
     serverId: 'lehr-server',
     endpointUrl: 'opc.tcp://lehr.marrowby.example:4840',
@@ -77,7 +77,7 @@ export async function addDemoGateway(call, dataFolder, log) {
   });
   await addLink(call, {
     id: reader,
-    name: `Quality board → ${gatewayName}`,
+    name: `Quality board to ${gatewayName}`,
     clientId: 'quality-client',
     serverId: gateway.serverId,
     endpointUrl: `opc.tcp://${address}:${wish.port}`,

@@ -122,6 +122,7 @@ export * from './passage/worth.js';
 export * from './passage/conduits.js';
 export * from './passage/suggested-rules.js';
 export * from './passage/rule-order.js';
+export * from './gateway/classic-quality.js';
 export * from './gateway/shown-item.js';
 export * from './gateway/places.js';
 export * from './gateway/conversion.js';

@@ -12,6 +12,9 @@ export interface GatewayFace {
   stop(): Promise<void>;
 }
 
+/** Hands a value that somebody wrote at a face to its source. @returns a status code by its name */
+export type FaceWrite = (key: string, value: unknown, type: string, raw?: unknown) => Promise<string>;
+
 export type Tell = (says: string) => void;
 export type SourceSettings = GatewayConfiguration['sources'][number];
 /** @param wanted patterns of the items that are looked for */
@@ -146,11 +149,11 @@ export class Gateway {
   }
 
   /** Somebody writes at a face. @returns a status code by its name */
-  async write(key: string, value: unknown, type: string): Promise<string> {
+  async write(key: string, value: unknown, type: string, raw?: unknown): Promise<string> {
     const item = this.items.get(key);
     const running = item && this.sources.get(item.source);
     const code =
-      item?.place?.isWritable && running ? await running.source.write(item.path, value, type) : 'BadNotWritable';
+      item?.place?.isWritable && running ? await running.source.write(item.path, value, type, raw) : 'BadNotWritable';
     if (code === 'Good') this.writes.done += 1;
     else this.writes.refused += 1;
     return code;

@@ -2,8 +2,10 @@ import { createHash } from 'node:crypto';
 import { readFile } from 'node:fs/promises';
 import { resolve } from 'node:path';
 import type { GatewayConfiguration } from '@loyal-hinge/contract/line';
+import { ClassicFace } from './classic/face.js';
+import { ClassicSource } from './classic/source.js';
 import { Gateway } from './gateway.js';
-import type { Tell } from './gateway.js';
+import type { FaceWrite, SourceSettings, Tell } from './gateway.js';
 import { UaFace } from './ua/face.js';
 import { trustAnew, uaIdentity } from './ua/identity.js';
 import { silenceLibrary } from './ua/quiet.js';
@@ -36,23 +38,27 @@ export async function startGateway(
   const begunWith = await frameOf(configuration, folder);
   const gateway = new Gateway(
     configuration,
-    ({ user, ...settings }, wanted) =>
-      new UaSource(
-        { ...settings, user: user && { ...user, passwordFile: resolve(folder, user.passwordFile) } },
-        identity,
-        wanted,
-      ),
+    (settings, wanted) => {
+      const from = { ...settings, ...inFolder(settings, folder) };
+      return from.kind === 'ua' ? new UaSource(from, identity, wanted) : new ClassicSource(from, wanted);
+    },
     tell,
   );
-  const faces: UaFace[] = [];
+  const faces: (UaFace | ClassicFace)[] = [];
+  const write: FaceWrite = (...given) => gateway.write(...given);
   try {
     for (const face of configuration.faces)
-      faces.push(await UaFace.start(face, configuration.name, identity, (...given) => gateway.write(...given)));
+      faces.push(
+        face.kind === 'ua'
+          ? await UaFace.start(face, configuration.name, identity, write)
+          : await ClassicFace.start(classicIn(face, folder), configuration.name, write),
+      );
   } catch (error) {
     await Promise.all(faces.map((face) => face.stop()));
-    const { address, port } = configuration.faces[faces.length] ?? { address: '', port: 0 };
+    const face = configuration.faces[faces.length];
+    const port = face?.kind === 'ua' ? face.port : face?.mapperPort;
     throw new Error(
-      `It can’t listen at ${address} port ${port}: ${error instanceof Error ? error.message : String(error)}`,
+      `It can’t listen at ${face?.address ?? ''} port ${port ?? 0}: ${error instanceof Error ? error.message : String(error)}`,
     );
   }
   gateway.start(faces);
@@ -62,13 +68,27 @@ export async function startGateway(
     change: async (next) => {
       if ((await frameOf(next, folder)) !== begunWith) return false;
       await trustAnew(identity, next, folder);
-      next.faces.forEach(({ users }, index) => faces[index]?.letIn(users));
+      next.faces.forEach((face, index) => {
+        const running = faces[index];
+        if (face.kind === 'ua' && running instanceof UaFace) running.letIn(face.users);
+        if (face.kind === 'classic' && running instanceof ClassicFace) running.letIn(classicIn(face, folder).users);
+      });
       gateway.change(next);
       return true;
     },
     stop: () => gateway.stop(),
   };
 }
+
+/** A source’s password file, wherever the configuration lies. */
+const inFolder = ({ user }: SourceSettings, folder: string): Pick<SourceSettings, 'user'> =>
+  user ? { user: { ...user, passwordFile: resolve(folder, user.passwordFile) } } : {};
+
+type ClassicSettings = Extract<GatewayConfiguration['faces'][number], { kind: 'classic' }>;
+const classicIn = (face: ClassicSettings, folder: string): ClassicSettings => ({
+  ...face,
+  users: face.users.map((user) => ({ ...user, passwordFile: resolve(folder, user.passwordFile) })),
+});
 
 /** A mark of what can’t change while a gateway runs: its name, its own certificate, and where and how its faces listen. */
 async function frameOf(

@@ -29,7 +29,11 @@ export interface GatewaySource {
   start(ears: SourceEars): void;
   /** Watches items by their paths, until it is gone. */
   watch(paths: readonly string[]): Promise<void>;
-  /** @param type a built-in type; null: the one that the item has. @returns a status code by its name */
-  write(path: string, value: unknown, type: string | null): Promise<string>;
+  /**
+   * @param type a built-in type; null: the one that the item has
+   * @param raw the value as another UA peer gave it, where one did
+   * @returns a status code by its name
+   */
+  write(path: string, value: unknown, type: string | null, raw?: unknown): Promise<string>;
   stop(): Promise<void>;
 }

@@ -23,7 +23,7 @@ export interface SpaceItem {
   /** What it tells beside its value, besides what each item has. */
   readonly properties?: readonly ItemProperty[];
   /** @returns a code; 0: it is written */
-  write(value: Variant): number;
+  write(value: Variant): number | Promise<number>;
 }
 
 /** The items of a server. */

@@ -228,13 +228,15 @@ export class DataAccessGroupObject implements ComObject {
       ),
       carryOut(
         syncIo.write,
-        ({ serverHandles, values }) => ({
-          errors: serverHandles.map((handle, index) => {
-            const found = this.items.get(handle);
-            const value = values[index];
-            if (!found || !value) return opcErrors.invalidHandle;
-            return found.item.canWrite ? found.item.write(value) : opcErrors.badRights;
-          }),
+        async ({ serverHandles, values }) => ({
+          errors: await Promise.all(
+            serverHandles.map((handle, index) => {
+              const found = this.items.get(handle);
+              const value = values[index];
+              if (!found || !value) return opcErrors.invalidHandle;
+              return found.item.canWrite ? found.item.write(value) : opcErrors.badRights;
+            }),
+          ),
         }),
         ({ errors }) => someFailed(errors),
       ),

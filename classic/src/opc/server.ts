@@ -242,13 +242,15 @@ export class DataAccessServerObject implements ComObject {
       ),
       carryOut(
         itemIo.write,
-        ({ itemIds, values }) => ({
-          errors: itemIds.map((itemId, index) => {
-            const item = itemId === null ? null : space.find(itemId);
-            const value = values[index]?.value;
-            if (!item || !value) return opcErrors.unknownItem;
-            return item.canWrite ? item.write(value) : opcErrors.badRights;
-          }),
+        async ({ itemIds, values }) => ({
+          errors: await Promise.all(
+            itemIds.map((itemId, index) => {
+              const item = itemId === null ? null : space.find(itemId);
+              const value = values[index]?.value;
+              if (!item || !value) return opcErrors.unknownItem;
+              return item.canWrite ? item.write(value) : opcErrors.badRights;
+            }),
+          ),
         }),
         ({ errors }) => someFailed(errors),
       ),

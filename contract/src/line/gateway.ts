@@ -1,5 +1,5 @@
 import * as z from 'zod';
-import { relayTypes } from '@loyal-hinge/core';
+import { callLevels, relayTypes } from '@loyal-hinge/core';
 
 /** A gateway, as its file says it (docs/formats.md). Paths of files are taken from where the file lies. */
 const name = z
@@ -28,6 +28,24 @@ const uaSource = z.strictObject({
   /** How often changes are asked for. */
   publishingMs: z.int().min(50).max(60_000).default(250),
   /** A source that says nothing for so long is gone. */
+  silenceMs: z.int().min(1_000).max(300_000).default(5_000),
+});
+
+const rpcPort = z.int().min(0).max(65_535);
+const classicSource = z.strictObject({
+  kind: z.literal('classic'),
+  name,
+  /** The server’s machine, and where its mapper listens. */
+  host: z.string().min(1).max(253),
+  mapperPort: rpcPort.default(135),
+  /** The server’s class, by its program’s name or its CLSID. */
+  program: z.string().min(1).max(200),
+  /** Left out: as nobody. */
+  user: z.strictObject({ name: z.string().min(1).max(200), passwordFile: file }).optional(),
+  level: z.enum(callLevels).default('integrity'),
+  /** Where the server calls back; left out: at the address that calls come from, at any free port. */
+  back: z.strictObject({ hosts: z.array(z.string().max(253)).min(1).max(16), port: rpcPort }).optional(),
+  publishingMs: z.int().min(50).max(60_000).default(1_000),
   silenceMs: z.int().min(1_000).max(300_000).default(5_000),
 });
 
@@ -62,6 +80,26 @@ const uaFace = z.strictObject({
         password: z.string().regex(/^scrypt:[A-Za-z0-9_-]+:[A-Za-z0-9_-]+$/, 'Make it with “gateway.mjs password”.'),
         mayWrite: z.boolean().default(false),
       }),
+    )
+    .max(1_000)
+    .default([]),
+});
+
+const classicFace = z.strictObject({
+  kind: z.literal('classic'),
+  address: z.string().min(1).max(253),
+  /** Where its mapper listens; below 1024 a process needs the right to. */
+  mapperPort: rpcPort.default(135),
+  /** Where its objects are called; 0: any port that is free. */
+  objectPort: rpcPort.default(0),
+  clsid: z.guid(),
+  program: z.string().min(1).max(200),
+  /** The least level at which calls are taken. */
+  level: z.enum(callLevels).default('integrity'),
+  /** NTLM compares what is made of the password itself: it lies in a file that nobody else reads. */
+  users: z
+    .array(
+      z.strictObject({ name: z.string().min(1).max(200), passwordFile: file, mayWrite: z.boolean().default(false) }),
     )
     .max(1_000)
     .default([]),
@@ -102,9 +140,12 @@ export const gatewayConfiguration = z.strictObject({
   crlFiles: z.array(file).max(1_000).default([]),
   /** Certificates of authorities that complete chains, and are not trusted for that. */
   issuerFiles: z.array(file).max(1_000).default([]),
-  sources: z.array(uaSource).max(100),
+  sources: z.array(z.discriminatedUnion('kind', [uaSource, classicSource])).max(100),
   places: z.array(gatewayPlace).max(10_000).default([]),
-  faces: z.array(uaFace).max(10).default([]),
+  faces: z
+    .array(z.discriminatedUnion('kind', [uaFace, classicFace]))
+    .max(10)
+    .default([]),
   relays: z.array(gatewayRelay).max(10_000).default([]),
 });
 export type GatewayConfiguration = z.infer<typeof gatewayConfiguration>;

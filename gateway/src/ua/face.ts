@@ -6,20 +6,18 @@ import { MessageSecurityMode, SecurityPolicy } from 'node-opcua-secure-channel';
 import { OPCUAServer } from 'node-opcua-server';
 import { coerceStatusCode, getStatusCodeFromCode, StatusCodes } from 'node-opcua-status-code';
 import { ApplicationType } from 'node-opcua-types';
-import { DataType, Variant } from 'node-opcua-variant';
+import { DataType, Variant, VariantArrayType } from 'node-opcua-variant';
 import type { GatewayConfiguration } from '@loyal-hinge/contract/line';
 import type { Place } from '@loyal-hinge/core';
 import { isPassword } from '@loyal-hinge/outpost';
+import type { FaceWrite } from '../gateway.js';
 import type { SourceItem, SourceValue } from '../source.js';
 import type { UaIdentity } from './source.js';
 
-type Settings = GatewayConfiguration['faces'][number];
+type Settings = Extract<GatewayConfiguration['faces'][number], { kind: 'ua' }>;
 
 const reads = makePermissionFlag('Browse | Read | ReadRolePermissions');
 const writes = makePermissionFlag('Browse | Read | ReadRolePermissions | Write');
-
-/** Hands a value that somebody wrote at a face to its source. @returns a status code by its name */
-export type FaceWrite = (key: string, value: unknown, type: string) => Promise<string>;
 
 interface Shown {
   readonly variable: UAVariable;
@@ -116,7 +114,8 @@ export class UaFace {
                 given: DataValue,
                 done: (error: Error | null, status?: typeof StatusCodes.Good) => void,
               ) => {
-                void this.write(key, given.value, DataType[given.value.dataType] ?? '').then(
+                const { value } = given;
+                void this.write(key, value.value as unknown, DataType[value.dataType] ?? '', value).then(
                   (code) =>
                     done(
                       null,
@@ -140,7 +139,11 @@ export class UaFace {
     const variant =
       raw instanceof Variant
         ? raw
-        : new Variant({ dataType: DataType[(type ?? 'Null') as keyof typeof DataType] ?? DataType.Null, value });
+        : new Variant({
+            dataType: DataType[(type ?? 'Null') as keyof typeof DataType] ?? DataType.Null,
+            ...(Array.isArray(value) ? { arrayType: VariantArrayType.Array } : {}),
+            value,
+          });
     shown.now = new DataValue({
       value: variant,
       statusCode: getStatusCodeFromCode(status) ?? coerceStatusCode(status),

@@ -13,15 +13,14 @@ import {
 import type { ClientMonitoredItemBase, ClientSession, ClientSubscription, DataValue } from 'node-opcua-client';
 import type { OPCUACertificateManager } from 'node-opcua-certificate-manager';
 import { DataType, Variant } from 'node-opcua-variant';
-import type { GatewayConfiguration } from '@loyal-hinge/contract/line';
 import { fitsPattern, isPatternFault, itemPattern, mayFitBelow } from '@loyal-hinge/core';
 import type { ItemPattern } from '@loyal-hinge/core';
+import type { SourceSettings } from '../gateway.js';
+import { Redial } from '../redial.js';
 import type { GatewaySource, SourceEars, SourceItem, SourceValue } from '../source.js';
 
-type Settings = GatewayConfiguration['sources'][number];
+type Settings = Extract<SourceSettings, { kind: 'ua' }>;
 
-const soonestMs = 250;
-const latestMs = 15_000;
 const together = 100;
 const mostItems = 100_000;
 const mostDepth = 60;
@@ -52,8 +51,7 @@ export class UaSource implements GatewaySource {
   private standing: Standing | null = null;
   private ears: SourceEars | null = null;
   private isStopping = false;
-  private waitMs = soonestMs;
-  private timer: NodeJS.Timeout | null = null;
+  private readonly redial = new Redial(() => void this.dial());
   private readonly watchdog: NodeJS.Timeout;
 
   constructor(
@@ -79,7 +77,7 @@ export class UaSource implements GatewaySource {
     this.isStopping = true;
     this.ears = null;
     clearInterval(this.watchdog);
-    if (this.timer) clearTimeout(this.timer);
+    this.redial.stop();
     const { standing } = this;
     this.standing = null;
     await closed(standing?.client, standing?.session);
@@ -113,7 +111,7 @@ export class UaSource implements GatewaySource {
     }
   }
 
-  async write(path: string, value: unknown, type: string | null): Promise<string> {
+  async write(path: string, value: unknown, type: string | null, raw?: unknown): Promise<string> {
     const { standing } = this;
     const node = standing?.nodes.get(path);
     if (!standing) return 'BadNoCommunication';
@@ -124,7 +122,7 @@ export class UaSource implements GatewaySource {
       const status = await standing.session.write({
         nodeId: node.nodeId,
         attributeId: AttributeIds.Value,
-        value: { value: value instanceof Variant ? value : new Variant({ dataType, value }) },
+        value: { value: raw instanceof Variant ? raw : new Variant({ dataType, value }) },
       });
       return status.name;
     } catch {
@@ -172,7 +170,7 @@ export class UaSource implements GatewaySource {
       subscription.on('terminated', lost('The server ended the subscription.'));
       subscription.on('keepalive', () => (standing.lastHeard = Date.now()));
       await this.ears?.there(items);
-      this.waitMs = soonestMs;
+      this.redial.wasThere();
     } catch (error) {
       const says = faultText(error, settings.endpointUrl);
       if (this.standing?.client === client) return this.lost(this.standing, says);
@@ -211,13 +209,7 @@ export class UaSource implements GatewaySource {
 
   private again(says: string): void {
     this.ears?.gone(says);
-    if (this.isStopping || this.timer) return;
-    const wait = this.waitMs * (0.75 + Math.random() / 2);
-    this.waitMs = Math.min(this.waitMs * 2, latestMs);
-    this.timer = setTimeout(() => {
-      this.timer = null;
-      void this.dial();
-    }, wait);
+    this.redial.later();
   }
 
   /** Looks for items level by level, only where something can fit. */

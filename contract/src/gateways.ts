@@ -18,6 +18,8 @@ export const gatewayWish = z.object({
     .max(253)
     .regex(/^[A-Za-z0-9.:_-]+$/, 'Give a host name or an address alone.'),
   port: z.int().min(1, 'A port is at least 1.').max(65_535, 'A port is at most 65535.'),
+  /** Where its mapper listens for clients of classic OPC; null: it speaks none. */
+  mapperPort: z.int().min(1, 'A port is at least 1.').max(65_535, 'A port is at most 65535.').nullable().default(null),
 });
 export type GatewayWish = z.infer<typeof gatewayWish>;
 
@@ -43,6 +45,17 @@ export const gateway = z.object({
   serverId: z.string(),
   address: z.string(),
   port: z.int(),
+  /** What it is for classic OPC; null: it speaks none. */
+  classic: z
+    .object({
+      clientId: z.string(),
+      serverId: z.string(),
+      mapperPort: z.int(),
+      /** By which its classic clients know it. */
+      program: z.string(),
+      clsid: z.string(),
+    })
+    .nullable(),
   /**
    * `runs`: it holds what it shall; `differs`: it holds something else, or can’t hold it; `away`: it is silent; `unset`: it was never
    * heard, or lacks what it needs.

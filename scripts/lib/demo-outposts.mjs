@@ -2,7 +2,15 @@ import { spawn } from 'node:child_process';
 import { closeSync, existsSync, mkdirSync, openSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { callOwn } from './call-own.mjs';
-import { addDemoGateway, gatewayName, letReaderIn } from './demo-gateway.mjs';
+import {
+  addDemoGateway,
+  addSiloGateways,
+  gatewayName,
+  joinSiloGateways,
+  letReaderIn,
+  siloGateways,
+  siloTunnel,
+} from './demo-gateway.mjs';
 import { authorityPassphrase } from './demo-plant.mjs';
 import { keepRunning } from './keep-running.mjs';
 import { root } from './places.mjs';
@@ -37,8 +45,8 @@ const probeRanges = ['--may-dial', '127.41.0.0/16'];
 export async function keepDemoOutposts({ url, signIn, dataFolder, isFirst, log, add, isStopping }) {
   const call = await signedIn(url, signIn, dataFolder);
   if (isFirst) await addAll(call);
-  const findTunnel = async () =>
-    (await call('GET', '/api/tunnels')).tunnels.find(({ name }) => name === tunnelWish.name);
+  const findTunnel = async (wanted = tunnelWish) =>
+    (await call('GET', '/api/tunnels')).tunnels.find(({ name }) => name === wanted.name);
   const tunnel = await findTunnel();
   const probe = (await call('GET', '/api/probes')).probes.find(({ outpost }) => outpost.name === probeWish.name);
   const outposts = async () => [
@@ -55,10 +63,16 @@ export async function keepDemoOutposts({ url, signIn, dataFolder, isFirst, log, 
       const made = await call('POST', `/api/outposts/${outpost.id}/ticket`, { address: '127.0.0.1', validHours: 1 });
       writeFileSync(ticketFile, made.ticket, { mode: 0o600 });
     }
-    const args = [...programs[program], folder, ...more, ...(isKnown ? [] : ['--ticket', ticketFile])];
+    // The ticket is good for the first start alone.
+    const args = () => [
+      ...programs[program],
+      folder,
+      ...more,
+      ...(existsSync(ticketFile) ? ['--ticket', ticketFile] : []),
+    ];
     const kept = await keepRunning(
       outpost.name,
-      () => Promise.resolve(startOutpost(args, join(dataFolder, `${outpost.id}.log`), join(folder, pidFile))),
+      () => Promise.resolve(startOutpost(args(), join(dataFolder, `${outpost.id}.log`), join(folder, pidFile))),
       { log, isStopping },
     );
     add(() => kept.stop());
@@ -86,16 +100,23 @@ export async function keepDemoOutposts({ url, signIn, dataFolder, isFirst, log, 
   });
   if (!isUp) log('The tunnel or the probe of the made-up plant is not up yet.');
   if (isFirst) await addDemoGateway(call, dataFolder, log);
-  const gateway = (await call('GET', '/api/gateways')).gateways.find(({ outpost }) => outpost.name === gatewayName);
-  if (gateway) await keep(gateway.outpost, 'gateway');
-  if (gateway && isFirst) await letReaderIn(call, log);
+  const silos = await findTunnel(siloTunnel);
+  if (isFirst && silos) await addSiloGateways(call, dataFolder, silos.id);
+  for (const { outpost } of silos?.ends ?? []) await keep(outpost, 'tunnel');
+  const { gateways } = await call('GET', '/api/gateways');
+  for (const { outpost } of gateways)
+    if ([gatewayName, ...siloGateways].includes(outpost.name)) await keep(outpost, 'gateway');
+  if (!isFirst) return;
+  await letReaderIn(call, log);
+  if (silos) await joinSiloGateways(call, log);
 }
 
 async function addAll(call) {
   const { machines } = await call('GET', '/api/tunnels');
   const addressOf = (machineId) => machines.find(({ id }) => id === machineId).addresses[0];
-  const address = addressOf(tunnelWish.listeningMachineId);
-  const { id } = await call('POST', '/api/tunnels', { ...tunnelWish, address });
+  const addTunnel = (wish) => call('POST', '/api/tunnels', { ...wish, address: addressOf(wish.listeningMachineId) });
+  const { id } = await addTunnel(tunnelWish);
+  await addTunnel(siloTunnel);
   const entrance = { entranceAddress: addressOf(tunnelWish.diallingMachineId), entrancePort: 4840 };
   await call('POST', `/api/tunnels/${id}/links`, { linkId: tunnelledLink, ...entrance });
   await call('POST', '/api/probes', probeWish);

@@ -90,6 +90,7 @@ import { GatewayPlanning } from './gateways/planning.js';
 import { gatewayRoutes } from './gateways/routes.js';
 import { GatewayViews } from './gateways/views.js';
 import { TunnelKeeping } from './tunnels/keeping.js';
+import { otherEndOf } from './tunnels/store.js';
 import { TunnelDesk } from './tunnels/orders/desk.js';
 import type { TunnelJobs } from './tunnels/views/jobs.js';
 import { tunnelRoutes } from './tunnels/views/routes.js';
@@ -203,7 +204,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
     links.askAfresh(await trustWork.run('linksThatMeet', met), actor),
   );
 
-  const enrolment: Enrolment = new Enrolment(db, signing, events, () => outpostDoor);
+  const enrolment: Enrolment = new Enrolment(db, signing, events, () => outpostDoor, otherEndOf);
   const tunnelKeeping = new TunnelKeeping(db, events, askForChecks, (outpostId) => orders.proveAbout(outpostId));
   outpostLines.hearing('tunnel-end', tunnelKeeping);
   const gatewayPlanning = new GatewayPlanning(db, secrets);

@@ -27,6 +27,9 @@ import { builtInOf, classicCodeOf, classicOf, variantTypeOf } from './values.js'
 
 type Settings = Extract<GatewayConfiguration['faces'][number], { kind: 'classic' }>;
 
+type User = Settings['users'][number];
+const passwordIn = ({ passwordFile }: User): string => readFileSync(passwordFile, 'utf8').trimEnd();
+
 const computer = 'GATEWAY';
 const version = { major: 1, minor: 0, build: 1 };
 const badQuality = 0x00;
@@ -46,7 +49,7 @@ export class ClassicFace implements GatewayFace {
   private readonly shown = new Map<string, Shown>();
   private readonly byId = new Map<string, Shown>();
   private readonly servers = new Set<DataAccessServerObject>();
-  private users: ReadonlyMap<string, Settings['users'][number]> = new Map();
+  private users: ReadonlyMap<string, User> = new Map();
   private mapper: MachineMapper | null = null;
   private exporter: ObjectExporter | null = null;
   private lists: ObjectExporter | null = null;
@@ -129,7 +132,7 @@ export class ClassicFace implements GatewayFace {
         refusesAnonymous: this.settings.level !== 'none',
         hashOf: (user) => {
           const known = this.users.get(user.toLowerCase());
-          return known ? passwordHash(readFileSync(known.passwordFile, 'utf8').trimEnd()) : null;
+          return known ? passwordHash(passwordIn(known)) : null;
         },
       }),
     };
@@ -172,13 +175,13 @@ export class ClassicFace implements GatewayFace {
     return { exporter, object: this.serverFor(exporter, caller), level };
   }
 
-  /** A server as one client has it: it writes as the one who made it. */
+  /** A server as one client has it: it writes as the one who made it, and calls back as that account, which both sides know. */
   private serverFor(exporter: ObjectExporter, caller: Caller): DataAccessServerObject {
-    const mayWrite = this.mayWrite(caller);
+    const user = this.userOf(caller);
     const server: DataAccessServerObject = new DataAccessServerObject(
       {
         exporter,
-        space: this.spaceFor(mayWrite),
+        space: this.spaceFor(user?.mayWrite === true),
         vendor: 'Loyal Hinge gateway',
         version,
         state: () => 'running',
@@ -186,7 +189,11 @@ export class ClassicFace implements GatewayFace {
         hasItemIo: false,
         now: Date.now,
         back: {
-          identity: { account: null, level: 'none', workstation: computer },
+          identity: {
+            account: user ? { user: user.name, domain: '', password: passwordIn(user) } : null,
+            level: user ? this.settings.level : 'none',
+            workstation: computer,
+          },
           localAddress: this.settings.address,
           timeoutMs: 3_000,
           mayDial: () => true,
@@ -198,8 +205,8 @@ export class ClassicFace implements GatewayFace {
     return server;
   }
 
-  private mayWrite({ account }: Caller): boolean {
-    return account !== null && this.users.get(account.user.toLowerCase())?.mayWrite === true;
+  private userOf({ account }: Caller): User | undefined {
+    return account === null ? undefined : this.users.get(account.user.toLowerCase());
   }
 
   private spaceFor(mayWrite: boolean): AddressSpace {

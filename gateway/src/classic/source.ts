@@ -1,5 +1,6 @@
 import { lookup } from 'node:dns/promises';
 import { readFile } from 'node:fs/promises';
+import { setTimeout as pause } from 'node:timers/promises';
 import { emptyVariant, itemRights, problemOf, usualGuid, variantTypeName, walkClassic } from '@loyal-hinge/classic';
 import type {
   DataAccessGroup,
@@ -182,10 +183,7 @@ export class ClassicSource implements GatewaySource {
   private async beat(held: HeldServer, standing: Standing): Promise<void> {
     const { signal } = standing.over;
     while (!signal.aborted) {
-      await new Promise<void>((done) => {
-        const timer = setTimeout(done, this.settings.silenceMs / 2);
-        signal.addEventListener('abort', () => (clearTimeout(timer), done()), { once: true });
-      });
+      await pause(this.settings.silenceMs / 2, undefined, { signal }).catch(() => undefined);
       if (signal.aborted) return;
       await held.server.status().catch((error: unknown) => this.end(standing, problemWords(problemOf(error))));
     }
@@ -260,7 +258,7 @@ export class ClassicSource implements GatewaySource {
     this.ears?.changed(path, valueOfClassic(value, quality, timestamp));
   }
 
-  /** Looks for items branch by branch, only where something can fit; in a flat server all of them lie in one. */
+  /** Looks for items branch by branch, only where something can fit; of a flat server’s, points part the names. */
   private async find({ server }: HeldServer): Promise<readonly Found[]> {
     const patterns = this.wanted.flatMap((text): ItemPattern[] => {
       const read = itemPattern(text);
@@ -268,9 +266,10 @@ export class ClassicSource implements GatewaySource {
     });
     const fits = (path: readonly string[]): boolean => patterns.some((pattern) => fitsPattern(pattern, path));
     if ((await server.nameSpace()) === 'flat')
-      return (await server.allItems(mostItems)).flatMap((itemId) =>
-        fits([itemId]) ? [{ path: [itemId], itemId }] : [],
-      );
+      return (await server.allItems(mostItems)).flatMap((itemId) => {
+        const path = itemId.split('.');
+        return fits(path) ? [{ path, itemId }] : [];
+      });
     const found: Found[] = [];
     const open: (readonly string[])[] = [[]];
     for (const path of open) {

@@ -356,8 +356,18 @@ export const gateways = pgTable(
     address: text('address').notNull(),
     port: integer('port').notNull(),
     places: jsonb('places').$type<readonly PlaceOfGateway[]>().notNull().default([]),
+    /** What it is in the plant beside that, and where, by which class and name; null: it speaks no classic OPC. */
+    classicClientId: text('classic_client_id').references(() => applications.id, { onDelete: 'set null' }),
+    classicServerId: text('classic_server_id').references(() => applications.id, { onDelete: 'set null' }),
+    mapperPort: integer('mapper_port'),
+    clsid: text('clsid'),
   },
-  (table) => [index('gateways_by_client').on(table.clientId), index('gateways_by_server').on(table.serverId)],
+  (table) => [
+    index('gateways_by_client').on(table.clientId),
+    index('gateways_by_server').on(table.serverId),
+    index('gateways_by_classic_client').on(table.classicClientId),
+    index('gateways_by_classic_server').on(table.classicServerId),
+  ],
 );
 
 export const gatewayRelays = pgTable(

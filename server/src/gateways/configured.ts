@@ -1,9 +1,17 @@
-import { endpointName, faultsOfRelays, securityPolicyOf, signInNameOf } from '@loyal-hinge/core';
+import {
+  endpointName,
+  faultsOfRelays,
+  linkUrlParts,
+  programOf,
+  securityPolicyOf,
+  signInNameOf,
+  usualCalls,
+} from '@loyal-hinge/core';
 import type { LinkInPlant, OfferedEndpoint } from '@loyal-hinge/core';
 import { gatewayPolicies } from '@loyal-hinge/contract/line';
 import type { GatewayConfiguration } from '@loyal-hinge/contract/line';
 import { slug } from '../system/slug.js';
-import type { KnownGateway } from './store.js';
+import type { ClassicPart, KnownGateway } from './store.js';
 
 /** A server that a gateway shall read. */
 export interface PlannedSource {
@@ -21,10 +29,12 @@ export interface PlannedReader {
   readonly subject: LinkInPlant;
   /** Its password as it may lie at the gateway; null: none is kept. */
   readonly passwordLine: string | null;
+  /** The password itself, for a reader by classic OPC; null: none is kept, or it is of no use there. */
+  readonly password: string | null;
 }
 
 export interface PlannedGateway {
-  readonly known: Pick<KnownGateway, 'outpost' | 'server' | 'address' | 'port' | 'places' | 'relays'>;
+  readonly known: Pick<KnownGateway, 'outpost' | 'server' | 'address' | 'port' | 'places' | 'relays' | 'classic'>;
   readonly sources: readonly PlannedSource[];
   readonly readers: readonly PlannedReader[];
   readonly hasIssuers: boolean;
@@ -55,22 +65,23 @@ export function whySourceIsLeftOut({
   password,
   at,
 }: PlannedSource): string | null {
-  if (link.kind !== 'ua') return 'So far a gateway reads OPC UA servers alone.';
   if (link.identity.kind === 'certificate') return 'A gateway signs in with a name and a password, or anonymously.';
-  if (!endpoint)
-    return `No check has seen an endpoint of ${server.name} that this link can take. Check the link, and it is told to the gateway.`;
-  if (!policyOf(endpoint)) return `A gateway does not use the policy of ${endpointName(endpoint)}.`;
   if (link.identity.kind === 'user' && password === null)
     return `No password is kept for “${link.identity.userName}” there. Give it on the page of the link.`;
-  return at ? null : 'Its URL can’t be dialled.';
+  if (!at) return 'Its URL can’t be dialled.';
+  if (link.kind === 'classic') return null;
+  if (!endpoint)
+    return `No check has seen an endpoint of ${server.name} that this link can take. Check the link, and it is told to the gateway.`;
+  return policyOf(endpoint) ? null : `A gateway does not use the policy of ${endpointName(endpoint)}.`;
 }
 
 /** Why a gateway can’t let a client in as its link says; null: it lets it in. */
 export function whyReaderIsLeftOut({ subject: { link }, passwordLine }: PlannedReader): string | null {
-  if (link.kind !== 'ua') return 'So far a gateway shows its items by OPC UA alone.';
   if (link.identity.kind === 'certificate') return 'A gateway takes a name and a password, or anonymous users.';
   if (link.identity.kind === 'user' && passwordLine === null)
     return `No password is kept for “${link.identity.userName}”. Give it on the page of the link.`;
+  if (link.kind === 'classic' && link.identity.kind !== 'user')
+    return 'Its classic clients sign in with a name and a password.';
   return null;
 }
 
@@ -97,7 +108,21 @@ export function configurationOf(planned: PlannedGateway): GatewayConfiguration {
         .filter(({ subject }) => !known.places.some(({ linkId }) => linkId === subject.link.id))
         .flatMap(({ subject }) => placesFromNeeds(subject)),
     ],
-    faces: [faceOf(known, readers)],
+    faces: [
+      faceOf(
+        known,
+        readers.filter(({ subject }) => subject.link.kind === 'ua'),
+      ),
+      ...(known.classic
+        ? [
+            classicFaceOf(
+              known,
+              known.classic,
+              readers.filter(({ subject }) => subject.link.kind === 'classic'),
+            ),
+          ]
+        : []),
+    ],
     relays: known.relays
       .filter(({ from, to }) => isRead(from.linkId) && isRead(to.linkId))
       .map(({ from, to, ...relay }) => ({
@@ -108,7 +133,10 @@ export function configurationOf(planned: PlannedGateway): GatewayConfiguration {
   };
 }
 
-function sourceOf({ subject: { link }, endpoint, at }: PlannedSource): GatewayConfiguration['sources'][number] {
+function sourceOf(planned: PlannedSource): GatewayConfiguration['sources'][number] {
+  const { subject, endpoint, at } = planned;
+  const { link } = subject;
+  if (link.kind === 'classic') return classicSourceOf(planned);
   const policy = endpoint && policyOf(endpoint);
   if (!endpoint || !policy || !at) throw new Error(`${link.id} has nothing to be dialled by`);
   return {
@@ -125,13 +153,73 @@ function sourceOf({ subject: { link }, endpoint, at }: PlannedSource): GatewayCo
   };
 }
 
+function classicSourceOf({ subject: { link }, at }: PlannedSource): GatewayConfiguration['sources'][number] {
+  const parts = linkUrlParts(link);
+  if (!at || !parts) throw new Error(`${link.id} has nothing to be dialled by`);
+  const { level, updateRateMs } = link.classic ?? usualCalls;
+  return {
+    kind: 'classic',
+    name: sourceName(link.id),
+    host: at.address,
+    mapperPort: at.port,
+    program: programOf(parts),
+    ...(link.identity.kind === 'user'
+      ? { user: { name: link.identity.userName, passwordFile: passwordFile(link.id) } }
+      : {}),
+    level,
+    publishingMs: Math.min(60_000, Math.max(50, updateRateMs)),
+    silenceMs: 5_000,
+  };
+}
+
+/** By which classic clients know a gateway: `Gateway.Office.1`. */
+export const programOfGateway = (id: string): string =>
+  `Gateway.${id
+    .split('-')
+    .map((part) => `${part.slice(0, 1).toUpperCase()}${part.slice(1)}`)
+    .join('')
+    .slice(0, 30)}.1`;
+
+/** In which file the password of a reader lies at the gateway: classic OPC compares what is made of the password itself. */
+export const readerFile = (linkId: string): string => `reader-${slug(linkId)}.txt`;
+
+function classicFaceOf(
+  { address, outpost }: PlannedGateway['known'],
+  { mapperPort, clsid }: ClassicPart,
+  readers: readonly PlannedReader[],
+): GatewayConfiguration['faces'][number] {
+  const users = new Map<string, { name: string; passwordFile: string; mayWrite: boolean }>();
+  for (const reader of readers) {
+    if (whyReaderIsLeftOut(reader) !== null) continue;
+    const { link } = reader.subject;
+    const name = signInNameOf(link.identity).replace(/^.*\\/, '');
+    const before = users.get(name.toLowerCase());
+    users.set(name.toLowerCase(), {
+      name,
+      passwordFile: readerFile(link.id),
+      mayWrite: (before?.mayWrite ?? false) || mayWrite(reader.subject),
+    });
+  }
+  return {
+    kind: 'classic',
+    address,
+    mapperPort,
+    objectPort: 0,
+    clsid,
+    program: programOfGateway(outpost.id),
+    level: 'integrity',
+    users: [...users.values()],
+  };
+}
+
 /** What a link needs is shown under the name of its server, where nobody has said otherwise. */
 export const placesFromNeeds = ({ link, server }: LinkInPlant): GatewayConfiguration['places'] =>
   link.needs
     .filter(({ path }) => !isNodeId(path))
     .map(({ path, uses }) => ({
       source: sourceName(link.id),
-      items: path,
+      // Items of classic servers have names, whose parts points divide.
+      items: link.kind === 'classic' ? path.replaceAll('.', '/') : path,
       domain: server.name.replaceAll('/', ' ').slice(0, 100),
       withoutFirst: 0,
       isWritable: uses.includes('write'),

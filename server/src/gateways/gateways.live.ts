@@ -84,7 +84,13 @@ async function mended(linkId: string) {
 
 describe('a gateway that is set up from the product', () => {
   it('is a client and a server of the plant, and says what is missing', async () => {
-    const wish = { name: 'DMZ gateway', machineId: 'history', address: inPlant('50.21'), port: facePort };
+    const wish = {
+      name: 'DMZ gateway',
+      machineId: 'history',
+      address: inPlant('50.21'),
+      port: facePort,
+      mapperPort: null,
+    };
     expect((await engineer.call('addGateway', {}, wish)).id).toBe(gatewayId);
     expect((await gateway()).gateway).toMatchObject({
       state: 'unset',
@@ -249,6 +255,57 @@ describe('a gateway that is set up from the product', () => {
       detail: 'This gateway has no link “nowhere” to a server.',
     });
     expect((await gateway()).relays).toHaveLength(1);
+  });
+
+  it('reads classic servers, and shows all that it has to classic clients, where it has a mapper', async () => {
+    const wish = { name: 'DMZ gateway', machineId: 'history', address: inPlant('50.21'), port: facePort };
+    expect(await engineer.refused('putGateway', { gatewayId }, { ...wish, mapperPort: facePort })).toMatchObject({
+      status: 400,
+    });
+    await engineer.call('putGateway', { gatewayId }, { ...wish, mapperPort: 48_611 });
+    const known = plantGiven().plant.links.find(({ id }) => id === 'trend--lehr-data');
+    if (!known) throw new Error('no classic link');
+    const classic = (id: string, ends: Pick<Link, 'clientId' | 'serverId' | 'endpointUrl'>, path: string) => ({
+      ...known,
+      ...ends,
+      id,
+      name: id,
+      needs: [{ path, uses: ['read' as const, 'watch' as const] }],
+    });
+    const from = classic(
+      'gateway-lehr-data',
+      { ...known, clientId: `${gatewayId}-reads-classic` },
+      'Lehr.Zone1.Temperature',
+    );
+    await engineer.call('putLink', { id: from.id }, from);
+    const signIn = (linkId: string) => ({ kind: 'set-password' as const, linkId, userName: 'trend' });
+    const password = plantGiven().passwords.find(({ linkId }) => linkId === known.id)?.password ?? '';
+    await engineer.call('mend', { linkId: from.id }, { change: signIn(from.id), password });
+    await until(
+      () => items('Lehr/Zone1'),
+      ({ items: [item] }) => item?.shown.status === 0,
+    );
+    const { gateway: shown } = await gateway();
+    const to = classic(
+      'trend-gateway',
+      {
+        clientId: `${gatewayId}-reads-classic`,
+        serverId: `${gatewayId}-shows-classic`,
+        endpointUrl: `classic://${inPlant('50.21')}:48611/${shown.classic?.program ?? ''}`,
+      },
+      'Lehr data server.Lehr.Zone1.Temperature',
+    );
+    await engineer.call('putLink', { id: to.id }, to);
+    await engineer.call('mend', { linkId: to.id }, { change: signIn(to.id), password: 'made for the trends' });
+    await until(gateway, ({ gateway: { state } }) => state === 'runs');
+    expect(await mended(to.id)).toMatchObject({ partedAt: null });
+    expect(await engineer.refused('putGateway', { gatewayId }, { ...wish, mapperPort: null })).toMatchObject({
+      detail: expect.stringContaining('is a link of classic OPC'),
+    });
+    for (const { id } of [from, to]) await engineer.call('removeLink', { id });
+    await engineer.call('putGateway', { gatewayId }, { ...wish, mapperPort: null });
+    const { applications } = await engineer.call('plant');
+    expect(applications.some(({ id }) => id.startsWith(gatewayId) && id.endsWith('-classic'))).toBe(false);
   });
 
   it('is removed once nothing begins or ends at it, and its process lets go', async () => {

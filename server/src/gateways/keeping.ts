@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto';
 import { isAddressLiteral } from '@loyal-hinge/core';
 import type { ClientApplication, ServerApplication } from '@loyal-hinge/core';
 import type { GatewayWish, PlaceOfGateway, RelayOfGateway, RelayWish } from '@loyal-hinge/contract';
@@ -25,7 +26,7 @@ import { gatewaysOf, knownGateways, putGateway, putRelay, removeGateway, removeR
 import type { KnownGateway } from './store.js';
 
 /** What the ids of its client and its server end with. */
-const ofItsEnds = /-(reads|shows)$/;
+const ofItsEnds = /-(reads|shows|reads-classic|shows-classic)$/;
 const loopback = (address: string): boolean => address.startsWith('127.') || address === '::1';
 
 /** Gateways as they are wanted: a client and a server of the plant on a machine, and what is told to the process there. */
@@ -56,7 +57,7 @@ export class GatewayKeeping implements OutpostEars {
     const taken = [...others, ...applied].map((each) => each.id.replace(ofItsEnds, ''));
     const id = freeId(wish.name, taken);
     await this.change(actor, 'gateway added', id, async (tx) => {
-      const serverId = await this.put(tx, id, wish);
+      const serverId = await this.put(tx, id, wish, null);
       // Whom its face trusts is kept here, and nowhere else: nobody, so far.
       const readAt = new Date().toISOString();
       await noteReading(tx, serverId, {
@@ -79,14 +80,20 @@ export class GatewayKeeping implements OutpostEars {
         `${known.outpost.name} has its certificate on ${known.machine.name}.`,
         'Remove it, and add another one there.',
       );
+    const left = [...known.sources, ...known.readers].find(({ link }) => link.kind === 'classic');
+    if (wish.mapperPort === null && left)
+      throw conflict(
+        `${left.link.name} is a link of classic OPC.`,
+        'Remove its classic links first, on the page Plant.',
+      );
     await this.change(actor, 'gateway changed', id, async (tx) => {
-      await this.put(tx, id, wish);
+      await this.put(tx, id, wish, known);
     });
     await this.events.tell({ kind: 'plant-changed' });
   }
 
   async remove(id: string, actor: string): Promise<void> {
-    const { sources, readers, client, server } = await this.known(id);
+    const { sources, readers, client, server, classic } = await this.known(id);
     const [left] = [...sources, ...readers];
     if (left)
       throw conflict(
@@ -95,7 +102,8 @@ export class GatewayKeeping implements OutpostEars {
       );
     await this.change(actor, 'gateway removed', id, async (tx) => {
       await removeGateway(tx, id);
-      for (const each of [client, server]) await removePart(tx, 'applications', each.id);
+      for (const each of [client, server, ...(classic ? [classic.client, classic.server] : [])])
+        await removePart(tx, 'applications', each.id);
     });
     await this.events.tell({ kind: 'plant-changed' });
   }
@@ -193,15 +201,34 @@ export class GatewayKeeping implements OutpostEars {
   }
 
   /** @returns the id of its server */
-  private async put(tx: Queryable, id: string, { name, machineId, address, port }: GatewayWish): Promise<string> {
-    const { client, server } = applicationsOf(id, name, machineId, port);
-    await putApplication(tx, client);
-    await putApplication(tx, server);
-    await putGateway(tx, { id, name, machineId, clientId: client.id, serverId: server.id, address, port });
+  private async put(tx: Queryable, id: string, wish: GatewayWish, before: KnownGateway | null): Promise<string> {
+    const { name, machineId, address, port, mapperPort } = wish;
+    const { client, server } = applicationsOf(id, wish);
+    const classic = mapperPort === null ? null : classicOf(id, wish, mapperPort);
+    for (const each of [client, server, ...(classic ? [classic.client, classic.server] : [])])
+      await putApplication(tx, each);
+    await putGateway(tx, {
+      id,
+      name,
+      machineId,
+      clientId: client.id,
+      serverId: server.id,
+      address,
+      port,
+      classicClientId: classic?.client.id ?? null,
+      classicServerId: classic?.server.id ?? null,
+      mapperPort,
+      clsid: classic ? (before?.classic?.clsid ?? randomUUID()) : null,
+    });
+    const gone = classic ? null : (before?.classic ?? null);
+    for (const each of gone ? [gone.client, gone.server] : []) await removePart(tx, 'applications', each.id);
     return server.id;
   }
 
-  private async refuseUnfit({ name, machineId, address, port }: GatewayWish, own: string | null): Promise<void> {
+  private async refuseUnfit(
+    { name, machineId, address, port, mapperPort }: GatewayWish,
+    own: string | null,
+  ): Promise<void> {
     const machine = await findMachine(this.db, machineId);
     if (!machine)
       throw invalid(`There is no machine “${machineId}”.`, [
@@ -216,6 +243,10 @@ export class GatewayKeeping implements OutpostEars {
     if (same)
       throw invalid(`There is a gateway “${same.outpost.name}” already.`, [
         { place: 'name', says: 'Choose another name.' },
+      ]);
+    if (mapperPort === port)
+      throw invalid('OPC UA and classic OPC need a port each.', [
+        { place: 'mapperPort', says: 'Choose another port.' },
       ]);
     const taken = others.find(
       (each) => each.machine.id === machineId && each.address === address && each.port === port,
@@ -252,12 +283,7 @@ const statesOf = ({ statistics }: Extract<FromOutpost, { kind: 'gateway' }>): st
   JSON.stringify([statistics?.items, statistics?.sources.map(({ name, state, fault }) => [name, state, fault])]);
 
 /** A gateway in the plant: a client that reads and a server that shows, one application with one URI. */
-function applicationsOf(
-  id: string,
-  name: string,
-  machineId: string,
-  port: number,
-): { readonly client: ClientApplication; readonly server: ServerApplication } {
+function applicationsOf(id: string, { name, machineId, port }: GatewayWish): Ends {
   const applicationUri = `urn:loyal-hinge:${id}`;
   return {
     client: {
@@ -271,4 +297,32 @@ function applicationsOf(
     },
     server: { id: `${id}-shows`, kind: 'server', machineId, name, applicationUri, ports: [port] },
   };
+}
+
+/** The same for classic OPC. */
+const classicOf = (id: string, { name, machineId }: GatewayWish, mapperPort: number): Ends => ({
+  client: {
+    id: `${id}-reads-classic`,
+    kind: 'client',
+    machineId,
+    name: `${name}, reading classic OPC`,
+    applicationUri: '',
+    securityPolicies: [],
+    securityModes: [],
+    speaks: 'classic',
+  },
+  server: {
+    id: `${id}-shows-classic`,
+    kind: 'server',
+    machineId,
+    name: `${name}, classic OPC`,
+    applicationUri: '',
+    ports: [mapperPort],
+    speaks: 'classic',
+  },
+});
+
+interface Ends {
+  readonly client: ClientApplication;
+  readonly server: ServerApplication;
 }

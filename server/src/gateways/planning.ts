@@ -13,7 +13,7 @@ import { keyOf } from '../secrets/sealing.js';
 import type { SecretStore } from '../secrets/sealing.js';
 import { trustListOf } from '../trust/lists/store.js';
 import { knownTunnels, tunnelOfLink } from '../tunnels/known.js';
-import { configurationOf, gatewayFiles, passwordFile } from './configured.js';
+import { configurationOf, gatewayFiles, passwordFile, readerFile } from './configured.js';
 import type { PlannedReader, PlannedSource } from './configured.js';
 import type { KnownGateway } from './store.js';
 
@@ -73,6 +73,8 @@ export class GatewayPlanning {
         if (parts[part] !== '') files[gatewayFiles[part]] = parts[part];
       for (const { subject, password } of sources)
         if (password !== null) files[passwordFile(subject.link.id)] = `${password}\n`;
+      for (const { subject, password } of readers)
+        if (password !== null) files[readerFile(subject.link.id)] = `${password}\n`;
     }
     return { sources, readers, configuration, files, hasIdentity, revision: revisionOf([configuration, files]) };
   }
@@ -112,13 +114,13 @@ export class GatewayPlanning {
 
   private async readerOf(gatewayId: string, subject: LinkInPlant): Promise<PlannedReader> {
     const password = await this.passwordOf(this.db, subject);
-    if (password === null) return { subject, passwordLine: null };
+    if (password === null) return { subject, passwordLine: null, password: null };
     // Made of no secret, and the same each time: otherwise its gateway would be told anew each time.
     const salt = createHash('sha256').update(`${gatewayId}\n${subject.link.id}`).digest().subarray(0, 16);
     const mark = createHash('sha256').update(salt).update(password).digest('hex');
     const line = this.lines.get(mark) ?? (await passwordLine(password, salt));
     this.lines.set(mark, line);
-    return { subject, passwordLine: line };
+    return { subject, passwordLine: line, password: subject.link.kind === 'classic' ? password : null };
   }
 
   private async passwordOf(db: Queryable, subject: LinkInPlant): Promise<string | null> {

@@ -9,6 +9,14 @@ import { outpostsBy } from '../outposts/store.js';
 import type { OutpostRow } from '../outposts/store.js';
 import { readAround } from '../plant/part.js';
 
+/** A gateway as a client and a server of classic OPC. */
+export interface ClassicPart {
+  readonly client: ClientApplication;
+  readonly server: ServerApplication;
+  readonly mapperPort: number;
+  readonly clsid: string;
+}
+
 /** A gateway with all that the plant says of it. */
 export interface KnownGateway {
   readonly outpost: OutpostRow;
@@ -17,6 +25,8 @@ export interface KnownGateway {
   readonly server: ServerApplication;
   readonly address: string;
   readonly port: number;
+  /** What it is for classic OPC; null: it speaks none. */
+  readonly classic: ClassicPart | null;
   readonly places: readonly PlaceOfGateway[];
   readonly relays: readonly RelayOfGateway[];
   /** Links by which it reads. */
@@ -33,7 +43,7 @@ export async function knownGateways(db: Queryable, id?: string): Promise<readonl
     .where(id === undefined ? undefined : eq(gateways.outpostId, id));
   if (rows.length === 0) return [];
   const ids = rows.map(({ outpostId }) => outpostId);
-  const ends = rows.flatMap(({ clientId, serverId }) => [clientId, serverId]);
+  const ends = rows.flatMap(endsOf);
   const [found, relays, linkRows] = await Promise.all([
     outpostsBy(db, ids),
     db.select().from(gatewayRelays).where(inArray(gatewayRelays.gatewayId, ids)).orderBy(asc(gatewayRelays.id)),
@@ -55,11 +65,14 @@ export async function knownGateways(db: Queryable, id?: string): Promise<readonl
     return 'link' in subject ? [subject] : [];
   });
   return rows
-    .flatMap(({ outpostId, clientId, serverId, ...row }): KnownGateway[] => {
+    .flatMap((row): KnownGateway[] => {
+      const { outpostId, clientId, serverId, classicClientId, classicServerId, mapperPort, clsid } = row;
+      const applicationOf = (wanted: string | null) => part.applications.find((each) => each.id === wanted);
       const outpost = found.find((each) => each.id === outpostId);
       const machine = part.machines.find((each) => each.id === outpost?.machineId);
-      const client = part.applications.find((each) => each.id === clientId);
-      const server = part.applications.find((each) => each.id === serverId);
+      const client = applicationOf(clientId);
+      const server = applicationOf(serverId);
+      const [classicClient, classicServer] = [applicationOf(classicClientId), applicationOf(classicServerId)];
       if (!outpost || !machine || client?.kind !== 'client' || server?.kind !== 'server') return [];
       return [
         {
@@ -67,12 +80,21 @@ export async function knownGateways(db: Queryable, id?: string): Promise<readonl
           machine,
           client,
           server,
-          ...row,
+          address: row.address,
+          port: row.port,
+          places: row.places,
+          classic:
+            classicClient?.kind === 'client' &&
+            classicServer?.kind === 'server' &&
+            mapperPort !== null &&
+            clsid !== null
+              ? { client: classicClient, server: classicServer, mapperPort, clsid }
+              : null,
           relays: relays
             .filter(({ gatewayId }) => gatewayId === outpostId)
             .map(({ id: relayId, relay }) => ({ id: relayId, ...relay })),
-          sources: subjects.filter(({ link }) => link.clientId === clientId),
-          readers: subjects.filter(({ link }) => link.serverId === serverId),
+          sources: subjects.filter(({ link }) => [clientId, classicClientId].includes(link.clientId)),
+          readers: subjects.filter(({ link }) => [serverId, classicServerId].includes(link.serverId)),
         },
       ];
     })
@@ -101,6 +123,8 @@ export async function gatewaysOf(db: Queryable, subjectId: string): Promise<read
         eq(gateways.serverId, subjectId),
         inArray(gateways.clientId, ends),
         inArray(gateways.serverId, ends),
+        inArray(gateways.classicClientId, ends),
+        inArray(gateways.classicServerId, ends),
       ),
     );
   return rows.map(({ id }) => id);
@@ -114,7 +138,14 @@ export interface GatewayPut {
   readonly serverId: string;
   readonly address: string;
   readonly port: number;
+  readonly classicClientId: string | null;
+  readonly classicServerId: string | null;
+  readonly mapperPort: number | null;
+  readonly clsid: string | null;
 }
+
+const endsOf = (row: Pick<GatewayPut, 'clientId' | 'serverId' | 'classicClientId' | 'classicServerId'>): string[] =>
+  [row.clientId, row.serverId, row.classicClientId, row.classicServerId].filter((id) => id !== null);
 
 export async function putGateway(tx: Queryable, { id, name, machineId, ...rest }: GatewayPut): Promise<void> {
   await tx

@@ -5,7 +5,7 @@ import type { Database } from '../database/database.js';
 import { machines } from '../database/schema.js';
 import { notFound } from '../http/problems.js';
 import { isHere, shownOutposts } from '../outposts/store.js';
-import { mayWrite, sourceName, whyReaderIsLeftOut, whySourceIsLeftOut } from './configured.js';
+import { mayWrite, programOfGateway, sourceName, whyReaderIsLeftOut, whySourceIsLeftOut } from './configured.js';
 import type { GatewayPlanning, Planned } from './planning.js';
 import { knownGateways } from './store.js';
 import type { KnownGateway } from './store.js';
@@ -73,6 +73,13 @@ export class GatewayViews {
       serverId: known.server.id,
       address: known.address,
       port: known.port,
+      classic: known.classic && {
+        clientId: known.classic.client.id,
+        serverId: known.classic.server.id,
+        mapperPort: known.classic.mapperPort,
+        program: programOfGateway(known.outpost.id),
+        clsid: known.classic.clsid,
+      },
       ...standing(known, planned),
       sources: known.sources.length,
       sourcesThere: statistics?.sources.filter(({ state }) => state === 'there').length ?? 0,
@@ -115,8 +122,8 @@ function sourceShown(source: Planned['sources'][number], statistics: Statistics)
     state: says !== null ? 'left-out' : !told || told.state === 'stopped' ? 'not-told' : told.state,
     says: says ?? told?.fault ?? null,
     endpoint:
-      says === null && source.endpoint && source.at
-        ? `${source.at.address}:${source.at.port}, ${endpointName(source.endpoint)}, ${user === '' ? 'anonymous' : `as “${user}”`}`
+      says === null && source.at
+        ? `${source.at.address}:${source.at.port}, ${source.endpoint ? endpointName(source.endpoint) : 'classic OPC'}, ${user === '' ? 'anonymous' : `as “${user}”`}`
         : null,
     items: told?.items ?? 0,
     changes: told?.changes ?? 0,

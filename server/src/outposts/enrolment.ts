@@ -42,6 +42,8 @@ export class Enrolment {
     private readonly signing: Signs,
     private readonly events: EventLog,
     private readonly door: () => Door | null,
+    /** Another outpost that must hear of one’s certificate at once; null: none. */
+    private readonly knownBy: (db: Queryable, id: string) => Promise<string | null>,
   ) {}
 
   async makeTicket(id: string, { address, validHours }: TicketWish, actor: string): Promise<OutpostTicket> {
@@ -112,9 +114,11 @@ export class Enrolment {
       passphrase,
       actor,
     );
-    await this.change(row, actor, 'outpost certified', { thumbprint }, (tx) =>
-      changeOutpost(tx, id, { isAsking: false, thumbprint, authority, formerThumbprint: row.thumbprint }),
-    );
+    await this.change(row, actor, 'outpost certified', { thumbprint }, async (tx) => {
+      const other = await this.knownBy(tx, id);
+      if (other !== null) await tellOutpost(tx, other);
+      return changeOutpost(tx, id, { isAsking: false, thumbprint, authority, formerThumbprint: row.thumbprint });
+    });
     return this.shown(id);
   }
 

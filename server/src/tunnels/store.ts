@@ -1,4 +1,4 @@
-import { and, asc, desc, eq, gt, inArray, lt, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, gt, inArray, lt, or, sql } from 'drizzle-orm';
 import type { TunnelSide } from '@loyal-hinge/core';
 import type { TunnelLimits, TunnelStatistics } from '@loyal-hinge/contract/line';
 import type { Queryable } from '../database/database.js';
@@ -37,6 +37,15 @@ export async function readTunnels(db: Queryable): Promise<readonly KeptTunnel[]>
 
 export async function findTunnel(db: Queryable, id: string): Promise<KeptTunnel | null> {
   return (await readTunnels(db)).find((tunnel) => tunnel.id === id) ?? null;
+}
+
+/** Who is at the other end of an end’s tunnel; null: it is no end of one. */
+export async function otherEndOf(db: Queryable, outpostId: string): Promise<string | null> {
+  const [row] = await db
+    .select({ listeningId: tunnels.listeningId, diallingId: tunnels.diallingId })
+    .from(tunnels)
+    .where(or(eq(tunnels.listeningId, outpostId), eq(tunnels.diallingId, outpostId)));
+  return row ? (row.listeningId === outpostId ? row.diallingId : row.listeningId) : null;
 }
 
 export interface TunnelPut {

@@ -54,7 +54,7 @@ export interface ClassicMachineRecord {
   /** How far its clock is ahead, in milliseconds; it then doesn’t say what time it has, and refuses who has another. */
   readonly clockMs?: number;
   readonly pingPeriodMs?: number;
-  /** A firewall of its own lets nothing out: nobody is called back. */
+  /** A firewall of its own lets nothing out: nobody is called back, but on the machine itself. */
   readonly reachesNobody?: boolean;
   /** What its list has beside its programs. */
   readonly alsoListed?: readonly ListEntry[];
@@ -203,7 +203,7 @@ export class ClassicMachine {
             },
             localAddress: address,
             timeoutMs: 3000,
-            mayDial: () => this.record.reachesNobody !== true,
+            mayDial: (host) => this.record.reachesNobody !== true || host === address,
           },
         },
         () => this.servers.delete(server),

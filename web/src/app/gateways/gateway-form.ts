@@ -3,6 +3,7 @@ import type { OnInit } from '@angular/core';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
 import { ReactiveFormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
+import * as z from 'zod';
 import { gatewayWish } from '@loyal-hinge/contract';
 import type { Gateway, TunnelMachine } from '@loyal-hinge/contract';
 import { Choose } from '../forms/choose';
@@ -45,6 +46,9 @@ const usualPort = 4860;
       </hinge-choose>
       <hinge-text label="Clients dial the address" [control]="form.controls.address" />
       <hinge-number label="Port" [control]="form.controls.port" />
+      <hinge-number label="Port of its mapper, for classic OPC" [control]="form.controls.mapperPort">
+        0: it speaks no classic OPC. Usually 135.
+      </hinge-number>
     </hinge-form-sheet>
   `,
 })
@@ -57,8 +61,14 @@ export class GatewayForm implements OnInit {
   private readonly refused = this.store.selectSignal(gatewaysFeature.selectRefused);
   readonly choices = computed(() => this.machines().map(({ id, name }) => ({ key: id, word: name })));
   readonly form = contractForm(
-    { ...gatewayWish.shape, machineId: chosenOne },
-    { name: '', machineId: '', address: '', port: usualPort },
+    {
+      name: gatewayWish.shape.name,
+      machineId: chosenOne,
+      address: gatewayWish.shape.address,
+      port: gatewayWish.shape.port,
+      mapperPort: z.int().min(0).max(65_535, 'A port is at most 65535.'),
+    },
+    { name: '', machineId: '', address: '', port: usualPort, mapperPort: 0 },
   );
 
   constructor() {
@@ -74,6 +84,7 @@ export class GatewayForm implements OnInit {
         machineId: row.outpost.machineId,
         address: row.address,
         port: row.port,
+        mapperPort: row.classic?.mapperPort ?? 0,
       });
   }
 
@@ -87,7 +98,9 @@ export class GatewayForm implements OnInit {
 
   save(): void {
     const id = this.row()?.outpost.id ?? null;
-    this.store.dispatch(gatewayActions.command({ command: { does: 'save', id, wish: this.form.getRawValue() } }));
+    const { mapperPort, ...rest } = this.form.getRawValue();
+    const wish = { ...rest, mapperPort: mapperPort === 0 ? null : mapperPort };
+    this.store.dispatch(gatewayActions.command({ command: { does: 'save', id, wish } }));
   }
 
   leave(): void {

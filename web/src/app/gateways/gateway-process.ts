@@ -24,7 +24,12 @@ import { Moment } from '../signs/moment';
           }
         </dd>
         <dt>Clients dial</dt>
-        <dd>opc.tcp://{{ view().gateway.address }}:{{ view().gateway.port }}</dd>
+        <dd>
+          opc.tcp://{{ view().gateway.address }}:{{ view().gateway.port }}
+          @if (view().gateway.classic; as classic) {
+            <br />classic://{{ view().gateway.address }}:{{ classic.mapperPort }}/{{ classic.program }}
+          }
+        </dd>
         <dt>Its line to here</dt>
         <dd>
           @if (outpost().notAfter; as until) {

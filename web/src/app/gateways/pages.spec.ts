@@ -25,6 +25,7 @@ const gateway = (differs: Partial<Gateway> = {}): Gateway => ({
   serverId: 'works-shows',
   address: '10.4.0.5',
   port: 4860,
+  classic: null,
   state: 'runs',
   says: null,
   sources: 2,
@@ -126,6 +127,7 @@ describe('the gateways', () => {
     await site.fill(/^Name/, 'Works gateway');
     await site.fill(/^Runs on/, 'Board');
     expect(site.filled(/^Clients dial the address/)).toBe('10.4.0.5');
+    await site.fill(/^Port of its mapper/, '135');
     site.answers.addGateway = refused('“Other” listens there already.');
     await site.press(/^Save$/);
     expect(site.asked('addGateway').at(-1)).toEqual({
@@ -133,6 +135,7 @@ describe('the gateways', () => {
       machineId: 'board',
       address: '10.4.0.5',
       port: 4860,
+      mapperPort: 135,
     });
     expect(site.text).toContain('“Other” listens there already.');
     expect(site.filled(/^Name/)).toBe('Works gateway');

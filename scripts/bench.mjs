@@ -15,7 +15,7 @@ const dataFolder = join(root, '.data', 'bench');
 const usualLoad = 10;
 /**
  * `npm run bench -- plant 1000 50000` measures large synthetic plants of so many links; `npm run bench -- load 2` measures live
- * values for two minutes; without words all but large plants is measured.
+ * values for two minutes, `npm run bench -- gateway 2` a gateway; without words all but large plants is measured.
  */
 const [what, ...sizes] = process.argv.slice(2);
 
@@ -26,9 +26,9 @@ function sizeIn(text) {
   return size;
 }
 
-if (what !== undefined && !['plant', 'load'].includes(what))
-  giveUp(`There is nothing named “${what}” to measure; there are “plant” and “load”.`);
-const minutes = what === 'load' && sizes.length > 0 ? Number(sizes[0]) : usualLoad;
+if (what !== undefined && !['plant', 'load', 'gateway'].includes(what))
+  giveUp(`There is nothing named “${what}” to measure; there are “plant”, “load” and “gateway”.`);
+const minutes = (what === 'load' || what === 'gateway') && sizes.length > 0 ? Number(sizes[0]) : usualLoad;
 if (!(minutes >= 1 && minutes <= 600)) giveUp(`“${sizes[0]}” is no number of minutes from 1 to 600.`);
 await command(async ({ add, stop }) => {
   await ensurePackages();
@@ -72,7 +72,11 @@ await command(async ({ add, stop }) => {
   const { counters, liveLoad } = await import('./bench/live-load.mjs');
   await standIns.stop();
   standIns = await started(counters);
-  await liveLoad(say, server, signIn, handoverFile, minutes);
+  if (what !== 'gateway') await liveLoad(say, server, signIn, handoverFile, minutes);
+  if (what !== 'load') {
+    const { gateway } = await import('./bench/gateway.mjs');
+    await gateway(say, handoverFile, minutes);
+  }
   await stop();
   process.exit();
 });

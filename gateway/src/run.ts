@@ -6,6 +6,7 @@ import { ClassicFace } from './classic/face.js';
 import { ClassicSource } from './classic/source.js';
 import { Gateway } from './gateway.js';
 import type { FaceWrite, SourceSettings, Tell } from './gateway.js';
+import { TunnelSource } from './tunnel-source.js';
 import { UaFace } from './ua/face.js';
 import { trustAnew, uaIdentity } from './ua/identity.js';
 import { silenceLibrary } from './ua/quiet.js';
@@ -39,6 +40,7 @@ export async function startGateway(
   const gateway = new Gateway(
     configuration,
     (settings, wanted) => {
+      if (settings.kind === 'tunnel') return new TunnelSource(settings, wanted);
       const from = { ...settings, ...inFolder(settings, folder) };
       return from.kind === 'ua' ? new UaSource(from, identity, wanted) : new ClassicSource(from, wanted);
     },
@@ -81,7 +83,8 @@ export async function startGateway(
 }
 
 /** A source’s password file, wherever the configuration lies. */
-const inFolder = ({ user }: SourceSettings, folder: string): Pick<SourceSettings, 'user'> =>
+type SignsIn = Exclude<SourceSettings, { kind: 'tunnel' }>;
+const inFolder = ({ user }: SignsIn, folder: string): Pick<SignsIn, 'user'> =>
   user ? { user: { ...user, passwordFile: resolve(folder, user.passwordFile) } } : {};
 
 type ClassicSettings = Extract<GatewayConfiguration['faces'][number], { kind: 'classic' }>;

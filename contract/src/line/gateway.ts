@@ -49,6 +49,14 @@ const classicSource = z.strictObject({
   silenceMs: z.int().min(1_000).max(300_000).default(5_000),
 });
 
+/** What an end of a tunnel on the same machine tells of itself (`--statistics PORT`), as items. */
+const tunnelSource = z.strictObject({
+  kind: z.literal('tunnel'),
+  name,
+  port: z.int().min(1).max(65_535),
+  publishingMs: z.int().min(250).max(60_000).default(1_000),
+});
+
 /** Which items are shown, and where. */
 export const gatewayPlace = z.strictObject({
   source: name,
@@ -140,7 +148,7 @@ export const gatewayConfiguration = z.strictObject({
   crlFiles: z.array(file).max(1_000).default([]),
   /** Certificates of authorities that complete chains, and are not trusted for that. */
   issuerFiles: z.array(file).max(1_000).default([]),
-  sources: z.array(z.discriminatedUnion('kind', [uaSource, classicSource])).max(100),
+  sources: z.array(z.discriminatedUnion('kind', [uaSource, classicSource, tunnelSource])).max(100),
   places: z.array(gatewayPlace).max(10_000).default([]),
   faces: z
     .array(z.discriminatedUnion('kind', [uaFace, classicFace]))

@@ -11,9 +11,9 @@ import type {
   Problem,
   VariantType,
 } from '@loyal-hinge/classic';
-import { fitsPattern, isPatternFault, itemPattern, mayFitBelow, sayCode } from '@loyal-hinge/core';
-import type { ItemPattern } from '@loyal-hinge/core';
+import { fitsPattern, mayFitBelow, sayCode } from '@loyal-hinge/core';
 import type { SourceSettings } from '../gateway.js';
+import { patternsIn } from '../patterns.js';
 import { Redial } from '../redial.js';
 import type { GatewaySource, SourceEars, SourceItem } from '../source.js';
 import { builtInOf, classicOf, statusNameOf, valueOfClassic } from './values.js';
@@ -260,10 +260,7 @@ export class ClassicSource implements GatewaySource {
 
   /** Looks for items branch by branch, only where something can fit; of a flat server’s, points part the names. */
   private async find({ server }: HeldServer): Promise<readonly Found[]> {
-    const patterns = this.wanted.flatMap((text): ItemPattern[] => {
-      const read = itemPattern(text);
-      return isPatternFault(read) ? [] : [read];
-    });
+    const patterns = patternsIn(this.wanted);
     const fits = (path: readonly string[]): boolean => patterns.some((pattern) => fitsPattern(pattern, path));
     if ((await server.nameSpace()) === 'flat')
       return (await server.allItems(mostItems)).flatMap((itemId) => {

@@ -13,9 +13,9 @@ import {
 import type { ClientMonitoredItemBase, ClientSession, ClientSubscription, DataValue } from 'node-opcua-client';
 import type { OPCUACertificateManager } from 'node-opcua-certificate-manager';
 import { DataType, Variant } from 'node-opcua-variant';
-import { fitsPattern, isPatternFault, itemPattern, mayFitBelow } from '@loyal-hinge/core';
-import type { ItemPattern } from '@loyal-hinge/core';
+import { fitsPattern, mayFitBelow } from '@loyal-hinge/core';
 import type { SourceSettings } from '../gateway.js';
+import { patternsIn } from '../patterns.js';
 import { Redial } from '../redial.js';
 import type { GatewaySource, SourceEars, SourceItem, SourceValue } from '../source.js';
 
@@ -214,10 +214,7 @@ export class UaSource implements GatewaySource {
 
   /** Looks for items level by level, only where something can fit. */
   private async find(session: ClientSession): Promise<readonly (SourceItem & { readonly nodeId: string })[]> {
-    const patterns = this.wanted.flatMap((text): ItemPattern[] => {
-      const read = itemPattern(text);
-      return isPatternFault(read) ? [] : [read];
-    });
+    const patterns = patternsIn(this.wanted);
     const found: { nodeId: string; path: readonly string[] }[] = [];
     const visits = new Map<string, number>();
     let open: Visited[] = [{ nodeId: 'i=85', path: [], above: null }];

@@ -21,6 +21,7 @@ const places = {
     '/passage/firewalls',
     '/passage/firewalls/process-firewall',
     '/passage/tunnels',
+    '/passage/gateways',
     '/passage/probes',
     '/orders',
     '/bench',

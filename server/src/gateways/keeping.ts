@@ -168,6 +168,16 @@ export class GatewayKeeping implements OutpostEars {
     if (message.kind !== 'gateway') return false;
     const before = outpost.told?.kind === 'gateway' ? outpost.told : null;
     await changeOutpost(this.db, outpost.id, { told: message });
+    // With what it holds, keys and passwords went to its machine.
+    if (message.revision !== null && message.revision !== '' && before?.revision !== message.revision)
+      await this.db.transaction((tx) =>
+        appendAudit(tx, {
+          actor: 'outpost',
+          action: 'gateway holds what it was told',
+          subject: outpost.id,
+          details: { revision: message.revision, servers: message.statistics?.sources.map(({ name }) => name) ?? [] },
+        }),
+      );
     return (
       before?.revision !== message.revision || before.fault !== message.fault || statesOf(before) !== statesOf(message)
     );

@@ -17,6 +17,8 @@ export type OutpostTalk = Talk<FromOutpost, FromServer>;
 export interface OutpostEars {
   /** All that an outpost has to be told, as things are now. What it was told already is not told again. */
   wanted(outpost: OutpostRow): Promise<readonly FromServer[]>;
+  /** What outposts of its kind told over a former connection is no longer so. */
+  readonly forgetsFormer?: true;
   /** What an outpost told. @returns true where pages have to hear of it */
   told(outpost: OutpostRow, message: FromOutpost): Promise<boolean>;
   /** Takes a message at once, without looking the outpost up. @returns false where it is not of that kind */
@@ -80,13 +82,15 @@ export class OutpostLines {
     this.lines.set(id, { kind: outpost.kind, talk, thumbprint, said: new Set() });
     former?.talk.close();
     if (former) this.ears.get(former.kind)?.gone?.(id);
-    talk.say({ kind: 'welcome', id, name });
     await changeOutpost(this.db, id, {
       processId: this.server.id,
       heardAt: new Date().toISOString(),
       address,
       ...(thumbprint === outpost.thumbprint ? { formerThumbprint: null } : {}),
+      ...(this.ears.get(outpost.kind)?.forgetsFormer ? { told: null } : {}),
     });
+    // It tells of itself from here on.
+    talk.say({ kind: 'welcome', id, name });
     this.ears.get(outpost.kind)?.here?.(id);
     await this.events.tell({ kind: 'outposts-changed' });
     await this.look(id);

@@ -39,6 +39,8 @@ const loopback = (address: string): boolean => address.startsWith('127.') || add
 /** Tunnels as they are wanted: what their ends are told follows from that. */
 export class TunnelKeeping implements OutpostEars {
   private readonly sampledAt = new Map<string, number>();
+  /** A process that was started anew is not joined because the former one was. */
+  readonly forgetsFormer = true;
 
   constructor(
     private readonly db: Database,

@@ -12,6 +12,7 @@ import { contractForm, tellFaults } from '../forms/contract-form';
 import { FieldFault } from '../forms/field-fault';
 import { NumberField } from '../forms/number-field';
 import { TextField } from '../forms/text-field';
+import { proposeAddress } from '../outposts/propose-address';
 import { FormSheet } from '../shell/form-sheet';
 import { gatewayActions, gatewaysFeature } from './state';
 
@@ -73,7 +74,9 @@ export class GatewayForm implements OnInit {
 
   constructor() {
     effect(() => tellFaults(this.form, this.refused()));
-    this.form.controls.machineId.valueChanges.pipe(takeUntilDestroyed()).subscribe((id) => this.suggest(id));
+    this.form.controls.machineId.valueChanges
+      .pipe(takeUntilDestroyed())
+      .subscribe((id) => proposeAddress(this.form.controls.address, id, this.machines()));
   }
 
   ngOnInit(): void {
@@ -86,14 +89,6 @@ export class GatewayForm implements OnInit {
         port: row.port,
         mapperPort: row.classic?.mapperPort ?? 0,
       });
-  }
-
-  /** Where nothing else was written, clients dial the address of its machine. */
-  private suggest(machineId: string): void {
-    const { address } = this.form.controls;
-    const known = this.machines().flatMap(({ addresses }) => addresses.slice(0, 1));
-    if (address.value !== '' && !known.includes(address.value)) return;
-    address.setValue(this.machines().find(({ id }) => id === machineId)?.addresses[0] ?? '');
   }
 
   save(): void {

@@ -14,6 +14,7 @@ import { TextField } from '../forms/text-field';
 import { FormSheet } from '../shell/form-sheet';
 import { outpostActions, outpostsFeature } from './state';
 import { endOf } from './outpost-words';
+import { proposeAddress } from './propose-address';
 
 const usualPort = 4850;
 
@@ -110,7 +111,7 @@ export class TunnelForm implements OnInit {
     effect(() => tellFaults(this.form, this.refused()));
     this.form.controls.listeningMachineId.valueChanges
       .pipe(takeUntilDestroyed())
-      .subscribe((machineId) => this.suggest(machineId));
+      .subscribe((id) => proposeAddress(this.form.controls.address, id, this.machines()));
   }
 
   ngOnInit(): void {
@@ -128,14 +129,6 @@ export class TunnelForm implements OnInit {
       rate: (bytesPerSecond ?? 0) / 1000,
       idle: (idleMs ?? 0) / 60_000,
     });
-  }
-
-  /** Where nothing else was written, they meet at the address of the machine that listens. */
-  private suggest(machineId: string): void {
-    const { address } = this.form.controls;
-    const known = this.machines().flatMap(({ addresses }) => addresses.slice(0, 1));
-    if (address.value !== '' && !known.includes(address.value)) return;
-    address.setValue(this.machines().find(({ id }) => id === machineId)?.addresses[0] ?? '');
   }
 
   save(): void {

@@ -1,6 +1,8 @@
 import { spawn } from 'node:child_process';
 import type { ChildProcess } from 'node:child_process';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { connect, createServer } from 'node:net';
+import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { HeldServer, ItemValue } from '@loyal-hinge/classic';
@@ -176,6 +178,43 @@ describe('a gateway between classic servers and classic clients', () => {
       () => readAs('looks', writable),
       ({ value }) => 'value' in value && value.value === 500,
     );
+  });
+
+  it('does not try a wrong password again and again', async () => {
+    let dialled = 0;
+    const counting = createServer((socket) => {
+      dialled += 1;
+      const onwards = connect({ host: serverAt.address, port: serverAt.port });
+      for (const end of [socket, onwards]) end.on('error', () => undefined);
+      socket.pipe(onwards).pipe(socket);
+    });
+    await new Promise<void>((done) => counting.listen(0, serverAt.address, done));
+    const { port: mapperPort } = counting.address() as AddressInfo;
+    const source = {
+      kind: 'classic',
+      name: 'lehr',
+      host: serverAt.address,
+      mapperPort,
+      program: 'Marrowby.LehrData.1',
+    };
+    const user = { name: 'reader', passwordFile: file('wrong.txt', 'not this one') };
+    const wrong = await startGateway(
+      configured({ faces: [], sources: [{ ...source, user }] }),
+      folder,
+      () => undefined,
+    );
+    const fault = await until(
+      () => Promise.resolve(wrong.gateway.statistics.sources[0]?.fault ?? null),
+      (says) => says !== null,
+    );
+    expect(fault).toContain('It stopped at sign-in');
+    const before = dialled;
+    expect(before).toBeGreaterThan(0);
+    // Whoever is only away is dialled again within half a second.
+    await new Promise((done) => setTimeout(done, 1_500));
+    expect(dialled).toBe(before);
+    await wrong.stop();
+    counting.close();
   });
 
   it('has changes told to its client, keeps last values while the server is gone, and goes on by itself', async () => {

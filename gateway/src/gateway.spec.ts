@@ -33,6 +33,10 @@ class ScriptedSource implements GatewaySource {
     if (this.holdsWrites) await new Promise<void>((done) => this.waiting.push(done));
     return this.answer;
   }
+  retries = 0;
+  retry(): void {
+    this.retries += 1;
+  }
   stop(): Promise<void> {
     this.isStopped = true;
     return Promise.resolve();
@@ -174,6 +178,8 @@ describe('a gateway that is set up anew while it runs', () => {
     newest('hot').says('Furnace/Gas flow', 12);
     gateway.change(configured({ relays: [relay('r', 'cold:A', 'cold:B')] }));
     expect(sources.filter(({ name }) => name === 'hot')).toHaveLength(1);
+    // Its password may be another one by now.
+    expect(newest('hot').retries).toBeGreaterThan(0);
     // The other one looks for what the relay needs.
     expect(newest('cold').wanted).toEqual(['A', 'B']);
     expect(sources.filter(({ name }) => name === 'cold').map(({ isStopped }) => isStopped)).toEqual([true, false]);

@@ -139,6 +139,7 @@ export class Gateway {
     for (const { settings, madeBy: by } of wanted)
       if (!this.sources.has(settings.name))
         this.begin(settings.name, by, this.makeSource(settings, Gateway.wantedOf(next, settings.name)));
+    for (const { source } of this.sources.values()) source.retry();
     for (const running of this.relays) void this.relay(running);
   }
 

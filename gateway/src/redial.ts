@@ -1,5 +1,7 @@
 const soonestMs = 250;
 const latestMs = 15_000;
+/** Who was refused is not tried again for so long: an account could get locked. */
+const refusedMs = 15 * 60_000;
 
 /** Dials again whenever something is gone, later each time, until it was there once. */
 export class Redial {
@@ -9,14 +11,24 @@ export class Redial {
 
   constructor(private readonly dial: () => void) {}
 
-  later(): void {
+  /** @param wasRefused whether its user was: then it waits until somebody has changed something, or for a long while */
+  later(wasRefused = false): void {
     if (this.isOver || this.timer) return;
-    const wait = this.waitMs * (0.75 + Math.random() / 2);
+    const wait = wasRefused ? refusedMs : this.waitMs * (0.75 + Math.random() / 2);
     this.waitMs = Math.min(this.waitMs * 2, latestMs);
     this.timer = setTimeout(() => {
       this.timer = null;
       this.dial();
     }, wait);
+  }
+
+  /** Dials now, where it waits to: something may be other than before. */
+  soon(): void {
+    if (!this.timer) return;
+    clearTimeout(this.timer);
+    this.timer = null;
+    this.waitMs = soonestMs;
+    this.dial();
   }
 
   wasThere(): void {

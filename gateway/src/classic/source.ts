@@ -55,6 +55,7 @@ export class ClassicSource implements GatewaySource {
   private walk: Promise<void> = Promise.resolve();
   /** Why the walk that is under way went no further. */
   private fault: string | null = null;
+  private wasRefused = false;
 
   constructor(
     private readonly settings: Settings,
@@ -69,6 +70,10 @@ export class ClassicSource implements GatewaySource {
   start(ears: SourceEars): void {
     this.ears = ears;
     void this.dial();
+  }
+
+  retry(): void {
+    this.redial.soon();
   }
 
   async stop(): Promise<void> {
@@ -115,12 +120,13 @@ export class ClassicSource implements GatewaySource {
     );
     this.standing = null;
     this.ears?.gone(says ?? 'The server ended the session.');
-    if (this.ears) this.redial.later();
+    if (this.ears) this.redial.later(this.wasRefused);
   }
 
   private async walkOnce(): Promise<void> {
     const { host, mapperPort, program, user, level, back, silenceMs } = this.settings;
     this.fault = null;
+    this.wasRefused = false;
     const clsid = usualGuid(program);
     const password = user ? (await readFile(user.passwordFile, 'utf8')).trimEnd() : '';
     const named = /^([^\\]+)\\(.+)$/.exec(user?.name ?? '');
@@ -144,6 +150,8 @@ export class ClassicSource implements GatewaySource {
       },
       (observation) => {
         this.fault = faultIn(observation) ?? this.fault;
+        if (observation.step === 'sign-in' && observation.problem && observation.problem.by !== 'way')
+          this.wasRefused = true;
       },
     );
   }

@@ -24,6 +24,8 @@ type Settings = Extract<SourceSettings, { kind: 'ua' }>;
 const together = 100;
 const mostItems = 100_000;
 const mostDepth = 60;
+/** How servers refuse a user (Part 4 §5.6.3). */
+const refusals = /BadUserAccessDenied|BadIdentityToken(Rejected|Invalid)|BadUserSignatureInvalid/;
 /** A node may hang below several others; below so many it is looked into. */
 const mostVisits = 8;
 /** So many values of an item wait at the server from one message to the next: none is lost that comes in between. */
@@ -71,6 +73,10 @@ export class UaSource implements GatewaySource {
   start(ears: SourceEars): void {
     this.ears = ears;
     void this.dial();
+  }
+
+  retry(): void {
+    this.redial.soon();
   }
 
   async stop(): Promise<void> {
@@ -209,7 +215,7 @@ export class UaSource implements GatewaySource {
 
   private again(says: string): void {
     this.ears?.gone(says);
-    this.redial.later();
+    this.redial.later(refusals.test(says));
   }
 
   /** Looks for items level by level, only where something can fit. */

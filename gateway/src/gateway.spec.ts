@@ -33,10 +33,6 @@ class ScriptedSource implements GatewaySource {
     if (this.holdsWrites) await new Promise<void>((done) => this.waiting.push(done));
     return this.answer;
   }
-  retries = 0;
-  retry(): void {
-    this.retries += 1;
-  }
   stop(): Promise<void> {
     this.isStopped = true;
     return Promise.resolve();
@@ -178,12 +174,23 @@ describe('a gateway that is set up anew while it runs', () => {
     newest('hot').says('Furnace/Gas flow', 12);
     gateway.change(configured({ relays: [relay('r', 'cold:A', 'cold:B')] }));
     expect(sources.filter(({ name }) => name === 'hot')).toHaveLength(1);
-    // Its password may be another one by now.
-    expect(newest('hot').retries).toBeGreaterThan(0);
     // The other one looks for what the relay needs.
     expect(newest('cold').wanted).toEqual(['A', 'B']);
     expect(sources.filter(({ name }) => name === 'cold').map(({ isStopped }) => isStopped)).toEqual([true, false]);
     expect(face.values.get('Hot End/Gas flow')).toEqual({ value: 12, status: 0 });
+  });
+
+  it('makes a source anew whose password is another one, and no other', async () => {
+    const { gateway, newest, sources, face } = begun();
+    await newest('hot').there('Furnace/Gas flow');
+    newest('hot').says('Furnace/Gas flow', 12);
+    gateway.change(configured({}), new Set(['hot']));
+    expect(sources.map(({ name, isStopped }) => [name, isStopped])).toEqual([
+      ['hot', true],
+      ['cold', false],
+      ['hot', false],
+    ]);
+    expect(face.values.get('Hot End/Gas flow')).toEqual({ value: 12, status: gatewayStatus.lastUsable });
   });
 
   it('moves items to other places with their values, and shows no longer what no rule wants', async () => {

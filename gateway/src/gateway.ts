@@ -110,8 +110,11 @@ export class Gateway {
     this.change(this.configuration);
   }
 
-  /** Goes over to other sources, places and relays; what stays the same runs on, and faces keep their clients. */
-  change(next: GatewayConfiguration): void {
+  /**
+   * Goes over to other sources, places and relays; what stays the same runs on, and faces keep their clients.
+   * @param anew sources, by their names, that are made anew all the same: their passwords are other ones
+   */
+  change(next: GatewayConfiguration, anew: ReadonlySet<string> = new Set()): void {
     this.configuration = next;
     this.placeOf = placesBy(next.places);
     this.relayed = new Set(next.relays.flatMap(({ from, to }) => [keyOf(from), keyOf(to)]));
@@ -130,7 +133,7 @@ export class Gateway {
     this.relaysTo = groupedBy(this.relays, ({ relay }) => relay.to.source);
     const wanted = next.sources.map((settings) => ({ settings, madeBy: madeBy(next, settings) }));
     for (const [name, { source, madeBy: before }] of this.sources) {
-      if (wanted.some((each) => each.madeBy === before)) continue;
+      if (!anew.has(name) && wanted.some((each) => each.madeBy === before)) continue;
       this.sources.delete(name);
       void source.stop();
       if (wanted.some(({ settings }) => settings.name === name)) this.lose(name);
@@ -139,7 +142,6 @@ export class Gateway {
     for (const { settings, madeBy: by } of wanted)
       if (!this.sources.has(settings.name))
         this.begin(settings.name, by, this.makeSource(settings, Gateway.wantedOf(next, settings.name)));
-    for (const { source } of this.sources.values()) source.retry();
     for (const running of this.relays) void this.relay(running);
   }
 

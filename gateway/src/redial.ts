@@ -11,7 +11,7 @@ export class Redial {
 
   constructor(private readonly dial: () => void) {}
 
-  /** @param wasRefused whether its user was: then it waits until somebody has changed something, or for a long while */
+  /** @param wasRefused whether its user was: then it waits for long; with another password, it is another source */
   later(wasRefused = false): void {
     if (this.isOver || this.timer) return;
     const wait = wasRefused ? refusedMs : this.waitMs * (0.75 + Math.random() / 2);
@@ -20,15 +20,6 @@ export class Redial {
       this.timer = null;
       this.dial();
     }, wait);
-  }
-
-  /** Dials now, where it waits to: something may be other than before. */
-  soon(): void {
-    if (!this.timer) return;
-    clearTimeout(this.timer);
-    this.timer = null;
-    this.waitMs = soonestMs;
-    this.dial();
   }
 
   wasThere(): void {

@@ -64,6 +64,7 @@ export async function startGateway(
     );
   }
   gateway.start(faces);
+  let passwords = await passwordMarks(configuration, folder);
   return {
     gateway,
     ports: faces.map(({ port }) => port),
@@ -75,11 +76,27 @@ export async function startGateway(
         if (face.kind === 'ua' && running instanceof UaFace) running.letIn(face.users);
         if (face.kind === 'classic' && running instanceof ClassicFace) running.letIn(classicIn(face, folder).users);
       });
-      gateway.change(next);
+      const before = passwords;
+      passwords = await passwordMarks(next, folder);
+      gateway.change(
+        next,
+        new Set([...passwords].flatMap(([name, mark]) => (before.get(name) === mark ? [] : [name]))),
+      );
       return true;
     },
     stop: () => gateway.stop(),
   };
+}
+
+/** Marks of the sources’ passwords, by their names: another password has another one. */
+async function passwordMarks({ sources }: GatewayConfiguration, folder: string): Promise<ReadonlyMap<string, string>> {
+  const marks = new Map<string, string>();
+  for (const source of sources) {
+    if (source.kind === 'tunnel' || !source.user) continue;
+    const password = await readFile(resolve(folder, source.user.passwordFile)).catch(() => '');
+    marks.set(source.name, createHash('sha256').update(password).digest('hex'));
+  }
+  return marks;
 }
 
 /** A source’s password file, wherever the configuration lies. */

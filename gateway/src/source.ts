@@ -35,7 +35,5 @@ export interface GatewaySource {
    * @returns a status code by its name
    */
   write(path: string, value: unknown, type: string | null, raw?: unknown): Promise<string>;
-  /** Something may be other than before, such as a password: where it waits to dial, it dials now. */
-  retry(): void;
   stop(): Promise<void>;
 }

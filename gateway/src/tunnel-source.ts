@@ -45,10 +45,6 @@ export class TunnelSource implements GatewaySource {
     return Promise.resolve('BadNotWritable');
   }
 
-  retry(): void {
-    this.redial.soon();
-  }
-
   stop(): Promise<void> {
     this.ears = null;
     this.redial.stop();

@@ -8,6 +8,7 @@ import {
   categories,
   emptyVariant,
   faults,
+  goodQuality,
   hresults,
   levels,
   ntlmServer,
@@ -23,7 +24,7 @@ import type { Place } from '@loyal-hinge/core';
 import type { GatewayConfiguration } from '@loyal-hinge/contract/line';
 import type { FaceWrite, GatewayFace } from '../gateway.js';
 import type { SourceItem, SourceValue } from '../source.js';
-import { builtInOf, classicCodeOf, classicOf, variantTypeOf } from './values.js';
+import { builtInOf, classicCodeOf, classicOf, valueOfClassic, variantTypeOf } from './values.js';
 
 type Settings = Extract<GatewayConfiguration['faces'][number], { kind: 'classic' }>;
 
@@ -52,7 +53,6 @@ export class ClassicFace implements GatewayFace {
   private users: ReadonlyMap<string, User> = new Map();
   private mapper: MachineMapper | null = null;
   private exporter: ObjectExporter | null = null;
-  private lists: ObjectExporter | null = null;
 
   private constructor(
     private readonly settings: Settings,
@@ -118,7 +118,7 @@ export class ClassicFace implements GatewayFace {
 
   async stop(): Promise<void> {
     await Promise.allSettled([...this.servers].map((server) => server.sayEnd('The gateway is stopped.')));
-    await Promise.all([this.exporter?.close(), this.lists?.close(), this.mapper?.close()]);
+    await Promise.all([this.exporter?.close(), this.mapper?.close()]);
   }
 
   private async open(): Promise<void> {
@@ -136,24 +136,22 @@ export class ClassicFace implements GatewayFace {
         },
       }),
     };
-    const exporting = (port: number) =>
-      ObjectExporter.start({
-        address,
-        port,
-        hosts: [address],
-        agreeing,
-        resolver: () => this.mapper?.bindings ?? { strings: [], security: [] },
-        admits: (caller) => this.admits(caller),
-      });
-    this.exporter = await exporting(objectPort);
-    this.lists = await exporting(0);
+    const exporter = await ObjectExporter.start({
+      address,
+      port: objectPort,
+      hosts: [address],
+      agreeing,
+      resolver: () => this.mapper?.bindings ?? { strings: [], security: [] },
+      admits: (caller) => this.admits(caller),
+    });
+    this.exporter = exporter;
     this.mapper = await MachineMapper.start({
       address,
       port: mapperPort,
       hosts: [address],
       agreeing,
-      exporters: () => [this.exporter, this.lists].flatMap((each) => each ?? []),
-      make: (wanted, caller) => Promise.resolve().then(() => this.make(wanted, caller)),
+      exporters: () => [exporter],
+      make: (wanted, caller) => Promise.resolve().then(() => this.make(exporter, wanted, caller)),
     });
   }
 
@@ -161,15 +159,14 @@ export class ClassicFace implements GatewayFace {
     return levels[caller.level] >= levels[this.settings.level];
   }
 
-  private make({ clsid }: Wanted, caller: Caller): MadeObject {
+  private make(exporter: ObjectExporter, { clsid }: Wanted, caller: Caller): MadeObject {
     if (!this.admits(caller)) throw new RpcFault(faults.accessDenied);
-    const { exporter, lists, settings } = this;
+    const { settings } = this;
     const level = levels[settings.level];
-    if (!exporter || !lists) throw new ComFailure(hresults.fail);
     if (clsid === serverListClass) {
       const { program: progId } = settings;
       const own = { clsid: settings.clsid.toLowerCase(), progId, name: this.name, categories: [categories['DA 2']] };
-      return { exporter: lists, object: serverListObject(lists, [own]), level };
+      return { exporter, object: serverListObject(exporter, [own]), level };
     }
     if (clsid !== settings.clsid.toLowerCase()) throw new ComFailure(hresults.classUnknown);
     return { exporter, object: this.serverFor(exporter, caller), level };
@@ -251,8 +248,9 @@ export class ClassicFace implements GatewayFace {
       write: async (value) => {
         const key = this.keys.get(itemId);
         if (key === undefined) return opcErrors.unknownItem;
-        if (!('value' in value)) return opcErrors.badType;
-        return classicCodeOf(await this.write(key, value.value, builtInOf(type) ?? ''));
+        const { value: plain } = valueOfClassic(value, goodQuality, null);
+        if (!classicOf(plain, type)) return opcErrors.badType;
+        return classicCodeOf(await this.write(key, plain, builtInOf(type) ?? ''));
       },
     };
   }

@@ -1,7 +1,15 @@
 import { lookup } from 'node:dns/promises';
 import { readFile } from 'node:fs/promises';
 import { setTimeout as pause } from 'node:timers/promises';
-import { emptyVariant, itemRights, problemOf, usualGuid, variantTypeName, walkClassic } from '@loyal-hinge/classic';
+import {
+  arrayFlag,
+  emptyVariant,
+  itemRights,
+  problemOf,
+  usualGuid,
+  variantTypeName,
+  walkClassic,
+} from '@loyal-hinge/classic';
 import type {
   DataAccessGroup,
   DataChange,
@@ -34,6 +42,7 @@ interface Added {
   /** By which the server has it. */
   readonly handle: number;
   readonly type: VariantType;
+  readonly isArray: boolean;
   readonly isWritable: boolean;
 }
 
@@ -44,6 +53,8 @@ interface Standing {
   readonly byClient: ReadonlyMap<number, Added>;
   readonly watched: Map<number, Added>;
   readonly over: AbortController;
+  /** Since it was last asked how it is. */
+  wasCalled: boolean;
 }
 
 /** A classic server (Data Access) that is read through a group of its own, and dialled again whenever it is gone. */
@@ -72,16 +83,14 @@ export class ClassicSource implements GatewaySource {
     void this.dial();
   }
 
-  retry(): void {
-    this.redial.soon();
-  }
-
   async stop(): Promise<void> {
     this.ears = null;
     this.redial.stop();
+    // What is held of the server is given back, unless it is silent.
     this.standing?.over.abort();
-    this.stopping.abort();
-    await this.walk;
+    const silent = setTimeout(() => this.stopping.abort(), this.standing ? patienceMs : 0);
+    await this.walk.catch(() => undefined);
+    clearTimeout(silent);
   }
 
   async watch(paths: readonly string[]): Promise<void> {
@@ -101,7 +110,7 @@ export class ClassicSource implements GatewaySource {
     if (!standing) return 'BadNoCommunication';
     if (!item) return 'BadNodeIdUnknown';
     if (!item.isWritable) return 'BadNotWritable';
-    const variant = classicOf(value, item.type);
+    const variant = item.isArray ? null : classicOf(value, item.type);
     if (!variant) return 'BadTypeMismatch';
     try {
       const [code = 0] = await standing.group.write([item.handle], [variant]);
@@ -168,12 +177,13 @@ export class ClassicSource implements GatewaySource {
         byClient: new Map(added.map((item) => [item.clientHandle, item])),
         watched: new Map(),
         over,
+        wasCalled: false,
       };
       this.standing = standing;
-      const items = added.map(({ path, type }): SourceItem => ({
+      const items = added.map(({ path, type, isArray }): SourceItem => ({
         path: path.split('/'),
         type: builtInOf(type),
-        valueRank: -1,
+        valueRank: isArray ? 1 : -1,
       }));
       await this.ears?.there(items);
       this.redial.wasThere();
@@ -187,13 +197,18 @@ export class ClassicSource implements GatewaySource {
     }
   }
 
-  /** Asks the server for its time again and again: one that is silent is gone. */
+  /**
+   * Asks the server for its time again and again: one that is silent is gone. Where it did not call meanwhile, its values are read: a
+   * way back that was closed shows no other way.
+   */
   private async beat(held: HeldServer, standing: Standing): Promise<void> {
     const { signal } = standing.over;
     while (!signal.aborted) {
       await pause(this.settings.silenceMs / 2, undefined, { signal }).catch(() => undefined);
       if (signal.aborted) return;
       await held.server.status().catch((error: unknown) => this.end(standing, problemWords(problemOf(error))));
+      if (!standing.wasCalled && !signal.aborted) await this.read(standing);
+      standing.wasCalled = false;
     }
   }
 
@@ -205,7 +220,6 @@ export class ClassicSource implements GatewaySource {
   /** Has changes told; where the server does not come back to us, it is asked at the same rate. */
   private async listen(held: HeldServer, standing: Standing): Promise<() => Promise<void>> {
     const { group, over } = standing;
-    let wasCalled = false;
     let asking: NodeJS.Timeout | undefined;
     const ask = (): void => {
       asking ??= setInterval(() => void this.read(standing), group.revisedUpdateRateMs).unref();
@@ -213,11 +227,11 @@ export class ClassicSource implements GatewaySource {
     over.signal.addEventListener('abort', () => clearInterval(asking), { once: true });
     const waitMs = Math.max(patienceMs, patiencePeriods * group.revisedUpdateRateMs);
     const silence = setTimeout(() => {
-      if (!wasCalled && !over.signal.aborted) ask();
+      if (!standing.wasCalled && !over.signal.aborted) ask();
     }, waitMs).unref();
     try {
       return await held.watch(group, (change) => {
-        wasCalled = true;
+        standing.wasCalled = true;
         clearTimeout(silence);
         clearInterval(asking);
         this.called(standing, change);
@@ -311,7 +325,8 @@ async function addedTo(group: DataAccessGroup, found: readonly Found[]): Promise
         path: item.path.join('/'),
         clientHandle: from + index,
         handle: answer.serverHandle,
-        type: variantTypeName(answer.type) as VariantType,
+        type: variantTypeName(answer.type & ~arrayFlag) as VariantType,
+        isArray: (answer.type & arrayFlag) !== 0,
         isWritable: (answer.accessRights & itemRights.write) !== 0,
       });
     });

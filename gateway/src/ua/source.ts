@@ -75,10 +75,6 @@ export class UaSource implements GatewaySource {
     void this.dial();
   }
 
-  retry(): void {
-    this.redial.soon();
-  }
-
   async stop(): Promise<void> {
     this.isStopping = true;
     this.ears = null;

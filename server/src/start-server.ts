@@ -83,10 +83,12 @@ import { probeRoutes } from './probes/routes.js';
 import { RemoteWalks } from './probes/remote-walks.js';
 import { rightsRoutes } from './rights/routes.js';
 import { RightsSnapshots } from './rights/snapshots.js';
+import { GatewayEars } from './gateways/ears.js';
 import { GatewayItems } from './gateways/items.js';
 import { GatewayKeeping } from './gateways/keeping.js';
 import { faceOf } from './gateways/store.js';
 import { GatewayPlanning } from './gateways/planning.js';
+import { RelayKeeping } from './gateways/relay-keeping.js';
 import { gatewayRoutes } from './gateways/routes.js';
 import { GatewayViews } from './gateways/views.js';
 import { TunnelKeeping } from './tunnels/keeping.js';
@@ -209,8 +211,8 @@ export async function startServer(configuration: Configuration, logger: Logger):
   outpostLines.hearing('tunnel-end', tunnelKeeping);
   const gatewayPlanning = new GatewayPlanning(db, secrets);
   const gatewayItems = new GatewayItems(db, outpostLines);
-  const gatewayKeeping = new GatewayKeeping(db, events, gatewayPlanning, gatewayItems);
-  outpostLines.hearing('gateway', gatewayKeeping);
+  const gatewayEars = new GatewayEars(db, gatewayPlanning, gatewayItems);
+  outpostLines.hearing('gateway', gatewayEars);
 
   serverProcess.clearingBy(() => runner.failInterrupted());
   const snapshots = new RightsSnapshots(db, secrets, locks, serverProcess, events, logger);
@@ -228,7 +230,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
   await notices.start();
   outpostLines.start(notices);
   gatewayItems.start(notices);
-  gatewayKeeping.start(notices, outpostLines);
+  gatewayEars.start(notices, outpostLines);
   await queue.start();
   // A check whose job got lost with the last server gets a new one; a second job for the same check does nothing.
   await queue.add(await orphanedChecks(db, 0));
@@ -335,7 +337,12 @@ export async function startServer(configuration: Configuration, logger: Logger):
       gatewayRoutes(
         router,
         findActor,
-        { keeping: gatewayKeeping, views: new GatewayViews(db, gatewayPlanning), items: gatewayItems },
+        {
+          keeping: new GatewayKeeping(db, events),
+          relays: new RelayKeeping(db, events),
+          views: new GatewayViews(db, gatewayPlanning),
+          items: gatewayItems,
+        },
         door,
       );
       reportRoutes(router, findActor, listening);

@@ -5,14 +5,22 @@ import { serve } from '../http/serve.js';
 import type { FindActor } from '../http/serve.js';
 import type { GatewayItems } from './items.js';
 import type { GatewayKeeping } from './keeping.js';
+import type { RelayKeeping } from './relay-keeping.js';
 import type { GatewayViews } from './views.js';
 
 const done = { done: true } as const;
 
+interface GatewayParts {
+  readonly keeping: GatewayKeeping;
+  readonly relays: RelayKeeping;
+  readonly views: GatewayViews;
+  readonly items: GatewayItems;
+}
+
 export function gatewayRoutes(
   router: Router,
   findActor: FindActor,
-  { keeping, views, items }: { keeping: GatewayKeeping; views: GatewayViews; items: GatewayItems },
+  { keeping, relays, views, items }: GatewayParts,
   door: () => DoorView,
 ): void {
   const gatewayIn = (params: Readonly<Record<string, string>>): string => params['gatewayId'] ?? '';
@@ -39,17 +47,17 @@ export function gatewayRoutes(
     await keeping.putPlaces(gatewayIn(params), body.places, name);
     return done;
   });
-  serve(router, findActor, 'addRelay', ({ params, body }, { name }) => keeping.addRelay(gatewayIn(params), body, name));
+  serve(router, findActor, 'addRelay', ({ params, body }, { name }) => relays.add(gatewayIn(params), body, name));
   serve(router, findActor, 'putRelay', async ({ params, body }, { name }) => {
-    await keeping.putRelay(gatewayIn(params), relayIn(params), body, name);
+    await relays.put(gatewayIn(params), relayIn(params), body, name);
     return done;
   });
   serve(router, findActor, 'removeRelay', async ({ params }, { name }) => {
-    await keeping.removeRelay(gatewayIn(params), relayIn(params), name);
+    await relays.remove(gatewayIn(params), relayIn(params), name);
     return done;
   });
-  serve(router, findActor, 'relaysCsv', ({ params }) => keeping.relaysCsv(gatewayIn(params)));
+  serve(router, findActor, 'relaysCsv', ({ params }) => relays.csv(gatewayIn(params)));
   serve(router, findActor, 'importRelays', ({ params, body }, { name }) =>
-    keeping.importRelays(gatewayIn(params), body.csv, name),
+    relays.takeCsv(gatewayIn(params), body.csv, name),
   );
 }

@@ -5,10 +5,9 @@ import { ReactiveFormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
 import { startWith } from 'rxjs';
 import * as z from 'zod';
-import { isBadStatus, numberIn, relayed, relayTypes } from '@loyal-hinge/core';
-import type { Relay } from '@loyal-hinge/core';
+import { isBadStatus, relayed, relayTypes } from '@loyal-hinge/core';
 import { relayWish } from '@loyal-hinge/contract';
-import type { GatewayItemsView, GatewaySource, GatewayView, RelayWish } from '@loyal-hinge/contract';
+import type { GatewayItemsView, GatewaySource, GatewayView } from '@loyal-hinge/contract';
 import { Choose } from '../forms/choose';
 import { chosenOne } from '../forms/chosen-one';
 import { contractForm, tellFaults } from '../forms/contract-form';
@@ -18,47 +17,12 @@ import { TextField } from '../forms/text-field';
 import type { ShownProblem } from '../http/problem';
 import { FormSheet } from '../shell/form-sheet';
 import { plainText, statusText, valueText } from './gateway-words';
+import { asRelay, beginning, numberText, ofScale, scaleFields, wishIn, writtenOf } from './relay-written';
 import { gatewayActions, gatewaysFeature } from './state';
 import type { RelayEnd } from './state';
 
 type Item = GatewayItemsView['items'][number];
 type RelayOfView = GatewayView['relays'][number];
-
-const beginning = {
-  toLink: '',
-  toPath: '',
-  fromLink: '',
-  fromPath: '',
-  scale: 'none',
-  factor: '1',
-  offset: '0',
-  fromLow: '0',
-  fromHigh: '100',
-  toLow: '0',
-  toHigh: '100',
-  clamps: true,
-  as: 'same',
-  bandBy: '',
-  bandKind: 'absolute',
-  onBad: 'hold',
-  badValue: '0',
-};
-
-type Written = typeof beginning;
-type NumberField = 'factor' | 'offset' | 'fromLow' | 'fromHigh' | 'toLow' | 'toHigh' | 'bandBy';
-const ofScale: Readonly<Record<string, readonly NumberField[]>> = {
-  none: [],
-  linear: ['factor', 'offset'],
-  ranges: ['fromLow', 'fromHigh', 'toLow', 'toHigh'],
-};
-/** The numbers that count for what is chosen. */
-const numberFields = ({ scale, bandBy }: Written): readonly NumberField[] => [
-  ...(ofScale[scale] ?? []),
-  ...(bandBy.trim() === '' ? [] : (['bandBy'] as const)),
-];
-
-const scaleFields = ['factor', 'offset', 'fromLow', 'fromHigh', 'toLow', 'toHigh'] as const;
-const numberText = z.string().refine((text) => numberIn(text) !== null, 'Write a number.');
 
 /** A relay, from the need outwards: which item needs a value, where it comes from, what becomes of it on the way, and what that gives now. */
 @Component({
@@ -214,7 +178,7 @@ export class RelayForm implements OnInit {
     this.written();
     const { fromLink, fromPath, toPath } = this.form.getRawValue();
     const item = this.sought().from.find(({ linkId, path }) => linkId === fromLink && path === fromPath);
-    const wish = this.wish();
+    const wish = wishIn(this.form.getRawValue());
     if (!item || toPath === '' || !wish) return null;
     const made = relayed(asRelay(wish), item.shown, null);
     const there = `${item.path} is ${valueText(item.shown)}${item.shown.type === null ? '' : ` (${item.shown.type})`}`;
@@ -265,7 +229,7 @@ export class RelayForm implements OnInit {
   }
 
   save(): void {
-    const wish = this.wish();
+    const wish = wishIn(this.form.getRawValue());
     if (!wish) return;
     const relayId = this.row()?.id ?? null;
     this.store.dispatch(
@@ -276,72 +240,6 @@ export class RelayForm implements OnInit {
   leave(): void {
     this.store.dispatch(gatewayActions.editRelay({ relayId: null }));
   }
-
-  /** What is written; null: one of its numbers can’t be read. */
-  private wish(): RelayWish | null {
-    const written = this.form.getRawValue();
-    if (numberFields(written).some((field) => numberIn(written[field]) === null)) return null;
-    const of = (field: NumberField): number => numberIn(written[field]) ?? 0;
-    return {
-      to: { linkId: written.toLink, path: written.toPath.trim() },
-      from: { linkId: written.fromLink, path: written.fromPath.trim() },
-      scale:
-        written.scale === 'linear'
-          ? { kind: 'linear', factor: of('factor'), offset: of('offset') }
-          : written.scale === 'ranges'
-            ? {
-                kind: 'ranges',
-                from: [of('fromLow'), of('fromHigh')],
-                to: [of('toLow'), of('toHigh')],
-                clamps: written.clamps,
-              }
-            : null,
-      deadBand:
-        written.bandBy.trim() === ''
-          ? null
-          : { kind: written.bandKind === 'percent' ? 'percent' : 'absolute', by: of('bandBy') },
-      as: relayTypes.find((type) => type === written.as) ?? null,
-      onBad: written.onBad === 'value' ? { kind: 'value', value: plainValue(written.badValue) } : { kind: 'hold' },
-    };
-  }
-}
-
-const plainValue = (text: string): number | boolean | string =>
-  text === 'true' || text === 'false' ? text === 'true' : (numberIn(text) ?? text);
-
-const asRelay = ({ from, to, ...rest }: RelayWish): Relay => ({
-  id: 'tried',
-  ...rest,
-  from: { source: from.linkId, path: from.path },
-  to: { source: to.linkId, path: to.path },
-});
-
-function writtenOf({ to, from, scale, deadBand, as, onBad }: RelayOfView): Written {
-  return {
-    ...beginning,
-    toLink: to.linkId,
-    toPath: to.path,
-    fromLink: from.linkId,
-    fromPath: from.path,
-    ...(scale?.kind === 'linear'
-      ? { scale: 'linear', factor: String(scale.factor), offset: String(scale.offset) }
-      : {}),
-    ...(scale?.kind === 'ranges'
-      ? {
-          scale: 'ranges',
-          fromLow: String(scale.from[0]),
-          fromHigh: String(scale.from[1]),
-          toLow: String(scale.to[0]),
-          toHigh: String(scale.to[1]),
-          clamps: scale.clamps,
-        }
-      : {}),
-    as: as ?? 'same',
-    bandBy: deadBand ? String(deadBand.by) : '',
-    bandKind: deadBand?.kind ?? 'absolute',
-    onBad: onBad.kind,
-    badValue: onBad.kind === 'value' ? String(onBad.value) : '0',
-  };
 }
 
 /** What the server found wrong, at the fields of this form. */

@@ -53,6 +53,7 @@ await command(async ({ add, isStopping }) => {
     isStopping,
   });
   one.tell(server.url);
+  say('Setting up its tunnels, its probe and its gateways …');
   await keepDemoOutposts({ url: server.url, signIn, dataFolder, isFirst: seeded, log, add, isStopping }).catch(
     (error) => log(`The outposts of the made-up plant could not be set up: ${sentenceOf(error)}`),
   );

@@ -57,10 +57,10 @@ export const gateway = z.object({
     })
     .nullable(),
   /**
-   * `runs`: it holds what it shall; `differs`: it holds something else, or can’t hold it; `away`: it is silent; `unset`: it was never
-   * heard, or lacks what it needs.
+   * `runs`: it holds what it shall; `told`: it is being told what has changed; `differs`: it can’t hold it; `away`: it is silent;
+   * `unset`: it was never heard, or lacks what it needs.
    */
-  state: z.enum(['runs', 'differs', 'away', 'unset']),
+  state: z.enum(['runs', 'told', 'differs', 'away', 'unset']),
   /** Why it does not run. */
   says: z.string().nullable(),
   sources: z.int(),

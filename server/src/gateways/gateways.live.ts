@@ -94,7 +94,7 @@ describe('a gateway that is set up from the product', () => {
     expect((await engineer.call('addGateway', {}, wish)).id).toBe(gatewayId);
     expect((await gateway()).gateway).toMatchObject({
       state: 'unset',
-      says: 'DMZ gateway, reading has no certificate yet. Give it one under Settings.',
+      says: 'DMZ gateway, reading has no certificate yet. Give it one under Settings, Client certificates.',
     });
     const plant = await engineer.call('plant');
     const ends = plant.applications.filter(({ applicationUri }) => applicationUri === `urn:loyal-hinge:${gatewayId}`);

@@ -97,14 +97,16 @@ function toldBy({ outpost }: KnownGateway) {
 function standing(known: KnownGateway, planned: Planned): Pick<Gateway, 'state' | 'says'> {
   const { outpost, client } = known;
   if (!planned.hasIdentity)
-    return { state: 'unset', says: `${client.name} has no certificate yet. Give it one under Settings.` };
+    return {
+      state: 'unset',
+      says: `${client.name} has no certificate yet. Give it one under Settings, Client certificates.`,
+    };
   if (outpost.heardAt === null)
     return { state: 'unset', says: `Its process on ${known.machine.name} was never heard.` };
   const told = toldBy(known);
   if (!isHere(outpost)) return { state: 'away', says: `Its process on ${known.machine.name} is silent.` };
   if (told?.fault) return { state: 'differs', says: `It can’t do what it shall: ${told.fault}` };
-  if (told?.revision !== planned.revision)
-    return { state: 'differs', says: 'It does not yet hold what it was told last.' };
+  if (told?.revision !== planned.revision) return { state: 'told', says: 'It does not yet hold what has changed.' };
   return { state: 'runs', says: null };
 }
 

@@ -203,8 +203,9 @@ export class GatewayPage {
 function headlineOf(view: GatewayView | null): string {
   if (!view) return 'Gateway';
   const { outpost, state, says, items, sources, sourcesThere } = view.gateway;
-  if (state !== 'runs')
-    return `${outpost.name} ${state === 'unset' ? 'is not set up yet' : 'does not do what it shall'}. ${says ?? ''}`;
+  if (state === 'told') return `${outpost.name} is being told what has changed.`;
+  if (state === 'unset') return `${outpost.name} is not set up yet. ${says ?? ''}`;
+  if (state !== 'runs') return `${outpost.name} does not do what it shall. ${says ?? ''}`;
   const shown = byNumber(items, '1 item is shown', '# items are shown');
   if (sources === 0) return `${outpost.name} runs, and reads no server yet.`;
   return sourcesThere < sources

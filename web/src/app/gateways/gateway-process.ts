@@ -41,7 +41,7 @@ import { Moment } from '../signs/moment';
         <dt>In the plant</dt>
         <dd>
           <a routerLink="/plant" [queryParams]="{ part: 'links', find: view().gateway.outpost.name }">its links</a>,
-          <a routerLink="/settings" fragment="identities">its OPC UA certificate</a>
+          <a routerLink="/settings">its OPC UA certificate</a>
         </dd>
         @if (view().statistics; as told) {
           <dt>Since its start</dt>

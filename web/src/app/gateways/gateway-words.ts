@@ -5,12 +5,14 @@ type Said = GatewayItemsView['items'][number]['shown'];
 
 export const stateWords: Readonly<Record<Gateway['state'], string>> = {
   runs: 'runs',
+  told: 'is being told what has changed',
   differs: 'does not do what it shall',
   away: 'is silent',
   unset: 'not set up yet',
 };
 export const stateTones: Readonly<Record<Gateway['state'], string>> = {
   runs: 'holds',
+  told: 'weak',
   differs: 'fails',
   away: 'fails',
   unset: 'weak',

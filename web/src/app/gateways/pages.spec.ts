@@ -157,6 +157,19 @@ describe('one gateway', () => {
     expect(site.text).toContain('40 changes shown, 0 writes by readers, 2 writes refused');
   });
 
+  it.each([
+    [{ state: 'told' as const, says: 'x' }, 'Works gateway is being told what has changed.'],
+    [
+      { state: 'differs' as const, says: 'Port 4860 is taken.' },
+      'Works gateway does not do what it shall. Port 4860 is taken.',
+    ],
+    [{ sources: 0, sourcesThere: 0 }, 'Works gateway runs, and reads no server yet.'],
+    [{}, 'Works gateway runs; 2 items are shown.'],
+  ])('says in one sentence how it stands: %j', async (differs, says) => {
+    const site = await Site.open(page, { gateway: one({}, differs), gatewayItems });
+    expect(site.headline).toBe(says);
+  });
+
   it('goes on where items can’t be looked at, and says why', async () => {
     const site = await Site.open(page, { gateway: one(), gatewayItems: refused('Works gateway is silent.') });
     expect(site.text).toContain('Works gateway is silent.');
@@ -164,7 +177,7 @@ describe('one gateway', () => {
   });
 
   it('says what is missing before it is set up, and is given a ticket', async () => {
-    const says = 'Works gateway, reading has no certificate yet. Give it one under Settings.';
+    const says = 'Works gateway, reading has no certificate yet. Give it one under Settings, Client certificates.';
     const fresh = outpost({ state: 'new', thumbprint: null, notAfter: null, heardAt: null });
     const site = await Site.open(page, {
       gateway: one({ sources: [], readers: [], statistics: null }, { state: 'unset', says, outpost: fresh }),

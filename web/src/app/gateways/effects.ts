@@ -22,6 +22,7 @@ import type { Observable } from 'rxjs';
 import { saveFile } from '../files/save-file';
 import { answered } from '../http/answered';
 import { Server } from '../http/server';
+import { whileSeen } from '../http/while-seen';
 import { kindsHeard } from '../links/kinds-heard';
 import { gatewayActions, gatewaysFeature } from './state';
 import type { GatewayCommand } from './state';
@@ -79,10 +80,7 @@ export class GatewayEffects {
       switchMap((action) =>
         action.type === gatewayActions.leave.type
           ? EMPTY
-          : timer(lookMs, lookMs).pipe(
-              filter(() => !document.hidden),
-              map(() => gatewayActions.lookAgain()),
-            ),
+          : whileSeen(lookMs).pipe(map(() => gatewayActions.lookAgain())),
       ),
     ),
   );

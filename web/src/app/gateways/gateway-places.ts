@@ -35,7 +35,7 @@ type Numbered = PlaceOfGateway & { readonly place: number };
   ],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <header>
+    <header class="part-head">
       <h2>Where items are shown</h2>
       <button type="button" class="act" [disabled]="!mayChange() || view().sources.length === 0" (click)="edit('new')">
         Add a place …
@@ -85,18 +85,6 @@ type Numbered = PlaceOfGateway & { readonly place: number };
         <button type="button" class="act" [disabled]="!mayChange()" (click)="remove(row)">Remove</button>
       </ng-template>
     </hinge-ledger>
-  `,
-  styles: `
-    header {
-      display: flex;
-      gap: 0.6rem;
-      align-items: center;
-      margin: 1.1rem 0 0.5rem;
-    }
-    h2 {
-      margin: 0;
-      flex: 1;
-    }
   `,
 })
 export class GatewayPlaces {

@@ -20,7 +20,7 @@ type RelayOfView = GatewayView['relays'][number];
   imports: [FileButton, Ledger, LedgerCell, RelayForm, RouterLink],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <header>
+    <header class="part-head">
       <h2>Items that get values from others</h2>
       <button type="button" class="act" [disabled]="!mayChange() || view().sources.length === 0" (click)="edit('new')">
         Give an item a value …
@@ -65,18 +65,6 @@ type RelayOfView = GatewayView['relays'][number];
         <button type="button" class="act" [disabled]="!mayChange()" (click)="remove(row)">Remove …</button>
       </ng-template>
     </hinge-ledger>
-  `,
-  styles: `
-    header {
-      display: flex;
-      gap: 0.6rem;
-      align-items: center;
-      margin: 1.1rem 0 0.5rem;
-    }
-    h2 {
-      margin: 0;
-      flex: 1;
-    }
   `,
 })
 export class GatewayRelays {

@@ -2,24 +2,13 @@ import { Injectable, inject } from '@angular/core';
 import { Router } from '@angular/router';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
 import { Store } from '@ngrx/store';
-import {
-  EMPTY,
-  concatMap,
-  debounceTime,
-  filter,
-  map,
-  merge,
-  mergeMap,
-  switchMap,
-  tap,
-  timer,
-  withLatestFrom,
-} from 'rxjs';
+import { EMPTY, concatMap, debounceTime, map, merge, mergeMap, switchMap, tap, withLatestFrom } from 'rxjs';
 import type { Observable } from 'rxjs';
 import type { OutpostTicket } from '@loyal-hinge/contract';
 import { saveFile } from '../files/save-file';
 import { answered } from '../http/answered';
 import { Server } from '../http/server';
+import { whileSeen } from '../http/while-seen';
 import { kindsHeard } from '../links/kinds-heard';
 import { outpostActions, outpostsFeature } from './state';
 import type { OutpostCommand } from './state';
@@ -110,10 +99,7 @@ export class OutpostEffects {
       switchMap((action) =>
         action.type === outpostActions.leave.type
           ? EMPTY
-          : timer(lookMs, lookMs).pipe(
-              filter(() => !document.hidden),
-              map(() => outpostActions.lookAgain()),
-            ),
+          : whileSeen(lookMs).pipe(map(() => outpostActions.lookAgain())),
       ),
     ),
   );

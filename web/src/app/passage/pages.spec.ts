@@ -168,6 +168,21 @@ describe('the ways of links', () => {
     });
   });
 
+  it('says what a range of ports costs beside fixed ones and a tunnel', async () => {
+    const objects = passage().openings.map((opening) => ({
+      ...opening,
+      purpose: 'objects' as const,
+      ports: ['49152-65535'],
+      portCount: 16_384,
+    }));
+    const mapper = passage().openings.map((opening) => ({ ...opening, purpose: 'mapper' as const }));
+    const classic = passage({ kind: 'classic', openings: [...mapper, ...objects] });
+    const site = await Site.open('/passage', { passage: view({ links: [classic] }) });
+    expect(site.one('.way .notice').textContent?.replace(/\s+/g, ' ')).toContain(
+      'must let 16,385 ports through; 2 with one fixed port for the objects of each machine; 1 by gateways',
+    );
+  });
+
   it('tell answers from what is asked', async () => {
     const opening = passage().openings[0];
     const answers = passage({

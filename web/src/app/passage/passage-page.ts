@@ -1,8 +1,8 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
-import { byNumber, counted, openingPurposes, passageVerdictWords } from '@loyal-hinge/core';
-import type { PassageChange } from '@loyal-hinge/core';
+import { byNumber, counted, openingPurposes, passageVerdictWords, portCostOf } from '@loyal-hinge/core';
+import type { PassageChange, PortCost } from '@loyal-hinge/core';
 import type { LinkPassage, PassageOpening, PassageView } from '@loyal-hinge/contract';
 import { ProblemNotice } from '../http/problem-notice';
 import { orderActions, ordersFeature } from '../orders/state';
@@ -44,6 +44,14 @@ import { passageActions, passageFeature } from './state';
               <h2>
                 <a [routerLink]="['/links', link.linkId]">{{ link.link }}</a>
               </h2>
+              @if (costOf(link); as cost) {
+                <p class="notice">
+                  As its machines are set, firewalls on its way must let {{ thousands(cost.now) }} ports through;
+                  {{ thousands(cost.fixed) }} with one fixed port for the objects of each machine;
+                  {{ cost.tunnelled }} by <a routerLink="/passage/gateways">gateways</a> at both sides and a
+                  <a routerLink="/passage/tunnels">tunnel</a> between them.
+                </p>
+              }
               @for (opening of link.openings; track opening.purpose) {
                 <div class="opening">
                   <p>
@@ -215,6 +223,12 @@ export class PassagePage {
   readonly isStopped = isStopped;
   readonly worstOf = worstOf;
   readonly stateText = stateText;
+  readonly thousands = (count: number): string => count.toLocaleString('en');
+  /** What its range of ports costs beside other ways. */
+  readonly costOf = ({ openings }: LinkPassage): PortCost | null =>
+    portCostOf(
+      openings.map(({ purpose, portCount, firewalls }) => ({ purpose, portCount, firewallCount: firewalls.length })),
+    );
   readonly purposeOf = ({ purpose }: LinkPassage['openings'][number]): string => purposeWords[purpose];
   readonly columns: readonly Column<LinkPassage>[] = [
     { key: 'link', title: 'Link', text: ({ link }) => link },

@@ -43,7 +43,7 @@ export const orderChange = z.discriminatedUnion('kind', [
   ...doorChange.options,
   ...accessChange.options,
   dcomChange,
-  passageChange,
+  ...passageChange.options,
   ...tunnelChange.options,
 ]) satisfies z.ZodType<OrderChange>;
 

@@ -46,9 +46,7 @@ const verdict = z.enum(['accept', 'drop', 'reject', 'partly', 'unknown', 'not-to
 const rulePlace = z.object({ table: z.string().max(255), chain: z.string().max(255), index: z.int().min(0) });
 
 const ruleText = z.string().trim().min(1).max(4000);
-/** Rules of a firewall that somebody adds or takes away there. */
-export const passageChange = z.object({
-  kind: z.enum(['add-rules', 'remove-rules']),
+const placedRules = z.object({
   firewallId: id,
   what: z.string().max(300),
   hook: z.enum(passageHooks),
@@ -57,10 +55,18 @@ export const passageChange = z.object({
   table: z.string().max(255),
   chain: z.string().max(255),
   before: z.int().min(0).nullable(),
-  rules: z.array(ruleText).min(1).max(100).readonly(),
   commands: z.array(ruleText).max(100).readonly(),
   undo: z.array(ruleText).max(100).readonly(),
-}) satisfies z.ZodType<PassageChange>;
+});
+const someRules = z.array(ruleText).max(100).readonly();
+const rulesThere = z.array(ruleText).min(1).max(100).readonly();
+/** Rules of a firewall that somebody adds, takes away or changes there. */
+export const passageChange = z.discriminatedUnion('kind', [
+  placedRules.extend({ kind: z.enum(['add-rules', 'remove-rules']), rules: rulesThere }),
+  placedRules
+    .extend({ kind: z.literal('replace-rules'), rules: someRules, by: someRules })
+    .refine(({ rules, by }) => rules.length + by.length > 0, { path: ['rules'], message: 'Name a rule.' }),
+]) satisfies z.ZodType<PassageChange>;
 
 /** What the firewalls make of one opening that a link needs. */
 export const passageOpening = z.object({
@@ -143,6 +149,20 @@ export const conduit = z.object({
 });
 export type Conduit = z.infer<typeof conduit>;
 
+/** What a conduit lets through between machines of its zones that no opening needs. */
+export const conduitWidth = z.object({
+  conduitId: z.string(),
+  /** At most some, one line a box. */
+  unneeded: z.array(z.string()),
+  moreUnneeded: z.int(),
+  /** The firewall of which the rules aren’t known, or don’t tell all; null: it is known of all. */
+  unsureAt: z.string().nullable(),
+});
+export type ConduitWidth = z.infer<typeof conduitWidth>;
+/** Of those that firewalls are on. */
+export const conduitWidths = z.object({ widths: z.array(conduitWidth) });
+export type ConduitWidths = z.infer<typeof conduitWidths>;
+
 export const passageView = z.object({
   zones: z.array(z.object({ id: z.string(), name: z.string() })),
   machines: z.array(z.object({ id: z.string(), name: z.string(), zoneId: z.string() })),
@@ -162,6 +182,8 @@ export const firewallRule = rulePlace.extend({
   moreUnneeded: z.int(),
   /** Of one that lets through more than links need: rules that let through just that. */
   narrowed: z.array(z.string()),
+  /** The change that leaves of it just what links need; null: it is worth what it is. */
+  tightened: passageChange.nullable(),
   /** Zones between which it lets connections be opened although there is no conduit for that, by name. */
   withoutConduit: z.array(z.object({ from: z.string(), to: z.string() })),
   shadowedBy: z.array(rulePlace),

@@ -181,6 +181,7 @@ export const at = {
   removeFirewall: 'DELETE /api/passage/firewalls/:firewallId',
   importRules: 'POST /api/passage/firewalls/:firewallId/rules',
   rulesWhatIf: 'POST /api/passage/firewalls/:firewallId/what-if',
+  conduitWidths: 'GET /api/passage/conduits/widths',
   addConduit: 'POST /api/passage/conduits',
   putConduit: 'PUT /api/passage/conduits/:conduitId',
   removeConduit: 'DELETE /api/passage/conduits/:conduitId',

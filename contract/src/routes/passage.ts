@@ -1,5 +1,5 @@
 import * as z from 'zod';
-import { conduitWish, firewallView, firewallWish, passageTurns, passageView, ruleEdits, ruleFile } from '../passage.js';
+import { conduitWidths, conduitWish, firewallView, firewallWish, passageTurns, passageView, ruleEdits, ruleFile } from '../passage.js';
 import { at } from './addresses.js';
 import { route } from './route.js';
 
@@ -45,6 +45,11 @@ export const passageRoutes = {
     role: 'viewer',
     body: ruleEdits,
     answer: passageTurns,
+  }),
+  conduitWidths: route(at.conduitWidths, {
+    summary: 'What conduits let through that no link needs',
+    role: 'viewer',
+    answer: conduitWidths,
   }),
   addConduit: route(at.addConduit, { summary: 'Adds a conduit', role: 'engineer', body: conduitWish, answer: added }),
   putConduit: route(at.putConduit, {

@@ -54,7 +54,7 @@ const ofDcom: KnownChange<DcomChange> = {
 const ofPassage: KnownChange<PassageChange> = {
   capability: 'passage',
   target: ({ firewallId }) => firewallId,
-  stage: ({ kind }) => (kind === 'add-rules' ? 0 : 2),
+  stage: ({ kind }) => (kind === 'add-rules' ? 0 : kind === 'replace-rules' ? 1 : 2),
   undo: undoOfPassageChange,
 };
 
@@ -88,6 +88,7 @@ const kinds: Readonly<Record<TrustChange['kind'], KnownChange<TrustChange>>> &
   'set-permission': ofDcom,
   'add-rules': ofPassage,
   'remove-rules': ofPassage,
+  'replace-rules': ofPassage,
   'set-up-tunnel-end': ofTunnels,
   'take-down-tunnel-end': ofTunnels,
   'lead-through-tunnel': ofTunnels,

@@ -123,14 +123,14 @@ const answering = (region: Region): Region =>
     direction: onePoint(1),
   });
 
-function asMet(hop: Hop, region: Region): Region {
+export function asMet(hop: Hop, region: Region): Region {
   const name = (text: string) => (text === '' ? null : [{ from: text, to: `${text}\0` }]);
   const placed = withPoints(withPoints(region, 'inInterface', name(hop.in)), 'outInterface', name(hop.out));
   return hop.hook === 'input' ? withPoints(placed, 'isLocal', onePoint(1)) : placed;
 }
 
 /** A packet that left a machine is like any other again. */
-function asSent(left: Region): Region {
+export function asSent(left: Region): Region {
   const fresh = regionOf({ mark: onePoint(0), isTranslated: onePoint(0) });
   const kept = (
     ['source', 'destination', 'protocol', 'sourcePort', 'destinationPort', 'state', 'segment', 'direction'] as const

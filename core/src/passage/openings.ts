@@ -120,7 +120,7 @@ function portsOf(written: readonly string[] | null): Ranges {
 }
 
 /** Addresses as points; what is none is left out. */
-function pointsOf(addresses: readonly string[]): Ranges {
+export function pointsOf(addresses: readonly string[]): Ranges {
   return rangesOf(addresses.flatMap((text) => readAddress(text) ?? []).flatMap((point) => onePoint(point)));
 }
 

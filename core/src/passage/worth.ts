@@ -13,7 +13,7 @@ export interface RuleWorth {
   readonly worth: Worth;
   /** All new connections that it lets through. */
   readonly letsThrough: FlowSet;
-  /** What links need of what it lets through, in its one form. */
+  /** What links need of what it lets through, by the interfaces by which it comes and goes, in its one form. */
   readonly needed: FlowSet;
   /** What it lets through that no link needs, in its one form; empty: nothing, or it lets nothing through. */
   readonly unneeded: FlowSet;
@@ -123,7 +123,7 @@ function worthOf(ruleSet: RuleSet, chain: Chain, rule: Rule, needed: readonly Ne
     flows,
     needs: needed.filter((need) => need.hook === hook && meets(need, { hook, flows })),
   }));
-  const used = met.flatMap(({ flows, needs }) => needs.flatMap((need) => anywhere(cut(need.flows, flows))));
+  const used = met.flatMap(({ flows, needs }) => needs.flatMap((need) => cut(need.flows, flows)));
   const unneeded = met.flatMap(({ flows, needs }) =>
     needs.reduce<FlowSet>((rest, need) => subtract(rest, anywhere(need.flows)), flows),
   );
@@ -137,7 +137,7 @@ function worthOf(ruleSet: RuleSet, chain: Chain, rule: Rule, needed: readonly Ne
 }
 
 /** By whichever interface: where an address is decides that. */
-const anywhere = (flows: FlowSet): FlowSet =>
+export const anywhere = (flows: FlowSet): FlowSet =>
   flows.map((region) => withPoints(withPoints(region, 'inInterface', null), 'outInterface', null));
 
 interface HookFlows {

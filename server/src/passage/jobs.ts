@@ -7,11 +7,12 @@ import { parsedText } from '../http/parsed.js';
 import { invalid, notFound } from '../http/problems.js';
 import type { SentBody } from '../http/serve.js';
 import { addRules, findFirewall } from './store.js';
-import { firewallViewOf, passageViewOf, turnsOf } from './views.js';
+import { conduitWidthsOf, firewallViewOf, passageViewOf, turnsOf } from './views.js';
 
 /** What workers do for passage: rule sets are large, and all links are judged by them. */
 export const passageJobs = {
   passageView: (db: Database) => passageViewOf(db),
+  conduitWidths: (db: Database) => conduitWidthsOf(db),
   firewallView: (db: Database, { firewallId }: { readonly firewallId: string }) => firewallViewOf(db, firewallId),
   rulesWhatIf: (
     db: Database,

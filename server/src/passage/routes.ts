@@ -89,6 +89,7 @@ export function passageRoutes(
   serve(router, findActor, 'rulesWhatIf', ({ params, body, signal }) =>
     heavy.run('rulesWhatIf', { firewallId: firewallIn(params), edits: body.edits }, signal),
   );
+  serve(router, findActor, 'conduitWidths', ({ signal }) => heavy.run('conduitWidths', undefined, signal));
   serve(router, findActor, 'addConduit', async ({ body }, { name }) => {
     await refuseUnfitConduit(db, body, null);
     const id = freeId(

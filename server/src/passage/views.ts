@@ -1,4 +1,6 @@
 import {
+  anywhere,
+  canonical,
   crossingsWithoutConduit,
   linkInPlant,
   narrowed,
@@ -6,12 +8,15 @@ import {
   readRuleSet,
   sayFlows,
   sayNumbers,
+  tightened,
+  widthOfConduit,
   withEdit,
   withPoints,
   worthOfRules,
 } from '@loyal-hinge/core';
 import type { LinkInPlant, NeededFlows, Plant, Region, RuleEdit, RuleSet } from '@loyal-hinge/core';
-import type { Firewall, FirewallView, KeptRules, LinkPassage, PassageTurns, PassageView } from '@loyal-hinge/contract';
+import { passageChange } from '@loyal-hinge/contract';
+import type { ConduitWidths, Firewall, FirewallView, KeptRules, LinkPassage, PassageTurns, PassageView } from '@loyal-hinge/contract';
 import type { Queryable } from '../database/database.js';
 import { invalid, notFound } from '../http/problems.js';
 import { readPlant } from '../plant/store.js';
@@ -134,10 +139,11 @@ export async function firewallViewOf(db: Queryable, firewallId: string): Promise
           ...placeOf(told.rule),
           text: told.rule.text,
           worth: told.worth,
-          needed: [...sayFlows(told.needed)],
+          needed: [...sayFlows(canonical(anywhere(told.needed)))],
           unneeded: [...sayFlows(told.unneeded.slice(0, mostUnneeded))],
           moreUnneeded: Math.max(0, told.unneeded.length - mostUnneeded),
           narrowed: told.worth === 'too-wide' ? [...narrowed(rules, told).rules] : [],
+          tightened: passageChange.safeParse(tightened(rules, told, firewallId)).data ?? null,
           withoutConduit: device
             ? crossingsWithoutConduit(known.plan, device, plant.machines, told.letsThrough).map((crossing) => ({
                 from: zoneName(crossing.fromZoneId),
@@ -148,6 +154,28 @@ export async function firewallViewOf(db: Queryable, firewallId: string): Promise
           links: told.links.map((id) => ({ id, name: nameOf.get(id) ?? id })),
         }))
       : [],
+  };
+}
+
+/** Lines of what nobody needs of one conduit that are told. */
+const mostOfConduit = 8;
+
+/** What each conduit lets through that nobody needs. */
+export async function conduitWidthsOf(db: Queryable): Promise<ConduitWidths> {
+  const { plant, known, subjects } = await readAll(db);
+  const judged = subjects.flatMap((subject) => judgedOpenings(known, subject, []));
+  return {
+    widths: known.plan.conduits.flatMap((conduit) => {
+      const openings = judged.filter(({ way }) => way.conduit?.id === conduit.id).map(({ opening }) => opening);
+      const width = widthOfConduit(known.plan, conduit, plant.machines, openings, known.rulesOf);
+      if (!width) return [];
+      return {
+        conduitId: conduit.id,
+        unneeded: [...sayFlows(width.unneeded.slice(0, mostOfConduit))],
+        moreUnneeded: Math.max(0, width.unneeded.length - mostOfConduit),
+        unsureAt: width.unsureAt,
+      };
+    }),
   };
 }
 

@@ -29,6 +29,20 @@ export class PassageEffects {
     ),
   );
 
+  readonly widths = createEffect(() =>
+    this.actions.pipe(
+      ofType(passageActions.showWidths),
+      switchMap(() =>
+        this.server.ask('conduitWidths').pipe(
+          answered(
+            ({ widths }) => passageActions.widthsShown({ widths }),
+            ({ problem }) => passageActions.notShown({ view: 'widths', problem }),
+          ),
+        ),
+      ),
+    ),
+  );
+
   readonly firewall = createEffect(() =>
     this.actions.pipe(
       ofType(passageActions.lookAtFirewall),
@@ -46,10 +60,15 @@ export class PassageEffects {
   /** Somebody changed what is known of firewalls, or the plant: what is needed has changed with it. */
   readonly changed = createEffect(() =>
     kindsHeard(this.actions, 'passage-changed', 'plant-changed', 'dcom-changed').pipe(
-      withLatestFrom(this.store.select(passageFeature.selectFirewallId), this.store.select(passageFeature.selectKnown)),
-      mergeMap(([, firewallId, known]) => [
+      withLatestFrom(
+        this.store.select(passageFeature.selectFirewallId),
+        this.store.select(passageFeature.selectKnown),
+        this.store.select(passageFeature.selectWidthById),
+      ),
+      mergeMap(([, firewallId, known, widths]) => [
         ...(firewallId === null ? [] : [passageActions.lookAtFirewall({ firewallId })]),
         ...(known ? [passageActions.show()] : []),
+        ...(widths ? [passageActions.showWidths()] : []),
       ]),
     ),
   );

@@ -13,10 +13,12 @@ import { FormControl } from '@angular/forms';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { byNumber, counted } from '@loyal-hinge/core';
+import type { PassageChange } from '@loyal-hinge/core';
 import type { FirewallRule, FirewallView } from '@loyal-hinge/contract';
 import { FileButton } from '../forms/file-button';
 import { TextField } from '../forms/text-field';
 import { ProblemNotice } from '../http/problem-notice';
+import { orderActions, ordersFeature } from '../orders/state';
 import { may } from '../session/may';
 import { LedgerCell } from '../shell/ledger/cell';
 import { Ledger } from '../shell/ledger/ledger';
@@ -27,6 +29,7 @@ import { Waiting } from '../shell/waiting';
 import { CopyText } from '../signs/copy-text';
 import { Moment } from '../signs/moment';
 import { purposeWords, sayWorth, verdictWords, worthWords } from './passage-words';
+import { RuleChange } from './rule-change';
 import { passageActions, passageFeature } from './state';
 
 const formatWords = {
@@ -41,7 +44,19 @@ const ill: readonly FirewallRule['worth'][] = ['too-wide', 'unneeded', 'shadowed
 /** A firewall: its rules, what each is worth to the links that go over it, and which would turn were one changed. */
 @Component({
   selector: 'hinge-firewall-page',
-  imports: [CopyText, FileButton, Ledger, LedgerCell, Moment, PagePath, ProblemNotice, RouterLink, TextField, Waiting],
+  imports: [
+    CopyText,
+    FileButton,
+    Ledger,
+    LedgerCell,
+    Moment,
+    PagePath,
+    ProblemNotice,
+    RouterLink,
+    RuleChange,
+    TextField,
+    Waiting,
+  ],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -62,6 +77,7 @@ const ill: readonly FirewallRule['worth'][] = ['too-wide', 'unneeded', 'shadowed
           </div>
         </header>
         <hinge-problem [problem]="problem()" />
+        <hinge-problem [problem]="orderProblem()" />
         @if (known.firewall.rules; as rules) {
           <p class="faint">
             {{ formatWords[rules.format] }}, {{ rules.file }}, brought by {{ rules.takenBy }}
@@ -188,6 +204,14 @@ const ill: readonly FirewallRule['worth'][] = ['too-wide', 'unneeded', 'shadowed
                     } @empty {
                       <p>No link would be judged otherwise.</p>
                     }
+                    @if (changeTried(row); as change) {
+                      @if (row.worth === 'unneeded' || row.worth === 'too-wide') {
+                        <p class="faint">
+                          Only what links of this plant need is known here. Ask who else uses it before you change it.
+                        </p>
+                      }
+                      <hinge-rule-change [change]="change" (proposed)="propose(row, $event)" />
+                    }
                   </div>
                 }
               </div>
@@ -247,6 +271,10 @@ export class FirewallPage {
   readonly isTrying = computed(() => this.turnsView().isLoading);
   readonly running = this.store.selectSignal(passageFeature.selectRunning);
   readonly problem = this.store.selectSignal(passageFeature.selectProblem);
+  /** Why a work order could not be proposed; null: it was, or nobody did. */
+  readonly orderProblem = this.store.selectSignal(ordersFeature.selectProblem);
+  /** What was tried of the open rule. */
+  private readonly tried = signal<'another text' | 'narrow' | 'without' | null>(null);
   readonly headline = computed(() => headlineOf(this.view()));
   readonly noteWords = computed(() => `${counted(this.view()?.notes.length ?? 0, 'line')} could not be understood`);
   readonly linkWords = computed(() => {
@@ -276,6 +304,7 @@ export class FirewallPage {
   ];
 
   constructor() {
+    this.store.dispatch(orderActions.begin());
     effect(() => {
       const firewallId = this.firewallId();
       untracked(() => {
@@ -290,12 +319,14 @@ export class FirewallPage {
     const id = this.idOf(row);
     this.openId.set(this.openId() === id ? null : id);
     this.changed.setValue(row.text);
+    this.tried.set(null);
     this.store.dispatch(passageActions.tryNoMore());
   }
 
   tryChanged({ table, chain, index }: FirewallRule): void {
     const text = this.changed.value.trim();
     if (text === '') return;
+    this.tried.set('another text');
     this.store.dispatch(
       passageActions.try({
         firewallId: this.firewallId(),
@@ -305,6 +336,7 @@ export class FirewallPage {
   }
 
   tryWithout({ table, chain, index }: FirewallRule): void {
+    this.tried.set('without');
     this.store.dispatch(
       passageActions.try({ firewallId: this.firewallId(), edits: [{ kind: 'remove', at: { table, chain, index } }] }),
     );
@@ -313,10 +345,29 @@ export class FirewallPage {
   /** Each goes before those that were put there already. */
   tryNarrowed({ table, chain, index, narrowed }: FirewallRule): void {
     const at = { table, chain, index };
+    this.tried.set('narrow');
     this.store.dispatch(
       passageActions.try({
         firewallId: this.firewallId(),
         edits: [{ kind: 'remove', at }, ...narrowed.map((text) => ({ kind: 'add' as const, at, text }))],
+      }),
+    );
+  }
+
+  /** The change that was just tried on paper, where it leaves just what links need. */
+  changeTried({ worth, tightened }: FirewallRule): PassageChange | null {
+    return this.tried() === (worth === 'too-wide' ? 'narrow' : 'without') ? tightened : null;
+  }
+
+  propose(row: FirewallRule, change: PassageChange): void {
+    const firewall = this.view()?.firewall.name ?? '';
+    const does = row.worth === 'too-wide' ? 'Narrow' : 'Take away';
+    this.store.dispatch(
+      orderActions.propose({
+        order: {
+          title: `${does} rule ${row.index + 1} of ${row.chain} at ${firewall}`,
+          lines: [{ change, why: sayWorth(row), linkIds: row.links.map(({ id }) => id) }],
+        },
       }),
     );
   }

@@ -2,7 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, effect, inject, input, un
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { byNumber } from '@loyal-hinge/core';
-import type { Conduit, Firewall, PassageOpening, PassageView } from '@loyal-hinge/contract';
+import type { Conduit, Firewall, PassageView } from '@loyal-hinge/contract';
 import { may } from '../session/may';
 import { Ask } from '../shell/ask';
 import { LedgerCell } from '../shell/ledger/cell';
@@ -13,16 +13,16 @@ import { PlaceHead } from '../shell/place-head';
 import { Waiting } from '../shell/waiting';
 import { Moment } from '../signs/moment';
 import { ConduitForm } from './conduit-form';
+import { ConduitLedger } from './conduit-ledger';
 import { FirewallForm } from './firewall-form';
 import { passagePlaces } from './passage-places';
-import { isStopped } from './passage-words';
 import { passageActions, passageFeature } from './state';
 import type { PassageEditing } from './state';
 
 /** Firewalls with their rules, and the conduits between zones. */
 @Component({
   selector: 'hinge-firewalls-page',
-  imports: [ConduitForm, FirewallForm, Ledger, LedgerCell, Moment, PlaceHead, RouterLink, Waiting],
+  imports: [ConduitForm, ConduitLedger, FirewallForm, Ledger, LedgerCell, Moment, PlaceHead, RouterLink, Waiting],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -92,43 +92,7 @@ import type { PassageEditing } from './state';
         </hinge-ledger>
         <h2>Conduits</h2>
         <p class="faint">Which zone may open connections to which, and over which firewalls.</p>
-        <hinge-ledger
-          [columns]="conduitColumns()"
-          [rows]="known.conduits"
-          [idOf]="idOf"
-          [find]="conduits()"
-          (findChange)="go({ conduits: $event })"
-          what="any conduit or zone"
-          fileName="conduits"
-        >
-          <span empty
-            >Without conduits the shortest way over firewalls is taken. A conduit says that one zone may open
-            connections to another.</span
-          >
-          <ng-template hingeCell="missing" [hingeCellOf]="known.conduits" let-row>
-            <span [class.fails]="missingOver(row) > 0">{{ missingOver(row) }}</span>
-          </ng-template>
-          <ng-template hingeCell="acts" [hingeCellOf]="known.conduits" let-row>
-            <button
-              type="button"
-              class="act"
-              [disabled]="!mayChange()"
-              (click)="edit({ kind: 'conduit', id: row.id })"
-              [attr.aria-label]="'Edit ' + row.name"
-            >
-              Edit
-            </button>
-            <button
-              type="button"
-              class="act"
-              [disabled]="!mayChange()"
-              (click)="removeConduit(row)"
-              [attr.aria-label]="'Remove ' + row.name"
-            >
-              Remove
-            </button>
-          </ng-template>
-        </hinge-ledger>
+        <hinge-conduit-ledger [view]="known" [find]="conduits()" />
       } @else if (!problem()) {
         <hinge-waiting />
       }
@@ -179,35 +143,6 @@ export class FirewallsPage {
     { key: 'links', title: 'Links over it', text: ({ links }) => String(links), order: ({ links }) => links },
     { key: 'stopped', title: 'Stopped', text: ({ stopped }) => String(stopped), order: ({ stopped }) => stopped },
   ];
-  readonly conduitColumns = computed((): readonly Column<Conduit>[] => [
-    { key: 'name', title: 'Conduit', text: ({ name }) => name },
-    { key: 'from', title: 'From', text: ({ fromZoneId }) => this.zoneName(fromZoneId) },
-    { key: 'to', title: 'To', text: ({ toZoneId }) => this.zoneName(toZoneId) },
-    {
-      key: 'over',
-      title: 'Over',
-      text: ({ firewallIds }) => firewallIds.map((id) => this.firewallName(id)).join(', ') || 'whichever join them',
-    },
-    {
-      key: 'needed',
-      title: 'Openings needed',
-      text: (row) => String(this.openingsOver(row).length),
-      order: (row) => this.openingsOver(row).length,
-    },
-    {
-      key: 'missing',
-      title: 'Missing',
-      text: (row) => String(this.missingOver(row)),
-      order: (row) => this.missingOver(row),
-    },
-    {
-      key: 'level',
-      title: 'Target level',
-      text: ({ targetLevel }) => (targetLevel === null ? 'none' : `SL ${targetLevel}`),
-      order: ({ targetLevel }) => targetLevel ?? 0,
-    },
-  ]);
-
   constructor() {
     this.store.dispatch(passageActions.show());
     effect((onCleanup) => onCleanup(() => untracked(() => this.store.dispatch(passageActions.editNoMore()))));
@@ -234,24 +169,6 @@ export class FirewallsPage {
     });
   }
 
-  removeConduit({ id, name }: Conduit): void {
-    this.ask.first({
-      title: `Remove ${name}?`,
-      says: 'The firewalls and their rules stay. Between these zones the shortest way is taken from then on.',
-      does: 'Remove',
-      run: () => this.store.dispatch(passageActions.removeConduit({ id, name })),
-    });
-  }
-
-  private openingsOver({ id }: Conduit): readonly PassageOpening[] {
-    const links = this.view()?.links ?? [];
-    return links.flatMap(({ openings }) => openings.filter(({ conduitId }) => conduitId === id));
-  }
-
-  missingOver(conduit: Conduit): number {
-    return this.openingsOver(conduit).filter(({ verdict }) => isStopped(verdict) || verdict === 'partly').length;
-  }
-
   private placeOf({ machine, interfaces }: Firewall): string {
     if (machine !== null) return `on ${machine}`;
     return interfaces.map(({ zoneId }) => this.zoneName(zoneId)).join(', ');
@@ -259,10 +176,6 @@ export class FirewallsPage {
 
   private zoneName(id: string): string {
     return this.view()?.zones.find((zone) => zone.id === id)?.name ?? id;
-  }
-
-  private firewallName(id: string): string {
-    return this.view()?.firewalls.find((each) => each.id === id)?.name ?? id;
   }
 }
 

@@ -108,6 +108,7 @@ const rule = (index: number, differs: Partial<FirewallRule> = {}): FirewallRule 
   unneeded: [],
   moreUnneeded: 0,
   narrowed: [],
+  tightened: null,
   withoutConduit: [],
   shadowedBy: [],
   links: [],
@@ -202,6 +203,7 @@ describe('the ways of links', () => {
 describe('firewalls and conduits', () => {
   it('are listed with where they stand and what they stop', async () => {
     const site = await Site.open('/passage/firewalls', {
+      conduitWidths: { widths: [] },
       passage: view({
         firewalls: [
           firewall(),
@@ -220,11 +222,35 @@ describe('firewalls and conduits', () => {
     const words = site.rows().map((row) => row.join(' '));
     expect(words.find((row) => row.includes('own'))).toMatch(/Furnace’s own.*on Furnace.*not yet/);
     expect(words[0]).toMatch(/Inner firewall.*Hot End, Control Room/);
-    expect(words[2]).toMatch(/Control to Hot End.*Control Room.*Hot End.*Inner firewall.*2 1 SL 2/);
+    expect(words[2]).toMatch(/Control to Hot End.*Control Room.*Hot End.*Inner firewall.*2 1 1 no firewall known SL 2/);
+  });
+
+  it('say of each conduit which openings are there, which are missing, and what is too wide', async () => {
+    const width = { conduitId: 'c', unneeded: ['10.4.0.5 to 10.1.0.8, TCP port 22'], moreUnneeded: 3, unsureAt: null };
+    const site = await Site.open('/passage/firewalls', {
+      passage: view(),
+      conduitWidths: { widths: [{ ...width, unsureAt: 'Inner firewall' }] },
+    });
+    expect(site.rows().map((row) => row.join(' '))[1]).toMatch(/2 1 1 yes SL 2/);
+    await site.press(/^Look$/);
+    expect(site.text).toMatch(/Board to Furnace\s*, endpoint:\s*10.4.0.5 → 10.1.0.7\s*, TCP port 4840\s*, dropped/);
+    expect(site.text).toMatch(/Board to Lehr\s*, endpoint:.*open/);
+    expect(site.text).toContain('10.4.0.5 to 10.1.0.8, TCP port 22');
+    expect(site.text).toContain('and 3 more');
+    expect(site.text).toContain('There may be more: the rules of Inner firewall are not known');
+  });
+
+  it('tell why it is not known what conduits let through', async () => {
+    const site = await Site.open('/passage/firewalls', { passage: view(), conduitWidths: refused('It took too long.') });
+    expect(site.one('[role=alert]').textContent).toContain('It took too long.');
   });
 
   it('are added with an interface to each zone', async () => {
-    const site = await Site.open('/passage/firewalls', { passage: view(), addFirewall: { id: 'outer' } });
+    const site = await Site.open('/passage/firewalls', {
+      passage: view(),
+      conduitWidths: { widths: [] },
+      addFirewall: { id: 'outer' },
+    });
     await site.press(/^Add a firewall$/);
     await site.press(/^Save$/);
     expect(site.text).toContain('A name is needed.');
@@ -249,6 +275,7 @@ describe('firewalls and conduits', () => {
 
   it('need zones between which they stand', async () => {
     const site = await Site.open('/passage/firewalls', {
+      conduitWidths: { widths: [] },
       passage: view({ zones: [], machines: [], firewalls: [], conduits: [], links: [] }),
     });
     await site.press(/^Add a firewall$/);
@@ -256,7 +283,11 @@ describe('firewalls and conduits', () => {
   });
 
   it('are removed once that was confirmed', async () => {
-    const site = await Site.open('/passage/firewalls', { passage: view(), removeFirewall: {} });
+    const site = await Site.open('/passage/firewalls', {
+      passage: view(),
+      conduitWidths: { widths: [] },
+      removeFirewall: {},
+    });
     await site.press(/^Remove$/);
     expect(document.body.textContent).toContain('nothing is changed at the firewall itself');
     const [sure] = [
@@ -281,7 +312,7 @@ describe('one firewall', () => {
     expect(site.text).toContain('and 2 more');
     expect(site.text).toContain('It lets Office open connections to Hot End, and there is no conduit for that.');
     await site.press(/^Look$/);
-    expect(site.text).toContain('rule 1 of forward decides all that it would.');
+    expect(site.text).toContain('All that it would decide is decided before, by rule 1 of forward.');
   });
 
   it('tries other texts, narrow rules, and none', async () => {
@@ -321,6 +352,55 @@ describe('one firewall', () => {
         ],
       },
       { edits: [{ kind: 'remove', at: place }] },
+    ]);
+  });
+
+  it('becomes narrow, or goes, by a work order once that was tried on paper', async () => {
+    const narrow = 'ip saddr 10.4.0.5 ip daddr 10.1.0.8 tcp dport 4840 accept';
+    const tightened = (differs: { rules: string[]; by: string[] }) => ({
+      ...change,
+      kind: 'replace-rules' as const,
+      commands: [],
+      undo: [],
+      ...differs,
+    });
+    const [wide, shadowed] = looked().rules;
+    if (!wide || !shadowed) throw new Error('no rules');
+    const narrowing = tightened({ rules: [wide.text], by: [narrow] });
+    const going = tightened({ rules: [shadowed.text], by: [] });
+    const site = await Site.open('/passage/firewalls/inner', {
+      firewall: looked({ rules: [{ ...wide, tightened: narrowing }, { ...shadowed, tightened: going }] }),
+      rulesWhatIf: { turns: [] },
+      proposeOrder: refused('Something else came before.'),
+    });
+    await site.press(/^Look$/);
+    await site.press(/Try without it/);
+    expect(site.text).not.toContain('Propose a work order');
+    await site.press(/Try the narrow rules instead/);
+    expect(site.text).toContain('Ask who else uses it before you change it.');
+    expect(site.text).toContain('At the firewall, by hand, these rules take the place of the one above:');
+    await site.press(/Propose a work order/);
+    expect(site.one('[role=alert]').textContent).toContain('Something else came before.');
+    await site.press(/^Look$/);
+    await site.press(/Try without it/);
+    expect(site.text).not.toContain('Ask who else uses it');
+    expect(site.text).toContain('Take the rule away at the firewall by hand.');
+    await site.press(/Propose a work order/);
+    expect(site.asked('proposeOrder')).toEqual([
+      {
+        title: 'Narrow rule 1 of forward at Inner firewall',
+        lines: [
+          {
+            change: narrowing,
+            why: 'Lets through what 1 link needs, and more than that.',
+            linkIds: ['board--lehr'],
+          },
+        ],
+      },
+      {
+        title: 'Take away rule 2 of forward at Inner firewall',
+        lines: [{ change: going, why: 'All that it would decide is decided before, by rule 1 of forward.', linkIds: [] }],
+      },
     ]);
   });
 

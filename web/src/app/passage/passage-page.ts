@@ -6,23 +6,22 @@ import type { PassageChange, PortCost } from '@loyal-hinge/core';
 import type { LinkPassage, PassageOpening, PassageView } from '@loyal-hinge/contract';
 import { ProblemNotice } from '../http/problem-notice';
 import { orderActions, ordersFeature } from '../orders/state';
-import { may } from '../session/may';
 import { LedgerCell } from '../shell/ledger/cell';
 import { Ledger } from '../shell/ledger/ledger';
 import type { Column } from '../shell/ledger/ledger';
 import { addressWriter, fromAddress } from '../shell/page-address';
 import { PlaceHead } from '../shell/place-head';
 import { Waiting } from '../shell/waiting';
-import { CopyText } from '../signs/copy-text';
 import { PassageMap } from './passage-map';
 import { passagePlaces } from './passage-places';
 import { isStopped, purposeWords, stopOf, verdictWords, worstOf } from './passage-words';
+import { RuleChange } from './rule-change';
 import { passageActions, passageFeature } from './state';
 
 /** Which links get through the firewalls that are known, where they stop, and which opening is missing. */
 @Component({
   selector: 'hinge-passage-page',
-  imports: [CopyText, Ledger, LedgerCell, PassageMap, PlaceHead, ProblemNotice, RouterLink, Waiting],
+  imports: [Ledger, LedgerCell, PassageMap, PlaceHead, ProblemNotice, RouterLink, RuleChange, Waiting],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -82,33 +81,10 @@ import { passageActions, passageFeature } from './state';
                           <span class="faint">leads to {{ firewall.translated }}</span>
                         }
                         @if (firewall.change; as change) {
-                          <div class="change">
-                            <span>
-                              <button
-                                type="button"
-                                class="act"
-                                [disabled]="!mayPropose()"
-                                (click)="propose(link, opening, firewall, change)"
-                              >
-                                Propose a work order
-                              </button>
-                            </span>
-                            @if (change.commands.length > 0) {
-                              <span>The smallest change:</span>
-                              @for (command of change.commands; track command) {
-                                <hinge-copy [text]="command" />
-                              }
-                              <span class="faint">To undo it:</span>
-                              @for (command of change.undo; track command) {
-                                <hinge-copy [text]="command" />
-                              }
-                            } @else {
-                              <span>The smallest rule, to be entered there:</span>
-                              @for (rule of change.rules; track rule) {
-                                <hinge-copy [text]="rule" />
-                              }
-                            }
-                          </div>
+                          <hinge-rule-change
+                            [change]="change"
+                            (proposed)="propose(link, opening, firewall, $event)"
+                          />
                         }
                       </li>
                     } @empty {
@@ -172,12 +148,6 @@ import { passageActions, passageFeature } from './state';
       font-family: var(--mono);
       overflow-wrap: anywhere;
     }
-    .change {
-      display: grid;
-      gap: 0.15rem;
-      margin: 0.3rem 0;
-      max-width: 100%;
-    }
     .fails {
       color: var(--fails);
       font-weight: 600;
@@ -210,7 +180,6 @@ export class PassagePage {
   readonly link = input('', { transform: fromAddress });
   readonly view = this.store.selectSignal(passageFeature.selectKnown);
   readonly problem = this.store.selectSignal(passageFeature.selectProblem);
-  readonly mayPropose = may('engineer');
   /** Why a work order could not be proposed; null: it was, or nobody did. */
   readonly orderProblem = this.store.selectSignal(ordersFeature.selectProblem);
   readonly headline = computed(() => headlineOf(this.view()));

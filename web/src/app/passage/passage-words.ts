@@ -47,7 +47,7 @@ export function sayWorth({ worth, links, shadowedBy }: FirewallRule): string {
     case 'shadowed':
       return shadowedBy.length === 0
         ? 'Nothing gets as far as this rule.'
-        : `${listed(shadowedBy.slice(0, 4).map(({ chain, index }) => `rule ${index + 1} of ${chain}`))} decide${shadowedBy.length === 1 ? 's' : ''} all that it would.`;
+        : `All that it would decide is decided before, by ${listed(shadowedBy.slice(0, 4).map(({ chain, index }) => `rule ${index + 1} of ${chain}`))}.`;
     case 'redundant':
       return 'Without it, everything would be the same.';
     case 'stops':

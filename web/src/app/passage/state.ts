@@ -1,5 +1,6 @@
 import { createActionGroup, createFeature, createReducer, createSelector, emptyProps, on, props } from '@ngrx/store';
 import type {
+  ConduitWidth,
   ConduitWish,
   FirewallView,
   FirewallWish,
@@ -23,6 +24,8 @@ export interface PassageState {
   readonly view: View<PassageView>;
   readonly firewall: View<FirewallView>;
   readonly turns: View<PassageTurns>;
+  /** What conduits let through that nobody needs. */
+  readonly widths: View<readonly ConduitWidth[]>;
   /** Which firewall is looked at; null: none. */
   readonly firewallId: string | null;
   readonly editing: PassageEditing | null;
@@ -33,6 +36,7 @@ const beginning: PassageState = {
   view: noView,
   firewall: noView,
   turns: noView,
+  widths: noView,
   firewallId: null,
   editing: null,
   commands: noCommands,
@@ -43,6 +47,8 @@ export const passageActions = createActionGroup({
   events: {
     show: emptyProps(),
     shown: props<{ view: PassageView }>(),
+    'show widths': emptyProps(),
+    'widths shown': props<{ widths: readonly ConduitWidth[] }>(),
     'look at firewall': props<{ firewallId: string }>(),
     'firewall shown': props<{ view: FirewallView }>(),
     'leave firewall': emptyProps(),
@@ -60,7 +66,7 @@ export const passageActions = createActionGroup({
     import: props<{ firewallId: string; name: string; text: string }>(),
     imported: props<{ view: FirewallView; says: string }>(),
     failed: props<{ command: PassageCommand; problem: ShownProblem }>(),
-    'not shown': props<{ view: 'view' | 'firewall' | 'turns'; problem: ShownProblem }>(),
+    'not shown': props<{ view: 'view' | 'firewall' | 'turns' | 'widths'; problem: ShownProblem }>(),
   },
 });
 
@@ -70,6 +76,8 @@ export const passageFeature = createFeature({
     beginning,
     on(passageActions.show, (state): PassageState => ({ ...state, view: asked(state.view) })),
     on(passageActions.shown, (state, { view }): PassageState => ({ ...state, view: shown(view) })),
+    on(passageActions.showWidths, (state): PassageState => ({ ...state, widths: asked(state.widths) })),
+    on(passageActions.widthsShown, (state, { widths }): PassageState => ({ ...state, widths: shown(widths) })),
     on(passageActions.lookAtFirewall, (state, { firewallId }): PassageState => ({
       ...state,
       firewallId,
@@ -119,17 +127,23 @@ export const passageFeature = createFeature({
       [view]: notShown<unknown>(state[view], problem),
     })),
   ),
-  extraSelectors: ({ selectView, selectFirewall, selectTurns, selectCommands }) => ({
+  extraSelectors: ({ selectView, selectFirewall, selectTurns, selectWidths, selectCommands }) => ({
     selectKnown: createSelector(selectView, ({ shown: view }) => view),
     selectShownFirewall: createSelector(selectFirewall, ({ shown: view }) => view),
+    /** By conduit; null: not reckoned yet. */
+    selectWidthById: createSelector(selectWidths, ({ shown: widths }) =>
+      widths ? new Map(widths.map((width) => [width.conduitId, width])) : null,
+    ),
     selectShownTurns: createSelector(selectTurns, ({ shown: turns }) => turns),
     selectRunning: createSelector(selectCommands, ({ running }) => running),
     selectProblem: createSelector(
       selectView,
       selectFirewall,
       selectTurns,
+      selectWidths,
       selectCommands,
-      (view, firewall, turns, { problem }) => problem ?? view.problem ?? firewall.problem ?? turns.problem,
+      (view, firewall, turns, widths, { problem }) =>
+        problem ?? view.problem ?? firewall.problem ?? turns.problem ?? widths.problem,
     ),
   }),
 });

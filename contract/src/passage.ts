@@ -1,6 +1,6 @@
 import * as z from 'zod';
-import { openingPurposes, passageHooks, ruleSetFormats, worths } from '@loyal-hinge/core';
-import type { OpeningPurpose, PassageChange } from '@loyal-hinge/core';
+import { openingPurposes, passageHooks, ruleSetFormats, serviceKinds, worths } from '@loyal-hinge/core';
+import type { OpeningPurpose, PassageChange, PlantService } from '@loyal-hinge/core';
 import { id, name } from './plant.js';
 
 /** A firewall: a machine’s own, or one between zones. */
@@ -41,6 +41,25 @@ export const conduitWish = z
   });
 export type ConduitWish = z.infer<typeof conduitWish>;
 
+/** A service that machines use, and where it runs. */
+export const serviceWish = z
+  .object({
+    name,
+    kind: z.enum(serviceKinds),
+    machineId: id,
+    /** On which it answers; null: it goes to the ports of the servers that it manages. */
+    port: z.int().min(1, 'A port is at least 1.').max(65_535, 'A port is at most 65535.').nullable(),
+    /** Zones whose machines use it; empty: all. */
+    zoneIds: z.array(id).max(200),
+  })
+  .refine(({ kind, port }) => (kind === 'management') === (port === null), {
+    path: ['port'],
+    message: 'Give the port on which it answers; the management of certificates has none.',
+  });
+export type ServiceWish = z.infer<typeof serviceWish>;
+
+export const plantService = serviceWish.safeExtend({ id: z.string() }) satisfies z.ZodType<PlantService>;
+
 const purpose = z.enum(Object.keys(openingPurposes) as [OpeningPurpose, ...OpeningPurpose[]]);
 const verdict = z.enum(['accept', 'drop', 'reject', 'partly', 'unknown', 'not-told']);
 const rulePlace = z.object({ table: z.string().max(255), chain: z.string().max(255), index: z.int().min(0) });
@@ -76,6 +95,7 @@ export const passageOpening = z.object({
   between: z.object({ from: z.string(), to: z.string(), zoneIds: z.array(z.string()) }),
   from: z.array(z.string()),
   to: z.array(z.string()),
+  protocol: z.enum(['tcp', 'udp']),
   ports: z.array(z.string()),
   /** How many ports that are. */
   portCount: z.int(),
@@ -100,11 +120,13 @@ export const passageOpening = z.object({
 });
 export type PassageOpening = z.infer<typeof passageOpening>;
 
-/** The way of a link over firewalls. */
+/** The way over firewalls of what the plant needs: a link, or a service for one zone. */
 export const linkPassage = z.object({
+  /** Unique among all needs; of a link its id. */
   linkId: z.string(),
   link: z.string(),
-  kind: z.enum(['ua', 'classic']),
+  kind: z.enum(['ua', 'classic', 'service']),
+  /** Who opens the first connection, and to whom: machines, or all of a zone. */
   clientMachine: z.string(),
   serverMachine: z.string(),
   /** Zones from the client’s to the server’s, those between among them. */
@@ -168,6 +190,8 @@ export const passageView = z.object({
   machines: z.array(z.object({ id: z.string(), name: z.string(), zoneId: z.string() })),
   firewalls: z.array(firewall),
   conduits: z.array(conduit),
+  services: z.array(plantService),
+  /** Links, and services zone by zone. */
   links: z.array(linkPassage),
 });
 export type PassageView = z.infer<typeof passageView>;

@@ -1,6 +1,6 @@
 import { writeFile } from 'node:fs/promises';
 import type { Plant } from '@loyal-hinge/core';
-import type { StandInConduit, StandInFirewall } from './marrowby/firewalls.js';
+import type { StandInConduit, StandInFirewall, StandInService } from './marrowby/firewalls.js';
 
 /** What the product needs to know to act for the made-up plant's engineer. It holds keys and passwords. */
 export interface Handover {
@@ -44,6 +44,7 @@ export interface Handover {
   /** Firewalls, with their rules as they write them, and conduits. */
   readonly firewalls: readonly StandInFirewall[];
   readonly conduits: readonly StandInConduit[];
+  readonly services: readonly StandInService[];
   /** The plant’s authority; its key is encrypted with a passphrase that is not handed over. */
   readonly authority: {
     readonly certificatePem: string;

@@ -24,6 +24,24 @@ export async function startBarePort(address: string, port: number): Promise<Stop
   return stoppable(server);
 }
 
+/** What translates an address, as the machine sees it that dials it: what comes to the one place is led to another. */
+export async function startTranslation(
+  from: { readonly address: string; readonly port: number },
+  to: { readonly address: string; readonly port: number },
+): Promise<Stoppable> {
+  const server = createTcpServer((socket) => {
+    const onward = connect(to.port, to.address);
+    const end = (): void => {
+      socket.destroy();
+      onward.destroy();
+    };
+    for (const each of [socket, onward]) each.on('error', end).on('close', end);
+    socket.pipe(onward).pipe(socket);
+  });
+  await listening(server, from.address, from.port);
+  return stoppable(server);
+}
+
 const listening = (server: Server, address: string, port: number): Promise<void> =>
   new Promise((resolve, reject) => {
     server.once('error', reject);

@@ -16,7 +16,9 @@ import {
   deskUser,
   inBlock,
   marrowbyGlass,
+  formerArchive,
   standInConduits,
+  standInServices,
   standInFirewalls,
   plantRange,
   siloGaugePort,
@@ -30,7 +32,7 @@ import {
 import type { FirstLists, StandInServer } from './marrowby/index.js';
 import { broughtFrom, startClassicMachine } from './start-classic.js';
 import { startNameServer } from './name-server.js';
-import { startBarePort, startSilentPort, startWebPage } from './other-ports.js';
+import { startBarePort, startSilentPort, startTranslation, startWebPage } from './other-ports.js';
 import type { Stoppable } from './other-ports.js';
 import { encryptedKeyPem, plantCertificates } from './plant-certificates.js';
 import type { PlantCertificates } from './plant-certificates.js';
@@ -95,6 +97,7 @@ export async function startPlant(folder: string): Promise<RunningPlant> {
       keep(startWebPage(weighbridgePage.address, weighbridgePage.port)),
       keep(startSilentPort(silentPort.address, silentPort.port)),
       keep(startBarePort(siloGaugePort.address, siloGaugePort.port)),
+      keep(startTranslation(formerArchive, formerArchive.leadsTo)),
     ]);
     for (const { id, push } of standInServers) {
       const server = servers.find((running) => running.id === id);
@@ -192,6 +195,7 @@ function handoverOf(secrets: PlantSecrets, certificates: PlantCertificates): Omi
     plant: marrowbyGlass,
     firewalls: standInFirewalls,
     conduits: standInConduits,
+    services: standInServices,
     range: plantRange,
     nameServer: `${nameServerAddress.address}:${nameServerAddress.port}`,
     clients: standInClients.map(({ id }) => {

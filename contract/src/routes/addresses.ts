@@ -185,6 +185,9 @@ export const at = {
   addConduit: 'POST /api/passage/conduits',
   putConduit: 'PUT /api/passage/conduits/:conduitId',
   removeConduit: 'DELETE /api/passage/conduits/:conduitId',
+  addService: 'POST /api/passage/services',
+  putService: 'PUT /api/passage/services/:serviceId',
+  removeService: 'DELETE /api/passage/services/:serviceId',
 
   makeOutpostTicket: 'POST /api/outposts/:outpostId/ticket',
   bringOutpostRequest: 'POST /api/outposts/:outpostId/request',

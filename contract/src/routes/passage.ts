@@ -1,5 +1,15 @@
 import * as z from 'zod';
-import { conduitWidths, conduitWish, firewallView, firewallWish, passageTurns, passageView, ruleEdits, ruleFile } from '../passage.js';
+import {
+  conduitWidths,
+  conduitWish,
+  firewallView,
+  firewallWish,
+  passageTurns,
+  passageView,
+  ruleEdits,
+  ruleFile,
+  serviceWish,
+} from '../passage.js';
 import { at } from './addresses.js';
 import { route } from './route.js';
 
@@ -59,4 +69,12 @@ export const passageRoutes = {
     answer: added,
   }),
   removeConduit: route(at.removeConduit, { summary: 'Removes a conduit', role: 'engineer', answer: z.object({}) }),
+  addService: route(at.addService, { summary: 'Adds a service', role: 'engineer', body: serviceWish, answer: added }),
+  putService: route(at.putService, {
+    summary: 'Changes a service',
+    role: 'engineer',
+    body: serviceWish,
+    answer: added,
+  }),
+  removeService: route(at.removeService, { summary: 'Removes a service', role: 'engineer', answer: z.object({}) }),
 };

@@ -11,6 +11,7 @@ const machine = (id: string, zoneId: string, address: string): Machine => ({
   id,
   name: id,
   zoneId,
+  description: '',
   addresses: [address],
   hostNames: [],
 });
@@ -43,6 +44,7 @@ const opening = (from: Machine, to: Machine, port: number): Opening => ({
   between: { from, to },
   source: from.addresses,
   destination: to.addresses,
+  protocol: 'tcp',
   ports: onePoint(port),
 });
 

@@ -45,8 +45,7 @@ export function widthOfConduit(
   const addressesIn = (zoneId: string) =>
     pointsOf(machines.filter((machine) => machine.zoneId === zoneId).flatMap(({ addresses }) => addresses));
   const [source, destination] = [addressesIn(conduit.fromZoneId), addressesIn(conduit.toZoneId)];
-  if (source.length === 0 || destination.length === 0)
-    return { conduitId: conduit.id, unneeded: [], unsureAt: null };
+  if (source.length === 0 || destination.length === 0) return { conduitId: conduit.id, unneeded: [], unsureAt: null };
   const all = through([regionOf({ source, destination, ...newConnection })], hops, rulesOf);
   const needed = openings.flatMap((opening) => {
     const flows = flowsOfOpening(opening);

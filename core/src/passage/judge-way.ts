@@ -1,7 +1,7 @@
 import { sayAddress, sayNumbers } from './addresses.js';
-import { pointsIn, regionOf, states, withPoints } from './flow-set.js';
+import { canonical, pointsIn, regionOf, states, withPoints } from './flow-set.js';
 import type { FlowSet, Region } from './flow-set.js';
-import { judgeFlows } from './judge.js';
+import { asRulesSee, judgeFlows } from './judge.js';
 import type { Outcome, PassageVerdict } from './judge.js';
 import { onePoint, onlyPoint } from './ranges.js';
 import type { Rule, RuleSet } from './rule-set.js';
@@ -19,6 +19,8 @@ export interface HopVerdict {
   readonly translated: string | null;
   /** What comes in here, by its interface, untranslated. */
   readonly flows: FlowSet;
+  /** What of it stops, as the rules that stop it see it: where a destination was translated before, translated. */
+  readonly stopped: FlowSet;
   /** The connection is opened through it, and what is said of it is said of the answers. */
   readonly isAnswer: boolean;
 }
@@ -67,7 +69,16 @@ function worstOf(hops: readonly HopVerdict[]): WayVerdict {
 
 function judgeHop(hop: Hop, flows: FlowSet, rules: RuleSet | null): { told: HopVerdict; next: FlowSet } {
   const asked = flows.map((region) => asMet(hop, region));
-  const plain = { hop, rule: null, why: null, isPartly: false, translated: null, flows: asked, isAnswer: false };
+  const plain = {
+    hop,
+    rule: null,
+    why: null,
+    isPartly: false,
+    translated: null,
+    flows: asked,
+    stopped: [],
+    isAnswer: false,
+  };
   if (!rules) return { told: { ...plain, verdict: 'not-told' }, next: flows };
   const outcomes = judgeFlows(rules, hop.hook, asked);
   const [leading] = [...outcomes].sort((left, right) => worst.indexOf(left.verdict) - worst.indexOf(right.verdict));
@@ -81,6 +92,11 @@ function judgeHop(hop: Hop, flows: FlowSet, rules: RuleSet | null): { told: HopV
     told: {
       hop,
       flows: asked,
+      stopped: canonical(
+        outcomes.flatMap((outcome) =>
+          outcome.verdict === 'drop' || outcome.verdict === 'reject' ? [asRulesSee(outcome.flows, outcome)] : [],
+        ),
+      ),
       isAnswer: false,
       isPartly: accepted.length > 0 && (leading.verdict === 'drop' || leading.verdict === 'reject'),
       verdict: isUnsure ? 'unknown' : leading.verdict,

@@ -37,6 +37,13 @@ export interface Doubt {
   readonly why: string;
 }
 
+/** Flows of an outcome as rules see them once the destination was translated. */
+export function asRulesSee(region: Region, { translated }: Pick<Outcome, 'translated'>): Region {
+  const { addresses = null, ports = null } = translated ?? {};
+  const placed = addresses === null || addresses === 'own' ? region : withPoints(region, 'destination', addresses);
+  return ports === null ? placed : withPoints(placed, 'destinationPort', ports);
+}
+
 interface Item {
   readonly region: Region;
   /** Of dimensions that were changed on the way, what they were at first. */

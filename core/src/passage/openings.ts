@@ -10,7 +10,7 @@ import { numbersFrom, onePoint, rangesOf } from './ranges.js';
 import type { Range, Ranges } from './ranges.js';
 import { protocol } from './rule-set.js';
 
-/** For what a link needs an opening. */
+/** For what an opening is needed, by a link or a service. */
 export const openingPurposes = {
   entrance: 'the entrance of the tunnel',
   tunnel: 'the tunnel',
@@ -19,6 +19,10 @@ export const openingPurposes = {
   objects: 'the server’s objects',
   'callback-mapper': 'the client’s mapper, for what the server tells by itself',
   'callback-objects': 'the client’s objects, for what the server tells by itself',
+  names: 'the name service',
+  time: 'the time service',
+  discovery: 'the discovery server',
+  management: 'the management of certificates',
 } as const;
 export type OpeningPurpose = keyof typeof openingPurposes;
 
@@ -31,7 +35,7 @@ export interface Opening {
   readonly between: { readonly from: Machine; readonly to: Machine };
   readonly source: readonly string[];
   readonly destination: readonly string[];
-  /** Of TCP. */
+  readonly protocol: 'tcp' | 'udp';
   readonly ports: Ranges;
 }
 
@@ -64,6 +68,7 @@ export function neededOpenings(
     between: { from: clientMachine, to: serverMachine },
     source: clientMachine.addresses,
     destination: there,
+    protocol: 'tcp',
     ports,
   });
   if (link.kind === 'ua') return [toServer('endpoint', onePoint(parts.port))];
@@ -73,6 +78,7 @@ export function neededOpenings(
     between: { from: serverMachine, to: clientMachine },
     source: there,
     destination: clientMachine.addresses,
+    protocol: 'tcp',
     ports,
   });
   const isTold = link.needs.some(({ uses }) => uses.includes('watch') || uses.includes('alarms'));
@@ -111,6 +117,7 @@ const onePort = (purpose: OpeningPurpose, from: Machine, to: Machine, { address,
   between: { from, to },
   source: from.addresses.slice(0, 1),
   destination: readAddress(address) === null ? to.addresses : [address],
+  protocol: 'tcp',
   ports: onePoint(port),
 });
 
@@ -125,13 +132,13 @@ export function pointsOf(addresses: readonly string[]): Ranges {
 }
 
 /** The first packets of an opening’s connections; null: an end has no address. */
-export function flowsOfOpening({ source, destination, ports }: Opening): Region | null {
+export function flowsOfOpening({ source, destination, protocol: by, ports }: Opening): Region | null {
   const [from, to] = [pointsOf(source), pointsOf(destination)];
   if (from.length === 0 || to.length === 0) return null;
   return regionOf({
     source: from,
     destination: to,
-    protocol: onePoint(protocol.tcp),
+    protocol: onePoint(protocol[by]),
     /* Ports below are not given to clients. */
     sourcePort: [numbersFrom(1024, 65_535)],
     destinationPort: ports,

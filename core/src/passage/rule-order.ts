@@ -92,12 +92,7 @@ export function holdsPassageChange(ruleSet: RuleSet, change: PassageChange): boo
 }
 
 /** Whether all that rules are for gets through; null: they can’t be read. */
-function areThrough(
-  ruleSet: RuleSet,
-  chain: Chain,
-  change: PassageChange,
-  texts: readonly string[],
-): boolean | null {
+function areThrough(ruleSet: RuleSet, chain: Chain, change: PassageChange, texts: readonly string[]): boolean | null {
   const flows = flowsOf(ruleSet, chain, change, texts);
   if (!flows) return null;
   const outcomes = judgeFlows(ruleSet, change.hook, flows);
@@ -110,12 +105,7 @@ const chainOf = (ruleSet: RuleSet, { table, chain, hook }: PassageChange): Chain
 };
 
 /** What rules are for, of connections that are new. */
-function flowsOf(
-  ruleSet: RuleSet,
-  chain: Chain,
-  change: PassageChange,
-  texts: readonly string[],
-): FlowSet | null {
+function flowsOf(ruleSet: RuleSet, chain: Chain, change: PassageChange, texts: readonly string[]): FlowSet | null {
   const opening = regionOf({
     state: onePoint(states.indexOf('new')),
     segment: onePoint(0),

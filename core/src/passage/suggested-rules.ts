@@ -1,3 +1,4 @@
+import { canonical } from './flow-set.js';
 import type { RuleEdit, RulePlace } from './changed-rules.js';
 import type { HopVerdict } from './judge-way.js';
 import type { Chain, RuleSet } from './rule-set.js';
@@ -32,7 +33,9 @@ export function rulesToAdd(ruleSet: RuleSet, stopped: HopVerdict, name: string):
   if (!chain || stopped.isAnswer || (ruleSet.format === 'windows' && stopped.rule)) return null;
   const index = stopped.rule?.index ?? chain.rules.filter((rule) => !rule.isImplied).length;
   const at: RulePlace = { table: chain.table, chain: chain.name, index };
-  return exactBoxes(anywhere(stopped.flows)).flatMap((box) => added(ruleSet, chain, at, box, stopped, name));
+  return exactBoxes(canonical(anywhere(stopped.stopped))).flatMap((box) =>
+    added(ruleSet, chain, at, box, stopped, name),
+  );
 }
 
 /** Before the rule that stops them; where a policy does, at the end of the chain that has it. */

@@ -67,7 +67,7 @@ const nft = (...rules: readonly string[]): string =>
 const iptables = (...rules: readonly string[]): string =>
   `*filter\n:INPUT ACCEPT [0:0]\n:FORWARD DROP [0:0]\n:OUTPUT ACCEPT [0:0]\n${rules.map((rule) => `-A FORWARD ${rule}\n`).join('')}COMMIT\n`;
 
-describe('A rule that lets through more than links need', () => {
+describe('A rule that lets through more than is needed', () => {
   const places = ['lan', 'dmz', 'z'];
   const addresses = [1, 2, 3];
   const ports = [4840, 4841, 22];
@@ -80,7 +80,15 @@ describe('A rule that lets through more than links need', () => {
   );
   const verdictOf = (ruleSet: RuleSet, { port, ...packet }: Need): string => {
     const told = readPacket(
-      { hook: 'forward', out: 'wan', protocol: 'tcp', destinationPort: port, state: 'new', sourcePort: 2000, ...packet },
+      {
+        hook: 'forward',
+        out: 'wan',
+        protocol: 'tcp',
+        destinationPort: port,
+        state: 'new',
+        sourcePort: 2000,
+        ...packet,
+      },
       null,
     );
     return told.ok ? judgePacket(ruleSet, told.packet).verdict : told.says;
@@ -108,7 +116,10 @@ describe('A rule that lets through more than links need', () => {
     let narrow = 0;
     fc.assert(
       fc.property(ruleSets, needs, (ruleSet, wanted) => {
-        for (const worth of worthOfRules(ruleSet, wanted.map((need) => needOf(need)))) {
+        for (const worth of worthOfRules(
+          ruleSet,
+          wanted.map((need) => needOf(need)),
+        )) {
           if (worth.worth !== 'too-wide') continue;
           narrow += 1;
           const after = narrowed(ruleSet, worth).edits.reduce<RuleSet | null>(
@@ -126,6 +137,22 @@ describe('A rule that lets through more than links need', () => {
       { numRuns: 150 },
     );
     expect(narrow).toBeGreaterThan(20);
+  });
+
+  it('is narrowed to what it sees itself where a destination is translated before it', () => {
+    const translating = (...rules: readonly string[]) =>
+      `*nat\n:PREROUTING ACCEPT [0:0]\n:INPUT ACCEPT [0:0]\n:OUTPUT ACCEPT [0:0]\n:POSTROUTING ACCEPT [0:0]\n-A PREROUTING -d 10.1.0.1/32 -p tcp -m tcp --dport 4840 -j DNAT --to-destination 10.1.0.9:4850\nCOMMIT\n${iptables(...rules)}`;
+    const ruleSet = read(translating('-i lan -j ACCEPT'));
+    const worth = worthOfRules(ruleSet, [needOf(board)]).find(({ rule }) => rule.chain === 'FORWARD');
+    if (!worth) throw new Error('no rule');
+    const { rules, edits } = narrowed(ruleSet, worth);
+    expect(rules).toEqual(['-A FORWARD -s 10.0.0.1 -d 10.1.0.9 -i lan -o wan -p tcp -m tcp --dport 4850 -j ACCEPT']);
+    const after = edits.reduce<RuleSet | null>((set, edit) => set && withEdit(set, edit), ruleSet);
+    expect([ruleSet, after ?? ruleSet, read(translating())].map((set) => verdictOf(set, board))).toEqual([
+      'accept',
+      'accept',
+      'drop',
+    ]);
   });
 
   it('gives way to rules with their addresses, ports and interfaces, typed so that nothing is cut off in between', () => {

@@ -20,35 +20,35 @@ import type { Box } from './written-rules.js';
 const hookOf = ({ base }: Chain): PassageHook => passageHooks.find((hook) => hook === base?.hook) ?? 'forward';
 
 /**
- * A rule that lets through more than links need, narrowed on paper to what they need: rules in its place, and it goes.
+ * A rule that lets through more than is needed, narrowed on paper to that: rules in its place, and it goes.
  * @returns the new rules as the device writes them; empty: there are none
  */
 export function narrowed(
   ruleSet: RuleSet,
-  { rule, chain, needed }: RuleWorth,
+  { rule, chain, neededHere }: RuleWorth,
 ): { readonly rules: readonly string[]; readonly edits: readonly RuleEdit[] } {
   const at = placeOf(rule);
-  const rules = exactBoxes(needed).flatMap((box) => ruleTexts(ruleSet, chain, box, hookOf(chain), ''));
+  const rules = exactBoxes(neededHere).flatMap((box) => ruleTexts(ruleSet, chain, box, hookOf(chain), ''));
   return { rules, edits: [{ kind: 'remove', at }, ...rules.map((text): RuleEdit => ({ kind: 'add', at, text }))] };
 }
 
 /** Why a rule is changed, by its worth; of other rules there is nothing to change. */
 const reasons: Readonly<Partial<Record<RuleWorth['worth'], string>>> = {
-  'too-wide': 'narrowed to what links need',
-  unneeded: 'no link needs it',
+  'too-wide': 'narrowed to what is needed',
+  unneeded: 'nobody needs it',
   shadowed: 'it is never reached',
   redundant: 'it changes nothing',
 };
 
 /**
- * The change that leaves of a rule just what links need: one that lets more through is narrowed, one that nobody needs or that
+ * The change that leaves of a rule just what is needed: one that lets more through is narrowed, one that nobody needs or that
  * decides nothing goes. Rules without a base chain of their own are told, too. null: it is worth what it is.
  */
 export function tightened(ruleSet: RuleSet, worth: RuleWorth, firewallId: string): PassageChange | null {
-  const { rule, chain, needed } = worth;
+  const { rule, chain, neededHere } = worth;
   const reason = reasons[worth.worth];
   const hook = hookOf(chain);
-  const boxes = worth.worth === 'too-wide' ? exactBoxes(needed) : [];
+  const boxes = worth.worth === 'too-wide' ? exactBoxes(neededHere) : [];
   if (reason === undefined || (worth.worth === 'too-wide' && boxes.length === 0)) return null;
   const name = `narrowed rule ${rule.index + 1} of ${chain.name}`.replace(/[^\p{L}\p{N} ,._-]/gu, ' ');
   const by = boxes.flatMap((box) => ruleTexts(ruleSet, chain, box, hook, name));
@@ -151,7 +151,8 @@ function iptablesWays(ruleSet: RuleSet, { rule, chain, by, isAlone }: Tightening
 function windowsWays({ rule, chain, boxes, name, hook }: Tightening): Ways {
   const nameOf = ({ text }: Rule): string => /\|Name=([^|]*)/i.exec(text)?.[1] ?? '';
   const own = nameOf(rule);
-  const isSure = /^[\p{L}\p{N} ,._-]+$/u.test(own) && chain.rules.every((each) => each === rule || nameOf(each) !== own);
+  const isSure =
+    /^[\p{L}\p{N} ,._-]+$/u.test(own) && chain.rules.every((each) => each === rule || nameOf(each) !== own);
   if (!isSure) return byHand;
   const isIn = hook === 'input';
   const program = 'netsh advfirewall firewall';

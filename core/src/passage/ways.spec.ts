@@ -72,6 +72,7 @@ const opening: Opening = {
   between: { from: standing('board', 'office', '10.4.0.5'), to: standing('furnace', 'hot-end', '10.1.0.7') },
   source: ['10.4.0.5'],
   destination: ['10.1.0.7'],
+  protocol: 'tcp',
   ports: [{ from: 4840, to: 4841 }],
 };
 const flows = (given: Opening = opening) => {
@@ -175,6 +176,23 @@ describe('The smallest rule that lets a link through', () => {
       judgeWay(way, neighbour, (id) => ({ outer: nft('accept'), inner: changed ?? inner, host: windows })[id] ?? null)
         .stopsAt?.hop.device.id,
     ).toBe('inner');
+  });
+
+  it('is one behind a translation for where that leads', () => {
+    const inner = nft(
+      'tcp dport 22 accept',
+      ' chain pre {\n  type nat hook prerouting priority dstnat; policy accept;\n  ip daddr 10.1.0.7 tcp dport 4840 dnat ip to 10.1.0.8:4850\n }',
+    );
+    const rules = { outer: nft('accept'), inner, host: windows };
+    const { stopsAt } = verdictOf(rules);
+    const [change, ...more] = (stopsAt && rulesToAdd(inner, stopsAt, 'board')) ?? [];
+    expect(more).toEqual([]);
+    expect(change?.edit).toMatchObject({
+      text: 'ip saddr 10.4.0.5 ip daddr 10.1.0.8 tcp dport 4850 accept comment "board"',
+    });
+    const changed = change ? withEdit(inner, change.edit) : null;
+    expect(stopsAt?.hop.device.id).toBe('inner');
+    expect(verdictOf({ ...rules, inner: changed ?? inner }).stopsAt?.hop.device.id).toBe('host');
   });
 
   it('says what to type and how to go back', () => {

@@ -1,7 +1,7 @@
 import { isAt, withEdit, placeOf } from './changed-rules.js';
 import { canonical, cut, familyRegion, isEmpty, regionOf, states, subtract, withPoints } from './flow-set.js';
 import type { FlowSet, Region } from './flow-set.js';
-import { judgeFlows } from './judge.js';
+import { asRulesSee, judgeFlows } from './judge.js';
 import type { Outcome, PassageHook } from './judge.js';
 import { onePoint } from './ranges.js';
 import type { Chain, Rule, RuleSet, RuleStep } from './rule-set.js';
@@ -13,9 +13,11 @@ export interface RuleWorth {
   readonly worth: Worth;
   /** All new connections that it lets through. */
   readonly letsThrough: FlowSet;
-  /** What links need of what it lets through, by the interfaces by which it comes and goes, in its one form. */
+  /** What is needed of what it lets through, by the interfaces by which it comes and goes, in its one form. */
   readonly needed: FlowSet;
-  /** What it lets through that no link needs, in its one form; empty: nothing, or it lets nothing through. */
+  /** The same as the rule itself sees it: where a destination was translated before, translated. */
+  readonly neededHere: FlowSet;
+  /** What it lets through that nobody needs, in its one form; empty: nothing, or it lets nothing through. */
   readonly unneeded: FlowSet;
   /** Rules before it that decide all that it would. */
   readonly shadowedBy: readonly Rule[];
@@ -24,7 +26,7 @@ export interface RuleWorth {
 }
 
 /**
- * `used`: links need it, and no more. `too-wide`: it lets more through than links need. `unneeded`: no link needs what it lets
+ * `used`: it is needed, and no more. `too-wide`: it lets more through than is needed. `unneeded`: nobody needs what it lets
  * through. `shadowed`: it never decides. `redundant`: without it all would be the same. `stops`: it stops connections.
  * `silent`: it decides nothing about who may open a connection: it counts, marks or translates, or is for connections that are
  * open. `not-told`: it can’t be told.
@@ -70,6 +72,7 @@ function worthOf(ruleSet: RuleSet, chain: Chain, rule: Rule, needed: readonly Ne
     worth,
     letsThrough: [],
     needed: [],
+    neededHere: [],
     unneeded: [],
     shadowedBy: [],
     links: [],
@@ -124,6 +127,17 @@ function worthOf(ruleSet: RuleSet, chain: Chain, rule: Rule, needed: readonly Ne
     needs: needed.filter((need) => need.hook === hook && meets(need, { hook, flows })),
   }));
   const used = met.flatMap(({ flows, needs }) => needs.flatMap((need) => cut(need.flows, flows)));
+  const isBefore = chain.base?.hook === 'prerouting';
+  const usedHere = decided.flatMap(({ hook, outcomes }) =>
+    outcomes
+      .filter(({ verdict }) => verdict === 'accept')
+      .flatMap((outcome) =>
+        needed
+          .filter((need) => need.hook === hook)
+          .flatMap((need) => cut(need.flows, [outcome.flows]))
+          .map((region) => (isBefore ? region : asRulesSee(region, outcome))),
+      ),
+  );
   const unneeded = met.flatMap(({ flows, needs }) =>
     needs.reduce<FlowSet>((rest, need) => subtract(rest, anywhere(need.flows)), flows),
   );
@@ -132,6 +146,7 @@ function worthOf(ruleSet: RuleSet, chain: Chain, rule: Rule, needed: readonly Ne
     links,
     letsThrough: accepted.flatMap(({ flows }) => flows),
     needed: canonical(used),
+    neededHere: canonical(usedHere),
     unneeded: canonical(unneeded),
   });
 }

@@ -2,10 +2,12 @@ import { familyOf, sayAddresses, sayNumbers } from './addresses.js';
 import type { Family } from './addresses.js';
 import { pointsIn } from './flow-set.js';
 import type { FlowSet, Region } from './flow-set.js';
+import { cutRanges, onePoint } from './ranges.js';
 import type { Ranges } from './ranges.js';
+import { protocol } from './rule-set.js';
 import type { Chain, RuleSet } from './rule-set.js';
 
-/** Connections that one rule can say: between addresses of one family, to ports of TCP. */
+/** Connections that one rule can say: between addresses of one family, to ports of one protocol. */
 export interface Box {
   /** Interfaces; empty: whichever. */
   readonly in: string;
@@ -13,6 +15,7 @@ export interface Box {
   readonly family: Family;
   readonly source: Ranges;
   readonly destination: Ranges;
+  readonly protocol: 'tcp' | 'udp';
   readonly ports: Ranges;
 }
 
@@ -20,17 +23,27 @@ export interface Box {
 export function exactBoxes(flows: FlowSet): readonly Box[] {
   return flows.flatMap((region) =>
     interfacesIn(region, 'inInterface').flatMap((from) =>
-      interfacesIn(region, 'outInterface').map((to) => ({
-        in: from,
-        out: to,
-        family: familyOf(pointsIn(region, 'source')?.[0]?.from ?? 0),
-        source: pointsIn(region, 'source') ?? [],
-        destination: pointsIn(region, 'destination') ?? [],
-        ports: pointsIn(region, 'destinationPort') ?? [],
-      })),
+      interfacesIn(region, 'outInterface').flatMap((to) =>
+        protocolsIn(region).map((by) => ({
+          in: from,
+          out: to,
+          family: familyOf(pointsIn(region, 'source')?.[0]?.from ?? 0),
+          source: pointsIn(region, 'source') ?? [],
+          destination: pointsIn(region, 'destination') ?? [],
+          protocol: by,
+          ports: pointsIn(region, 'destinationPort') ?? [],
+        })),
+      ),
     ),
   );
 }
+
+/** What is needed is of TCP or UDP. */
+const protocolsIn = (region: Region): readonly Box['protocol'][] =>
+  (['tcp', 'udp'] as const).filter((name) => {
+    const points = pointsIn(region, 'protocol');
+    return points === null || cutRanges(points, onePoint(protocol[name])).length > 0;
+  });
 
 /** By their names; one that is empty: whichever. */
 function interfacesIn(region: Region, end: 'inInterface' | 'outInterface'): readonly string[] {
@@ -56,37 +69,45 @@ export function ruleTexts(ruleSet: RuleSet, chain: Chain, box: Box, hook: string
 const braced = (parts: readonly string[]): string =>
   parts.length === 1 ? (parts[0] ?? '') : `{ ${parts.join(', ')} }`;
 
-function nftRule({ in: from, out, family, source, destination, ports }: Box): string {
+function nftRule({ in: from, out, family, source, destination, protocol: by, ports }: Box): string {
   const ip = family === 6 ? 'ip6' : 'ip';
   const places = `${from === '' ? '' : `iifname "${from}" `}${out === '' ? '' : `oifname "${out}" `}`;
-  return `${places}${ip} saddr ${braced(sayAddresses(source))} ${ip} daddr ${braced(sayAddresses(destination))} tcp dport ${braced(sayNumbers(ports))}`;
+  return `${places}${ip} saddr ${braced(sayAddresses(source))} ${ip} daddr ${braced(sayAddresses(destination))} ${by} dport ${braced(sayNumbers(ports))}`;
 }
 
 /** One rule a pair of addresses: iptables takes no lists of them. */
-function iptablesRules({ in: from, out, source, destination, ports }: Box, name: string): readonly string[] {
+function iptablesRules(
+  { in: from, out, source, destination, protocol: by, ports }: Box,
+  name: string,
+): readonly string[] {
   const places = `${from === '' ? '' : `-i ${from} `}${out === '' ? '' : `-o ${out} `}`;
   const said = sayNumbers(ports).map((text) => text.replace('-', ':'));
-  const port = said.length === 1 ? `-m tcp --dport ${said[0] ?? ''}` : `-m multiport --dports ${said.join(',')}`;
+  const port = said.length === 1 ? `-m ${by} --dport ${said[0] ?? ''}` : `-m multiport --dports ${said.join(',')}`;
   return sayAddresses(source).flatMap((client) =>
     sayAddresses(destination).map(
-      (server) => `-s ${client} -d ${server} ${places}-p tcp ${port}${name === '' ? '' : ` -m comment --comment "${name}"`} -j ACCEPT`,
+      (server) =>
+        `-s ${client} -d ${server} ${places}-p ${by} ${port}${name === '' ? '' : ` -m comment --comment "${name}"`} -j ACCEPT`,
     ),
   );
 }
 
-function windowsRule({ family, source, destination, ports }: Box, isIn: boolean, name: string): string {
+function windowsRule({ family, source, destination, protocol: by, ports }: Box, isIn: boolean, name: string): string {
   const remote = sayAddresses(isIn ? source : destination).map((text) => `RA${family}=${text}`);
   const written = sayNumbers(ports).map((text) => `${isIn ? 'L' : 'R'}Port${text.includes('-') ? '2_10' : ''}=${text}`);
-  return `v2.30|Action=Allow|Active=TRUE|Dir=${isIn ? 'In' : 'Out'}|Protocol=6|${[...written, ...remote].join('|')}|Name=${name}|`;
+  return `v2.30|Action=Allow|Active=TRUE|Dir=${isIn ? 'In' : 'Out'}|Protocol=${protocol[by]}|${[...written, ...remote].join('|')}|Name=${name}|`;
 }
 
-const listedRule = ({ in: from, out, source, destination, ports }: Box, hook: string, name: string): string =>
-  `action=accept, hook=${hook}${from === '' ? '' : `, in=${from}`}${out === '' ? '' : `, out=${out}`}, source=${sayAddresses(source).join(' ')}, destination=${sayAddresses(destination).join(' ')}, protocol=tcp, destinationPort=${sayNumbers(ports).join(' ')}${name === '' ? '' : `, comment=${name}`}`;
+const listedRule = (
+  { in: from, out, source, destination, protocol: by, ports }: Box,
+  hook: string,
+  name: string,
+): string =>
+  `action=accept, hook=${hook}${from === '' ? '' : `, in=${from}`}${out === '' ? '' : `, out=${out}`}, source=${sayAddresses(source).join(' ')}, destination=${sayAddresses(destination).join(' ')}, protocol=${by}, destinationPort=${sayNumbers(ports).join(' ')}${name === '' ? '' : `, comment=${name}`}`;
 
 /** A rule of Windows as its own program takes it, for `netsh advfirewall firewall add rule`. */
-export function windowsWords({ source, destination, ports }: Box, isIn: boolean, name: string): string {
+export function windowsWords({ source, destination, protocol: by, ports }: Box, isIn: boolean, name: string): string {
   const remote = sayAddresses(isIn ? source : destination).join(',');
-  return `name="${name}" dir=${isIn ? 'in' : 'out'} action=allow protocol=TCP ${isIn ? 'localport' : 'remoteport'}=${sayNumbers(ports).join(',')} remoteip=${remote}`;
+  return `name="${name}" dir=${isIn ? 'in' : 'out'} action=allow protocol=${by.toUpperCase()} ${isIn ? 'localport' : 'remoteport'}=${sayNumbers(ports).join(',')} remoteip=${remote}`;
 }
 
 /** A text as one word of a shell. */

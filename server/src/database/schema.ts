@@ -35,6 +35,7 @@ import type {
   ReportKind,
   RevocationReason,
   RuleSetFormat,
+  ServiceKind,
   SecurityFloor,
   SecurityMode,
   SecurityPolicyName,
@@ -224,6 +225,22 @@ export const conduits = pgTable(
     targetLevel: integer('target_level'),
   },
   (table) => [index('conduits_by_from_zone').on(table.fromZoneId), index('conduits_by_to_zone').on(table.toZoneId)],
+);
+
+/** Services that machines use beside their links, and where they run. */
+export const plantServices = pgTable(
+  'plant_services',
+  {
+    id: text('id').primaryKey(),
+    name: text('name').notNull(),
+    kind: text('kind').$type<ServiceKind>().notNull(),
+    machineId: text('machine_id')
+      .notNull()
+      .references(() => machines.id, { onDelete: 'cascade' }),
+    port: integer('port'),
+    zoneIds: text('zone_ids').array().notNull(),
+  },
+  (table) => [index('plant_services_by_machine').on(table.machineId)],
 );
 
 /** Rules of firewalls, as these wrote them; older ones stay for a while. */

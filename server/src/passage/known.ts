@@ -1,17 +1,18 @@
 import { readRuleSet } from '@loyal-hinge/core';
-import type { Conduit as CoreConduit, PassagePlan, RuleSet, TunnelledWay } from '@loyal-hinge/core';
+import type { Conduit as CoreConduit, PassagePlan, PlantService, RuleSet, TunnelledWay } from '@loyal-hinge/core';
 import { asc } from 'drizzle-orm';
 import type { Queryable } from '../database/database.js';
 import { zones } from '../database/schema.js';
 import { newestExports } from '../dcom/store.js';
 import { knownTunnels, tunnelledWays } from '../tunnels/known.js';
 import type { KnownTunnel } from '../tunnels/known.js';
-import { newestRules, readConduits, readFirewalls, textOfRules } from './store.js';
+import { newestRules, readConduits, readFirewalls, readServices, textOfRules } from './store.js';
 import type { AboutRules } from './store.js';
 
 /** All that is known of firewalls, ready to be judged by. */
 export interface KnownPassage {
   readonly plan: PassagePlan;
+  readonly services: readonly PlantService[];
   readonly about: ReadonlyMap<string, AboutRules>;
   readonly rulesOf: (firewallId: string) => RuleSet | null;
   /** What machines’ exports say of the ports of their objects. */
@@ -43,9 +44,10 @@ export async function knownPassage(
   db: Queryable,
   tunnels: readonly KnownTunnel[] | Promise<readonly KnownTunnel[]> = knownTunnels(db),
 ): Promise<KnownPassage> {
-  const [devices, conduits, zoneRows, newest, throughTunnels] = await Promise.all([
+  const [devices, conduits, services, zoneRows, newest, throughTunnels] = await Promise.all([
     readFirewalls(db),
     readConduits(db),
+    readServices(db),
     db.select({ id: zones.id, name: zones.name }).from(zones).orderBy(asc(zones.order), asc(zones.id)),
     newestRules(db),
     tunnels,
@@ -60,6 +62,7 @@ export async function knownPassage(
   const ports = new Map(exports.map(({ machineId, settings }) => [machineId, settings.ports]));
   return {
     plan: { devices, zones: zoneRows, conduits: conduits.map(conduitOf) },
+    services,
     about: new Map(newest.map((each) => [each.firewallId, each])),
     rulesOf: (firewallId) => sets.get(firewallId) ?? null,
     objectPorts: (machineId) => ports.get(machineId) ?? null,

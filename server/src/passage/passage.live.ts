@@ -143,6 +143,48 @@ describe('firewalls on the ways of links', () => {
     await expect(engineer.call('removeConduit', { conduitId: id })).rejects.toThrow();
   });
 
+  it('are told conduit by conduit with what they let through that nobody needs', async () => {
+    const { widths } = await viewer.call('conduitWidths');
+    const width = (id: string) => widths.find(({ conduitId }) => conduitId === id);
+    expect(width('works-office--plant-dmz')?.unneeded.join('\n')).toContain('UDP port 123');
+    expect(width('control-room--batch-house')).toMatchObject({ unsureAt: 'Process firewall' });
+    expect(width('batch-house--control-room')?.unneeded.length).toBeGreaterThan(0);
+  });
+
+  it('are asked for what services need, zone by zone', async () => {
+    const verdicts = async () =>
+      (await viewer.call('passage')).links
+        .filter(({ kind }) => kind === 'service')
+        .map(({ link, openings }) => [link, [...new Set(openings.map(({ verdict }) => verdict))].join()]);
+    expect(await verdicts()).toEqual([
+      ['Discovery for Control Room', 'accept'],
+      ['Management of certificates for Hot End', expect.anything()],
+      ['Management of certificates for Cold End', expect.anything()],
+      ['Name service for Control Room', 'accept'],
+      ['Name service for Works Office', 'drop'],
+      ['Time for Control Room', 'accept'],
+      ['Time for Works Office', 'accept'],
+    ]);
+    const wish = {
+      name: 'Time',
+      kind: 'time' as const,
+      machineId: 'archive',
+      port: 123,
+      zoneIds: ['works-office'],
+    };
+    await expect(engineer.call('addService', {}, { ...wish, machineId: 'nowhere' })).rejects.toThrow(/nowhere/);
+    await expect(engineer.call('addService', {}, { ...wish, zoneIds: ['nowhere'] })).rejects.toThrow(/nowhere/);
+    await expect(engineer.call('addService', {}, { ...wish, port: null })).rejects.toThrow(/port/i);
+    await expect(viewer.call('addService', {}, wish)).rejects.toThrow();
+    const { id } = await engineer.call('addService', {}, wish);
+    expect(id).toBe('time-2');
+    await engineer.call('putService', { serviceId: id }, { ...wish, zoneIds: ['hot-end'] });
+    expect((await verdicts()).at(-1)).toEqual(['Time for Hot End', 'drop']);
+    await engineer.call('removeService', { serviceId: id });
+    await expect(engineer.call('removeService', { serviceId: id })).rejects.toThrow();
+    expect(await verdicts()).toHaveLength(7);
+  });
+
   it('are looked at by every check, and what they make of a link is a fact of it', async () => {
     await engineer.call('checkLink', { linkId: 'line-display--silo-levels' }, {});
     const { assessment } = await until(
@@ -155,6 +197,36 @@ describe('firewalls on the ways of links', () => {
 });
 
 describe('a work order of firewall rules', () => {
+  it('takes away a rule that is never reached, proved where it is gone, and brings it back', async () => {
+    const { rules } = await viewer.call('firewall', { firewallId });
+    const shadowed = rules.find(({ worth }) => worth === 'shadowed');
+    const change = shadowed?.tightened;
+    if (!change) throw new Error('nothing to tighten');
+    const line = { change, why: 'It is never reached.', linkIds: [] };
+    const { id } = await engineer.call('proposeOrder', {}, { title: 'Tidy up', lines: [line] });
+    expect((await viewer.call('order', { id })).lines[0]).toMatchObject({ before: shadowed.text, way: 'by hand' });
+    await approver.call('approveOrder', { id }, {});
+    await engineer.call('carryOutOrder', { id }, {});
+    await until(
+      () => viewer.call('order', { id }),
+      (order) => order.lines[0]?.state === 'by hand',
+    );
+    await engineer.call('lineDoneByHand', { id, position: '1' }, {});
+    const bring = (without: readonly string[]) => {
+      const texts = rules.map(({ text }) => text).filter((text) => !without.includes(text));
+      const text = `table inet process {\n set collectors {\n  type ipv4_addr\n }\n chain forward {\n  type filter hook forward priority filter; policy drop;\n  ${texts.join('\n  ')}\n }\n}\n`;
+      return engineer.call('importRules', { firewallId }, { name: 'process.nft', text });
+    };
+    await bring([]);
+    expect((await viewer.call('order', { id })).lines[0]?.state).toBe('done');
+    await bring([shadowed.text]);
+    await until(
+      () => viewer.call('order', { id }),
+      (order) => order.lines[0]?.state === 'proved',
+    );
+    await bring([]);
+  });
+
   it('is carried out by hand, and proved by rules that were taken afterwards', async () => {
     const { openings } = await passageOf('line-display--silo-levels');
     const change = openings[0]?.firewalls[0]?.change;

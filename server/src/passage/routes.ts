@@ -1,5 +1,5 @@
 import type { Router } from 'express';
-import type { ConduitWish, FirewallWish } from '@loyal-hinge/contract';
+import type { ConduitWish, FirewallWish, ServiceWish } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
 import type { Database, Queryable } from '../database/database.js';
 import type { EventLog } from '../events/event-log.js';
@@ -8,7 +8,7 @@ import { invalid, notFound } from '../http/problems.js';
 import { serve, serveLarge } from '../http/serve.js';
 import type { FindActor } from '../http/serve.js';
 import { freeId } from '../system/free-id.js';
-import { readPlant } from '../plant/store.js';
+import { findMachine } from '../plant/part.js';
 import type { PassageJobs } from './jobs.js';
 import {
   findFirewall,
@@ -16,10 +16,13 @@ import {
   missingZones,
   putConduit,
   putFirewall,
+  putService,
   readConduits,
   readFirewalls,
+  readServices,
   removeConduit,
   removeFirewall,
+  removeService,
 } from './store.js';
 
 /** @param afterImport called once new rules of a firewall are known */
@@ -33,6 +36,7 @@ export function passageRoutes(
 ): void {
   const firewallIn = (params: Readonly<Record<string, string>>): string => params['firewallId'] ?? '';
   const conduitIn = (params: Readonly<Record<string, string>>): string => params['conduitId'] ?? '';
+  const serviceIn = (params: Readonly<Record<string, string>>): string => params['serviceId'] ?? '';
   const tell = (): Promise<unknown> => events.tell({ kind: 'passage-changed' });
   /** Changes what is known, writes it into the trail in the same transaction, and tells all pages. */
   const change = async <Told>(
@@ -116,14 +120,50 @@ export function passageRoutes(
       return {};
     }),
   );
+  serve(router, findActor, 'addService', async ({ body }, { name }) => {
+    await refuseUnfitService(db, body);
+    const id = freeId(
+      body.name,
+      (await readServices(db)).map((each) => each.id),
+    );
+    return change(name, 'service added', id, async (tx) => {
+      await putService(tx, { id, ...body });
+      return { id };
+    });
+  });
+  serve(router, findActor, 'putService', async ({ params, body }, { name }) => {
+    const id = serviceIn(params);
+    if (!(await readServices(db)).some((each) => each.id === id)) throw notFound('service', id);
+    await refuseUnfitService(db, body);
+    return change(name, 'service changed', id, async (tx) => {
+      await putService(tx, { id, ...body });
+      return { id };
+    });
+  });
+  serve(router, findActor, 'removeService', ({ params }, { name }) =>
+    change(name, 'service removed', serviceIn(params), async (tx) => {
+      if (!(await removeService(tx, serviceIn(params)))) throw notFound('service', serviceIn(params));
+      return {};
+    }),
+  );
+}
+
+async function refuseMissingMachine(db: Queryable, machineId: string): Promise<void> {
+  if (!(await findMachine(db, machineId)))
+    throw invalid(`There is no machine “${machineId}”.`, [
+      { place: 'machineId', says: 'Choose a machine of the plant.' },
+    ]);
+}
+
+async function refuseUnfitService(db: Queryable, { machineId, zoneIds }: ServiceWish): Promise<void> {
+  await refuseMissingMachine(db, machineId);
+  const [missing] = await missingZones(db, zoneIds);
+  if (missing !== undefined)
+    throw invalid(`There is no zone “${missing}”.`, [{ place: 'zoneIds', says: 'Choose zones of the plant.' }]);
 }
 
 async function refuseUnfitFirewall(db: Queryable, { machineId, interfaces }: FirewallWish): Promise<void> {
-  const plant = machineId === null ? null : await readPlant(db, []);
-  if (plant && !plant.machines.some(({ id }) => id === machineId))
-    throw invalid(`There is no machine “${machineId ?? ''}”.`, [
-      { place: 'machineId', says: 'Choose a machine of the plant.' },
-    ]);
+  if (machineId !== null) await refuseMissingMachine(db, machineId);
   const [missing] = await missingZones(
     db,
     interfaces.map(({ zoneId }) => zoneId),

@@ -1,8 +1,8 @@
 import { and, asc, desc, eq, inArray, sql } from 'drizzle-orm';
 import type { Conduit, KeptRules } from '@loyal-hinge/contract';
-import type { PassageDevice, RuleSetFormat } from '@loyal-hinge/core';
+import type { PassageDevice, PlantService, RuleSetFormat } from '@loyal-hinge/core';
 import type { Queryable } from '../database/database.js';
-import { conduits, firewallRules, firewalls, zones } from '../database/schema.js';
+import { conduits, firewallRules, firewalls, plantServices, zones } from '../database/schema.js';
 
 /** Rules of one firewall that are kept; older ones go. */
 const mostKept = 20;
@@ -41,6 +41,20 @@ export async function putConduit(tx: Queryable, row: Conduit): Promise<void> {
 
 export async function removeConduit(tx: Queryable, id: string): Promise<boolean> {
   const gone = await tx.delete(conduits).where(eq(conduits.id, id)).returning({ id: conduits.id });
+  return gone.length > 0;
+}
+
+export async function readServices(db: Queryable): Promise<readonly PlantService[]> {
+  return db.select().from(plantServices).orderBy(asc(plantServices.name), asc(plantServices.id));
+}
+
+export async function putService(tx: Queryable, row: PlantService): Promise<void> {
+  const values = { ...row, zoneIds: [...row.zoneIds] };
+  await tx.insert(plantServices).values(values).onConflictDoUpdate({ target: plantServices.id, set: values });
+}
+
+export async function removeService(tx: Queryable, id: string): Promise<boolean> {
+  const gone = await tx.delete(plantServices).where(eq(plantServices.id, id)).returning({ id: plantServices.id });
   return gone.length > 0;
 }
 

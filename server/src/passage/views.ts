@@ -4,19 +4,29 @@ import {
   crossingsWithoutConduit,
   linkInPlant,
   narrowed,
+  openingsOfService,
   placeOf,
   readRuleSet,
   sayFlows,
   sayNumbers,
+  serviceNeedId,
   tightened,
   widthOfConduit,
   withEdit,
   withPoints,
   worthOfRules,
 } from '@loyal-hinge/core';
-import type { LinkInPlant, NeededFlows, Plant, Region, RuleEdit, RuleSet } from '@loyal-hinge/core';
+import type { NeededFlows, Plant, Region, RuleEdit, RuleSet } from '@loyal-hinge/core';
 import { passageChange } from '@loyal-hinge/contract';
-import type { ConduitWidths, Firewall, FirewallView, KeptRules, LinkPassage, PassageTurns, PassageView } from '@loyal-hinge/contract';
+import type {
+  ConduitWidths,
+  Firewall,
+  FirewallView,
+  KeptRules,
+  LinkPassage,
+  PassageTurns,
+  PassageView,
+} from '@loyal-hinge/contract';
 import type { Queryable } from '../database/database.js';
 import { invalid, notFound } from '../http/problems.js';
 import { readPlant } from '../plant/store.js';
@@ -24,44 +34,84 @@ import { knownPassage } from './known.js';
 import type { KnownPassage } from './known.js';
 import { readConduits, rulesOf, textOfRules } from './store.js';
 import type { AboutRules } from './store.js';
-import { firewallsOf, judgedOpenings, portsOfOpening } from './ways.js';
+import { firewallsOf, judgedOpening, judgedOpenings, portsOfOpening } from './ways.js';
 import type { JudgedOpening } from './ways.js';
+
+/** What the plant needs openings for: a link, or a service for one zone. */
+interface Need extends Pick<LinkPassage, 'linkId' | 'link' | 'kind' | 'clientMachine' | 'serverMachine' | 'zoneIds'> {
+  judged(rulesOf?: KnownPassage['rulesOf']): readonly JudgedOpening[];
+}
 
 interface Read {
   readonly plant: Plant;
   readonly known: KnownPassage;
-  readonly subjects: readonly LinkInPlant[];
+  readonly needs: readonly Need[];
 }
 
 async function readAll(db: Queryable): Promise<Read> {
   const [plant, known] = await Promise.all([readPlant(db), knownPassage(db)]);
-  const subjects = plant.links.flatMap(({ id }) => {
+  return { plant, known, needs: [...needsOfLinks(plant, known), ...needsOfServices(plant, known)] };
+}
+
+const needsOfLinks = (plant: Plant, known: KnownPassage): readonly Need[] =>
+  plant.links.flatMap(({ id }) => {
     const found = linkInPlant(plant, id);
-    return 'link' in found ? [found] : [];
+    if (!('link' in found)) return [];
+    const { link, clientMachine, serverMachine } = found;
+    return {
+      linkId: link.id,
+      link: link.name,
+      kind: link.kind,
+      clientMachine: clientMachine.name,
+      serverMachine: serverMachine.name,
+      zoneIds: [clientMachine.zoneId, serverMachine.zoneId],
+      judged: (rulesOf) => judgedOpenings(known, found, [], rulesOf),
+    };
   });
-  return { plant, known, subjects };
+
+function needsOfServices(plant: Plant, known: KnownPassage): readonly Need[] {
+  const guarded = new Set(known.plan.devices.flatMap(({ machineId }) => machineId ?? []));
+  return known.services.flatMap((service) =>
+    openingsOfService(service, plant, guarded).map(({ zone, openings }) => {
+      const host = plant.machines.find(({ id }) => id === service.machineId)?.name ?? service.machineId;
+      const [from, to] = service.kind === 'management' ? [host, zone.name] : [zone.name, host];
+      const [first] = openings;
+      return {
+        linkId: serviceNeedId(service.id, zone.id),
+        link: `${service.name} for ${zone.name}`,
+        kind: 'service',
+        clientMachine: from,
+        serverMachine: to,
+        zoneIds: first ? [first.between.from.zoneId, first.between.to.zoneId] : [],
+        judged: (rulesOf) => openings.flatMap((opening) => judgedOpening(known, opening, rulesOf) ?? []),
+      };
+    }),
+  );
 }
 
 export async function passageViewOf(db: Queryable): Promise<PassageView> {
-  const { plant, known, subjects } = await readAll(db);
-  const judged = subjects.map((subject) => ({ subject, openings: judgedOpenings(known, subject, []) }));
+  const { plant, known, needs } = await readAll(db);
+  const judged = needs.map(judgedNeed);
   return {
     zones: plant.zones.map(({ id, name }) => ({ id, name })),
     machines: plant.machines.map(({ id, name, zoneId }) => ({ id, name, zoneId })),
     firewalls: firewallsIn(plant, known, judged),
     conduits: [...(await readConduits(db))],
-    links: judged.map(({ subject, openings }) => passageOf(known, subject, openings)),
+    services: known.services.map((service) => ({ ...service, zoneIds: [...service.zoneIds] })),
+    links: judged.map((each) => passageOf(known, each)),
   };
 }
 
 interface Judged {
-  readonly subject: LinkInPlant;
+  readonly need: Need;
   readonly openings: readonly JudgedOpening[];
 }
+const judgedNeed = (need: Need): Judged => ({ need, openings: need.judged() });
 
 function firewallsIn(plant: Plant, known: KnownPassage, judged: readonly Judged[]): Firewall[] {
   return known.plan.devices.map((device) => {
-    const over = judged.filter(({ openings }) =>
+    const ofLinks = judged.filter(({ need }) => need.kind !== 'service');
+    const over = ofLinks.filter(({ openings }) =>
       openings.some(({ way }) => way.hops.some((hop) => hop.device.id === device.id)),
     );
     const stopped = over.filter(({ openings }) =>
@@ -88,16 +138,12 @@ function keptOf(about: AboutRules | undefined): KeptRules | null {
   return { id, takenAt, takenBy, file, format, rules };
 }
 
-function passageOf(known: KnownPassage, subject: LinkInPlant, openings: readonly JudgedOpening[]): LinkPassage {
-  const { link, clientMachine, serverMachine } = subject;
-  const way = openings.find(({ opening }) => opening.opens === 'client')?.way;
+function passageOf(known: KnownPassage, { need, openings }: Judged): LinkPassage {
+  const { judged: _, ...about } = need;
+  const way = openings.find(({ opening }) => opening.opens === 'client')?.way ?? openings[0]?.way;
   return {
-    linkId: link.id,
-    link: link.name,
-    kind: link.kind,
-    clientMachine: clientMachine.name,
-    serverMachine: serverMachine.name,
-    zoneIds: [...(way?.zoneIds ?? [clientMachine.zoneId, serverMachine.zoneId])],
+    ...about,
+    zoneIds: [...(way?.zoneIds ?? need.zoneIds)],
     isJoined: way?.isJoined ?? false,
     openings: openings.map((judged) => ({
       purpose: judged.opening.purpose,
@@ -109,11 +155,12 @@ function passageOf(known: KnownPassage, subject: LinkInPlant, openings: readonly
       },
       from: [...judged.opening.source],
       to: [...judged.opening.destination],
+      protocol: judged.opening.protocol,
       ports: [...sayNumbers(judged.opening.ports)],
       portCount: portsOfOpening(judged.opening),
       verdict: judged.verdict,
       conduitId: judged.way.conduit?.id ?? null,
-      firewalls: firewallsOf(known, subject, judged),
+      firewalls: firewallsOf(known, need.link, judged),
     })),
   };
 }
@@ -122,14 +169,14 @@ function passageOf(known: KnownPassage, subject: LinkInPlant, openings: readonly
 const mostUnneeded = 5;
 
 export async function firewallViewOf(db: Queryable, firewallId: string): Promise<FirewallView> {
-  const { plant, known, subjects } = await readAll(db);
-  const judged = subjects.map((subject) => ({ subject, openings: judgedOpenings(known, subject, []) }));
+  const { plant, known, needs } = await readAll(db);
+  const judged = needs.map(judgedNeed);
   const firewall = firewallsIn(plant, known, judged).find(({ id }) => id === firewallId);
   if (!firewall) throw notFound('firewall', firewallId);
   const rules = known.rulesOf(firewallId);
   const device = known.plan.devices.find(({ id }) => id === firewallId);
   const zoneName = (id: string): string => plant.zones.find((zone) => zone.id === id)?.name ?? id;
-  const nameOf = new Map(plant.links.map(({ id, name }) => [id, name]));
+  const nameOf = new Map(needs.map(({ linkId, link }) => [linkId, link]));
   return {
     firewall,
     history: (await rulesOf(db, firewallId)).flatMap((about) => keptOf(about) ?? []),
@@ -162,8 +209,8 @@ const mostOfConduit = 8;
 
 /** What each conduit lets through that nobody needs. */
 export async function conduitWidthsOf(db: Queryable): Promise<ConduitWidths> {
-  const { plant, known, subjects } = await readAll(db);
-  const judged = subjects.flatMap((subject) => judgedOpenings(known, subject, []));
+  const { plant, known, needs } = await readAll(db);
+  const judged = needs.flatMap((need) => need.judged());
   return {
     widths: known.plan.conduits.flatMap((conduit) => {
       const openings = judged.filter(({ way }) => way.conduit?.id === conduit.id).map(({ opening }) => opening);
@@ -190,19 +237,19 @@ async function notesOf(db: Queryable, rules: RuleSet | null, about: KeptRules | 
 /** From whichever port: clients choose it. */
 const asNeeded = (region: Region): Region => withPoints(region, 'sourcePort', null);
 
-/** What links need of one firewall, as it comes in there. */
+/** What is needed of one firewall, as it comes in there. */
 const neededAt = (firewallId: string, judged: readonly Judged[]): readonly NeededFlows[] =>
-  judged.flatMap(({ subject, openings }) =>
+  judged.flatMap(({ need, openings }) =>
     openings.flatMap(({ hops }) =>
       hops
         .filter((hop) => hop.hop.device.id === firewallId)
-        .map((hop) => ({ linkId: subject.link.id, hook: hop.hop.hook, flows: hop.flows.map(asNeeded) })),
+        .map((hop) => ({ linkId: need.linkId, hook: hop.hop.hook, flows: hop.flows.map(asNeeded) })),
     ),
   );
 
 /** Which openings would be judged otherwise, were the rules of one firewall changed. */
 export async function turnsOf(db: Queryable, firewallId: string, edits: readonly RuleEdit[]): Promise<PassageTurns> {
-  const { known, subjects } = await readAll(db);
+  const { known, needs } = await readAll(db);
   const before = known.rulesOf(firewallId);
   if (!before) throw notFound('firewall with rules', firewallId);
   let after: RuleSet = before;
@@ -216,16 +263,16 @@ export async function turnsOf(db: Queryable, firewallId: string, edits: readonly
   }
   const changed = (id: string): RuleSet | null => (id === firewallId ? after : known.rulesOf(id));
   return {
-    turns: subjects.flatMap((subject) => {
-      const now = judgedOpenings(known, subject, []);
-      const then = judgedOpenings(known, subject, [], changed);
+    turns: needs.flatMap((need) => {
+      const now = need.judged();
+      const then = need.judged(changed);
       return now.flatMap((one, index) => {
         const other = then[index];
         return other && other.verdict !== one.verdict
           ? [
               {
-                linkId: subject.link.id,
-                link: subject.link.name,
+                linkId: need.linkId,
+                link: need.link,
                 purpose: one.opening.purpose,
                 before: one.verdict,
                 after: other.verdict,

@@ -89,7 +89,7 @@ export function passageFacts(
     to: judged.opening.destination,
     ports: sayNumbers(judged.opening.ports),
     verdict: judged.verdict,
-    firewalls: firewallsOf(known, subject, judged).map(({ change, ...told }) => ({
+    firewalls: firewallsOf(known, subject.link.name, judged).map(({ change, ...told }) => ({
       ...told,
       change: change && { rules: change.rules, commands: change.commands, undo: change.undo },
       takenAt: known.about.get(told.id)?.takenAt ?? null,
@@ -97,8 +97,8 @@ export function passageFacts(
   }));
 }
 
-/** Each firewall of a judged way, with the smallest change where it stops the link. */
-export const firewallsOf = (known: KnownPassage, { link }: LinkInPlant, { hops, opening }: JudgedOpening) =>
+/** Each firewall of a judged way, with the smallest change where it stops what is needed. @param name for whom */
+export const firewallsOf = (known: KnownPassage, name: string, { hops, opening }: JudgedOpening) =>
   hops.map((hop) => ({
     id: hop.hop.device.id,
     name: hop.hop.device.name,
@@ -107,7 +107,7 @@ export const firewallsOf = (known: KnownPassage, { link }: LinkInPlant, { hops, 
     why: hop.why,
     translated: hop.translated,
     isAnswer: hop.isAnswer,
-    change: changeAt(known.rulesOf(hop.hop.device.id), hop, link.name, opening.purpose),
+    change: changeAt(known.rulesOf(hop.hop.device.id), hop, name, opening.purpose),
   }));
 
 /**

@@ -100,7 +100,7 @@ export const clientLists: Readonly<Record<string, FirstLists>> = {
   },
   'maintenance-client': { trusted: ['furnace-server', 'lehr-server', 'tin-bath-server'] },
   'old-recorder-client': { trusted: ['lehr-server', 'cullet-crusher-server'] },
-  'quality-client': { trusted: ['works-authority', 'crane-server'], trustedCrls: ['current'] },
+  'quality-client': { trusted: ['works-authority', 'crane-server', 'archive-server'], trustedCrls: ['current'] },
   'engineering-client': {
     trusted: [
       ...standInServers.filter(({ id, push }) => push && !signedByAuthority.includes(id)).map(({ id }) => id),

@@ -21,8 +21,19 @@ export interface StandInConduit {
   readonly targetLevel: number;
 }
 
+/** A service that machines use, and where it runs. */
+export interface StandInService {
+  readonly id: string;
+  readonly name: string;
+  readonly kind: 'names' | 'time' | 'discovery' | 'management';
+  readonly machineId: string;
+  readonly port: number | null;
+  readonly zoneIds: readonly string[];
+}
+
 const [hotEnd, coldEnd, controlRoom, office] = ['20', '30', '40', '60'].map((part) => inBlock(`${part}.0/24`));
 const trendStation = inBlock('40.71');
+const directory = inBlock('50.31');
 
 /**
  * Joins the process’s zones. Silo levels are nowhere in it, and their machine is really silent; the way back from the silos’
@@ -49,6 +60,8 @@ const processRules = `table inet process {
 		iifname "batch0" ip saddr ${inBlock('10.41')} ip daddr ${trendStation} tcp dport { 135, 1024-65535 } accept
 		udp dport 161 limit rate 20/second accept
 		iifname "dmz0" ip saddr ${inBlock('60.21')} ip daddr ${inBlock('20.11')} tcp dport 4850 accept comment "furnace tunnel"
+		iifname "ctl0" ip daddr ${directory} udp dport { 53, 123 } accept comment "names and time"
+		iifname "ctl0" ip daddr ${directory} tcp dport { 53, 4840 } accept comment "names and discovery"
 		log prefix "process: "
 	}
 }
@@ -161,6 +174,8 @@ export const standInConduits: readonly StandInConduit[] = [
   conduit('Hot End to control room', 'hot-end', 'control-room', ['process-firewall']),
   conduit('Cold End to control room', 'cold-end', 'control-room', ['process-firewall']),
   conduit('Batch House to control room', 'batch-house', 'control-room', ['process-firewall']),
+  conduit('Control room to DMZ', 'control-room', 'plant-dmz', ['process-firewall']),
+  conduit('Office to DMZ', 'works-office', 'plant-dmz', ['office-firewall']),
   conduit('Collectors to Cold End', 'plant-dmz', 'cold-end', ['process-firewall']),
   conduit('Collectors to Hot End', 'plant-dmz', 'hot-end', ['process-firewall']),
   conduit('Collectors to Batch House', 'plant-dmz', 'batch-house', ['process-firewall']),
@@ -168,4 +183,40 @@ export const standInConduits: readonly StandInConduit[] = [
   conduit('Office to Hot End', 'works-office', 'hot-end', ['office-firewall', 'process-firewall']),
   conduit('Office to Cold End', 'works-office', 'cold-end', ['office-firewall', 'process-firewall']),
   conduit('Office to control room', 'works-office', 'control-room', ['office-firewall', 'process-firewall']),
+];
+
+/** The office’s firewall lets nobody ask the name service. */
+export const standInServices: readonly StandInService[] = [
+  {
+    id: 'names',
+    name: 'Name service',
+    kind: 'names',
+    machineId: 'directory',
+    port: 53,
+    zoneIds: ['control-room', 'works-office'],
+  },
+  {
+    id: 'time',
+    name: 'Time',
+    kind: 'time',
+    machineId: 'directory',
+    port: 123,
+    zoneIds: ['control-room', 'works-office'],
+  },
+  {
+    id: 'discovery',
+    name: 'Discovery',
+    kind: 'discovery',
+    machineId: 'directory',
+    port: 4840,
+    zoneIds: ['control-room'],
+  },
+  {
+    id: 'certificates',
+    name: 'Management of certificates',
+    kind: 'management',
+    machineId: 'engineering',
+    port: null,
+    zoneIds: ['hot-end', 'cold-end'],
+  },
 ];

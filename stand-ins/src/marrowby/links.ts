@@ -1,7 +1,7 @@
 import type { Link, LinkIdentity, NeededItem, SecurityFloor } from '@loyal-hinge/core';
 import { standInClients } from './clients.js';
 import { domain, host, uri } from './machines.js';
-import { believedServers, standInServers } from './servers.js';
+import { believedServers, formerArchive, standInServers } from './servers.js';
 
 const watched = (...paths: readonly string[]): readonly NeededItem[] =>
   paths.map((path) => ({ path, uses: ['read', 'watch'] }));
@@ -14,6 +14,8 @@ interface LinkSketch {
   readonly user: string | { readonly certificate: string } | null;
   readonly needs: readonly NeededItem[];
   readonly floor?: SecurityFloor;
+  /** The client dials this, whatever the name says. */
+  readonly pinned?: string;
   /** The password kept for this link is not the one that the server knows. */
   readonly wrongPassword?: boolean;
 }
@@ -228,6 +230,15 @@ const sketches: readonly LinkSketch[] = [
     needs: watched('Archive/Good glass'),
   },
   {
+    // By the address that it had before: the office’s firewall translates it.
+    from: 'quality-client',
+    to: 'archive-server',
+    url: at('archive'),
+    pinned: formerArchive.address,
+    user: 'collector',
+    needs: watched('Archive/Good glass'),
+  },
+  {
     from: 'energy-client',
     to: 'gas-meter-server',
     url: at('gas-meter'),
@@ -254,7 +265,7 @@ export const links: readonly Link[] = sketches.map((sketch) => ({
   clientId: sketch.from,
   serverId: sketch.to,
   endpointUrl: sketch.url,
-  pinnedAddress: null,
+  pinnedAddress: sketch.pinned ?? null,
   chosenEndpoint: null,
   needs: sketch.needs,
   identity: identityOf(sketch.user),

@@ -312,7 +312,8 @@ export const standInServers: readonly StandInServer[] = [
   server({
     id: 'archive',
     name: 'Archive server',
-    trusts: ['history-client'],
+    trusts: ['history-client', 'quality-client'],
+    also: { issuers: ['works-authority'], issuerCrls: ['current'] },
     items: [item('Archive/Good glass', 'percent', 91, 2)],
     // A hundred thousand nodes, generated.
     differs: { devices: 9090, tokensOf: 'https://sign-in.marrowby.example' },
@@ -350,3 +351,10 @@ export const weighbridgePage = { address: inBlock('10.12'), port: 4840 };
 export const silentPort = { address: inBlock('10.13'), port: 4840 };
 /** Beside its silent port this machine has one that speaks: so it is switched on. */
 export const siloGaugePort = { address: inBlock('10.13'), port: 4850 };
+
+/** Where the archive stood before, and where it stands: the office’s firewall leads from the one to the other. */
+export const formerArchive = {
+  address: inBlock('50.99'),
+  port: 4840,
+  leadsTo: { address: inBlock('50.41'), port: 4840 },
+} as const;

@@ -5,7 +5,7 @@ import type { Database, Queryable } from '../../database/database.js';
 import { readMachineFiles } from '../../dcom/read-files.js';
 import { addExport } from '../../dcom/store.js';
 import { importRulesOf } from '../../passage/jobs.js';
-import { putConduit, putFirewall } from '../../passage/store.js';
+import { putConduit, putFirewall, putService } from '../../passage/store.js';
 import { keyOf, passwordOf } from '../../secrets/sealing.js';
 import type { SecretStore } from '../../secrets/sealing.js';
 import { bindSecrets } from '../../plant/secret-owners.js';
@@ -40,6 +40,7 @@ export async function takeOver(db: Database, secrets: SecretStore, given: Handov
     for (const way of given.ways) await takeWay(tx, secrets, way);
     for (const brought of given.exports) await addExport(tx, brought.machineId, 'setup', readMachineFiles(brought));
     for (const each of given.conduits) await putConduit(tx, each);
+    for (const each of given.services) await putService(tx, each);
     for (const each of given.firewalls) await takeFirewall(tx, each);
     await bindSecrets(tx, secrets);
     await takeAuthority(tx, secrets, given.authority);

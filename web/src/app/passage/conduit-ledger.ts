@@ -74,21 +74,20 @@ interface OpeningOfLink extends PassageOpening {
       </ng-template>
       <ng-template hingeCell="below" [hingeCellOf]="view().conduits" let-row>
         <div class="below">
-          <h3>What links need of it</h3>
+          <h3>What is needed of it</h3>
           <ul>
-            @for (opening of openingsOver(row); track opening.linkId + opening.purpose) {
+            @for (opening of openingsOver(row); track opening.linkId + opening.purpose + opening.protocol) {
               <li>
-                <a [routerLink]="['/passage']" [queryParams]="{ link: opening.linkId }">{{ opening.link }}</a
-                >, {{ purposeWords[opening.purpose].toLowerCase() }}:
+                <a [routerLink]="['/passage']" [queryParams]="{ link: opening.linkId }">{{ opening.link }}</a>,
+                {{ purposeWords[opening.purpose].toLowerCase() }}:
                 <span class="mono">{{ opening.from.join(', ') }} → {{ opening.to.join(', ') }}</span
-                >, TCP port <span class="mono">{{ opening.ports.join(', ') }}</span
-                >,
+                >, {{ opening.protocol.toUpperCase() }} port <span class="mono">{{ opening.ports.join(', ') }}</span>,
                 <span [class.fails]="isStopped(opening.verdict)" [class.weak]="opening.verdict === 'partly'">{{
                   verdictWords[opening.verdict]
                 }}</span>
               </li>
             } @empty {
-              <li class="faint">Nothing: no link of the plant leads this way.</li>
+              <li class="faint">Nothing: no link and no service of the plant leads this way.</li>
             }
           </ul>
           @if (widths(); as known) {

@@ -89,60 +89,31 @@ export class PassageEffects {
     ),
   );
 
-  readonly saveFirewall = createEffect(() =>
+  readonly save = createEffect(() =>
     this.actions.pipe(
-      ofType(passageActions.saveFirewall),
-      concatMap(({ id, wish }) => {
-        const says = `${wish.name} was saved.`;
-        const sent =
-          id === null
-            ? this.server.ask('addFirewall', { body: wish })
-            : this.server.ask('putFirewall', { path: { firewallId: id }, body: wish });
-        return sent.pipe(
+      ofType(passageActions.saveFirewall, passageActions.saveConduit, passageActions.saveService),
+      concatMap((action) =>
+        this.sent(action).pipe(
           answered(
-            () => passageActions.saved({ says }),
+            () => passageActions.saved({ says: `${action.wish.name} was saved.` }),
             ({ problem }) => passageActions.failed({ command: 'save', problem }),
           ),
-        );
-      }),
-    ),
-  );
-
-  readonly saveConduit = createEffect(() =>
-    this.actions.pipe(
-      ofType(passageActions.saveConduit),
-      concatMap(({ id, wish }) => {
-        const says = `${wish.name} was saved.`;
-        const sent =
-          id === null
-            ? this.server.ask('addConduit', { body: wish })
-            : this.server.ask('putConduit', { path: { conduitId: id }, body: wish });
-        return sent.pipe(
-          answered(
-            () => passageActions.saved({ says }),
-            ({ problem }) => passageActions.failed({ command: 'save', problem }),
-          ),
-        );
-      }),
+        ),
+      ),
     ),
   );
 
   readonly remove = createEffect(() =>
     this.actions.pipe(
-      ofType(passageActions.removeFirewall, passageActions.removeConduit),
-      concatMap((action) => {
-        const { id, name } = action;
-        const sent =
-          action.type === passageActions.removeFirewall.type
-            ? this.server.ask('removeFirewall', { path: { firewallId: id } })
-            : this.server.ask('removeConduit', { path: { conduitId: id } });
-        return sent.pipe(
+      ofType(passageActions.removeFirewall, passageActions.removeConduit, passageActions.removeService),
+      concatMap((action) =>
+        this.removed(action).pipe(
           answered(
-            () => passageActions.removed({ says: `${name} was removed.` }),
+            () => passageActions.removed({ says: `${action.name} was removed.` }),
             ({ problem }) => passageActions.failed({ command: 'remove', problem }),
           ),
-        );
-      }),
+        ),
+      ),
     ),
   );
 
@@ -159,6 +130,44 @@ export class PassageEffects {
       ),
     ),
   );
+
+  private sent(
+    action: ReturnType<
+      typeof passageActions.saveFirewall | typeof passageActions.saveConduit | typeof passageActions.saveService
+    >,
+  ) {
+    const { id } = action;
+    switch (action.type) {
+      case passageActions.saveFirewall.type:
+        return id === null
+          ? this.server.ask('addFirewall', { body: action.wish })
+          : this.server.ask('putFirewall', { path: { firewallId: id }, body: action.wish });
+      case passageActions.saveConduit.type:
+        return id === null
+          ? this.server.ask('addConduit', { body: action.wish })
+          : this.server.ask('putConduit', { path: { conduitId: id }, body: action.wish });
+      case passageActions.saveService.type:
+        return id === null
+          ? this.server.ask('addService', { body: action.wish })
+          : this.server.ask('putService', { path: { serviceId: id }, body: action.wish });
+    }
+  }
+
+  private removed({
+    id,
+    type,
+  }: ReturnType<
+    typeof passageActions.removeFirewall | typeof passageActions.removeConduit | typeof passageActions.removeService
+  >) {
+    switch (type) {
+      case passageActions.removeFirewall.type:
+        return this.server.ask('removeFirewall', { path: { firewallId: id } });
+      case passageActions.removeConduit.type:
+        return this.server.ask('removeConduit', { path: { conduitId: id } });
+      case passageActions.removeService.type:
+        return this.server.ask('removeService', { path: { serviceId: id } });
+    }
+  }
 }
 
 /** What came of an import, in a sentence. */

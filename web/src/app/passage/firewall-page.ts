@@ -12,7 +12,7 @@ import {
 import { FormControl } from '@angular/forms';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
-import { byNumber, counted } from '@loyal-hinge/core';
+import { byNumber, counted, isServiceNeed } from '@loyal-hinge/core';
 import type { PassageChange } from '@loyal-hinge/core';
 import type { FirewallRule, FirewallView } from '@loyal-hinge/contract';
 import { FileButton } from '../forms/file-button';
@@ -138,7 +138,7 @@ const ill: readonly FirewallRule['worth'][] = ['too-wide', 'unneeded', 'shadowed
                 <p>{{ sayWorth(row) }}</p>
                 @if (row.links.length > 0) {
                   <p>
-                    Links:
+                    {{ row.worth === 'stops' ? 'Stops:' : 'Needed by:' }}
                     @for (link of row.links; track link.id; let last = $last) {
                       <a [routerLink]="['/passage']" [queryParams]="{ link: link.id }">{{ link.name }}</a>{{
                         last ? '' : ', '
@@ -152,7 +152,7 @@ const ill: readonly FirewallRule['worth'][] = ['too-wide', 'unneeded', 'shadowed
                   </p>
                 }
                 @if (row.needed.length > 0) {
-                  <h3>What links need of it</h3>
+                  <h3>What is needed of it</h3>
                   <ul class="mono">
                     @for (line of row.needed; track line) {
                       <li>{{ line }}</li>
@@ -160,7 +160,7 @@ const ill: readonly FirewallRule['worth'][] = ['too-wide', 'unneeded', 'shadowed
                   </ul>
                 }
                 @if (row.unneeded.length > 0) {
-                  <h3>What no link needs of it</h3>
+                  <h3>What nobody needs of it</h3>
                   <ul class="mono">
                     @for (line of row.unneeded; track line) {
                       <li>{{ line }}</li>
@@ -171,7 +171,7 @@ const ill: readonly FirewallRule['worth'][] = ['too-wide', 'unneeded', 'shadowed
                   </ul>
                 }
                 @if (row.narrowed.length > 0) {
-                  <h3>Rules that let through just what links need</h3>
+                  <h3>Rules that let through just what is needed</h3>
                   @for (rule of row.narrowed; track rule) {
                     <p><hinge-copy [text]="rule" /></p>
                   }
@@ -197,8 +197,8 @@ const ill: readonly FirewallRule['worth'][] = ['too-wide', 'unneeded', 'shadowed
                   <div role="status">
                     @for (turn of told.turns; track turn.linkId + turn.purpose) {
                       <p>
-                        <a [routerLink]="['/links', turn.linkId]">{{ turn.link }}</a>, {{ purposeWords[turn.purpose] }}:
-                        {{ verdictWords[turn.before] }} →
+                        <a [routerLink]="['/passage']" [queryParams]="{ link: turn.linkId }">{{ turn.link }}</a>,
+                        {{ purposeWords[turn.purpose] }}: {{ verdictWords[turn.before] }} →
                         <strong>{{ verdictWords[turn.after] }}</strong>
                       </p>
                     } @empty {
@@ -207,7 +207,8 @@ const ill: readonly FirewallRule['worth'][] = ['too-wide', 'unneeded', 'shadowed
                     @if (changeTried(row); as change) {
                       @if (row.worth === 'unneeded' || row.worth === 'too-wide') {
                         <p class="faint">
-                          Only what links of this plant need is known here. Ask who else uses it before you change it.
+                          Only what links and services of this plant need is known here. Ask who else uses it before you
+                          change it.
                         </p>
                       }
                       <hinge-rule-change [change]="change" (proposed)="propose(row, $event)" />
@@ -300,7 +301,7 @@ export class FirewallPage {
     { key: 'index', title: 'No.', text: ({ index }) => String(index + 1), order: ({ index }) => index },
     { key: 'text', title: 'Rule', text: ({ text }) => text },
     { key: 'worth', title: 'Worth', text: ({ worth }) => worthWords[worth] },
-    { key: 'links', title: 'Links', text: ({ links }) => String(links.length), order: ({ links }) => links.length },
+    { key: 'links', title: 'Needed by', text: ({ links }) => String(links.length), order: ({ links }) => links.length },
   ];
 
   constructor() {
@@ -354,7 +355,7 @@ export class FirewallPage {
     );
   }
 
-  /** The change that was just tried on paper, where it leaves just what links need. */
+  /** The change that was just tried on paper, where it leaves just what is needed. */
   changeTried({ worth, tightened }: FirewallRule): PassageChange | null {
     return this.tried() === (worth === 'too-wide' ? 'narrow' : 'without') ? tightened : null;
   }
@@ -366,7 +367,9 @@ export class FirewallPage {
       orderActions.propose({
         order: {
           title: `${does} rule ${row.index + 1} of ${row.chain} at ${firewall}`,
-          lines: [{ change, why: sayWorth(row), linkIds: row.links.map(({ id }) => id) }],
+          lines: [
+            { change, why: sayWorth(row), linkIds: row.links.flatMap(({ id }) => (isServiceNeed(id) ? [] : [id])) },
+          ],
         },
       }),
     );
@@ -393,9 +396,7 @@ function headlineOf(view: FirewallView | null): string {
   const dead = view.rules.filter(({ worth }) => worth === 'shadowed').length;
   const parts = [
     stopped > 0 ? byNumber(stopped, 'stops 1 link', 'stops # links') : null,
-    wide > 0
-      ? byNumber(wide, '1 rule lets through what no link needs', '# rules let through what no link needs')
-      : null,
+    wide > 0 ? byNumber(wide, '1 rule lets through what nobody needs', '# rules let through what nobody needs') : null,
     dead > 0 ? byNumber(dead, '1 rule never decides', '# rules never decide') : null,
   ].filter((part) => part !== null);
   return parts.length === 0 ? `${name}: every rule is needed.` : `${name}: ${parts.join('; ')}.`;

@@ -2,6 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, effect, inject, input, un
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { byNumber } from '@loyal-hinge/core';
+import type { PlantService } from '@loyal-hinge/core';
 import type { Conduit, Firewall, PassageView } from '@loyal-hinge/contract';
 import { may } from '../session/may';
 import { Ask } from '../shell/ask';
@@ -16,13 +17,27 @@ import { ConduitForm } from './conduit-form';
 import { ConduitLedger } from './conduit-ledger';
 import { FirewallForm } from './firewall-form';
 import { passagePlaces } from './passage-places';
+import { ServiceForm } from './service-form';
+import { ServiceLedger } from './service-ledger';
 import { passageActions, passageFeature } from './state';
 import type { PassageEditing } from './state';
 
-/** Firewalls with their rules, and the conduits between zones. */
+/** Firewalls with their rules, the conduits between zones, and the services that machines use. */
 @Component({
   selector: 'hinge-firewalls-page',
-  imports: [ConduitForm, ConduitLedger, FirewallForm, Ledger, LedgerCell, Moment, PlaceHead, RouterLink, Waiting],
+  imports: [
+    ConduitForm,
+    ConduitLedger,
+    FirewallForm,
+    Ledger,
+    LedgerCell,
+    Moment,
+    PlaceHead,
+    RouterLink,
+    ServiceForm,
+    ServiceLedger,
+    Waiting,
+  ],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -33,11 +48,16 @@ import type { PassageEditing } from './state';
         <button type="button" class="act" [disabled]="!mayChange()" (click)="edit({ kind: 'conduit', id: null })">
           Add a conduit
         </button>
+        <button type="button" class="act" [disabled]="!mayChange()" (click)="edit({ kind: 'service', id: null })">
+          Add a service
+        </button>
       </hinge-place-head>
       @if (view(); as known) {
         @if (editing(); as now) {
           @if (now.kind === 'firewall') {
             <hinge-firewall-form [view]="known" [row]="firewallOf(now)" />
+          } @else if (now.kind === 'service') {
+            <hinge-service-form [view]="known" [row]="serviceOf(now)" />
           } @else {
             <hinge-conduit-form [view]="known" [row]="conduitOf(now)" />
           }
@@ -93,6 +113,9 @@ import type { PassageEditing } from './state';
         <h2>Conduits</h2>
         <p class="faint">Which zone may open connections to which, and over which firewalls.</p>
         <hinge-conduit-ledger [view]="known" [find]="conduits()" />
+        <h2>Services</h2>
+        <p class="faint">What machines need of firewalls beside their links.</p>
+        <hinge-service-ledger [view]="known" [find]="services()" />
       } @else if (!problem()) {
         <hinge-waiting />
       }
@@ -119,6 +142,7 @@ export class FirewallsPage {
   readonly go = addressWriter();
   readonly find = input('', { transform: fromAddress });
   readonly conduits = input('', { transform: fromAddress });
+  readonly services = input('', { transform: fromAddress });
   readonly mayChange = may('engineer');
   readonly view = this.store.selectSignal(passageFeature.selectKnown);
   readonly editing = this.store.selectSignal(passageFeature.selectEditing);
@@ -158,6 +182,10 @@ export class FirewallsPage {
 
   conduitOf({ id }: PassageEditing): Conduit | null {
     return this.view()?.conduits.find((each) => each.id === id) ?? null;
+  }
+
+  serviceOf({ id }: PassageEditing): PlantService | null {
+    return this.view()?.services.find((each) => each.id === id) ?? null;
   }
 
   removeFirewall({ id, name }: Firewall): void {

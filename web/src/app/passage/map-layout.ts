@@ -1,4 +1,5 @@
 import { scaleBand } from 'd3';
+import { machinesOfZone } from '@loyal-hinge/core';
 import type { LinkPassage, PassageOpening, PassageView } from '@loyal-hinge/contract';
 import { isStopped } from './passage-words';
 
@@ -103,13 +104,12 @@ export const drawnOpening = ({ openings }: LinkPassage): PassageOpening | undefi
 export function wayOf(layout: MapLayout, link: LinkPassage): DrawnWay | null {
   const opening = drawnOpening(link);
   if (!opening) return null;
-  const [first, last] = [opening.between.from, opening.between.to].map((name) =>
-    layout.machines.find((machine) => machine.name === name),
-  );
+  const { zoneIds } = opening.between;
+  const first = endOf(layout, opening.between.from, zoneIds[0]);
+  const last = endOf(layout, opening.between.to, zoneIds.at(-1));
   if (!first || !last) return null;
   const start = leaving(first);
   const points: (readonly [number, number])[] = [...start];
-  const { zoneIds } = opening.between;
   let place = 0;
   for (const told of opening.firewalls) {
     const firewall = layout.firewalls.find(({ id }) => id === told.id);
@@ -142,7 +142,16 @@ export function wayOf(layout: MapLayout, link: LinkPassage): DrawnWay | null {
   return { points: [...(isCrossed ? points.slice(0, -1) : points), [x, level], ...end], stop: null };
 }
 
-type Chip = MapLayout['machines'][number];
+type Chip = Pick<MapLayout['machines'][number], 'x' | 'y' | 'width'>;
+
+/** A machine, or where all machines of a zone are meant the zone’s name. */
+function endOf({ machines, zones }: MapLayout, name: string, zoneId: string | undefined): Chip | null {
+  const machine = machines.find((each) => each.name === name);
+  const zone = zones.find((each) => each.id === zoneId && machinesOfZone(each).name === name);
+  if (machine || !zone) return machine ?? null;
+  return { x: padding, y: zone.y + padding, width: zoneNames - 2 * padding };
+}
+
 /** From the middle of a machine’s lower edge to the free space below it. */
 const leaving = ({ x, y, width: across }: Chip): readonly (readonly [number, number])[] => [
   [x + across / 2, y + chip.height],

@@ -43,6 +43,7 @@ const passage = (differs: Partial<LinkPassage> = {}): LinkPassage => ({
       between: { from: 'Board', to: 'Furnace', zoneIds: ['control', 'hot'] },
       from: ['10.4.0.5'],
       to: ['10.1.0.7'],
+      protocol: 'tcp',
       ports: ['4840'],
       portCount: 1,
       verdict: 'drop',
@@ -95,6 +96,7 @@ const view = (differs: Partial<PassageView> = {}): PassageView => ({
       targetLevel: 2,
     },
   ],
+  services: [],
   links: [passage(), through],
   ...differs,
 });
@@ -241,7 +243,10 @@ describe('firewalls and conduits', () => {
   });
 
   it('tell why it is not known what conduits let through', async () => {
-    const site = await Site.open('/passage/firewalls', { passage: view(), conduitWidths: refused('It took too long.') });
+    const site = await Site.open('/passage/firewalls', {
+      passage: view(),
+      conduitWidths: refused('It took too long.'),
+    });
     expect(site.one('[role=alert]').textContent).toContain('It took too long.');
   });
 
@@ -300,14 +305,60 @@ describe('firewalls and conduits', () => {
   });
 });
 
+describe('services', () => {
+  const service = { id: 'time', name: 'Time', kind: 'time' as const, machineId: 'furnace', port: 123, zoneIds: [] };
+  const need = passage({
+    linkId: 'service:time:control',
+    link: 'Time for Control Room',
+    kind: 'service',
+    clientMachine: 'Control Room',
+    openings: passage().openings.map((opening) => ({ ...opening, purpose: 'time', protocol: 'udp', ports: ['123'] })),
+  });
+  const known = { conduitWidths: { widths: [] }, passage: view({ services: [service], links: [passage(), need] }) };
+
+  it('are listed with what firewalls make of them, zone by zone', async () => {
+    const site = await Site.open('/passage/firewalls', known);
+    expect(site.rows().map((row) => row.join(' '))[2]).toMatch(/Time time Furnace 123 Control Room\s+dropped/);
+  });
+
+  it('are counted as no link, and lead to none', async () => {
+    const site = await Site.open('/passage?link=service:time:control', known);
+    expect(site.headline).toBe('1 link is stopped at a firewall; 1 service lacks an opening.');
+    expect(site.one('.way h2').textContent.trim()).toBe('Time for Control Room');
+    expect(site.all('.way h2 a')).toEqual([]);
+    expect(site.text).toMatch(/UDP port\s*123/);
+  });
+
+  it('are added with their usual port, or none where certificates are managed', async () => {
+    const site = await Site.open('/passage/firewalls', { ...known, addService: refused('There is no such machine.') });
+    await site.press(/^Add a service$/);
+    await site.fill(/^Name$/, 'Clock');
+    await site.offered(/^What it is$/);
+    await site.pick(/^time$/);
+    await site.press(/^Save$/);
+    expect(site.asked('addService')).toEqual([]);
+    await site.offered(/^Runs on$/);
+    await site.pick(/^Furnace$/);
+    await site.press(/^Save$/);
+    await site.offered(/^What it is$/);
+    await site.pick(/^management of certificates$/);
+    await site.press(/^Save$/);
+    const wish = { name: 'Clock', machineId: 'furnace', zoneIds: [] };
+    expect(site.asked('addService')).toEqual([
+      { ...wish, kind: 'time', port: 123 },
+      { ...wish, kind: 'management', port: null },
+    ]);
+  });
+});
+
 describe('one firewall', () => {
   it('says what each rule is worth', async () => {
     const site = await Site.open('/passage/firewalls/inner', { firewall: looked() });
     expect(site.headline).toBe(
-      'Inner firewall: stops 1 link; 1 rule lets through what no link needs; 1 rule never decides.',
+      'Inner firewall: stops 1 link; 1 rule lets through what nobody needs; 1 rule never decides.',
     );
     await site.press(/^Look$/);
-    expect(site.text).toContain('Lets through what 1 link needs, and more than that.');
+    expect(site.text).toContain('Lets through what is needed, and more than that.');
     expect(site.text).toContain('any IPv4 address to 10.1.0.8, TCP port 4840');
     expect(site.text).toContain('and 2 more');
     expect(site.text).toContain('It lets Office open connections to Hot End, and there is no conduit for that.');
@@ -369,7 +420,12 @@ describe('one firewall', () => {
     const narrowing = tightened({ rules: [wide.text], by: [narrow] });
     const going = tightened({ rules: [shadowed.text], by: [] });
     const site = await Site.open('/passage/firewalls/inner', {
-      firewall: looked({ rules: [{ ...wide, tightened: narrowing }, { ...shadowed, tightened: going }] }),
+      firewall: looked({
+        rules: [
+          { ...wide, tightened: narrowing },
+          { ...shadowed, tightened: going },
+        ],
+      }),
       rulesWhatIf: { turns: [] },
       proposeOrder: refused('Something else came before.'),
     });
@@ -392,14 +448,16 @@ describe('one firewall', () => {
         lines: [
           {
             change: narrowing,
-            why: 'Lets through what 1 link needs, and more than that.',
+            why: 'Lets through what is needed, and more than that.',
             linkIds: ['board--lehr'],
           },
         ],
       },
       {
         title: 'Take away rule 2 of forward at Inner firewall',
-        lines: [{ change: going, why: 'All that it would decide is decided before, by rule 1 of forward.', linkIds: [] }],
+        lines: [
+          { change: going, why: 'All that it would decide is decided before, by rule 1 of forward.', linkIds: [] },
+        ],
       },
     ]);
   });
@@ -460,5 +518,13 @@ describe('the map', () => {
     expect(stopped?.points.at(-1)?.[0]).toBe(wall?.x);
     const openings = passage().openings.map((each) => ({ ...each, between: { ...each.between, from: 'Nobody' } }));
     expect(wayOf(layout, passage({ openings }))).toBeNull();
+    const [band] = layout.zones.filter(({ id }) => id === 'control');
+    const fromZone = openings.map((each) => ({
+      ...each,
+      between: { ...each.between, from: 'machines of Control Room' },
+    }));
+    const [, start = 0] = wayOf(layout, passage({ openings: fromZone }))?.points[0] ?? [];
+    expect(start).toBeGreaterThan(band?.y ?? 0);
+    expect(start).toBeLessThan((band?.y ?? 0) + (band?.height ?? 0));
   });
 });

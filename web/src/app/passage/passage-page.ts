@@ -36,12 +36,19 @@ import { passageActions, passageFeature } from './state';
             </p>
             <a class="act" routerLink="/passage/firewalls">Add a firewall</a>
           </div>
-        } @else {
+        }
+        @if (known.machines.length > 0) {
           <hinge-passage-map [view]="known" [link]="chosen()" />
+        }
+        @if (known.firewalls.length > 0) {
           @if (chosen(); as link) {
             <section class="way" aria-live="polite">
               <h2>
-                <a [routerLink]="['/links', link.linkId]">{{ link.link }}</a>
+                @if (link.kind === 'service') {
+                  {{ link.link }}
+                } @else {
+                  <a [routerLink]="['/links', link.linkId]">{{ link.link }}</a>
+                }
               </h2>
               @if (costOf(link); as cost) {
                 <p class="notice">
@@ -51,12 +58,15 @@ import { passageActions, passageFeature } from './state';
                   <a routerLink="/passage/tunnels">tunnel</a> between them.
                 </p>
               }
-              @for (opening of link.openings; track opening.purpose) {
+              @for (opening of link.openings; track opening.purpose + opening.protocol + opening.ports.join()) {
                 <div class="opening">
                   <p>
                     <strong>{{ purposeOf(opening) }}</strong>
-                    <span class="mono">{{ opening.from.join(', ') }} → {{ opening.to.join(', ') }}</span
-                    >, TCP port <span class="mono">{{ opening.ports.join(', ') }}</span>
+                    <span class="mono">{{ opening.from.join(', ') }} → {{ opening.to.join(', ') }}</span>
+                    <span
+                      >{{ opening.protocol.toUpperCase() }} port
+                      <span class="mono">{{ opening.ports.join(', ') }}</span></span
+                    >
                     @if (opening.portCount > 1) {
                       <span class="faint">({{ opening.portCount }} ports)</span>
                     }
@@ -78,13 +88,10 @@ import { passageActions, passageFeature } from './state';
                           <span class="faint">{{ firewall.why }}</span>
                         }
                         @if (firewall.translated) {
-                          <span class="faint">leads to {{ firewall.translated }}</span>
+                          <span class="faint">, leads to {{ firewall.translated }}</span>
                         }
                         @if (firewall.change; as change) {
-                          <hinge-rule-change
-                            [change]="change"
-                            (proposed)="propose(link, opening, firewall, $event)"
-                          />
+                          <hinge-rule-change [change]="change" (proposed)="propose(link, opening, firewall, $event)" />
                         }
                       </li>
                     } @empty {
@@ -101,7 +108,7 @@ import { passageActions, passageFeature } from './state';
             [idOf]="idOf"
             [find]="find()"
             (findChange)="go({ find: $event })"
-            what="any link, machine or firewall"
+            what="any link, service, machine or firewall"
             fileName="passage"
           >
             <span empty>The plant has no links yet.</span>
@@ -200,7 +207,7 @@ export class PassagePage {
     );
   readonly purposeOf = ({ purpose }: LinkPassage['openings'][number]): string => purposeWords[purpose];
   readonly columns: readonly Column<LinkPassage>[] = [
-    { key: 'link', title: 'Link', text: ({ link }) => link },
+    { key: 'link', title: 'Link or service', text: ({ link }) => link },
     { key: 'from', title: 'From', text: ({ clientMachine }) => clientMachine },
     { key: 'to', title: 'To', text: ({ serverMachine }) => serverMachine },
     {
@@ -219,7 +226,7 @@ export class PassagePage {
   }
 
   propose(
-    { linkId, link }: LinkPassage,
+    { linkId, link, kind }: LinkPassage,
     opening: PassageOpening,
     { name }: PassageOpening['firewalls'][number],
     change: PassageChange,
@@ -227,7 +234,10 @@ export class PassagePage {
     const why = `${name} ${passageVerdictWords[opening.verdict]}; ${link} needs it for ${openingPurposes[opening.purpose]}.`;
     this.store.dispatch(
       orderActions.propose({
-        order: { title: `Let ${link} through at ${name}`, lines: [{ change, why, linkIds: [linkId] }] },
+        order: {
+          title: `Let ${link} through at ${name}`,
+          lines: [{ change, why, linkIds: kind === 'service' ? [] : [linkId] }],
+        },
       }),
     );
   }
@@ -247,11 +257,15 @@ function stateText(row: LinkPassage): string {
 function headlineOf(view: PassageView | null): string {
   if (!view) return 'Passage';
   if (view.firewalls.length === 0) return 'No firewall is known yet.';
-  const stopped = view.links.filter((link) => isStopped(worstOf(link)));
-  const open = view.links.filter((link) => worstOf(link) === 'unknown' || worstOf(link) === 'not-told').length;
+  const links = view.links.filter(({ kind }) => kind !== 'service');
+  const stopped = links.filter((link) => isStopped(worstOf(link)));
+  const open = links.filter((link) => worstOf(link) === 'unknown' || worstOf(link) === 'not-told').length;
   const first =
     stopped.length === 0
       ? 'By the rules that are known, every link gets through'
       : byNumber(stopped.length, '1 link is stopped at a firewall', '# links are stopped at firewalls');
-  return `${first}${open === 0 ? '' : `; of ${counted(open, 'link')} it can’t be told`}.`;
+  const services = view.links.filter((need) => need.kind === 'service' && worstOf(need) !== 'accept').length;
+  const more =
+    services === 0 ? '' : `; ${byNumber(services, '1 service lacks an opening', '# services lack openings')}`;
+  return `${first}${more}${open === 0 ? '' : `; of ${counted(open, 'link')} it can’t be told`}.`;
 }

@@ -1,4 +1,5 @@
-import { byNumber, listed } from '@loyal-hinge/core';
+import { listed } from '@loyal-hinge/core';
+import type { ServiceKind } from '@loyal-hinge/core';
 import type { FirewallRule, LinkPassage, PassageOpening } from '@loyal-hinge/contract';
 
 type Verdict = PassageOpening['verdict'];
@@ -22,12 +23,23 @@ export const purposeWords: Readonly<Record<PassageOpening['purpose'], string>> =
   objects: 'Objects',
   'callback-mapper': 'Way back: mapper',
   'callback-objects': 'Way back: objects',
+  names: 'Name service',
+  time: 'Time',
+  discovery: 'Discovery',
+  management: 'Management of certificates',
+};
+
+export const serviceWords: Readonly<Record<ServiceKind, string>> = {
+  names: 'name service',
+  time: 'time',
+  discovery: 'discovery server',
+  management: 'management of certificates',
 };
 
 export const worthWords: Readonly<Record<FirewallRule['worth'], string>> = {
   used: 'needed',
   'too-wide': 'too wide',
-  unneeded: 'no link needs it',
+  unneeded: 'nobody needs it',
   shadowed: 'never reached',
   redundant: 'changes nothing',
   stops: 'stops',
@@ -39,11 +51,11 @@ export const worthWords: Readonly<Record<FirewallRule['worth'], string>> = {
 export function sayWorth({ worth, links, shadowedBy }: FirewallRule): string {
   switch (worth) {
     case 'used':
-      return `Lets through what ${byNumber(links.length, '1 link needs', '# links need')}, and no more.`;
+      return 'Lets through what is needed, and no more.';
     case 'too-wide':
-      return `Lets through what ${byNumber(links.length, '1 link needs', '# links need')}, and more than that.`;
+      return 'Lets through what is needed, and more than that.';
     case 'unneeded':
-      return 'What it lets through, no link of the plant needs.';
+      return 'What it lets through, nobody in the plant needs.';
     case 'shadowed':
       return shadowedBy.length === 0
         ? 'Nothing gets as far as this rule.'
@@ -52,7 +64,7 @@ export function sayWorth({ worth, links, shadowedBy }: FirewallRule): string {
       return 'Without it, everything would be the same.';
     case 'stops':
       return links.length === 0
-        ? 'Stops connections; none that a link needs.'
+        ? 'Stops connections; none that is needed.'
         : `Stops ${listed(links.map(({ name }) => name))}.`;
     case 'silent':
       return 'It counts, marks or translates, or is for connections that are open already.';
@@ -61,7 +73,7 @@ export function sayWorth({ worth, links, shadowedBy }: FirewallRule): string {
   }
 }
 
-/** The worst of what a link needs. */
+/** The worst of what is needed. */
 export function worstOf({ openings }: LinkPassage): Verdict {
   const order: readonly Verdict[] = ['drop', 'reject', 'partly', 'unknown', 'not-told', 'accept'];
   return order.find((verdict) => openings.some((opening) => opening.verdict === verdict)) ?? 'accept';

@@ -7,6 +7,7 @@ import type {
   PassageTurns,
   PassageView,
   RuleEdits,
+  ServiceWish,
 } from '@loyal-hinge/contract';
 import { begun, ended, noCommands } from '../http/commands';
 import type { Commands } from '../http/commands';
@@ -14,9 +15,11 @@ import type { ShownProblem } from '../http/problem';
 import { asked, noView, notShown, shown } from '../http/view';
 import type { View } from '../http/view';
 
-/** What is written in a form: a firewall or a conduit, a new one where it has no id. */
-export type PassageEditing =
-  { readonly kind: 'firewall'; readonly id: string | null } | { readonly kind: 'conduit'; readonly id: string | null };
+/** What is written in a form: a new one where it has no id. */
+export interface PassageEditing {
+  readonly kind: 'firewall' | 'conduit' | 'service';
+  readonly id: string | null;
+}
 
 export type PassageCommand = 'save' | 'remove' | 'import';
 
@@ -59,9 +62,11 @@ export const passageActions = createActionGroup({
     'edit no more': emptyProps(),
     'save firewall': props<{ id: string | null; wish: FirewallWish }>(),
     'save conduit': props<{ id: string | null; wish: ConduitWish }>(),
+    'save service': props<{ id: string | null; wish: ServiceWish }>(),
     saved: props<{ says: string }>(),
     'remove firewall': props<{ id: string; name: string }>(),
     'remove conduit': props<{ id: string; name: string }>(),
+    'remove service': props<{ id: string; name: string }>(),
     removed: props<{ says: string }>(),
     import: props<{ firewallId: string; name: string; text: string }>(),
     imported: props<{ view: FirewallView; says: string }>(),
@@ -97,7 +102,7 @@ export const passageFeature = createFeature({
     on(passageActions.tryNoMore, (state): PassageState => ({ ...state, turns: noView })),
     on(passageActions.edit, (state, { editing }): PassageState => ({ ...state, editing })),
     on(passageActions.editNoMore, (state): PassageState => ({ ...state, editing: null })),
-    on(passageActions.saveFirewall, passageActions.saveConduit, (state): PassageState => ({
+    on(passageActions.saveFirewall, passageActions.saveConduit, passageActions.saveService, (state): PassageState => ({
       ...state,
       commands: begun(state.commands, 'save'),
     })),
@@ -106,10 +111,15 @@ export const passageFeature = createFeature({
       editing: null,
       commands: ended(state.commands, 'save'),
     })),
-    on(passageActions.removeFirewall, passageActions.removeConduit, (state): PassageState => ({
-      ...state,
-      commands: begun(state.commands, 'remove'),
-    })),
+    on(
+      passageActions.removeFirewall,
+      passageActions.removeConduit,
+      passageActions.removeService,
+      (state): PassageState => ({
+        ...state,
+        commands: begun(state.commands, 'remove'),
+      }),
+    ),
     on(passageActions.removed, (state): PassageState => ({ ...state, commands: ended(state.commands, 'remove') })),
     on(passageActions.import, (state): PassageState => ({ ...state, commands: begun(state.commands, 'import') })),
     on(passageActions.imported, (state, { view }): PassageState => ({

@@ -6,12 +6,15 @@ import {
   AttributeIds,
   ClientMonitoredItem,
   DataType,
+  HistoryReadRequest,
   MessageSecurityMode,
   OPCUAClient,
+  ReadRawModifiedDetails,
   SecurityPolicy,
   TimestampsToReturn,
   UserTokenType,
   Variant,
+  constructEventFilter,
 } from 'node-opcua-client';
 import type { ClientSession, DataValue } from 'node-opcua-client';
 import { readConfiguration, startGateway } from '@loyal-hinge/gateway';
@@ -64,11 +67,12 @@ function configured(differs: object = {}): string {
     ],
     sources: [
       source('furnace', `opc.tcp://${inPlant('99.1')}:4840`, 'line-display--furnace'),
-      source('lehr', `opc.tcp://${inPlant('30.11')}:4840`, 'line-display--lehr'),
+      { ...source('lehr', `opc.tcp://${inPlant('30.11')}:4840`, 'line-display--lehr'), events: ['Lehr'] },
     ],
     places: [
       { source: 'furnace', items: 'Furnace/**', domain: 'Hot End', withoutFirst: 1 },
       { source: 'lehr', items: 'Lehr/Roller speed wanted', domain: 'Hot End', isWritable: true },
+      { source: 'lehr', items: 'Lehr', domain: 'Cold End' },
       { source: 'lehr', items: 'Lehr/**', domain: 'Cold End', withoutFirst: 1 },
     ],
     faces: [
@@ -196,6 +200,85 @@ describe('a gateway', () => {
     );
     expect((await write(writer, 'Hot End/Gas flow', 1)).isNotGood()).toBe(true);
     expect(running.gateway.statistics.writes.done).toBe(1);
+  });
+
+  it('passes on what its source keeps of an item’s history, part by part, to whoever asked for it alone', async () => {
+    const nodeId = nodeOf('Cold End/Zone A/Temperature');
+    const asked = (more: object = {}) =>
+      new HistoryReadRequest({
+        nodesToRead: [{ nodeId, ...more }],
+        historyReadDetails: new ReadRawModifiedDetails({
+          startTime: new Date(Date.now() - 3_600_000),
+          endTime: new Date(),
+          numValuesPerNode: 2,
+        }),
+        timestampsToReturn: TimestampsToReturn.Both,
+      });
+    const valuesOf = (history: unknown) => (history as { dataValues?: DataValue[] | null }).dataValues ?? [];
+    const readOf = async (by: ClientSession, more: object = {}) => (await by.historyRead(asked(more))).results?.[0];
+    const first = await until(
+      () => readOf(session),
+      (result) => (result?.continuationPoint?.length ?? 0) > 0,
+    );
+    expect([first?.statusCode.name, valuesOf(first?.historyData).length]).toEqual(['Good', 2]);
+    const { continuationPoint } = first ?? {};
+    const other = await at(running.ports[0], { userName: 'operator', password: operator });
+    expect((await readOf(other, { continuationPoint }))?.statusCode.name).toBe('BadContinuationPointInvalid');
+    const second = await readOf(session, { continuationPoint });
+    expect(second?.statusCode.name).toBe('Good');
+    const times = [first, second].flatMap((part) => valuesOf(part?.historyData).map((each) => each.sourceTimestamp));
+    expect(times.map(Number)).toEqual([...times.map(Number)].sort((one, next) => one - next));
+    expect((await readOf(session, { continuationPoint }))?.statusCode.name).toBe('BadContinuationPointInvalid');
+    const without = await readOf(session, { nodeId: nodeOf('Cold End/Zone B/Temperature') });
+    expect(without?.statusCode.isGood()).toBe(false);
+  });
+
+  it('passes on events of its source, and tells again what stands when somebody asks', async () => {
+    const subscription = await session.createSubscription2({
+      requestedPublishingInterval: 100,
+      requestedLifetimeCount: 1000,
+      requestedMaxKeepAliveCount: 10,
+      maxNotificationsPerPublish: 0,
+      publishingEnabled: true,
+      priority: 1,
+    });
+    const fields = ['EventType', 'SourceName', 'Message', 'Severity', 'Time', 'ConditionName', 'Retain'];
+    const heard: Readonly<Record<string, unknown>>[] = [];
+    const item = ClientMonitoredItem.create(
+      subscription,
+      { nodeId: 'ns=1;s=folder:Cold End/Lehr', attributeId: AttributeIds.EventNotifier },
+      { samplingInterval: 0, queueSize: 1000, discardOldest: true, filter: constructEventFilter(fields) },
+      TimestampsToReturn.Both,
+    );
+    item.on('changed', (told: unknown) => {
+      heard.push(
+        Object.fromEntries((told as Variant[]).map(({ value }, index) => [fields[index] ?? '', value as unknown])),
+      );
+    });
+    await until(
+      () => Promise.resolve(heard.length),
+      (count) => count > 0,
+    );
+    const standing = await until(
+      () => Promise.resolve(heard.find(({ Retain }) => Retain === true)),
+      (event) => event !== undefined,
+    );
+    expect(standing).toMatchObject({ SourceName: expect.stringContaining('Temperature') as string });
+    expect(standing?.['Time']).toBeInstanceOf(Date);
+    const before = heard.length;
+    await session.call({
+      objectId: 'i=2782',
+      methodId: 'i=3875',
+      inputArguments: [new Variant({ dataType: DataType.UInt32, value: subscription.subscriptionId })],
+    });
+    const toldBefore = heard.slice(0, before).map(({ Time }) => Number(Time));
+    await until(
+      () => Promise.resolve(heard.slice(before)),
+      (since) => since.some(({ Time, Retain }) => Retain === true && toldBefore.includes(Number(Time))),
+    );
+    const counted = running.gateway.statistics.sources.find(({ name }) => name === 'lehr')?.events ?? 0;
+    expect(counted).toBeGreaterThan(0);
+    await subscription.terminate();
   });
 
   it('keeps the last values with their old times while a line is cut, and goes on by itself: in order, none older', async () => {

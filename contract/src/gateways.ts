@@ -89,6 +89,8 @@ export const gatewaySource = z.object({
   endpoint: z.string().nullable(),
   items: z.int(),
   changes: z.int(),
+  /** Events that were passed on. */
+  events: z.int(),
   returns: z.int(),
 });
 export type GatewaySource = z.infer<typeof gatewaySource>;

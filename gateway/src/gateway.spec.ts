@@ -38,9 +38,24 @@ class ScriptedSource implements GatewaySource {
     return Promise.resolve();
   }
 
+  heard: readonly string[] = [];
+  hear(paths: readonly string[]): Promise<void> {
+    this.heard = paths;
+    return Promise.resolve();
+  }
+
   async there(...paths: string[]): Promise<void> {
+    await this.thereWith(paths, []);
+  }
+  async thereWith(paths: readonly string[], notifiers: readonly string[]): Promise<void> {
     const items = paths.map((path): SourceItem => ({ path: path.split('/'), type: 'Double', valueRank: -1 }));
-    await this.ears?.there(items);
+    await this.ears?.there(
+      items,
+      notifiers.map((path) => ({ path: path.split('/') })),
+    );
+  }
+  sends(path: string, type: string): void {
+    this.ears?.happened?.(path, { type, fields: new Map() });
   }
   says(path: string, value: unknown, differs: Partial<SourceValue> = {}): void {
     this.ears?.changed(path, { value, type: 'Double', status: 0, sourceTime: null, raw: null, ...differs });
@@ -62,6 +77,18 @@ class KeptFace implements GatewayFace {
     const place = this.places.get(key);
     this.places.delete(key);
     if (place !== undefined) this.values.delete(place);
+  }
+  /** Events, by the places from which they are sent. */
+  readonly events: string[] = [];
+  readonly notifiers = new Map<string, string>();
+  addNotifier(key: string, { domain, path }: { domain: string; path: string }): void {
+    this.notifiers.set(key, `${domain}/${path}`);
+  }
+  removeNotifier(key: string): void {
+    this.notifiers.delete(key);
+  }
+  happened(key: string, { type }: { type: string }): void {
+    this.events.push(`${this.notifiers.get(key) ?? 'nowhere'}: ${type}`);
   }
   stop(): Promise<void> {
     return Promise.resolve();
@@ -164,6 +191,54 @@ describe('what a gateway shows', () => {
     expect(await gateway.write('nowhere\nx', 3, 'Double')).toBe('BadNotWritable');
     expect(newest('hot').written).toEqual([['Furnace/Wanted', 3]]);
     expect(gateway.statistics.writes).toEqual({ done: 1, refused: 2 });
+  });
+});
+
+describe('events that a gateway passes on', () => {
+  const places = [place('hot', 'Furnace', 'Hot End'), place('hot', 'Furnace/**', 'Hot End', { withoutFirst: 1 })];
+
+  it('are sent from where their node has its place, and counted', async () => {
+    const { gateway, face, newest, said } = begun({ places });
+    await newest('hot').thereWith(['Furnace/Gas flow'], ['Furnace', 'Lehr']);
+    expect([newest('hot').heard, [...face.notifiers.values()]]).toEqual([['Furnace'], ['Hot End/Furnace']]);
+    expect(said.join()).toContain('events of Lehr have no place');
+    newest('hot').sends('Furnace', 'too hot');
+    newest('hot').sends('Lehr', 'too cold');
+    expect(face.events).toEqual(['Hot End/Furnace: too hot']);
+    expect(gateway.statistics.sources[0]?.events).toBe(1);
+  });
+
+  it('are sent from elsewhere once the place is another one, and no longer where their source is gone for good', async () => {
+    const { gateway, face, newest } = begun({ places });
+    await newest('hot').thereWith([], ['Furnace']);
+    const former = newest('hot');
+    gateway.change(configured({ places: [place('hot', 'Furnace', 'Melting')] }));
+    former.sends('Furnace', 'unheard');
+    await newest('hot').thereWith([], ['Furnace']);
+    newest('hot').sends('Furnace', 'too hot');
+    expect(face.events).toEqual(['Melting/Furnace: too hot']);
+    gateway.change(configured({ sources: [source('cold')], places: [] }));
+    expect(face.notifiers.size).toBe(0);
+  });
+});
+
+describe('the history of what a gateway shows', () => {
+  const asked = {} as Parameters<Gateway['history']>[1];
+
+  it('is asked of its source, where that has any', async () => {
+    const { gateway, newest } = begun();
+    await newest('hot').there('Furnace/Gas flow');
+    expect(await gateway.history('hot\nFurnace/Gas flow', asked)).toBe('BadHistoryOperationUnsupported');
+    expect(await gateway.history('hot\nunknown', asked)).toBe('BadHistoryOperationUnsupported');
+    const paths: string[] = [];
+    Object.assign(newest('hot'), {
+      history: (path: string) => {
+        paths.push(path);
+        return Promise.resolve('BadNoCommunication');
+      },
+    });
+    expect(await gateway.history('hot\nFurnace/Gas flow', asked)).toBe('BadNoCommunication');
+    expect(paths).toEqual(['Furnace/Gas flow']);
   });
 });
 

@@ -2,13 +2,19 @@ import { collisionsAmong, faultsOfRelays, placesBy, relayed, ShownItem, statusCo
 import type { GatewayValue, Place, PlaceOf, Relay } from '@loyal-hinge/core';
 import type { GatewayConfiguration, GatewayItems, GatewayStatistics } from '@loyal-hinge/contract/line';
 import { valueToSay } from './say-value.js';
-import type { GatewaySource, SourceItem, SourceValue } from './source.js';
+import type { GatewaySource, SourceItem, SourceNotifier, SourceValue } from './source.js';
+import type { UaEvent } from './ua/events.js';
+import type { HistoryAnswer, HistoryAsked } from './ua/history.js';
 
 /** Where items are shown. */
 export interface GatewayFace {
   add(key: string, place: Place, item: SourceItem): void;
   show(key: string, value: SourceValue): void;
   remove(key: string): void;
+  /** Sends what a node of a source sends, from a folder at a place; absent: it has no events. */
+  addNotifier?(key: string, place: Place): void;
+  removeNotifier?(key: string): void;
+  happened?(key: string, event: UaEvent): void;
   stop(): Promise<void>;
 }
 
@@ -29,12 +35,18 @@ interface Item {
   raw: unknown;
 }
 
+interface Notifier {
+  readonly source: string;
+  readonly place: Place;
+}
+
 interface SourceCounts {
   state: 'dialling' | 'there' | 'stopped';
   fault: string | null;
   items: number;
   returns: number;
   changes: number;
+  events: number;
 }
 
 interface RunningRelay {
@@ -58,6 +70,7 @@ interface RunningSource {
 /** Joins sources and faces: what sources tell is shown in an own name space, and relays carry values from item to item. */
 export class Gateway {
   private readonly items = new Map<string, Item>();
+  private readonly notifiers = new Map<string, Notifier>();
   private relays: readonly RunningRelay[] = [];
   private placeOf: PlaceOf = () => null;
   /** Keys of items that relays read or write. */
@@ -162,6 +175,14 @@ export class Gateway {
     return code;
   }
 
+  /** Somebody reads of a shown item’s history. @returns what its source answers, or a status code by its name */
+  async history(key: string, asked: HistoryAsked): Promise<HistoryAnswer> {
+    const item = this.items.get(key);
+    const source = item?.place ? this.sources.get(item.source)?.source : undefined;
+    if (!item || !source?.history) return 'BadHistoryOperationUnsupported';
+    return source.history(item.path, asked);
+  }
+
   get statistics(): GatewayStatistics {
     const items = [...this.items.values()];
     return {
@@ -203,11 +224,14 @@ export class Gateway {
   private begin(name: string, by: string, source: GatewaySource): void {
     this.sources.set(name, { source, madeBy: by });
     if (!this.counts.has(name))
-      this.counts.set(name, { state: 'dialling', fault: null, items: 0, returns: 0, changes: 0 });
+      this.counts.set(name, { state: 'dialling', fault: null, items: 0, returns: 0, changes: 0, events: 0 });
     const isIt = (): boolean => this.sources.get(name)?.source === source;
     source.start({
-      there: async (items) => {
-        if (isIt()) await this.there(source, items);
+      there: async (items, notifiers = []) => {
+        if (isIt()) await this.there(source, items, notifiers);
+      },
+      happened: (path, event) => {
+        if (isIt()) this.happened(name, path, event);
       },
       changed: (path, value) => {
         if (isIt()) this.changed(name, path, value);
@@ -220,6 +244,7 @@ export class Gateway {
 
   private forget(name: string): void {
     for (const [key, item] of this.items) if (item.source === name) this.drop(key);
+    for (const [key, notifier] of this.notifiers) if (notifier.source === name) this.dropNotifier(key);
     this.counts.delete(name);
   }
 
@@ -228,7 +253,16 @@ export class Gateway {
     this.items.delete(key);
   }
 
-  private async there(source: GatewaySource, found: readonly SourceItem[]): Promise<void> {
+  private dropNotifier(key: string): void {
+    this.notifiers.delete(key);
+    for (const face of this.faces) face.removeNotifier?.(key);
+  }
+
+  private async there(
+    source: GatewaySource,
+    found: readonly SourceItem[],
+    notifiers: readonly SourceNotifier[],
+  ): Promise<void> {
     const { name } = source;
     const placed = found.map((item) => ({ item, place: this.placeOf(name, item.path) }));
     const doubtful = new Set<SourceItem>();
@@ -256,11 +290,40 @@ export class Gateway {
     }
     this.tell(`${name} is there, with ${watched.length} items.`);
     await source.watch(watched);
+    await this.hear(source, notifiers);
     // What was written before it was gone may be lost there.
     for (const running of this.relaysTo.get(name) ?? []) {
       running.last = null;
       void this.relay(running);
     }
+  }
+
+  /** Events are sent from where the place of their node says; those of a node that has none go nowhere. */
+  private async hear(source: GatewaySource, notifiers: readonly SourceNotifier[]): Promise<void> {
+    const heard: string[] = [];
+    for (const { path } of notifiers) {
+      const key = keyOf({ source: source.name, path: path.join('/') });
+      const place = this.placeOf(source.name, path);
+      const before = this.notifiers.get(key);
+      if (before && JSON.stringify(before.place) !== JSON.stringify(place)) this.dropNotifier(key);
+      if (!place) {
+        this.tell(`${source.name}: events of ${path.join('/')} have no place, and are not passed on.`);
+        continue;
+      }
+      heard.push(path.join('/'));
+      if (this.notifiers.has(key)) continue;
+      this.notifiers.set(key, { source: source.name, place });
+      for (const face of this.faces) face.addNotifier?.(key, place);
+    }
+    if (heard.length > 0) await source.hear?.(heard);
+  }
+
+  private happened(source: string, path: string, event: UaEvent): void {
+    const key = keyOf({ source, path });
+    if (!this.notifiers.has(key)) return;
+    const counts = this.counts.get(source);
+    if (counts) counts.events += 1;
+    for (const face of this.faces) face.happened?.(key, event);
   }
 
   private place(key: string, { path, ...about }: SourceItem, place: Place | null): void {

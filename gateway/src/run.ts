@@ -8,6 +8,7 @@ import { Gateway } from './gateway.js';
 import type { FaceWrite, SourceSettings, Tell } from './gateway.js';
 import { TunnelSource } from './tunnel-source.js';
 import { UaFace } from './ua/face.js';
+import type { FaceHistory } from './ua/history.js';
 import { trustAnew, uaIdentity } from './ua/identity.js';
 import { silenceLibrary } from './ua/quiet.js';
 import { UaSource } from './ua/source.js';
@@ -48,11 +49,12 @@ export async function startGateway(
   );
   const faces: (UaFace | ClassicFace)[] = [];
   const write: FaceWrite = (...given) => gateway.write(...given);
+  const history: FaceHistory = (...given) => gateway.history(...given);
   try {
     for (const face of configuration.faces)
       faces.push(
         face.kind === 'ua'
-          ? await UaFace.start(face, configuration.name, identity, write)
+          ? await UaFace.start(face, configuration.name, identity, { write, history })
           : await ClassicFace.start(classicIn(face, folder), configuration.name, write),
       );
   } catch (error) {

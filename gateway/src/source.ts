@@ -1,4 +1,6 @@
 import type { GatewayValue } from '@loyal-hinge/core';
+import type { UaEvent } from './ua/events.js';
+import type { HistoryAnswer, HistoryAsked } from './ua/history.js';
 
 /** An item as a source has it. */
 export interface SourceItem {
@@ -8,6 +10,8 @@ export interface SourceItem {
   readonly type: string | null;
   /** −1: one value; 1 and more: so many dimensions (Part 3 §5.6.2). */
   readonly valueRank: number;
+  /** Whether the source lets its history be read. */
+  readonly hasHistory?: boolean;
 }
 
 /** A value, and what of it another UA peer needs to have the very same: kept as it came. */
@@ -15,10 +19,17 @@ export interface SourceValue extends GatewayValue {
   readonly raw: unknown;
 }
 
+/** A node that sends events. */
+export interface SourceNotifier {
+  readonly path: readonly string[];
+}
+
 export interface SourceEars {
   /** It is there, with these items: at the beginning, and each time that it comes back. */
-  there(items: readonly SourceItem[]): Promise<void>;
+  there(items: readonly SourceItem[], notifiers?: readonly SourceNotifier[]): Promise<void>;
   changed(path: string, value: SourceValue): void;
+  /** One of its notifiers sent an event. */
+  happened?(path: string, event: UaEvent): void;
   /** It is gone; it is dialled again by itself. @param says why */
   gone(says: string): void;
 }
@@ -35,5 +46,9 @@ export interface GatewaySource {
    * @returns a status code by its name
    */
   write(path: string, value: unknown, type: string | null, raw?: unknown): Promise<string>;
+  /** Reads of an item’s history. @returns what the source answers, or a status code by its name */
+  history?(path: string, asked: HistoryAsked): Promise<HistoryAnswer>;
+  /** Listens to notifiers by their paths, until it is gone. */
+  hear?(paths: readonly string[]): Promise<void>;
   stop(): Promise<void>;
 }

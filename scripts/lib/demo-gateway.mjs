@@ -39,6 +39,8 @@ export async function addDemoGateway(call, dataFolder, log) {
     password: passwordLike(dataFolder, 'lehr-server', 'technician'),
     needs: [
       { path: 'Lehr/*/Temperature', uses: ['read', 'watch'] },
+      { path: 'Lehr/Zone A/Temperature', uses: ['history'] },
+      { path: 'Lehr', uses: ['alarms'] },
       { path: 'Lehr/Roller speed wanted', uses: ['read', 'watch', 'write'] },
     ],
   });
@@ -47,6 +49,7 @@ export async function addDemoGateway(call, dataFolder, log) {
     await call('POST', `/api/tunnels/${tunnel.id}/links`, { linkId: furnace, entranceAddress: address, entrancePort });
   const places = [
     { linkId: furnace, items: 'Furnace/*', domain: 'Hot End', withoutFirst: 0, isWritable: false },
+    { linkId: lehr, items: 'Lehr', domain: 'Cold End', withoutFirst: 0, isWritable: false },
     { linkId: lehr, items: 'Lehr/*/Temperature', domain: 'Cold End', withoutFirst: 0, isWritable: false },
     { linkId: lehr, items: 'Lehr/Roller speed wanted', domain: 'Cold End', withoutFirst: 0, isWritable: true },
   ];
@@ -69,7 +72,8 @@ export async function addDemoGateway(call, dataFolder, log) {
     password: randomBytes(12).toString('base64url'),
     needs: [
       { path: 'Hot End/Furnace/Gas flow', uses: ['read', 'watch'] },
-      { path: 'Cold End/Lehr/Zone A/Temperature', uses: ['read', 'watch'] },
+      { path: 'Cold End/Lehr/Zone A/Temperature', uses: ['read', 'watch', 'history'] },
+      { path: 'Cold End/Lehr', uses: ['alarms'] },
     ],
   });
   for (const linkId of [furnace, lehr])

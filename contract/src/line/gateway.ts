@@ -29,6 +29,8 @@ const uaSource = z.strictObject({
   publishingMs: z.int().min(50).max(60_000).default(250),
   /** A source that says nothing for so long is gone. */
   silenceMs: z.int().min(1_000).max(300_000).default(5_000),
+  /** Paths of nodes whose events are passed on; each has its place like an item. */
+  events: z.array(path).max(100).default([]),
 });
 
 const rpcPort = z.int().min(0).max(65_535);
@@ -175,6 +177,8 @@ export const gatewayStatistics = z.object({
         /** How often it came back. */
         returns: count,
         changes: count,
+        /** Events that were passed on; gateways of before have none. */
+        events: count.default(0),
       }),
     )
     .max(100),

@@ -12,32 +12,44 @@ import type { Place } from '@loyal-hinge/core';
 import { isPassword } from '@loyal-hinge/outpost';
 import type { FaceWrite } from '../gateway.js';
 import type { SourceItem, SourceValue } from '../source.js';
+import type { UaEvent } from './events.js';
+import { HistoryPoints, historyOf } from './history.js';
+import type { FaceHistory } from './history.js';
+import { ShownEvents } from './shown-events.js';
 import type { UaIdentity } from './source.js';
 
 type Settings = Extract<GatewayConfiguration['faces'][number], { kind: 'ua' }>;
 
-const reads = makePermissionFlag('Browse | Read | ReadRolePermissions');
-const writes = makePermissionFlag('Browse | Read | ReadRolePermissions | Write');
+const reads = makePermissionFlag('Browse | Read | ReadHistory | ReceiveEvents | ReadRolePermissions');
+const writes = makePermissionFlag('Browse | Read | ReadHistory | ReceiveEvents | ReadRolePermissions | Write');
 
 interface Shown {
   readonly variable: UAVariable;
   now: DataValue;
 }
 
+/** What readers ask of a face, and its gateway answers. */
+export interface FaceAsks {
+  readonly write: FaceWrite;
+  readonly history: FaceHistory;
+}
+
 /** A UA server that shows what a gateway has, in the gateway’s own name space. */
 export class UaFace {
   private readonly shown = new Map<string, Shown>();
   private readonly folders = new Map<string, UAObject>();
+  private readonly historyPoints = new HistoryPoints();
 
   private constructor(
     private readonly server: OPCUAServer,
     private readonly namespace: Namespace,
     private readonly allowsAnonymous: boolean,
     private readonly users: Map<string, Settings['users'][number]>,
-    private readonly write: FaceWrite,
+    private readonly asks: FaceAsks,
+    private readonly events: ShownEvents,
   ) {}
 
-  static async start(settings: Settings, name: string, identity: UaIdentity, write: FaceWrite): Promise<UaFace> {
+  static async start(settings: Settings, name: string, identity: UaIdentity, asks: FaceAsks): Promise<UaFace> {
     const users = new Map(settings.users.map((user) => [user.name, user]));
     const server = new OPCUAServer({
       host: settings.address,
@@ -70,7 +82,14 @@ export class UaFace {
     await server.initialize();
     const { addressSpace } = server.engine;
     if (!addressSpace) throw new Error('the face has no address space');
-    const face = new UaFace(server, addressSpace.getOwnNamespace(), settings.allowsAnonymous, users, write);
+    const face = new UaFace(
+      server,
+      addressSpace.getOwnNamespace(),
+      settings.allowsAnonymous,
+      users,
+      asks,
+      new ShownEvents(addressSpace),
+    );
     await server.start();
     return face;
   }
@@ -86,10 +105,15 @@ export class UaFace {
   }
 
   /** Shows an item from now on; one that is shown already stays as it is. */
-  add(key: string, { domain, path, isWritable }: Place, { type, valueRank }: SourceItem): void {
+  add(key: string, { domain, path, isWritable }: Place, { type, valueRank, hasHistory }: SourceItem): void {
     if (this.shown.has(key)) return;
     const parts = path.split('/');
     const parent = this.folderFor([domain, ...parts.slice(0, -1)]);
+    const levels = [
+      'CurrentRead',
+      ...(isWritable ? ['CurrentWrite'] : []),
+      ...(hasHistory ? ['HistoryRead'] : []),
+    ].join(' | ');
     const waiting = new DataValue({ statusCode: StatusCodes.BadWaitingForInitialData });
     const shown: Shown = {
       variable: this.namespace.addVariable({
@@ -99,8 +123,9 @@ export class UaFace {
         dataType: type ?? 'BaseDataType',
         valueRank,
         minimumSamplingInterval: 0,
-        accessLevel: isWritable ? 'CurrentRead | CurrentWrite' : 'CurrentRead',
-        userAccessLevel: isWritable ? 'CurrentRead | CurrentWrite' : 'CurrentRead',
+        accessLevel: levels,
+        userAccessLevel: levels,
+        historizing: hasHistory === true,
         rolePermissions: this.permissions(isWritable),
       }),
       now: waiting,
@@ -108,6 +133,7 @@ export class UaFace {
     shown.variable.bindVariable(
       {
         timestamped_get: () => shown.now,
+        ...(hasHistory ? { historyRead: historyOf(shown.variable, key, this.historyPoints, this.asks.history) } : {}),
         ...(isWritable
           ? {
               timestamped_set: (
@@ -115,7 +141,7 @@ export class UaFace {
                 done: (error: Error | null, status?: typeof StatusCodes.Good) => void,
               ) => {
                 const { value } = given;
-                void this.write(key, value.value as unknown, DataType[value.dataType] ?? '', value).then(
+                void this.asks.write(key, value.value as unknown, DataType[value.dataType] ?? '', value).then(
                   (code) =>
                     done(
                       null,
@@ -161,6 +187,16 @@ export class UaFace {
     this.shown.delete(key);
     shown.variable.emit('value_changed', new DataValue({ statusCode: StatusCodes.BadNodeIdUnknown }));
     this.namespace.deleteNode(shown.variable);
+  }
+
+  addNotifier(key: string, { domain, path }: Place): void {
+    this.events.add(key, this.folderFor([domain, ...path.split('/')]));
+  }
+  removeNotifier(key: string): void {
+    this.events.remove(key);
+  }
+  happened(key: string, event: UaEvent): void {
+    this.events.tell(key, event);
   }
 
   async stop(): Promise<void> {

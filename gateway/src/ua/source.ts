@@ -12,11 +12,16 @@ import {
 } from 'node-opcua-client';
 import type { ClientMonitoredItemBase, ClientSession, ClientSubscription, DataValue } from 'node-opcua-client';
 import type { OPCUACertificateManager } from 'node-opcua-certificate-manager';
+import { AccessLevelFlag } from 'node-opcua-data-model';
+import { HistoryReadRequest } from 'node-opcua-types';
+import type { HistoryReadResult } from 'node-opcua-types';
 import { DataType, Variant } from 'node-opcua-variant';
 import { fitsPattern, mayFitBelow } from '@loyal-hinge/core';
 import type { SourceSettings } from '../gateway.js';
 import { patternsIn } from '../patterns.js';
 import { Redial } from '../redial.js';
+import { SourceEvents } from './events.js';
+import type { HistoryAsked } from './history.js';
 import type { GatewaySource, SourceEars, SourceItem, SourceValue } from '../source.js';
 
 type Settings = Extract<SourceSettings, { kind: 'ua' }>;
@@ -24,6 +29,7 @@ type Settings = Extract<SourceSettings, { kind: 'ua' }>;
 const together = 100;
 const mostItems = 100_000;
 const mostDepth = 60;
+const mostNotifiers = 100;
 /** How servers refuse a user (Part 4 §5.6.3). */
 const refusals = /BadUserAccessDenied|BadIdentityToken(Rejected|Invalid)|BadUserSignatureInvalid/;
 /** A node may hang below several others; below so many it is looked into. */
@@ -45,6 +51,8 @@ interface Standing {
   readonly session: ClientSession;
   readonly subscription: ClientSubscription;
   readonly nodes: ReadonlyMap<string, { readonly nodeId: string; readonly type: string | null }>;
+  /** By their paths. */
+  readonly notifiers: ReadonlyMap<string, string>;
   lastHeard: number;
 }
 
@@ -113,6 +121,48 @@ export class UaSource implements GatewaySource {
     }
   }
 
+  async history(path: string, asked: HistoryAsked): Promise<HistoryReadResult | string> {
+    const { standing } = this;
+    const node = standing?.nodes.get(path);
+    if (!standing) return 'BadNoCommunication';
+    if (!node) return 'BadNodeIdUnknown';
+    const { details, indexRange, dataEncoding, continuationPoint, releases } = asked;
+    try {
+      const { results } = await standing.session.historyRead(
+        new HistoryReadRequest({
+          nodesToRead: [
+            {
+              nodeId: node.nodeId,
+              ...(indexRange && !indexRange.isEmpty() ? { indexRange } : {}),
+              ...(dataEncoding ? { dataEncoding } : {}),
+              ...(continuationPoint ? { continuationPoint } : {}),
+            },
+          ],
+          historyReadDetails: details,
+          releaseContinuationPoints: releases,
+          timestampsToReturn: TimestampsToReturn.Both,
+        }),
+      );
+      return results?.[0] ?? 'BadUnexpectedError';
+    } catch {
+      return 'BadNoCommunication';
+    }
+  }
+
+  async hear(paths: readonly string[]): Promise<void> {
+    const { standing, ears } = this;
+    if (!standing || !ears) return;
+    const events = new SourceEvents(standing.session, standing.subscription, (path, event) => {
+      if (this.standing === standing) ears.happened?.(path, event);
+    });
+    await events.listen(
+      paths.flatMap((path) => {
+        const nodeId = standing.notifiers.get(path);
+        return nodeId === undefined ? [] : [{ path, nodeId }];
+      }),
+    );
+  }
+
   async write(path: string, value: unknown, type: string | null, raw?: unknown): Promise<string> {
     const { standing } = this;
     const node = standing?.nodes.get(path);
@@ -161,9 +211,16 @@ export class UaSource implements GatewaySource {
         publishingEnabled: true,
         priority: 10,
       });
-      const items = await this.find(session);
+      const { items, notifiers } = await this.find(session);
       const nodes = new Map(items.map(({ path, nodeId, type }) => [path.join('/'), { nodeId, type }]));
-      const standing: Standing = { client, session, subscription, nodes, lastHeard: Date.now() };
+      const standing: Standing = {
+        client,
+        session,
+        subscription,
+        nodes,
+        notifiers: new Map(notifiers.map(({ path, nodeId }) => [path.join('/'), nodeId])),
+        lastHeard: Date.now(),
+      };
       this.standing = standing;
       const lost = (says: string) => (): void => this.lost(standing, says);
       client.on('connection_lost', lost('The connection broke.'));
@@ -171,7 +228,7 @@ export class UaSource implements GatewaySource {
       session.on('session_closed', lost('The server ended the session.'));
       subscription.on('terminated', lost('The server ended the subscription.'));
       subscription.on('keepalive', () => (standing.lastHeard = Date.now()));
-      await this.ears?.there(items);
+      await this.ears?.there(items, notifiers);
       this.redial.wasThere();
     } catch (error) {
       const says = faultText(error, settings.endpointUrl);
@@ -215,9 +272,11 @@ export class UaSource implements GatewaySource {
   }
 
   /** Looks for items level by level, only where something can fit. */
-  private async find(session: ClientSession): Promise<readonly (SourceItem & { readonly nodeId: string })[]> {
+  private async find(session: ClientSession) {
     const patterns = patternsIn(this.wanted);
+    const notifiers: { readonly nodeId: string; readonly path: readonly string[] }[] = [];
     const found: { nodeId: string; path: readonly string[] }[] = [];
+    const sending = patternsIn(this.settings.events);
     const visits = new Map<string, number>();
     let open: Visited[] = [{ nodeId: 'i=85', path: [], above: null }];
     while (open.length > 0 && found.length < mostItems) {
@@ -235,16 +294,18 @@ export class UaSource implements GatewaySource {
           if (!parent || names.has(`${nodeId} ${name}`) || isAbove(nodeId, parent)) continue;
           names.add(`${nodeId} ${name}`);
           const path = [...parent.path, name];
+          if (!isVariable && notifiers.length < mostNotifiers && sending.some((pattern) => fitsPattern(pattern, path)))
+            notifiers.push({ nodeId, path });
           if (isVariable && patterns.some((pattern) => fitsPattern(pattern, path))) found.push({ nodeId, path });
           const times = visits.get(nodeId) ?? 0;
           if (times >= mostVisits || path.length >= mostDepth) continue;
-          if (!patterns.some((pattern) => mayFitBelow(pattern, path))) continue;
+          if (![...patterns, ...sending].some((pattern) => mayFitBelow(pattern, path))) continue;
           visits.set(nodeId, times + 1);
           open.push({ nodeId, path, above: parent });
         }
       });
     }
-    return described(session, found);
+    return { items: await described(session, found), notifiers };
   }
 }
 
@@ -315,11 +376,17 @@ async function described(session: ClientSession, found: readonly { nodeId: strin
       part.flatMap(({ nodeId }) => [
         { nodeId, attributeId: AttributeIds.DataType },
         { nodeId, attributeId: AttributeIds.ValueRank },
+        { nodeId, attributeId: AttributeIds.UserAccessLevel },
       ]),
     );
     part.forEach((item, index) => {
-      const [type, rank] = [values[2 * index]?.value.value as unknown, values[2 * index + 1]?.value.value as unknown];
-      all.push({ ...item, type: builtIn(type), valueRank: typeof rank === 'number' ? rank : -1 });
+      const [type, rank, level] = [0, 1, 2].map((which) => values[3 * index + which]?.value.value as unknown);
+      all.push({
+        ...item,
+        type: builtIn(type),
+        valueRank: typeof rank === 'number' ? rank : -1,
+        hasHistory: typeof level === 'number' && (level & AccessLevelFlag.HistoryRead) !== 0,
+      });
     });
   }
   return all;

@@ -84,16 +84,23 @@ describe('what a gateway shall hold', () => {
       { path: 'Furnace/*', uses: ['read' as const] },
       { path: 'Furnace/Wanted', uses: ['write' as const] },
       { path: 'ns=2;s=Hidden', uses: ['read' as const] },
+      { path: 'Furnace', uses: ['alarms' as const] },
     ];
     const made = configurationOf(
       planned({ sources: [source('to furnace', { needs, identity: user('a') }, { password: 'x' })] }),
     );
     expect(gatewayConfiguration.safeParse(made).success).toBe(true);
     const [read] = made.sources;
-    expect(read).toMatchObject({ kind: 'ua', endpointUrl: 'opc.tcp://10.1.0.5:4840', policy: 'Basic256Sha256' });
+    expect(read).toMatchObject({
+      kind: 'ua',
+      endpointUrl: 'opc.tcp://10.1.0.5:4840',
+      policy: 'Basic256Sha256',
+      events: ['Furnace'],
+    });
     expect(made.places.map(({ items, domain, isWritable }) => [items, domain, isWritable])).toEqual([
       ['Furnace/*', 'Furnace 1', false],
       ['Furnace/Wanted', 'Furnace 1', true],
+      ['Furnace', 'Furnace 1', false],
     ]);
     expect(JSON.stringify(made)).not.toContain('"x"');
   });

@@ -150,6 +150,7 @@ function sourceOf(planned: PlannedSource): GatewayConfiguration['sources'][numbe
       : {}),
     publishingMs: 250,
     silenceMs: 5_000,
+    events: link.needs.filter(({ path, uses }) => uses.includes('alarms') && !isNodeId(path)).map(({ path }) => path),
   };
 }
 

@@ -129,6 +129,7 @@ function sourceShown(source: Planned['sources'][number], statistics: Statistics)
         : null,
     items: told?.items ?? 0,
     changes: told?.changes ?? 0,
+    events: told?.events ?? 0,
     returns: told?.returns ?? 0,
   };
 }

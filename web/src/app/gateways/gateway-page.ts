@@ -156,6 +156,7 @@ export class GatewayPage {
     { key: 'endpoint', title: 'Dialled at', text: ({ endpoint }) => endpoint ?? '–' },
     { key: 'items', title: 'Items', text: ({ items }) => String(items), order: ({ items }) => items },
     { key: 'changes', title: 'Changes', text: ({ changes }) => String(changes), order: ({ changes }) => changes },
+    { key: 'events', title: 'Events', text: ({ events }) => String(events), order: ({ events }) => events },
     { key: 'returns', title: 'Came back', text: ({ returns }) => String(returns), order: ({ returns }) => returns },
   ];
   readonly readerColumns: readonly Column<GatewayReader>[] = [

@@ -65,6 +65,7 @@ const source = (name: string, differs: Partial<GatewayView['sources'][number]> =
   endpoint: '10.1.0.5:4840, Basic256Sha256 (Sign), anonymous',
   items: 1,
   changes: 12,
+  events: 0,
   returns: 0,
   ...differs,
 });

@@ -176,7 +176,7 @@ describe('a tunnel', () => {
       port: inside.port ?? 0,
       host: '127.0.0.1',
       rejectUnauthorized: false,
-      ALPNProtocols: ['loyal-hinge-tunnel-1'],
+      ALPNProtocols: ['loyal-hinge-tunnel-2'],
     });
     bare.on('error', () => undefined);
     await until(() => inside.statistics.refused['no certificate'] > 0);
@@ -256,6 +256,41 @@ describe('a tunnel', () => {
     expect((await through(dialling.entrancePorts[0], bytes)).equals(bytes)).toBe(true);
     stalled.destroy();
     await until(() => dialling.statistics.streams.open === 0 && inside.statistics.streams.open === 0);
+  });
+
+  it('keeps all streams, and opens others, while many hold back what nobody reads', async () => {
+    const inside = await start({ targets: [echoTarget()] });
+    const dialling = await outside(inside.port, { entrances: [entrance()] });
+    await until(isJoined(dialling));
+    const amount = 2_000_000;
+    const many = await Promise.all(Array.from({ length: 60 }, () => opened(dialling.entrancePorts[0])));
+    const closed: string[] = [];
+    for (const socket of many) {
+      socket.pause();
+      socket.on('close', () => closed.push('closed'));
+      socket.end(Buffer.alloc(amount, 7));
+    }
+    let before = -1;
+    const isStill = () => {
+      const isSame = inside.statistics.bytes.sent === before;
+      before = inside.statistics.bytes.sent;
+      return isSame && before > 10_000_000;
+    };
+    await until(isStill);
+    expect(await through(dialling.entrancePorts[0], Buffer.from('another'))).toEqual(Buffer.from('another'));
+    expect(closed).toEqual([]);
+    const read = await Promise.all(
+      many.map(
+        (socket) =>
+          new Promise<number>((resolve) => {
+            let sum = 0;
+            socket.on('data', (part: Buffer) => (sum += part.length));
+            socket.on('close', () => resolve(sum));
+            socket.resume();
+          }),
+      ),
+    );
+    expect(new Set(read)).toEqual(new Set([amount]));
   });
 
   it('ends a stream over which nothing goes', async () => {

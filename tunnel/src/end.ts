@@ -9,12 +9,13 @@ import type { TunnelConfiguration, TunnelStatistics } from '@loyal-hinge/contrac
 import { Held } from './held.js';
 import { isLetInStill, secureContextOf, whoIs } from './identity.js';
 import type { Peer } from './identity.js';
-import { AnsweringLine, AskingLine } from './line.js';
+import { AnsweringLine, AskingLine, ofStreams } from './line.js';
+import type { LineEars } from './line.js';
 import { Counts } from './statistics.js';
 
 /** Which way the streams of a connection are opened: by the end that dials, or by the one that listens. */
-const onward = 'loyal-hinge-tunnel-1';
-const backward = 'loyal-hinge-tunnel-back-1';
+const onward = 'loyal-hinge-tunnel-2';
+const backward = 'loyal-hinge-tunnel-back-2';
 const soonestMs = 250;
 const latestMs = 30_000;
 /** Of those that make lines; streams go within them. */
@@ -34,6 +35,8 @@ interface Line {
   open: number;
   /** Another one stands in its place: it lets its streams end. */
   isReplaced: boolean;
+  /** The far end lets its streams end. */
+  isLetGo: boolean;
 }
 
 /** One end of a tunnel. */
@@ -151,9 +154,7 @@ export class TunnelEnd {
       }
     for (const entrance of entrances) {
       if (this.entrances.has(keyOf(entrance))) continue;
-      const opened = createEntrance({ allowHalfOpen: true, noDelay: true }, (local) =>
-        this.take(local, entrance.target),
-      );
+      const opened = createEntrance(ofStreams, (local) => this.take(local, entrance.target));
       await listen(opened, entrance.address, entrance.port);
       this.entrances.set(keyOf(entrance), opened);
     }
@@ -299,11 +300,11 @@ export class TunnelEnd {
 
   /** A line stands once the far end has spoken; one that stood before is given up when its streams have ended. */
   private join(peer: Peer, askingOn: TLSSocket, answeringOn: TLSSocket): void {
-    const line: Line = { peer, asking: null, answering: null, open: 2, isReplaced: false };
+    const line: Line = { peer, asking: null, answering: null, open: 2, isReplaced: false, isLetGo: false };
     this.lines.add(line);
-    const gone = (): void => this.gone(line);
-    line.answering = new AnsweringLine(answeringOn, this.held, this.counts, gone);
-    line.asking = new AskingLine(askingOn, this.held, this.counts, () => this.stands(line), gone);
+    const ears: LineEars = { letGo: () => (line.isLetGo = true), gone: () => this.gone(line) };
+    line.answering = new AnsweringLine(answeringOn, this.held, this.counts, ears);
+    line.asking = new AskingLine(askingOn, this.held, this.counts, { ...ears, ready: () => this.stands(line) });
   }
 
   private stands(line: Line): void {
@@ -319,7 +320,7 @@ export class TunnelEnd {
     void drained(former);
   }
 
-  /** One of a line’s two connections has ended: the other goes with it, unless the line was replaced and lets its streams end. */
+  /** One of a line’s two connections has ended: the other goes with it, unless either end lets the line’s streams end. */
   private gone(line: Line): void {
     line.open -= 1;
     if (line.open === 0) this.lines.delete(line);
@@ -330,7 +331,7 @@ export class TunnelEnd {
       this.counts.joinedAt = null;
       this.tell('The line is gone.');
     }
-    cut(line);
+    if (!line.isLetGo) cut(line);
     if (!this.isStopping && this.standing === null && this.configuration.meets.by === 'dialling') this.dialLater();
   }
 

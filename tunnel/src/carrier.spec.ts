@@ -1,0 +1,133 @@
+import { Duplex } from 'node:stream';
+import type { TLSSocket } from 'node:tls';
+import { Carrier } from './carrier';
+import type { CarriedStream } from './carrier';
+import { frame, frameKinds } from './frames';
+
+/** A connection of which the other side is played by the test. */
+class PlayedSocket extends Duplex {
+  readonly written: Buffer[] = [];
+  override _read(): void {
+    // What comes is pushed by the test.
+  }
+  override _write(bytes: Buffer, _: BufferEncoding, done: () => void): void {
+    this.written.push(bytes);
+    done();
+  }
+  get kinds(): readonly string[] {
+    const names = new Map<number, string>(Object.entries(frameKinds).map(([name, number]) => [number, name]));
+    const all = Buffer.concat(this.written);
+    const told: string[] = [];
+    for (let at = 0; at + 9 <= all.length; at += 9 + all.readUInt32BE(at + 5))
+      told.push(`${names.get(all.readUInt8(at)) ?? '?'} ${all.readUInt32BE(at + 1)}`);
+    return told;
+  }
+}
+
+const settled = (): Promise<void> => new Promise((done) => setTimeout(done, 10));
+const begun = (answers = true) => {
+  const socket = new PlayedSocket();
+  const streams: CarriedStream[] = [];
+  const said: string[] = [];
+  const carrier = new Carrier(socket as unknown as TLSSocket, {
+    ready: () => said.push('ready'),
+    letGo: () => said.push('let go'),
+    gone: () => said.push('gone'),
+    ...(answers
+      ? {
+          asked: (stream: CarriedStream, target: string) => {
+            said.push(`asked ${target}`);
+            stream.on('error', () => undefined);
+            streams.push(stream);
+            stream.accept();
+          },
+        }
+      : {}),
+  });
+  const hear = async (...frames: readonly Buffer[]): Promise<void> => {
+    socket.push(Buffer.concat(frames));
+    await settled();
+  };
+  return { socket, carrier, streams, said, hear };
+};
+const credit = (bytes: number): Buffer => {
+  const payload = Buffer.alloc(4);
+  payload.writeUInt32BE(bytes);
+  return payload;
+};
+const kibi = Buffer.alloc(64 * 1024, 7);
+
+describe('a carrier of streams', () => {
+  it('takes data as far as there is room, and gives room back as it is read', async () => {
+    const { socket, streams, hear, said } = begun();
+    await hear(frame('open', 1, Buffer.from('echo')));
+    expect([said, socket.kinds]).toEqual([['asked echo'], ['opened 1']]);
+    await hear(...Array.from({ length: 16 }, () => frame('data', 1, kibi)));
+    expect(socket.kinds.filter((kind) => kind === 'credit 1').length).toBeLessThan(2);
+    let read = 0;
+    streams[0]?.on('data', (part: Buffer) => (read += part.length));
+    await settled();
+    expect(read).toBe(16 * kibi.length);
+    expect(socket.kinds).toContain('credit 1');
+    expect(said).not.toContain('gone');
+  });
+
+  it('sends no more than there is room for at the far end, and goes on when that says so', async () => {
+    const { socket, carrier, hear } = begun(false);
+    const stream = carrier.open('echo');
+    await hear(frame('opened', 1));
+    stream.write(Buffer.alloc(3 << 20));
+    await settled();
+    const sent = () => socket.kinds.filter((kind) => kind === 'data 1').length * kibi.length;
+    expect(sent()).toBe(1 << 20);
+    await hear(frame('credit', 1, credit(1 << 19)));
+    expect(sent()).toBe((1 << 20) + (1 << 19));
+  });
+
+  it('lets streams take turns', async () => {
+    const { socket, carrier } = begun(false);
+    const [one, other] = [carrier.open('echo'), carrier.open('echo')];
+    socket.cork();
+    one.write(Buffer.alloc(1 << 20));
+    other.write(Buffer.alloc(100));
+    socket.uncork();
+    await settled();
+    const data = socket.kinds.filter((kind) => kind.startsWith('data'));
+    expect(data.indexOf('data 2')).toBeLessThan(data.lastIndexOf('data 1'));
+  });
+
+  it.each([
+    ['more data than there is room for', Array.from({ length: 17 }, () => frame('data', 1, kibi))],
+    ['more credit than was used', [frame('credit', 1, credit(1))]],
+    ['credit of no size', [frame('credit', 1, Buffer.from([1]))]],
+    ['data after the end', [frame('end', 1), frame('data', 1, kibi)]],
+    ['the same stream twice', [frame('open', 1, Buffer.from('echo'))]],
+    ['no frame at all', [Buffer.from('GET / HTTP/1.1\r\n\r\n')]],
+  ])('is given up where there is %s', async (_, frames) => {
+    const { hear, said, streams } = begun();
+    await hear(frame('open', 1, Buffer.from('echo')));
+    await hear(...frames);
+    expect(said).toContain('gone');
+    expect(streams[0]?.destroyed).toBe(true);
+  });
+
+  it('is given up where the side that asks is asked', async () => {
+    const { hear, said } = begun(false);
+    await hear(frame('open', 1, Buffer.from('echo')));
+    expect(said).toEqual(['gone']);
+  });
+
+  it('lets go of what is over, and passes over what still comes of it', async () => {
+    const { socket, carrier, hear, said } = begun(false);
+    const stream = carrier.open('echo');
+    stream.on('error', () => undefined);
+    stream.cancel();
+    await settled();
+    expect(socket.kinds).toEqual(['open 1', 'reset 1']);
+    await hear(frame('opened', 1), frame('data', 1, kibi), frame('end', 1));
+    expect(said).toEqual([]);
+    carrier.drain();
+    await settled();
+    expect([socket.kinds.at(-1), socket.writableEnded, carrier.isOpen]).toEqual(['last 0', true, false]);
+  });
+});

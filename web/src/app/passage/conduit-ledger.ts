@@ -2,13 +2,13 @@ import { ChangeDetectionStrategy, Component, computed, inject, input, signal } f
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import type { Conduit, PassageOpening, PassageView } from '@loyal-hinge/contract';
-import { may } from '../session/may';
 import { Ask } from '../shell/ask';
 import { LedgerCell } from '../shell/ledger/cell';
 import { Ledger } from '../shell/ledger/ledger';
 import type { Column } from '../shell/ledger/ledger';
 import { addressWriter } from '../shell/page-address';
 import { isStopped, purposeWords, verdictWords } from './passage-words';
+import { RowActs } from './row-acts';
 import { passageActions, passageFeature } from './state';
 
 /** An opening, and the link that needs it. */
@@ -20,7 +20,7 @@ interface OpeningOfLink extends PassageOpening {
 /** Conduits: which openings are needed of each, which are there, which are missing, and what it lets through beside them. */
 @Component({
   selector: 'hinge-conduit-ledger',
-  imports: [Ledger, LedgerCell, RouterLink],
+  imports: [Ledger, LedgerCell, RouterLink, RowActs],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <hinge-ledger
@@ -53,24 +53,7 @@ interface OpeningOfLink extends PassageOpening {
         >
           {{ row.id === openId() ? 'Close' : 'Look' }}
         </button>
-        <button
-          type="button"
-          class="act"
-          [disabled]="!mayChange()"
-          (click)="edit(row)"
-          [attr.aria-label]="'Edit ' + row.name"
-        >
-          Edit
-        </button>
-        <button
-          type="button"
-          class="act"
-          [disabled]="!mayChange()"
-          (click)="remove(row)"
-          [attr.aria-label]="'Remove ' + row.name"
-        >
-          Remove
-        </button>
+        <hinge-row-acts [name]="row.name" (edited)="edit(row)" (removed)="remove(row)" />
       </ng-template>
       <ng-template hingeCell="below" [hingeCellOf]="view().conduits" let-row>
         <div class="below">
@@ -151,7 +134,6 @@ export class ConduitLedger {
   readonly view = input.required<PassageView>();
   readonly find = input('');
   readonly openId = signal<string | null>(null);
-  readonly mayChange = may('engineer');
   readonly widths = this.store.selectSignal(passageFeature.selectWidthById);
   readonly idOf = ({ id }: Conduit): string => id;
   readonly isStopped = isStopped;

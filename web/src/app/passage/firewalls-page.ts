@@ -17,6 +17,7 @@ import { ConduitForm } from './conduit-form';
 import { ConduitLedger } from './conduit-ledger';
 import { FirewallForm } from './firewall-form';
 import { passagePlaces } from './passage-places';
+import { RowActs } from './row-acts';
 import { ServiceForm } from './service-form';
 import { ServiceLedger } from './service-ledger';
 import { passageActions, passageFeature } from './state';
@@ -34,6 +35,7 @@ import type { PassageEditing } from './state';
     Moment,
     PlaceHead,
     RouterLink,
+    RowActs,
     ServiceForm,
     ServiceLedger,
     Waiting,
@@ -90,24 +92,11 @@ import type { PassageEditing } from './state';
             <span [class.fails]="row.stopped > 0">{{ row.stopped }}</span>
           </ng-template>
           <ng-template hingeCell="acts" [hingeCellOf]="known.firewalls" let-row>
-            <button
-              type="button"
-              class="act"
-              [disabled]="!mayChange()"
-              (click)="edit({ kind: 'firewall', id: row.id })"
-              [attr.aria-label]="'Edit ' + row.name"
-            >
-              Edit
-            </button>
-            <button
-              type="button"
-              class="act"
-              [disabled]="!mayChange()"
-              (click)="removeFirewall(row)"
-              [attr.aria-label]="'Remove ' + row.name"
-            >
-              Remove
-            </button>
+            <hinge-row-acts
+              [name]="row.name"
+              (edited)="edit({ kind: 'firewall', id: row.id })"
+              (removed)="removeFirewall(row)"
+            />
           </ng-template>
         </hinge-ledger>
         <h2>Conduits</h2>

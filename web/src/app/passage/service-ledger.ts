@@ -4,19 +4,19 @@ import { Store } from '@ngrx/store';
 import { serviceNeedId } from '@loyal-hinge/core';
 import type { PlantService } from '@loyal-hinge/core';
 import type { LinkPassage, PassageView } from '@loyal-hinge/contract';
-import { may } from '../session/may';
 import { Ask } from '../shell/ask';
 import { LedgerCell } from '../shell/ledger/cell';
 import { Ledger } from '../shell/ledger/ledger';
 import type { Column } from '../shell/ledger/ledger';
 import { addressWriter } from '../shell/page-address';
 import { isStopped, serviceWords, verdictWords, worstOf } from './passage-words';
+import { RowActs } from './row-acts';
 import { passageActions } from './state';
 
 /** Services that machines use beside their links, and what firewalls make of it, zone by zone. */
 @Component({
   selector: 'hinge-service-ledger',
-  imports: [Ledger, LedgerCell, RouterLink],
+  imports: [Ledger, LedgerCell, RouterLink, RowActs],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <hinge-ledger
@@ -48,24 +48,7 @@ import { passageActions } from './state';
         }
       </ng-template>
       <ng-template hingeCell="acts" [hingeCellOf]="view().services" let-row>
-        <button
-          type="button"
-          class="act"
-          [disabled]="!mayChange()"
-          (click)="edit(row)"
-          [attr.aria-label]="'Edit ' + row.name"
-        >
-          Edit
-        </button>
-        <button
-          type="button"
-          class="act"
-          [disabled]="!mayChange()"
-          (click)="remove(row)"
-          [attr.aria-label]="'Remove ' + row.name"
-        >
-          Remove
-        </button>
+        <hinge-row-acts [name]="row.name" (edited)="edit(row)" (removed)="remove(row)" />
       </ng-template>
     </hinge-ledger>
   `,
@@ -86,7 +69,6 @@ export class ServiceLedger {
   readonly go = addressWriter();
   readonly view = input.required<PassageView>();
   readonly find = input('');
-  readonly mayChange = may('engineer');
   readonly idOf = ({ id }: PlantService): string => id;
   readonly isStopped = isStopped;
   readonly worstOf = worstOf;

@@ -76,7 +76,7 @@ const parts: readonly {
       <header class="page-head">
         <h1>{{ headline() }}</h1>
         <div class="actions">
-          <a class="act" routerLink="/passage">See the map</a>
+          <a class="act" routerLink="/passage">Map</a>
           <a class="act" routerLink="/plant/discovery">Find servers</a>
           <button type="button" class="act" aria-haspopup="menu" (click)="exports.toggle($event)">Export …</button>
           <p-menu #exports [model]="exportable" [popup]="true" appendTo="body" />

@@ -24,23 +24,36 @@ export class ShownEvents {
 
   constructor(private readonly addressSpace: AddressSpace) {}
 
+  /** Several nodes may send from the same folder. */
   add(key: string, folder: UAObject): void {
     if (this.notifiers.has(key)) return;
-    const notifier: Notifier = { folder, retained: new Map() };
-    this.notifiers.set(key, notifier);
+    const isFirst = this.of(folder).length === 0;
+    this.notifiers.set(key, { folder, retained: new Map() });
+    if (!isFirst) return;
     folder.setEventNotifier(1);
-    this.addressSpace.rootFolder.objects.server.addReference({ referenceType: 'HasNotifier', nodeId: folder.nodeId });
+    this.server.addReference(asNotifier(folder));
     (folder as Refreshable)._conditionRefresh = () => {
-      for (const event of notifier.retained.values()) this.raise(folder, event);
+      for (const { retained } of this.of(folder)) for (const event of retained.values()) this.raise(folder, event);
     };
   }
 
   remove(key: string): void {
     const notifier = this.notifiers.get(key);
     if (!notifier) return;
+    const { folder } = notifier;
     this.notifiers.delete(key);
-    notifier.folder.setEventNotifier(0);
-    delete (notifier.folder as Refreshable)._conditionRefresh;
+    if (this.of(folder).length > 0) return;
+    folder.setEventNotifier(0);
+    this.server.removeReference(asNotifier(folder));
+    delete (folder as Refreshable)._conditionRefresh;
+  }
+
+  private of(folder: UAObject): readonly Notifier[] {
+    return [...this.notifiers.values()].filter((notifier) => notifier.folder === folder);
+  }
+
+  private get server(): UAObject {
+    return this.addressSpace.rootFolder.objects.server;
   }
 
   tell(key: string, event: UaEvent): void {
@@ -71,6 +84,8 @@ export class ShownEvents {
     folder.raiseEvent(known, raised satisfies Raised);
   }
 }
+
+const asNotifier = ({ nodeId }: UAObject) => ({ referenceType: 'HasNotifier', nodeId });
 
 /** `ActiveState.Id` → `activeState.id` */
 const asKey = (name: string): string =>

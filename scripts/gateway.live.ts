@@ -133,6 +133,8 @@ async function at(
   await client.connect(`opc.tcp://${inPlant('99.2')}:${port ?? 0}`);
   return client.createSession(user ? { type: UserTokenType.UserName, ...user } : { type: UserTokenType.Anonymous });
 }
+/** RefreshStartEventType and RefreshEndEventType (Part 9 §5.5.7). */
+const [refreshStart, refreshEnd] = ['ns=0;i=2787', 'ns=0;i=2788'] as const;
 const nodeOf = (place: string): string => `ns=1;s=${place}`;
 const read = (session: ClientSession, place: string): Promise<DataValue> =>
   session.read({ nodeId: nodeOf(place), attributeId: AttributeIds.Value });
@@ -243,39 +245,43 @@ describe('a gateway', () => {
       priority: 1,
     });
     const fields = ['EventType', 'SourceName', 'Message', 'Severity', 'Time', 'ConditionName', 'Retain'];
-    const heard: Readonly<Record<string, unknown>>[] = [];
-    const item = ClientMonitoredItem.create(
-      subscription,
-      { nodeId: 'ns=1;s=folder:Cold End/Lehr', attributeId: AttributeIds.EventNotifier },
-      { samplingInterval: 0, queueSize: 1000, discardOldest: true, filter: constructEventFilter(fields) },
-      TimestampsToReturn.Both,
-    );
-    item.on('changed', (told: unknown) => {
-      heard.push(
-        Object.fromEntries((told as Variant[]).map(({ value }, index) => [fields[index] ?? '', value as unknown])),
+    type Event = Readonly<Record<string, unknown>>;
+    const heardAt = (nodeId: string): Event[] => {
+      const heard: Event[] = [];
+      const item = ClientMonitoredItem.create(
+        subscription,
+        { nodeId, attributeId: AttributeIds.EventNotifier },
+        { samplingInterval: 0, queueSize: 1000, discardOldest: true, filter: constructEventFilter(fields) },
+        TimestampsToReturn.Both,
       );
-    });
-    await until(
-      () => Promise.resolve(heard.length),
-      (count) => count > 0,
-    );
+      item.on('changed', (told: unknown) => {
+        heard.push(
+          Object.fromEntries((told as Variant[]).map(({ value }, index) => [fields[index] ?? '', value as unknown])),
+        );
+      });
+      return heard;
+    };
+    const heard = heardAt('ns=1;s=folder:Cold End/Lehr');
+    const ofServer = heardAt('i=2253');
     const standing = await until(
       () => Promise.resolve(heard.find(({ Retain }) => Retain === true)),
       (event) => event !== undefined,
     );
     expect(standing).toMatchObject({ SourceName: expect.stringContaining('Temperature') as string });
     expect(standing?.['Time']).toBeInstanceOf(Date);
-    const before = heard.length;
-    await session.call({
+    const refreshed = await session.call({
       objectId: 'i=2782',
       methodId: 'i=3875',
       inputArguments: [new Variant({ dataType: DataType.UInt32, value: subscription.subscriptionId })],
     });
-    const toldBefore = heard.slice(0, before).map(({ Time }) => Number(Time));
+    expect(refreshed.statusCode.name).toBe('Good');
+    const marked = (type: string) => ofServer.findIndex(({ EventType }) => String(EventType) === type);
     await until(
-      () => Promise.resolve(heard.slice(before)),
-      (since) => since.some(({ Time, Retain }) => Retain === true && toldBefore.includes(Number(Time))),
+      () => Promise.resolve(marked(refreshEnd)),
+      (at) => at >= 0,
     );
+    const between = ofServer.slice(marked(refreshStart) + 1, marked(refreshEnd));
+    expect(between.map(({ Retain }) => Retain)).toContain(true);
     const counted = running.gateway.statistics.sources.find(({ name }) => name === 'lehr')?.events ?? 0;
     expect(counted).toBeGreaterThan(0);
     await subscription.terminate();

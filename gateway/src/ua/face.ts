@@ -82,6 +82,8 @@ export class UaFace {
     await server.initialize();
     const { addressSpace } = server.engine;
     if (!addressSpace) throw new Error('the face has no address space');
+    // Readers may ask for all conditions that stand (Part 9 §5.5.7).
+    addressSpace.installAlarmsAndConditionsService();
     const face = new UaFace(
       server,
       addressSpace.getOwnNamespace(),

@@ -58,6 +58,7 @@ const expected: Readonly<Record<string, readonly [LinkAssessment['state'], strin
   'energy--recipes': ['Strained', null, 'watch-slowed'],
   'line-display--recipes': ['Parted', 'browse', 'item-missing'],
   'history--archive': ['Sound', null, null],
+  'quality--archive': ['Sound', null, null],
   'quality--crane': ['Parted', 'secure-channel', 'channel-refused'],
   'trend--lehr-data': ['Sound', null, null],
   'trend--lehr-data-belt': ['Parted', 'name', 'name-unknown'],

@@ -39,9 +39,11 @@ class ScriptedSource implements GatewaySource {
   }
 
   heard: readonly string[] = [];
-  hear(paths: readonly string[]): Promise<void> {
+  /** Why it can’t listen to some, by their paths. */
+  deaf: ReadonlyMap<string, string> = new Map();
+  hear(paths: readonly string[]): Promise<ReadonlyMap<string, string>> {
     this.heard = paths;
-    return Promise.resolve();
+    return Promise.resolve(this.deaf);
   }
 
   async there(...paths: string[]): Promise<void> {
@@ -219,6 +221,28 @@ describe('events that a gateway passes on', () => {
     expect(face.events).toEqual(['Melting/Furnace: too hot']);
     gateway.change(configured({ sources: [source('cold')], places: [] }));
     expect(face.notifiers.size).toBe(0);
+  });
+
+  it('are no longer sent once nobody wants them, though their source stays', async () => {
+    const { gateway, face, newest } = begun({
+      places,
+      sources: [source('hot', { events: ['Furnace'] }), source('cold')],
+    });
+    await newest('hot').thereWith(['Furnace/Gas flow'], ['Furnace']);
+    expect(face.notifiers.size).toBe(1);
+    gateway.change(configured({ places }));
+    await newest('hot').there('Furnace/Gas flow');
+    expect([face.notifiers.size, face.values.size]).toEqual([0, 1]);
+  });
+
+  it('that a source does not let be heard take nothing else away, and it is said', async () => {
+    const { gateway, face, newest, said } = begun({ places });
+    newest('hot').deaf = new Map([['Furnace', 'BadUserAccessDenied']]);
+    await newest('hot').thereWith(['Furnace/Gas flow'], ['Furnace']);
+    newest('hot').says('Furnace/Gas flow', 12);
+    expect(face.values.get('Hot End/Gas flow')).toEqual({ value: 12, status: 0 });
+    expect(gateway.statistics.sources[0]).toMatchObject({ state: 'there', fault: null });
+    expect(said.join()).toContain('events of Furnace can’t be listened to: BadUserAccessDenied.');
   });
 });
 

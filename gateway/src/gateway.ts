@@ -300,22 +300,23 @@ export class Gateway {
 
   /** Events are sent from where the place of their node says; those of a node that has none go nowhere. */
   private async hear(source: GatewaySource, notifiers: readonly SourceNotifier[]): Promise<void> {
-    const heard: string[] = [];
+    const wanted = new Map<string, Place>();
     for (const { path } of notifiers) {
-      const key = keyOf({ source: source.name, path: path.join('/') });
       const place = this.placeOf(source.name, path);
-      const before = this.notifiers.get(key);
-      if (before && JSON.stringify(before.place) !== JSON.stringify(place)) this.dropNotifier(key);
-      if (!place) {
-        this.tell(`${source.name}: events of ${path.join('/')} have no place, and are not passed on.`);
-        continue;
-      }
-      heard.push(path.join('/'));
+      if (place) wanted.set(path.join('/'), place);
+      else this.tell(`${source.name}: events of ${path.join('/')} have no place, and are not passed on.`);
+    }
+    const placeNow = new Map([...wanted].map(([path, place]) => [keyOf({ source: source.name, path }), place]));
+    for (const [key, { source: from, place }] of this.notifiers)
+      if (from === source.name && JSON.stringify(placeNow.get(key)) !== JSON.stringify(place)) this.dropNotifier(key);
+    for (const [key, place] of placeNow) {
       if (this.notifiers.has(key)) continue;
       this.notifiers.set(key, { source: source.name, place });
       for (const face of this.faces) face.addNotifier?.(key, place);
     }
-    if (heard.length > 0) await source.hear?.(heard);
+    const refused = wanted.size > 0 ? await source.hear?.([...wanted.keys()]) : undefined;
+    for (const [path, why] of refused ?? [])
+      this.tell(`${source.name}: events of ${path} can’t be listened to: ${why}.`);
   }
 
   private happened(source: string, path: string, event: UaEvent): void {

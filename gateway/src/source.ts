@@ -48,7 +48,7 @@ export interface GatewaySource {
   write(path: string, value: unknown, type: string | null, raw?: unknown): Promise<string>;
   /** Reads of an item’s history. @returns what the source answers, or a status code by its name */
   history?(path: string, asked: HistoryAsked): Promise<HistoryAnswer>;
-  /** Listens to notifiers by their paths, until it is gone. */
-  hear?(paths: readonly string[]): Promise<void>;
+  /** Listens to notifiers by their paths, until it is gone. @returns why some are not listened to, by their paths */
+  hear?(paths: readonly string[]): Promise<ReadonlyMap<string, string>>;
   stop(): Promise<void>;
 }

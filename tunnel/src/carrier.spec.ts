@@ -1,4 +1,5 @@
 import { Duplex } from 'node:stream';
+import fc from 'fast-check';
 import type { TLSSocket } from 'node:tls';
 import { Carrier } from './carrier';
 import type { CarriedStream } from './carrier';
@@ -56,6 +57,83 @@ const credit = (bytes: number): Buffer => {
   return payload;
 };
 const kibi = Buffer.alloc(64 * 1024, 7);
+
+/** Two carriers whose connections lead to each other, in pieces of any size. */
+function joined(pieces: readonly number[]) {
+  const ends: [PlayedSocket, PlayedSocket] = [new PlayedSocket(), new PlayedSocket()];
+  let turn = 0;
+  ends.forEach((end, index) => {
+    const other = ends[1 - index];
+    end._write = (bytes: Buffer, _: BufferEncoding, done: () => void) => {
+      for (let at = 0; at < bytes.length;) {
+        const piece = pieces[(turn += 1) % pieces.length] ?? 1;
+        other?.push(bytes.subarray(at, at + piece));
+        at += piece;
+      }
+      setImmediate(done);
+    };
+  });
+  const echoing = new Carrier(ends[1] as unknown as TLSSocket, {
+    letGo: () => undefined,
+    gone: () => undefined,
+    asked: (stream) => {
+      stream.on('error', () => undefined);
+      stream.accept();
+      stream.pipe(stream);
+    },
+  });
+  const asking = new Carrier(ends[0] as unknown as TLSSocket, { letGo: () => undefined, gone: () => undefined });
+  return { asking, echoing };
+}
+
+/** All that comes back of what is written to a stream, until its end. */
+function echoed(stream: CarriedStream, parts: readonly Buffer[]): Promise<Buffer> {
+  return new Promise((resolve, reject) => {
+    const back: Buffer[] = [];
+    stream.on('data', (part: Buffer) => back.push(part));
+    stream.on('end', () => resolve(Buffer.concat(back)));
+    stream.on('error', reject);
+    for (const part of parts) stream.write(part);
+    stream.end();
+  });
+}
+
+describe('two carriers', () => {
+  it('bring what goes into streams to the other side and back, whole and in order, however it is cut', async () => {
+    const amounts = fc.array(fc.array(fc.integer({ min: 1, max: 200_000 }), { maxLength: 12 }), {
+      minLength: 1,
+      maxLength: 8,
+    });
+    const pieces = fc.array(fc.integer({ min: 1, max: 70_000 }), { minLength: 1, maxLength: 5 }).map((sizes) => [
+      ...sizes,
+      // Else a run of single bytes would take the test’s time.
+      65_536,
+    ]);
+    await fc.assert(
+      fc.asyncProperty(amounts, pieces, async (wanted, cuts) => {
+        const { asking } = joined(cuts);
+        const sent = wanted.map((sizes, which) => sizes.map((size, at) => Buffer.alloc(size, which * 16 + at)));
+        const back = await Promise.all(sent.map((parts) => echoed(asking.open('echo'), parts)));
+        back.forEach((bytes, which) => expect(bytes.equals(Buffer.concat(sent[which] ?? []))).toBe(true));
+      }),
+      { numRuns: 40 },
+    );
+  });
+
+  it('let a stream through whose neighbour is not read, and end when both have', async () => {
+    const { asking, echoing } = joined([65_536]);
+    const stalled = asking.open('echo');
+    stalled.on('error', () => undefined);
+    stalled.write(Buffer.alloc(8 << 20, 1));
+    const bytes = Buffer.alloc(3 << 20, 2);
+    expect((await echoed(asking.open('echo'), [bytes])).equals(bytes)).toBe(true);
+    asking.drain();
+    expect([asking.isOpen, stalled.destroyed]).toEqual([false, false]);
+    stalled.cancel();
+    await settled();
+    expect(echoing.isOpen).toBe(false);
+  });
+});
 
 describe('a carrier of streams', () => {
   it('takes data as far as there is room, and gives room back as it is read', async () => {

@@ -1,7 +1,7 @@
 import { connect, createServer } from 'node:net';
 import type { AddressInfo, Server, Socket } from 'node:net';
-import { connect as connectTls } from 'node:tls';
-import { copyFileSync } from 'node:fs';
+import { connect as connectTls, createServer as createTlsServer } from 'node:tls';
+import { copyFileSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { readTunnelConfiguration as readConfiguration } from '@loyal-hinge/contract/line';
 import type { TunnelConfiguration } from '@loyal-hinge/contract/line';
@@ -181,6 +181,38 @@ describe('a tunnel', () => {
     bare.on('error', () => undefined);
     await until(() => inside.statistics.refused['no certificate'] > 0);
     bare.destroy();
+  });
+
+  it('says that the other end is of another version, whichever dials, and takes it for nothing worse', async () => {
+    const told: string[] = [];
+    const inside = await TunnelEnd.start(configured({}), authority.folder, (says) => told.push(says));
+    running.push(inside);
+    const former = connectTls({
+      port: inside.port ?? 0,
+      host: '127.0.0.1',
+      rejectUnauthorized: false,
+      ALPNProtocols: ['loyal-hinge-tunnel-1'],
+    });
+    former.on('error', () => undefined);
+    await until(() => told.some((says) => says.includes('speaks another version')));
+    expect(inside.statistics.refused['certificate not valid']).toBe(0);
+
+    const file = (name: string) => readFileSync(join(authority.folder, name));
+    const formerEnd = createTlsServer({
+      cert: file('inside.pem'),
+      key: file('inside.key'),
+      ALPNProtocols: ['loyal-hinge-tunnel-1'],
+    });
+    formerEnd.on('tlsClientError', () => undefined);
+    await new Promise<void>((done) => formerEnd.listen(0, '127.0.0.1', done));
+    const dialling = configured({
+      name: 'outside',
+      meets: { by: 'dialling', address: '127.0.0.1', port: (formerEnd.address() as AddressInfo).port },
+      peers: [{ name: 'inside', fingerprint: fingerprints['inside'] }],
+    });
+    running.push(await TunnelEnd.start(dialling, authority.folder, (says) => told.push(says)));
+    await until(() => told.some((says) => says.startsWith('Whoever answers') && says.includes('another version')));
+    formerEnd.close();
   });
 
   it('joins again by itself when the far end comes back', async () => {

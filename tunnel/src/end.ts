@@ -16,6 +16,10 @@ import { Counts } from './statistics.js';
 /** Which way the streams of a connection are opened: by the end that dials, or by the one that listens. */
 const onward = 'loyal-hinge-tunnel-2';
 const backward = 'loyal-hinge-tunnel-back-2';
+const otherVersion = 'another version of the tunnel: both ends have to be of the same.';
+/** Nobody at the other end knows a way by these names (RFC 7301, no_application_protocol). */
+const isOtherVersion = (error: NodeJS.ErrnoException): boolean =>
+  error.code?.includes('NO_APPLICATION_PROTOCOL') === true;
 const soonestMs = 250;
 const latestMs = 30_000;
 /** Of those that make lines; streams go within them. */
@@ -121,7 +125,10 @@ export class TunnelEnd {
       server.maxConnections = mostConnections;
       server.on('connection', (socket) => this.count(socket));
       server.on('secureConnection', (socket) => this.met(socket));
-      server.on('tlsClientError', () => this.counts.refuse('certificate not valid'));
+      server.on('tlsClientError', (error, socket) => {
+        if (isOtherVersion(error)) this.tell(`${socket.remoteAddress ?? 'Somebody'} speaks ${otherVersion}`);
+        else this.counts.refuse('certificate not valid');
+      });
       this.listening = server;
       await listen(server, meets.address, meets.port);
     }
@@ -217,7 +224,11 @@ export class TunnelEnd {
         socket.destroy();
         resolve(null);
       };
-      socket.once('error', none);
+      socket.once('error', (error) => {
+        if (isOtherVersion(error))
+          this.tell(`Whoever answers at ${meets.address} port ${meets.port} speaks ${otherVersion}`);
+        none();
+      });
       socket.once('timeout', none);
       socket.once('secureConnect', () => {
         socket.setTimeout(0);

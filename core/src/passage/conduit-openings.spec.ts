@@ -1,5 +1,9 @@
+import fc from 'fast-check';
 import type { Machine } from '../plant/plant';
 import { widthOfConduit } from './conduit-openings';
+import { cut, isEmpty } from './flow-set';
+import { flowsOfOpening } from './openings';
+import { judgePacket, readPacket } from './verdict';
 import { onePoint } from './ranges';
 import type { Opening } from './openings';
 import { readRuleSet } from './read-rule-set';
@@ -89,6 +93,52 @@ describe('What a conduit lets through beside what is needed', () => {
       ' chain pre {\n  type nat hook prerouting priority dstnat; policy accept;\n  ip daddr 10.1.0.8 tcp dport 4840 dnat to 10.1.0.7:4840\n }',
     );
     expect(said(translating, all, [opening(board, furnace, 4840)])).toEqual(['10.4.0.6 to 10.1.0.7, TCP port 4840']);
+  });
+
+  it('is just what each packet by itself gets through with and nobody needs', () => {
+    const accepted = (rules: RuleSet, from: string, to: string, port: number): boolean => {
+      const read = readPacket(
+        {
+          hook: 'forward',
+          in: 'eth1',
+          out: 'eth0',
+          source: from,
+          destination: to,
+          protocol: 'tcp',
+          destinationPort: port,
+          sourcePort: 2000,
+          state: 'new',
+        },
+        null,
+      );
+      return read.ok && judgePacket(rules, read.packet).verdict === 'accept';
+    };
+    const condition = fc.tuple(
+      fc.constantFrom('', 'ip saddr 10.4.0.5', 'ip saddr 10.4.0.0/16', 'ip saddr != 10.4.0.5'),
+      fc.constantFrom('', 'ip daddr 10.1.0.7', 'ip daddr { 10.1.0.7, 10.1.0.8 }'),
+      fc.constantFrom('', 'tcp dport 4840', 'tcp dport 4840-4841', 'tcp dport != 4841'),
+      fc.constantFrom('accept', 'drop'),
+    );
+    const ruleSets = fc
+      .array(condition, { minLength: 1, maxLength: 4 })
+      .map((rules) => nft(rules.map((parts) => parts.filter((part) => part !== '').join(' ')).join('\n  ')));
+    const ends = [board, desk].flatMap((from) => [silo, furnace].map((to) => [from, to] as const));
+    const all = ends.flatMap(([from, to]) => [4840, 4841, 22].map((port) => opening(from, to, port)));
+    const needs = fc.uniqueArray(fc.constantFrom(...all), { maxLength: 5 });
+    fc.assert(
+      fc.property(ruleSets, ruleSets, needs, (outer, inner, wanted) => {
+        const found = width(outer, inner, wanted)?.unneeded ?? [];
+        for (const each of all) {
+          const [from = '', to = ''] = [each.source[0], each.destination[0]];
+          const [{ from: port } = { from: 0 }] = each.ports;
+          const isThrough = [outer, inner].every((rules) => accepted(rules, from, to, Number(port)));
+          const flows = flowsOfOpening(each);
+          const isWide = flows !== null && !isEmpty(cut(found, [flows]));
+          expect([from, to, port, isWide]).toEqual([from, to, port, isThrough && !wanted.includes(each)]);
+        }
+      }),
+      { numRuns: 100 },
+    );
   });
 
   it('is not known where rules are missing or tell not all', () => {

@@ -1,12 +1,10 @@
 import type { Machine } from '../plant/plant.js';
-import { canonical, subtract, withPoints } from './flow-set.js';
+import { canonical, newConnection, regionOf, subtract, withPoints } from './flow-set.js';
 import type { FlowSet, Region } from './flow-set.js';
-import { regionOf, states } from './flow-set.js';
 import { asMet, asSent } from './judge-way.js';
 import { judgeFlows } from './judge.js';
 import { flowsOfOpening, pointsOf } from './openings.js';
 import type { Opening } from './openings.js';
-import { onePoint } from './ranges.js';
 import type { RuleSet } from './rule-set.js';
 import { wayBetween } from './way.js';
 import type { Conduit, Hop, PassagePlan } from './way.js';
@@ -54,14 +52,6 @@ export function widthOfConduit(
   const unneeded = needed.reduce<FlowSet>((rest, region) => subtract(rest, [region]), all.flows);
   return { conduitId: conduit.id, unneeded: canonical(unneeded), unsureAt: all.unsureAt };
 }
-
-const newConnection = {
-  state: onePoint(states.indexOf('new')),
-  segment: onePoint(0),
-  mark: onePoint(0),
-  isTranslated: onePoint(0),
-  direction: onePoint(0),
-};
 
 interface Through {
   readonly flows: FlowSet;

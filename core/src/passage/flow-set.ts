@@ -1,6 +1,6 @@
 import { everyAddress } from './addresses.js';
 import type { Family } from './addresses.js';
-import { compared, cutRanges, rangesOf, sameRanges, subtractRanges } from './ranges.js';
+import { compared, cutRanges, onePoint, rangesOf, sameRanges, subtractRanges } from './ranges.js';
 import type { Point, Range, Ranges } from './ranges.js';
 
 /**
@@ -54,6 +54,15 @@ export const allFlows: FlowSet = [anyRegion];
 export function regionOf(given: Partial<Readonly<Record<Dimension, Ranges>>>): Region {
   return dimensions.map((name) => given[name] ?? null);
 }
+
+/** How the first packet of a connection is told from all others: what no rule has touched yet. */
+export const newConnection: Partial<Readonly<Record<Dimension, Ranges>>> = {
+  state: onePoint(states.indexOf('new')),
+  segment: onePoint(0),
+  mark: onePoint(0),
+  isTranslated: onePoint(0),
+  direction: onePoint(0),
+};
 
 export const familyRegion = (family: Family): Region =>
   regionOf({ source: everyAddress[family], destination: everyAddress[family] });

@@ -4,7 +4,7 @@ import type { LinkInPlant, Machine } from '../plant/plant.js';
 import { otherSide } from '../tunnels/tunnelled.js';
 import type { TunnelInPlant, TunnelledWay, TunnelPlace } from '../tunnels/tunnelled.js';
 import { readAddress, readPorts } from './addresses.js';
-import { regionOf, states } from './flow-set.js';
+import { newConnection, regionOf } from './flow-set.js';
 import type { Region } from './flow-set.js';
 import { numbersFrom, onePoint, rangesOf } from './ranges.js';
 import type { Range, Ranges } from './ranges.js';
@@ -142,11 +142,7 @@ export function flowsOfOpening({ source, destination, protocol: by, ports }: Ope
     /* Ports below are not given to clients. */
     sourcePort: [numbersFrom(1024, 65_535)],
     destinationPort: ports,
-    state: onePoint(states.indexOf('new')),
-    segment: onePoint(0),
-    mark: onePoint(0),
-    isTranslated: onePoint(0),
-    direction: onePoint(0),
+    ...newConnection,
   });
 }
 

@@ -1,4 +1,4 @@
-import { cut, isEmpty, regionOf, states, withPoints } from './flow-set.js';
+import { cut, isEmpty, newConnection, regionOf, withPoints } from './flow-set.js';
 import type { FlowSet, Region } from './flow-set.js';
 import { judgeFlows } from './judge.js';
 import type { PassageHook } from './judge.js';
@@ -107,11 +107,7 @@ const chainOf = (ruleSet: RuleSet, { table, chain, hook }: PassageChange): Chain
 /** What rules are for, of connections that are new. */
 function flowsOf(ruleSet: RuleSet, chain: Chain, change: PassageChange, texts: readonly string[]): FlowSet | null {
   const opening = regionOf({
-    state: onePoint(states.indexOf('new')),
-    segment: onePoint(0),
-    mark: onePoint(0),
-    isTranslated: onePoint(0),
-    direction: onePoint(0),
+    ...newConnection,
     sourcePort: [{ from: 1024, to: 65_536 }],
     ...(change.hook === 'input' ? { isLocal: onePoint(1) } : {}),
   });

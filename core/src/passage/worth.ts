@@ -1,9 +1,8 @@
 import { isAt, withEdit, placeOf } from './changed-rules.js';
-import { canonical, cut, familyRegion, isEmpty, regionOf, states, subtract, withPoints } from './flow-set.js';
+import { canonical, cut, familyRegion, isEmpty, newConnection, regionOf, subtract, withPoints } from './flow-set.js';
 import type { FlowSet, Region } from './flow-set.js';
 import { asRulesSee, judgeFlows } from './judge.js';
 import type { Outcome, PassageHook } from './judge.js';
-import { onePoint } from './ranges.js';
 import type { Chain, Rule, RuleSet, RuleStep } from './rule-set.js';
 
 /** What a rule is worth: what it decides, and whether anybody needs that. */
@@ -42,13 +41,7 @@ export interface NeededFlows {
 }
 
 const mainHooks: readonly PassageHook[] = ['forward', 'input', 'output'];
-const opening: Region = regionOf({
-  state: onePoint(states.indexOf('new')),
-  segment: onePoint(0),
-  mark: onePoint(0),
-  isTranslated: onePoint(0),
-  direction: onePoint(0),
-});
+const opening: Region = regionOf(newConnection);
 
 /** What each rule of a device is worth to the links that go over it. */
 export function worthOfRules(ruleSet: RuleSet, needed: readonly NeededFlows[]): readonly RuleWorth[] {
@@ -126,17 +119,13 @@ function worthOf(ruleSet: RuleSet, chain: Chain, rule: Rule, needed: readonly Ne
     flows,
     needs: needed.filter((need) => need.hook === hook && meets(need, { hook, flows })),
   }));
-  const used = met.flatMap(({ flows, needs }) => needs.flatMap((need) => cut(need.flows, flows)));
   const isBefore = chain.base?.hook === 'prerouting';
-  const usedHere = decided.flatMap(({ hook, outcomes }) =>
-    outcomes
-      .filter(({ verdict }) => verdict === 'accept')
-      .flatMap((outcome) =>
-        needed
-          .filter((need) => need.hook === hook)
-          .flatMap((need) => cut(need.flows, [outcome.flows]))
-          .map((region) => (isBefore ? region : asRulesSee(region, outcome))),
-      ),
+  const used = decided.flatMap(({ hook, outcomes }) =>
+    outcomes.flatMap((outcome) => {
+      if (outcome.verdict !== 'accept') return [];
+      const asItCame = needed.flatMap((need) => (need.hook === hook ? cut(need.flows, [outcome.flows]) : []));
+      return asItCame.map((region) => ({ region, here: isBefore ? region : asRulesSee(region, outcome) }));
+    }),
   );
   const unneeded = met.flatMap(({ flows, needs }) =>
     needs.reduce<FlowSet>((rest, need) => subtract(rest, anywhere(need.flows)), flows),
@@ -145,8 +134,8 @@ function worthOf(ruleSet: RuleSet, chain: Chain, rule: Rule, needed: readonly Ne
   return told(worth, {
     links,
     letsThrough: accepted.flatMap(({ flows }) => flows),
-    needed: canonical(used),
-    neededHere: canonical(usedHere),
+    needed: canonical(used.map(({ region }) => region)),
+    neededHere: canonical(used.map(({ here }) => here)),
     unneeded: canonical(unneeded),
   });
 }

@@ -60,8 +60,11 @@ export class SourceEvents {
     private readonly heard: (path: string, event: UaEvent) => void,
   ) {}
 
-  /** @throws Error where a node can’t be listened to */
-  async listen(nodes: readonly { readonly path: string; readonly nodeId: string }[]): Promise<void> {
+  /** @returns why a node is not listened to, by its path; empty: all are */
+  async listen(
+    nodes: readonly { readonly path: string; readonly nodeId: string }[],
+  ): Promise<ReadonlyMap<string, string>> {
+    const refused = new Map<string, string>();
     for (const { path, nodeId } of nodes) {
       const item = ClientMonitoredItem.create(
         this.subscription,
@@ -72,18 +75,25 @@ export class SourceEvents {
       item.on('changed', (told: unknown) => {
         if (Array.isArray(told)) this.turn = this.turn.then(() => this.take(path, told)).catch(() => undefined);
       });
-      await new Promise<void>((resolve, reject) => {
+      await new Promise<void>((resolve) => {
         item.once('initialized', () => resolve());
-        item.once('err', (message: string) => reject(new Error(message)));
+        item.once('err', (message: string) => {
+          refused.set(path, message);
+          resolve();
+        });
       });
     }
-    // What stands at the source now is told once more, where the server has that (Part 9 §5.5.7).
-    if (nodes.length > 0)
-      await this.session.call({
-        objectId: 'i=2782',
-        methodId: 'i=3875',
-        inputArguments: [new Variant({ dataType: DataType.UInt32, value: this.subscription.subscriptionId })],
-      });
+    if (refused.size < nodes.length) await this.refresh();
+    return refused;
+  }
+
+  /** What stands at the source now is told once more, where the server has that (Part 9 §5.5.7). */
+  private async refresh(): Promise<void> {
+    await this.session.call({
+      objectId: 'i=2782',
+      methodId: 'i=3875',
+      inputArguments: [new Variant({ dataType: DataType.UInt32, value: this.subscription.subscriptionId })],
+    });
   }
 
   private async take(path: string, told: readonly unknown[]): Promise<void> {

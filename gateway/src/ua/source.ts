@@ -149,13 +149,13 @@ export class UaSource implements GatewaySource {
     }
   }
 
-  async hear(paths: readonly string[]): Promise<void> {
+  async hear(paths: readonly string[]): Promise<ReadonlyMap<string, string>> {
     const { standing, ears } = this;
-    if (!standing || !ears) return;
+    if (!standing || !ears) return new Map();
     const events = new SourceEvents(standing.session, standing.subscription, (path, event) => {
       if (this.standing === standing) ears.happened?.(path, event);
     });
-    await events.listen(
+    return events.listen(
       paths.flatMap((path) => {
         const nodeId = standing.notifiers.get(path);
         return nodeId === undefined ? [] : [{ path, nodeId }];

@@ -36,3 +36,42 @@ test('a missing opening is found, becomes a work order, and is proved by rules t
   await page.goto(order);
   await expect(page.getByText('proved', { exact: true }).first()).toBeVisible();
 });
+
+test('a rule that nobody needs is tried without, goes by a work order, and is proved to be gone', async ({
+  page,
+}, info) => {
+  await signIn(page, '/passage/firewalls', 'administrator');
+  await page.getByRole('button', { name: 'Look at Office to DMZ' }).click();
+  await expect(page.getByText('What it lets through beside that')).toBeVisible();
+  await page.getByRole('link', { name: 'Office firewall' }).first().click();
+  await expect(page.getByRole('heading', { level: 1 })).toContainText('let through what nobody needs');
+  const view = await page.request.get('/api/passage/firewalls/office-firewall');
+  const { rules } = (await view.json()) as { rules: readonly { chain: string; table: string; text: string }[] };
+  const wide = rules.find(({ text }) => text.includes('since commissioning'));
+
+  await page.getByRole('button', { name: 'Look at rule 4 of FORWARD' }).click();
+  await page.getByRole('button', { name: 'Try without it' }).click();
+  await expect(page.getByText('No link and no service would be judged otherwise.')).toBeVisible();
+  await expect(page.getByText('iptables -D FORWARD')).toBeVisible();
+  await page.getByRole('button', { name: 'Propose a work order' }).click();
+  await expect(page.getByRole('heading', { level: 1 })).toContainText('1 change proposed');
+  await page.getByRole('button', { name: 'Approve' }).click();
+  await page.getByRole('button', { name: 'Carry out …' }).click();
+  await page.getByRole('button', { name: 'Carry out now' }).click();
+  await page.getByRole('button', { name: 'Mark as done' }).click();
+  const order = page.url();
+
+  const kept = rules.filter((rule) => rule.table === 'filter' && rule !== wide).map(({ text }) => text);
+  const nat = rules.filter((rule) => rule.table === 'nat').map(({ text }) => text);
+  const file = info.outputPath('office.rules');
+  writeFileSync(
+    file,
+    `*nat\n:PREROUTING ACCEPT [0:0]\n${nat.join('\n')}\nCOMMIT\n*filter\n:INPUT DROP [0:0]\n:FORWARD DROP [0:0]\n:OUTPUT ACCEPT [0:0]\n:boards - [0:0]\n${kept.join('\n')}\nCOMMIT\n`,
+  );
+  await page.goto('/passage/firewalls/office-firewall');
+  await page.locator('input[type=file]').setInputFiles(file);
+  await expect(page.getByText('office.rules')).toBeVisible();
+  await expect(page.getByText('since commissioning')).toHaveCount(0);
+  await page.goto(order);
+  await expect(page.getByText('proved', { exact: true }).first()).toBeVisible();
+});

@@ -11,6 +11,10 @@ export const password = plant['HINGE_TEST_PASSWORD'] ?? '';
 /** The folder of the made-up plant itself. */
 export const standIns = join(plant['HINGE_TEST_DATA'] ?? '', 'stand-ins');
 
+/** With which the plant’s authority signs. */
+export const passphrase = (): string =>
+  (JSON.parse(readFileSync(join(standIns, 'secrets.json'), 'utf8')) as { passphrase: string }).passphrase;
+
 /** The password of the user as whom a link signs in. */
 export function passwordOf(linkId: string): string {
   const { passwords } = JSON.parse(readFileSync(join(standIns, 'handover.json'), 'utf8')) as {

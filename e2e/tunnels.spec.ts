@@ -1,10 +1,7 @@
 import { spawn } from 'node:child_process';
-import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { expect, linkState as state, signIn, standIns, test } from './session';
-
-const passphrase = (): string =>
-  (JSON.parse(readFileSync(join(standIns, 'secrets.json'), 'utf8')) as { passphrase: string }).passphrase;
+import { expect, linkState as state, passphrase, signIn, test } from './session';
 
 test('a link is led through a tunnel that is set up with tickets, and is proved by a check', async ({ page }, info) => {
   test.setTimeout(120_000);

@@ -133,6 +133,15 @@ async function at(
   await client.connect(`opc.tcp://${inPlant('99.2')}:${port ?? 0}`);
   return client.createSession(user ? { type: UserTokenType.UserName, ...user } : { type: UserTokenType.Anonymous });
 }
+const subscribed = (by: ClientSession) =>
+  by.createSubscription2({
+    requestedPublishingInterval: 100,
+    requestedLifetimeCount: 1000,
+    requestedMaxKeepAliveCount: 10,
+    maxNotificationsPerPublish: 0,
+    publishingEnabled: true,
+    priority: 1,
+  });
 /** RefreshStartEventType and RefreshEndEventType (Part 9 §5.5.7). */
 const [refreshStart, refreshEnd] = ['ns=0;i=2787', 'ns=0;i=2788'] as const;
 const nodeOf = (place: string): string => `ns=1;s=${place}`;
@@ -236,14 +245,7 @@ describe('a gateway', () => {
   });
 
   it('passes on events of its source, and tells again what stands when somebody asks', async () => {
-    const subscription = await session.createSubscription2({
-      requestedPublishingInterval: 100,
-      requestedLifetimeCount: 1000,
-      requestedMaxKeepAliveCount: 10,
-      maxNotificationsPerPublish: 0,
-      publishingEnabled: true,
-      priority: 1,
-    });
+    const subscription = await subscribed(session);
     const fields = ['EventType', 'SourceName', 'Message', 'Severity', 'Time', 'ConditionName', 'Retain'];
     type Event = Readonly<Record<string, unknown>>;
     const heardAt = (nodeId: string): Event[] => {
@@ -288,14 +290,7 @@ describe('a gateway', () => {
   });
 
   it('keeps the last values with their old times while a line is cut, and goes on by itself: in order, none older', async () => {
-    const subscription = await session.createSubscription2({
-      requestedPublishingInterval: 100,
-      requestedLifetimeCount: 1000,
-      requestedMaxKeepAliveCount: 10,
-      maxNotificationsPerPublish: 0,
-      publishingEnabled: true,
-      priority: 1,
-    });
+    const subscription = await subscribed(session);
     const heard: DataValue[] = [];
     const item = ClientMonitoredItem.create(
       subscription,

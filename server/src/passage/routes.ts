@@ -11,7 +11,6 @@ import { freeId } from '../system/free-id.js';
 import { findMachine } from '../plant/part.js';
 import type { PassageJobs } from './jobs.js';
 import {
-  findFirewall,
   missingFirewalls,
   missingZones,
   putConduit,
@@ -35,16 +34,8 @@ export function passageRoutes(
   afterImport: () => Promise<void>,
 ): void {
   const firewallIn = (params: Readonly<Record<string, string>>): string => params['firewallId'] ?? '';
-  const conduitIn = (params: Readonly<Record<string, string>>): string => params['conduitId'] ?? '';
-  const serviceIn = (params: Readonly<Record<string, string>>): string => params['serviceId'] ?? '';
   const tell = (): Promise<unknown> => events.tell({ kind: 'passage-changed' });
-  /** Changes what is known, writes it into the trail in the same transaction, and tells all pages. */
-  const change = async <Told>(
-    actor: string,
-    action: string,
-    subject: string,
-    carry: (tx: Queryable) => Promise<Told>,
-  ): Promise<Told> => {
+  const change: Change = async (actor, action, subject, carry) => {
     const told = await db.transaction(async (tx) => {
       const done = await carry(tx);
       await appendAudit(tx, { actor, action, subject, details: {} });
@@ -58,32 +49,16 @@ export function passageRoutes(
   serve(router, findActor, 'firewall', ({ params, signal }) =>
     heavy.run('firewallView', { firewallId: firewallIn(params) }, signal),
   );
-  serve(router, findActor, 'addFirewall', async ({ body }, { name }) => {
-    await refuseUnfitFirewall(db, body);
-    const id = freeId(
-      body.name,
-      (await readFirewalls(db)).map((each) => each.id),
-    );
-    return change(name, 'firewall added', id, async (tx) => {
-      await putFirewall(tx, { id, ...body });
-      return { id };
-    });
+  const firewalls = kept(change, {
+    word: 'firewall',
+    read: () => readFirewalls(db),
+    refuse: (wish: FirewallWish) => refuseUnfitFirewall(db, wish),
+    put: putFirewall,
+    remove: removeFirewall,
   });
-  serve(router, findActor, 'putFirewall', async ({ params, body }, { name }) => {
-    const id = firewallIn(params);
-    if (!(await findFirewall(db, id))) throw notFound('firewall', id);
-    await refuseUnfitFirewall(db, body);
-    return change(name, 'firewall changed', id, async (tx) => {
-      await putFirewall(tx, { id, ...body });
-      return { id };
-    });
-  });
-  serve(router, findActor, 'removeFirewall', ({ params }, { name }) =>
-    change(name, 'firewall removed', firewallIn(params), async (tx) => {
-      if (!(await removeFirewall(tx, firewallIn(params)))) throw notFound('firewall', firewallIn(params));
-      return {};
-    }),
-  );
+  serve(router, findActor, 'addFirewall', firewalls.add);
+  serve(router, findActor, 'putFirewall', firewalls.put);
+  serve(router, findActor, 'removeFirewall', firewalls.remove);
   serveLarge(router, findActor, 'importRules', async ({ text, params, signal }, { name: actor }) => {
     const view = await heavy.run('importRules', { firewallId: firewallIn(params), text, actor }, signal);
     await tell();
@@ -94,58 +69,82 @@ export function passageRoutes(
     heavy.run('rulesWhatIf', { firewallId: firewallIn(params), edits: body.edits }, signal),
   );
   serve(router, findActor, 'conduitWidths', ({ signal }) => heavy.run('conduitWidths', undefined, signal));
-  serve(router, findActor, 'addConduit', async ({ body }, { name }) => {
-    await refuseUnfitConduit(db, body, null);
-    const id = freeId(
-      body.name,
-      (await readConduits(db)).map((each) => each.id),
-    );
-    return change(name, 'conduit added', id, async (tx) => {
-      await putConduit(tx, { id, ...body });
+  const conduits = kept(change, {
+    word: 'conduit',
+    read: () => readConduits(db),
+    refuse: (wish: ConduitWish, own) => refuseUnfitConduit(db, wish, own),
+    put: putConduit,
+    remove: removeConduit,
+  });
+  serve(router, findActor, 'addConduit', conduits.add);
+  serve(router, findActor, 'putConduit', conduits.put);
+  serve(router, findActor, 'removeConduit', conduits.remove);
+  const services = kept(change, {
+    word: 'service',
+    read: () => readServices(db),
+    refuse: (wish: ServiceWish) => refuseUnfitService(db, wish),
+    put: putService,
+    remove: removeService,
+  });
+  serve(router, findActor, 'addService', services.add);
+  serve(router, findActor, 'putService', services.put);
+  serve(router, findActor, 'removeService', services.remove);
+}
+
+/** Changes what is known, writes it into the trail in the same transaction, and tells all pages. */
+type Change = <Told>(
+  actor: string,
+  action: string,
+  subject: string,
+  carry: (tx: Queryable) => Promise<Told>,
+) => Promise<Told>;
+type Params = Readonly<Record<string, string>>;
+interface Actor {
+  readonly name: string;
+}
+
+/** How one kind of thing is added, changed and removed. */
+function kept<Wish extends { readonly name: string }>(
+  change: Change,
+  {
+    word,
+    read,
+    refuse,
+    put,
+    remove,
+  }: {
+    readonly word: 'firewall' | 'conduit' | 'service';
+    readonly read: () => Promise<readonly { readonly id: string }[]>;
+    /** @param own the id of the one that is changed; null: it is new */
+    readonly refuse: (wish: Wish, own: string | null) => Promise<void>;
+    readonly put: (tx: Queryable, row: Wish & { readonly id: string }) => Promise<void>;
+    readonly remove: (tx: Queryable, id: string) => Promise<boolean>;
+  },
+) {
+  const idIn = (params: Params): string => params[`${word}Id`] ?? '';
+  const keep = (actor: string, done: string, id: string, wish: Wish): Promise<{ id: string }> =>
+    change(actor, `${word} ${done}`, id, async (tx) => {
+      await put(tx, { ...wish, id });
       return { id };
     });
-  });
-  serve(router, findActor, 'putConduit', async ({ params, body }, { name }) => {
-    const id = conduitIn(params);
-    if (!(await readConduits(db)).some((each) => each.id === id)) throw notFound('conduit', id);
-    await refuseUnfitConduit(db, body, id);
-    return change(name, 'conduit changed', id, async (tx) => {
-      await putConduit(tx, { id, ...body });
-      return { id };
-    });
-  });
-  serve(router, findActor, 'removeConduit', ({ params }, { name }) =>
-    change(name, 'conduit removed', conduitIn(params), async (tx) => {
-      if (!(await removeConduit(tx, conduitIn(params)))) throw notFound('conduit', conduitIn(params));
-      return {};
-    }),
-  );
-  serve(router, findActor, 'addService', async ({ body }, { name }) => {
-    await refuseUnfitService(db, body);
-    const id = freeId(
-      body.name,
-      (await readServices(db)).map((each) => each.id),
-    );
-    return change(name, 'service added', id, async (tx) => {
-      await putService(tx, { id, ...body });
-      return { id };
-    });
-  });
-  serve(router, findActor, 'putService', async ({ params, body }, { name }) => {
-    const id = serviceIn(params);
-    if (!(await readServices(db)).some((each) => each.id === id)) throw notFound('service', id);
-    await refuseUnfitService(db, body);
-    return change(name, 'service changed', id, async (tx) => {
-      await putService(tx, { id, ...body });
-      return { id };
-    });
-  });
-  serve(router, findActor, 'removeService', ({ params }, { name }) =>
-    change(name, 'service removed', serviceIn(params), async (tx) => {
-      if (!(await removeService(tx, serviceIn(params)))) throw notFound('service', serviceIn(params));
-      return {};
-    }),
-  );
+  return {
+    add: async ({ body }: { readonly body: Wish }, { name }: Actor) => {
+      await refuse(body, null);
+      const taken = (await read()).map(({ id }) => id);
+      return keep(name, 'added', freeId(body.name, taken), body);
+    },
+    put: async ({ params, body }: { readonly params: Params; readonly body: Wish }, { name }: Actor) => {
+      const id = idIn(params);
+      if (!(await read()).some((each) => each.id === id)) throw notFound(word, id);
+      await refuse(body, id);
+      return keep(name, 'changed', id, body);
+    },
+    remove: ({ params }: { readonly params: Params }, { name }: Actor) =>
+      change(name, `${word} removed`, idIn(params), async (tx) => {
+        if (!(await remove(tx, idIn(params)))) throw notFound(word, idIn(params));
+        return {};
+      }),
+  };
 }
 
 async function refuseMissingMachine(db: Queryable, machineId: string): Promise<void> {

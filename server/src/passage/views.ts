@@ -2,21 +2,17 @@ import {
   anywhere,
   canonical,
   crossingsWithoutConduit,
-  linkInPlant,
   narrowed,
-  openingsOfService,
   placeOf,
   readRuleSet,
   sayFlows,
   sayNumbers,
-  serviceNeedId,
   tightened,
   widthOfConduit,
   withEdit,
-  withPoints,
   worthOfRules,
 } from '@loyal-hinge/core';
-import type { NeededFlows, Plant, Region, RuleEdit, RuleSet } from '@loyal-hinge/core';
+import type { Plant, RuleEdit, RuleSet } from '@loyal-hinge/core';
 import { passageChange } from '@loyal-hinge/contract';
 import type {
   ConduitWidths,
@@ -29,68 +25,15 @@ import type {
 } from '@loyal-hinge/contract';
 import type { Queryable } from '../database/database.js';
 import { invalid, notFound } from '../http/problems.js';
-import { readPlant } from '../plant/store.js';
-import { knownPassage } from './known.js';
 import type { KnownPassage } from './known.js';
+import { judgedNeed, neededAt, readNeeds } from './needs.js';
+import type { JudgedNeed } from './needs.js';
 import { readConduits, rulesOf, textOfRules } from './store.js';
 import type { AboutRules } from './store.js';
-import { firewallsOf, judgedOpening, judgedOpenings, portsOfOpening } from './ways.js';
-import type { JudgedOpening } from './ways.js';
-
-/** What the plant needs openings for: a link, or a service for one zone. */
-interface Need extends Pick<LinkPassage, 'linkId' | 'link' | 'kind' | 'clientMachine' | 'serverMachine' | 'zoneIds'> {
-  judged(rulesOf?: KnownPassage['rulesOf']): readonly JudgedOpening[];
-}
-
-interface Read {
-  readonly plant: Plant;
-  readonly known: KnownPassage;
-  readonly needs: readonly Need[];
-}
-
-async function readAll(db: Queryable): Promise<Read> {
-  const [plant, known] = await Promise.all([readPlant(db), knownPassage(db)]);
-  return { plant, known, needs: [...needsOfLinks(plant, known), ...needsOfServices(plant, known)] };
-}
-
-const needsOfLinks = (plant: Plant, known: KnownPassage): readonly Need[] =>
-  plant.links.flatMap(({ id }) => {
-    const found = linkInPlant(plant, id);
-    if (!('link' in found)) return [];
-    const { link, clientMachine, serverMachine } = found;
-    return {
-      linkId: link.id,
-      link: link.name,
-      kind: link.kind,
-      clientMachine: clientMachine.name,
-      serverMachine: serverMachine.name,
-      zoneIds: [clientMachine.zoneId, serverMachine.zoneId],
-      judged: (rulesOf) => judgedOpenings(known, found, [], rulesOf),
-    };
-  });
-
-function needsOfServices(plant: Plant, known: KnownPassage): readonly Need[] {
-  const guarded = new Set(known.plan.devices.flatMap(({ machineId }) => machineId ?? []));
-  return known.services.flatMap((service) =>
-    openingsOfService(service, plant, guarded).map(({ zone, openings }) => {
-      const host = plant.machines.find(({ id }) => id === service.machineId)?.name ?? service.machineId;
-      const [from, to] = service.kind === 'management' ? [host, zone.name] : [zone.name, host];
-      const [first] = openings;
-      return {
-        linkId: serviceNeedId(service.id, zone.id),
-        link: `${service.name} for ${zone.name}`,
-        kind: 'service',
-        clientMachine: from,
-        serverMachine: to,
-        zoneIds: first ? [first.between.from.zoneId, first.between.to.zoneId] : [],
-        judged: (rulesOf) => openings.flatMap((opening) => judgedOpening(known, opening, rulesOf) ?? []),
-      };
-    }),
-  );
-}
+import { firewallsOf, portsOfOpening } from './ways.js';
 
 export async function passageViewOf(db: Queryable): Promise<PassageView> {
-  const { plant, known, needs } = await readAll(db);
+  const { plant, known, needs } = await readNeeds(db);
   const judged = needs.map(judgedNeed);
   return {
     zones: plant.zones.map(({ id, name }) => ({ id, name })),
@@ -102,13 +45,7 @@ export async function passageViewOf(db: Queryable): Promise<PassageView> {
   };
 }
 
-interface Judged {
-  readonly need: Need;
-  readonly openings: readonly JudgedOpening[];
-}
-const judgedNeed = (need: Need): Judged => ({ need, openings: need.judged() });
-
-function firewallsIn(plant: Plant, known: KnownPassage, judged: readonly Judged[]): Firewall[] {
+function firewallsIn(plant: Plant, known: KnownPassage, judged: readonly JudgedNeed[]): Firewall[] {
   return known.plan.devices.map((device) => {
     const ofLinks = judged.filter(({ need }) => need.kind !== 'service');
     const over = ofLinks.filter(({ openings }) =>
@@ -138,7 +75,7 @@ function keptOf(about: AboutRules | undefined): KeptRules | null {
   return { id, takenAt, takenBy, file, format, rules };
 }
 
-function passageOf(known: KnownPassage, { need, openings }: Judged): LinkPassage {
+function passageOf(known: KnownPassage, { need, openings }: JudgedNeed): LinkPassage {
   const { judged: _, ...about } = need;
   const way = openings.find(({ opening }) => opening.opens === 'client')?.way ?? openings[0]?.way;
   return {
@@ -169,7 +106,7 @@ function passageOf(known: KnownPassage, { need, openings }: Judged): LinkPassage
 const mostUnneeded = 5;
 
 export async function firewallViewOf(db: Queryable, firewallId: string): Promise<FirewallView> {
-  const { plant, known, needs } = await readAll(db);
+  const { plant, known, needs } = await readNeeds(db);
   const judged = needs.map(judgedNeed);
   const firewall = firewallsIn(plant, known, judged).find(({ id }) => id === firewallId);
   if (!firewall) throw notFound('firewall', firewallId);
@@ -209,7 +146,7 @@ const mostOfConduit = 8;
 
 /** What each conduit lets through that nobody needs. */
 export async function conduitWidthsOf(db: Queryable): Promise<ConduitWidths> {
-  const { plant, known, needs } = await readAll(db);
+  const { plant, known, needs } = await readNeeds(db);
   const judged = needs.flatMap((need) => need.judged());
   return {
     widths: known.plan.conduits.flatMap((conduit) => {
@@ -234,22 +171,9 @@ async function notesOf(db: Queryable, rules: RuleSet | null, about: KeptRules | 
   return read && !read.ok ? [{ line: read.line, says: read.says }] : [];
 }
 
-/** From whichever port: clients choose it. */
-const asNeeded = (region: Region): Region => withPoints(region, 'sourcePort', null);
-
-/** What is needed of one firewall, as it comes in there. */
-const neededAt = (firewallId: string, judged: readonly Judged[]): readonly NeededFlows[] =>
-  judged.flatMap(({ need, openings }) =>
-    openings.flatMap(({ hops }) =>
-      hops
-        .filter((hop) => hop.hop.device.id === firewallId)
-        .map((hop) => ({ linkId: need.linkId, hook: hop.hop.hook, flows: hop.flows.map(asNeeded) })),
-    ),
-  );
-
 /** Which openings would be judged otherwise, were the rules of one firewall changed. */
 export async function turnsOf(db: Queryable, firewallId: string, edits: readonly RuleEdit[]): Promise<PassageTurns> {
-  const { known, needs } = await readAll(db);
+  const { known, needs } = await readNeeds(db);
   const before = known.rulesOf(firewallId);
   if (!before) throw notFound('firewall with rules', firewallId);
   let after: RuleSet = before;

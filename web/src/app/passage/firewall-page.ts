@@ -9,14 +9,10 @@ import {
   signal,
   untracked,
 } from '@angular/core';
-import { FormControl } from '@angular/forms';
-import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
-import { byNumber, counted, isServiceNeed } from '@loyal-hinge/core';
-import type { PassageChange } from '@loyal-hinge/core';
+import { byNumber, counted } from '@loyal-hinge/core';
 import type { FirewallRule, FirewallView } from '@loyal-hinge/contract';
 import { FileButton } from '../forms/file-button';
-import { TextField } from '../forms/text-field';
 import { ProblemNotice } from '../http/problem-notice';
 import { orderActions, ordersFeature } from '../orders/state';
 import { may } from '../session/may';
@@ -26,10 +22,9 @@ import type { Column } from '../shell/ledger/ledger';
 import { addressWriter, fromAddress } from '../shell/page-address';
 import { PagePath } from '../shell/path';
 import { Waiting } from '../shell/waiting';
-import { CopyText } from '../signs/copy-text';
 import { Moment } from '../signs/moment';
-import { purposeWords, sayWorth, verdictWords, worthWords } from './passage-words';
-import { RuleChange } from './rule-change';
+import { sayWorth, worthWords } from './passage-words';
+import { RuleLook } from './rule-look';
 import { passageActions, passageFeature } from './state';
 
 const formatWords = {
@@ -44,19 +39,7 @@ const ill: readonly FirewallRule['worth'][] = ['too-wide', 'unneeded', 'shadowed
 /** A firewall: its rules, what each is worth to the links that go over it, and which would turn were one changed. */
 @Component({
   selector: 'hinge-firewall-page',
-  imports: [
-    CopyText,
-    FileButton,
-    Ledger,
-    LedgerCell,
-    Moment,
-    PagePath,
-    ProblemNotice,
-    RouterLink,
-    RuleChange,
-    TextField,
-    Waiting,
-  ],
+  imports: [FileButton, Ledger, LedgerCell, Moment, PagePath, ProblemNotice, RuleLook, Waiting],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -134,88 +117,7 @@ const ill: readonly FirewallRule['worth'][] = ['too-wide', 'unneeded', 'shadowed
               </button>
             </ng-template>
             <ng-template hingeCell="below" [hingeCellOf]="known.rules" let-row>
-              <div class="below">
-                <p>{{ sayWorth(row) }}</p>
-                @if (row.links.length > 0) {
-                  <p>
-                    {{ row.worth === 'stops' ? 'Stops:' : 'Needed by:' }}
-                    @for (link of row.links; track link.id; let last = $last) {
-                      <a [routerLink]="['/passage']" [queryParams]="{ link: link.id }">{{ link.name }}</a>{{
-                        last ? '' : ', '
-                      }}
-                    }
-                  </p>
-                }
-                @for (crossing of row.withoutConduit; track crossing.from + crossing.to) {
-                  <p class="weak">
-                    It lets {{ crossing.from }} open connections to {{ crossing.to }}, and there is no conduit for that.
-                  </p>
-                }
-                @if (row.needed.length > 0) {
-                  <h3>What is needed of it</h3>
-                  <ul class="mono">
-                    @for (line of row.needed; track line) {
-                      <li>{{ line }}</li>
-                    }
-                  </ul>
-                }
-                @if (row.unneeded.length > 0) {
-                  <h3>What nobody needs of it</h3>
-                  <ul class="mono">
-                    @for (line of row.unneeded; track line) {
-                      <li>{{ line }}</li>
-                    }
-                    @if (row.moreUnneeded > 0) {
-                      <li>and {{ row.moreUnneeded }} more</li>
-                    }
-                  </ul>
-                }
-                @if (row.narrowed.length > 0) {
-                  <h3>Rules that let through just what is needed</h3>
-                  @for (rule of row.narrowed; track rule) {
-                    <p><hinge-copy [text]="rule" /></p>
-                  }
-                }
-                <hinge-text label="Try another text" [control]="changed" />
-                <div class="actions">
-                  <button type="button" class="act main" [disabled]="isTrying()" (click)="tryChanged(row)">
-                    Try it
-                  </button>
-                  @if (row.narrowed.length > 0) {
-                    <button type="button" class="act" [disabled]="isTrying()" (click)="tryNarrowed(row)">
-                      Try the narrow rules instead
-                    </button>
-                  }
-                  <button type="button" class="act" [disabled]="isTrying()" (click)="tryWithout(row)">
-                    Try without it
-                  </button>
-                  @if (isTrying()) {
-                    <span class="faint" role="status">Judging all links …</span>
-                  }
-                </div>
-                @if (turns(); as told) {
-                  <div role="status">
-                    @for (turn of told.turns; track turn.linkId + turn.purpose) {
-                      <p>
-                        <a [routerLink]="['/passage']" [queryParams]="{ link: turn.linkId }">{{ turn.link }}</a>,
-                        {{ purposeWords[turn.purpose] }}: {{ verdictWords[turn.before] }} →
-                        <strong>{{ verdictWords[turn.after] }}</strong>
-                      </p>
-                    } @empty {
-                      <p>No link would be judged otherwise.</p>
-                    }
-                    @if (changeTried(row); as change) {
-                      @if (row.worth === 'unneeded' || row.worth === 'too-wide') {
-                        <p class="faint">
-                          Only what links and services of this plant need is known here. Ask who else uses it before you
-                          change it.
-                        </p>
-                      }
-                      <hinge-rule-change [change]="change" (proposed)="propose(row, $event)" />
-                    }
-                  </div>
-                }
-              </div>
+              <hinge-rule-look [row]="row" [firewall]="known.firewall" />
             </ng-template>
           </hinge-ledger>
         }
@@ -237,16 +139,6 @@ const ill: readonly FirewallRule['worth'][] = ['too-wide', 'unneeded', 'shadowed
       color: var(--weak);
       font-weight: 600;
     }
-    .below {
-      padding: 0.4rem 0 0.8rem;
-    }
-    .below p {
-      margin: 0.2rem 0;
-    }
-    h3 {
-      margin: 0.7rem 0 0.2rem;
-      font-size: 1rem;
-    }
     ul {
       margin: 0;
       padding-left: 1.2rem;
@@ -264,18 +156,12 @@ export class FirewallPage {
   /** Which rule is open. */
   readonly openId = signal<string | null>(null);
   readonly opened = computed(() => this.openId());
-  readonly changed = new FormControl('', { nonNullable: true });
   readonly mayChange = may('engineer');
   readonly view = this.store.selectSignal(passageFeature.selectShownFirewall);
-  readonly turns = this.store.selectSignal(passageFeature.selectShownTurns);
-  private readonly turnsView = this.store.selectSignal(passageFeature.selectTurns);
-  readonly isTrying = computed(() => this.turnsView().isLoading);
   readonly running = this.store.selectSignal(passageFeature.selectRunning);
   readonly problem = this.store.selectSignal(passageFeature.selectProblem);
   /** Why a work order could not be proposed; null: it was, or nobody did. */
   readonly orderProblem = this.store.selectSignal(ordersFeature.selectProblem);
-  /** What was tried of the open rule. */
-  private readonly tried = signal<'another text' | 'narrow' | 'without' | null>(null);
   readonly headline = computed(() => headlineOf(this.view()));
   readonly noteWords = computed(() => `${counted(this.view()?.notes.length ?? 0, 'line')} could not be understood`);
   readonly linkWords = computed(() => {
@@ -287,8 +173,6 @@ export class FirewallPage {
   readonly idOf = ({ table, chain, index }: FirewallRule): string => `${table}/${chain}/${index}`;
   readonly formatWords = formatWords;
   readonly worthWords = worthWords;
-  readonly verdictWords = verdictWords;
-  readonly purposeWords = purposeWords;
   readonly sayWorth = sayWorth;
   readonly isIll = ({ worth }: FirewallRule): boolean => ill.includes(worth);
   private readonly tables = computed(() => new Set(this.view()?.rules.map(({ table }) => table)).size);
@@ -319,60 +203,7 @@ export class FirewallPage {
   toggle(row: FirewallRule): void {
     const id = this.idOf(row);
     this.openId.set(this.openId() === id ? null : id);
-    this.changed.setValue(row.text);
-    this.tried.set(null);
     this.store.dispatch(passageActions.tryNoMore());
-  }
-
-  tryChanged({ table, chain, index }: FirewallRule): void {
-    const text = this.changed.value.trim();
-    if (text === '') return;
-    this.tried.set('another text');
-    this.store.dispatch(
-      passageActions.try({
-        firewallId: this.firewallId(),
-        edits: [{ kind: 'replace', at: { table, chain, index }, text }],
-      }),
-    );
-  }
-
-  tryWithout({ table, chain, index }: FirewallRule): void {
-    this.tried.set('without');
-    this.store.dispatch(
-      passageActions.try({ firewallId: this.firewallId(), edits: [{ kind: 'remove', at: { table, chain, index } }] }),
-    );
-  }
-
-  /** Each goes before those that were put there already. */
-  tryNarrowed({ table, chain, index, narrowed }: FirewallRule): void {
-    const at = { table, chain, index };
-    this.tried.set('narrow');
-    this.store.dispatch(
-      passageActions.try({
-        firewallId: this.firewallId(),
-        edits: [{ kind: 'remove', at }, ...narrowed.map((text) => ({ kind: 'add' as const, at, text }))],
-      }),
-    );
-  }
-
-  /** The change that was just tried on paper, where it leaves just what is needed. */
-  changeTried({ worth, tightened }: FirewallRule): PassageChange | null {
-    return this.tried() === (worth === 'too-wide' ? 'narrow' : 'without') ? tightened : null;
-  }
-
-  propose(row: FirewallRule, change: PassageChange): void {
-    const firewall = this.view()?.firewall.name ?? '';
-    const does = row.worth === 'too-wide' ? 'Narrow' : 'Take away';
-    this.store.dispatch(
-      orderActions.propose({
-        order: {
-          title: `${does} rule ${row.index + 1} of ${row.chain} at ${firewall}`,
-          lines: [
-            { change, why: sayWorth(row), linkIds: row.links.flatMap(({ id }) => (isServiceNeed(id) ? [] : [id])) },
-          ],
-        },
-      }),
-    );
   }
 
   async bring([file]: readonly File[]): Promise<void> {

@@ -391,7 +391,7 @@ describe('one firewall', () => {
     expect(site.text).toMatch(/Board to Furnace\s*, Endpoint: dropped →\s*open/);
     site.answers.rulesWhatIf = { turns: [] };
     await site.press(/Try the narrow rules instead/);
-    expect(site.text).toContain('No link would be judged otherwise.');
+    expect(site.text).toContain('No link and no service would be judged otherwise.');
     await site.press(/Try without it/);
     const place = { table: 'plant', chain: 'forward', index: 0 };
     expect(site.asked('rulesWhatIf').slice(1)).toEqual([
@@ -460,6 +460,31 @@ describe('one firewall', () => {
         ],
       },
     ]);
+  });
+
+  it('is not proposed to be narrowed where that would cut off what is needed', async () => {
+    const [wide] = looked().rules;
+    if (!wide) throw new Error('no rule');
+    const tightened = { ...change, kind: 'replace-rules' as const, rules: [wide.text], by: wide.narrowed };
+    const turn = {
+      linkId: 'service:names:hot',
+      link: 'Name service for Hot End',
+      purpose: 'names' as const,
+      before: 'accept' as const,
+      after: 'drop' as const,
+    };
+    const site = await Site.open('/passage/firewalls/inner', {
+      firewall: looked({ rules: [{ ...wide, tightened }] }),
+      // Asked over UDP and over TCP: the same need turns twice.
+      rulesWhatIf: { turns: [turn, turn] },
+    });
+    await site.press(/^Look$/);
+    await site.press(/Try the narrow rules instead/);
+    expect(site.text).toContain('It would cut off what is needed, and is not proposed.');
+    expect(site.text).not.toContain('Propose a work order');
+    site.answers.rulesWhatIf = { turns: [{ ...turn, before: 'drop' as const, after: 'accept' as const }] };
+    await site.press(/Try the narrow rules instead/);
+    expect(site.text).toContain('Propose a work order');
   });
 
   it('says which files it takes while its rules are not known, and what could not be read', async () => {

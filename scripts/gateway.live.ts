@@ -328,6 +328,46 @@ describe('a gateway', () => {
     await subscription.terminate();
   });
 
+  it('stays up while a source flaps every second: the other one goes on, no value is older than the last, and it comes back', async () => {
+    const subscription = await subscribed(session);
+    const heard: { readonly furnace: DataValue[]; readonly lehr: DataValue[] } = { furnace: [], lehr: [] };
+    for (const [place, values] of [
+      ['Hot End/Gas flow', heard.furnace],
+      ['Cold End/Zone B/Temperature', heard.lehr],
+    ] as const)
+      ClientMonitoredItem.create(
+        subscription,
+        { nodeId: nodeOf(place), attributeId: AttributeIds.Value },
+        { samplingInterval: 0, queueSize: 1000, discardOldest: true },
+        TimestampsToReturn.Both,
+      ).on('changed', (value) => values.push(value));
+    const isGood = ({ statusCode }: DataValue) => statusCode.value === 0;
+    const good = (values: readonly DataValue[]) => values.filter(isGood).length;
+    await until(
+      () => Promise.resolve(Math.min(good(heard.furnace), good(heard.lehr))),
+      (count) => count > 0,
+    );
+    const before = good(heard.lehr);
+    for (let turn = 0; turn < 6; turn += 1) {
+      await wire.cut();
+      await new Promise((next) => setTimeout(next, 1_000));
+      await wire.listen();
+      await new Promise((next) => setTimeout(next, 1_000));
+    }
+    const flapped = good(heard.furnace);
+    await until(
+      () => Promise.resolve(good(heard.furnace)),
+      (count) => count > flapped,
+    );
+    const times = heard.furnace.map(({ sourceTimestamp }) => sourceTimestamp?.getTime() ?? 0);
+    expect(times).toEqual([...times].sort((one, other) => one - other));
+    expect(good(heard.lehr)).toBeGreaterThan(before);
+    expect(heard.lehr.every(isGood)).toBe(true);
+    const told = running.gateway.statistics.sources.find(({ name }) => name === 'furnace');
+    expect(told).toMatchObject({ state: 'there', fault: null });
+    await subscription.terminate();
+  });
+
   it('says what is wrong with its file before anything runs', () => {
     const says = (differs: object) => {
       const made = readConfiguration(configured(differs));

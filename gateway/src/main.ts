@@ -3,6 +3,7 @@ import { dirname, resolve } from 'node:path';
 import { parseArgs } from 'node:util';
 import {
   beginWith,
+  outliveLog,
   OutpostFolder,
   passwordLine,
   portGiven,
@@ -68,6 +69,7 @@ export async function runGateway(
     }
     const wish: Wish = { place, ticket: values.ticket, port: portGiven(values.statistics) };
     const tell: Tell = (says) => say(`${new Date().toISOString()} ${says}`);
+    outliveLog();
     const isFolder = wish.ticket !== undefined || ((await stat(place).catch(() => null))?.isDirectory() ?? false);
     const runs = await (isFolder ? fromFolder(wish, tell, stopping.signal) : fromFile(wish, say, tell));
     const told = tellStatistics(wish.port, () => runs.statistics(), fail);

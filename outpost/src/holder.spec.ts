@@ -1,4 +1,4 @@
-import { mkdtempSync, readFileSync, rmSync, statSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { OutpostFolder } from './folder';
@@ -42,6 +42,7 @@ function holding(path = mkdtempSync(join(tmpdir(), 'holder-'))) {
     },
     changed: () => done.push('told'),
     tell: (says) => said.push(says),
+    retryMs: 20,
   });
   const settled = async (times: number): Promise<void> => {
     for (let turn = 0; turn < 400 && done.filter((each) => each === 'told').length < times; turn += 1)
@@ -88,6 +89,41 @@ describe('what an outpost holds', () => {
     holder.hold('two', { name: 'a', port: 81 }, {});
     await settled(2);
     expect([holder.running, holder.whyNot]).toEqual([{ port: 81 }, null]);
+  });
+
+  it('goes on as it is where something else can’t be kept, and goes over to that once it can', async () => {
+    const { path, holder, settled } = holding();
+    holder.hold('one', { name: 'a', port: 5 }, {});
+    await settled(1);
+    // As on a disk that is full, nothing can be written.
+    rmSync(path, { recursive: true });
+    writeFileSync(path, 'no folder');
+    holder.hold('two', { name: 'a', port: 6 }, { 'key.pem': 'secret' });
+    await settled(2);
+    expect([holder.revision, holder.running]).toEqual(['one', { port: 5 }]);
+    expect(holder.whyNot).toMatch(/key\.pem can’t be written/);
+    rmSync(path);
+    mkdirSync(path);
+    for (let turn = 0; turn < 400 && holder.revision !== 'two'; turn += 1)
+      await new Promise((next) => setTimeout(next, 5));
+    expect([holder.revision, holder.running, holder.whyNot]).toEqual(['two', { port: 6 }, null]);
+    expect(readFileSync(join(path, 'key.pem'), 'utf8')).toBe('secret');
+    await holder.stop();
+  });
+
+  it('is not gone back to where something else was told meanwhile', async () => {
+    const { path, holder, settled } = holding();
+    rmSync(path, { recursive: true });
+    writeFileSync(path, 'no folder');
+    holder.hold('one', { name: 'a', port: 5 }, {});
+    await settled(1);
+    rmSync(path);
+    mkdirSync(path);
+    holder.hold('two', { name: 'a', port: 9 }, {});
+    await settled(2);
+    await new Promise((next) => setTimeout(next, 60));
+    await holder.stop();
+    expect(holder.revision).toBe('two');
   });
 
   it('is nothing where what lies in the folder can’t be read', async () => {

@@ -2,6 +2,7 @@ import type { ReadFile } from '@loyal-hinge/contract/line';
 import type { OutpostFolder } from './folder.js';
 
 const revisionFile = 'revision';
+const usualRetryMs = 30_000;
 
 /** How an outpost runs what it holds. */
 export interface Holding<Configuration, Running> {
@@ -14,7 +15,18 @@ export interface Holding<Configuration, Running> {
   stop(running: Running): Promise<void>;
   /** It holds something else now, or can’t. */
   changed(): void;
+  /** When what could not be kept is tried again; left out: after half a minute. */
+  readonly retryMs?: number;
   tell(says: string): void;
+}
+
+/** What it was told to hold. */
+interface Told<Configuration> {
+  readonly revision: string;
+  /** null: nothing. */
+  readonly configuration: Configuration | null;
+  /** That belong to it, by their names; null: stays as it is. */
+  readonly files: Readonly<Record<string, string | null>>;
 }
 
 /**
@@ -26,6 +38,7 @@ export class Holder<Configuration extends { readonly name: string }, Running> {
   private heldRevision: string | null = null;
   private fault: string | null = null;
   private work: Promise<void> = Promise.resolve();
+  private retry: NodeJS.Timeout | undefined;
 
   constructor(
     private readonly folder: OutpostFolder,
@@ -52,31 +65,39 @@ export class Holder<Configuration extends { readonly name: string }, Running> {
     else this.failed(`${this.holding.file}: ${read.says}`);
   }
 
-  /**
-   * Holds something else from now on; one at a time, in the order in which it was told.
-   * @param configuration null: nothing
-   * @param files that belong to it, by their names; null: stays as it is
-   */
-  hold(revision: string, configuration: Configuration | null, files: Readonly<Record<string, string | null>>): void {
-    this.work = this.work.then(async () => {
-      try {
-        for (const [name, text] of Object.entries(files)) if (text !== null) await this.folder.write(name, text);
-        if (configuration) {
-          await this.folder.write(this.holding.file, `${JSON.stringify(configuration, null, 2)}\n`);
-          await this.folder.write(revisionFile, revision);
-          this.heldRevision = revision;
-          await this.run(configuration);
-        } else await this.letGo(revision);
-      } catch (error) {
-        this.failed(error instanceof Error ? error.message : String(error));
-      }
-      this.holding.changed();
-    });
+  /** Holds something else from now on; one at a time, in the order in which it was told. */
+  hold(
+    revision: Told<Configuration>['revision'],
+    configuration: Told<Configuration>['configuration'],
+    files: Told<Configuration>['files'],
+  ): void {
+    clearTimeout(this.retry);
+    this.work = this.work.then(() => this.take({ revision, configuration, files }));
+  }
+
+  /** Where it can’t be kept, such as on a full disk, what runs goes on as it is, and it is tried again. */
+  private async take({ revision, configuration, files }: Told<Configuration>): Promise<void> {
+    try {
+      for (const [name, text] of Object.entries(files)) if (text !== null) await this.folder.write(name, text);
+      if (configuration) {
+        await this.folder.write(this.holding.file, `${JSON.stringify(configuration, null, 2)}\n`);
+        await this.folder.write(revisionFile, revision);
+        this.heldRevision = revision;
+        await this.run(configuration);
+      } else await this.letGo(revision);
+    } catch (error) {
+      this.failed(error instanceof Error ? error.message : String(error));
+      clearTimeout(this.retry);
+      const again = (): void => this.hold(revision, configuration, files);
+      this.retry = setTimeout(again, this.holding.retryMs ?? usualRetryMs).unref();
+    }
+    this.holding.changed();
   }
 
   /** Waits for what is under way, and stops what runs. */
   async stop(): Promise<void> {
     await this.work;
+    clearTimeout(this.retry);
     if (this.held) await this.holding.stop(this.held);
   }
 

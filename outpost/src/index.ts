@@ -2,6 +2,7 @@ export * from './begin.js';
 export * from './enrol.js';
 export * from './folder.js';
 export * from './holder.js';
+export * from './outlive-log.js';
 export * from './own-request.js';
 export * from './password-line.js';
 export * from './post.js';

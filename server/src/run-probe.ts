@@ -1,5 +1,5 @@
 import { parseArgs } from 'node:util';
-import { beginWith, OutpostFolder, Post, readGiven, ticketFor } from '@loyal-hinge/outpost';
+import { beginWith, outliveLog, OutpostFolder, Post, readGiven, ticketFor } from '@loyal-hinge/outpost';
 import { isRange } from './probe/address-ranges.js';
 import { ProbeWalks } from './probes/walk-for-server.js';
 import { silenceLibrary } from './ua/quiet.js';
@@ -47,6 +47,7 @@ export async function runProbe(
       await beginWith(folder, ticketFor('probe', await readGiven(values.ticket)), tell, stopping.signal);
     const place = await folder.place();
     if (place === null) throw new Error(`${path} holds no certificate. Begin with a ticket.`);
+    outliveLog();
     const walks: ProbeWalks = new ProbeWalks(ranges, (message) => post.say(message));
     const post: Post = new Post(folder, place, {
       welcomed: () => post.say({ kind: 'probe', ranges: [...ranges] }),

@@ -3,6 +3,7 @@ import { readFileText, tunnelBundle } from '@loyal-hinge/contract/line';
 import {
   beginWith,
   fileNames,
+  outliveLog,
   OutpostFolder,
   portGiven,
   readGiven,
@@ -45,6 +46,7 @@ export async function tunnel(
     const folder = new OutpostFolder(wish.folder);
     const place = await readied(folder, wish, tell, stopping.signal);
     if (place === 'only asked') return 0;
+    outliveLog();
     const outpost = await TunnelOutpost.start(folder, place, tell);
     if (place === null && outpost.statistics === null) {
       fail(outpost.whyNot ?? `${wish.folder} holds no ${configurationFile}. Give a ticket or a bundle.`);

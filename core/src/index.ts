@@ -8,6 +8,7 @@ export * from './plant/first-steps.js';
 export * from './ua/security-policies.js';
 export * from './ua/user-tokens.js';
 export * from './ua/access-bits.js';
+export * from './ua/redundancy.js';
 export * from './ua/status-codes.js';
 export * from './ua/tcp-messages.js';
 export * from './entry/endpoint.js';

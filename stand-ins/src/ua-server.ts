@@ -18,6 +18,7 @@ import { exposeCounters } from './counters.js';
 import { exposeItems, removeDevices } from './expose-items.js';
 import { PushManagement, wellBehaved } from './push-management.js';
 import type { PendingChanges, PushQuirks } from './push-management.js';
+import { tellStandby } from './tell-standby.js';
 import { TrustStore } from './trust-store.js';
 import type { StoredLists } from './trust-store.js';
 import type { Stoppable } from './other-ports.js';
@@ -126,6 +127,7 @@ class StandIn {
     if (this.standIn.tokensOf) offerIssuedTokens(server, this.standIn.tokensOf);
     if (this.standIn.isAuditing) this.audit.tellOf(server);
     if (this.standIn.clearPasswords) takeClearPasswords(server);
+    tellStandby(server, this.standIn);
     if (this.standIn.tellsOf.length > 0) tellOfOthers(server, this.standIn);
     const timers = [exposeItems(server, this.standIn), exposeCounters(server, this.standIn.id)];
     access.decide(server);

@@ -28,7 +28,14 @@ const count = z.int().min(0);
 /** JSON in which bytes and maps have forms of their own. */
 const packed = z.unknown();
 /** What a probe asks during a walk, because only the server knows. */
-export const probeAsks = ['may-sign-in', 'signed-in', 'seen-by-others', 'server-lists', 'passage'] as const;
+export const probeAsks = [
+  'may-sign-in',
+  'signed-in',
+  'seen-by-others',
+  'server-lists',
+  'passage',
+  'redundant',
+] as const;
 export type ProbeAsk = (typeof probeAsks)[number];
 
 /** The certificate that an outpost is known by, with what the plant’s authority says of itself. */

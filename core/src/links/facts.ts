@@ -11,6 +11,7 @@ import type { EndpointUrlFlaw } from './endpoint-url.js';
 import type { PassageVerdict } from '../passage/judge.js';
 import type { Opening, OpeningPurpose } from '../passage/openings.js';
 import type { TunnelPlace, TunnelSide } from '../tunnels/tunnelled.js';
+import type { RedundancySupport } from '../ua/redundancy.js';
 import type { ClassicFact } from './classic/facts.js';
 
 /** How a fact came to be known: by a live attempt, computed from other facts, or read from a file or a log. */
@@ -43,6 +44,7 @@ export type FactBody =
   | AnonymousFact
   | UserCertificateFact
   | SessionFact
+  | RedundancyFact
   | ItemFoundFact
   | ItemSeenByOtherFact
   | ItemPatternFact
@@ -286,6 +288,21 @@ export type SessionFact = {
     }
   | ({ readonly outcome: 'withheld' } & Withheld)
 );
+
+/** What the server says of others that stand in for it (ServerRedundancy, Part 5 §6.3.7; Part 4 §6.6.2). */
+export interface RedundancyFact {
+  readonly kind: 'redundancy';
+  readonly support: RedundancySupport;
+  /** The others of its set to which clients turn themselves; of `Transparent` none: it has one address for all. */
+  readonly others: readonly RedundantServer[];
+}
+export interface RedundantServer {
+  readonly applicationUri: string;
+  /** As the plant knows it; null: it doesn’t. */
+  readonly name: string | null;
+  /** A link of the same client leads there, so that it is checked whether it would be let in. */
+  readonly isLinked: boolean;
+}
 
 /** Why a session was not tried: a kept password was not sent, or a user certificate not used. */
 export type Withheld =

@@ -5,6 +5,7 @@ export type PassageSeen = 'through' | 'not through' | 'not tried';
 
 /** Whether something was seen to get through by an opening, whatever rules say of it. */
 export function seenThrough({ facts }: Pick<Sight, 'facts'>, { purpose }: FactOf<'passage'>): PassageSeen {
+  if (purpose === 'redundant') return 'not tried';
   if (purpose === 'tunnel') {
     const ends = facts.latest('tunnel')?.ends ?? [];
     if (ends.length > 0 && ends.every(({ state }) => state === 'joined')) return 'through';
@@ -29,6 +30,9 @@ export function seenThrough({ facts }: Pick<Sight, 'facts'>, { purpose }: FactOf
   if (!watch?.back) return 'not tried';
   return watch.calls.length > 0 ? 'through' : 'not through';
 }
+
+/** Whether the session itself hangs on it: what redundancy adds counts only when the server stops. */
+export const isNeededNow = ({ purpose }: FactOf<'passage'>): boolean => purpose !== 'redundant';
 
 export const isStopped = ({ verdict }: FactOf<'passage'>): boolean => verdict === 'drop' || verdict === 'reject';
 

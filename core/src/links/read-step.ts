@@ -8,7 +8,7 @@ import type { LinkInPlant } from '../plant/plant.js';
 import { commonName } from '../trust/certificate.js';
 import type { StepId, UaStepId } from './steps.js';
 import { counted, listed } from './wording.js';
-import { isStopped, seenThrough, stopperOf } from './passage-seen.js';
+import { isNeededNow, isStopped, seenThrough, stopperOf } from './passage-seen.js';
 import { writeAccess } from './write-access.js';
 import { spanOf } from '../time.js';
 import { tokenWords } from '../ua/user-tokens.js';
@@ -62,7 +62,7 @@ const readers: Readonly<Record<UaStepId, (sight: Sight) => StepReading>> = {
   },
 
   passage(sight) {
-    const told = sight.facts.all('passage');
+    const told = sight.facts.all('passage').filter(isNeededNow);
     if (told.length === 0)
       return sight.facts
         .all('name-resolution')

@@ -2,6 +2,7 @@ import { sayClassicFact } from './classic/say-fact.js';
 import { sayPasswordTarget } from './password-target.js';
 import { sayProblem } from '../trust/validation/problem.js';
 import { explainedStatusCode } from '../ua/status-codes.js';
+import { redundancySupports } from '../ua/redundancy.js';
 import { tokenWords } from '../ua/user-tokens.js';
 import { endpointName } from '../entry/endpoint.js';
 import { sayFloor } from '../entry/floor.js';
@@ -52,6 +53,8 @@ export function sayFact(fact: Fact): string {
         : `An anonymous session was refused: ${explainedStatusCode(fact.code)}`;
     case 'user-certificate':
       return `The user certificate “${fact.name}” is ${fact.certificate.subject} (${fact.certificate.thumbprint}), valid from ${dayOf(fact.certificate.notBefore)} to ${dayOf(fact.certificate.notAfter)}.`;
+    case 'redundancy':
+      return sayRedundancy(fact);
     case 'session':
       return saySession(fact);
     case 'item-found':
@@ -149,6 +152,14 @@ function sayChannel(fact: FactOf<'channel'>): string {
   if (fact.outcome === 'refused')
     return `OpenSecureChannel with ${what} was refused: ${explainedStatusCode(fact.code)} ${fact.reason}`.trimEnd();
   return `The server closed the connection on OpenSecureChannel with ${what}. ${fact.reason}`.trimEnd();
+}
+
+function sayRedundancy({ support, others }: FactOf<'redundancy'>): string {
+  const names = others.map(({ applicationUri, name }) =>
+    name === null ? applicationUri : `${name} (${applicationUri})`,
+  );
+  const how = redundancySupports[support];
+  return names.length === 0 ? `${how}.` : `${how}: ${listed(names)}.`;
 }
 
 function saySession(fact: FactOf<'session'>): string {

@@ -15,6 +15,7 @@ export const openingPurposes = {
   entrance: 'the entrance of the tunnel',
   tunnel: 'the tunnel',
   endpoint: 'the server’s endpoint',
+  redundant: 'the server that stands in for it',
   mapper: 'the server’s mapper',
   objects: 'the server’s objects',
   'callback-mapper': 'the client’s mapper, for what the server tells by itself',
@@ -93,6 +94,31 @@ export function neededOpenings(
       : []),
   ];
 }
+
+/** A server that stands in for another one, as the plant has it. */
+export interface RedundantPlace {
+  readonly applicationUri: string;
+  readonly name: string;
+  readonly machine: Machine;
+  readonly ports: readonly number[];
+}
+
+/** What redundancy adds: when the server stops, the client itself turns to the others of its set (Part 4 §6.6.2.4). */
+export const openingsToRedundant = (
+  { clientMachine }: Pick<LinkInPlant, 'clientMachine'>,
+  others: readonly RedundantPlace[],
+): readonly Opening[] =>
+  others
+    .filter(({ machine, ports }) => machine.id !== clientMachine.id && ports.length > 0)
+    .map(({ machine, ports }) => ({
+      purpose: 'redundant',
+      opens: 'client',
+      between: { from: clientMachine, to: machine },
+      source: clientMachine.addresses,
+      destination: machine.addresses,
+      protocol: 'tcp',
+      ports: rangesOf(ports.flatMap((port) => onePoint(port))),
+    }));
 
 /** Through a tunnel: to its entrance, from the end that dials to the one that listens, and from the last end to the server. */
 function openingsThrough(

@@ -4,7 +4,7 @@ import { withEdit } from './changed-rules';
 import { crossingsWithoutConduit } from './conduits';
 import { judgeWay } from './judge-way';
 import type { WayVerdict } from './judge-way';
-import { flowsOfOpening, neededOpenings, portCount } from './openings';
+import { flowsOfOpening, neededOpenings, openingsToRedundant, portCount } from './openings';
 import type { Opening } from './openings';
 import { readRuleSet } from './read-rule-set';
 import type { RuleSet } from './rule-set';
@@ -371,6 +371,19 @@ describe('The openings that a link needs', () => {
       ['callback-objects', '10.1.0.5', '10.4.0.5', 16_384],
     ]);
     expect(neededOpenings(subject('classic', [{ path: 'A', uses: ['read'] }]), [], () => null)).toHaveLength(2);
+  });
+
+  it('are the ports of the servers that stand in, too, on machines of their own', () => {
+    const { clientMachine, ...more } = subject('ua', []);
+    const place = (machine: Machine, ...ports: number[]) => ({ applicationUri: 'urn:o', name: 'O', machine, ports });
+    const others = [
+      place(standing('other', 'z', '10.1.0.6'), 4840, 4843),
+      place(standing('portless', 'z', '10.1.0.7')),
+      place(clientMachine, 4840),
+    ];
+    expect(told(openingsToRedundant({ clientMachine, ...more }, others))).toEqual([
+      ['redundant', '10.4.0.5', '10.1.0.6', 2],
+    ]);
   });
 
   it('are one port between the ends of a tunnel, and what lies before and behind them', () => {

@@ -186,6 +186,7 @@ export const facts = {
       },
       'reckoned',
     ),
+  redundant: (...others: FactOf<'redundancy'>['others']): Fact => fact({ kind: 'redundancy', support: 'Warm', others }),
   /** By what its two ends said. */
   tunnel: (...states: readonly ('joined' | 'waiting' | 'away')[]): Fact =>
     fact(

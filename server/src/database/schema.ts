@@ -424,6 +424,15 @@ export const serverEndpoints = pgTable('server_endpoints', {
   endpoints: jsonb('endpoints').$type<readonly OfferedEndpoint[]>().notNull(),
 });
 
+/** Which servers stand in for one, as it said when a session was open last; firewalls have to let its clients through to them. */
+export const serverRedundancy = pgTable('server_redundancy', {
+  serverId: text('server_id')
+    .primaryKey()
+    .references(() => applications.id, { onDelete: 'cascade' }),
+  seenAt: instant('seen_at').notNull(),
+  uris: text('uris').array().notNull(),
+});
+
 /** Where another floor than the plant’s holds for a while, and who answers for it. */
 export const entryExceptions = pgTable(
   'entry_exceptions',

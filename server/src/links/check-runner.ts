@@ -18,6 +18,7 @@ import { meansOfLink, serverCertificateIn } from '../means/means-of-link.js';
 import type { MachineLocks } from '../processes/machine-locks.js';
 import type { ServerProcess } from '../processes/server-process.js';
 import { keepEndpoints } from '../facts/endpoints.js';
+import { keepRedundancy } from '../facts/redundancy.js';
 import { addFacts, factsOfCheck, keepAssessment } from '../facts/store.js';
 import type { Taken } from './queue.js';
 import { beginCheck, failInterruptedChecks, findCheck, linksThatMissed, moveCheck, writesOfCheck } from './store.js';
@@ -281,6 +282,7 @@ export class CheckRunner {
     await persist(patienceMs, () => keepAssessment(this.db, { linkId: asked.linkId, checkId: asked.id, at, body }));
     await persist(patienceMs, () => this.noteServersCertificate(subject, seen));
     await persist(patienceMs, () => this.noteEndpoints(asked, subject, seen));
+    await persist(patienceMs, () => this.noteRedundancy(subject, seen));
     await this.seen(asked.linkId);
     await this.end(asked.id, asked.linkId, ['running'], { state: 'done', found: body.state });
     await persist(patienceMs, () => this.tellWhoMissedIt(asked, subject, seen));
@@ -302,6 +304,15 @@ export class CheckRunner {
     if (await keepEndpoints(this.db, { serverId: server.id, checkId, seenAt, endpoints }))
       await this.events.tell({ kind: 'entry-changed' });
     await this.seen(server.id);
+  }
+
+  /** Who stands in for a server is known where a session was open; nobody where it said nothing. */
+  private async noteRedundancy({ server }: LinkInPlant, seen: readonly Fact[]): Promise<void> {
+    const session = seen.findLast((fact) => fact.kind === 'session');
+    if (session?.kind !== 'session' || session.outcome !== 'active') return;
+    const told = seen.findLast((fact) => fact.kind === 'redundancy');
+    const uris = told?.kind === 'redundancy' ? told.others.map(({ applicationUri }) => applicationUri) : [];
+    await keepRedundancy(this.db, { serverId: server.id, seenAt: session.at, uris });
   }
 
   /** What a server shows is known of it, where it is the one that the plant means. */

@@ -16,6 +16,7 @@ import { signInGuard } from '../accounts/tries/guard.js';
 import { seenByOthers } from './seen-by-others.js';
 import { reportedRights } from '../dcom/reported-rights.js';
 import { knownPassage } from '../passage/known.js';
+import { knownRedundant } from '../passage/redundant.js';
 import { passageFacts } from '../passage/ways.js';
 import { knownTunnels, tunnelOfLink } from '../tunnels/known.js';
 import { passwordFor } from './kept-passwords.js';
@@ -89,6 +90,7 @@ export async function meansOfLink(db: Queryable, secrets: SecretStore, subject: 
     readServerLists: null,
     classicRights,
     passage: (addresses) => passageFacts(passage, subject, addresses),
+    redundant: (uris) => knownRedundant(db, passage, subject, uris),
     tunnel: tunnelOfLink(known, link.id)?.fact ?? null,
     limits: usualLimits,
   };

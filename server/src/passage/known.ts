@@ -1,11 +1,19 @@
 import { readRuleSet } from '@loyal-hinge/core';
-import type { Conduit as CoreConduit, PassagePlan, PlantService, RuleSet, TunnelledWay } from '@loyal-hinge/core';
+import type {
+  Conduit as CoreConduit,
+  PassagePlan,
+  PlantService,
+  RedundantPlace,
+  RuleSet,
+  TunnelledWay,
+} from '@loyal-hinge/core';
 import { asc } from 'drizzle-orm';
 import type { Queryable } from '../database/database.js';
 import { zones } from '../database/schema.js';
 import { newestExports } from '../dcom/store.js';
 import { knownTunnels, tunnelledWays } from '../tunnels/known.js';
 import type { KnownTunnel } from '../tunnels/known.js';
+import { redundantPlaces } from './redundant.js';
 import { newestRules, readConduits, readFirewalls, readServices, textOfRules } from './store.js';
 import type { AboutRules } from './store.js';
 
@@ -13,6 +21,8 @@ import type { AboutRules } from './store.js';
 export interface KnownPassage {
   readonly plan: PassagePlan;
   readonly services: readonly PlantService[];
+  /** Those that stand in for a server, as it said last. */
+  readonly redundantOf: (serverId: string) => readonly RedundantPlace[];
   readonly about: ReadonlyMap<string, AboutRules>;
   readonly rulesOf: (firewallId: string) => RuleSet | null;
   /** What machines’ exports say of the ports of their objects. */
@@ -44,10 +54,11 @@ export async function knownPassage(
   db: Queryable,
   tunnels: readonly KnownTunnel[] | Promise<readonly KnownTunnel[]> = knownTunnels(db),
 ): Promise<KnownPassage> {
-  const [devices, conduits, services, zoneRows, newest, throughTunnels] = await Promise.all([
+  const [devices, conduits, services, redundant, zoneRows, newest, throughTunnels] = await Promise.all([
     readFirewalls(db),
     readConduits(db),
     readServices(db),
+    redundantPlaces(db),
     db.select({ id: zones.id, name: zones.name }).from(zones).orderBy(asc(zones.order), asc(zones.id)),
     newestRules(db),
     tunnels,
@@ -63,6 +74,7 @@ export async function knownPassage(
   return {
     plan: { devices, zones: zoneRows, conduits: conduits.map(conduitOf) },
     services,
+    redundantOf: (serverId) => redundant.get(serverId) ?? [],
     about: new Map(newest.map((each) => [each.firewallId, each])),
     rulesOf: (firewallId) => sets.get(firewallId) ?? null,
     objectPorts: (machineId) => ports.get(machineId) ?? null,

@@ -1,4 +1,4 @@
-import { linkInPlant, openingsOfService, serviceNeedId, withPoints } from '@loyal-hinge/core';
+import { linkInPlant, openingsOfService, openingsToRedundant, serviceNeedId, withPoints } from '@loyal-hinge/core';
 import type { NeededFlows, Plant, Region } from '@loyal-hinge/core';
 import type { LinkPassage } from '@loyal-hinge/contract';
 import type { Queryable } from '../database/database.js';
@@ -39,7 +39,12 @@ const needsOfLinks = (plant: Plant, known: KnownPassage): readonly Need[] =>
       clientMachine: clientMachine.name,
       serverMachine: serverMachine.name,
       zoneIds: [clientMachine.zoneId, serverMachine.zoneId],
-      judged: (rulesOf) => judgedOpenings(known, found, [], rulesOf),
+      judged: (rulesOf) => [
+        ...judgedOpenings(known, found, [], rulesOf),
+        ...openingsToRedundant(found, known.redundantOf(found.server.id)).flatMap(
+          (opening) => judgedOpening(known, opening, rulesOf) ?? [],
+        ),
+      ],
     };
   });
 

@@ -1,3 +1,4 @@
+import { found } from '../testing/found.js';
 import { signIn } from '../testing/calls.js';
 import type { Caller } from '../testing/calls.js';
 import { ownPassword, ownServer } from '../testing/own-server.js';
@@ -193,6 +194,43 @@ describe('firewalls on the ways of links', () => {
     );
     const step = assessment?.steps.find(({ step: id }) => id === 'passage');
     expect(step).toMatchObject({ verdict: 'fails', source: 'reckoned' });
+  });
+});
+
+describe('a server that stands in for another one', () => {
+  const linkId = 'energy--gas-meter';
+  const checked = async () => {
+    await found(engineer, linkId);
+    const { assessment } = await viewer.call('link', { linkId });
+    const finding = (causeId: string) =>
+      (assessment?.steps ?? []).flatMap(({ findings }) => findings).find((each) => each.causeId === causeId);
+    return { unchecked: finding('redundant-unchecked'), stopped: finding('redundant-stopped') };
+  };
+  const added = async () =>
+    (await passageOf(linkId)).openings.filter(({ purpose }) => purpose === 'redundant').map(({ verdict }) => verdict);
+
+  it('is told where the plant doesn’t know it, and adds its opening to the link’s once it does', async () => {
+    const { unchecked, stopped } = await checked();
+    expect(unchecked?.meaning).toContain('gas-meter-standby-server');
+    expect(stopped).toBeUndefined();
+    expect(await added()).toEqual([]);
+
+    const { machines, applications } = await viewer.call('plant');
+    const machine = machines.find(({ id }) => id === 'gas-meter');
+    const server = applications.find(({ id }) => id === 'gas-meter-server');
+    if (!machine || server?.kind !== 'server') throw new Error('no gas meter');
+    const id = 'gas-meter-standby';
+    const standby = { ...server, id: `${id}-server`, machineId: id, name: 'Gas meter’s standby', ports: [4843] };
+    const applicationUri = `${server.applicationUri.replace('gas-meter-server', '')}${standby.id}`;
+    const address = machine.addresses[0]?.replace(/\d+$/, '99') ?? '';
+    await engineer.call('putMachine', { id }, { ...machine, id, name: id, hostNames: [], addresses: [address] });
+    await engineer.call('putApplication', { id: standby.id }, { ...standby, applicationUri });
+    expect(await added()).toEqual(['drop']);
+    const known = await checked();
+    expect(known.stopped).toMatchObject({ severity: 'weak', step: 'passage' });
+    expect(known.unchecked?.meaning).toContain('No link of the plant leads there');
+    await engineer.call('putApplication', { id: standby.id }, { ...standby, applicationUri, ports: [4840] });
+    expect(await added()).toEqual(['accept']);
   });
 });
 

@@ -81,21 +81,24 @@ export function passageFacts(
   addresses: readonly string[],
 ): readonly PassageFact[] {
   if (known.plan.devices.length === 0) return [];
-  return judgedOpenings(known, subject, addresses).map((judged) => ({
-    kind: 'passage',
-    purpose: judged.opening.purpose,
-    opens: judged.opening.opens,
-    from: judged.opening.source,
-    to: judged.opening.destination,
-    ports: sayNumbers(judged.opening.ports),
-    verdict: judged.verdict,
-    firewalls: firewallsOf(known, subject.link.name, judged).map(({ change, ...told }) => ({
-      ...told,
-      change: change && { rules: change.rules, commands: change.commands, undo: change.undo },
-      takenAt: known.about.get(told.id)?.takenAt ?? null,
-    })),
-  }));
+  return judgedOpenings(known, subject, addresses).map((judged) => passageFactOf(known, subject.link.name, judged));
 }
+
+/** One opening, as a check notes it. @param name for whom it is */
+export const passageFactOf = (known: KnownPassage, name: string, judged: JudgedOpening): PassageFact => ({
+  kind: 'passage',
+  purpose: judged.opening.purpose,
+  opens: judged.opening.opens,
+  from: judged.opening.source,
+  to: judged.opening.destination,
+  ports: sayNumbers(judged.opening.ports),
+  verdict: judged.verdict,
+  firewalls: firewallsOf(known, name, judged).map(({ change, ...told }) => ({
+    ...told,
+    change: change && { rules: change.rules, commands: change.commands, undo: change.undo },
+    takenAt: known.about.get(told.id)?.takenAt ?? null,
+  })),
+});
 
 /** Each firewall of a judged way, with the smallest change where it stops what is needed. @param name for whom */
 export const firewallsOf = (known: KnownPassage, name: string, { hops, opening }: JudgedOpening) =>

@@ -12,6 +12,7 @@ import type {
   LinkInPlant,
   PassageFact,
   PasswordTarget,
+  RedundantServer,
   StepId,
   CertificateSummary,
   TrustList,
@@ -63,9 +64,17 @@ export interface CheckMeans {
   readonly classicRights: Omit<ClassicRightsFact, 'kind'> | null;
   /** What the firewalls that the plant knows make of the link’s connections to these addresses. */
   readonly passage: (addresses: readonly string[]) => readonly PassageFact[] | Promise<readonly PassageFact[]>;
+  /** What the plant knows of servers that stand in for the link’s own, and of the ways to them. @param uris their application URIs */
+  readonly redundant: (uris: readonly string[]) => KnownRedundant | Promise<KnownRedundant>;
   /** The tunnel that the link goes through, and how its ends stand; null: it goes straight. */
   readonly tunnel: TunnelFact | null;
   readonly limits: CheckLimits;
+}
+
+/** Servers that stand in for another one. */
+export interface KnownRedundant {
+  readonly others: readonly RedundantServer[];
+  readonly passage: readonly PassageFact[];
 }
 
 /** Somebody else who found an item at the server. */

@@ -51,7 +51,7 @@ export interface AskedMeans {
 }
 export type PackedMeans = Omit<
   CheckMeans,
-  'signIns' | 'seenByOthers' | 'readServerLists' | 'passage' | 'knownServerLists'
+  'signIns' | 'seenByOthers' | 'readServerLists' | 'passage' | 'redundant' | 'knownServerLists'
 > & {
   readonly knownServerLists: Omit<ServerLists, 'rejectedSince'> | null;
   readonly asked: AskedMeans;
@@ -59,7 +59,7 @@ export type PackedMeans = Omit<
 
 /** Everything of a walk’s means that stands by itself. */
 export function packedMeans(means: CheckMeans): unknown {
-  const { signIns: _s, seenByOthers, readServerLists, passage: _p, knownServerLists, ...plain } = means;
+  const { signIns: _s, seenByOthers, readServerLists, passage: _p, redundant: _r, knownServerLists, ...plain } = means;
   const asked: AskedMeans = {
     seenByOthers: seenByOthers !== null,
     readServerLists: readServerLists !== null,

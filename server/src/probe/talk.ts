@@ -113,11 +113,23 @@ async function signIn(
       clockApartMs: serverTime === null ? null : Math.round(Date.parse(serverTime) - middle),
       ms,
     });
+    await noteRedundancy(walk, session);
     await use(session);
   } finally {
     await session.close();
   }
   await useAnonymously(walk, connection, endpoint);
+}
+
+/** Notes who stands in for the server, and whether the client would get there; nothing where nobody does. */
+async function noteRedundancy(walk: Walk, session: UaSession): Promise<void> {
+  const told = await session.redundancy().catch(() => null);
+  if (told === null || told.support === 'None') return;
+  const own = walk.subject.server.applicationUri;
+  const uris = told.support === 'Transparent' ? [] : told.uris.filter((uri) => uri !== own);
+  const { others, passage } = await walk.means.redundant(uris);
+  walk.log.note({ kind: 'redundancy', support: told.support, others });
+  for (const fact of passage) walk.log.note(fact, 'reckoned');
 }
 
 function sessionIdentity({ subject: { link }, means }: Walk): SessionIdentity {

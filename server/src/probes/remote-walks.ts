@@ -203,6 +203,7 @@ const answers: Readonly<
     return packedLists(await means.readServerLists(signal));
   },
   passage: async (means, about) => packed(await means.passage(texts(about))),
+  redundant: async (means, about) => packed(await means.redundant(texts(about))),
 };
 
 const isStep = (text: string): text is StepId => (stepIds as readonly string[]).includes(text);

@@ -1,7 +1,7 @@
 import type { Fact, FactBody, FactSource, PassageFact, StepId } from '@loyal-hinge/core';
 import type { FromOutpost, FromServer, ProbeAsk } from '@loyal-hinge/contract/line';
 import { rangesInBoth } from '../probe/address-ranges.js';
-import type { CheckLog, CheckMeans, SeenByOther } from '../probe/means.js';
+import type { CheckLog, CheckMeans, SeenByOther, KnownRedundant } from '../probe/means.js';
 import { unpacked, unpackedLists, unpackedMeans, unpackedSubject, withSince } from '../probe/packed.js';
 import { walks } from '../probe/walks.js';
 
@@ -68,6 +68,7 @@ export class ProbeWalks {
         : null,
       readServerLists: asked.readServerLists ? async () => unpackedLists(await ask('server-lists', null)) : null,
       passage: async (addresses) => unpacked(await ask('passage', addresses)) as readonly PassageFact[],
+      redundant: async (uris) => unpacked(await ask('redundant', uris)) as KnownRedundant,
     };
   }
 

@@ -54,6 +54,10 @@ export function meansOf(taken: Handover, { link, client, server }: LinkInPlant):
     readServerLists: isPushed(taken, server.id) ? () => listsOverPush(taken, server.id) : null,
     classicRights: null,
     passage: () => [],
+    redundant: (uris) => ({
+      others: uris.map((applicationUri) => ({ applicationUri, name: null, isLinked: false })),
+      passage: [],
+    }),
     limits: usualLimits,
   };
 }

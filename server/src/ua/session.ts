@@ -22,6 +22,8 @@ import { readToWrite, writeVariant } from './write-value.js';
 import type { NodeToWrite } from './write-value.js';
 import { describeNode } from './describe-node.js';
 import type { DescribedNode } from './describe-node.js';
+import { readRedundancy } from './redundancy.js';
+import type { ReadRedundancy } from './redundancy.js';
 import { readServerSessions } from './server-sessions.js';
 import { writeSame } from './write-same.js';
 import type { WrittenSame } from './write-same.js';
@@ -238,6 +240,11 @@ export class UaSession {
   /** Who is connected to the server, as far as it tells (`server-sessions.ts`). */
   serverSessions(): Promise<ServerSessions> {
     return readServerSessions(this.session, (call) => this.limited(call));
+  }
+
+  /** How others stand in for the server, as it tells; null: it doesn’t. */
+  redundancy(): Promise<ReadRedundancy | null> {
+    return readRedundancy(this.session, (call) => this.limited(call));
   }
 
   /** Audit events of the server, as far as this user may hear them (`audit-events.ts`). */

@@ -50,6 +50,8 @@ export interface StandInServer {
   readonly tellsOf: readonly ListedId[];
   /** It has heard of these on the network. */
   readonly hearsOf: readonly ListedId[];
+  /** It says that this one stands in for it when it stops; the plant doesn’t know it. */
+  readonly standby?: ListedId;
   /** So many devices of ten values each beside its items, generated. */
   readonly devices?: number;
   /** It takes no more nodes in one request. */
@@ -267,7 +269,10 @@ export const standInServers: readonly StandInServer[] = [
     name: 'Gas meter server',
     trusts: ['energy-client'],
     items: [item('Gas/Flow', 'count', 2870, 60), item('Gas/Pressure', 'pascal', 300_000, 1500)],
-    differs: { certificate: { hosts: [host('gas-meter'), inBlock('20.22')], fromDay: -718, toDay: 12.4 } },
+    differs: {
+      certificate: { hosts: [host('gas-meter'), inBlock('20.22')], fromDay: -718, toDay: 12.4 },
+      standby: 'gas-meter-standby-server',
+    },
   }),
   server({
     id: 'directory',

@@ -129,6 +129,16 @@ const cases: readonly Case[] = [
     justNot: [facts.passage('accept'), facts.dialled('refused')],
   },
   {
+    cause: 'redundant-stopped',
+    fires: [facts.passage('accept'), facts.dialled('open'), facts.passage('drop', { purpose: 'redundant' })],
+    justNot: [facts.passage('accept'), facts.dialled('open'), facts.passage('unknown', { purpose: 'redundant' })],
+  },
+  {
+    cause: 'redundant-unchecked',
+    fires: [facts.redundant({ applicationUri: 'urn:other', name: null, isLinked: false })],
+    justNot: [facts.redundant({ applicationUri: 'urn:other', name: 'Other', isLinked: true })],
+  },
+  {
     cause: 'tunnel-down',
     fires: [facts.tunnel('joined', 'away'), facts.dialled('refused')],
     justNot: [facts.tunnel('joined', 'joined'), facts.dialled('refused')],

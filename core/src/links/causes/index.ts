@@ -81,6 +81,8 @@ import { rulesOutOfDate } from './passage/rules-out-of-date.js';
 import { rulesStop } from './passage/rules-stop.js';
 import { tunnelDown } from './reach/tunnel-down.js';
 import { tunnelTargetSilent } from './hello/tunnel-target-silent.js';
+import { redundantStopped } from './passage/redundant-stopped.js';
+import { redundantUnchecked } from './identity/redundant-unchecked.js';
 import { stoppedElsewhere } from './passage/stopped-elsewhere.js';
 
 /** The catalogue: every cause that the product knows, in the order of the steps. */
@@ -97,6 +99,7 @@ export const causes: readonly Cause[] = [
   rulesStop,
   rulesOutOfDate,
   stoppedElsewhere,
+  redundantStopped,
   tunnelDown,
   tunnelTargetSilent,
   farTooSlow,
@@ -153,6 +156,7 @@ export const causes: readonly Cause[] = [
   serverUnproved,
   serverSignatureWrong,
   anonymousIn,
+  redundantUnchecked,
   itemHidden,
   itemMissing,
   itemDenied,

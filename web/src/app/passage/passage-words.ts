@@ -19,6 +19,7 @@ export const purposeWords: Readonly<Record<PassageOpening['purpose'], string>> =
   entrance: 'Tunnel’s entrance',
   tunnel: 'Tunnel',
   endpoint: 'Endpoint',
+  redundant: 'Server that stands in',
   mapper: 'Mapper',
   objects: 'Objects',
   'callback-mapper': 'Way back: mapper',

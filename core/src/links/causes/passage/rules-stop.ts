@@ -1,9 +1,10 @@
 import { cause } from '../../cause.js';
 import type { FirewallOnWay } from '../../facts.js';
-import { isStopped, seenThrough, stopperOf } from '../../passage-seen.js';
+import { isNeededNow, isStopped, seenThrough, stopperOf } from '../../passage-seen.js';
 import { answerVerdictWords, passageVerdictWords } from '../../say-fact.js';
 import { listed } from '../../wording.js';
 import { byHand } from '../../../orders/change.js';
+import { opened } from './opened.js';
 import { openingPurposes } from '../../../passage/openings.js';
 
 /** By its rules a firewall on the way lets the link’s connections not through, and none was seen to get through. */
@@ -16,7 +17,7 @@ export const rulesStop = cause({
   test(sight) {
     const [first, ...rest] = sight.facts
       .all('passage')
-      .filter((fact) => isStopped(fact) && seenThrough(sight, fact) !== 'through');
+      .filter((fact) => isNeededNow(fact) && isStopped(fact) && seenThrough(sight, fact) !== 'through');
     const firewall = first && stopperOf(first);
     return first && firewall ? { because: [first, ...rest], fact: first, firewall, stopped: [first, ...rest] } : null;
   },
@@ -27,13 +28,7 @@ export const rulesStop = cause({
   remedies: ({ stopped }) =>
     stopped.flatMap((fact) => {
       const firewall = stopperOf(fact);
-      return firewall
-        ? [
-            firewall.isAnswer
-              ? answered(firewall)
-              : opened(firewall, listed(fact.ports), listed(fact.from), listed(fact.to)),
-          ]
-        : [];
+      return firewall ? [firewall.isAnswer ? answered(firewall) : opened(firewall, fact)] : [];
     }),
 });
 
@@ -50,14 +45,3 @@ const decidedBy = ({ rule }: FirewallOnWay): string =>
   rule
     ? `rule ${rule.index + 1} of its chain ${rule.chain}, “${rule.text}”, decides`
     : 'no rule lets it through, and its policy decides';
-
-function opened(firewall: FirewallOnWay, ports: string, source: string, destination: string) {
-  const { change, rule } = firewall;
-  return byHand({
-    title: `Let TCP port ${ports} of ${destination} through from ${source} at ${firewall.name}`,
-    target: firewall.name,
-    before: rule ? rule.text : 'no rule of its own',
-    after: change ? [...change.rules, ...change.commands].join('\n') : 'allowed, for this one pair and port only',
-    undo: change && change.undo.length > 0 ? change.undo.join('\n') : 'Remove the rule.',
-  });
-}

@@ -65,6 +65,7 @@ export const quickJobs: ReadonlySet<keyof AllJobs> = new Set<keyof AllJobs>([
   'tunnelView',
   'tunnelChoices',
   'tunnelOrderLines',
+  'takingDownLines',
   'access',
   'accessWhatIf',
 ]);

@@ -191,13 +191,14 @@ export async function startServer(configuration: Configuration, logger: Logger):
       .askAfresh(linkIds, actor)
       .catch((error: unknown) => logger.warn({ err: error }, 'links could not be checked after a change'));
   };
+  const tunnelKeeping = new TunnelKeeping(db, events, askForChecks, (outpostId) => orders.proveAbout(outpostId));
   const desks = {
     trust: new TrustDesk(db, carrier, renewal, proof, () => trustWork.run('trustLinks', undefined)),
     entry: new DoorDesk(),
     accounts: new AccountDesk(db, accessDesk, accountPasswords),
     dcom: new DcomDesk(),
     passage: new PassageDesk(),
-    tunnels: new TunnelDesk(),
+    tunnels: new TunnelDesk(tunnelKeeping),
   };
   const floors = new Floors(db, events, askForChecks);
   const orderCarrier = new OrderCarrier(db, serverProcess, orders, desks, askForChecks, events, logger);
@@ -207,7 +208,6 @@ export async function startServer(configuration: Configuration, logger: Logger):
   );
 
   const enrolment: Enrolment = new Enrolment(db, signing, events, () => outpostDoor, otherEndOf);
-  const tunnelKeeping = new TunnelKeeping(db, events, askForChecks, (outpostId) => orders.proveAbout(outpostId));
   outpostLines.hearing('tunnel-end', tunnelKeeping);
   const gatewayPlanning = new GatewayPlanning(db, secrets);
   const gatewayItems = new GatewayItems(db, outpostLines);

@@ -207,6 +207,7 @@ export const at = {
   leadThroughTunnel: 'POST /api/tunnels/:tunnelId/links',
   leadStraight: 'DELETE /api/tunnels/:tunnelId/links/:linkId',
   tunnelOrder: 'POST /api/tunnels/:tunnelId/order',
+  takeDownTunnel: 'POST /api/tunnels/:tunnelId/taking-down',
   tunnelEndBundle: 'GET /api/outposts/:outpostId/bundle',
 
   gateways: 'GET /api/gateways',

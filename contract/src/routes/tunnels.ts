@@ -55,6 +55,12 @@ export const tunnelRoutes = {
     role: 'engineer',
     answer: workOrder,
   }),
+  takeDownTunnel: route(at.takeDownTunnel, {
+    summary:
+      'Proposes a work order: how its links go straight again, its ends stop, and rules go that nobody else needs',
+    role: 'engineer',
+    answer: workOrder,
+  }),
   tunnelEndBundle: route(at.tunnelEndBundle, {
     summary: 'All that an end of a tunnel needs beside its key, as one file',
     role: 'engineer',

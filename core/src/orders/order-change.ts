@@ -54,7 +54,8 @@ const ofDcom: KnownChange<DcomChange> = {
 const ofPassage: KnownChange<PassageChange> = {
   capability: 'passage',
   target: ({ firewallId }) => firewallId,
-  stage: ({ kind }) => (kind === 'add-rules' ? 0 : kind === 'replace-rules' ? 1 : 2),
+  stage: (change) =>
+    change.kind === 'add-rules' ? 0 : change.kind === 'replace-rules' && change.by.length > 0 ? 1 : 2,
   undo: undoOfPassageChange,
 };
 

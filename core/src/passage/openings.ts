@@ -15,7 +15,7 @@ export const openingPurposes = {
   entrance: 'the entrance of the tunnel',
   tunnel: 'the tunnel',
   endpoint: 'the server’s endpoint',
-  redundant: 'the server that stands in for it',
+  redundant: 'the redundant server’s endpoint',
   mapper: 'the server’s mapper',
   objects: 'the server’s objects',
   'callback-mapper': 'the client’s mapper, for what the server tells by itself',

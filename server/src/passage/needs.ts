@@ -24,8 +24,14 @@ export interface KnownNeeds {
 
 export async function readNeeds(db: Queryable): Promise<KnownNeeds> {
   const [plant, known] = await Promise.all([readPlant(db), knownPassage(db)]);
-  return { plant, known, needs: [...needsOfLinks(plant, known), ...needsOfServices(plant, known)] };
+  return { plant, known, needs: needsOf(plant, known) };
 }
+
+/** @param known by which rules, services and tunnels is judged */
+export const needsOf = (plant: Plant, known: KnownPassage): readonly Need[] => [
+  ...needsOfLinks(plant, known),
+  ...needsOfServices(plant, known),
+];
 
 const needsOfLinks = (plant: Plant, known: KnownPassage): readonly Need[] =>
   plant.links.flatMap(({ id }) => {

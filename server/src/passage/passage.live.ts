@@ -228,7 +228,7 @@ describe('a server that stands in for another one', () => {
     expect(await added()).toEqual(['drop']);
     const known = await checked();
     expect(known.stopped).toMatchObject({ severity: 'weak', step: 'passage' });
-    expect(known.unchecked?.meaning).toContain('No link of the plant leads there');
+    expect(known.unchecked?.meaning).toContain('No link of the plant leads from this client to Gas meter’s standby');
     await engineer.call('putApplication', { id: standby.id }, { ...standby, applicationUri, ports: [4840] });
     expect(await added()).toEqual(['accept']);
   });

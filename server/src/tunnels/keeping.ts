@@ -130,6 +130,12 @@ export class TunnelKeeping implements OutpostEars {
     await this.askForChecks([linkId], actor);
   }
 
+  /** Where the client of a link dials a tunnel; null: the link does not go through it. */
+  async entranceOf(tunnelId: string, linkId: string): Promise<Omit<TunnelledLinkWish, 'linkId'> | null> {
+    const led = (await readLedLinks(this.db)).find((each) => each.tunnelId === tunnelId && each.linkId === linkId);
+    return led ? { entranceAddress: led.entranceAddress, entrancePort: led.entrancePort } : null;
+  }
+
   /** All that an end needs beside its key. */
   async bundle(outpostId: string): Promise<TunnelBundle> {
     const end = endIn(await knownTunnels(this.db), outpostId);

@@ -243,6 +243,57 @@ describe('a tunnel that is set up from the product', () => {
     expect(causesIn((await checked()).assessment)).toEqual(['rules-out-of-date']);
   });
 
+  it('is taken down by a work order: its link goes straight, and rules go that nobody else needs', async () => {
+    const named = 'process-firewall';
+    const { rules } = await engineer.call('firewall', { firewallId: named });
+    const texts = rules.map(({ text }) => text);
+    const own = `ip saddr ${inPlant('60.21')} ip daddr ${inPlant('20.11')} tcp dport 48501 accept`;
+    const bring = (more: readonly string[]) => {
+      const chain = `chain forward {\n type filter hook forward priority filter; policy drop;\n ${[...more, ...texts].join('\n ')}\n }`;
+      const text = `table inet process {\n set collectors {\n type ipv4_addr\n }\n ${chain}\n}\n`;
+      return engineer.call('importRules', { firewallId: named }, { name: 'process.nft', text });
+    };
+    const open = '*filter\n:FORWARD ACCEPT [0:0]\nCOMMIT\n';
+    await engineer.call('importRules', { firewallId: 'office-firewall' }, { name: 'office.rules', text: open });
+    await bring([own]);
+    const { id, lines } = await engineer.call('takeDownTunnel', { tunnelId });
+    expect(lines.map(({ change }) => change.kind)).toEqual([
+      'lead-straight',
+      'take-down-tunnel-end',
+      'take-down-tunnel-end',
+      'replace-rules',
+    ]);
+    expect(lines.at(-1)).toMatchObject({ before: own, change: { firewallId: named, by: [] } });
+    await approver.call('approveOrder', { id });
+    await engineer.call('carryOutOrder', { id }, {});
+    await until(
+      () => engineer.call('order', { id }),
+      (order) => order.lines.every(({ state }) => state === 'by hand'),
+    );
+    await engineer.call('lineDoneByHand', { id, position: '1' });
+    expect((await tunnelOf(tunnelId)).links).toEqual([]);
+    await until(
+      () => engineer.call('order', { id }),
+      (order) => order.lines[0]?.state === 'proved',
+    );
+    // Undone, it goes through the tunnel again, by another order.
+    const back = await engineer.call('undoLine', { id, position: '1' });
+    expect(back.lines).toMatchObject([{ change: { kind: 'lead-through-tunnel' } }]);
+    await approver.call('approveOrder', { id: back.id });
+    await engineer.call('carryOutOrder', { id: back.id }, {});
+    await until(
+      () => engineer.call('order', { id: back.id }),
+      (order) => order.lines[0]?.state === 'by hand',
+    );
+    await engineer.call('lineDoneByHand', { id: back.id, position: '1' });
+    expect((await tunnelOf(tunnelId)).links).toMatchObject([{ linkId }]);
+    await until(
+      () => engineer.call('order', { id: back.id }),
+      (order) => order.lines[0]?.state === 'proved',
+    );
+    await bring([]);
+  });
+
   it('lets an end in no more that was revoked', async () => {
     const { outpost } = await endOf(tunnelId, 'dials');
     const { authorities } = await engineer.call('authorities');

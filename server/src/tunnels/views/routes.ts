@@ -49,5 +49,8 @@ export function tunnelRoutes(
   serve(router, findActor, 'tunnelOrder', async ({ params, signal }, actor) =>
     propose(await heavy.run('tunnelOrderLines', { tunnelId: tunnelIn(params) }, signal), actor),
   );
+  serve(router, findActor, 'takeDownTunnel', async ({ params, signal }, actor) =>
+    propose(await heavy.run('takingDownLines', { tunnelId: tunnelIn(params) }, signal), actor),
+  );
   serve(router, findActor, 'tunnelEndBundle', ({ params }) => keeping.bundle(params['outpostId'] ?? ''));
 }

@@ -1,14 +1,5 @@
-import {
-  clientSideOf,
-  endpointUrlParts,
-  linkInPlant,
-  openingOfTunnel,
-  tunnelTargetOf,
-  tunnelSides,
-} from '@loyal-hinge/core';
-import type { LinkInPlant, TunnelInPlant, TunnelSide } from '@loyal-hinge/core';
+import { clientSideOf, linkInPlant, tunnelTargetOf, tunnelSides } from '@loyal-hinge/core';
 import type {
-  ProposedOrder,
   Tunnel,
   TunnelChoices,
   TunnelEnd,
@@ -20,10 +11,10 @@ import type {
 import { asc, inArray } from 'drizzle-orm';
 import type { Queryable } from '../../database/database.js';
 import { assessments, machines } from '../../database/schema.js';
-import { conflict, notFound } from '../../http/problems.js';
+import { notFound } from '../../http/problems.js';
 import { isHere, shownOutposts } from '../../outposts/store.js';
 import { knownPassage } from '../../passage/known.js';
-import { changesFor, judgedOpenings, portsOfOpening } from '../../passage/ways.js';
+import { judgedOpenings, portsOfOpening } from '../../passage/ways.js';
 import { readPlant } from '../../plant/store.js';
 import { endSeen, knownTunnels, wantedOfEnd } from '../known.js';
 import type { KnownTunnel } from '../known.js';
@@ -58,7 +49,7 @@ export async function tunnelChoicesOf(db: Queryable, id: string): Promise<Tunnel
   return { machines: await standingOf(db), otherLinks: await otherLinks(db, tunnelIn(all, id), all) };
 }
 
-function tunnelIn(all: readonly KnownTunnel[], id: string): KnownTunnel {
+export function tunnelIn(all: readonly KnownTunnel[], id: string): KnownTunnel {
   const known = all.find(({ kept }) => kept.id === id);
   if (!known) throw notFound('tunnel', id);
   return known;
@@ -208,60 +199,3 @@ async function otherLinks(
 }
 
 const placeKey = (machineId: string, address: string, port: number): string => `${machineId} ${address} ${port}`;
-
-/** What has to be done at both machines, at the firewalls between, and at the clients. */
-export async function tunnelOrderOf(db: Queryable, id: string): Promise<ProposedOrder> {
-  const known = tunnelIn(await knownTunnels(db), id);
-  const { kept, machines: standing, links } = known;
-  const why = `${kept.name} joins ${standing.dials.name} and ${standing.listens.name} over one port.`;
-  const lines: ProposedOrder['lines'] = [
-    ...(await missingRules(db, known)).map((change) => ({ change, why, linkIds: links.map(({ led }) => led.linkId) })),
-    ...tunnelSides
-      .filter((side) => endSeen(kept.ends[side]).state !== 'joined')
-      .map((side) => ({ change: setUp(known, side), why, linkIds: links.map(({ led }) => led.linkId) })),
-    ...links.map(({ subject, led }) => ({
-      change: leadThrough(known, subject, led),
-      why: `${subject.link.name} goes through ${kept.name}.`,
-      linkIds: [led.linkId],
-    })),
-  ];
-  if (lines.length === 0)
-    throw conflict(
-      'Nothing is to be done: both ends are joined, and no link goes through it.',
-      'Lead a link through it.',
-    );
-  return { title: `Set up ${kept.name}`, lines };
-}
-
-async function missingRules(db: Queryable, { kept, machines }: KnownTunnel) {
-  const passage = await knownPassage(db);
-  const tunnel: TunnelInPlant = { id: kept.id, name: kept.name, address: kept.address, port: kept.port, machines };
-  return changesFor(passage, openingOfTunnel(tunnel), kept.name);
-}
-
-const setUp = ({ kept }: KnownTunnel, side: TunnelSide) => ({
-  kind: 'set-up-tunnel-end' as const,
-  tunnelId: kept.id,
-  tunnel: kept.name,
-  machineId: kept.ends[side].machineId,
-  outpostId: kept.ends[side].id,
-  side,
-  address: kept.address,
-  port: kept.port,
-});
-
-const leadThrough = ({ kept }: KnownTunnel, subject: LinkInPlant, led: KnownTunnel['links'][number]['led']) => {
-  const parts = endpointUrlParts(subject.link.endpointUrl);
-  return {
-    kind: 'lead-through-tunnel' as const,
-    tunnelId: kept.id,
-    tunnel: kept.name,
-    machineId: subject.clientMachine.id,
-    linkId: led.linkId,
-    client: subject.client.name,
-    host: parts?.host ?? '',
-    port: parts?.port ?? 0,
-    entranceAddress: led.entranceAddress,
-    entrancePort: led.entrancePort,
-  };
-};

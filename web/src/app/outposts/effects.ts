@@ -194,10 +194,13 @@ export class OutpostEffects {
           .ask('leadStraight', { path: { tunnelId: command.id, linkId: command.linkId } })
           .pipe(map(() => ({ says: `${command.link} goes straight to its server again, and is checked.` })));
       case 'propose':
-        return server.ask('tunnelOrder', { path: { tunnelId: command.id } }).pipe(
-          tap(({ id }) => void this.router.navigate(['/orders', id])),
-          map(({ title }) => ({ says: `Proposed: ${title}.` })),
-        );
+      case 'propose taking down':
+        return server
+          .ask(command.does === 'propose' ? 'tunnelOrder' : 'takeDownTunnel', { path: { tunnelId: command.id } })
+          .pipe(
+            tap(({ id }) => void this.router.navigate(['/orders', id])),
+            map(({ title }) => ({ says: `Proposed: ${title}.` })),
+          );
       case 'make ticket':
         return server
           .ask('makeOutpostTicket', { path: { outpostId: command.outpost.id }, body: command.wish })

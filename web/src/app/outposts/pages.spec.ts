@@ -220,6 +220,17 @@ describe('one tunnel', () => {
     expect(site.url).toContain('/orders/');
   });
 
+  it('proposes how it is taken down, too, and says why where nothing is to be done', async () => {
+    const site = await Site.open(page, { tunnelChoices, tunnel: one() });
+    site.answers.takeDownTunnel = refused('Nothing is to be done.');
+    await site.press(/Propose taking it down/);
+    expect(site.text).toContain('Nothing is to be done.');
+    site.answers.takeDownTunnel = order();
+    site.answers.order = order();
+    await site.press(/Propose taking it down/);
+    expect(site.url).toContain('/orders/');
+  });
+
   it('is changed with its limits in the units of the form', async () => {
     const site = await Site.open(page, { tunnelChoices, tunnel: one() });
     await site.press(/^Change …$/);

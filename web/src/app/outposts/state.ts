@@ -25,7 +25,7 @@ export type OutpostCommand =
   | { readonly does: 'remove'; readonly id: string; readonly name: string }
   | { readonly does: 'lead'; readonly id: string; readonly link: string; readonly wish: TunnelledLinkWish }
   | { readonly does: 'lead straight'; readonly id: string; readonly link: string; readonly linkId: string }
-  | { readonly does: 'propose'; readonly id: string }
+  | { readonly does: 'propose' | 'propose taking down'; readonly id: string }
   | { readonly does: 'make ticket'; readonly outpost: Outpost; readonly wish: TicketWish }
   | { readonly does: 'bring request'; readonly outpost: Outpost; readonly requestPem: string }
   | { readonly does: 'sign'; readonly outpost: Outpost; readonly wish: SignOutpost }

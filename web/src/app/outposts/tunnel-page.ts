@@ -40,7 +40,12 @@ import { endOf } from './outpost-words';
     <div class="page">
       <hinge-place-head [headline]="headline()" label="Passage" [places]="places" [problem]="problem()">
         @if (view(); as known) {
-          <button type="button" class="act" [disabled]="!mayChange()" (click)="propose()">Propose a work order</button>
+          <button type="button" class="act" [disabled]="!mayChange()" (click)="propose('propose')">
+            Propose a work order
+          </button>
+          <button type="button" class="act" [disabled]="!mayChange()" (click)="propose('propose taking down')">
+            Propose taking it down
+          </button>
           <button type="button" class="act" [disabled]="!mayChange()" (click)="change()">Change …</button>
           <button type="button" class="act" [disabled]="!mayChange()" (click)="remove(known.tunnel)">Remove …</button>
         }
@@ -187,8 +192,8 @@ export class TunnelPage {
     });
   }
 
-  propose(): void {
-    this.store.dispatch(outpostActions.command({ command: { does: 'propose', id: this.tunnelId() } }));
+  propose(does: 'propose' | 'propose taking down'): void {
+    this.store.dispatch(outpostActions.command({ command: { does, id: this.tunnelId() } }));
   }
 
   change(): void {

@@ -19,7 +19,7 @@ export const purposeWords: Readonly<Record<PassageOpening['purpose'], string>> =
   entrance: 'Tunnel’s entrance',
   tunnel: 'Tunnel',
   endpoint: 'Endpoint',
-  redundant: 'Server that stands in',
+  redundant: 'Redundant server',
   mapper: 'Mapper',
   objects: 'Objects',
   'callback-mapper': 'Way back: mapper',

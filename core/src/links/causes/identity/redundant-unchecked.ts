@@ -7,7 +7,7 @@ export const redundantUnchecked = cause({
   id: 'redundant-unchecked',
   steps: ['identity'],
   clause: 'Part 4 §6.6.2; Part 5 §6.3.7',
-  title: 'Nothing checks the server that stands in',
+  title: 'The redundant server is not checked',
   severity: 'weak',
   test({ facts }) {
     const fact = facts.latest('redundancy');
@@ -15,13 +15,18 @@ export const redundantUnchecked = cause({
     return fact && others.length > 0 ? { because: [fact], others } : null;
   },
   meaning({ others }, { subject: { client, server } }) {
+    const namesOf = (some: typeof others): string =>
+      listed(some.map(({ name, applicationUri }) => name ?? applicationUri));
     const unknown = others.filter(({ name }) => name === null);
+    const known = others.filter(({ name }) => name !== null);
     return [
-      `When ${server.name} stops, ${client.name} has to turn to ${listed(others.map(({ name, applicationUri }) => name ?? applicationUri))}.`,
-      unknown.length > 0
-        ? `The plant doesn’t know ${listed(unknown.map(({ applicationUri }) => applicationUri))}: nobody can tell whether it would be let in there.`
-        : 'No link of the plant leads there from this client, so nobody checks whether it would be let in.',
-    ].join(' ');
+      `When ${server.name} stops, ${client.name} has to turn to ${namesOf(others)}.`,
+      unknown.length === 0 ? '' : `The plant doesn’t know ${known.length === 0 ? 'it' : namesOf(unknown)}.`,
+      known.length === 0 ? '' : `No link of the plant leads from this client to ${namesOf(known)}.`,
+      'Nobody can tell whether it would be let in there.',
+    ]
+      .filter((says) => says !== '')
+      .join(' ');
   },
   remedies: ({ others }, { subject: { client } }) =>
     others.map(({ name, applicationUri }) =>

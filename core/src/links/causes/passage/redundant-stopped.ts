@@ -8,7 +8,7 @@ export const redundantStopped = cause({
   id: 'redundant-stopped',
   steps: ['passage'],
   clause: 'IEC 62443-3-2 ZCR 6; Part 4 §6.6.2',
-  title: 'A firewall stops the way to the server that stands in',
+  title: 'A firewall stops the way to the redundant server',
   severity: 'weak',
   test(sight) {
     const [first, ...rest] = sight.facts.all('passage').filter((fact) => !isNeededNow(fact) && isStopped(fact));

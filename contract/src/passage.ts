@@ -1,7 +1,7 @@
 import * as z from 'zod';
 import { openingPurposes, passageHooks, ruleSetFormats, serviceKinds, worths } from '@loyal-hinge/core';
 import type { OpeningPurpose, PassageChange, PlantService } from '@loyal-hinge/core';
-import { id, name } from './plant.js';
+import { id, name, targetLevel } from './plant.js';
 
 /** A firewall: a machine’s own, or one between zones. */
 export const firewallWish = z
@@ -33,7 +33,7 @@ export const conduitWish = z
     /** In the order from one to the other; empty: whichever join the two. */
     firewallIds: z.array(id).max(16),
     /** Security level that is wanted (IEC 62443-3-3, SL-T); null: none is set. */
-    targetLevel: z.int().min(1).max(4).nullable(),
+    targetLevel,
   })
   .refine((wish) => wish.fromZoneId !== wish.toZoneId, {
     path: ['toZoneId'],
@@ -186,7 +186,7 @@ export const conduitWidths = z.object({ widths: z.array(conduitWidth) });
 export type ConduitWidths = z.infer<typeof conduitWidths>;
 
 export const passageView = z.object({
-  zones: z.array(z.object({ id: z.string(), name: z.string() })),
+  zones: z.array(z.object({ id: z.string(), name: z.string(), targetLevel: z.int().nullable() })),
   machines: z.array(z.object({ id: z.string(), name: z.string(), zoneId: z.string() })),
   firewalls: z.array(firewall),
   conduits: z.array(conduit),

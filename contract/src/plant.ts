@@ -45,7 +45,19 @@ const uriWhereUa = ({
 }): boolean => uri !== '' || kind === 'classic';
 const uriNeeded = { path: ['applicationUri'], error: 'An application URI is needed.' };
 
-export const zone = z.object({ id, name, order: z.int().min(0).max(10_000) }) satisfies z.ZodType<Zone>;
+/** Target security level (SL-T, IEC 62443-3-2) of a zone or a conduit; null: none is set. */
+export const targetLevel = z
+  .int()
+  .min(1, 'A security level is at least 1.')
+  .max(4, 'A security level is at most 4.')
+  .nullable();
+
+export const zone = z.object({
+  id,
+  name,
+  order: z.int().min(0).max(10_000),
+  targetLevel: targetLevel.optional(),
+}) satisfies z.ZodType<Zone>;
 
 export const machine = z.object({
   id,

@@ -11,6 +11,8 @@ export interface Zone {
   readonly name: string;
   /** Position in the list of zones, from the process outwards. */
   readonly order: number;
+  /** Target security level (SL-T, IEC 62443-3-2 ZCR 6), 1 to 4; null or absent: none is set. */
+  readonly targetLevel?: number | null | undefined;
 }
 
 /** A host with its names and addresses, in one zone. */

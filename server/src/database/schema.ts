@@ -98,6 +98,7 @@ export const zones = pgTable('zones', {
   id: text('id').primaryKey(),
   name: text('name').notNull(),
   order: integer('order').notNull(),
+  targetLevel: integer('target_level'),
 });
 
 export const machines = pgTable(

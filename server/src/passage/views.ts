@@ -36,7 +36,7 @@ export async function passageViewOf(db: Queryable): Promise<PassageView> {
   const { plant, known, needs } = await readNeeds(db);
   const judged = needs.map(judgedNeed);
   return {
-    zones: plant.zones.map(({ id, name }) => ({ id, name })),
+    zones: plant.zones.map(({ id, name, targetLevel = null }) => ({ id, name, targetLevel })),
     machines: plant.machines.map(({ id, name, zoneId }) => ({ id, name, zoneId })),
     firewalls: firewallsIn(plant, known, judged),
     conduits: [...(await readConduits(db))],

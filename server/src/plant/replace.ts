@@ -17,10 +17,10 @@ interface Part<Row> {
 
 const zones: Part<Zone> = {
   table: 'zones',
-  columns: ['id', 'name', '"order"'],
+  columns: ['id', 'name', '"order"', 'target_level'],
   cells: (zone) => {
-    const { id, name, order } = zoneRow(zone);
-    return [id, name, order];
+    const { id, name, order, targetLevel } = zoneRow(zone);
+    return [id, name, order, targetLevel];
   },
 };
 

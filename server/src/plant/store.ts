@@ -76,7 +76,7 @@ export async function removePart(tx: Queryable, part: PlantPart, id: string): Pr
   return removed.length > 0;
 }
 
-export const zoneRow = ({ id, name, order }: Zone): typeof zones.$inferInsert => ({ id, name, order });
+export const zoneRow = ({ id, name, order, targetLevel = null }: Zone) => ({ id, name, order, targetLevel });
 
 export const machineRow = (machine: Machine): typeof machines.$inferInsert => ({
   ...machine,

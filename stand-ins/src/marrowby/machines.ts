@@ -8,11 +8,11 @@ export const host = (name: string): string => `${name}.${domain}`;
 export const uri = (name: string): string => `urn:${domain}:${name}`;
 
 export const zones: readonly Zone[] = [
-  { id: 'batch-house', name: 'Batch House', order: 1 },
-  { id: 'hot-end', name: 'Hot End', order: 2 },
-  { id: 'cold-end', name: 'Cold End', order: 3 },
-  { id: 'control-room', name: 'Control Room', order: 4 },
-  { id: 'plant-dmz', name: 'Plant DMZ', order: 5 },
+  { id: 'batch-house', name: 'Batch House', order: 1, targetLevel: 1 },
+  { id: 'hot-end', name: 'Hot End', order: 2, targetLevel: 3 },
+  { id: 'cold-end', name: 'Cold End', order: 3, targetLevel: 2 },
+  { id: 'control-room', name: 'Control Room', order: 4, targetLevel: 2 },
+  { id: 'plant-dmz', name: 'Plant DMZ', order: 5, targetLevel: 2 },
   { id: 'works-office', name: 'Works Office', order: 6 },
 ];
 

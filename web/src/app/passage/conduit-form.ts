@@ -6,14 +6,14 @@ import { conduitWish } from '@loyal-hinge/contract';
 import type { Conduit, PassageView } from '@loyal-hinge/contract';
 import { Choose } from '../forms/choose';
 import { ChooseSome } from '../forms/choose-some';
+import { levelChoices, levelKey, levelOf } from '../forms/security-level';
+import type { LevelKey } from '../forms/security-level';
 import { chosenOne } from '../forms/chosen-one';
 import { contractForm } from '../forms/contract-form';
 import { FieldFault } from '../forms/field-fault';
 import { TextField } from '../forms/text-field';
 import { FormSheet } from '../shell/form-sheet';
 import { passageActions, passageFeature } from './state';
-
-const levels = ['none', '1', '2', '3', '4'] as const;
 
 /** A conduit: from which zone connections may be opened to which, and over which firewalls. */
 @Component({
@@ -67,10 +67,10 @@ export class ConduitForm implements OnInit {
       .firewalls.filter(({ machineId }) => machineId === null)
       .map(({ id, name }) => ({ key: id, word: name })),
   );
-  readonly levelChoices = levels.map((key) => ({ key, word: key === 'none' ? 'none set' : `SL ${key}` }));
+  readonly levelChoices = levelChoices;
   readonly form = contractForm(
     { name: conduitWish.shape.name, fromZoneId: chosenOne, toZoneId: chosenOne },
-    { name: '', fromZoneId: '', toZoneId: '', firewallIds: [] as string[], targetLevel: 'none' as string },
+    { name: '', fromZoneId: '', toZoneId: '', firewallIds: [] as string[], targetLevel: 'none' as LevelKey },
   );
 
   ngOnInit(): void {
@@ -79,13 +79,13 @@ export class ConduitForm implements OnInit {
       this.form.reset({
         ...row,
         firewallIds: [...row.firewallIds],
-        targetLevel: row.targetLevel === null ? 'none' : String(row.targetLevel),
+        targetLevel: levelKey(row.targetLevel),
       });
   }
 
   save(): void {
     const { targetLevel, ...typed } = this.form.getRawValue();
-    const wish = { ...typed, targetLevel: targetLevel === 'none' ? null : Number(targetLevel) };
+    const wish = { ...typed, targetLevel: levelOf(targetLevel) };
     this.store.dispatch(passageActions.saveConduit({ id: this.row()?.id ?? null, wish }));
   }
 

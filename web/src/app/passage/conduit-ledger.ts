@@ -2,6 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, inject, input, signal } f
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import type { Conduit, PassageOpening, PassageView } from '@loyal-hinge/contract';
+import { levelText } from '../forms/security-level';
 import { Ask } from '../shell/ask';
 import { LedgerCell } from '../shell/ledger/cell';
 import { Ledger } from '../shell/ledger/ledger';
@@ -42,6 +43,9 @@ interface OpeningOfLink extends PassageOpening {
       </ng-template>
       <ng-template hingeCell="wide" [hingeCellOf]="view().conduits" let-row>
         <span [class.weak]="isWide(row)">{{ wideText(row) }}</span>
+      </ng-template>
+      <ng-template hingeCell="level" [hingeCellOf]="view().conduits" let-row>
+        <span [class.weak]="isBelow(row)">{{ levelText(row) }}</span>
       </ng-template>
       <ng-template hingeCell="acts" [hingeCellOf]="view().conduits" let-row>
         <button
@@ -175,7 +179,7 @@ export class ConduitLedger {
     {
       key: 'level',
       title: 'Target level',
-      text: ({ targetLevel }) => (targetLevel === null ? 'none' : `SL ${targetLevel}`),
+      text: (row) => this.levelText(row),
       order: ({ targetLevel }) => targetLevel ?? 0,
     },
   ]);
@@ -216,6 +220,16 @@ export class ConduitLedger {
     return width.unsureAt === null ? 'no' : 'can’t be told';
   }
 
+  /** What comes by a conduit with a lower level meets less than the zone needs into which it leads. */
+  isBelow({ targetLevel, toZoneId }: Conduit): boolean {
+    return targetLevel !== null && targetLevel < (this.zoneOf(toZoneId)?.targetLevel ?? 0);
+  }
+  levelText(row: Conduit): string {
+    const own = levelText(row.targetLevel);
+    const zone = this.zoneOf(row.toZoneId);
+    return this.isBelow(row) && zone ? `${own}, below ${zone.name}’s ${levelText(zone.targetLevel)}` : own;
+  }
+
   toggle({ id }: Conduit): void {
     this.openId.set(this.openId() === id ? null : id);
   }
@@ -231,8 +245,11 @@ export class ConduitLedger {
     });
   }
 
+  private zoneOf(id: string): PassageView['zones'][number] | undefined {
+    return this.view().zones.find((zone) => zone.id === id);
+  }
   private zoneName(id: string): string {
-    return this.view().zones.find((zone) => zone.id === id)?.name ?? id;
+    return this.zoneOf(id)?.name ?? id;
   }
   private firewallName(id: string): string {
     return this.view().firewalls.find((each) => each.id === id)?.name ?? id;

@@ -8,6 +8,7 @@ export interface MapLayout {
   readonly width: number;
   readonly height: number;
   readonly zones: readonly {
+    readonly targetLevel: number | null;
     readonly id: string;
     readonly name: string;
     readonly y: number;
@@ -49,11 +50,11 @@ export function layoutOf(view: PassageView): MapLayout {
   const lanesFrom = width - Math.max(1, between.length) * laneWidth;
   const perRow = Math.max(1, Math.floor((lanesFrom - zoneNames - padding) / (chip.width + chip.gap)));
   let y = 0;
-  const zones = view.zones.map(({ id, name }) => {
+  const zones = view.zones.map(({ id, name, targetLevel }) => {
     const count = view.machines.filter(({ zoneId }) => zoneId === id).length;
     const rows = Math.max(1, Math.ceil(count / perRow));
     const height = rows * (chip.height + chip.gap) - chip.gap + 2 * padding;
-    const band = { id, name, y, height };
+    const band = { id, name, targetLevel, y, height };
     y += height + 4;
     return band;
   });

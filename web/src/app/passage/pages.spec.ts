@@ -78,8 +78,8 @@ const firewall = (differs: Partial<Firewall> = {}): Firewall => ({
 });
 const view = (differs: Partial<PassageView> = {}): PassageView => ({
   zones: [
-    { id: 'hot', name: 'Hot End' },
-    { id: 'control', name: 'Control Room' },
+    { id: 'hot', name: 'Hot End', targetLevel: 3 },
+    { id: 'control', name: 'Control Room', targetLevel: null },
   ],
   machines: [
     { id: 'furnace', name: 'Furnace', zoneId: 'hot' },
@@ -240,6 +240,11 @@ describe('firewalls and conduits', () => {
     expect(site.text).toContain('10.4.0.5 to 10.1.0.8, TCP port 22');
     expect(site.text).toContain('and 3 more');
     expect(site.text).toContain('There may be more: the rules of Inner firewall are not known');
+  });
+
+  it('say of a conduit that its level is below the one of the zone into which it leads', async () => {
+    const site = await Site.open('/passage/firewalls', { conduitWidths: { widths: [] }, passage: view() });
+    expect(site.text).toContain('SL 2, below Hot End’s SL 3');
   });
 
   it('tell why it is not known what conduits let through', async () => {
@@ -503,7 +508,7 @@ describe('one firewall', () => {
 
 describe('the map', () => {
   const many = view({
-    zones: Array.from({ length: 6 }, (_, index) => ({ id: `z${index}`, name: `Zone ${index}` })),
+    zones: Array.from({ length: 6 }, (_, index) => ({ id: `z${index}`, name: `Zone ${index}`, targetLevel: null })),
     machines: Array.from({ length: 60 }, (_, index) => ({
       id: `m${index}`,
       name: `Machine ${index}`,

@@ -26,6 +26,9 @@ import { chipHeight, layoutOf, wayOf } from './map-layout';
           rx="4"
         />
         <text class="zone" x="12" [attr.y]="zone.y + 26 + 25">{{ zone.name }}</text>
+        @if (zone.targetLevel !== null) {
+          <text class="tick" x="12" [attr.y]="zone.y + 26 + 41">SL {{ zone.targetLevel }}</text>
+        }
       }
       @for (firewall of layout().firewalls; track firewall.id) {
         @if (firewall.machineId === null) {

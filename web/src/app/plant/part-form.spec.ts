@@ -95,7 +95,7 @@ describe('the form for a part of the plant', () => {
   });
 
   it.each<[string, Editing]>([
-    ['a zone', { part: 'zones', row: { id: 'hot-end', name: 'Hot End', order: 1 } }],
+    ['a zone', { part: 'zones', row: { id: 'hot-end', name: 'Hot End', order: 1, targetLevel: 3 } }],
     ['a machine', { part: 'machines', row: machine }],
     ['a server', { part: 'applications', row: { kind: 'server', id: 'b', name: 'B', ...placed, ports: [4840, 4841] } }],
     [

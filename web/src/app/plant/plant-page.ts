@@ -15,6 +15,7 @@ import type { PlantView } from '@loyal-hinge/contract';
 import type { Application, Link, Machine, Zone } from '@loyal-hinge/core';
 import { FirstSteps } from '../first-steps/first-steps';
 import { ProblemNotice } from '../http/problem-notice';
+import { levelText } from '../forms/security-level';
 import { may } from '../session/may';
 import { LedgerCell } from '../shell/ledger/cell';
 import { Ledger } from '../shell/ledger/ledger';
@@ -330,6 +331,11 @@ function columnsOf(part: PlantPart, plant: PlantView | null): readonly Column<ne
     zones: [
       { key: 'order', title: 'Position', text: (zone: Zone) => String(zone.order) },
       { key: 'name', title: 'Zone', text: (zone: Zone) => zone.name },
+      {
+        key: 'level',
+        title: 'Target level',
+        text: ({ targetLevel = null }: Zone) => levelText(targetLevel),
+      },
       {
         key: 'machines',
         title: 'Machines',

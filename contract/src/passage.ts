@@ -231,6 +231,27 @@ export const ruleFile = z.object({
     .max(64 * 1024 * 1024, 'At most 64 million letters.'),
 });
 
+/** Firewalls with their newest rules, conduits and services in one file. */
+export const passageDocument = z.object({
+  format: z.literal('loyal-hinge/passage'),
+  version: z.literal(1),
+  firewalls: z
+    .array(
+      firewallWish.safeExtend({
+        id,
+        /** Left out or null: none are known, and those that are stay. */
+        rules: ruleFile
+          .extend({ takenAt: z.iso.datetime('Give the time as 2026-03-01T06:00:00Z.') })
+          .nullable()
+          .optional(),
+      }),
+    )
+    .max(1000, 'At most 1,000 firewalls.'),
+  conduits: z.array(conduitWish.safeExtend({ id })).max(5000, 'At most 5,000 conduits.'),
+  services: z.array(serviceWish.safeExtend({ id })).max(1000, 'At most 1,000 services.'),
+});
+export type PassageDocument = z.infer<typeof passageDocument>;
+
 export const ruleEdits = z.object({
   edits: z
     .array(

@@ -42,6 +42,7 @@ export const quickJobs: ReadonlySet<keyof AllJobs> = new Set<keyof AllJobs>([
   'plant',
   'exportPlant',
   'exportMachines',
+  'exportPassage',
   'trustLinks',
   'trustParties',
   'linksThatMeet',

@@ -175,6 +175,8 @@ export const at = {
   compareMachineSettings: 'GET /api/dcom/:machineId/exports/:before/to/:after',
 
   passage: 'GET /api/passage',
+  exportPassage: 'GET /api/passage/document',
+  importPassage: 'PUT /api/passage/document',
   addFirewall: 'POST /api/passage/firewalls',
   firewall: 'GET /api/passage/firewalls/:firewallId',
   putFirewall: 'PUT /api/passage/firewalls/:firewallId',

@@ -4,6 +4,7 @@ import {
   conduitWish,
   firewallView,
   firewallWish,
+  passageDocument,
   passageTurns,
   passageView,
   ruleEdits,
@@ -21,6 +22,17 @@ export const passageRoutes = {
     summary: 'Firewalls and conduits, and what they let through of what each link needs',
     role: 'viewer',
     answer: passageView,
+  }),
+  exportPassage: route(at.exportPassage, {
+    summary: 'All firewalls with their newest rules, conduits and services, as one document',
+    role: 'viewer',
+    answer: passageDocument,
+  }),
+  importPassage: route(at.importPassage, {
+    summary: 'Adds or changes firewalls, conduits and services from a document; all or nothing',
+    role: 'engineer',
+    body: passageDocument,
+    answer: z.object({ firewalls: z.int(), conduits: z.int(), services: z.int() }),
   }),
   addFirewall: route(at.addFirewall, {
     summary: 'Adds a firewall',

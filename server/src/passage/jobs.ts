@@ -1,12 +1,13 @@
-import { readRuleSet } from '@loyal-hinge/core';
 import type { RuleEdit } from '@loyal-hinge/core';
 import { routes } from '@loyal-hinge/contract';
-import { appendAudit } from '../audit/trail.js';
-import type { Database, Queryable } from '../database/database.js';
+import type { Database } from '../database/database.js';
+import { answerText } from '../http/serve.js';
 import { parsedText } from '../http/parsed.js';
-import { invalid, notFound } from '../http/problems.js';
+import { notFound } from '../http/problems.js';
 import type { SentBody } from '../http/serve.js';
-import { addRules, findFirewall } from './store.js';
+import { passageDocumentOf, takePassage } from './document.js';
+import { importRulesOf } from './keep-rules.js';
+import { findFirewall } from './store.js';
 import { conduitWidthsOf, firewallViewOf, passageViewOf, turnsOf } from './views.js';
 
 /** What workers do for passage: rule sets are large, and all links are judged by them. */
@@ -24,28 +25,10 @@ export const passageJobs = {
     await db.transaction((tx) => importRulesOf(tx, firewallId, actor, file));
     return firewallViewOf(db, firewallId);
   },
+  exportPassage: async (db: Database) => answerText('exportPassage', await passageDocumentOf(db)),
+  importPassage: (db: Database, { text, actor }: SentBody) => {
+    const document = parsedText(routes.importPassage.body, text);
+    return db.transaction((tx) => takePassage(tx, document, actor));
+  },
 } as const;
 export type PassageJobs = typeof passageJobs;
-
-/** Keeps rules as a firewall wrote them; what can’t be read as such is refused. */
-export async function importRulesOf(
-  tx: Queryable,
-  firewallId: string,
-  actor: string,
-  { name, text }: { readonly name: string; readonly text: string },
-): Promise<void> {
-  const read = readRuleSet(text, 'auto');
-  if (!read.ok) throw invalid(`${read.line === 0 ? '' : `Line ${read.line}: `}${read.says}`);
-  const { format, chains } = read.ruleSet;
-  const rules = [...chains.values()].reduce(
-    (sum, chain) => sum + chain.rules.filter((rule) => !rule.isImplied).length,
-    0,
-  );
-  const id = await addRules(tx, { firewallId, takenBy: actor, file: name, format, rules, text });
-  await appendAudit(tx, {
-    actor,
-    action: 'firewall rules imported',
-    subject: firewallId,
-    details: { rules: id, file: name },
-  });
-}

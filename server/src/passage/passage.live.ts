@@ -234,6 +234,46 @@ describe('a server that stands in for another one', () => {
   });
 });
 
+describe('firewalls in a file', () => {
+  it('go out with their rules, and come in all or not at all', async () => {
+    const document = await viewer.call('exportPassage');
+    expect(document.firewalls.map(({ id, rules }) => [id, rules?.name])).toContainEqual([
+      'office-firewall',
+      'office-firewall.rules',
+    ]);
+    await expect(viewer.call('importPassage', {}, document)).rejects.toThrow();
+    expect(await engineer.call('importPassage', {}, document)).toEqual({
+      firewalls: document.firewalls.length,
+      conduits: document.conduits.length,
+      services: document.services.length,
+    });
+    expect(await viewer.call('exportPassage')).toEqual(document);
+
+    const [firewall] = document.firewalls;
+    const [conduit] = document.conduits;
+    if (!firewall || !conduit) throw new Error('nothing to bring');
+    const other = { ...firewall, name: 'Renamed firewall' };
+    const wrong = { ...document, firewalls: [other], conduits: [{ ...conduit, toZoneId: 'nowhere' }], services: [] };
+    await expect(engineer.call('importPassage', {}, wrong)).rejects.toThrow(/conduits\.0: There is no zone “nowhere”/);
+    const unread = { ...other, rules: { name: 'x', text: '-P INPUT DROP\n', takenAt: '2026-03-01T06:00:00.000Z' } };
+    await expect(
+      engineer.call('importPassage', {}, { ...document, firewalls: [unread], conduits: [], services: [] }),
+    ).rejects.toThrow(/firewalls\.0: .*iptables-save/);
+    expect(await viewer.call('exportPassage')).toEqual(document);
+
+    const text = 'table inet host {\n}\n';
+    const changed = { ...other, rules: { name: 'host.nft', text, takenAt: '2026-03-01T06:00:00.000Z' } };
+    await engineer.call('importPassage', {}, { ...document, firewalls: [changed], conduits: [], services: [] });
+    const { firewalls } = await viewer.call('passage');
+    expect(firewalls.find(({ id }) => id === firewall.id)).toMatchObject({
+      name: 'Renamed firewall',
+      rules: { takenAt: '2026-03-01T06:00:00.000Z', takenBy: 'engineer', file: 'host.nft' },
+    });
+    await engineer.call('importPassage', {}, document);
+    expect(await viewer.call('exportPassage')).toMatchObject({ firewalls: document.firewalls });
+  });
+});
+
 describe('a work order of firewall rules', () => {
   it('takes away a rule that is never reached, proved where it is gone, and brings it back', async () => {
     const { rules } = await viewer.call('firewall', { firewallId });

@@ -4,15 +4,13 @@ import { appendAudit } from '../audit/trail.js';
 import type { Database, Queryable } from '../database/database.js';
 import type { EventLog } from '../events/event-log.js';
 import type { Runs } from '../heavy/jobs.js';
-import { invalid, notFound } from '../http/problems.js';
-import { serve, serveLarge } from '../http/serve.js';
+import { notFound } from '../http/problems.js';
+import { serve, serveLarge, serveText } from '../http/serve.js';
 import type { FindActor } from '../http/serve.js';
 import { freeId } from '../system/free-id.js';
-import { findMachine } from '../plant/part.js';
+import { refuseUnfitConduit, refuseUnfitFirewall, refuseUnfitService } from './fit.js';
 import type { PassageJobs } from './jobs.js';
 import {
-  missingFirewalls,
-  missingZones,
   putConduit,
   putFirewall,
   putService,
@@ -46,6 +44,17 @@ export function passageRoutes(
   };
 
   serve(router, findActor, 'passage', ({ signal }) => heavy.run('passageView', undefined, signal));
+  serveText(router, findActor, 'exportPassage', async ({ response, signal }) => {
+    const document = await heavy.run('exportPassage', undefined, signal);
+    response.attachment('firewalls.json');
+    return document;
+  });
+  serveLarge(router, findActor, 'importPassage', async ({ text, signal }, { name: actor }) => {
+    const counts = await heavy.run('importPassage', { text, actor }, signal);
+    await tell();
+    await afterImport();
+    return counts;
+  });
   serve(router, findActor, 'firewall', ({ params, signal }) =>
     heavy.run('firewallView', { firewallId: firewallIn(params) }, signal),
   );
@@ -145,50 +154,4 @@ function kept<Wish extends { readonly name: string }>(
         return {};
       }),
   };
-}
-
-async function refuseMissingMachine(db: Queryable, machineId: string): Promise<void> {
-  if (!(await findMachine(db, machineId)))
-    throw invalid(`There is no machine “${machineId}”.`, [
-      { place: 'machineId', says: 'Choose a machine of the plant.' },
-    ]);
-}
-
-async function refuseUnfitService(db: Queryable, { machineId, zoneIds }: ServiceWish): Promise<void> {
-  await refuseMissingMachine(db, machineId);
-  const [missing] = await missingZones(db, zoneIds);
-  if (missing !== undefined)
-    throw invalid(`There is no zone “${missing}”.`, [{ place: 'zoneIds', says: 'Choose zones of the plant.' }]);
-}
-
-async function refuseUnfitFirewall(db: Queryable, { machineId, interfaces }: FirewallWish): Promise<void> {
-  if (machineId !== null) await refuseMissingMachine(db, machineId);
-  const [missing] = await missingZones(
-    db,
-    interfaces.map(({ zoneId }) => zoneId),
-  );
-  if (missing !== undefined)
-    throw invalid(`There is no zone “${missing}”.`, [{ place: 'interfaces', says: 'Choose a zone of the plant.' }]);
-}
-
-async function refuseUnfitConduit(
-  db: Queryable,
-  { fromZoneId, toZoneId, firewallIds }: ConduitWish,
-  own: string | null,
-): Promise<void> {
-  const [zone] = await missingZones(db, [fromZoneId, toZoneId]);
-  if (zone !== undefined)
-    throw invalid(`There is no zone “${zone}”.`, [{ place: 'fromZoneId', says: 'Choose a zone of the plant.' }]);
-  const [firewall] = await missingFirewalls(db, firewallIds);
-  if (firewall !== undefined)
-    throw invalid(`There is no firewall “${firewall}”.`, [
-      { place: 'firewallIds', says: 'Choose firewalls of the plant.' },
-    ]);
-  const other = (await readConduits(db)).find(
-    (each) => each.id !== own && each.fromZoneId === fromZoneId && each.toZoneId === toZoneId,
-  );
-  if (other)
-    throw invalid(`“${other.name}” already leads from the one zone to the other.`, [
-      { place: 'toZoneId', says: `“${other.name}” already leads there.` },
-    ]);
 }

@@ -1,10 +1,11 @@
 import { Injectable, inject } from '@angular/core';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
 import { Store } from '@ngrx/store';
-import { EMPTY, concatMap, mergeMap, switchMap, withLatestFrom } from 'rxjs';
+import { EMPTY, concatMap, mergeMap, of, switchMap, withLatestFrom } from 'rxjs';
 import { counted } from '@loyal-hinge/core';
-import type { FirewallView } from '@loyal-hinge/contract';
+import type { BodyOf, FirewallView } from '@loyal-hinge/contract';
 import { answered } from '../http/answered';
+import { notJson, parsedJson } from '../http/parsed-json';
 import { Server } from '../http/server';
 import { kindsHeard } from '../links/kinds-heard';
 import { passageActions, passageFeature } from './state';
@@ -128,6 +129,26 @@ export class PassageEffects {
           ),
         ),
       ),
+    ),
+  );
+
+  readonly importDocument = createEffect(() =>
+    this.actions.pipe(
+      ofType(passageActions.importDocument),
+      concatMap(({ text }) => {
+        const document = parsedJson(text);
+        if (document === null) return of(passageActions.failed({ command: 'import', problem: notJson }));
+        // Whatever the file holds: the server says what is wrong with it.
+        return this.server.ask('importPassage', { body: document as BodyOf<'importPassage'> }).pipe(
+          answered(
+            ({ firewalls, conduits, services }) =>
+              passageActions.documentImported({
+                says: `Imported: ${counted(firewalls, 'firewall')}, ${counted(conduits, 'conduit')}, ${counted(services, 'service')}.`,
+              }),
+            ({ problem }) => passageActions.failed({ command: 'import', problem }),
+          ),
+        );
+      }),
     ),
   );
 

@@ -4,6 +4,7 @@ import { Store } from '@ngrx/store';
 import { byNumber } from '@loyal-hinge/core';
 import type { PlantService } from '@loyal-hinge/core';
 import type { Conduit, Firewall, PassageView } from '@loyal-hinge/contract';
+import { FileButton } from '../forms/file-button';
 import { may } from '../session/may';
 import { Ask } from '../shell/ask';
 import { LedgerCell } from '../shell/ledger/cell';
@@ -29,6 +30,7 @@ import type { PassageEditing } from './state';
   imports: [
     ConduitForm,
     ConduitLedger,
+    FileButton,
     FirewallForm,
     Ledger,
     LedgerCell,
@@ -44,6 +46,14 @@ import type { PassageEditing } from './state';
   template: `
     <div class="page">
       <hinge-place-head [headline]="headline()" label="Passage" [places]="places" [problem]="problem()">
+        <a class="act" href="/api/passage/document" download>Export</a>
+        <hinge-file-button
+          words="Import …"
+          accept=".json"
+          [mostBytes]="100_000_000"
+          [disabled]="!mayChange()"
+          (taken)="askToImport($event)"
+        />
         <button type="button" class="act" [disabled]="!mayChange()" (click)="edit({ kind: 'firewall', id: null })">
           Add a firewall
         </button>
@@ -163,6 +173,17 @@ export class FirewallsPage {
 
   edit(editing: PassageEditing): void {
     this.store.dispatch(passageActions.edit({ editing }));
+  }
+
+  async askToImport([file]: readonly File[]): Promise<void> {
+    if (!file) return;
+    const text = await file.text();
+    this.ask.first({
+      title: 'Import these firewalls?',
+      says: `The firewalls, conduits and services of ${file.name} are added; one with the id of a known one changes that one. If anything in it is wrong, nothing is changed.`,
+      does: 'Import',
+      run: () => this.store.dispatch(passageActions.importDocument({ text })),
+    });
   }
 
   firewallOf({ id }: PassageEditing): Firewall | null {

@@ -242,6 +242,27 @@ describe('firewalls and conduits', () => {
     expect(site.text).toContain('There may be more: the rules of Inner firewall are not known');
   });
 
+  it('are imported from a file, once that is confirmed, and say what is wrong with it', async () => {
+    const bring = async (text: string) => {
+      const importPassage = { firewalls: 1, conduits: 2, services: 0 };
+      const site = await Site.open('/passage/firewalls', {
+        conduitWidths: { widths: [] },
+        passage: view(),
+        importPassage,
+      });
+      await site.choose(/Import/, 'firewalls.json', text);
+      expect(site.text).toContain('one with the id of a known one changes that one');
+      await site.press(/^Import$/);
+      return site;
+    };
+    const wrong = await bring('no JSON');
+    expect(wrong.text).toContain('not well-formed JSON');
+    expect(wrong.asked('importPassage')).toEqual([]);
+    const document = { format: 'loyal-hinge/passage', version: 1, firewalls: [], conduits: [], services: [] };
+    const right = await bring(JSON.stringify(document));
+    expect(right.asked('importPassage')).toEqual([document]);
+  });
+
   it('say of a conduit that its level is below the one of the zone into which it leads', async () => {
     const site = await Site.open('/passage/firewalls', { conduitWidths: { widths: [] }, passage: view() });
     expect(site.text).toContain('SL 2, below Hot End’s SL 3');

@@ -70,6 +70,8 @@ export const passageActions = createActionGroup({
     removed: props<{ says: string }>(),
     import: props<{ firewallId: string; name: string; text: string }>(),
     imported: props<{ view: FirewallView; says: string }>(),
+    'import document': props<{ text: string }>(),
+    'document imported': props<{ says: string }>(),
     failed: props<{ command: PassageCommand; problem: ShownProblem }>(),
     'not shown': props<{ view: 'view' | 'firewall' | 'turns' | 'widths'; problem: ShownProblem }>(),
   },
@@ -122,6 +124,14 @@ export const passageFeature = createFeature({
     ),
     on(passageActions.removed, (state): PassageState => ({ ...state, commands: ended(state.commands, 'remove') })),
     on(passageActions.import, (state): PassageState => ({ ...state, commands: begun(state.commands, 'import') })),
+    on(passageActions.importDocument, (state): PassageState => ({
+      ...state,
+      commands: begun(state.commands, 'import'),
+    })),
+    on(passageActions.documentImported, (state): PassageState => ({
+      ...state,
+      commands: ended(state.commands, 'import'),
+    })),
     on(passageActions.imported, (state, { view }): PassageState => ({
       ...state,
       commands: ended(state.commands, 'import'),

@@ -22,7 +22,7 @@ import { Server } from '../http/server';
 import { linkActions } from '../links/state';
 import { plantActions, plantFeature } from './state';
 import type { PlantDoes, PlantPart, PlantRow } from './state';
-import { parsedJson } from '../http/parsed-json';
+import { notJson, parsedJson } from '../http/parsed-json';
 
 /** Words that are being typed are not looked for yet. */
 const typedMs = 60;
@@ -249,10 +249,3 @@ const failed =
   (does: PlantDoes) =>
   ({ problem }: { problem: ShownProblem }) =>
     plantActions.failed({ does, problem });
-
-const notJson = {
-  title: 'Not valid',
-  detail: 'The file is not well-formed JSON.',
-  remedy: 'Choose a file that was exported here. Nothing was changed.',
-  faults: [],
-};

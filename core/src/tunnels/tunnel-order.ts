@@ -64,7 +64,7 @@ export function sayTunnelChange(change: TunnelChange, machine: string) {
           : `dials ${entranceAddress} port ${entrancePort}`;
       const isThrough = change.kind === 'lead-through-tunnel';
       return {
-        title: `Let ${client} dial ${isThrough ? `the entrance of ${tunnel}` : 'its server straight'}`,
+        title: `Let ${client} dial ${isThrough ? `the entrance of ${tunnel}` : 'its server directly'}`,
         target: machine,
         before: isThrough ? straight : through,
         after: isThrough ? through : straight,

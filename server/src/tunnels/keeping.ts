@@ -71,7 +71,7 @@ export class TunnelKeeping implements OutpostEars {
     const isMoved =
       kept.ends.listens.machineId !== wish.listeningMachineId || kept.ends.dials.machineId !== wish.diallingMachineId;
     if (isMoved && led.length > 0)
-      throw conflict('Links go through this tunnel.', 'Lead them straight first, or add another tunnel.');
+      throw conflict('Links go through this tunnel.', 'Connect them directly first, or add another tunnel.');
     await this.change(actor, 'tunnel changed', id, endIds(kept), (tx) => putTunnel(tx, this.putOf(id, wish)));
   }
 

@@ -55,7 +55,7 @@ export async function takingDownOf(db: Queryable, id: string): Promise<ProposedO
     ...links.flatMap(({ subject: { link }, subject }) =>
       judgedOpenings(straight, subject, [])
         .flatMap(({ opening }) => changesFor(straight, opening, link.name))
-        .map((change) => ({ change, why: `${link.name} goes straight again.`, linkIds: [link.id] })),
+        .map((change) => ({ change, why: `${link.name} connects directly again.`, linkIds: [link.id] })),
     ),
     ...links.map(({ subject, led: one }) => ({
       change: { ...leadThrough(known, subject, one), kind: 'lead-straight' as const },

@@ -192,7 +192,7 @@ export class OutpostEffects {
       case 'lead straight':
         return server
           .ask('leadStraight', { path: { tunnelId: command.id, linkId: command.linkId } })
-          .pipe(map(() => ({ says: `${command.link} goes straight to its server again, and is checked.` })));
+          .pipe(map(() => ({ says: `${command.link} connects directly again, and is checked.` })));
       case 'propose':
       case 'propose taking down':
         return server

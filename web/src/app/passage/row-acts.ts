@@ -11,9 +11,9 @@ import { may } from '../session/may';
       class="act"
       [disabled]="!mayChange()"
       (click)="edited.emit()"
-      [attr.aria-label]="'Edit ' + name()"
+      [attr.aria-label]="'Change ' + name()"
     >
-      Edit
+      Change
     </button>
     <button
       type="button"

@@ -64,7 +64,9 @@ export async function tunnel(say) {
     for (let round = 0; round < rounds; round += 1) pairs.push([await overTls(), await throughTunnel()]);
     const middle = (rounds - 1) / 2;
     const ratios = pairs.map(([tls, own]) => tls / own).sort((one, other) => one - other);
-    const [tls, own] = [0, 1].map((which) => pairs.map((pair) => pair[which]).sort((one, other) => one - other)[middle]);
+    const [tls, own] = [0, 1].map(
+      (which) => pairs.map((pair) => pair[which]).sort((one, other) => one - other)[middle],
+    );
     say(`\nA tunnel, both ends processes of their own (medians of ${rounds}, ${amount / 1024 / 1024} MB one way):`);
     say(
       `  one stream      ${rate(amount, own)} through the tunnel, ${rate(amount, tls)} over plain TLS: ${ratios[middle].toFixed(2)} times (${ratios[0].toFixed(2)} to ${ratios.at(-1).toFixed(2)})`,

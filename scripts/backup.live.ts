@@ -85,7 +85,7 @@ async function using<Result>(data: string, use: (caller: Caller, url: string) =>
   }
 }
 
-const zone = { id: 'hall', name: 'Hall', order: 1 };
+const zone = { id: 'hall', name: 'Hall', order: 1, targetLevel: null };
 
 describe('a backup', () => {
   it('is made while the server runs, and restores everything into an empty installation', async () => {

@@ -61,7 +61,7 @@ const ofPassage: KnownChange<PassageChange> = {
 
 const ofTunnels: KnownChange<TunnelChange> = {
   capability: 'tunnels',
-  target: ({ machineId }) => machineId,
+  target: (change) => ('outpostId' in change ? change.outpostId : change.linkId),
   stage: ({ kind }) => (kind === 'set-up-tunnel-end' ? 0 : kind === 'take-down-tunnel-end' ? 2 : 1),
   undo: undoOfTunnelChange,
 };
@@ -99,9 +99,6 @@ const kinds: Readonly<Record<TrustChange['kind'], KnownChange<TrustChange>>> &
 const knownOf = ({ kind }: OrderChange): KnownChange<OrderChange> => kinds[kind];
 
 export const isTrustChange = (change: OrderChange): change is TrustChange => capabilityOf(change) === 'trust';
-export const isDoorChange = (change: OrderChange): change is DoorChange => capabilityOf(change) === 'entry';
-
-export const isPassageChange = (change: OrderChange): change is PassageChange => capabilityOf(change) === 'passage';
 export const isDcomChange = (change: OrderChange): change is DcomChange => capabilityOf(change) === 'dcom';
 
 /** Whose change it is. */

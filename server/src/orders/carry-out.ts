@@ -1,5 +1,6 @@
 import type { Logger } from 'pino';
-import { changedBy, stageOfChange } from '@loyal-hinge/core';
+import { capabilityOf, changedBy, stageOfChange } from '@loyal-hinge/core';
+import type { OrderChange } from '@loyal-hinge/core';
 import type { WorkOrder } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
 import { persist } from '../database/database.js';
@@ -96,12 +97,12 @@ export class OrderCarrier {
     await Promise.all(this.running.values());
   }
 
-  /** A person says that a line is done at the machine, and with it all that goes to the same machine in one bundle. */
+  /** A person says that a line is done at the machine, and with it all that is done there at once. */
   async doneByHand(id: string, position: number, actor: Actor): Promise<WorkOrder> {
     const lines = await linesOf(this.db, id);
     const asked = lines.find((line) => line.position === position);
     if (!asked) throw notFound('line', String(position));
-    const together = lines.filter(({ change }) => changedBy(change) === changedBy(asked.change));
+    const together = lines.filter(({ change }) => isDoneAtOnce(asked.change, change));
     const positions = together.map((line) => line.position);
     await this.db.transaction(async (tx) => {
       const at = new Date().toISOString();
@@ -229,3 +230,9 @@ export class OrderCarrier {
     }
   }
 }
+
+/** Whatever one bundle of trust brings to a target; of other changes those of one step, such as the rules that are added at a firewall. */
+const isDoneAtOnce = (one: OrderChange, other: OrderChange): boolean =>
+  changedBy(one) === changedBy(other) &&
+  capabilityOf(one) === capabilityOf(other) &&
+  (capabilityOf(one) === 'trust' || stageOfChange(one) === stageOfChange(other));

@@ -205,7 +205,7 @@ describe('a tunnel that is set up from the product', () => {
     );
     for (const { position } of before.lines.slice(2)) {
       const { lines } = await engineer.call('order', { id });
-      // Lines of one machine are marked together.
+      // Lines of one end or one client are marked together.
       if (lines[position - 1]?.state === 'by hand')
         await engineer.call('lineDoneByHand', { id, position: String(position) });
     }
@@ -270,7 +270,8 @@ describe('a tunnel that is set up from the product', () => {
       () => engineer.call('order', { id }),
       (order) => order.lines.every(({ state }) => state === 'by hand'),
     );
-    await engineer.call('lineDoneByHand', { id, position: '1' });
+    const marked = await engineer.call('lineDoneByHand', { id, position: '1' });
+    expect(marked.lines.map(({ state }) => state === 'by hand')).toEqual([false, true, true, true]);
     expect((await tunnelOf(tunnelId)).links).toEqual([]);
     await until(
       () => engineer.call('order', { id }),

@@ -2,11 +2,10 @@ import { ChangeDetectionStrategy, Component, computed, input, output, signal } f
 import { RouterLink } from '@angular/router';
 import { Dialog } from 'primeng/dialog';
 import {
+  capabilityOf,
   changedBy,
   givesCertificate,
   isDcomChange,
-  isPassageChange,
-  isDoorChange,
   isTrustChange,
   keysOfDcomChanges,
   registryExportText,
@@ -14,6 +13,7 @@ import {
   wayBackOf,
   wayWords,
 } from '@loyal-hinge/core';
+import type { ChangeCapability } from '@loyal-hinge/core';
 import type { OrderLine } from '@loyal-hinge/contract';
 import { saveBlob } from '../files/save-blob';
 import { ChoiceField } from '../shell/choice';
@@ -75,16 +75,10 @@ import { Telling } from '../shell/telling';
       </ng-template>
       <ng-template hingeCell="acts" [hingeCellOf]="shown()" let-line>
         @if (line.state === 'by hand') {
-          @if (isOfDoors(line)) {
-            <a class="plain" routerLink="/entry" [queryParams]="{ find: line.target }">See its doors</a>
-          } @else if (isOfDcom(line)) {
-            <button type="button" class="plain" (click)="saveFile(line)">Save the file</button>
-          } @else if (isOfPassage(line)) {
-            <a class="plain" [routerLink]="['/passage/firewalls', targetOf(line)]">See its rules</a>
-          } @else if (isRenewal(line)) {
-            <a class="plain" routerLink="/trust/authority">Sign its request</a>
+          @if (placeOf(line); as place) {
+            <a class="plain" [routerLink]="place.at" [queryParams]="place.query">{{ place.words }}</a>
           } @else {
-            <a class="plain" [routerLink]="['/trust/lists', targetOf(line)]">Export the bundle</a>
+            <button type="button" class="plain" (click)="saveFile(line)">Save the file</button>
           }
           <button
             type="button"
@@ -190,15 +184,30 @@ export class OrderLines {
   }
 
   idOf = ({ position }: OrderLine): string => String(position);
-  targetOf = ({ change }: OrderLine): string => changedBy(change);
-  isRenewal = ({ change }: OrderLine): boolean => isTrustChange(change) && givesCertificate(change);
-  isOfDoors = ({ change }: OrderLine): boolean => isDoorChange(change);
-  isOfPassage = ({ change }: OrderLine): boolean => isPassageChange(change);
-  isOfDcom = ({ change }: OrderLine): boolean => isDcomChange(change);
+  /** Where somebody finds what a line by hand needs; null: it is a file. */
+  placeOf({ change, target }: OrderLine): Place | null {
+    const by = changedBy(change);
+    switch (capabilityOf(change)) {
+      case 'entry':
+        return { at: ['/entry'], query: { find: target }, words: 'See its doors' };
+      case 'passage':
+        return { at: ['/passage/firewalls', by], words: 'See its rules' };
+      case 'tunnels':
+        return 'tunnelId' in change ? { at: ['/passage/tunnels', change.tunnelId], words: 'See the tunnel' } : null;
+      case 'accounts':
+        return { at: ['/entry/identities', by], words: 'See its accounts' };
+      case 'trust':
+        return isTrustChange(change) && givesCertificate(change)
+          ? { at: ['/trust/authority'], words: 'Sign its request' }
+          : { at: ['/trust/lists', by], words: 'Export the bundle' };
+      case 'dcom':
+        return null;
+    }
+  }
 
   /** One file for all lines of the same machine, as they are carried out together. */
   saveFile(line: OrderLine): void {
-    const machineId = this.targetOf(line);
+    const machineId = changedBy(line.change);
     const changes = this.lines()
       .map(({ change }) => change)
       .filter(isDcomChange)
@@ -208,7 +217,7 @@ export class OrderLines {
   }
 
   undoWords = (line: OrderLine): string =>
-    this.isOfDoors(line) || this.isOfDcom(line) || this.isOfPassage(line)
+    alwaysByHand.has(capabilityOf(line.change))
       ? 'It is proposed as a work order of its own.'
       : 'It is done at once, or proposed if this plant requires a second person.';
   mayUndo = ({ state, change, way, wrote }: OrderLine): boolean =>
@@ -217,6 +226,15 @@ export class OrderLines {
     ['held', 'push', 'by hand'].includes(way) &&
     wayBackOf(change) !== null;
 }
+
+interface Place {
+  readonly at: readonly string[];
+  readonly query?: Readonly<Record<string, string>>;
+  readonly words: string;
+}
+
+/** What nothing sets from here: its way back is a work order of its own. */
+const alwaysByHand: ReadonlySet<ChangeCapability> = new Set(['entry', 'dcom', 'passage', 'tunnels']);
 
 const shortWays = {
   held: 'held here',

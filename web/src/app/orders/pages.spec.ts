@@ -1,4 +1,4 @@
-import type { Proposal, Role, WorkOrderRow } from '@loyal-hinge/contract';
+import type { OrderLine, Proposal, Role, WorkOrderRow } from '@loyal-hinge/contract';
 import { savedFiles } from '../../testing/saved-files';
 import { Site, refused } from '../../testing/site';
 import { line, order, thumbprintOf } from '../../testing/trust-answers';
@@ -187,6 +187,36 @@ describe('the page of a work order', () => {
     });
     expect(site.one('a', /Sign its request/).getAttribute('href')).toBe('/trust/authority');
     expect(site.text).not.toContain('Export the bundle');
+  });
+
+  it('leads to the tunnel, the firewall or the accounts where a line is done', async () => {
+    const atTunnel = {
+      kind: 'lead-straight',
+      tunnelId: 'warm',
+      tunnel: 'Warm end tunnel',
+      machineId: 'board',
+      linkId: 'board--furnace',
+      client: 'Board',
+      host: 'furnace',
+      port: 4840,
+      entranceAddress: '10.4.0.5',
+      entrancePort: 4840,
+    } as const;
+    const atServer = {
+      kind: 'change-user',
+      serverId: 'furnace',
+      userName: 'display',
+      before: null,
+      after: null,
+      secretId: null,
+    } as const;
+    const placeOf = async (change: OrderLine['change']): Promise<string | null> => {
+      const lines = [line({ state: 'by hand', way: 'by hand', change })];
+      const site = await Site.open('/orders/o1', { order: order({ state: 'approved', lines }) });
+      return site.one('a.plain', /^See/).getAttribute('href');
+    };
+    expect(await placeOf(atTunnel)).toBe('/passage/tunnels/warm');
+    expect(await placeOf(atServer)).toBe('/entry/identities/furnace');
   });
 
   it('saves one file for all permissions of a machine, and says that their way back is an order', async () => {

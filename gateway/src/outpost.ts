@@ -27,8 +27,8 @@ export class GatewayOutpost {
     this.post = new Post(folder, place, {
       welcomed: () => this.report(),
       heard: (message) => {
-        if (message.kind === 'removed') this.holder.hold('', null, {});
-        if (message.kind === 'hold-gateway') this.holder.hold(message.revision, message.configuration, message.files);
+        if (message.kind === 'removed') this.holder.hold({ revision: '', configuration: null });
+        if (message.kind === 'hold-gateway') this.holder.hold(message);
         if (message.kind !== 'tell-items') return;
         const { askId, find, from, count } = message;
         const told = this.holder.running?.gateway.itemsShown(find, from, count) ?? { total: 0, items: [] };

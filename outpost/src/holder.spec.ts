@@ -54,10 +54,14 @@ function holding(path = mkdtempSync(join(tmpdir(), 'holder-'))) {
 describe('what an outpost holds', () => {
   it('is started, gone over to where that can be, started anew where it can’t, and let go', async () => {
     const { path, holder, done, settled } = holding();
-    holder.hold('one', { name: 'a', port: 5 }, { 'key.pem': 'secret', 'kept.pem': null });
-    holder.hold('two', { name: 'a', port: 6 }, {});
-    holder.hold('three', { name: 'a', port: 9 }, {});
-    holder.hold('four', null, {});
+    holder.hold({
+      revision: 'one',
+      configuration: { name: 'a', port: 5 },
+      files: { 'key.pem': 'secret', 'kept.pem': null },
+    });
+    holder.hold({ revision: 'two', configuration: { name: 'a', port: 6 } });
+    holder.hold({ revision: 'three', configuration: { name: 'a', port: 9 } });
+    holder.hold({ revision: 'four', configuration: null });
     await settled(4);
     expect(done).toEqual(['start 5', 'told', 'change 6', 'told', 'stop 6', 'start 9', 'told', 'stop 9', 'told']);
     expect([holder.revision, holder.running, holder.whyNot]).toEqual(['four', null, null]);
@@ -67,13 +71,13 @@ describe('what an outpost holds', () => {
 
   it('is held again when it is started again, whether anybody is there or not', async () => {
     const first = holding();
-    first.holder.hold('one', { name: 'a', port: 5 }, {});
+    first.holder.hold({ revision: 'one', configuration: { name: 'a', port: 5 } });
     await first.settled(1);
     await first.holder.stop();
     const second = holding(first.path);
     await second.holder.again();
     expect([second.holder.revision, second.holder.running]).toEqual(['one', { port: 5 }]);
-    second.holder.hold('none', null, {});
+    second.holder.hold({ revision: 'none', configuration: null });
     await second.settled(1);
     const third = holding(first.path);
     await third.holder.again();
@@ -82,23 +86,23 @@ describe('what an outpost holds', () => {
 
   it('says why it can’t be held, and is held once it can', async () => {
     const { holder, said, settled } = holding();
-    holder.hold('one', { name: 'a', port: 80 }, {});
+    holder.hold({ revision: 'one', configuration: { name: 'a', port: 80 } });
     await settled(1);
     expect([holder.revision, holder.running, holder.whyNot]).toEqual(['one', null, 'Port 80 is taken.']);
     expect(said).toContain('Port 80 is taken.');
-    holder.hold('two', { name: 'a', port: 81 }, {});
+    holder.hold({ revision: 'two', configuration: { name: 'a', port: 81 } });
     await settled(2);
     expect([holder.running, holder.whyNot]).toEqual([{ port: 81 }, null]);
   });
 
   it('goes on as it is where something else can’t be kept, and goes over to that once it can', async () => {
     const { path, holder, settled } = holding();
-    holder.hold('one', { name: 'a', port: 5 }, {});
+    holder.hold({ revision: 'one', configuration: { name: 'a', port: 5 } });
     await settled(1);
     // As on a disk that is full, nothing can be written.
     rmSync(path, { recursive: true });
     writeFileSync(path, 'no folder');
-    holder.hold('two', { name: 'a', port: 6 }, { 'key.pem': 'secret' });
+    holder.hold({ revision: 'two', configuration: { name: 'a', port: 6 }, files: { 'key.pem': 'secret' } });
     await settled(2);
     expect([holder.revision, holder.running]).toEqual(['one', { port: 5 }]);
     expect(holder.whyNot).toMatch(/key\.pem can’t be written/);
@@ -115,11 +119,11 @@ describe('what an outpost holds', () => {
     const { path, holder, settled } = holding();
     rmSync(path, { recursive: true });
     writeFileSync(path, 'no folder');
-    holder.hold('one', { name: 'a', port: 5 }, {});
+    holder.hold({ revision: 'one', configuration: { name: 'a', port: 5 } });
     await settled(1);
     rmSync(path);
     mkdirSync(path);
-    holder.hold('two', { name: 'a', port: 9 }, {});
+    holder.hold({ revision: 'two', configuration: { name: 'a', port: 9 } });
     await settled(2);
     await new Promise((next) => setTimeout(next, 60));
     await holder.stop();

@@ -20,13 +20,13 @@ export interface Holding<Configuration, Running> {
   tell(says: string): void;
 }
 
-/** What it was told to hold. */
+/** What it is told to hold. */
 interface Told<Configuration> {
   readonly revision: string;
   /** null: nothing. */
   readonly configuration: Configuration | null;
-  /** That belong to it, by their names; null: stays as it is. */
-  readonly files: Readonly<Record<string, string | null>>;
+  /** That belong to it, by their names; null: one stays as it is. Left out: none do. */
+  readonly files?: Readonly<Record<string, string | null>>;
 }
 
 /**
@@ -66,17 +66,14 @@ export class Holder<Configuration extends { readonly name: string }, Running> {
   }
 
   /** Holds something else from now on; one at a time, in the order in which it was told. */
-  hold(
-    revision: Told<Configuration>['revision'],
-    configuration: Told<Configuration>['configuration'],
-    files: Told<Configuration>['files'],
-  ): void {
+  hold(told: Told<Configuration>): void {
     clearTimeout(this.retry);
-    this.work = this.work.then(() => this.take({ revision, configuration, files }));
+    this.work = this.work.then(() => this.take(told));
   }
 
   /** Where it can’t be kept, such as on a full disk, what runs goes on as it is, and it is tried again. */
-  private async take({ revision, configuration, files }: Told<Configuration>): Promise<void> {
+  private async take(told: Told<Configuration>): Promise<void> {
+    const { revision, configuration, files = {} } = told;
     try {
       for (const [name, text] of Object.entries(files)) if (text !== null) await this.folder.write(name, text);
       if (configuration) {
@@ -88,15 +85,16 @@ export class Holder<Configuration extends { readonly name: string }, Running> {
     } catch (error) {
       this.failed(error instanceof Error ? error.message : String(error));
       clearTimeout(this.retry);
-      const again = (): void => this.hold(revision, configuration, files);
-      this.retry = setTimeout(again, this.holding.retryMs ?? usualRetryMs).unref();
+      this.retry = setTimeout(() => this.hold(told), this.holding.retryMs ?? usualRetryMs).unref();
     }
     this.holding.changed();
   }
 
   /** Waits for what is under way, and stops what runs. */
   async stop(): Promise<void> {
+    clearTimeout(this.retry);
     await this.work;
+    // What was under way may have failed meanwhile.
     clearTimeout(this.retry);
     if (this.held) await this.holding.stop(this.held);
   }

@@ -31,12 +31,13 @@ export class TunnelOutpost {
       new Post(folder, place, {
         welcomed: () => this.report(),
         heard: (message) => {
-          if (message.kind === 'removed') this.holder.hold('', null, {});
+          if (message.kind === 'removed') this.holder.hold({ revision: '', configuration: null });
           if (message.kind !== 'hold-tunnel') return;
           const { revision, configuration, authorityPem, revokedPem } = message;
-          this.holder.hold(revision, configuration, {
-            [fileNames.authority]: authorityPem,
-            [fileNames.revoked]: revokedPem,
+          this.holder.hold({
+            revision,
+            configuration,
+            files: { [fileNames.authority]: authorityPem, [fileNames.revoked]: revokedPem },
           });
         },
         tell,

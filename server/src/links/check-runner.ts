@@ -296,23 +296,21 @@ export class CheckRunner {
 
   /** What a server offers is known of it, where it is the one that the plant means. */
   private async noteEndpoints({ id: checkId }: Check, { server }: LinkInPlant, seen: readonly Fact[]): Promise<void> {
-    const listing = seen.findLast((fact) => fact.kind === 'endpoints');
-    if (listing?.kind !== 'endpoints' || listing.outcome !== 'listed') return;
-    const { at: seenAt } = listing;
+    const listing = listingOf(server, seen);
+    if (!listing) return;
     const endpoints = listing.endpoints.map(offeredOf);
-    if (endpoints[0]?.applicationUri !== server.applicationUri) return;
-    if (await keepEndpoints(this.db, { serverId: server.id, checkId, seenAt, endpoints }))
+    if (await keepEndpoints(this.db, { serverId: server.id, checkId, seenAt: listing.at, endpoints }))
       await this.events.tell({ kind: 'entry-changed' });
     await this.seen(server.id);
   }
 
-  /** Who stands in for a server is known where a session was open; nobody where it said nothing. */
+  /** Who stands in for a server is known of it, where it told that, and is the one that the plant means. */
   private async noteRedundancy({ server }: LinkInPlant, seen: readonly Fact[]): Promise<void> {
-    const session = seen.findLast((fact) => fact.kind === 'session');
-    if (session?.kind !== 'session' || session.outcome !== 'active') return;
     const told = seen.findLast((fact) => fact.kind === 'redundancy');
-    const uris = told?.kind === 'redundancy' ? told.others.map(({ applicationUri }) => applicationUri) : [];
-    await keepRedundancy(this.db, { serverId: server.id, seenAt: session.at, uris });
+    if (told?.kind !== 'redundancy' || !listingOf(server, seen)) return;
+    const uris = told.others.map(({ applicationUri }) => applicationUri);
+    if (await keepRedundancy(this.db, { serverId: server.id, seenAt: told.at, uris }))
+      await this.events.tell({ kind: 'passage-changed' });
   }
 
   /** What a server shows is known of it, where it is the one that the plant means. */
@@ -332,6 +330,13 @@ export class CheckRunner {
       await this.events.tell({ kind: 'check-ended', checkId, linkId, state: to.state, found: to.found ?? null });
     });
   }
+}
+
+/** What the server that the plant means said of its endpoints; null: nothing, or another application answered. */
+function listingOf({ applicationUri }: LinkInPlant['server'], seen: readonly Fact[]) {
+  const listing = seen.findLast((fact) => fact.kind === 'endpoints');
+  if (listing?.kind !== 'endpoints' || listing.outcome !== 'listed') return null;
+  return listing.endpoints[0]?.applicationUri === applicationUri ? listing : null;
 }
 
 /** What an error says that lies behind another one, such as the database’s own. */

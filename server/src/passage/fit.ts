@@ -1,49 +1,54 @@
 import type { ConduitWish, FirewallWish, ServiceWish } from '@loyal-hinge/contract';
 import type { Queryable } from '../database/database.js';
 import { invalid } from '../http/problems.js';
-import { findMachine } from '../plant/part.js';
-import { missingFirewalls, missingZones, readConduits } from './store.js';
+import type { ProblemError } from '../http/problems.js';
+import { idsOfPlaces, readConduits, readFirewalls } from './store.js';
 
-/** Whether firewalls, conduits and services fit the plant and each other. Each of these throws a problem where they don’t. */
-
-async function refuseMissingMachine(db: Queryable, machineId: string): Promise<void> {
-  if (!(await findMachine(db, machineId)))
-    throw invalid(`There is no machine “${machineId}”.`, [
-      { place: 'machineId', says: 'Choose a machine of the plant.' },
-    ]);
+/** What firewalls, conduits and services may name. */
+export interface KnownPlaces {
+  readonly machines: ReadonlySet<string>;
+  readonly zones: ReadonlySet<string>;
+  readonly firewalls: ReadonlySet<string>;
+  readonly conduits: readonly (Pick<ConduitWish, 'name' | 'fromZoneId' | 'toZoneId'> & { readonly id: string })[];
 }
 
-export async function refuseUnfitService(db: Queryable, { machineId, zoneIds }: ServiceWish): Promise<void> {
-  await refuseMissingMachine(db, machineId);
-  const [missing] = await missingZones(db, zoneIds);
-  if (missing !== undefined)
-    throw invalid(`There is no zone “${missing}”.`, [{ place: 'zoneIds', says: 'Choose zones of the plant.' }]);
+export async function knownPlaces(db: Queryable): Promise<KnownPlaces> {
+  const [{ machines, zones }, firewalls, conduits] = await Promise.all([
+    idsOfPlaces(db),
+    readFirewalls(db),
+    readConduits(db),
+  ]);
+  return { machines, zones, firewalls: new Set(firewalls.map(({ id }) => id)), conduits };
 }
 
-export async function refuseUnfitFirewall(db: Queryable, { machineId, interfaces }: FirewallWish): Promise<void> {
-  if (machineId !== null) await refuseMissingMachine(db, machineId);
-  const [missing] = await missingZones(
-    db,
-    interfaces.map(({ zoneId }) => zoneId),
-  );
-  if (missing !== undefined)
-    throw invalid(`There is no zone “${missing}”.`, [{ place: 'interfaces', says: 'Choose a zone of the plant.' }]);
+const unknown = (word: string, id: string, place: string, says: string): ProblemError =>
+  invalid(`There is no ${word} “${id}”.`, [{ place, says }]);
+
+/** @throws a problem where a service does not fit the plant; the same for the others below */
+export function refuseUnfitService({ machines, zones }: KnownPlaces, { machineId, zoneIds }: ServiceWish): void {
+  if (!machines.has(machineId)) throw unknown('machine', machineId, 'machineId', 'Choose a machine of the plant.');
+  const missing = zoneIds.find((id) => !zones.has(id));
+  if (missing !== undefined) throw unknown('zone', missing, 'zoneIds', 'Choose zones of the plant.');
 }
 
-export async function refuseUnfitConduit(
-  db: Queryable,
+export function refuseUnfitFirewall({ machines, zones }: KnownPlaces, { machineId, interfaces }: FirewallWish): void {
+  if (machineId !== null && !machines.has(machineId))
+    throw unknown('machine', machineId, 'machineId', 'Choose a machine of the plant.');
+  const missing = interfaces.find(({ zoneId }) => !zones.has(zoneId));
+  if (missing) throw unknown('zone', missing.zoneId, 'interfaces', 'Choose a zone of the plant.');
+}
+
+/** @param own its id; null: it is new */
+export function refuseUnfitConduit(
+  { zones, firewalls, conduits }: KnownPlaces,
   { fromZoneId, toZoneId, firewallIds }: ConduitWish,
   own: string | null,
-): Promise<void> {
-  const [zone] = await missingZones(db, [fromZoneId, toZoneId]);
-  if (zone !== undefined)
-    throw invalid(`There is no zone “${zone}”.`, [{ place: 'fromZoneId', says: 'Choose a zone of the plant.' }]);
-  const [firewall] = await missingFirewalls(db, firewallIds);
-  if (firewall !== undefined)
-    throw invalid(`There is no firewall “${firewall}”.`, [
-      { place: 'firewallIds', says: 'Choose firewalls of the plant.' },
-    ]);
-  const other = (await readConduits(db)).find(
+): void {
+  const zone = [fromZoneId, toZoneId].find((id) => !zones.has(id));
+  if (zone !== undefined) throw unknown('zone', zone, 'fromZoneId', 'Choose a zone of the plant.');
+  const firewall = firewallIds.find((id) => !firewalls.has(id));
+  if (firewall !== undefined) throw unknown('firewall', firewall, 'firewallIds', 'Choose firewalls of the plant.');
+  const other = conduits.find(
     (each) => each.id !== own && each.fromZoneId === fromZoneId && each.toZoneId === toZoneId,
   );
   if (other)

@@ -231,6 +231,9 @@ describe('a server that stands in for another one', () => {
     expect(known.unchecked?.meaning).toContain('No link of the plant leads from this client to Gas meter’s standby');
     await engineer.call('putApplication', { id: standby.id }, { ...standby, applicationUri, ports: [4840] });
     expect(await added()).toEqual(['accept']);
+    // A check of another server, which says that nobody stands in for it, changes nothing of this one.
+    await found(engineer, 'energy--furnace');
+    expect(await added()).toEqual(['accept']);
   });
 });
 
@@ -255,10 +258,23 @@ describe('firewalls in a file', () => {
     const other = { ...firewall, name: 'Renamed firewall' };
     const wrong = { ...document, firewalls: [other], conduits: [{ ...conduit, toZoneId: 'nowhere' }], services: [] };
     await expect(engineer.call('importPassage', {}, wrong)).rejects.toThrow(/conduits\.0: There is no zone “nowhere”/);
+    const [one, two] = document.conduits;
+    if (!one || !two) throw new Error('too few conduits');
+    const swapped = [
+      { ...one, fromZoneId: two.fromZoneId, toZoneId: two.toZoneId },
+      { ...two, fromZoneId: one.fromZoneId, toZoneId: one.toZoneId },
+    ];
+    const rest = { ...document, firewalls: [], services: [] };
+    await expect(engineer.call('importPassage', {}, { ...rest, conduits: swapped.slice(0, 1) })).rejects.toThrow(
+      /conduits\.0: .*already leads/,
+    );
+    await expect(engineer.call('importPassage', {}, { ...rest, conduits: [one, one] })).rejects.toThrow(/twice/);
+    await engineer.call('importPassage', {}, { ...rest, conduits: swapped });
+    await engineer.call('importPassage', {}, { ...rest, conduits: [one, two] });
     const unread = { ...other, rules: { name: 'x', text: '-P INPUT DROP\n', takenAt: '2026-03-01T06:00:00.000Z' } };
     await expect(
       engineer.call('importPassage', {}, { ...document, firewalls: [unread], conduits: [], services: [] }),
-    ).rejects.toThrow(/firewalls\.0: .*iptables-save/);
+    ).rejects.toThrow(/firewalls\.0\.rules: .*iptables-save/);
     expect(await viewer.call('exportPassage')).toEqual(document);
 
     const text = 'table inet host {\n}\n';

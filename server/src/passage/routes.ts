@@ -1,5 +1,4 @@
 import type { Router } from 'express';
-import type { ConduitWish, FirewallWish, ServiceWish } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
 import type { Database, Queryable } from '../database/database.js';
 import type { EventLog } from '../events/event-log.js';
@@ -8,7 +7,8 @@ import { notFound } from '../http/problems.js';
 import { serve, serveLarge, serveText } from '../http/serve.js';
 import type { FindActor } from '../http/serve.js';
 import { freeId } from '../system/free-id.js';
-import { refuseUnfitConduit, refuseUnfitFirewall, refuseUnfitService } from './fit.js';
+import { knownPlaces, refuseUnfitConduit, refuseUnfitFirewall, refuseUnfitService } from './fit.js';
+import type { KnownPlaces } from './fit.js';
 import type { PassageJobs } from './jobs.js';
 import {
   putConduit,
@@ -58,10 +58,10 @@ export function passageRoutes(
   serve(router, findActor, 'firewall', ({ params, signal }) =>
     heavy.run('firewallView', { firewallId: firewallIn(params) }, signal),
   );
-  const firewalls = kept(change, {
+  const firewalls = kept(db, change, {
     word: 'firewall',
-    read: () => readFirewalls(db),
-    refuse: (wish: FirewallWish) => refuseUnfitFirewall(db, wish),
+    read: readFirewalls,
+    refuse: refuseUnfitFirewall,
     put: putFirewall,
     remove: removeFirewall,
   });
@@ -78,20 +78,20 @@ export function passageRoutes(
     heavy.run('rulesWhatIf', { firewallId: firewallIn(params), edits: body.edits }, signal),
   );
   serve(router, findActor, 'conduitWidths', ({ signal }) => heavy.run('conduitWidths', undefined, signal));
-  const conduits = kept(change, {
+  const conduits = kept(db, change, {
     word: 'conduit',
-    read: () => readConduits(db),
-    refuse: (wish: ConduitWish, own) => refuseUnfitConduit(db, wish, own),
+    read: readConduits,
+    refuse: refuseUnfitConduit,
     put: putConduit,
     remove: removeConduit,
   });
   serve(router, findActor, 'addConduit', conduits.add);
   serve(router, findActor, 'putConduit', conduits.put);
   serve(router, findActor, 'removeConduit', conduits.remove);
-  const services = kept(change, {
+  const services = kept(db, change, {
     word: 'service',
-    read: () => readServices(db),
-    refuse: (wish: ServiceWish) => refuseUnfitService(db, wish),
+    read: readServices,
+    refuse: refuseUnfitService,
     put: putService,
     remove: removeService,
   });
@@ -114,6 +114,7 @@ interface Actor {
 
 /** How one kind of thing is added, changed and removed. */
 function kept<Wish extends { readonly name: string }>(
+  db: Database,
   change: Change,
   {
     word,
@@ -123,9 +124,9 @@ function kept<Wish extends { readonly name: string }>(
     remove,
   }: {
     readonly word: 'firewall' | 'conduit' | 'service';
-    readonly read: () => Promise<readonly { readonly id: string }[]>;
+    readonly read: (db: Queryable) => Promise<readonly { readonly id: string }[]>;
     /** @param own the id of the one that is changed; null: it is new */
-    readonly refuse: (wish: Wish, own: string | null) => Promise<void>;
+    readonly refuse: (known: KnownPlaces, wish: Wish, own: string | null) => void;
     readonly put: (tx: Queryable, row: Wish & { readonly id: string }) => Promise<void>;
     readonly remove: (tx: Queryable, id: string) => Promise<boolean>;
   },
@@ -138,14 +139,14 @@ function kept<Wish extends { readonly name: string }>(
     });
   return {
     add: async ({ body }: { readonly body: Wish }, { name }: Actor) => {
-      await refuse(body, null);
-      const taken = (await read()).map(({ id }) => id);
+      refuse(await knownPlaces(db), body, null);
+      const taken = (await read(db)).map(({ id }) => id);
       return keep(name, 'added', freeId(body.name, taken), body);
     },
     put: async ({ params, body }: { readonly params: Params; readonly body: Wish }, { name }: Actor) => {
       const id = idIn(params);
-      if (!(await read()).some((each) => each.id === id)) throw notFound(word, id);
-      await refuse(body, id);
+      if (!(await read(db)).some((each) => each.id === id)) throw notFound(word, id);
+      refuse(await knownPlaces(db), body, id);
       return keep(name, 'changed', id, body);
     },
     remove: ({ params }: { readonly params: Params }, { name }: Actor) =>

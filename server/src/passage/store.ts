@@ -1,8 +1,8 @@
-import { and, asc, desc, eq, inArray, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, sql } from 'drizzle-orm';
 import type { Conduit, KeptRules } from '@loyal-hinge/contract';
 import type { PassageDevice, PlantService, RuleSetFormat } from '@loyal-hinge/core';
 import type { Queryable } from '../database/database.js';
-import { conduits, firewallRules, firewalls, plantServices, zones } from '../database/schema.js';
+import { conduits, firewallRules, firewalls, machines, plantServices, zones } from '../database/schema.js';
 
 /** Rules of one firewall that are kept; older ones go. */
 const mostKept = 20;
@@ -58,21 +58,15 @@ export async function removeService(tx: Queryable, id: string): Promise<boolean>
   return gone.length > 0;
 }
 
-/** Those of some ids that are none of the plant’s zones, or none of its firewalls. */
-export async function missingZones(db: Queryable, ids: readonly string[]): Promise<readonly string[]> {
-  const there = await db
-    .select({ id: zones.id })
-    .from(zones)
-    .where(inArray(zones.id, [...ids]));
-  return ids.filter((id) => !there.some((zone) => zone.id === id));
-}
-export async function missingFirewalls(db: Queryable, ids: readonly string[]): Promise<readonly string[]> {
-  if (ids.length === 0) return [];
-  const there = await db
-    .select({ id: firewalls.id })
-    .from(firewalls)
-    .where(inArray(firewalls.id, [...ids]));
-  return ids.filter((id) => !there.some((each) => each.id === id));
+/** The ids of all machines and zones. */
+export async function idsOfPlaces(
+  db: Queryable,
+): Promise<{ readonly machines: ReadonlySet<string>; readonly zones: ReadonlySet<string> }> {
+  const [machineRows, zoneRows] = await Promise.all([
+    db.select({ id: machines.id }).from(machines),
+    db.select({ id: zones.id }).from(zones),
+  ]);
+  return { machines: new Set(machineRows.map(({ id }) => id)), zones: new Set(zoneRows.map(({ id }) => id)) };
 }
 
 export interface NewRules {

@@ -121,14 +121,15 @@ async function signIn(
   await useAnonymously(walk, connection, endpoint);
 }
 
-/** Notes who stands in for the server, and whether the client would get there; nothing where nobody does. */
+/** Notes who stands in for the server, and whether the client would get there; nothing where it doesn’t tell. */
 async function noteRedundancy(walk: Walk, session: UaSession): Promise<void> {
   const told = await session.redundancy().catch(() => null);
-  if (told === null || told.support === 'None') return;
+  if (told === null) return;
+  const { support } = told;
   const own = walk.subject.server.applicationUri;
-  const uris = told.support === 'Transparent' ? [] : told.uris.filter((uri) => uri !== own);
-  const { others, passage } = await walk.means.redundant(uris);
-  walk.log.note({ kind: 'redundancy', support: told.support, others });
+  const uris = support === 'None' || support === 'Transparent' ? [] : told.uris.filter((uri) => uri !== own);
+  const { others, passage } = uris.length === 0 ? { others: [], passage: [] } : await walk.means.redundant(uris);
+  walk.log.note({ kind: 'redundancy', support, others });
   for (const fact of passage) walk.log.note(fact, 'reckoned');
 }
 

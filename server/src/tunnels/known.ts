@@ -12,6 +12,7 @@ import { endConfiguration } from './configured.js';
 import type { PlannedTunnel } from './configured.js';
 import { readLedLinks, readTunnels } from './store.js';
 import type { KeptTunnel, LedLink } from './store.js';
+import { notFound } from '../http/problems.js';
 
 /** A tunnel, the machines of its ends, and the links that go through it. */
 export interface KnownTunnel {
@@ -133,4 +134,11 @@ export function endIn(
   for (const known of all)
     for (const side of tunnelSides) if (known.kept.ends[side].id === outpostId) return { known, side };
   return null;
+}
+
+/** One of the tunnels. @throws a problem where there is none of that id */
+export function tunnelIn(all: readonly KnownTunnel[], id: string): KnownTunnel {
+  const known = all.find(({ kept }) => kept.id === id);
+  if (!known) throw notFound('tunnel', id);
+  return known;
 }

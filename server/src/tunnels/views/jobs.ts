@@ -1,5 +1,5 @@
 import type { Database } from '../../database/database.js';
-import { settingUpOf, takingDownOf } from './order-lines.js';
+import { settingUpOf, takingDownOf } from '../orders/lines.js';
 import { tunnelChoicesOf, tunnelsViewOf, tunnelViewOf } from './views.js';
 
 /** What workers do for tunnels: the links that could go through one are judged by all rules. */

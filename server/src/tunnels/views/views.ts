@@ -16,7 +16,7 @@ import { isHere, shownOutposts } from '../../outposts/store.js';
 import { knownPassage } from '../../passage/known.js';
 import { judgedOpenings, portsOfOpening } from '../../passage/ways.js';
 import { readPlant } from '../../plant/store.js';
-import { endSeen, knownTunnels, wantedOfEnd } from '../known.js';
+import { endSeen, knownTunnels, tunnelIn, wantedOfEnd } from '../known.js';
 import type { KnownTunnel } from '../known.js';
 import { samplesOf } from '../store.js';
 
@@ -47,12 +47,6 @@ export async function tunnelViewOf(db: Queryable, id: string): Promise<Omit<Tunn
 export async function tunnelChoicesOf(db: Queryable, id: string): Promise<TunnelChoices> {
   const all = await knownTunnels(db);
   return { machines: await standingOf(db), otherLinks: await otherLinks(db, tunnelIn(all, id), all) };
-}
-
-export function tunnelIn(all: readonly KnownTunnel[], id: string): KnownTunnel {
-  const known = all.find(({ kept }) => kept.id === id);
-  if (!known) throw notFound('tunnel', id);
-  return known;
 }
 
 const standingOf = (db: Queryable): Promise<TunnelMachine[]> =>

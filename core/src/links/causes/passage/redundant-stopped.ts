@@ -1,7 +1,7 @@
 import { cause } from '../../cause.js';
 import { isNeededNow, isStopped, stopperOf } from '../../passage-seen.js';
 import { listed } from '../../wording.js';
-import { opened } from './opened.js';
+import { letThrough } from './let-through.js';
 
 /** By its rules a firewall stops the way to a server that stands in for the link’s own. */
 export const redundantStopped = cause({
@@ -17,9 +17,5 @@ export const redundantStopped = cause({
   },
   meaning: ({ firewall, stopped: [fact] }, { subject: { server, client } }) =>
     `When ${server.name} stops, ${client.name} has to turn to ${listed(fact?.to ?? [])}, TCP port ${listed(fact?.ports ?? [])}, and ${firewall.name} does not let it through. Nobody sees that before the day on which it is needed.`,
-  remedies: ({ stopped }) =>
-    stopped.flatMap((fact) => {
-      const firewall = stopperOf(fact);
-      return firewall ? [opened(firewall, fact)] : [];
-    }),
+  remedies: ({ stopped }) => stopped.flatMap(letThrough),
 });

@@ -3,8 +3,7 @@ import type { FirewallOnWay } from '../../facts.js';
 import { isNeededNow, isStopped, seenThrough, stopperOf } from '../../passage-seen.js';
 import { answerVerdictWords, passageVerdictWords } from '../../say-fact.js';
 import { listed } from '../../wording.js';
-import { byHand } from '../../../orders/change.js';
-import { opened } from './opened.js';
+import { letThrough } from './let-through.js';
 import { openingPurposes } from '../../../passage/openings.js';
 
 /** By its rules a firewall on the way lets the link’s connections not through, and none was seen to get through. */
@@ -25,21 +24,8 @@ export const rulesStop = cause({
     const [from, to] = fact.opens === 'client' ? [clientMachine, serverMachine] : [serverMachine, clientMachine];
     return `${firewall.name} ${(firewall.isAnswer ? answerVerdictWords : passageVerdictWords)[firewall.verdict]}: ${decidedBy(firewall)}. ${from.name} must get to ${to.name} on TCP port ${listed(fact.ports)}, for ${openingPurposes[fact.purpose]}.`;
   },
-  remedies: ({ stopped }) =>
-    stopped.flatMap((fact) => {
-      const firewall = stopperOf(fact);
-      return firewall ? [firewall.isAnswer ? answered(firewall) : opened(firewall, fact)] : [];
-    }),
+  remedies: ({ stopped }) => stopped.flatMap(letThrough),
 });
-
-const answered = (firewall: FirewallOnWay) =>
-  byHand({
-    title: `Let packets of open connections through at ${firewall.name}`,
-    target: firewall.name,
-    before: firewall.rule ? firewall.rule.text : 'no rule of its own',
-    after: 'packets of connections that are open pass (established)',
-    undo: 'Remove the rule.',
-  });
 
 const decidedBy = ({ rule }: FirewallOnWay): string =>
   rule

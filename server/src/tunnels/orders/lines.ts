@@ -8,9 +8,8 @@ import type { KnownPassage } from '../../passage/known.js';
 import { judgedNeed, neededAt, needsOf, readNeeds } from '../../passage/needs.js';
 import type { Need } from '../../passage/needs.js';
 import { changesFor, judgedOpenings } from '../../passage/ways.js';
-import { endSeen, knownTunnels } from '../known.js';
+import { endSeen, knownTunnels, tunnelIn } from '../known.js';
 import type { KnownTunnel } from '../known.js';
-import { tunnelIn } from './views.js';
 
 /** What has to be done at both machines, at the firewalls between, and at the clients, so that a tunnel stands. */
 export async function settingUpOf(db: Queryable, id: string): Promise<ProposedOrder> {

@@ -54,8 +54,11 @@ const ofDcom: KnownChange<DcomChange> = {
 const ofPassage: KnownChange<PassageChange> = {
   capability: 'passage',
   target: ({ firewallId }) => firewallId,
-  stage: (change) =>
-    change.kind === 'add-rules' ? 0 : change.kind === 'replace-rules' && change.by.length > 0 ? 1 : 2,
+  stage(change) {
+    if (change.kind !== 'replace-rules') return change.kind === 'add-rules' ? 0 : 2;
+    if (change.rules.length === 0) return 0;
+    return change.by.length === 0 ? 2 : 1;
+  },
   undo: undoOfPassageChange,
 };
 

@@ -38,3 +38,9 @@ export function byCapability<Item extends { readonly change: OrderChange }>(
   }
   return groups;
 }
+
+/** Whatever one bundle of trust brings to a target; of other changes those of one step, such as the rules that are added at a firewall. */
+export const isDoneAtOnce = (one: OrderChange, other: OrderChange): boolean =>
+  changedBy(one) === changedBy(other) &&
+  capabilityOf(one) === capabilityOf(other) &&
+  (capabilityOf(one) === 'trust' || stageOfChange(one) === stageOfChange(other));

@@ -1,6 +1,5 @@
 import type { Logger } from 'pino';
-import { capabilityOf, changedBy, stageOfChange } from '@loyal-hinge/core';
-import type { OrderChange } from '@loyal-hinge/core';
+import { stageOfChange } from '@loyal-hinge/core';
 import type { WorkOrder } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
 import { persist } from '../database/database.js';
@@ -9,7 +8,7 @@ import type { EventLog } from '../events/event-log.js';
 import { ProblemError, conflict, invalid, notFound } from '../http/problems.js';
 import type { Actor } from '../http/serve.js';
 import type { ServerProcess } from '../processes/server-process.js';
-import { batchesOf, byCapability } from './batches.js';
+import { batchesOf, byCapability, isDoneAtOnce } from './batches.js';
 import type { Batch } from './batches.js';
 import type { ChangeDesk, ChangeDesks, Gate, OrderAtWork } from './port.js';
 import type { WorkOrders } from './service.js';
@@ -230,9 +229,3 @@ export class OrderCarrier {
     }
   }
 }
-
-/** Whatever one bundle of trust brings to a target; of other changes those of one step, such as the rules that are added at a firewall. */
-const isDoneAtOnce = (one: OrderChange, other: OrderChange): boolean =>
-  changedBy(one) === changedBy(other) &&
-  capabilityOf(one) === capabilityOf(other) &&
-  (capabilityOf(one) === 'trust' || stageOfChange(one) === stageOfChange(other));

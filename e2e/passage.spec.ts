@@ -1,9 +1,21 @@
-import { writeFileSync } from 'node:fs';
+import { readFileSync, writeFileSync } from 'node:fs';
+import type { Page } from '@playwright/test';
 import { expect, linkState as state, signIn, test } from './session';
 
 /** Rules that let everything through: other tests check links over this firewall, too. */
 const open =
   'table inet process {\n chain forward {\n  type filter hook forward priority filter; policy accept;\n }\n}\n';
+
+/** Proposes what is shown, approves it, carries it out, and says that it was done at the firewall. @returns where the order is */
+async function proposedAndDone(page: Page): Promise<string> {
+  await page.getByRole('button', { name: 'Propose a work order' }).click();
+  await expect(page.getByRole('heading', { level: 1 })).toContainText('1 change proposed');
+  await page.getByRole('button', { name: 'Approve' }).click();
+  await page.getByRole('button', { name: 'Carry out …' }).click();
+  await page.getByRole('button', { name: 'Carry out now' }).click();
+  await page.getByRole('button', { name: 'Mark as done' }).click();
+  return page.url();
+}
 
 test('a missing opening is found, becomes a work order, and is proved by rules that are taken afterwards', async ({
   page,
@@ -15,13 +27,7 @@ test('a missing opening is found, becomes a work order, and is proved by rules t
 
   await page.goto('/passage?link=line-display--silo-levels');
   await expect(page.getByText('stops here')).toBeVisible();
-  await page.getByRole('button', { name: 'Propose a work order' }).click();
-  await expect(page.getByRole('heading', { level: 1 })).toContainText('1 change proposed');
-  await page.getByRole('button', { name: 'Approve' }).click();
-  await page.getByRole('button', { name: 'Carry out …' }).click();
-  await page.getByRole('button', { name: 'Carry out now' }).click();
-  await page.getByRole('button', { name: 'Mark as done' }).click();
-  const order = page.url();
+  const order = await proposedAndDone(page);
 
   await page.getByRole('link', { name: 'Passage', exact: true }).click();
   await page.getByRole('link', { name: 'Process firewall' }).first().click();
@@ -53,13 +59,7 @@ test('a rule that nobody needs is tried without, goes by a work order, and is pr
   await page.getByRole('button', { name: 'Try without it' }).click();
   await expect(page.getByText('No link and no service would be judged otherwise.')).toBeVisible();
   await expect(page.getByText('iptables -D FORWARD')).toBeVisible();
-  await page.getByRole('button', { name: 'Propose a work order' }).click();
-  await expect(page.getByRole('heading', { level: 1 })).toContainText('1 change proposed');
-  await page.getByRole('button', { name: 'Approve' }).click();
-  await page.getByRole('button', { name: 'Carry out …' }).click();
-  await page.getByRole('button', { name: 'Carry out now' }).click();
-  await page.getByRole('button', { name: 'Mark as done' }).click();
-  const order = page.url();
+  const order = await proposedAndDone(page);
 
   const kept = rules.filter((rule) => rule.table === 'filter' && rule !== wide).map(({ text }) => text);
   const nat = rules.filter((rule) => rule.table === 'nat').map(({ text }) => text);
@@ -74,4 +74,18 @@ test('a rule that nobody needs is tried without, goes by a work order, and is pr
   await expect(page.getByText('since commissioning')).toHaveCount(0);
   await page.goto(order);
   await expect(page.getByText('proved', { exact: true }).first()).toBeVisible();
+});
+
+test('firewalls, conduits and services go out as one file, and come in again', async ({ page }) => {
+  await signIn(page, '/passage/firewalls', 'engineer');
+  const coming = page.waitForEvent('download');
+  await page.getByRole('link', { name: 'Export', exact: true }).click();
+  const file = await (await coming).path();
+  await page.locator('hinge-file-button input[type=file]').setInputFiles({
+    name: 'firewalls.json',
+    mimeType: 'application/json',
+    buffer: readFileSync(file),
+  });
+  await page.getByRole('button', { name: 'Import', exact: true }).click();
+  await expect(page.getByText('Imported: 3 firewalls')).toBeVisible();
 });

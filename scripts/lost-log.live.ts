@@ -1,12 +1,11 @@
 import { spawn } from 'node:child_process';
 import type { ChildProcess } from 'node:child_process';
 import { copyFileSync, readFileSync, writeFileSync } from 'node:fs';
-import { createServer } from 'node:net';
-import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
 import { connect } from 'node:tls';
 import { TestAuthority } from '../tunnel/src/testing/authority.js';
 import { until } from '../server/src/testing/until.js';
+import { freePort } from './testing/free-port.js';
 
 let authority: TestAuthority;
 let stranger: string;
@@ -16,14 +15,6 @@ beforeAll(async () => {
   await authority.issue('own');
   copyFileSync(join(authority.folder, 'own.key'), join(authority.folder, 'key.pem'));
 });
-
-async function freePort(): Promise<number> {
-  const server = createServer();
-  await new Promise<void>((done) => server.listen(0, '127.0.0.1', done));
-  const { port } = server.address() as AddressInfo;
-  await new Promise((done) => server.close(done));
-  return port;
-}
 
 /** Runs an end of a tunnel that listens, and names nobody who could come. */
 async function endAt(port: number): Promise<ChildProcess> {

@@ -51,7 +51,8 @@ describe('a conduit', () => {
   });
   it.each([
     [conduit(), null, null],
-    [conduit({ toZoneId: 'nowhere' }), null, ['There is no zone “nowhere”.', 'fromZoneId']],
+    [conduit({ toZoneId: 'nowhere' }), null, ['There is no zone “nowhere”.', 'toZoneId']],
+    [conduit({ fromZoneId: 'nowhere' }), null, ['There is no zone “nowhere”.', 'fromZoneId']],
     [conduit({ firewallIds: ['gate', 'wall'] }), null, ['There is no firewall “wall”.', 'firewallIds']],
     [
       conduit({ fromZoneId: 'control' }),

@@ -41,11 +41,12 @@ export function refuseUnfitFirewall({ machines, zones }: KnownPlaces, { machineI
 /** @param own its id; null: it is new */
 export function refuseUnfitConduit(
   { zones, firewalls, conduits }: KnownPlaces,
-  { fromZoneId, toZoneId, firewallIds }: ConduitWish,
+  wish: ConduitWish,
   own: string | null,
 ): void {
-  const zone = [fromZoneId, toZoneId].find((id) => !zones.has(id));
-  if (zone !== undefined) throw unknown('zone', zone, 'fromZoneId', 'Choose a zone of the plant.');
+  for (const place of ['fromZoneId', 'toZoneId'] as const)
+    if (!zones.has(wish[place])) throw unknown('zone', wish[place], place, 'Choose a zone of the plant.');
+  const { fromZoneId, toZoneId, firewallIds } = wish;
   const firewall = firewallIds.find((id) => !firewalls.has(id));
   if (firewall !== undefined) throw unknown('firewall', firewall, 'firewallIds', 'Choose firewalls of the plant.');
   const other = conduits.find(

@@ -41,14 +41,14 @@ export async function settingUpOf(db: Queryable, id: string): Promise<ProposedOr
  */
 export async function takingDownOf(db: Queryable, id: string): Promise<ProposedOrder> {
   const known = tunnelIn(await knownTunnels(db), id);
-  const { kept, machines: standing, links } = known;
+  const { kept, links } = known;
   const { plant, known: passage, needs } = await readNeeds(db);
   const led = new Set(links.map(({ led: { linkId } }) => linkId));
   const straight: KnownPassage = {
     ...passage,
     throughOf: (linkId) => (led.has(linkId) ? null : passage.throughOf(linkId)),
   };
-  const why = `${kept.name} between ${standing.dials.name} and ${standing.listens.name} is taken down.`;
+  const why = `${kept.name} is taken down.`;
   const linkIds = [...led];
   const lines: ProposedOrder['lines'] = [
     ...links.flatMap(({ subject: { link }, subject }) =>

@@ -223,6 +223,6 @@ function headlineOf(view: PassageView | null): string {
   const without = view.firewalls.filter(({ rules }) => rules === null).length;
   const known = byNumber(view.firewalls.length, '1 firewall is known', '# firewalls are known');
   return without === 0
-    ? `${known}, each with its rules.`
+    ? `${known}, ${byNumber(view.firewalls.length, 'with its rules', 'each with its rules')}.`
     : `${known}; the rules of ${byNumber(without, '1 are', '# are')} not.`;
 }

@@ -527,6 +527,17 @@ describe('one firewall', () => {
   });
 });
 
+describe('a plant that begins', () => {
+  it('is not told that all links get through where it has none, and sees its zones and firewalls', async () => {
+    const begun = view({ machines: [], conduits: [], links: [], firewalls: [firewall({ links: 0, stopped: 0 })] });
+    const ways = await Site.open('/passage', { passage: begun });
+    expect(ways.headline).toBe('The plant has no links yet.');
+    expect(ways.all('hinge-passage-map text').map(({ textContent }) => textContent)).toContain('Hot End');
+    const firewalls = await Site.open('/passage/firewalls', { passage: begun, conduitWidths: { widths: [] } });
+    expect(firewalls.headline).toBe('1 firewall is known, with its rules.');
+  });
+});
+
 describe('the map', () => {
   const many = view({
     zones: Array.from({ length: 6 }, (_, index) => ({ id: `z${index}`, name: `Zone ${index}`, targetLevel: null })),

@@ -37,7 +37,7 @@ import { passageActions, passageFeature } from './state';
             <a class="act" routerLink="/passage/firewalls">Add a firewall</a>
           </div>
         }
-        @if (known.machines.length > 0) {
+        @if (known.zones.length > 0) {
           <hinge-passage-map [view]="known" [link]="chosen()" />
         }
         @if (known.firewalls.length > 0) {
@@ -108,7 +108,7 @@ import { passageActions, passageFeature } from './state';
             [idOf]="idOf"
             [find]="find()"
             (findChange)="go({ find: $event })"
-            what="any link, service, machine or firewall"
+            what="any link or machine"
             fileName="passage"
           >
             <span empty>The plant has no links yet.</span>
@@ -262,7 +262,9 @@ function headlineOf(view: PassageView | null): string {
   const open = links.filter((link) => worstOf(link) === 'unknown' || worstOf(link) === 'not-told').length;
   const first =
     stopped.length === 0
-      ? 'By the rules that are known, every link gets through'
+      ? links.length === 0
+        ? 'The plant has no links yet'
+        : 'By the rules that are known, every link gets through'
       : byNumber(stopped.length, '1 link is stopped at a firewall', '# links are stopped at firewalls');
   const services = view.links.filter((need) => need.kind === 'service' && worstOf(need) !== 'accept').length;
   const more =

@@ -2,6 +2,7 @@ import angularPreset from 'jest-preset-angular/presets/index.js';
 
 const sources = {
   '^@loyal-hinge/core/(issuing|bundles|pkcs12)$': '<rootDir>/core/src/trust/$1/index.ts',
+  '^@loyal-hinge/core/casebook$': '<rootDir>/core/src/casebook/index.ts',
   '^@loyal-hinge/contract/line$': '<rootDir>/contract/src/line/index.ts',
   '^@loyal-hinge/(core|classic|contract|gateway|outpost|stand-ins|tunnel)$': '<rootDir>/$1/src/index.ts',
   // The UA library makes a key of 4096 bits whenever it is loaded, only to warn.

@@ -32,3 +32,5 @@ export * from './walk/observations.js';
 export * from './walk/walk.js';
 export type * from './walk/walking.js';
 export type { HeldServer } from './walk/held-server.js';
+export { heardRpc } from './heard/heard-rpc.js';
+export { interfaceNamed } from './heard/interface-names.js';

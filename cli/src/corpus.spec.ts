@@ -14,8 +14,9 @@ import {
   readSddl,
   textOf,
 } from '@loyal-hinge/core';
-import { ComFailure, WireFault, wireReaders } from '@loyal-hinge/classic';
+import { ComFailure, heardRpc, WireFault, wireReaders } from '@loyal-hinge/classic';
 import type { ReadPart } from '@loyal-hinge/core';
+import { CaptureReading, tls, uaTcp } from '@loyal-hinge/core/casebook';
 import { readPkiFolder } from '@loyal-hinge/core/bundles';
 import { readSigningRequest } from '@loyal-hinge/core/issuing';
 import { readPkcs12 } from '@loyal-hinge/core/pkcs12';
@@ -45,6 +46,12 @@ const readers: Readonly<Record<string, (bytes: Uint8Array) => Outcome | Promise<
   'rule-set': (bytes) => {
     const read = readRuleSet(textOf(bytes), 'auto');
     return read.ok ? { ok: true } : { ok: false, says: `line ${read.line}: ${read.says}` };
+  },
+  capture: (bytes) => {
+    const reading = new CaptureReading([uaTcp, heardRpc, tls], () => undefined);
+    reading.take(bytes);
+    const { fault } = reading.end();
+    return fault ? { ok: false, says: `byte ${fault.position}: ${fault.message}` } : { ok: true };
   },
   ...Object.fromEntries(Object.entries(wireReaders).map(([name, read]) => [name, (bytes) => heard(read, bytes)])),
 };

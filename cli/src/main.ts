@@ -1,23 +1,17 @@
-import { check } from './cert/check.js';
-import { lint } from './cert/lint.js';
-import { show } from './cert/show.js';
-import { access } from './dcom/access.js';
-import { descriptor } from './dcom/descriptor.js';
-import { probe } from './dcom/probe.js';
-import { settings } from './dcom/settings.js';
-import { verdict } from './passage/verdict.js';
 import { CannotRun } from './cannot-run.js';
 import type { Command, Out } from './command.js';
 
-const commands: Readonly<Record<string, Command>> = {
-  'cert check': check,
-  'cert show': show,
-  'cert lint': lint,
-  'dcom access': access,
-  'dcom descriptor': descriptor,
-  'dcom settings': settings,
-  'dcom probe': probe,
-  'passage verdict': verdict,
+/** Each command is loaded when it is asked for: what it doesn't need costs no time. */
+const commands: Readonly<Record<string, () => Promise<Command>>> = {
+  'cert check': async () => (await import('./cert/check.js')).check,
+  'cert show': async () => (await import('./cert/show.js')).show,
+  'cert lint': async () => (await import('./cert/lint.js')).lint,
+  'dcom access': async () => (await import('./dcom/access.js')).access,
+  'dcom descriptor': async () => (await import('./dcom/descriptor.js')).descriptor,
+  'dcom settings': async () => (await import('./dcom/settings.js')).settings,
+  'dcom probe': async () => (await import('./dcom/probe.js')).probe,
+  'passage verdict': async () => (await import('./passage/verdict.js')).verdict,
+  'capture read': async () => (await import('./capture/read.js')).read,
 };
 
 /**
@@ -25,14 +19,14 @@ const commands: Readonly<Record<string, Command>> = {
  */
 export async function hinge(args: readonly string[], out: Out, errors: Out): Promise<number> {
   const [place, verb, ...rest] = args;
-  const command = commands[`${place ?? ''} ${verb ?? ''}`];
-  if (!command || rest.includes('--help')) {
+  const load = commands[`${place ?? ''} ${verb ?? ''}`];
+  if (!load || rest.includes('--help')) {
     const asked = args.includes('--help') || args.length === 0;
-    (asked ? out : errors).write(command ? `${command.usage}\n` : usage(asked ? null : args.join(' ')));
+    (asked ? out : errors).write(load ? `${(await load()).usage}\n` : await usage(asked ? null : args.join(' ')));
     return asked ? 0 : 2;
   }
   try {
-    return await command.run(rest, out, errors);
+    return await (await load()).run(rest, out, errors);
   } catch (error) {
     if (!(error instanceof CannotRun)) throw error;
     errors.write(`${error.message}\n`);
@@ -40,7 +34,8 @@ export async function hinge(args: readonly string[], out: Out, errors: Out): Pro
   }
 }
 
-function usage(unknown: string | null): string {
-  const lines = Object.values(commands).map((command) => command.usage);
+async function usage(unknown: string | null): Promise<string> {
+  const all = await Promise.all(Object.values(commands).map((load) => load()));
+  const lines = all.map((command) => command.usage);
   return `${unknown === null ? '' : `“hinge ${unknown}” is not known.\n\n`}${lines.join('\n\n')}\n`;
 }

@@ -1,3 +1,5 @@
+import { statusCodeNames } from './status-code-names.js';
+
 /**
  * Status codes of the standard (Part 4 §7.38, Part 6 Annex A) that the product meets while it walks a link,
  * each with what it means and what to do about it. Names are kept without the underscore of the printed standard.
@@ -442,9 +444,10 @@ export const statusCodes: readonly StatusCodeEntry[] = [
 const byCode = new Map(statusCodes.map((known) => [known.code, known]));
 const byName = new Map(statusCodes.map((known) => [known.name, known]));
 
-/** The name of a numeric code; for one that the product does not know, its number in hexadecimal. */
+/** The name of a numeric code; for one that the standard does not know, its number in hexadecimal. */
 export function statusCodeNamed(code: number): string {
-  return byCode.get((code & 0xffff0000) >>> 0)?.name ?? `0x${(code >>> 0).toString(16).padStart(8, '0')}`;
+  const plain = (code & 0xffff0000) >>> 0;
+  return byCode.get(plain)?.name ?? statusCodeNames[plain] ?? `0x${(code >>> 0).toString(16).padStart(8, '0')}`;
 }
 
 /** What is known of a code, by its name with or without the underscore. */

@@ -1,0 +1,113 @@
+import { closeSync, openSync, readSync } from 'node:fs';
+import { heardRpc } from '@loyal-hinge/classic';
+import { CaptureReading, codeText, counted, listed, tls, uaTcp } from '@loyal-hinge/core/casebook';
+import type { CaptureRead, Conversation } from '@loyal-hinge/core/casebook';
+import { CannotRun, messageOf } from '../cannot-run.js';
+import type { Command, Out } from '../command.js';
+import { readOptions } from '../options.js';
+
+const usage = `hinge capture read FILE [--json]
+  Reads a capture (pcap or pcapng) and tells every conversation over TCP in it: who with whom, in which
+  protocol, what was asked for, and how it ended. With --json one JSON object a line: { "protocol", "client",
+  "server", "start", "end", "packets", "bytes", "outcome", … }. What was not understood is told on the other
+  output. Passwords are told as seen, and never given out.
+  Exit code 0, 3 where the file could not be read to its end, 2 when it could not run.`;
+
+const partBytes = 1 << 20;
+
+export const read: Command = {
+  usage,
+  run(args, out, errors) {
+    const { options, rest } = readOptions(args, { json: 'flag' }, usage);
+    const [file, ...more] = rest;
+    if (file === undefined || more.length > 0) throw new CannotRun(`Say which one file to read.\n\n${usage}`);
+    const say = options.json ? asJson : asSentence;
+    const reading = new CaptureReading([uaTcp, heardRpc, tls], (conversation) => out.write(`${say(conversation)}\n`));
+    readInParts(file, (part) => reading.take(part));
+    const told = reading.end();
+    if (told.fault && !reading.isCapture) throw new CannotRun(`${file}: ${told.fault.message}`);
+    return Promise.resolve(tellRest(file, told, errors));
+  },
+};
+
+function readInParts(path: string, take: (part: Uint8Array) => void): void {
+  const part = new Uint8Array(partBytes);
+  let file: number | null = null;
+  try {
+    file = openSync(path, 'r');
+    for (;;) {
+      const count = readSync(file, part, 0, part.length, null);
+      if (count === 0) return;
+      take(part.subarray(0, count));
+    }
+  } catch (error) {
+    if (typeof error !== 'object' || error === null || !('syscall' in error)) throw error;
+    throw new CannotRun(`${path} can’t be read: ${messageOf(error)}.`);
+  } finally {
+    if (file !== null) closeSync(file);
+  }
+}
+
+/** Tells what was not understood. @returns the exit code */
+function tellRest(file: string, { packets, conversations, fault, passedOver }: CaptureRead, errors: Out): number {
+  const found = `${counted(packets, 'packet')}, ${counted(conversations, 'conversation')}`;
+  errors.write(`${file}: ${found}${passedOver.length > 0 ? `; passed over: ${listed(passedOver)}` : ''}.\n`);
+  if (!fault) return 0;
+  errors.write(`${file}, byte ${fault.position}: ${fault.message} What stands before it was read.\n`);
+  return 3;
+}
+
+function asJson({ position: _, start, end, hresult, services, ...rest }: Conversation): string {
+  const { protocol, client, server, packets, bytes, outcome, ...told } = rest;
+  const json = JSON.stringify({
+    protocol,
+    client,
+    server,
+    start: timeText(start),
+    end: timeText(end),
+    packets,
+    bytes,
+    outcome,
+    ...told,
+    hresult: hresult === undefined ? undefined : codeText(hresult),
+  });
+  if (!services) return json;
+  /* There may be very many of them; their names and results need no escapes. */
+  const calls = services.map(
+    ({ name, at, result }) =>
+      `{"name":"${name}","at":"${timeText(at)}","result":${result === null ? 'null' : `"${result}"`}}`,
+  );
+  return `${json.slice(0, -1)},"services":[${calls.join(',')}]}`;
+}
+
+function asSentence({
+  protocol,
+  client,
+  server,
+  start,
+  packets,
+  bytes,
+  outcome,
+  error,
+  user,
+  notes,
+}: Conversation): string {
+  const who = `${place(client)} to ${place(server)}`;
+  const size = `${counted(packets, 'packet')}, ${counted(bytes, 'byte')}`;
+  const as = user === undefined ? '' : ` As ${user}.`;
+  const why = error ? ` ${error.name}: ${error.reason}` : '';
+  return `${timeText(start)} ${who}, ${protocol}, ${outcome}: ${size}.${as}${why}${notes.map((note) => ` ${note}`).join('')}`;
+}
+
+const place = ({ address, port }: Conversation['client']): string => `${address} port ${port}`;
+
+let [second, ofSecond] = [Number.NaN, ''];
+/** @param at microseconds since 1970 */
+function timeText(at: number): string {
+  const seconds = Math.floor(at / 1e6);
+  if (seconds !== second) {
+    second = seconds;
+    ofSecond = new Date(Math.min(seconds, 8.64e12) * 1000).toISOString().slice(0, -4);
+  }
+  return `${ofSecond}${String(Math.floor(at - seconds * 1e6)).padStart(6, '0')}Z`;
+}

@@ -1,0 +1,266 @@
+import type { PacketEar } from './capture-file.js';
+import { Fragments } from './fragments.js';
+import { ipStart, linkTypeNamed, noIp, unknownLinkType } from './link-layer.js';
+import { Segment, Tally, Unreachable } from './packet.js';
+
+export interface SegmentEars {
+  /** The segment is only there during the call. */
+  segment(segment: Segment): void;
+  unreachable(answer: Unreachable): void;
+}
+
+const protocols = { icmp: 1, tcp: 6, fragment: 44, authentication: 51, icmpv6: 58, none: 59 } as const;
+/** Headers that may stand between IPv6's own and what it carries (RFC 8200 §4, RFC 6275, 7401, 5533). */
+const isExtension = (next: number): boolean =>
+  next === 0 || next === 43 || next === 60 || next === 135 || next === 139 || next === 140;
+const mostExtensions = 16;
+
+/** Where the addresses of an IP packet lie, and what it carries. */
+interface Carried {
+  isVersion6: boolean;
+  sourceAt: number;
+  destinationAt: number;
+  protocol: number;
+  /** What it carries begins here, ends here on the wire, and so much was recorded. */
+  from: number;
+  end: number;
+  recordedEnd: number;
+}
+
+/** Finds the TCP segments in packets, whatever they were wrapped in. */
+export class PacketReader implements PacketEar {
+  readonly tally = new Tally();
+  readonly fragments = new Fragments();
+  packets = 0;
+  private readonly segment = new Segment();
+  private readonly answer = new Unreachable();
+  private readonly carried: Carried = {
+    isVersion6: false,
+    sourceAt: 0,
+    destinationAt: 0,
+    protocol: 0,
+    from: 0,
+    end: 0,
+    recordedEnd: 0,
+  };
+
+  constructor(private readonly ears: SegmentEars) {}
+
+  packet(
+    bytes: Uint8Array,
+    view: DataView,
+    from: number,
+    to: number,
+    length: number,
+    linkType: number,
+    at: number,
+    position: number,
+  ): void {
+    this.packets += 1;
+    const start = ipStart(view, from, to, linkType);
+    if (start < 0) {
+      if (start === unknownLinkType) this.tally.count(linkTypeNamed(linkType));
+      else if (start === noIp) this.tally.count('of no IP');
+      return;
+    }
+    this.ip(bytes, view, start, to, to + (length - (to - from)), at, position);
+  }
+
+  /** @param end where the packet ends on the wire, as far as its frame tells */
+  private ip(
+    bytes: Uint8Array,
+    view: DataView,
+    from: number,
+    recordedEnd: number,
+    end: number,
+    at: number,
+    position: number,
+  ): void {
+    const { carried } = this;
+    const version = from < recordedEnd ? view.getUint8(from) >> 4 : 0;
+    const isRead =
+      version === 4
+        ? this.version4(bytes, view, from, recordedEnd, end, at, position)
+        : version === 6
+          ? this.version6(bytes, view, from, recordedEnd, end, at, position)
+          : this.passOver('of neither IPv4 nor IPv6');
+    if (isRead) this.transport(bytes, view, carried, at, position);
+  }
+
+  private passOver(what: string): false {
+    this.tally.count(what);
+    return false;
+  }
+
+  private version4(
+    bytes: Uint8Array,
+    view: DataView,
+    from: number,
+    recordedEnd: number,
+    end: number,
+    at: number,
+    position: number,
+  ): boolean {
+    const headBytes = (view.getUint8(from) & 0x0f) * 4;
+    if (headBytes < 20 || from + headBytes > recordedEnd) return this.passOver('whose IP header is broken or cut off');
+    const total = view.getUint16(from + 2);
+    /* Network cards that cut packets themselves are handed some without a length. */
+    if (total !== 0 && total < headBytes) return this.passOver('whose IP header is broken or cut off');
+    const { carried } = this;
+    carried.isVersion6 = false;
+    carried.sourceAt = from + 12;
+    carried.destinationAt = from + 16;
+    carried.protocol = view.getUint8(from + 9);
+    carried.from = from + headBytes;
+    carried.end = total === 0 ? end : Math.min(from + total, end);
+    carried.recordedEnd = Math.min(recordedEnd, carried.end);
+    const fragment = view.getUint16(from + 6);
+    if ((fragment & 0x3fff) === 0) return true;
+    const key = `${hexOf(bytes, from + 12, 8)}${view.getUint16(from + 4)}.${carried.protocol}`;
+    return this.piece(bytes, key, from, (fragment & 0x1fff) * 8, (fragment & 0x2000) === 0, at, position);
+  }
+
+  private version6(
+    bytes: Uint8Array,
+    view: DataView,
+    from: number,
+    recordedEnd: number,
+    end: number,
+    at: number,
+    position: number,
+  ): boolean {
+    if (from + 40 > recordedEnd) return this.passOver('whose IP header is broken or cut off');
+    const { carried } = this;
+    const length = view.getUint16(from + 4);
+    carried.isVersion6 = true;
+    carried.sourceAt = from + 8;
+    carried.destinationAt = from + 24;
+    carried.end = length === 0 ? end : Math.min(from + 40 + length, end);
+    carried.recordedEnd = Math.min(recordedEnd, carried.end);
+    let next = view.getUint8(from + 6);
+    let place = from + 40;
+    for (
+      let count = 0;
+      isExtension(next) || next === protocols.authentication || next === protocols.fragment;
+      count += 1
+    ) {
+      if (count === mostExtensions || place + 8 > carried.recordedEnd)
+        return this.passOver('whose IP header is broken or cut off');
+      const kind = next;
+      next = view.getUint8(place);
+      if (kind === protocols.fragment) {
+        const word = view.getUint16(place + 2);
+        carried.protocol = next;
+        carried.from = place + 8;
+        if ((word & 0xfff9) === 0) {
+          place += 8;
+          continue;
+        }
+        const key = `${hexOf(bytes, from + 8, 32)}${view.getUint32(place + 4)}`;
+        return this.piece(bytes, key, from, word & 0xfff8, (word & 1) === 0, at, position);
+      }
+      const size = view.getUint8(place + 1);
+      place += kind === protocols.authentication ? (size + 2) * 4 : (size + 1) * 8;
+    }
+    carried.protocol = next;
+    carried.from = place;
+    return true;
+  }
+
+  /** A fragment; with the last one that was missing, the packet is read as if it had come whole. */
+  private piece(
+    bytes: Uint8Array,
+    key: string,
+    ipAt: number,
+    from: number,
+    isLast: boolean,
+    at: number,
+    position: number,
+  ): false {
+    const { carried } = this;
+    if (carried.recordedEnd < carried.end) return this.passOver('in fragments that were not recorded whole');
+    const whole = this.fragments.take(key, bytes.subarray(carried.from, carried.end), from, isLast, at);
+    if (!whole) return false;
+    const headBytes = carried.isVersion6 ? 40 : 20;
+    const packet = new Uint8Array(headBytes + whole.length);
+    packet.set(bytes.subarray(ipAt, ipAt + headBytes));
+    packet.set(whole, headBytes);
+    carried.sourceAt -= ipAt;
+    carried.destinationAt -= ipAt;
+    carried.from = headBytes;
+    carried.end = packet.length;
+    carried.recordedEnd = packet.length;
+    if (carried.isVersion6 && isExtension(carried.protocol))
+      return this.passOver('in fragments with further headers inside');
+    this.transport(packet, new DataView(packet.buffer), carried, at, position);
+    return false;
+  }
+
+  private transport(bytes: Uint8Array, view: DataView, carried: Carried, at: number, position: number): void {
+    if (carried.protocol === protocols.tcp) {
+      if (!fill(this.segment, bytes, view, carried)) return void this.passOver('whose TCP header is broken or cut off');
+      this.segment.at = at;
+      this.segment.position = position;
+      return this.ears.segment(this.segment);
+    }
+    if (carried.protocol === (carried.isVersion6 ? protocols.icmpv6 : protocols.icmp))
+      return this.icmp(bytes, view, carried, at, position);
+    this.tally.count(carried.protocol === 17 ? 'of UDP' : `of IP protocol ${carried.protocol}`);
+  }
+
+  /** Of answers that something could not be reached, the packet that they answer (RFC 792, RFC 4443 §3.1). */
+  private icmp(bytes: Uint8Array, view: DataView, carried: Carried, at: number, position: number): void {
+    const { from, recordedEnd, isVersion6 } = carried;
+    const isAnswer = from + 8 <= recordedEnd && view.getUint8(from) === (isVersion6 ? 1 : 3);
+    const inner = from + 8;
+    if (!isAnswer || inner + (isVersion6 ? 48 : 28) > recordedEnd) return this.tally.count('of ICMP');
+    const { answer } = this;
+    answer.code = view.getUint8(from + 1);
+    answer.isVersion6 = isVersion6;
+    answer.fromAt = carried.sourceAt;
+    answer.bytes = bytes;
+    const headBytes = isVersion6 ? 40 : (view.getUint8(inner) & 0x0f) * 4;
+    const protocol = view.getUint8(inner + (isVersion6 ? 6 : 9));
+    const tcpAt = inner + headBytes;
+    if (protocol !== protocols.tcp || headBytes < 20 || tcpAt + 8 > recordedEnd) return this.tally.count('of ICMP');
+    const { segment } = answer;
+    segment.view = view;
+    segment.bytes = bytes;
+    segment.addressBytes = isVersion6 ? 16 : 4;
+    segment.sourceAt = inner + (isVersion6 ? 8 : 12);
+    segment.destinationAt = segment.sourceAt + segment.addressBytes;
+    segment.sourcePort = view.getUint16(tcpAt);
+    segment.destinationPort = view.getUint16(tcpAt + 2);
+    segment.sequence = view.getUint32(tcpAt + 4);
+    segment.at = at;
+    segment.position = position;
+    this.ears.unreachable(answer);
+  }
+}
+
+function fill(segment: Segment, bytes: Uint8Array, view: DataView, carried: Carried): boolean {
+  const { from, recordedEnd } = carried;
+  if (from + 20 > recordedEnd) return false;
+  const headBytes = (view.getUint8(from + 12) >> 4) * 4;
+  if (headBytes < 20 || from + headBytes > carried.end) return false;
+  segment.view = view;
+  segment.bytes = bytes;
+  segment.addressBytes = carried.isVersion6 ? 16 : 4;
+  segment.sourceAt = carried.sourceAt;
+  segment.destinationAt = carried.destinationAt;
+  segment.sourcePort = view.getUint16(from);
+  segment.destinationPort = view.getUint16(from + 2);
+  segment.sequence = view.getUint32(from + 4);
+  segment.acknowledged = view.getUint32(from + 8);
+  segment.flags = view.getUint8(from + 13);
+  segment.payloadAt = from + headBytes;
+  segment.payloadLength = carried.end - segment.payloadAt;
+  segment.payloadRecorded = Math.max(0, recordedEnd - segment.payloadAt);
+  return true;
+}
+
+function hexOf(bytes: Uint8Array, from: number, count: number): string {
+  let text = '';
+  for (let at = from; at < from + count; at += 1) text += (bytes[at] ?? 0).toString(16).padStart(2, '0');
+  return `${text}.`;
+}

@@ -1,0 +1,33 @@
+import type { Budget } from '../capture/budget.js';
+import type { Protocol, Told } from './conversation.js';
+
+/** Of the two ends of a connection: 0 has sent its first packet that was seen. */
+export type End = 0 | 1;
+
+/** A protocol that can be told by its bytes, on whichever port it is. */
+export interface Dialect {
+  readonly protocol: Protocol;
+  /**
+   * Whether what one end sends begins like this protocol.
+   * @param head at most {@link headBytes} bytes; fewer where no more has come yet
+   * @returns null: too few bytes to tell
+   */
+  recognises(head: Uint8Array): boolean | null;
+  listen(budget: Pick<Budget, 'take' | 'give'>): Listener;
+}
+export const headBytes = 16;
+
+/** Follows one conversation in its protocol. Nothing that it hears may make it throw. */
+export interface Listener {
+  /** The next bytes of an end. They are only there during the call. @param at microseconds since 1970 */
+  hear(from: End, bytes: Uint8Array, at: number): void;
+  /** So many bytes of an end are missing. */
+  miss(from: End, count: number): void;
+  /** Which end asks, as far as the messages show. */
+  readonly asks: End | null;
+  /** Whether something has begun and is not finished: part of a message, a call without its answer. */
+  readonly isAmid: boolean;
+  told(): Told;
+  /** Nothing more comes; what is held is given back. */
+  end(): void;
+}

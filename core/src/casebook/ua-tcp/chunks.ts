@@ -1,0 +1,201 @@
+import type { Budget } from '../capture/budget.js';
+import { u32At } from '../../ua/binary-reader.js';
+import { KeptBytes } from '../conversation/kept-bytes.js';
+
+/** Kinds of messages of UA TCP (Part 6 §6.7.2, §7.1.2). */
+export const messageTypes = ['HEL', 'ACK', 'ERR', 'RHE', 'OPN', 'MSG', 'CLO'] as const;
+export type MessageType = (typeof messageTypes)[number];
+
+/** One chunk, or as much of it as was wanted. */
+export interface Chunk {
+  readonly type: MessageType;
+  /** `F` the last of its message, `C` more follow, `A` the message is given up. */
+  readonly ending: 'F' | 'C' | 'A';
+  /** Bytes of the whole chunk. */
+  readonly size: number;
+  /** What follows its first eight bytes; only there during the call. */
+  readonly body: Uint8Array;
+  /** Whether the body is all of it. */
+  readonly isWhole: boolean;
+}
+
+export interface ChunkEar {
+  /** How many bytes of the body are wanted, now that these are there: no more than these, or more. */
+  wanted(type: MessageType, body: Uint8Array): number;
+  chunk(chunk: Chunk): void;
+}
+
+const headBytes = 8;
+/** The largest chunk that is believed; peers agree upon 64 kB, mostly (Part 6 §7.1.2.3). */
+const mostChunk = 256 << 20;
+const mostKept = 128 << 10;
+
+const byLetters = new Map(
+  messageTypes.map(
+    (type) => [(type.charCodeAt(0) << 16) | (type.charCodeAt(1) << 8) | type.charCodeAt(2), type] as const,
+  ),
+);
+
+/** The type of the message that begins with four bytes; null: none does. */
+export function messageTypeOf(bytes: Uint8Array, at: number): MessageType | null {
+  const ending = bytes[at + 3];
+  if (ending !== 0x46 && ending !== 0x43 && ending !== 0x41) return null;
+  const letters = ((bytes[at] ?? 0) << 16) | ((bytes[at + 1] ?? 0) << 8) | (bytes[at + 2] ?? 0);
+  const type = byLetters.get(letters) ?? null;
+  return ending === 0x46 || type === 'MSG' ? type : null;
+}
+
+/**
+ * Cuts what one end sends into chunks. Where bytes are missing, or something else comes, it goes on with the next place that begins
+ * like one.
+ */
+export class Chunks {
+  private readonly head = new Uint8Array(headBytes);
+  private headFilled = 0;
+  private type: MessageType = 'HEL';
+  private ending: Chunk['ending'] = 'F';
+  private size = 0;
+  private left = 0;
+  private wanted = 0;
+  /** Whether its chunk was told: the rest of it is passed over. */
+  private isTold = false;
+  private readonly kept: KeptBytes;
+  /** Bytes are passed over until something begins like a chunk. */
+  isLost = false;
+  /** How often the thread was lost. */
+  losses = 0;
+
+  constructor(
+    private readonly ear: ChunkEar,
+    budget: Pick<Budget, 'take' | 'give'>,
+  ) {
+    this.kept = new KeptBytes(budget);
+  }
+
+  /** Whether a chunk has begun and hasn’t ended. */
+  get isAmid(): boolean {
+    return !this.isLost && (this.headFilled > 0 || this.left > 0);
+  }
+
+  take(bytes: Uint8Array): void {
+    let at = 0;
+    while (at < bytes.length) {
+      if (this.isLost) at = this.findNext(bytes, at);
+      else if (this.left > 0) at = this.takeBody(bytes, at);
+      else at = this.takeHead(bytes, at);
+    }
+  }
+
+  /** So many bytes are missing: within a chunk the next one is found all the same. */
+  miss(count: number): void {
+    if (this.isLost) return;
+    if (this.left > 0 && count <= this.left) {
+      if (!this.isTold) this.tell(this.kept.bytes);
+      this.left -= count;
+      return;
+    }
+    this.lose();
+  }
+
+  end(): void {
+    this.kept.end();
+  }
+
+  private lose(): void {
+    this.isLost = true;
+    this.losses += 1;
+    this.headFilled = 0;
+    this.left = 0;
+    this.kept.clear();
+  }
+
+  private findNext(bytes: Uint8Array, from: number): number {
+    for (let at = from; at + headBytes <= bytes.length; at += 1) {
+      const first = bytes[at];
+      if (first !== 0x4d && first !== 0x4f && first !== 0x43 && first !== 0x45) continue;
+      if (messageTypeOf(bytes, at) === null) continue;
+      const size = sizeIn(bytes, at);
+      if (size < 12 || size > mostChunk) continue;
+      this.isLost = false;
+      return at;
+    }
+    return bytes.length;
+  }
+
+  private takeHead(bytes: Uint8Array, at: number): number {
+    const count = Math.min(headBytes - this.headFilled, bytes.length - at);
+    this.head.set(bytes.subarray(at, at + count), this.headFilled);
+    this.headFilled += count;
+    if (this.headFilled === headBytes) this.begin();
+    return at + count;
+  }
+
+  private begin(): void {
+    this.headFilled = 0;
+    const type = messageTypeOf(this.head, 0);
+    const size = sizeIn(this.head, 0);
+    if (!type || size < headBytes || size > mostChunk) return this.lose();
+    this.type = type;
+    this.ending = endings[this.head[3] ?? 0] ?? 'F';
+    this.size = size;
+    this.left = size - headBytes;
+    this.isTold = false;
+    this.wanted = this.wantedOf(nothing);
+    if (this.left === 0) this.tell(nothing);
+  }
+
+  private wantedOf(body: Uint8Array): number {
+    return Math.min(this.size - headBytes, this.ear.wanted(this.type, body), mostKept);
+  }
+
+  private takeBody(bytes: Uint8Array, at: number): number {
+    const end = Math.min(at + this.left, bytes.length);
+    if (!this.isTold) this.listen(bytes, at, end);
+    this.left -= end - at;
+    if (this.left === 0) this.finish();
+    return end;
+  }
+
+  /** Tells a chunk as soon as there is as much of it as is wanted: where it lies, or from the pieces that were kept. */
+  private listen(bytes: Uint8Array, from: number, end: number): void {
+    if (this.kept.length === 0) {
+      while (end - from >= this.wanted) {
+        const body = bytes.subarray(from, from + this.wanted);
+        if (this.wanted === (this.wanted = Math.max(this.wanted, this.wantedOf(body)))) return this.tell(body);
+      }
+      if (this.kept.add(bytes.subarray(from, end), this.wanted) < end - from) this.tell(nothing);
+      return;
+    }
+    let at = from;
+    while (at < end) {
+      const added = this.kept.add(bytes.subarray(at, end), this.wanted);
+      at += added;
+      if (this.kept.length < this.wanted) {
+        if (added === 0) this.tell(this.kept.bytes);
+        return;
+      }
+      if (this.wanted === (this.wanted = Math.max(this.wanted, this.wantedOf(this.kept.bytes))))
+        return this.tell(this.kept.bytes);
+    }
+  }
+
+  private finish(): void {
+    if (!this.isTold) this.tell(this.kept.bytes);
+  }
+
+  private tell(body: Uint8Array): void {
+    this.isTold = true;
+    this.ear.chunk({
+      type: this.type,
+      ending: this.ending,
+      size: this.size,
+      body,
+      isWhole: body.length === this.size - headBytes,
+    });
+    this.kept.clear();
+  }
+}
+
+const nothing = new Uint8Array();
+const endings: Readonly<Record<number, Chunk['ending']>> = { 0x46: 'F', 0x43: 'C', 0x41: 'A' };
+const sizeIn = (bytes: Uint8Array, at: number): number => u32At(bytes, at + 4);

@@ -1,0 +1,67 @@
+import type { HeardError, HeardService } from '../conversation/conversation.js';
+import { statusCodeNamed } from '../../ua/status-codes.js';
+
+const mostListed = 10_000;
+const mostPending = 4096;
+const good = 0;
+
+interface Pending {
+  readonly name: string;
+  readonly index: number | null;
+}
+
+/** The calls of services in a conversation, each with what came of it, as far as they can be read. */
+export class HeardCalls {
+  private readonly listed: { name: string; at: number; result: string | null }[] = [];
+  private readonly pending = new Map<number, Pending>();
+  private notListed = 0;
+  /** The last call that failed, unless the same service has worked afterwards. */
+  private failed: { readonly name: string; readonly error: HeardError } | null = null;
+
+  asked(requestId: number, name: string, at: number): void {
+    const index = this.listed.length < mostListed ? this.listed.push({ name, at, result: null }) - 1 : null;
+    if (index === null) this.notListed += 1;
+    if (this.pending.size < mostPending) this.pending.set(requestId, { name, index });
+  }
+
+  /** @param code the status of the answer; null: there is one, and it can’t be read */
+  answered(requestId: number, code: number | null, reason = ''): void {
+    const call = this.pending.get(requestId);
+    if (!call) return;
+    this.pending.delete(requestId);
+    const listed = call.index === null ? null : this.listed[call.index];
+    if (listed && code !== null) listed.result = statusCodeNamed(code);
+    if (code === null) return;
+    if (code >>> 30 === good) {
+      if (this.failed?.name === call.name) this.failed = null;
+    } else
+      this.failed = {
+        name: call.name,
+        error: { code: code >>> 0, name: statusCodeNamed(code), reason: reason || `${call.name} failed.` },
+      };
+  }
+
+  /** The name of the service that an answer is for. */
+  nameOf(requestId: number): string | null {
+    return this.pending.get(requestId)?.name ?? null;
+  }
+
+  get isWaiting(): boolean {
+    return this.pending.size > 0;
+  }
+
+  /** Nobody waits for answers any more. */
+  close(): void {
+    this.pending.clear();
+  }
+
+  get services(): readonly HeardService[] {
+    return this.listed;
+  }
+  get error(): HeardError | null {
+    return this.failed?.error ?? null;
+  }
+  get notes(): readonly string[] {
+    return this.notListed > 0 ? [`${this.notListed} more calls of services are not listed.`] : [];
+  }
+}

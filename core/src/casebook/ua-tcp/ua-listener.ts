@@ -1,0 +1,406 @@
+import { sha1 } from '@noble/hashes/legacy';
+import { BinaryFault, BinaryReader, typeIdAt, u32At } from '../../ua/binary-reader.js';
+import { identityTokens, serviceFault, serviceMessageOf } from '../../ua/service-types.js';
+import type { ServiceMessage } from '../../ua/service-types.js';
+import type { SecurityMode } from '../../ua/security-policies.js';
+import { statusCodeNamed } from '../../ua/status-codes.js';
+import { readCertificate } from '../../trust/certificate.js';
+import type { Budget } from '../capture/budget.js';
+import type { HeardError, Told } from '../conversation/conversation.js';
+import type { Dialect, End, Listener } from '../conversation/dialect.js';
+import { KeptBytes } from '../conversation/kept-bytes.js';
+import { Chunks, messageTypeOf } from './chunks.js';
+import type { Chunk, MessageType } from './chunks.js';
+import { HeardCalls } from './heard-calls.js';
+
+/** UA TCP: recognised by its messages, whatever the port (Part 6 §6.7, §7.1). */
+export const uaTcp: Dialect = {
+  protocol: 'opc.tcp',
+  recognises: (head) => {
+    if (head.length < 4)
+      return head.length === 0 || 'HAERMOC'.includes(String.fromCharCode(head[0] ?? 0)) ? null : false;
+    if (messageTypeOf(head, 0) === null) return false;
+    if (head.length < 8) return null;
+    const size = new DataView(head.buffer, head.byteOffset + 4, 4).getUint32(0, true);
+    return size >= 8 && size <= 256 << 20;
+  },
+  listen: (budget) => new UaListener(budget),
+};
+
+const noneUri = 'http://opcfoundation.org/UA/SecurityPolicy#None';
+/** Of most messages only the beginning is wanted: what it is, and what came of it. */
+const beginning = 96;
+const ofSession = 64 << 10;
+/** In a chunk of a message: the channel and its token; the sequence header. */
+const tokenBytes = 8;
+const sequenceBytes = 8;
+const mostParts = 16;
+/** Sequence numbers begin anew before the end of 32 bits, below 1024 (Part 6 §6.7.2.4). */
+const wrapsFrom = 0xffffffff - 1024;
+
+/** What one end has sent. */
+class Sent {
+  readonly chunks: Chunks;
+  lastSequence: number | null = null;
+  jumps = 0;
+  /** Messages that can’t be read. */
+  hidden = 0;
+  /** Beginnings of messages that come in several chunks, by the request they belong to. */
+  readonly parts = new Map<number, KeptBytes>();
+
+  constructor(
+    listener: UaListener,
+    from: End,
+    private readonly budget: Pick<Budget, 'take' | 'give'>,
+  ) {
+    this.chunks = new Chunks(
+      {
+        wanted: (type, body) => listener.wanted(type, body),
+        chunk: (chunk) => listener.chunk(from, chunk),
+      },
+      budget,
+    );
+  }
+
+  /** What has come so far of a message, with one more chunk of it. */
+  whole(requestId: number, content: Uint8Array, isWhole: boolean): Uint8Array {
+    const before = this.parts.get(requestId);
+    if (!before) return content;
+    if (isWhole) before.add(content, ofSession);
+    return before.bytes;
+  }
+
+  keep(requestId: number, content: Uint8Array, isWhole: boolean): void {
+    if (this.parts.has(requestId)) return void this.whole(requestId, content, isWhole);
+    if (this.parts.size === mostParts) return;
+    const kept = new KeptBytes(this.budget);
+    kept.add(content, ofSession);
+    this.parts.set(requestId, kept);
+  }
+
+  forget(requestId: number): void {
+    this.parts.get(requestId)?.end();
+    this.parts.delete(requestId);
+  }
+
+  end(): void {
+    this.chunks.end();
+    for (const kept of this.parts.values()) kept.end();
+  }
+}
+
+class UaListener implements Listener {
+  asks: End | null = null;
+  private readonly sent: readonly [Sent, Sent];
+  private readonly calls = new HeardCalls();
+  private readonly said: string[] = [];
+  private endpointUrl: string | undefined;
+  private securityPolicyUri: string | undefined;
+  private securityMode: SecurityMode | undefined;
+  private senderThumbprint: string | undefined;
+  private receiverThumbprint: string | undefined;
+  private user: string | undefined;
+  private ended: HeardError | null = null;
+  private isClosed = false;
+  /** A Hello waits for its answer. */
+  private isGreeting = false;
+  private answeredOpening = false;
+  private at = 0;
+
+  constructor(budget: Pick<Budget, 'take' | 'give'>) {
+    this.sent = [new Sent(this, 0, budget), new Sent(this, 1, budget)];
+  }
+
+  hear(from: End, bytes: Uint8Array, at: number): void {
+    this.at = at;
+    this.sent[from].chunks.take(bytes);
+  }
+
+  miss(from: End, count: number): void {
+    const sent = this.sent[from];
+    sent.chunks.miss(count);
+    sent.lastSequence = null;
+  }
+
+  get isAmid(): boolean {
+    if (this.isClosed || this.ended) return false;
+    const [first, second] = this.sent;
+    const isHiddenAsked = this.asks !== null && this.sent[this.asks].hidden > this.sent[this.asks === 0 ? 1 : 0].hidden;
+    return first.chunks.isAmid || second.chunks.isAmid || this.isGreeting || this.calls.isWaiting || isHiddenAsked;
+  }
+
+  end(): void {
+    for (const sent of this.sent) sent.end();
+  }
+
+  told(): Told {
+    const error = this.ended ?? this.calls.error;
+    const { services } = this.calls;
+    return {
+      endpointUrl: this.endpointUrl,
+      securityPolicyUri: this.securityPolicyUri,
+      securityMode: this.securityMode,
+      senderThumbprint: this.senderThumbprint,
+      receiverThumbprint: this.receiverThumbprint,
+      services: services.length > 0 ? services : undefined,
+      error: error ?? undefined,
+      user: this.user,
+      notes: [...this.said, ...this.calls.notes, ...this.closingNotes()],
+    };
+  }
+
+  private closingNotes(): string[] {
+    const notes: string[] = [];
+    const hidden = this.sent[0].hidden + this.sent[1].hidden;
+    if (hidden === 1) notes.push('1 message was encrypted: what it says can’t be told.');
+    if (hidden > 1) notes.push(`${hidden} messages were encrypted: what they say can’t be told.`);
+    const losses = this.sent[0].chunks.losses + this.sent[1].chunks.losses;
+    if (losses > 0) notes.push('Something that is no UA message stood between messages, or a part was missing.');
+    const jumps = this.sent[0].jumps + this.sent[1].jumps;
+    if (jumps > 0)
+      notes.push(`Sequence numbers did not follow one another, ${jumps === 1 ? 'once' : `${jumps} times`}.`);
+    return notes;
+  }
+
+  /** How much of a chunk is wanted, by what it begins with. */
+  wanted(type: MessageType, body: Uint8Array): number {
+    if (type !== 'MSG') return type === 'CLO' ? beginning : ofSession;
+    if (body.length < beginning) return beginning;
+    const message = messageAt(body, tokenBytes + sequenceBytes);
+    const isWanted =
+      message?.isRequest === true && (message.name === 'CreateSession' || message.name === 'ActivateSession');
+    return isWanted ? ofSession : body.length;
+  }
+
+  chunk(from: End, chunk: Chunk): void {
+    try {
+      this.read(from, chunk);
+    } catch (error) {
+      if (!(error instanceof BinaryFault)) throw error;
+      this.say(`A message of kind ${chunk.type} is broken.`);
+    }
+  }
+
+  private read(from: End, chunk: Chunk): void {
+    const reader = new BinaryReader(chunk.body);
+    switch (chunk.type) {
+      case 'HEL':
+        this.asksBy(from);
+        this.isGreeting = true;
+        reader.skip(20);
+        this.endpointUrl ??= reader.string() ?? undefined;
+        return;
+      case 'ACK':
+        this.isGreeting = false;
+        return this.asksBy(opposite(from));
+      case 'RHE': {
+        this.asksBy(opposite(from));
+        const [serverUri, endpointUrl] = [reader.string(), reader.string()];
+        this.endpointUrl ??= endpointUrl ?? undefined;
+        return this.say(`The server ${serverUri ?? 'without a name'} called its client (ReverseHello).`);
+      }
+      case 'ERR': {
+        const code = reader.u32();
+        this.ended ??= { code, name: statusCodeNamed(code), reason: reader.string() ?? '' };
+        return;
+      }
+      case 'OPN':
+        return this.opening(from, chunk, reader);
+      case 'CLO':
+        return this.closing(from, chunk);
+      case 'MSG':
+        return this.message(from, chunk);
+    }
+  }
+
+  private asksBy(end: End): void {
+    this.asks ??= end;
+  }
+
+  private opening(from: End, { body }: Chunk, reader: BinaryReader): void {
+    reader.skip(4);
+    const policy = reader.string();
+    const certificate = reader.byteString();
+    const receiver = reader.byteString();
+    const rest = body.subarray(reader.at);
+    const isPlain = policy === noneUri || policy === null;
+    const inner = messageAt(rest, sequenceBytes);
+    const isRequest = inner ? inner.isRequest : this.asks === null ? !this.answeredOpening : from === this.asks;
+    if (isRequest) {
+      this.asksBy(from);
+      this.securityPolicyUri ??= policy ?? noneUri;
+      if (policy !== null && policy !== this.securityPolicyUri)
+        this.say(`The channel was opened again with ${policy}.`);
+      if (certificate) this.senderThumbprint ??= thumbprintOf(certificate);
+      if (receiver) this.receiverThumbprint ??= hexOf(receiver);
+    } else this.answeredOpening = true;
+    if (isPlain) this.securityMode ??= 'None';
+    const requestId = isPlain || inner ? this.sequence(from, rest, 0) : null;
+    if (requestId !== null && inner) {
+      if (isRequest) this.modeIn(rest.subarray(sequenceBytes));
+      return this.call(from, requestId, rest.subarray(sequenceBytes), this.at);
+    }
+    /* Hidden, an opening is still an opening, and an answer to it a success: refusals are told by an Error. */
+    if (isRequest) this.calls.asked(openingId, 'OpenSecureChannel', this.at);
+    else this.calls.answered(openingId, 0);
+  }
+
+  /** The mode that a request asks for, where it can be read (Part 4 §5.6.2). */
+  private modeIn(body: Uint8Array): void {
+    const reader = new BinaryReader(body);
+    reader.nodeId();
+    reader.requestHeader();
+    reader.skip(8);
+    const modes: readonly (SecurityMode | undefined)[] = [undefined, 'None', 'Sign', 'SignAndEncrypt'];
+    this.securityMode = modes[reader.u32()] ?? this.securityMode;
+  }
+
+  private closing(from: End, { body }: Chunk): void {
+    this.asksBy(from);
+    this.isClosed = true;
+    this.calls.close();
+    const rest = body.subarray(tokenBytes);
+    if (messageAt(rest, sequenceBytes)) this.sequence(from, rest, 0);
+    this.calls.asked(closingId, 'CloseSecureChannel', this.at);
+    this.calls.close();
+  }
+
+  private message(from: End, { body, ending, isWhole }: Chunk): void {
+    const sent = this.sent[from];
+    if (this.isHidden(body)) {
+      if (ending !== 'C') sent.hidden += 1;
+      return;
+    }
+    const requestId = this.sequence(from, body, tokenBytes);
+    const content = body.subarray(tokenBytes + sequenceBytes);
+    if (ending === 'A') {
+      sent.forget(requestId);
+      const reader = new BinaryReader(content);
+      return this.calls.answered(requestId, reader.u32(), reader.string() ?? '');
+    }
+    if (ending === 'C') return sent.keep(requestId, content, isWhole);
+    if (sent.parts.size === 0) return this.call(from, requestId, content, this.at);
+    /* A signature stands at the end of what is signed: nothing that is read here comes that late. */
+    this.call(from, requestId, sent.whole(requestId, content, isWhole), this.at);
+    sent.forget(requestId);
+  }
+
+  /** Whether messages are encrypted: then no service’s message begins where one should. */
+  private isHidden(body: Uint8Array): boolean {
+    if (this.securityMode === 'None' || this.securityMode === 'Sign') return false;
+    if (this.securityMode === 'SignAndEncrypt') return true;
+    const isReadable = messageAt(body, tokenBytes + sequenceBytes) !== null;
+    /* Without the opening of the channel, what can be read may be signed or not. */
+    if (this.securityPolicyUri !== undefined) this.securityMode = isReadable ? 'Sign' : 'SignAndEncrypt';
+    return !isReadable;
+  }
+
+  /** Looks at the sequence header at a place. @returns the request that a message belongs to */
+  private sequence(from: End, bytes: Uint8Array, at: number): number {
+    const number = u32At(bytes, at);
+    const sent = this.sent[from];
+    const last = sent.lastSequence;
+    const follows = last === null || number === last + 1 || (last >= wrapsFrom && number < 1024);
+    if (!follows) sent.jumps += 1;
+    sent.lastSequence = number;
+    return u32At(bytes, at + 4);
+  }
+
+  private call(from: End, requestId: number, body: Uint8Array, at: number): void {
+    const typeId = typeIdAt(body, 0);
+    const message = messageAt(body, 0);
+    if (!message) return this.say(`A message of type ${typeId ?? 'unknown'} is of no service that is known.`);
+    this.asksBy(message.isRequest ? from : opposite(from));
+    if (message.isRequest) {
+      this.calls.asked(requestId, message.name, at);
+      if (message.name === 'CreateSession') this.createSession(behindTypeId(body));
+      if (message.name === 'ActivateSession') this.activateSession(behindTypeId(body));
+      return;
+    }
+    const reader = behindTypeId(body);
+    reader.skip(12);
+    const code = reader.u32();
+    this.calls.answered(requestId, code, typeId === serviceFault && code === 0 ? 'A fault that says Good.' : '');
+  }
+
+  private createSession(reader: BinaryReader): void {
+    reader.requestHeader();
+    const applicationUri = reader.string();
+    reader.string();
+    reader.localizedText();
+    reader.skip(4);
+    reader.string();
+    reader.string();
+    reader.array(() => reader.string());
+    reader.string();
+    const endpointUrl = reader.string();
+    if (applicationUri) this.say(`The client calls itself ${applicationUri}.`);
+    this.endpointUrl ??= endpointUrl ?? undefined;
+  }
+
+  private activateSession(reader: BinaryReader): void {
+    reader.requestHeader();
+    reader.string();
+    reader.byteString();
+    reader.array(() => {
+      reader.byteString();
+      reader.byteString();
+    });
+    reader.array(() => reader.string());
+    const { typeId, body } = reader.extensionObject();
+    if (body) this.signIn(typeId, new BinaryReader(body));
+  }
+
+  private signIn(typeId: number | null, reader: BinaryReader): void {
+    reader.string();
+    if (typeId === identityTokens.anonymous) return this.say('Signed in without a name (anonymous).');
+    if (typeId === identityTokens.issued) return this.say('Signed in by a token that another service has issued.');
+    if (typeId === identityTokens.certificate) {
+      const certificate = reader.byteString();
+      const read = certificate && readCertificate(certificate);
+      if (read?.ok) this.user = read.certificate.summary.subject;
+      return this.say(
+        `Signed in by a user certificate${certificate ? `, thumbprint ${thumbprintOf(certificate)}` : ''}.`,
+      );
+    }
+    if (typeId !== identityTokens.userName) return;
+    this.user = reader.string() ?? undefined;
+    const password = reader.byteString();
+    const algorithm = reader.string();
+    if (password && password.length > 0 && !algorithm) this.say('A password went over this connection in clear text.');
+  }
+
+  /** Says it once. */
+  private say(sentence: string): void {
+    if (this.said.length < mostNotes && !this.said.includes(sentence)) this.said.push(sentence);
+  }
+}
+const mostNotes = 32;
+/** Calls without a request id that can be read; real ones are below 2³². */
+const openingId = -1;
+const closingId = -2;
+
+const opposite = (end: End): End => (end === 0 ? 1 : 0);
+
+function messageAt(bytes: Uint8Array, at: number): ServiceMessage | null {
+  const typeId = typeIdAt(bytes, at);
+  return typeId === null ? null : serviceMessageOf(typeId);
+}
+
+function behindTypeId(body: Uint8Array): BinaryReader {
+  const reader = new BinaryReader(body);
+  reader.nodeId();
+  return reader;
+}
+
+const hexOf = (bytes: Uint8Array): string =>
+  Array.from(bytes, (byte) => byte.toString(16).padStart(2, '0'))
+    .join('')
+    .toUpperCase();
+
+/** Of the certificate that stands first, where those that signed it follow (Part 6 §6.7.2.3). */
+function thumbprintOf(chain: Uint8Array): string {
+  const isLong = chain[0] === 0x30 && chain[1] === 0x82;
+  const length = isLong ? 4 + (((chain[2] ?? 0) << 8) | (chain[3] ?? 0)) : chain.length;
+  return hexOf(sha1(chain.subarray(0, Math.min(length, chain.length))));
+}

@@ -16,7 +16,7 @@ import {
 } from '@loyal-hinge/core';
 import { ComFailure, heardRpc, WireFault, wireReaders } from '@loyal-hinge/classic';
 import type { ReadPart } from '@loyal-hinge/core';
-import { CaptureReading, tls, uaTcp } from '@loyal-hinge/core/casebook';
+import { CaptureReading, LogReading, tls, uaTcp } from '@loyal-hinge/core/casebook';
 import { readPkiFolder } from '@loyal-hinge/core/bundles';
 import { readSigningRequest } from '@loyal-hinge/core/issuing';
 import { readPkcs12 } from '@loyal-hinge/core/pkcs12';
@@ -52,6 +52,12 @@ const readers: Readonly<Record<string, (bytes: Uint8Array) => Outcome | Promise<
     reading.take(bytes);
     const { fault } = reading.end();
     return fault ? { ok: false, says: `byte ${fault.position}: ${fault.message}` } : { ok: true };
+  },
+  log: (bytes) => {
+    const reading = new LogReading({ zone: 'Europe/Berlin', latest: 1_795_176_000_000 }, null, () => undefined);
+    reading.take(bytes);
+    const [gap] = reading.end().gaps;
+    return gap ? { ok: false, says: `byte ${gap.position}: ${gap.says}` } : { ok: true };
   },
   ...Object.fromEntries(Object.entries(wireReaders).map(([name, read]) => [name, (bytes) => heard(read, bytes)])),
 };

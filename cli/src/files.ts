@@ -1,4 +1,4 @@
-import { readFileSync, readdirSync, statSync } from 'node:fs';
+import { closeSync, openSync, readFileSync, readdirSync, readSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { readPem, readPkcs7, textOf } from '@loyal-hinge/core';
 import { CannotRun, messageOf } from './cannot-run.js';
@@ -31,6 +31,30 @@ function bytesUpTo(path: string, most: number, says: string): Buffer {
   } catch (error) {
     if (error instanceof CannotRun) throw error;
     throw new CannotRun(`${path} can’t be read: ${messageOf(error)}.`);
+  }
+}
+
+const partBytes = 1 << 20;
+
+/** Reads a file of any size, part by part; the bytes of a part are only there during the call. */
+export function readInParts(path: string, take: (part: Uint8Array) => void): void {
+  const part = new Uint8Array(partBytes);
+  const reading = <Value>(read: () => Value): Value => {
+    try {
+      return read();
+    } catch (error) {
+      throw new CannotRun(`${path} can’t be read: ${messageOf(error)}.`);
+    }
+  };
+  const file = reading(() => openSync(path, 'r'));
+  try {
+    for (;;) {
+      const count = reading(() => readSync(file, part, 0, part.length, null));
+      if (count === 0) return;
+      take(part.subarray(0, count));
+    }
+  } finally {
+    closeSync(file);
   }
 }
 

@@ -12,6 +12,7 @@ const commands: Readonly<Record<string, () => Promise<Command>>> = {
   'dcom probe': async () => (await import('./dcom/probe.js')).probe,
   'passage verdict': async () => (await import('./passage/verdict.js')).verdict,
   'capture read': async () => (await import('./capture/read.js')).read,
+  'log read': async () => (await import('./log/read.js')).read,
 };
 
 /**

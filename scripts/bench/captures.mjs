@@ -4,9 +4,11 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { root } from '../lib/places.mjs';
 import { writeCapture } from './made-capture.mjs';
+import { writeLog } from './made-log.mjs';
 
 const gigabyte = 1 << 30;
 const rounds = 3;
+const lines = 1_000_000;
 /** What both programs are asked for: who talks with whom, how much, and which messages of UA. */
 const fields = [
   'ip.src',
@@ -18,7 +20,7 @@ const fields = [
   'opcua.servicenodeid.numeric',
 ];
 
-/** Reading a capture of a gigabyte: against the disk alone, and against the general network analyser where it is installed. */
+/** A million lines of logs, and a capture of a gigabyte: against the disk alone, and against the general network analyser where it is installed. */
 export async function captures(say) {
   const folder = mkdtempSync(join(tmpdir(), 'hinge-bench-capture-'));
   try {
@@ -46,6 +48,14 @@ export async function captures(say) {
       other
         ? `  the analyser    ${Math.round(other.ms)} ms, ${(other.ms / ms).toFixed(1)} times as long, for the same fields`
         : '  the general network analyser (tshark) is not installed: no comparison',
+    );
+    const log = join(folder, 'made.log');
+    writeLog(log, lines);
+    const logs = [];
+    for (let round = 0; round < rounds; round += 1)
+      logs.push(await run([process.execPath, join(root, 'cli/bin/hinge.mjs'), 'log', 'read', log, '--json']));
+    say(
+      `\nA log of ${lines} lines, of firewalls, JSON and plain (medians of ${rounds}):\n  events          ${Math.round(median(logs.map((one) => one.ms)))} ms; at most ${Math.round(Math.max(...logs.map((one) => one.megabytes)))} MB of memory`,
     );
   } finally {
     rmSync(folder, { recursive: true, force: true });

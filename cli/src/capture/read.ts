@@ -1,9 +1,10 @@
-import { closeSync, openSync, readSync } from 'node:fs';
 import { heardRpc } from '@loyal-hinge/classic';
 import { CaptureReading, codeText, counted, listed, tls, uaTcp } from '@loyal-hinge/core/casebook';
 import type { CaptureRead, Conversation } from '@loyal-hinge/core/casebook';
-import { CannotRun, messageOf } from '../cannot-run.js';
+import { Batched } from '../batched.js';
+import { CannotRun } from '../cannot-run.js';
 import type { Command, Out } from '../command.js';
+import { readInParts } from '../files.js';
 import { readOptions } from '../options.js';
 
 const usage = `hinge capture read FILE [--json]
@@ -13,8 +14,6 @@ const usage = `hinge capture read FILE [--json]
   output. Passwords are told as seen, and never given out.
   Exit code 0, 3 where the file could not be read to its end, 2 when it could not run.`;
 
-const partBytes = 1 << 20;
-
 export const read: Command = {
   usage,
   run(args, out, errors) {
@@ -22,31 +21,15 @@ export const read: Command = {
     const [file, ...more] = rest;
     if (file === undefined || more.length > 0) throw new CannotRun(`Say which one file to read.\n\n${usage}`);
     const say = options.json ? asJson : asSentence;
-    const reading = new CaptureReading([uaTcp, heardRpc, tls], (conversation) => out.write(`${say(conversation)}\n`));
+    const lines = new Batched(out);
+    const reading = new CaptureReading([uaTcp, heardRpc, tls], (conversation) => lines.line(say(conversation)));
     readInParts(file, (part) => reading.take(part));
     const told = reading.end();
+    lines.flush();
     if (told.fault && !reading.isCapture) throw new CannotRun(`${file}: ${told.fault.message}`);
     return Promise.resolve(tellRest(file, told, errors));
   },
 };
-
-function readInParts(path: string, take: (part: Uint8Array) => void): void {
-  const part = new Uint8Array(partBytes);
-  let file: number | null = null;
-  try {
-    file = openSync(path, 'r');
-    for (;;) {
-      const count = readSync(file, part, 0, part.length, null);
-      if (count === 0) return;
-      take(part.subarray(0, count));
-    }
-  } catch (error) {
-    if (typeof error !== 'object' || error === null || !('syscall' in error)) throw error;
-    throw new CannotRun(`${path} can’t be read: ${messageOf(error)}.`);
-  } finally {
-    if (file !== null) closeSync(file);
-  }
-}
 
 /** Tells what was not understood. @returns the exit code */
 function tellRest(file: string, { packets, conversations, fault, passedOver }: CaptureRead, errors: Out): number {

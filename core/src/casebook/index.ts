@@ -6,3 +6,8 @@ export { uaTcp } from './ua-tcp/ua-listener.js';
 export { tls } from './tls/tls-listener.js';
 export { codeText } from '../dcom/codes.js';
 export { counted, listed } from '../links/wording.js';
+export type * from './log/log-event.js';
+export * from './log/read-log.js';
+export * from './log/text/reading-rule.js';
+export { zoneOf } from './log/text/times.js';
+export type { LogClock } from './log/text/times.js';

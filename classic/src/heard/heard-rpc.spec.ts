@@ -107,6 +107,7 @@ describe('a conversation in RPC', () => {
       user: 'MARROWBY\\trend',
       interfaces: [remoteActivator.uuid],
       hresult: 0,
+      callLevel: 5,
       error: undefined,
       services: [{ name: 'IRemoteSCMActivator.RemoteCreateInstance', at: 2, result: '0x00000000' }],
       notes: [

@@ -153,6 +153,7 @@ export class HeardRpc {
       user: this.user,
       interfaces: this.uuids.length > 0 ? this.uuids : undefined,
       hresult,
+      callLevel: this.level > 0 ? this.level : undefined,
       notes: [
         ...this.said,
         ...(this.level > 1 ? [`Calls were made at the level “${levels[this.level] ?? this.level}”.`] : []),
@@ -204,10 +205,11 @@ export class HeardRpc {
   }
 
   private bound(pdu: PduOf<'bind'>): void {
-    this.offered.set(
-      pdu.callId,
-      pdu.contexts.map(({ id, abstract }) => ({ id, uuid: abstract.uuid })),
-    );
+    if (this.offered.size < mostInterfaces)
+      this.offered.set(
+        pdu.callId,
+        pdu.contexts.map(({ id, abstract }) => ({ id, uuid: abstract.uuid })),
+      );
     for (const { id, abstract } of pdu.contexts) {
       if (this.contexts.size < mostInterfaces) this.contexts.set(id, abstract.uuid);
       if (this.uuids.length < mostInterfaces && !this.uuids.includes(abstract.uuid)) this.uuids.push(abstract.uuid);

@@ -104,6 +104,7 @@ const names: Readonly<Record<string, Named>> = {
   [opcIids.shutdown]: { name: 'IOPCShutdown', operations: { 3: 'ShutdownRequest' } },
   [opcIids.serverList]: { name: 'IOPCServerList', operations: serverList },
   [opcIids.serverList2]: { name: 'IOPCServerList2', operations: serverList },
+  [opcIids.enumString]: { name: 'IEnumString', operations: { 3: 'Next', 4: 'Skip', 5: 'Reset', 6: 'Clone' } },
   [opcIids.connectionPoints]: {
     name: 'IConnectionPointContainer',
     operations: { 3: 'EnumConnectionPoints', 4: 'FindConnectionPoint' },

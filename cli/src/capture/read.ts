@@ -41,7 +41,9 @@ function tellRest(file: string, { packets, conversations, fault, passedOver }: C
 }
 
 function asJson({ position: _, start, end, hresult, services, ...rest }: Conversation): string {
-  const { protocol, client, server, packets, bytes, outcome, ...told } = rest;
+  const { protocol, client, server, packets, bytes, outcome, ...all } = rest;
+  /* What stands in notes already. */
+  const { limits: _l, signedInBy: _s, hasClearPassword: _p, callLevel: _c, ...told } = all;
   const json = JSON.stringify({
     protocol,
     client,

@@ -26,12 +26,16 @@ export const offeredOf = ({ certificate, ...endpoint }: EndpointDescription): Of
   certificate: certificate && { keyType: certificate.keyType, keyBits: certificate.keyBits },
 });
 
-/** `Basic256Sha256 (SignAndEncrypt)`; for an endpoint without security: `no security`. */
+/** `Basic256Sha256 (SignAndEncrypt)`; for an endpoint without security: `no security`; without a mode that is known: the policy alone. */
 export function endpointName({
   securityPolicyUri,
   securityMode,
-}: Pick<EndpointDescription, 'securityPolicyUri' | 'securityMode'>): string {
+}: {
+  readonly securityPolicyUri: string;
+  readonly securityMode: SecurityMode | null;
+}): string {
   const policy = securityPolicyOf(securityPolicyUri)?.name ?? securityPolicyUri;
+  if (securityMode === null) return policy;
   return securityMode === 'None' ? 'no security' : `${policy} (${securityMode})`;
 }
 

@@ -243,7 +243,8 @@ export interface ListedCertificateFact {
 export type ChannelFact = {
   readonly kind: 'channel';
   readonly securityPolicyUri: string;
-  readonly securityMode: SecurityMode;
+  /** null: what was recorded of it doesn’t tell. */
+  readonly securityMode: SecurityMode | null;
   readonly ms: number;
 } & (
   | { readonly outcome: 'open' }

@@ -243,5 +243,5 @@ const asNobody = (subject: LinkInPlant): LinkInPlant => ({
 /** The mode of the session’s channel, which was noted when it was opened. */
 function modeIn(facts: readonly Fact[]): SecurityMode {
   const channel = facts.findLast((fact) => fact.kind === 'channel');
-  return channel?.kind === 'channel' ? channel.securityMode : 'None';
+  return (channel?.kind === 'channel' ? channel.securityMode : null) ?? 'None';
 }

@@ -4,6 +4,7 @@ const mostPackets = 1024;
 const mostBytes = 16 << 20;
 const mostPacketBytes = 65_535;
 const mostPieces = 8192;
+const mostTries = 16;
 
 interface Pieces {
   readonly beganAt: number;
@@ -12,6 +13,8 @@ interface Pieces {
   held: number;
   /** Bytes of the whole payload; null until the last piece has come. */
   length: number | null;
+  /** How often they were joined in vain: pieces lay over one another, and there was a gap. */
+  tries: number;
 }
 
 /** Puts packets of IP together again that were sent in fragments (RFC 791, RFC 8200). What is held is bounded. */
@@ -41,8 +44,14 @@ export class Fragments {
     packet.pieces.push({ from, bytes: bytes.slice() });
     packet.held += bytes.length;
     this.held += bytes.length;
-    const whole = packet.length !== null && packet.held >= packet.length ? joined(packet.pieces, packet.length) : null;
+    if (packet.length === null || packet.held < packet.length) {
+      this.bound();
+      return null;
+    }
+    const whole = joined(packet.pieces, packet.length);
+    packet.tries += 1;
     if (whole) this.remove(key, packet);
+    else if (packet.tries === mostTries) this.giveUp(key, packet);
     else this.bound();
     return whole;
   }
@@ -53,7 +62,7 @@ export class Fragments {
   }
 
   private begin(key: string, at: number): Pieces {
-    const packet: Pieces = { beganAt: at, pieces: [], held: 0, length: null };
+    const packet: Pieces = { beganAt: at, pieces: [], held: 0, length: null, tries: 0 };
     this.packets.set(key, packet);
     return packet;
   }

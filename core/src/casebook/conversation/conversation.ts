@@ -1,3 +1,6 @@
+import type { ConnectionLimits } from '../../ua/tcp-messages.js';
+import type { TokenType } from '../../ua/user-tokens.js';
+
 /** How a conversation ended, as far as TCP tells. */
 export const conversationOutcomes = [
   'closed',
@@ -46,6 +49,14 @@ export interface Told {
   readonly user?: string | undefined;
   readonly interfaces?: readonly string[] | undefined;
   readonly hresult?: number | undefined;
+  /** What a server of UA acknowledged. */
+  readonly limits?: ConnectionLimits | undefined;
+  /** How a session of UA was activated. */
+  readonly signedInBy?: TokenType | undefined;
+  /** A password went over the connection in clear text. */
+  readonly hasClearPassword?: boolean | undefined;
+  /** The level at which RPC was called, by its number (MS-RPCE 2.2.1.1.8). */
+  readonly callLevel?: number | undefined;
   readonly notes: readonly string[];
 }
 

@@ -4,6 +4,8 @@ import { identityTokens, serviceFault, serviceMessageOf } from '../../ua/service
 import type { ServiceMessage } from '../../ua/service-types.js';
 import type { SecurityMode } from '../../ua/security-policies.js';
 import { statusCodeNamed } from '../../ua/status-codes.js';
+import type { ConnectionLimits } from '../../ua/tcp-messages.js';
+import type { TokenType } from '../../ua/user-tokens.js';
 import { readCertificate } from '../../trust/certificate.js';
 import type { Budget } from '../capture/budget.js';
 import type { HeardError, Told } from '../conversation/conversation.js';
@@ -100,6 +102,9 @@ class UaListener implements Listener {
   private senderThumbprint: string | undefined;
   private receiverThumbprint: string | undefined;
   private user: string | undefined;
+  private limits: ConnectionLimits | undefined;
+  private signedInBy: TokenType | undefined;
+  private hasClearPassword = false;
   private ended: HeardError | null = null;
   private isClosed = false;
   /** A Hello waits for its answer. */
@@ -145,6 +150,9 @@ class UaListener implements Listener {
       services: services.length > 0 ? services : undefined,
       error: error ?? undefined,
       user: this.user,
+      limits: this.limits,
+      signedInBy: this.signedInBy,
+      hasClearPassword: this.hasClearPassword || undefined,
       notes: [...this.said, ...this.calls.notes, ...this.closingNotes()],
     };
   }
@@ -192,7 +200,15 @@ class UaListener implements Listener {
         return;
       case 'ACK':
         this.isGreeting = false;
-        return this.asksBy(opposite(from));
+        this.asksBy(opposite(from));
+        this.limits ??= {
+          protocolVersion: reader.u32(),
+          receiveBufferSize: reader.u32(),
+          sendBufferSize: reader.u32(),
+          maxMessageSize: reader.u32(),
+          maxChunkCount: reader.u32(),
+        };
+        return;
       case 'RHE': {
         this.asksBy(opposite(from));
         const [serverUri, endpointUrl] = [reader.string(), reader.string()];
@@ -353,6 +369,7 @@ class UaListener implements Listener {
 
   private signIn(typeId: number | null, reader: BinaryReader): void {
     reader.string();
+    this.signedInBy = tokenTypes[typeId ?? 0];
     if (typeId === identityTokens.anonymous) return this.say('Signed in without a name (anonymous).');
     if (typeId === identityTokens.issued) return this.say('Signed in by a token that another service has issued.');
     if (typeId === identityTokens.certificate) {
@@ -367,7 +384,9 @@ class UaListener implements Listener {
     this.user = reader.string() ?? undefined;
     const password = reader.byteString();
     const algorithm = reader.string();
-    if (password && password.length > 0 && !algorithm) this.say('A password went over this connection in clear text.');
+    if (!password || password.length === 0 || algorithm) return;
+    this.hasClearPassword = true;
+    this.say('A password went over this connection in clear text.');
   }
 
   /** Says it once. */
@@ -375,6 +394,12 @@ class UaListener implements Listener {
     if (this.said.length < mostNotes && !this.said.includes(sentence)) this.said.push(sentence);
   }
 }
+const tokenTypes: Readonly<Record<number, TokenType>> = {
+  [identityTokens.anonymous]: 'Anonymous',
+  [identityTokens.userName]: 'UserName',
+  [identityTokens.certificate]: 'Certificate',
+  [identityTokens.issued]: 'IssuedToken',
+};
 const mostNotes = 32;
 /** Calls without a request id that can be read; real ones are below 2³². */
 const openingId = -1;

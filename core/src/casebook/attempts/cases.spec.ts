@@ -1,0 +1,270 @@
+import fc from 'fast-check';
+import { usualRules } from '../../links/cause';
+import type { Plant } from '../../plant/plant';
+import { Dialogue, pcap } from '../../testing/captures';
+import type { Frame, Peer } from '../../testing/captures';
+import { subject } from '../../testing/builders';
+import {
+  acknowledge,
+  chunk,
+  createSession,
+  errorMessage,
+  fault,
+  hello,
+  opening,
+  openRequest,
+  response,
+  signInByPassword,
+} from '../../testing/ua-messages';
+import { CaptureReading } from '../capture/read-capture';
+import { LogReading } from '../log/read-log';
+import { uaTcp } from '../ua-tcp/ua-listener';
+import type { Attempt } from './attempt';
+import { casesOf, rhythmOf } from './cases';
+import type { Case } from './cases';
+import { joinAttempts } from './join-attempts';
+import { attemptOfConversation } from './of-conversation';
+import { attemptOfEvent } from './of-event';
+
+const night = Date.parse('2026-11-20T02:10:00Z');
+const hour = 3_600_000;
+const url = 'opc.tcp://furnace.works.example:4840';
+const display: Peer = { address: '10.0.0.2', port: 50_100 };
+const furnace: Peer = { address: '10.0.0.1', port: 4840 };
+
+const found = subject();
+const classic = subject({
+  id: 'classic',
+  kind: 'classic',
+  endpointUrl: 'classic://furnace:135/Works.Furnace',
+  identity: { kind: 'user', userName: 'trend' },
+});
+const plant: Plant = {
+  name: 'Works',
+  zones: [{ id: 'hot-end', name: 'Hot end', order: 1 }],
+  machines: found.machines,
+  applications: [found.client, found.server],
+  links: [found.link, classic.link],
+};
+
+const talk = (at: number, from = display, to = furnace): Dialogue => new Dialogue(at * 1000, from, to);
+const opened = (at: number, port = 50_100): Dialogue =>
+  talk(at, { ...display, port })
+    .opened()
+    .says(0, hello(url))
+    .says(1, acknowledge())
+    .says(0, opening(1, 1, openRequest()))
+    .says(1, opening(1, 1, response('OpenSecureChannel')));
+const refused = (at: number, port = 50_100): Dialogue =>
+  opened(at, port)
+    .says(0, chunk(2, 2, createSession('urn:works.example:display', url)))
+    .says(1, chunk(2, 2, response('CreateSession')))
+    .says(0, chunk(3, 3, signInByPassword('display', 'secret-1', null)))
+    .says(1, chunk(3, 3, fault(0x801f0000)))
+    .closed();
+
+function ofCapture(frames: readonly Frame[], fileId = 'capture', clockAheadMs = 0): Attempt[] {
+  const attempts: Attempt[] = [];
+  const reading = new CaptureReading([uaTcp], (conversation) =>
+    attempts.push(attemptOfConversation(conversation, { fileId, clockAheadMs })),
+  );
+  reading.take(pcap([...frames].sort((one, other) => one.at - other.at)));
+  reading.end();
+  return attempts;
+}
+function ofLog(lines: string, fileId = 'log', clockAheadMs = 0): Attempt[] {
+  const attempts: Attempt[] = [];
+  const reading = new LogReading({ zone: 0, latest: night + 24 * hour }, null, (event) => {
+    const attempt = attemptOfEvent(event, { fileId, clockAheadMs });
+    if (attempt) attempts.push(attempt);
+  });
+  reading.take(new TextEncoder().encode(lines));
+  reading.end();
+  return attempts;
+}
+const cases = (...attempts: readonly Attempt[]): readonly Case[] =>
+  casesOf(joinAttempts(attempts), plant, usualRules).cases;
+const only = (...attempts: readonly Attempt[]): Case => {
+  const all = cases(...attempts);
+  expect(all).toHaveLength(1);
+  return all[0] as Case;
+};
+
+const dropped = (second: string, port: number): string =>
+  `2026-11-20T02:10:${second}Z door-1 kernel: OPC-DROP IN=a OUT=b SRC=10.0.0.2 DST=10.0.0.1 PROTO=TCP SPT=${port} DPT=4840 SYN\n`;
+
+describe('a case', () => {
+  it('of a link is judged by the causes of live checks, with their words and remedies', () => {
+    const told = only(...ofCapture(refused(night).frames));
+    expect(told).toMatchObject({
+      kind: 'link',
+      linkId: 'display--furnace',
+      as: 'display',
+      step: 'identity',
+      causeId: 'user-refused',
+      count: 1,
+      first: night,
+      remarks: ['A password went over the connection in clear text.'],
+    });
+    expect(told.says).toContain('Furnace server does not let “display” in.');
+    expect(told.findings[0]?.remedies.length).toBeGreaterThan(0);
+    expect(JSON.stringify(told)).not.toContain('secret-1');
+  });
+
+  it.each([
+    ['nothing answered', talk(night).packet(0, { syn: true }).again(), 'reach', 'port-silent'],
+    [
+      'the port was refused',
+      talk(night).packet(0, { syn: true }).packet(1, { rst: true, ack: true }),
+      'reach',
+      'port-refused',
+    ],
+    ['no UA answered', talk(night).opened().says(0, hello(url)).closed(), 'hello', 'not-ua'],
+    [
+      'the Hello was refused',
+      talk(night).opened().says(0, hello(url)).says(1, errorMessage(0x80830000, 'url')).closed(),
+      'hello',
+      'hello-refused',
+    ],
+    [
+      'the channel was refused',
+      talk(night)
+        .opened()
+        .says(0, hello(url))
+        .says(1, acknowledge())
+        .says(0, opening(1, 1, openRequest()))
+        .says(1, errorMessage(0x80130000, ''))
+        .closed(),
+      'secure-channel',
+      'channel-refused',
+    ],
+  ])('of a link says where it ended: %s', (_, dialogue, step, causeId) => {
+    expect(only(...ofCapture(dialogue.frames))).toMatchObject({ linkId: 'display--furnace', step, causeId });
+  });
+
+  it('has as many attempts as there were, and a rhythm', () => {
+    const attempts = [0, 1, 2, 3, 4].flatMap((index) =>
+      ofCapture(refused(night + index * 30_000, 50_000 + index).frames, `file ${index}`),
+    );
+    expect(only(...attempts)).toMatchObject({
+      count: 5,
+      first: night,
+      rhythm: { everyMs: 30_000, isRegular: true },
+    });
+  });
+
+  it('is over after a day without an attempt', () => {
+    const times = [night, night + hour, night + 60 * hour];
+    const attempts = times.flatMap((at, index) => ofCapture(refused(at, 50_000 + index).frames, `file ${index}`));
+    expect(cases(...attempts).map(({ count }) => count)).toEqual([1, 2]);
+  });
+
+  it('is none where all worked', () => {
+    const well = opened(night).closed();
+    const book = casesOf(ofCapture(well.frames), plant, usualRules);
+    expect(book.cases).toEqual([]);
+    expect([...book.worked.keys()]).toEqual(['display--furnace']);
+  });
+
+  it('of a stranger says that no link allows it', () => {
+    const stranger = talk(night, { address: '10.0.0.66', port: 1 })
+      .packet(0, { syn: true })
+      .packet(1, { rst: true, ack: true });
+    expect(only(...ofCapture(stranger.frames))).toMatchObject({
+      kind: 'stranger',
+      linkId: null,
+      from: '10.0.0.66',
+      to: 'furnace',
+      ports: [4840],
+      says: '10.0.0.66 tried to reach furnace, port 4840. The machine refused the connection: nothing listens at the port. No link of the plant says that it may.',
+    });
+  });
+
+  it('of a scan is one, however many ports were tried, and spares who tries the same port often', () => {
+    const scanner = { address: '10.0.0.66', port: 40_000 };
+    const scan = Array.from({ length: 40 }, (_, index) =>
+      talk(night + index * 500, { ...scanner, port: 40_000 + index }, { address: '10.0.0.1', port: 100 + index })
+        .packet(0, { syn: true })
+        .packet(1, { rst: true, ack: true }),
+    ).flatMap(({ frames }) => frames);
+    expect(only(...ofCapture(scan))).toMatchObject({
+      kind: 'scan',
+      count: 40,
+      says: '10.0.0.66 tried 40 ports of furnace within a short time.',
+    });
+    const often = Array.from({ length: 40 }, (_, index) =>
+      talk(night + index * 500, { ...display, port: 40_000 + index }).packet(0, { syn: true }),
+    );
+    expect(only(...ofCapture(often.flatMap(({ frames }) => frames)))).toMatchObject({ kind: 'link', count: 40 });
+  });
+
+  it('of a sign-in that a machine refused belongs to the link of that account', () => {
+    const event = `<Event><System><Provider Name="Microsoft-Windows-Security-Auditing"/><EventID>4625</EventID><TimeCreated SystemTime="2026-11-20T02:10:00.5Z"/><Computer>furnace.works.example</Computer></System><EventData><Data Name="TargetUserName">trend</Data><Data Name="TargetDomainName">WORKS</Data><Data Name="Status">0xc0000234</Data><Data Name="SubStatus">0x0</Data><Data Name="IpAddress">10.0.0.2</Data></EventData></Event>`;
+    expect(only(...ofLog(event))).toMatchObject({
+      kind: 'link',
+      linkId: 'classic',
+      as: 'WORKS\\trend',
+      step: 'sign-in',
+      causeId: 'account-refused',
+    });
+    expect(only(...ofLog(event)).says).toContain('the account is locked');
+  });
+});
+
+describe('attempts that several sources tell of', () => {
+  const silent = talk(night).packet(0, { syn: true });
+
+  it('are one, with the evidence of all', () => {
+    const joined = joinAttempts([...ofCapture(silent.frames), ...ofLog(dropped('00', 50_100))]);
+    expect(joined).toHaveLength(1);
+    expect(joined[0]).toMatchObject({
+      ended: { hasFailed: true, says: 'door-1 dropped it by the rule “OPC-DROP”.' },
+      evidence: [{ fileId: 'capture' }, { fileId: 'log' }],
+    });
+  });
+
+  it('are several where ports or times speak against it', () => {
+    expect(joinAttempts([...ofCapture(silent.frames), ...ofLog(dropped('00', 50_101))])).toHaveLength(2);
+    expect(joinAttempts([...ofCapture(silent.frames), ...ofLog(dropped('09', 50_100))])).toHaveLength(2);
+  });
+
+  it('are one once their clocks are set right', () => {
+    const ahead = ofLog(dropped('09', 50_100), 'log', 9000);
+    expect(joinAttempts([...ofCapture(silent.frames), ...ahead])).toHaveLength(1);
+  });
+
+  it('of one source are one where a packet was only sent again', () => {
+    expect(joinAttempts(ofLog(dropped('00', 50_100) + dropped('01', 50_100)))).toHaveLength(1);
+    expect(joinAttempts(ofLog(dropped('00', 50_100) + dropped('01', 50_101)))).toHaveLength(2);
+  });
+
+  it('keep every line and conversation as evidence, in whatever order they come', () => {
+    const all = [
+      ...ofCapture(refused(night).frames),
+      ...ofCapture(silent.frames, 'other'),
+      ...ofLog(dropped('00', 50_100) + dropped('20', 50_200)),
+    ];
+    const count = all.flatMap(({ evidence }) => evidence).length;
+    const whole = joinAttempts(all)
+      .map(({ evidence }) => evidence.length)
+      .sort();
+    fc.assert(
+      fc.property(fc.shuffledSubarray(all, { minLength: all.length }), (shuffled) => {
+        const joined = joinAttempts(shuffled);
+        expect(joined.flatMap(({ evidence }) => evidence)).toHaveLength(count);
+        expect(joined.map(({ evidence }) => evidence.length).sort()).toEqual(whole);
+      }),
+    );
+  });
+});
+
+describe('a rhythm', () => {
+  const at = (...times: readonly number[]): Attempt[] =>
+    times.map((start) => ({ ...(ofLog(dropped('00', 1))[0] as Attempt), start }));
+
+  it('is told from four attempts on, and whether they keep to it', () => {
+    expect(rhythmOf(at(0, 10, 20))).toBeNull();
+    expect(rhythmOf(at(0, 10, 20, 30))).toEqual({ everyMs: 10, isRegular: true });
+    expect(rhythmOf(at(0, 10, 20, 500, 510))).toEqual({ everyMs: 10, isRegular: false });
+  });
+});

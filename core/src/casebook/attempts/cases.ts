@@ -1,0 +1,234 @@
+import { assess, leadingFindings } from '../../links/assess.js';
+import type { LinkAssessment } from '../../links/assess.js';
+import type { Finding, Rules } from '../../links/cause.js';
+import type { Fact } from '../../links/facts.js';
+import type { StepId } from '../../links/steps.js';
+import type { LinkInPlant, Plant } from '../../plant/plant.js';
+import type { Attempt } from './attempt.js';
+import { LinkFinder } from './link-of-attempt.js';
+
+/** What makes one case of several attempts: who, whom, and why it failed. */
+export type CaseKind =
+  /** A link of the plant failed. */
+  | 'link'
+  /** Somebody tried to reach a machine of the plant, and no link says that he may. */
+  | 'stranger'
+  /** One machine tried many ports in a short time. */
+  | 'scan'
+  /** Nobody of either end is known to the plant. */
+  | 'unknown';
+
+export interface Rhythm {
+  /** The usual time between two attempts. */
+  readonly everyMs: number;
+  /** Whether most of them keep to it. */
+  readonly isRegular: boolean;
+}
+
+export interface Case {
+  readonly kind: CaseKind;
+  readonly linkId: string | null;
+  /** Names of machines, or addresses where they are not known. */
+  readonly from: string;
+  readonly to: string;
+  readonly ports: readonly number[];
+  readonly as: string | null;
+  readonly step: StepId | null;
+  readonly causeId: string | null;
+  /** In one sentence, in the words of a live check where a link is known. */
+  readonly says: string;
+  readonly findings: readonly Finding[];
+  readonly first: number;
+  readonly last: number;
+  readonly count: number;
+  /** null: there were too few to tell. */
+  readonly rhythm: Rhythm | null;
+  readonly remarks: readonly string[];
+  readonly attempts: readonly Attempt[];
+}
+
+/** After so long without an attempt a case is over, and the next one is another. */
+const usualGapMs = 24 * 3_600_000;
+const scanPorts = 10;
+const scanMs = 5 * 60_000;
+
+export interface CaseBook {
+  readonly cases: readonly Case[];
+  /** Attempts that worked, by link. */
+  readonly worked: ReadonlyMap<string, readonly Attempt[]>;
+}
+
+/**
+ * Groups attempts into cases and judges them by the causes of live checks.
+ * @param attempts joined, in the order of their starts
+ */
+export function casesOf(attempts: readonly Attempt[], plant: Plant, rules: Rules, gapMs = usualGapMs): CaseBook {
+  const finder = new LinkFinder(plant);
+  const scans = scansIn(attempts);
+  const groups = new Map<string, Seen[]>();
+  const worked = new Map<string, Attempt[]>();
+  for (const attempt of attempts) {
+    const link = finder.linkOf(attempt);
+    const scanner = scans.get(attempt) ?? null;
+    if (!attempt.ended.hasFailed && scanner === null) {
+      if (link) addTo(worked, link.link.id, attempt);
+      if (link || attempt.remarks.length === 0) continue;
+    }
+    const seen: Seen = { attempt, link: scanner === null ? link : null, assessment: null, scanner };
+    const judged = seen.link ? { ...seen, assessment: judge(attempt, seen.link, rules) } : seen;
+    const key = keyOf(judged, finder);
+    addTo(groups, key, judged);
+  }
+  const cases = [...groups.values()].flatMap((group) => periods(group, gapMs)).map((group) => caseOf(group, finder));
+  return { cases: cases.sort((one, other) => other.last - one.last), worked };
+}
+
+function addTo<Item>(lists: Map<string, Item[]>, key: string, item: Item): void {
+  const list = lists.get(key);
+  if (list) list.push(item);
+  else lists.set(key, [item]);
+}
+
+interface Seen {
+  readonly attempt: Attempt;
+  readonly link: LinkInPlant | null;
+  readonly assessment: LinkAssessment | null;
+  /** Who tried many ports, of which this is one. */
+  readonly scanner: string | null;
+}
+
+function judge({ facts, start }: Attempt, link: LinkInPlant, rules: Rules): LinkAssessment {
+  const at = new Date(start).toISOString();
+  const reported = facts.map((body, index) => ({ ...body, id: `attempt-${index}`, source: 'reported', at }) as Fact);
+  return assess(link, reported, rules, at);
+}
+
+function keyOf({ attempt, link, assessment, scanner }: Seen, finder: LinkFinder): string {
+  if (scanner !== null) return `scan ${scanner}`;
+  if (link) return `link ${link.link.id} ${assessment?.leadingCause ?? attempt.ended.says}`;
+  const [from, to] = [nameOf(attempt.from, finder), nameOf(attempt.to, finder)];
+  return `other ${from} ${to} ${attempt.to.port} ${attempt.as} ${attempt.ended.code || attempt.ended.says}`;
+}
+
+const nameOf = (place: Attempt['from'], finder: LinkFinder): string =>
+  finder.machineOf(place)?.name ?? place.name ?? place.address ?? 'an unknown machine';
+
+/** Groups of attempts without a long silence between them. */
+function periods(group: readonly Seen[], gapMs: number): readonly (readonly Seen[])[] {
+  const parts: Seen[][] = [];
+  for (const seen of group) {
+    const last = parts.at(-1);
+    const before = last?.at(-1)?.attempt;
+    if (last && before && seen.attempt.start - before.end <= gapMs) last.push(seen);
+    else parts.push([seen]);
+  }
+  return parts;
+}
+
+function caseOf(group: readonly Seen[], finder: LinkFinder): Case {
+  const [first] = group;
+  const last = group.at(-1);
+  if (!first || !last) throw new RangeError('a case of no attempts');
+  const attempts = group.map(({ attempt }) => attempt);
+  const { attempt, link, assessment, scanner } = last;
+  const from = nameOf(attempt.from, finder);
+  const to = scanner === null ? nameOf(attempt.to, finder) : scannedText(attempts, finder);
+  const ports = [...new Set(attempts.flatMap(({ to: { port } }) => (port === null ? [] : [port])))];
+  const kind: CaseKind =
+    scanner !== null ? 'scan' : link ? 'link' : finder.machineOf(attempt.to) ? 'stranger' : 'unknown';
+  const findings = assessment?.partedAt ? leadingFindings(assessment) : [];
+  return {
+    kind,
+    linkId: link?.link.id ?? null,
+    from,
+    to,
+    ports,
+    as: attempt.as,
+    step: assessment?.partedAt ?? null,
+    causeId: assessment?.partedAt ? assessment.leadingCause : null,
+    says: sayCase(kind, { from, to, ports, attempt, headline: assessment?.partedAt ? assessment.headline : null }),
+    findings,
+    first: first.attempt.start,
+    last: last.attempt.end,
+    count: attempts.length,
+    rhythm: rhythmOf(attempts),
+    remarks: [...new Set(attempts.flatMap(({ remarks }) => remarks))],
+    attempts,
+  };
+}
+
+const scannedText = (attempts: readonly Attempt[], finder: LinkFinder): string => {
+  const names = [...new Set(attempts.map(({ to }) => nameOf(to, finder)))];
+  return names.length > 3 ? `${names.length} machines` : names.join(', ');
+};
+
+function sayCase(
+  kind: CaseKind,
+  told: {
+    readonly from: string;
+    readonly to: string;
+    readonly ports: readonly number[];
+    readonly attempt: Attempt;
+    readonly headline: string | null;
+  },
+): string {
+  const { from, to, ports, attempt, headline } = told;
+  if (kind === 'scan') return `${from} tried ${ports.length} ports of ${to} within a short time.`;
+  if (headline !== null) return headline;
+  if (kind === 'link') return attempt.ended.says;
+  const where = attempt.to.port === null ? to : `${to}, port ${attempt.to.port}`;
+  const as = attempt.as === null ? '' : ` as ${attempt.as}`;
+  const why = kind === 'stranger' ? 'No link of the plant says that it may.' : 'The plant knows neither of them.';
+  return `${from} tried to reach ${where}${as}. ${attempt.ended.says} ${why}`;
+}
+
+/** Attempts that belong to a scan: ten ports or machines from one address within five minutes, most of them in vain. */
+function scansIn(attempts: readonly Attempt[]): ReadonlyMap<Attempt, string> {
+  const bySource = new Map<string, Attempt[]>();
+  for (const attempt of attempts) {
+    const { address } = attempt.from;
+    if (address === null || attempt.to.port === null) continue;
+    addTo(bySource, address, attempt);
+  }
+  const scans = new Map<Attempt, string>();
+  for (const [address, all] of bySource)
+    for (const [from, to] of scannedSpans(all)) for (const attempt of all.slice(from, to)) scans.set(attempt, address);
+  return scans;
+}
+
+/** Of the attempts of one address, those that belong to scans: from which to which, the latter not among them. */
+function scannedSpans(all: readonly Attempt[]): readonly (readonly [from: number, to: number])[] {
+  const spans: [number, number][] = [];
+  const targets = new Map<string, number>();
+  const targetOf = ({ to }: Attempt): string => `${to.address} ${to.port}`;
+  const isInVain = ({ ended, kind }: Attempt): number => (ended.hasFailed || kind === null ? 1 : 0);
+  let from = 0;
+  let inVain = 0;
+  all.forEach((attempt, index) => {
+    targets.set(targetOf(attempt), (targets.get(targetOf(attempt)) ?? 0) + 1);
+    inVain += isInVain(attempt);
+    for (let oldest = all[from]; oldest && attempt.start - oldest.start > scanMs; oldest = all[from]) {
+      const left = (targets.get(targetOf(oldest)) ?? 1) - 1;
+      if (left === 0) targets.delete(targetOf(oldest));
+      else targets.set(targetOf(oldest), left);
+      inVain -= isInVain(oldest);
+      from += 1;
+    }
+    if (targets.size < scanPorts || inVain * 2 <= index + 1 - from) return;
+    const last = spans.at(-1);
+    if (last && last[1] >= from) last[1] = index + 1;
+    else spans.push([from, index + 1]);
+  });
+  return spans;
+}
+
+/** How often it was tried, where that can be told. */
+export function rhythmOf(attempts: readonly Attempt[]): Rhythm | null {
+  if (attempts.length < 4) return null;
+  const between = attempts.slice(1).map((attempt, index) => attempt.start - (attempts[index]?.start ?? 0));
+  const sorted = [...between].sort((one, other) => one - other);
+  const everyMs = sorted[Math.floor(sorted.length / 2)] ?? 0;
+  if (everyMs <= 0) return null;
+  const near = between.filter((ms) => Math.abs(ms - everyMs) <= everyMs * 0.2).length;
+  return { everyMs, isRegular: near >= between.length * 0.8 };
+}

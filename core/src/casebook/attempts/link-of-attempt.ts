@@ -1,0 +1,69 @@
+import { linkUrlParts } from '../../links/link-url.js';
+import type { Link, LinkInPlant, Machine, Plant } from '../../plant/plant.js';
+import { linkInPlant } from '../../plant/plant.js';
+import type { Attempt, AttemptPlace } from './attempt.js';
+
+/** Finds to which link of a plant attempts belong, by machines, ports and users. */
+export class LinkFinder {
+  private readonly byAddress = new Map<string, Machine>();
+  private readonly byName = new Map<string, Machine>();
+  /** By the machines of both ends. */
+  private readonly links = new Map<string, LinkInPlant[]>();
+  private readonly portsOf = new Map<string, ReadonlySet<number>>();
+
+  constructor(plant: Plant) {
+    for (const machine of plant.machines) {
+      for (const address of machine.addresses) this.byAddress.set(address, machine);
+      for (const name of [machine.id, machine.name, ...machine.hostNames]) {
+        const lower = name.toLowerCase();
+        this.byName.set(lower, machine);
+        const short = lower.split('.')[0] ?? lower;
+        if (!this.byName.has(short)) this.byName.set(short, machine);
+      }
+    }
+    for (const link of plant.links) {
+      const found = linkInPlant(plant, link.id);
+      if (!('link' in found)) continue;
+      const key = keyOf(found.clientMachine, found.serverMachine);
+      this.links.set(key, [...(this.links.get(key) ?? []), found]);
+      this.portsOf.set(link.id, new Set([linkUrlParts(link)?.port ?? 0, ...found.server.ports]));
+    }
+  }
+
+  /** The machine at an end; null: the plant doesn’t know it. */
+  machineOf({ address, name }: AttemptPlace): Machine | null {
+    const known = address === null ? undefined : this.byAddress.get(address);
+    if (known) return known;
+    if (name === null) return null;
+    const lower = name.toLowerCase();
+    return this.byName.get(lower) ?? this.byName.get(lower.split('.')[0] ?? lower) ?? null;
+  }
+
+  /** null: it belongs to none. */
+  linkOf(attempt: Attempt): LinkInPlant | null {
+    const [client, server] = [this.machineOf(attempt.from), this.machineOf(attempt.to)];
+    if (!client || !server) return null;
+    const between = this.links.get(keyOf(client, server)) ?? [];
+    const fitting = between.filter(({ link }) => this.fits(link, attempt));
+    return fitting.find(({ link }) => signsInAs(link, attempt.as)) ?? fitting[0] ?? null;
+  }
+
+  private fits(link: Link, { kind, to, facts }: Attempt): boolean {
+    if (kind !== null && kind !== link.kind) return false;
+    if (to.port === null)
+      return kind !== null || facts.some((fact) => fact.kind.startsWith('classic-') && link.kind === 'classic');
+    if (this.portsOf.get(link.id)?.has(to.port)) return true;
+    /* Objects of classic servers are at ports that nobody knows before. */
+    return link.kind === 'classic' && kind === 'classic';
+  }
+}
+
+const keyOf = (client: Machine, server: Machine): string => `${client.id} ${server.id}`;
+
+function signsInAs({ identity }: Link, as: string | null): boolean {
+  if (as === null) return identity.kind === 'anonymous';
+  const name = as.slice(as.lastIndexOf('\\') + 1).toLowerCase();
+  return (
+    identity.kind === 'user' && identity.userName.slice(identity.userName.lastIndexOf('\\') + 1).toLowerCase() === name
+  );
+}

@@ -47,6 +47,8 @@ export const hingeEvent = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('passage-changed') }),
   /** An outpost has come, gone or asked for a certificate; a tunnel or a probe is another one. */
   z.object({ kind: z.literal('outposts-changed') }),
+  /** A file was brought, read or thrown away. */
+  z.object({ kind: z.literal('casebook-changed') }),
   z.object({ kind: z.literal('order-changed'), orderId: z.string() }),
   z.object({ kind: z.literal('proposals-changed') }),
   z.object({ kind: z.literal('discovery-changed') }),

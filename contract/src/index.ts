@@ -22,6 +22,7 @@ export * from './outposts.js';
 export * from './tunnels.js';
 export * from './probes.js';
 export * from './rights.js';
+export * from './casebook.js';
 export * from './proposals.js';
 export * from './search.js';
 export * from './trust/index.js';

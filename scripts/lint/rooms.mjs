@@ -83,6 +83,7 @@ export const rooms = {
   bench: ['links', 'means', 'probe'],
   reports: ['administration', 'plant'],
   rights: ['facts', 'means', 'plant', 'probe'],
+  casebook: ['plant'],
   dcom: ['orders', 'plant'],
   outposts: ['certificates', 'plant'],
   probes: ['outposts', 'plant', 'probe'],

@@ -1,6 +1,7 @@
 import { accountJobs } from './accounts/jobs.js';
 import { accountWords } from './accounts/orders/words.js';
 import { auditJobs } from './audit/jobs.js';
+import { casebookJobs } from './casebook/jobs.js';
 import { dcomJobs } from './dcom/jobs.js';
 import { passageJobs } from './passage/jobs.js';
 import { passageWords } from './passage/orders/words.js';
@@ -19,6 +20,7 @@ import { trustWords } from './trust/orders/words.js';
 export const jobs = {
   ...accountJobs,
   ...auditJobs,
+  ...casebookJobs,
   ...dcomJobs,
   ...passageJobs,
   ...entryJobs,
@@ -56,6 +58,9 @@ export const quickJobs: ReadonlySet<keyof AllJobs> = new Set<keyof AllJobs>([
   'entryClosing',
   'doorWhatIf',
   'accounts',
+  'casebookView',
+  'caseView',
+  'evidencePart',
   'dcomMachines',
   'dcomView',
   'dcomDifferences',

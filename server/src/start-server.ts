@@ -67,6 +67,10 @@ import { PlantKeeping } from './plant/service.js';
 import { Identities } from './settings/identities.js';
 import { ServerListening } from './reports/listening.js';
 import { reportRoutes } from './reports/routes.js';
+import { EvidenceFiles } from './casebook/evidence-files.js';
+import { EvidenceKeeping } from './casebook/evidence-keeping.js';
+import type { CasebookJobs } from './casebook/jobs.js';
+import { casebookRoutes } from './casebook/routes.js';
 import type { DcomJobs } from './dcom/jobs.js';
 import { DcomDesk } from './dcom/orders/desk.js';
 import { dcomRoutes } from './dcom/routes.js';
@@ -173,6 +177,13 @@ export async function startServer(configuration: Configuration, logger: Logger):
   const links = new Links(db, secrets, queue, runner, events);
   const release = new PasswordRelease(db, secrets);
   const recordings = new Recordings(join(configuration.dataFolder, 'recordings'));
+  const evidence = new EvidenceKeeping(
+    db,
+    new EvidenceFiles(join(configuration.dataFolder, 'casebook')),
+    heavy.part<CasebookJobs>(),
+    events,
+    logger,
+  );
   const benches = new Benches(db, secrets, links, locks, recordings);
   const secondFactor = new SecondFactor(secrets);
   const people = new People(db, secondFactor, () => events.newestId());
@@ -244,6 +255,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
         };
   if (background) {
     void background.retention.look();
+    void evidence.resume();
     await queue.work((checkId) => runner.run(checkId));
   }
   remoteWalks.whenAny((isAny) => {
@@ -326,6 +338,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
         new UserCertificates(db, secrets, events),
       );
       rightsRoutes(router, findActor, db, heavy.part<RightsJobs>(), snapshots);
+      casebookRoutes(router, findActor, heavy.part<CasebookJobs>(), evidence);
       dcomRoutes(router, findActor, heavy.part<DcomJobs>(), events, afterReading);
       passageRoutes(router, findActor, db, heavy.part<PassageJobs>(), events, afterReading);
       const door = () => ({ port: outpostDoor?.port ?? null, says: outpostDoor?.says ?? null });
@@ -373,6 +386,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
       discovery.stop();
       server.close();
       recordings.stopAll();
+      evidence.stop();
       benches.closeAll();
       runner.cancelAll();
       await queue.stop();

@@ -55,6 +55,13 @@ export const at = {
   removeMachine: 'DELETE /api/plant/machines/:id',
   removeApplication: 'DELETE /api/plant/applications/:id',
   removeLink: 'DELETE /api/plant/links/:id',
+  casebook: 'GET /api/casebook',
+  case: 'GET /api/casebook/cases/:caseId',
+  beginEvidence: 'POST /api/casebook/evidence',
+  sendEvidence: 'PUT /api/casebook/evidence/:evidenceId/parts',
+  setEvidenceClock: 'PUT /api/casebook/evidence/:evidenceId/clock',
+  removeEvidence: 'DELETE /api/casebook/evidence/:evidenceId',
+
   discovery: 'GET /api/discovery',
   beginDiscovery: 'POST /api/discovery',
   stopDiscovery: 'POST /api/discovery/stop',

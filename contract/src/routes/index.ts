@@ -18,6 +18,7 @@ import { gatewayRoutes } from './gateways.js';
 import { tunnelRoutes } from './tunnels.js';
 import { rightsRoutes } from './rights.js';
 import { proposalsRoutes } from './proposals.js';
+import { casebookRoutes } from './casebook.js';
 import { searchRoutes } from './search.js';
 
 export type { Route } from './route.js';
@@ -43,6 +44,7 @@ export const routes = {
   ...outpostRoutes,
   ...tunnelRoutes,
   ...gatewayRoutes,
+  ...casebookRoutes,
   ...searchRoutes,
 } as const;
 export type RouteName = keyof typeof routes;

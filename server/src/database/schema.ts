@@ -13,6 +13,7 @@ import {
   text,
   timestamp,
 } from 'drizzle-orm/pg-core';
+import type { Attempt } from '@loyal-hinge/core/casebook';
 import type { KeyKind } from '@loyal-hinge/core/issuing';
 import type {
   ChosenEndpoint,
@@ -57,6 +58,7 @@ import type {
 } from '@loyal-hinge/contract/line';
 import type {
   DcomExport,
+  EvidenceRow,
   Firewall,
   DcomView,
   CheckState,
@@ -196,6 +198,47 @@ export const machineSettings = pgTable(
     faults: jsonb('faults').$type<DcomView['faults']>().notNull(),
   },
   (table) => [index('machine_settings_by_machine').on(table.machineId, table.id)],
+);
+
+/** Files that somebody brought: captures and logs. The files themselves lie in the data folder. */
+export const evidence = pgTable('evidence', {
+  id: text('id').primaryKey(),
+  name: text('name').notNull(),
+  bytes: bigint('bytes', { mode: 'number' }).notNull(),
+  received: bigint('received', { mode: 'number' }).notNull().default(0),
+  state: text('state').$type<EvidenceRow['state']>().notNull(),
+  form: text('form').$type<NonNullable<EvidenceRow['form']>>(),
+  clock: jsonb('clock').$type<EvidenceRow['clock']>().notNull(),
+  /** Of all of it, in hexadecimal: the same file is kept once. */
+  sha256: text('sha256').unique(),
+  items: integer('items').notNull().default(0),
+  attempts: integer('attempts').notNull().default(0),
+  notUnderstood: integer('not_understood').notNull().default(0),
+  gaps: jsonb('gaps').$type<EvidenceRow['gaps']>().notNull().default([]),
+  passedOver: jsonb('passed_over').$type<EvidenceRow['passedOver']>().notNull().default([]),
+  fault: text('fault'),
+  firstAt: instant('first_at'),
+  lastAt: instant('last_at'),
+  broughtBy: text('brought_by').notNull(),
+  broughtAt: now('brought_at'),
+});
+
+/** Attempts to reach somebody, as one file tells of them. */
+export const attempts = pgTable(
+  'attempts',
+  {
+    id: bigserial('id', { mode: 'number' }).primaryKey(),
+    evidenceId: text('evidence_id')
+      .notNull()
+      .references(() => evidence.id, { onDelete: 'cascade' }),
+    startedAt: instant('started_at').notNull(),
+    hasFailed: boolean('has_failed').notNull(),
+    body: jsonb('body').$type<Attempt>().notNull(),
+  },
+  (table) => [
+    index('attempts_by_evidence').on(table.evidenceId),
+    index('attempts_failed').on(table.hasFailed, table.startedAt),
+  ],
 );
 
 /** Firewalls of machines, and those between zones. */

@@ -63,6 +63,11 @@ export const routes: Routes = [
         loadChildren: () => import('./dcom/routes').then((m) => m.dcomRoutes),
       },
       {
+        path: 'casebook',
+        title: 'Casebook · Loyal Hinge',
+        loadChildren: () => import('./casebook/routes').then((m) => m.casebookRoutes),
+      },
+      {
         path: 'orders',
         title: 'Work orders · Loyal Hinge',
         loadChildren: () => import('./orders/routes').then((m) => m.orderRoutes),

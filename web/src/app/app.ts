@@ -4,7 +4,7 @@ import { Store } from '@ngrx/store';
 import { SearchIcon } from 'primeng/icons/search';
 import { mayActAs } from '@loyal-hinge/contract';
 import type { Role } from '@loyal-hinge/contract';
-import { DroppedFiles } from './files/dropped-files';
+import { DroppedFiles, isRecorded } from './files/dropped-files';
 import { linksFeature } from './links/state';
 import { sessionActions, sessionFeature } from './session/state';
 import { Keys } from './shell/keys';
@@ -31,6 +31,7 @@ const morePages: readonly Place[] = [
   { path: '/entry/rights', name: 'Rights', key: '' },
   { path: '/entry/rights/writers', name: 'Who can write in the plant', key: '' },
   { path: '/entry/floor', name: 'What the plant accepts', key: '' },
+  { path: '/casebook/evidence', name: 'Captures and logs', key: '' },
   { path: '/plant/discovery', name: 'Find servers', key: '' },
   { path: '/trust/set-aside', name: 'Certificates set aside', key: '' },
   { path: '/trust/horizon', name: 'Expiry horizon', key: '' },
@@ -222,6 +223,7 @@ export class App {
     { path: '/dcom', name: 'DCOM', key: 'd' },
     { path: '/passage', name: 'Passage', key: 'f' },
     { path: '/bench', name: 'Bench', key: 'b' },
+    { path: '/casebook', name: 'Casebook', key: 'c' },
   ];
   readonly foot: readonly Place[] = [
     { path: '/orders', name: 'Work orders', key: 'o' },
@@ -274,7 +276,13 @@ export class App {
     if (!this.mayTake(event)) return;
     event.preventDefault();
     this.carried.set(false);
-    void this.dropped.take(event.dataTransfer?.files ?? []);
+    const files = [...(event.dataTransfer?.files ?? [])];
+    if (this.router.url.startsWith('/casebook') || files.every(({ name }) => isRecorded(name))) {
+      this.dropped.recorded.set(files);
+      void this.router.navigateByUrl('/casebook/evidence');
+      return;
+    }
+    void this.dropped.take(files);
     void this.router.navigateByUrl('/trust/files');
   }
 

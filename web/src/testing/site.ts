@@ -202,9 +202,11 @@ export class Site {
     );
     const field = part?.querySelector<HTMLInputElement>('input[type=file]') ?? this.field(label);
     // jsdom’s files can’t be read as a browser’s can.
+    const bytes = new TextEncoder().encode(text);
     const file = Object.assign(new File([text], name), {
       text: () => Promise.resolve(text),
-      arrayBuffer: () => Promise.resolve(new TextEncoder().encode(text).buffer),
+      arrayBuffer: () => Promise.resolve(bytes.buffer),
+      slice: (from: number, to: number) => ({ arrayBuffer: () => Promise.resolve(bytes.slice(from, to).buffer) }),
     });
     Object.defineProperty(field, 'files', { value: [file], configurable: true });
     field.dispatchEvent(new Event('change', { bubbles: true }));

@@ -26,6 +26,8 @@ export interface Rhythm {
 }
 
 export interface Case {
+  /** What its attempts have in common, as a text: with the first of them it names the case. */
+  readonly key: string;
   readonly kind: CaseKind;
   readonly linkId: string | null;
   /** Names of machines, or addresses where they are not known. */
@@ -38,6 +40,8 @@ export interface Case {
   /** In one sentence, in the words of a live check where a link is known. */
   readonly says: string;
   readonly findings: readonly Finding[];
+  /** What the last attempt shows of the link; null: it is none of a link. */
+  readonly assessment: LinkAssessment | null;
   readonly first: number;
   readonly last: number;
   readonly count: number;
@@ -79,7 +83,7 @@ export function casesOf(attempts: readonly Attempt[], plant: Plant, rules: Rules
     const key = keyOf(judged, finder);
     addTo(groups, key, judged);
   }
-  const cases = [...groups.values()].flatMap((group) => periods(group, gapMs)).map((group) => caseOf(group, finder));
+  const cases = [...groups].flatMap(([key, group]) => periods(group, gapMs).map((part) => caseOf(key, part, finder)));
   return { cases: cases.sort((one, other) => other.last - one.last), worked };
 }
 
@@ -125,7 +129,7 @@ function periods(group: readonly Seen[], gapMs: number): readonly (readonly Seen
   return parts;
 }
 
-function caseOf(group: readonly Seen[], finder: LinkFinder): Case {
+function caseOf(key: string, group: readonly Seen[], finder: LinkFinder): Case {
   const [first] = group;
   const last = group.at(-1);
   if (!first || !last) throw new RangeError('a case of no attempts');
@@ -138,6 +142,7 @@ function caseOf(group: readonly Seen[], finder: LinkFinder): Case {
     scanner !== null ? 'scan' : link ? 'link' : finder.machineOf(attempt.to) ? 'stranger' : 'unknown';
   const findings = assessment?.partedAt ? leadingFindings(assessment) : [];
   return {
+    key,
     kind,
     linkId: link?.link.id ?? null,
     from,
@@ -148,6 +153,7 @@ function caseOf(group: readonly Seen[], finder: LinkFinder): Case {
     causeId: assessment?.partedAt ? assessment.leadingCause : null,
     says: sayCase(kind, { from, to, ports, attempt, headline: assessment?.partedAt ? assessment.headline : null }),
     findings,
+    assessment,
     first: first.attempt.start,
     last: last.attempt.end,
     count: attempts.length,

@@ -137,6 +137,12 @@ export class CaptureFile {
   }
 }
 
+/** Whether a file begins as captures do. @param head its first bytes */
+export const beginsAsCapture = (head: Uint8Array): boolean => {
+  const view = new DataView(head.buffer, head.byteOffset, head.byteLength);
+  return head.length >= 4 && (PcapngFile.begins(view) || PcapFile.begins(view));
+};
+
 /** Which format begins so; null: too few bytes to tell. */
 function readerOf(view: DataView): RecordReader | null {
   if (view.byteLength < 4) return null;

@@ -75,6 +75,11 @@ export class LogReading {
 
   private readerOf(head: Uint8Array): { readonly reader: LogReader; readonly markBytes: number } {
     if (isEvtx(head)) return { reader: new EvtxFile(this.ear), markBytes: 0 };
+    const binary = binaryNamed(head);
+    if (binary !== null) {
+      this.ear.gap(0, binary);
+      return { reader: { take: () => undefined, end: () => undefined }, markBytes: 0 };
+    }
     const { encoding, markBytes } = encodingOf(head);
     const text = decodedText(head.subarray(markBytes), encoding).trimStart();
     const isXml = /^<(?:\?xml|!DOCTYPE|!--|Events?[\s>])/i.test(text);
@@ -83,4 +88,21 @@ export class LogReading {
       : new TextLog(encoding, markBytes, this.clock, this.rule, this.ear);
     return { reader, markBytes };
   }
+}
+
+/** Archives by their first bytes. */
+const archives: readonly (readonly number[])[] = [
+  [0x50, 0x4b, 0x03, 0x04],
+  [0x1f, 0x8b],
+  [0x37, 0x7a, 0xbc, 0xaf],
+  [0x42, 0x5a, 0x68],
+  [0xfd, 0x37, 0x7a, 0x58],
+];
+
+/** Why a file is no text; null: it may be one. */
+function binaryNamed(head: Uint8Array): string | null {
+  if (archives.some((magic) => magic.every((byte, index) => head[index] === byte)))
+    return 'This is an archive: unpack it, and bring what is in it.';
+  const { encoding } = encodingOf(head);
+  return encoding === 'utf-8' && head.includes(0) ? 'This is no log: it holds bytes that no text has.' : null;
 }

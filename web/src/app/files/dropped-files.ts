@@ -9,11 +9,15 @@ export interface DroppedFile {
 }
 
 const mostBytes = 20_000_000;
+/** Whether a file of this name is most likely a capture or a log. */
+export const isRecorded = (name: string): boolean => /\.(pcap|pcapng|cap|evtx|log|jsonl)$/i.test(name);
 
 /** Files that somebody let fall onto the window, until a page takes them. */
 @Injectable({ providedIn: 'root' })
 export class DroppedFiles {
   readonly files = signal<readonly DroppedFile[]>([]);
+  /** Captures and logs: they may be large, and are read only when they are sent. */
+  readonly recorded = signal<readonly File[]>([]);
   /** Why some of them were not taken. */
   readonly refused = signal<string | null>(null);
   /** A request (PKCS#10, PEM) that is on its way to an authority. */

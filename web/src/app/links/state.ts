@@ -238,6 +238,7 @@ function hear(state: LinksState, event: HingeEvent): LinksState {
     case 'accounts-changed':
     case 'rights-changed':
     case 'reports-changed':
+    case 'casebook-changed':
     case 'order-changed':
     case 'proposals-changed':
     case 'discovery-changed':

@@ -164,6 +164,19 @@ describe('other lines', () => {
   });
 });
 
+describe('what is no text', () => {
+  it.each([
+    ['an archive', Uint8Array.of(0x50, 0x4b, 3, 4, 20, 0), 'This is an archive: unpack it, and bring what is in it.'],
+    [
+      'a program',
+      Uint8Array.of(0x7f, 0x45, 0x4c, 0x46, 2, 1, 0, 0, 5),
+      'This is no log: it holds bytes that no text has.',
+    ],
+  ])('is refused as a whole: %s', (_, file, says) => {
+    expect(read(file)).toEqual({ all: [], told: { events: 0, notUnderstood: 1, gaps: [{ position: 0, says }] } });
+  });
+});
+
 describe('a reading rule', () => {
   const fault = (pattern: string) => {
     const compiled = compileReadingRule({ pattern });

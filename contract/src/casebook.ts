@@ -1,0 +1,127 @@
+import * as z from 'zod';
+import { linkKindIds } from '@loyal-hinge/core';
+import { zoneOf } from '@loyal-hinge/core/casebook';
+import { id } from './plant.js';
+import { finding, linkAssessment, stepId } from './links.js';
+
+const instant = z.string();
+
+/** Bytes of the largest file that is taken. */
+export const mostEvidenceBytes = 8 * 1024 ** 3;
+/** Bytes of one part of it. */
+export const evidencePartBytes = 3 * 1024 ** 2;
+
+/** What a person wants to bring. One that was cut off is gone on with: the answer says from where. */
+export const evidenceWish = z.object({
+  name: z.string().min(1, 'A file has a name.').max(200),
+  bytes: z
+    .int()
+    .min(1, 'The file is empty.')
+    .max(mostEvidenceBytes, 'The file is larger than 8 GB: bring it in parts.'),
+});
+export const evidenceBegun = z.object({ evidenceId: z.string(), received: z.int() });
+
+export const evidencePart = z.object({
+  /** Bytes before this part. */
+  from: z.int().min(0).max(mostEvidenceBytes),
+  /** In Base64. */
+  content: z.base64().max(Math.ceil(evidencePartBytes / 3) * 4),
+});
+export const evidenceReceived = z.object({ received: z.int() });
+
+/** How the clock stands of whatever wrote a file. */
+export const evidenceClock = z.object({
+  /** Where times say no zone: `+01:00`, or a name such as `Europe/Berlin`. */
+  zone: z
+    .string()
+    .max(60)
+    .refine((text) => zoneOf(text) !== null, 'This is no time zone: write +01:00, or a name such as Europe/Berlin.'),
+  /** Seconds by which it is ahead of ours; negative: behind. */
+  aheadSeconds: z
+    .number('Write a number of seconds.')
+    .min(-31_536_000, 'No more than a year.')
+    .max(31_536_000, 'No more than a year.'),
+});
+export type EvidenceClock = z.infer<typeof evidenceClock>;
+
+export const evidenceStates = ['arriving', 'reading', 'read', 'refused'] as const;
+export const evidenceRow = z.object({
+  id: z.string(),
+  name: z.string(),
+  bytes: z.number(),
+  received: z.number(),
+  state: z.enum(evidenceStates),
+  /** What it is; null: it was not read yet. */
+  form: z.enum(['capture', 'log']).nullable(),
+  clock: evidenceClock,
+  /** Packets of a capture, events of a log. */
+  items: z.int(),
+  attempts: z.int(),
+  /** Places or kinds of things that were not understood. */
+  notUnderstood: z.int(),
+  gaps: z.array(z.object({ position: z.number(), says: z.string() })),
+  passedOver: z.array(z.string()),
+  /** Why it was refused, or read only in part. */
+  fault: z.string().nullable(),
+  firstAt: instant.nullable(),
+  lastAt: instant.nullable(),
+  broughtBy: z.string(),
+  broughtAt: instant,
+});
+export type EvidenceRow = z.infer<typeof evidenceRow>;
+
+export const caseKinds = ['link', 'stranger', 'scan', 'unknown'] as const;
+export const caseRow = z.object({
+  id: z.string(),
+  kind: z.enum(caseKinds),
+  linkId: id.nullable(),
+  linkName: z.string().nullable(),
+  linkKind: z.enum(linkKindIds).nullable(),
+  from: z.string(),
+  to: z.string(),
+  ports: z.array(z.int()),
+  as: z.string().nullable(),
+  step: stepId.nullable(),
+  causeId: z.string().nullable(),
+  /** The case in one sentence. */
+  says: z.string(),
+  first: instant,
+  last: instant,
+  count: z.int(),
+  rhythm: z.object({ everyMs: z.number(), isRegular: z.boolean() }).nullable(),
+  remarks: z.array(z.string()),
+  /** When it was tried, in milliseconds since 1970; of many, some that lie evenly among them. */
+  marks: z.array(z.number()),
+});
+export type CaseRow = z.infer<typeof caseRow>;
+
+export const casebookView = z.object({
+  cases: z.array(caseRow),
+  evidence: z.array(evidenceRow),
+  /** Attempts that the cases are made of. */
+  attempts: z.int(),
+  /** The oldest that are looked at, where there are more than are looked at; null: all are. */
+  since: instant.nullable(),
+});
+export type CasebookView = z.infer<typeof casebookView>;
+
+export const attemptView = z.object({
+  at: instant,
+  from: z.string(),
+  to: z.string(),
+  port: z.int().nullable(),
+  as: z.string().nullable(),
+  says: z.string(),
+  /** Where it stands, by the file’s name and the bytes before it. */
+  evidence: z.array(z.object({ evidenceId: z.string(), file: z.string(), position: z.number(), says: z.string() })),
+});
+export type AttemptView = z.infer<typeof attemptView>;
+
+export const caseView = caseRow.extend({
+  findings: z.array(finding),
+  /** What the last attempt shows of the link. */
+  assessment: linkAssessment.nullable(),
+  /** The newest. */
+  recent: z.array(attemptView),
+});
+export type CaseView = z.infer<typeof caseView>;

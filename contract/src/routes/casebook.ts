@@ -1,0 +1,49 @@
+import * as z from 'zod';
+import {
+  casebookView,
+  caseView,
+  evidenceBegun,
+  evidenceClock,
+  evidencePart,
+  evidenceReceived,
+  evidenceWish,
+} from '../casebook.js';
+import { at } from './addresses.js';
+import { route } from './route.js';
+
+/** What machines and wires recorded, and the cases that it makes. */
+export const casebookRoutes = {
+  casebook: route(at.casebook, {
+    summary: 'Failed attempts from logs and captures, grouped into cases, and the files that they are from',
+    role: 'viewer',
+    answer: casebookView,
+  }),
+  case: route(at.case, {
+    summary: 'One case: why it failed, what to do, and its newest attempts',
+    role: 'viewer',
+    answer: caseView,
+  }),
+  beginEvidence: route(at.beginEvidence, {
+    summary: 'Announces a capture or a log; one of the same name and size that was cut off is gone on with',
+    role: 'engineer',
+    body: evidenceWish,
+    answer: evidenceBegun,
+  }),
+  sendEvidence: route(at.sendEvidence, {
+    summary: 'The next part of a file; behind the last one it is read',
+    role: 'engineer',
+    body: evidencePart,
+    answer: evidenceReceived,
+  }),
+  setEvidenceClock: route(at.setEvidenceClock, {
+    summary: 'Says how the clock stood that a file was written by, and reads it again',
+    role: 'engineer',
+    body: evidenceClock,
+    answer: z.object({}),
+  }),
+  removeEvidence: route(at.removeEvidence, {
+    summary: 'Throws a file away, with the attempts that it tells of',
+    role: 'engineer',
+    answer: z.object({}),
+  }),
+};

@@ -1,0 +1,211 @@
+import { Dialogue, pcap } from '../../../core/src/testing/captures.js';
+import {
+  acknowledge,
+  chunk,
+  createSession,
+  fault,
+  hello,
+  opening,
+  openRequest,
+  response,
+  signInByPassword,
+} from '../../../core/src/testing/ua-messages.js';
+import type { CasebookView } from '@loyal-hinge/contract';
+import type { Link, Machine, Plant } from '@loyal-hinge/core';
+import { signIn } from '../testing/calls.js';
+import type { Caller } from '../testing/calls.js';
+import { ownPassword, ownServer } from '../testing/own-server.js';
+import { until } from '../testing/until.js';
+
+const own = ownServer('casebook');
+let engineer: Caller;
+let viewer: Caller;
+let plant: Plant;
+beforeAll(async () => {
+  await own.setUp();
+  const { url } = await own.serve();
+  [engineer, viewer] = [await signIn('engineer', url, ownPassword), await signIn('viewer', url, ownPassword)];
+  plant = await engineer.call('plant');
+});
+afterAll(() => own.remove());
+
+const night = Date.parse('2026-11-20T02:10:00Z');
+const view = (): Promise<CasebookView> => viewer.call('casebook');
+
+/** Sends a file in parts of so many bytes. @returns its id */
+async function bring(name: string, bytes: Uint8Array, partBytes = bytes.length, by = engineer): Promise<string> {
+  const { evidenceId, received } = await by.call('beginEvidence', {}, { name, bytes: bytes.length });
+  for (let from = received; from < bytes.length; from += partBytes) {
+    const content = Buffer.from(bytes.subarray(from, from + partBytes)).toString('base64');
+    await by.call('sendEvidence', { evidenceId }, { from, content });
+  }
+  return evidenceId;
+}
+const isRead =
+  (evidenceId: string) =>
+  ({ evidence }: CasebookView): boolean =>
+    evidence.some(({ id, state }) => id === evidenceId && (state === 'read' || state === 'refused'));
+const readOf = async (evidenceId: string): Promise<CasebookView> => until(view, isRead(evidenceId));
+const rowOf = ({ evidence }: CasebookView, evidenceId: string) => evidence.find(({ id }) => id === evidenceId);
+
+/** A UA link with a user, and its machines. */
+function linkWithUser(): { link: Link; client: Machine; server: Machine; port: number } {
+  for (const link of plant.links) {
+    if (link.kind !== 'ua' || link.identity.kind !== 'user') continue;
+    const machineOf = (applicationId: string): Machine | undefined => {
+      const application = plant.applications.find(({ id }) => id === applicationId);
+      return plant.machines.find(({ id }) => id === application?.machineId);
+    };
+    const [client, server] = [machineOf(link.clientId), machineOf(link.serverId)];
+    const port = Number(/:(\d+)\/?$/.exec(link.endpointUrl)?.[1]);
+    if (client?.addresses[0] && server?.addresses[0] && client.id !== server.id && port)
+      return { link, client, server, port };
+  }
+  throw new Error('The plant has no link with a user.');
+}
+
+function refusedCapture(at = night, sourcePort = 50_100): { link: Link; frames: Dialogue['frames'] } {
+  const { link, client, server, port } = linkWithUser();
+  const user = link.identity.kind === 'user' ? link.identity.userName : '';
+  const talk = new Dialogue(
+    at * 1000,
+    { address: client.addresses[0] ?? '', port: sourcePort },
+    { address: server.addresses[0] ?? '', port },
+  );
+  talk
+    .opened()
+    .says(0, hello(link.endpointUrl))
+    .says(1, acknowledge())
+    .says(0, opening(1, 1, openRequest()))
+    .says(1, opening(1, 1, response('OpenSecureChannel')))
+    .says(0, chunk(2, 2, createSession('urn:marrowby', link.endpointUrl)))
+    .says(1, chunk(2, 2, response('CreateSession')))
+    .says(0, chunk(3, 3, signInByPassword(user, 'never-told-1', null)))
+    .says(1, chunk(3, 3, fault(0x801f0000)))
+    .closed();
+  return { link, frames: talk.frames };
+}
+
+describe('the casebook', () => {
+  it('is empty before anything was brought; who only looks can’t bring anything', async () => {
+    expect(await view()).toEqual({ cases: [], evidence: [], attempts: 0, since: null });
+    expect(await viewer.refused('beginEvidence', {}, { name: 'a', bytes: 1 })).toMatchObject({ status: 403 });
+    expect(await viewer.refused('case', { caseId: 'none' })).toMatchObject({ status: 404 });
+  });
+
+  it('makes a case of a capture, judged as a check of its link would be', async () => {
+    const { link, frames } = refusedCapture();
+    const id = await bring('night.pcap', pcap(frames), 500);
+    const told = await readOf(id);
+    expect(rowOf(told, id)).toMatchObject({
+      state: 'read',
+      form: 'capture',
+      items: frames.length,
+      attempts: 1,
+      notUnderstood: 0,
+      fault: null,
+      firstAt: '2026-11-20T02:10:00.000Z',
+      broughtBy: 'engineer',
+    });
+    const [one] = told.cases;
+    expect(one).toMatchObject({
+      kind: 'link',
+      linkId: link.id,
+      step: 'identity',
+      causeId: 'user-refused',
+      count: 1,
+      remarks: ['A password went over the connection in clear text.'],
+    });
+    const whole = await viewer.call('case', { caseId: one?.id ?? '' });
+    expect(whole.findings[0]).toMatchObject({ causeId: 'user-refused' });
+    expect(whole.assessment?.partedAt).toBe('identity');
+    expect(whole.recent).toEqual([
+      expect.objectContaining({
+        at: '2026-11-20T02:10:00.000Z',
+        evidence: [expect.objectContaining({ file: 'night.pcap', position: 24 })],
+      }),
+    ]);
+    expect(JSON.stringify([told, whole])).not.toContain('never-told-1');
+  });
+
+  it('counts what comes later to the same case, under the same address', async () => {
+    const before = (await view()).cases[0];
+    const id = await bring('later.pcap', pcap(refusedCapture(night + 3_600_000, 50_200).frames));
+    const after = (await readOf(id)).cases[0];
+    expect(after).toMatchObject({ id: before?.id, count: 2, last: expect.stringContaining('03:10') as unknown });
+  });
+
+  it('takes the same file once, whoever brings it and whatever it is called', async () => {
+    const id = await bring('again.pcap', pcap(refusedCapture().frames));
+    const told = await readOf(id);
+    expect(rowOf(told, id)).toMatchObject({
+      state: 'refused',
+      fault: 'The same file is here already: “night.pcap”, brought by engineer.',
+    });
+    expect(told.cases[0]?.count).toBe(2);
+  });
+
+  it('joins what a firewall wrote down, once its clock is set right', async () => {
+    const { client, server, port } = linkWithUser();
+    const [from, to] = [client.addresses[0] ?? '', server.addresses[0] ?? ''];
+    const line = (time: string, sourcePort: number): string =>
+      `${time} door-1 kernel: OPC-DROP IN=a OUT=b SRC=${from} DST=${to} PROTO=TCP SPT=${sourcePort} DPT=${port} SYN\n`;
+    const silent = new Dialogue((night + 7_200_000) * 1000, { address: from, port: 50_300 }, { address: to, port });
+    const capture = await bring('silent.pcap', pcap(silent.packet(0, { syn: true }).again().frames));
+    const log = await bring('door.log', new TextEncoder().encode(line('2026-11-20T05:10:09', 50_300)));
+    await readOf(capture);
+    const apart = await readOf(log);
+    const ofSilence = ({ cases }: CasebookView) => cases.filter(({ causeId }) => causeId === 'port-silent');
+    expect(ofSilence(apart).map(({ count }) => count)).toEqual([2]);
+    await engineer.call('setEvidenceClock', { evidenceId: log }, { zone: '+01:00', aheadSeconds: 9 });
+    const joined = await until(view, (told) => isRead(log)(told) && ofSilence(told)[0]?.count === 1);
+    const whole = await viewer.call('case', { caseId: ofSilence(joined)[0]?.id ?? '' });
+    expect(whole.recent[0]?.evidence.map(({ file }) => file).sort()).toEqual(['door.log', 'silent.pcap']);
+    expect(
+      await engineer.refused('setEvidenceClock', { evidenceId: log }, { zone: 'Nowhere', aheadSeconds: 0 }),
+    ).toMatchObject({ status: 400 });
+  });
+
+  it('goes on with a file that was cut off, and takes each part once', async () => {
+    const bytes = new TextEncoder().encode('2026-11-20T02:10:00Z nothing of interest\n'.repeat(20));
+    const wish = { name: 'long.log', bytes: bytes.length };
+    const { evidenceId } = await engineer.call('beginEvidence', {}, wish);
+    const part = (from: number, to: number) => ({
+      from,
+      content: Buffer.from(bytes.subarray(from, to)).toString('base64'),
+    });
+    expect(await engineer.call('sendEvidence', { evidenceId }, part(0, 100))).toEqual({ received: 100 });
+    expect(await engineer.refused('sendEvidence', { evidenceId }, part(0, 100))).toMatchObject({ status: 409 });
+    expect(await engineer.call('beginEvidence', {}, wish)).toEqual({ evidenceId, received: 100 });
+    expect(await bring('long.log', bytes, 300)).toBe(evidenceId);
+    expect(rowOf(await readOf(evidenceId), evidenceId)).toMatchObject({
+      state: 'read',
+      form: 'log',
+      items: 20,
+      attempts: 0,
+    });
+    expect(await engineer.refused('sendEvidence', { evidenceId }, part(0, 1))).toMatchObject({ status: 409 });
+    expect(await engineer.refused('sendEvidence', { evidenceId: 'none' }, part(0, 1))).toMatchObject({ status: 404 });
+  });
+
+  it('refuses what is no capture and no log, with a sentence', async () => {
+    const id = await bring('logs.zip', Uint8Array.of(0x50, 0x4b, 3, 4, 20, 0, 0, 0));
+    expect(rowOf(await readOf(id), id)).toMatchObject({
+      state: 'refused',
+      fault: 'This is an archive: unpack it, and bring what is in it.',
+    });
+    const cut = pcap(refusedCapture(night + 60_000, 50_400).frames);
+    const other = await bring('cut.pcap', cut.subarray(0, cut.length - 5));
+    expect(rowOf(await readOf(other), other)).toMatchObject({
+      state: 'read',
+      notUnderstood: 1,
+      fault: expect.stringContaining('The file is cut off within a packet.') as unknown,
+    });
+  });
+
+  it('throws a file away with all that it told', async () => {
+    for (const { id } of (await view()).evidence) await engineer.call('removeEvidence', { evidenceId: id });
+    expect(await view()).toEqual({ cases: [], evidence: [], attempts: 0, since: null });
+    expect(await engineer.refused('removeEvidence', { evidenceId: 'none' })).toMatchObject({ status: 404 });
+  });
+});

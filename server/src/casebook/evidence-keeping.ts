@@ -1,0 +1,128 @@
+import { randomUUID } from 'node:crypto';
+import type { Logger } from 'pino';
+import type { EvidenceClock } from '@loyal-hinge/contract';
+import { appendAudit } from '../audit/trail.js';
+import type { Database } from '../database/database.js';
+import type { EventLog } from '../events/event-log.js';
+import type { Runs } from '../heavy/jobs.js';
+import { conflict, notFound, ProblemError } from '../http/problems.js';
+import type { EvidenceFiles } from './evidence-files.js';
+import type { CasebookJobs } from './jobs.js';
+import {
+  addEvidence,
+  changeEvidence,
+  cutOffEvidence,
+  evidenceBeingRead,
+  findEvidence,
+  noteReceived,
+  removeEvidence,
+} from './store.js';
+
+/** Takes captures and logs in part by part, has them read, and throws them away. */
+export class EvidenceKeeping {
+  private isStopping = false;
+
+  constructor(
+    private readonly db: Database,
+    private readonly files: EvidenceFiles,
+    private readonly heavy: Runs<CasebookJobs>,
+    private readonly events: EventLog,
+    private readonly logger: Logger,
+  ) {}
+
+  /** Reads again what was being read when the server stopped. */
+  async resume(): Promise<void> {
+    for (const id of await evidenceBeingRead(this.db)) this.read(id);
+  }
+
+  async begin(wish: { readonly name: string; readonly bytes: number }, actor: string) {
+    const before = await cutOffEvidence(this.db, wish, actor);
+    if (before) return { evidenceId: before.id, received: before.received };
+    const id = randomUUID();
+    await this.db.transaction(async (tx) => {
+      await addEvidence(tx, { ...wish, id, broughtBy: actor });
+      await appendAudit(tx, { actor, action: 'evidence brought', subject: id, details: { ...wish } });
+    });
+    await this.tell();
+    return { evidenceId: id, received: 0 };
+  }
+
+  /** @returns bytes that are here now */
+  async take(evidenceId: string, from: number, content: Uint8Array): Promise<number> {
+    const row = await this.known(evidenceId);
+    if (row.state !== 'arriving') throw conflict('This file is here already.', 'There is nothing to send.');
+    if (from !== row.received)
+      throw conflict(`${row.received} bytes of this file are here.`, `Go on from byte ${row.received}.`);
+    const received = from + content.length;
+    if (received > row.bytes)
+      throw conflict('The file is larger than it was said to be.', 'Remove it here, and bring it again.');
+    await this.files.write(evidenceId, content, from);
+    if (!(await noteReceived(this.db, evidenceId, from, received)))
+      throw conflict(
+        'Another part of this file has come meanwhile.',
+        'Look how much of it is here, and go on from there.',
+      );
+    if (received === row.bytes) {
+      await changeEvidence(this.db, evidenceId, { state: 'reading' });
+      this.read(evidenceId);
+    }
+    return received;
+  }
+
+  async setClock(evidenceId: string, clock: EvidenceClock, actor: string): Promise<void> {
+    const row = await this.known(evidenceId);
+    if (row.state !== 'read') throw conflict('This file is not read yet.', 'Wait until it is.');
+    await this.db.transaction(async (tx) => {
+      await changeEvidence(tx, evidenceId, { clock, state: 'reading' });
+      await appendAudit(tx, { actor, action: 'evidence clock set', subject: evidenceId, details: { ...clock } });
+    });
+    this.read(evidenceId);
+  }
+
+  async remove(evidenceId: string, actor: string): Promise<void> {
+    const row = await this.known(evidenceId);
+    await this.db.transaction(async (tx) => {
+      await removeEvidence(tx, evidenceId);
+      const details = { name: row.name, bytes: row.bytes };
+      await appendAudit(tx, { actor, action: 'evidence removed', subject: evidenceId, details });
+    });
+    await this.files.remove(evidenceId);
+    await this.tell();
+  }
+
+  /** Called before the server stops: what is being read then is read anew at the next start. */
+  stop(): void {
+    this.isStopping = true;
+  }
+
+  private async known(evidenceId: string) {
+    const row = await findEvidence(this.db, evidenceId);
+    if (!row) throw notFound('file', evidenceId);
+    return row;
+  }
+
+  private read(evidenceId: string): void {
+    void this.readNow(evidenceId);
+  }
+
+  private async readNow(evidenceId: string): Promise<void> {
+    await this.tell();
+    try {
+      await this.heavy.run('readEvidence', { evidenceId, path: this.files.pathOf(evidenceId) });
+      const row = await findEvidence(this.db, evidenceId);
+      /* What nobody can read again is not kept. */
+      if (row?.state === 'refused') await this.files.remove(evidenceId);
+    } catch (error) {
+      if (this.isStopping) return;
+      this.logger.error({ err: error, evidenceId }, 'a file could not be read');
+      const fault =
+        error instanceof ProblemError ? error.problem.detail : 'The server met an error while it read the file.';
+      await changeEvidence(this.db, evidenceId, { state: 'refused', fault }).catch(() => undefined);
+    }
+    await this.tell();
+  }
+
+  private async tell(): Promise<void> {
+    await this.events.tell({ kind: 'casebook-changed' }).catch(() => undefined);
+  }
+}

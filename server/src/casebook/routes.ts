@@ -1,0 +1,32 @@
+import type { Router } from 'express';
+import type { Runs } from '../heavy/jobs.js';
+import { serve, serveLarge } from '../http/serve.js';
+import type { FindActor } from '../http/serve.js';
+import type { EvidenceKeeping } from './evidence-keeping.js';
+import type { CasebookJobs } from './jobs.js';
+
+export function casebookRoutes(
+  router: Router,
+  findActor: FindActor,
+  heavy: Runs<CasebookJobs>,
+  keeping: EvidenceKeeping,
+): void {
+  const evidenceIn = (params: Readonly<Record<string, string>>): string => params['evidenceId'] ?? '';
+  serve(router, findActor, 'casebook', ({ signal }) => heavy.run('casebookView', undefined, signal));
+  serve(router, findActor, 'case', ({ params, signal }) =>
+    heavy.run('caseView', { caseId: params['caseId'] ?? '' }, signal),
+  );
+  serve(router, findActor, 'beginEvidence', ({ body }, { name }) => keeping.begin(body, name));
+  serveLarge(router, findActor, 'sendEvidence', async ({ text, params, signal }) => {
+    const { from, content } = await heavy.run('evidencePart', { text }, signal);
+    return { received: await keeping.take(evidenceIn(params), from, content) };
+  });
+  serve(router, findActor, 'setEvidenceClock', async ({ params, body }, { name }) => {
+    await keeping.setClock(evidenceIn(params), body, name);
+    return {};
+  });
+  serve(router, findActor, 'removeEvidence', async ({ params }, { name }) => {
+    await keeping.remove(evidenceIn(params), name);
+    return {};
+  });
+}

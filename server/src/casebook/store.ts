@@ -1,0 +1,139 @@
+import { and, desc, eq, inArray, sql } from 'drizzle-orm';
+import type { Attempt } from '@loyal-hinge/core/casebook';
+import type { EvidenceRow } from '@loyal-hinge/contract';
+import { copyIn } from '../database/copy-in.js';
+import type { Queryable } from '../database/database.js';
+import { fitted } from '../database/fitted.js';
+import { attempts, evidence } from '../database/schema.js';
+
+/** Attempts that cases are made of, at most: the newest. */
+export const mostAttempts = 50_000;
+
+type Row = typeof evidence.$inferSelect;
+const iso = (at: string | null): string | null => (at === null ? null : new Date(at).toISOString());
+const rowOf = ({ sha256: _, firstAt, lastAt, broughtAt, ...row }: Row): EvidenceRow => ({
+  ...row,
+  firstAt: iso(firstAt),
+  lastAt: iso(lastAt),
+  broughtAt: new Date(broughtAt).toISOString(),
+});
+
+/** All files that were brought, the newest first. */
+export async function allEvidence(db: Queryable): Promise<readonly EvidenceRow[]> {
+  return (await db.select().from(evidence).orderBy(desc(evidence.broughtAt))).map(rowOf);
+}
+
+export async function findEvidence(db: Queryable, id: string): Promise<EvidenceRow | null> {
+  const [row] = await db.select().from(evidence).where(eq(evidence.id, id));
+  return row ? rowOf(row) : null;
+}
+
+/** One that this person has begun and that was cut off; null: there is none. */
+export async function cutOffEvidence(
+  db: Queryable,
+  wish: { readonly name: string; readonly bytes: number },
+  broughtBy: string,
+): Promise<EvidenceRow | null> {
+  const [row] = await db
+    .select()
+    .from(evidence)
+    .where(
+      and(
+        eq(evidence.state, 'arriving'),
+        eq(evidence.name, wish.name),
+        eq(evidence.bytes, wish.bytes),
+        eq(evidence.broughtBy, broughtBy),
+      ),
+    )
+    .orderBy(desc(evidence.broughtAt))
+    .limit(1);
+  return row ? rowOf(row) : null;
+}
+
+export async function addEvidence(
+  tx: Queryable,
+  row: Pick<EvidenceRow, 'id' | 'name' | 'bytes' | 'broughtBy'>,
+): Promise<void> {
+  await tx.insert(evidence).values({ ...row, state: 'arriving', clock: { zone: 'UTC', aheadSeconds: 0 } });
+}
+
+/** @returns false where something else has come meanwhile */
+export async function noteReceived(db: Queryable, id: string, from: number, received: number): Promise<boolean> {
+  const changed = await db
+    .update(evidence)
+    .set({ received })
+    .where(and(eq(evidence.id, id), eq(evidence.received, from), eq(evidence.state, 'arriving')))
+    .returning({ id: evidence.id });
+  return changed.length > 0;
+}
+
+export async function changeEvidence(
+  tx: Queryable,
+  id: string,
+  changed: Partial<Omit<Row, 'id' | 'broughtBy' | 'broughtAt'>>,
+): Promise<void> {
+  await tx.update(evidence).set(changed).where(eq(evidence.id, id));
+}
+
+/** Those whose reading was begun, and not ended: the server stopped meanwhile. */
+export async function evidenceBeingRead(db: Queryable): Promise<readonly string[]> {
+  return (await db.select({ id: evidence.id }).from(evidence).where(eq(evidence.state, 'reading'))).map(({ id }) => id);
+}
+
+export async function removeEvidence(tx: Queryable, id: string): Promise<boolean> {
+  return (await tx.delete(evidence).where(eq(evidence.id, id)).returning({ id: evidence.id })).length > 0;
+}
+
+/** Puts the attempts of a file in the place of those that it had before. */
+export async function replaceAttempts(tx: Queryable, evidenceId: string, all: readonly Attempt[]): Promise<void> {
+  await tx.delete(attempts).where(eq(attempts.evidenceId, evidenceId));
+  await copyIn(tx, 'attempts', ['evidence_id', 'started_at', 'has_failed', 'body'], rowsOf(evidenceId, all));
+}
+
+function* rowsOf(evidenceId: string, all: readonly Attempt[]) {
+  for (const attempt of all)
+    yield [
+      evidenceId,
+      new Date(attempt.start).toISOString(),
+      String(attempt.ended.hasFailed || attempt.remarks.length > 0),
+      { json: fitted(attempt) },
+    ];
+}
+
+/** The newest attempts that failed or show something else, in the order of their times. */
+export async function failedAttempts(
+  db: Queryable,
+): Promise<{ readonly all: readonly Attempt[]; readonly isWhole: boolean }> {
+  const rows = await db
+    .select({ body: attempts.body })
+    .from(attempts)
+    .where(eq(attempts.hasFailed, true))
+    .orderBy(desc(attempts.startedAt), desc(attempts.id))
+    .limit(mostAttempts + 1);
+  return {
+    all: rows
+      .slice(0, mostAttempts)
+      .map(({ body }) => body)
+      .reverse(),
+    isWhole: rows.length <= mostAttempts,
+  };
+}
+
+/** Names of files by their ids. */
+export async function namesOfEvidence(db: Queryable, ids: readonly string[]): Promise<ReadonlyMap<string, string>> {
+  if (ids.length === 0) return new Map();
+  const rows = await db
+    .select({ id: evidence.id, name: evidence.name })
+    .from(evidence)
+    .where(inArray(evidence.id, [...ids]));
+  return new Map(rows.map(({ id, name }) => [id, name]));
+}
+
+/** The file of the same content; null: there is none. */
+export async function sameEvidence(db: Queryable, id: string, sha256: string): Promise<EvidenceRow | null> {
+  const [row] = await db
+    .select()
+    .from(evidence)
+    .where(and(eq(evidence.sha256, sha256), sql`${evidence.id} <> ${id}`));
+  return row ? rowOf(row) : null;
+}

@@ -1,0 +1,152 @@
+import {
+  ChangeDetectionStrategy,
+  Component,
+  DestroyRef,
+  computed,
+  effect,
+  inject,
+  input,
+  signal,
+  untracked,
+} from '@angular/core';
+import { Router, RouterLink } from '@angular/router';
+import { Store } from '@ngrx/store';
+import { linkKinds } from '@loyal-hinge/core';
+import type { StepId } from '@loyal-hinge/core';
+import type { AttemptView } from '@loyal-hinge/contract';
+import { FindingView } from '../links/finding-view';
+import { StepStrip } from '../links/step-strip';
+import type { StripStep } from '../links/step-strip';
+import { LedgerCell } from '../shell/ledger/cell';
+import { Ledger } from '../shell/ledger/ledger';
+import type { Column } from '../shell/ledger/ledger';
+import { Waiting } from '../shell/waiting';
+import { Moment } from '../signs/moment';
+import { CasebookHead } from './casebook-head';
+import { caseKindWords, timesWords } from './casebook-words';
+import { casebookActions, casebookFeature } from './state';
+
+const columns: readonly Column<AttemptView>[] = [
+  { key: 'at', title: 'When', text: ({ at }) => at, short: true },
+  { key: 'from', title: 'From', text: ({ from }) => from },
+  { key: 'to', title: 'To', text: ({ to, port }) => (port === null ? to : `${to}, port ${port}`) },
+  { key: 'as', title: 'As', text: ({ as }) => as ?? '' },
+  { key: 'says', title: 'How it ended', text: ({ says }) => says },
+  {
+    key: 'evidence',
+    title: 'Where it stands',
+    text: ({ evidence }) => evidence.map(({ file, position }) => `${file}, byte ${position}`).join('; '),
+  },
+];
+
+/** One case: how far it came, why it ended, what to do, and each attempt with where it stands. */
+@Component({
+  selector: 'hinge-case-page',
+  imports: [CasebookHead, FindingView, Ledger, LedgerCell, Moment, RouterLink, StepStrip, Waiting],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <div class="page">
+      <hinge-casebook-head [headline]="headline()">
+        @if (one()?.linkId; as linkId) {
+          <a class="act" [routerLink]="['/links', linkId]">To the link</a>
+        }
+      </hinge-casebook-head>
+      @if (one(); as known) {
+        <p>
+          {{ known.from }} to {{ known.to }}{{ known.as ? ', as ' + known.as : '' }}, {{ times() }}: first
+          <hinge-moment [at]="known.first" />, last <hinge-moment [at]="known.last" />.
+          @if (known.linkName) {
+            The link is <a [routerLink]="['/links', known.linkId]">{{ known.linkName }}</a>.
+          } @else {
+            It belongs to {{ kindWords[known.kind] }}.
+          }
+        </p>
+        @for (remark of known.remarks; track remark) {
+          <p class="remark">{{ remark }}</p>
+        }
+        @if (steps().length > 0) {
+          <hinge-step-strip [steps]="steps()" [chosen]="chosen()" (choose)="chosen.set($event)" />
+          @if (chosenSays(); as says) {
+            <p role="status">{{ says }}</p>
+          }
+        }
+        @for (finding of known.findings; track finding.causeId) {
+          <hinge-finding [finding]="finding" (mend)="toLink(known.linkId)" />
+        }
+        <h2>Attempts</h2>
+        @if (known.count > known.recent.length) {
+          <p class="faint">The newest {{ known.recent.length }} of {{ known.count }}.</p>
+        }
+        <hinge-ledger [columns]="columns" [rows]="known.recent" [idOf]="idOf" [(find)]="find" fileName="attempts">
+          <ng-template hingeCell="at" [hingeCellOf]="known.recent" let-row><hinge-moment [at]="row.at" /></ng-template>
+          <ng-template hingeCell="evidence" [hingeCellOf]="known.recent" let-row>
+            @for (line of row.evidence; track $index) {
+              <div>
+                {{ line.file }} <span class="faint mono">byte {{ line.position }}</span>
+              </div>
+            }
+          </ng-template>
+        </hinge-ledger>
+      } @else if (!problem()) {
+        <hinge-waiting />
+      }
+    </div>
+  `,
+  styles: `
+    hinge-step-strip {
+      display: block;
+      margin: 0.8rem 0;
+    }
+    .remark {
+      color: var(--weak);
+    }
+    h2 {
+      margin-top: 1.2rem;
+    }
+  `,
+})
+export class CasePage {
+  private readonly store = inject(Store);
+  private readonly router = inject(Router);
+  readonly caseId = input.required<string>();
+  readonly one = this.store.selectSignal(casebookFeature.selectShownCase);
+  readonly problem = this.store.selectSignal(casebookFeature.selectProblem);
+  readonly find = signal('');
+  readonly chosen = signal<StepId | null>(null);
+  readonly headline = computed(() => this.one()?.says ?? 'Case');
+  readonly steps = computed<readonly StripStep[]>(() => {
+    const one = this.one();
+    if (!one?.assessment || one.linkKind === null) return [];
+    const titles = new Map(linkKinds[one.linkKind].steps.map(({ id, title }) => [id, title]));
+    return one.assessment.steps.map(({ step, verdict }) => ({
+      id: step,
+      title: titles.get(step) ?? step,
+      verdict,
+      working: false,
+    }));
+  });
+  readonly chosenSays = computed(
+    () => this.one()?.assessment?.steps.find(({ step }) => step === this.chosen())?.summary ?? null,
+  );
+  readonly times = computed(() => {
+    const one = this.one();
+    return one ? timesWords(one) : '';
+  });
+  readonly columns = columns;
+  readonly kindWords = caseKindWords;
+  readonly idOf = ({ at, from, port, evidence }: AttemptView): string =>
+    `${at} ${from} ${port} ${evidence.map(({ evidenceId, position }) => `${evidenceId} ${position}`).join()}`;
+
+  constructor() {
+    effect(() => {
+      const caseId = this.caseId();
+      untracked(() => this.store.dispatch(casebookActions.look({ caseId })));
+    });
+    inject(DestroyRef).onDestroy(() => this.store.dispatch(casebookActions.leave()));
+  }
+
+  /** What can be done is done where the link is. */
+  toLink(linkId: string | null): void {
+    if (linkId !== null) void this.router.navigate(['/links', linkId]);
+  }
+}

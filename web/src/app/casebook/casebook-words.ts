@@ -1,0 +1,61 @@
+import { byNumber, counted, linkKinds, spanOf } from '@loyal-hinge/core';
+import type { CaseRow, EvidenceRow } from '@loyal-hinge/contract';
+
+export const caseKindWords: Readonly<Record<CaseRow['kind'], string>> = {
+  link: 'a link',
+  stranger: 'no link',
+  scan: 'a scan',
+  unknown: 'not of the plant',
+};
+
+/** “4 times, every 30 s”. */
+export function timesWords({ count, rhythm }: Pick<CaseRow, 'count' | 'rhythm'>): string {
+  const times = byNumber(count, 'once', '# times');
+  return rhythm?.isRegular ? `${times}, every ${spanOf(rhythm.everyMs)}` : times;
+}
+
+export function stepWords({ step, linkKind }: Pick<CaseRow, 'step' | 'linkKind'>): string {
+  if (step === null || linkKind === null) return '';
+  return linkKinds[linkKind].steps.find(({ id }) => id === step)?.title ?? '';
+}
+
+export function headlineOf(cases: readonly CaseRow[], evidence: readonly EvidenceRow[]): string {
+  if (cases.length === 0)
+    return evidence.length === 0 ? 'Nothing was recorded here yet.' : 'Nothing in what was brought has failed.';
+  const links = new Set(cases.flatMap(({ linkId }) => linkId ?? [])).size;
+  const others = cases.filter(({ kind }) => kind !== 'link').length;
+  const parts = [
+    links > 0 ? byNumber(links, '1 link has failed', '# links have failed') : 'No link has failed',
+    others > 0 ? byNumber(others, '1 case is of no link', '# cases are of no link') : null,
+  ];
+  return `${parts.filter((part) => part !== null).join('; ')}.`;
+}
+
+export const sizeWords = (bytes: number): string =>
+  bytes >= 1024 ** 3
+    ? `${(bytes / 1024 ** 3).toFixed(1)} GB`
+    : bytes >= 1024 ** 2
+      ? `${(bytes / 1024 ** 2).toFixed(1)} MB`
+      : bytes >= 1024
+        ? `${Math.round(bytes / 1024)} kB`
+        : counted(bytes, 'byte');
+
+/** What was made of a file. */
+export function readWords({ state, form, items, received, bytes, fault }: EvidenceRow): string {
+  switch (state) {
+    case 'arriving':
+      return `${sizeWords(received)} of ${sizeWords(bytes)} are here; bring it again to go on.`;
+    case 'reading':
+      return 'It is being read …';
+    case 'refused':
+      return fault ?? 'It can’t be read.';
+    case 'read':
+      return form === 'capture' ? counted(items, 'packet') : counted(items, 'event');
+  }
+}
+
+/** “as ours”, “9 s ahead, +01:00”. */
+export function clockWords({ clock: { zone, aheadSeconds } }: EvidenceRow): string {
+  const ahead = aheadSeconds === 0 ? '' : `${spanOf(aheadSeconds * 1000)} ${aheadSeconds > 0 ? 'ahead' : 'behind'}`;
+  return [ahead, zone === 'UTC' ? '' : zone].filter(Boolean).join(', ') || 'as ours';
+}

@@ -1,0 +1,233 @@
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, untracked } from '@angular/core';
+import { Store } from '@ngrx/store';
+import { ProgressBar } from 'primeng/progressbar';
+import { byNumber } from '@loyal-hinge/core';
+import { mostEvidenceBytes } from '@loyal-hinge/contract';
+import type { EvidenceRow } from '@loyal-hinge/contract';
+import { DroppedFiles } from '../files/dropped-files';
+import { FileButton } from '../forms/file-button';
+import { may } from '../session/may';
+import { Ask } from '../shell/ask';
+import { LedgerCell } from '../shell/ledger/cell';
+import { Ledger } from '../shell/ledger/ledger';
+import type { Column } from '../shell/ledger/ledger';
+import { addressWriter, fromAddress } from '../shell/page-address';
+import { Waiting } from '../shell/waiting';
+import { Moment } from '../signs/moment';
+import { CasebookHead } from './casebook-head';
+import { clockWords, readWords, sizeWords } from './casebook-words';
+import { ClockForm } from './clock-form';
+import { casebookActions, casebookFeature } from './state';
+
+const columns: readonly Column<EvidenceRow>[] = [
+  { key: 'name', title: 'File', text: ({ name }) => name },
+  { key: 'size', title: 'Size', text: ({ bytes }) => sizeWords(bytes), order: ({ bytes }) => bytes, short: true },
+  { key: 'read', title: 'What was read', text: readWords },
+  {
+    key: 'attempts',
+    title: 'Attempts',
+    text: ({ attempts, state }) => (state === 'read' ? String(attempts) : ''),
+    order: ({ attempts }) => attempts,
+  },
+  { key: 'from', title: 'From', text: ({ firstAt }) => firstAt ?? '', short: true },
+  { key: 'to', title: 'To', text: ({ lastAt }) => lastAt ?? '', short: true },
+  { key: 'clock', title: 'Its clock', text: clockWords },
+  { key: 'by', title: 'Brought', text: ({ broughtBy, broughtAt }) => `${broughtBy} ${broughtAt}` },
+];
+
+/** What was brought, from when, how much of it was understood, and how its clock stood. */
+@Component({
+  selector: 'hinge-evidence-page',
+  imports: [CasebookHead, ClockForm, FileButton, Ledger, LedgerCell, Moment, ProgressBar, Waiting],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <div class="page">
+      <hinge-casebook-head [headline]="headline()">
+        @if (mayAct()) {
+          <hinge-file-button
+            words="Bring captures and logs"
+            [multiple]="true"
+            [mostBytes]="mostBytes"
+            (taken)="bring($event)"
+          />
+        }
+      </hinge-casebook-head>
+      @for (one of sending(); track one.name) {
+        <div class="sending" role="status">
+          <span>{{ one.name }}: {{ size(one.sent) }} of {{ size(one.bytes) }}</span>
+          <p-progressbar [value]="share(one)" [showValue]="false" [attr.aria-label]="one.name" />
+        </div>
+      }
+      @if (clockOf(); as row) {
+        <hinge-clock-form [row]="row" (left)="clockId.set(null)" />
+      }
+      @if (view(); as known) {
+        <hinge-ledger
+          [columns]="columns"
+          [rows]="known.evidence"
+          [idOf]="idOf"
+          [find]="find()"
+          (findChange)="go({ find: $event })"
+          [open]="opened()"
+          what="any file or person"
+          fileName="captures-and-logs"
+        >
+          <span empty>
+            Bring what there is, or let it fall onto this window: captures (pcap, pcapng), event logs of Windows (evtx,
+            XML), logs of firewalls, and other logs. Each is told by what is in it; nothing is sent anywhere.
+          </span>
+          <ng-template hingeCell="read" [hingeCellOf]="known.evidence" let-row>
+            <span [class.fails]="row.state === 'refused'">{{ words(row) }}</span>
+            @if (notUnderstood(row); as told) {
+              <div>
+                <button type="button" class="plain" [attr.aria-expanded]="opened() === row.id" (click)="toggle(row)">
+                  {{ told }}
+                </button>
+              </div>
+            }
+          </ng-template>
+          <ng-template hingeCell="from" [hingeCellOf]="known.evidence" let-row>
+            @if (row.firstAt) {
+              <hinge-moment [at]="row.firstAt" />
+            }
+          </ng-template>
+          <ng-template hingeCell="to" [hingeCellOf]="known.evidence" let-row>
+            @if (row.lastAt) {
+              <hinge-moment [at]="row.lastAt" />
+            }
+          </ng-template>
+          <ng-template hingeCell="by" [hingeCellOf]="known.evidence" let-row>
+            <hinge-moment [at]="row.broughtAt" show="near" /> <span class="faint">by {{ row.broughtBy }}</span>
+          </ng-template>
+          <ng-template hingeCell="below" [hingeCellOf]="known.evidence" let-row>
+            <ul>
+              @for (gap of row.gaps; track $index) {
+                <li>
+                  <span class="mono">byte {{ gap.position }}</span> {{ gap.says }}
+                </li>
+              }
+              @for (passed of row.passedOver; track passed) {
+                <li>{{ passed }}</li>
+              }
+            </ul>
+          </ng-template>
+          <ng-template hingeCell="acts" [hingeCellOf]="known.evidence" let-row>
+            @if (mayAct()) {
+              @if (row.state === 'read') {
+                <button
+                  type="button"
+                  class="act"
+                  (click)="clockId.set(row.id)"
+                  [attr.aria-label]="'Clock of ' + row.name"
+                >
+                  Clock …
+                </button>
+              }
+              <button type="button" class="act" (click)="remove(row)" [attr.aria-label]="'Remove ' + row.name">
+                Remove …
+              </button>
+            }
+          </ng-template>
+        </hinge-ledger>
+      } @else {
+        <hinge-waiting />
+      }
+    </div>
+  `,
+  styles: `
+    .sending {
+      display: grid;
+      grid-template-columns: minmax(0, 26rem) minmax(8rem, 20rem);
+      align-items: center;
+      gap: 1rem;
+      margin-bottom: 0.5rem;
+    }
+    .fails {
+      color: var(--fails);
+    }
+    .plain {
+      all: unset;
+      cursor: pointer;
+      color: var(--weak);
+      font-size: 0.88rem;
+      text-decoration: underline;
+    }
+    .plain:focus-visible {
+      outline: 2px solid currentColor;
+    }
+    ul {
+      margin: 0;
+      padding-left: 1.1rem;
+    }
+  `,
+})
+export class EvidencePage {
+  private readonly store = inject(Store);
+  private readonly ask = inject(Ask);
+  private readonly dropped = inject(DroppedFiles);
+  readonly go = addressWriter();
+  readonly find = input('', { transform: fromAddress });
+  readonly view = this.store.selectSignal(casebookFeature.selectShown);
+  readonly sending = this.store.selectSignal(casebookFeature.selectSending);
+  readonly mayAct = may('engineer');
+  readonly opened = signal<string | null>(null);
+  readonly clockId = signal<string | null>(null);
+  readonly clockOf = computed(() => this.view()?.evidence.find(({ id }) => id === this.clockId()) ?? null);
+  readonly headline = computed(() => {
+    const evidence = this.view()?.evidence;
+    if (!evidence) return 'Captures and logs';
+    if (evidence.length === 0) return 'No capture and no log is here yet.';
+    const inPart = evidence.filter(({ state, notUnderstood }) => state === 'read' && notUnderstood > 0).length;
+    const refused = evidence.filter(({ state }) => state === 'refused').length;
+    const parts = [
+      byNumber(evidence.length, '1 file was brought', '# files were brought'),
+      inPart > 0 ? byNumber(inPart, '1 was understood only in part', '# were understood only in part') : null,
+      refused > 0 ? byNumber(refused, '1 was refused', '# were refused') : null,
+    ];
+    return `${parts.filter((part) => part !== null).join('; ')}.`;
+  });
+  readonly columns = columns;
+  readonly mostBytes = mostEvidenceBytes;
+  readonly size = sizeWords;
+  readonly words = readWords;
+  readonly idOf = ({ id }: EvidenceRow): string => id;
+
+  constructor() {
+    this.store.dispatch(casebookActions.show());
+    effect(() => {
+      const files = this.dropped.recorded();
+      if (files.length === 0) return;
+      untracked(() => {
+        this.dropped.recorded.set([]);
+        this.bring(files);
+      });
+    });
+  }
+
+  share = ({ sent, bytes }: { readonly sent: number; readonly bytes: number }): number =>
+    Math.round((sent / Math.max(1, bytes)) * 100);
+
+  notUnderstood({ state, notUnderstood, passedOver, fault }: EvidenceRow): string {
+    if (state !== 'read') return '';
+    if (fault !== null) return fault;
+    if (notUnderstood > 0) return byNumber(notUnderstood, '1 place was not understood', '# places were not understood');
+    return passedOver.length > 0 ? 'Something was passed over' : '';
+  }
+
+  bring(files: readonly File[]): void {
+    for (const file of files) this.store.dispatch(casebookActions.bring({ file }));
+  }
+
+  toggle({ id }: EvidenceRow): void {
+    this.opened.set(this.opened() === id ? null : id);
+  }
+
+  remove({ id, name }: EvidenceRow): void {
+    this.ask.first({
+      title: `Remove ${name}?`,
+      says: 'The file is thrown away with all attempts that it tells of; cases that rest on it alone go, too. To go back, bring it again.',
+      does: 'Remove',
+      run: () => this.store.dispatch(casebookActions.remove({ evidenceId: id, name })),
+    });
+  }
+}

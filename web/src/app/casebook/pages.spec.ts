@@ -1,0 +1,263 @@
+import type { CaseRow, CasebookView, CaseView, EvidenceRow } from '@loyal-hinge/contract';
+import { Site, refused } from '../../testing/site';
+
+const at = '2026-11-20T02:10:00.000Z';
+const later = '2026-11-20T03:10:00.000Z';
+const oneCase = (differs: Partial<CaseRow> = {}): CaseRow => ({
+  id: 'a1',
+  kind: 'link',
+  linkId: 'display--furnace',
+  linkName: 'Display to Furnace',
+  linkKind: 'ua',
+  from: 'Display',
+  to: 'Furnace',
+  ports: [4840],
+  as: 'display',
+  step: 'identity',
+  causeId: 'user-refused',
+  says: 'Furnace server does not let “display” in.',
+  first: at,
+  last: later,
+  count: 4,
+  rhythm: { everyMs: 30_000, isRegular: true },
+  remarks: ['A password went over the connection in clear text.'],
+  marks: [Date.parse(at), Date.parse(later)],
+  ...differs,
+});
+const scan = oneCase({
+  id: 'b2',
+  kind: 'scan',
+  linkId: null,
+  linkName: null,
+  linkKind: null,
+  from: '10.0.0.66',
+  step: null,
+  causeId: null,
+  says: '10.0.0.66 tried 40 ports of Furnace within a short time.',
+  count: 40,
+  rhythm: null,
+  remarks: [],
+});
+const file = (differs: Partial<EvidenceRow> = {}): EvidenceRow => ({
+  id: 'e1',
+  name: 'night.pcap',
+  bytes: 3_200_000,
+  received: 3_200_000,
+  state: 'read',
+  form: 'capture',
+  clock: { zone: 'UTC', aheadSeconds: 0 },
+  items: 5400,
+  attempts: 12,
+  notUnderstood: 0,
+  gaps: [],
+  passedOver: [],
+  fault: null,
+  firstAt: at,
+  lastAt: later,
+  broughtBy: 'engineer',
+  broughtAt: at,
+  ...differs,
+});
+const book = (differs: Partial<CasebookView> = {}): CasebookView => ({
+  cases: [oneCase(), scan],
+  evidence: [file()],
+  attempts: 44,
+  since: null,
+  ...differs,
+});
+const whole: CaseView = {
+  ...oneCase(),
+  findings: [
+    {
+      causeId: 'user-refused',
+      step: 'identity',
+      severity: 'fails',
+      grave: false,
+      title: 'The user is refused',
+      meaning: 'Furnace server does not let “display” in.',
+      clause: 'Part 4 §5.7.3',
+      evidence: [],
+      remedies: [
+        {
+          title: 'Type the password again',
+          target: 'Display to Furnace',
+          before: 'the present password',
+          after: 'another password',
+          change: { kind: 'set-password', linkId: 'display--furnace', userName: 'display' },
+          restart: false,
+          undo: 'Type the old password again.',
+        },
+      ],
+      folded: [],
+    },
+  ],
+  assessment: {
+    linkId: 'display--furnace',
+    state: 'Parted',
+    headline: 'Furnace server does not let “display” in.',
+    partedAt: 'identity',
+    leadingCause: 'user-refused',
+    steps: [
+      { step: 'reach', verdict: 'holds', summary: 'It answers.', source: 'reported', evidence: [], findings: [] },
+      { step: 'identity', verdict: 'fails', summary: 'Not let in.', source: 'reported', evidence: [], findings: [] },
+    ],
+  },
+  recent: [
+    {
+      at: later,
+      from: 'Display',
+      to: 'Furnace',
+      port: 4840,
+      as: 'display',
+      says: 'Bad_UserAccessDenied: ActivateSession failed.',
+      evidence: [
+        { evidenceId: 'e1', file: 'night.pcap', position: 24, says: '' },
+        { evidenceId: 'e2', file: 'door.log', position: 99, says: '' },
+      ],
+    },
+  ],
+};
+
+describe('the casebook', () => {
+  it('says which links failed, each case in a sentence, how often and when', async () => {
+    const site = await Site.open('/casebook', { casebook: book() });
+    expect(site.headline).toBe('1 link has failed; 1 case is of no link.');
+    const [first, second] = site.rows().map((row) => row.join(' '));
+    expect(first).toMatch(
+      /Furnace server does not let “display” in\.\s*A password went over.*Display to Furnace.*Identity.*4 times, every 30 s/,
+    );
+    expect(second).toMatch(/tried 40 ports.*a scan.*40 times/);
+    expect(site.all('hinge-case-strip .mark')).toHaveLength(4);
+    expect(site.one('hinge-case-strip svg').getAttribute('aria-label')).toBe('When the newest 2 cases were tried');
+  });
+
+  it('shows those of links, or the others, as the address says', async () => {
+    const site = await Site.open('/casebook?only=other', { casebook: book() });
+    expect(site.rows()).toHaveLength(1);
+    expect(site.text).toContain('tried 40 ports');
+    const none = await Site.open('/casebook?only=other', { casebook: book({ cases: [oneCase()] }) });
+    expect(none.text).toContain('There is no case of this kind.');
+  });
+
+  it('says what to bring where there is nothing, and that nothing failed where that is so', async () => {
+    const site = await Site.open('/casebook', { casebook: book({ cases: [], evidence: [] }) });
+    expect(site.headline).toBe('Nothing was recorded here yet.');
+    expect(site.text).toContain('It fills as soon as somebody brings a capture or a log.');
+    const well = await Site.open('/casebook', { casebook: book({ cases: [] }) });
+    expect(well.headline).toBe('Nothing in what was brought has failed.');
+    expect((await Site.open('/casebook', { casebook: book({ since: at }) })).text).toContain(
+      'More was recorded than is looked at',
+    );
+  });
+});
+
+describe('captures and logs', () => {
+  it('say what was read of them, and what was not', async () => {
+    const part = file({
+      id: 'e2',
+      name: 'door.log',
+      form: 'log',
+      items: 1,
+      notUnderstood: 2,
+      gaps: [{ position: 99, says: 'The line has no form that is known.' }],
+      clock: { zone: '+01:00', aheadSeconds: 9 },
+    });
+    const no = file({
+      id: 'e3',
+      name: 'logs.zip',
+      state: 'refused',
+      form: null,
+      fault: 'This is an archive: unpack it, and bring what is in it.',
+    });
+    const site = await Site.open('/casebook/evidence', { casebook: book({ evidence: [file(), part, no] }) });
+    expect(site.headline).toBe('3 files were brought; 1 was understood only in part; 1 was refused.');
+    expect(site.text).toMatch(/night\.pcap.*3\.1 MB.*5400 packets.*as ours/);
+    expect(site.text).toMatch(/door\.log.*1 event.*9 s ahead, \+01:00/);
+    expect(site.text).toContain('This is an archive');
+    await site.press(/2 places were not understood/);
+    expect(site.text).toContain('byte 99 The line has no form that is known.');
+  });
+
+  it('are sent part by part, and go on from where they were cut off', async () => {
+    const site = await Site.open('/casebook/evidence', {
+      casebook: book({ evidence: [] }),
+      beginEvidence: { evidenceId: 'e9', received: 4 },
+      sendEvidence: { received: 10 },
+    });
+    await site.choose(/Bring captures and logs/, 'night.log', '0123456789');
+    expect(site.asked('beginEvidence')).toEqual([{ name: 'night.log', bytes: 10 }]);
+    expect(site.asked('sendEvidence')).toEqual([{ from: 4, content: btoa('456789') }]);
+    expect(site.told).toContain('night.log has arrived, and is read now.');
+  });
+
+  it('that can’t be taken say why', async () => {
+    const site = await Site.open('/casebook/evidence', {
+      casebook: book({ evidence: [] }),
+      beginEvidence: refused('The disk is full: this part was not kept.'),
+    });
+    await site.choose(/Bring captures and logs/, 'night.log', '0123456789');
+    expect(site.one('[role=alert]').textContent).toContain('The disk is full');
+  });
+
+  it('have a clock that can be set, which is refused where there is no such zone', async () => {
+    const site = await Site.open('/casebook/evidence', { casebook: book(), setEvidenceClock: {} });
+    await site.press(/Clock …/);
+    await site.fill(/Time zone/, 'Nowhere');
+    await site.press(/Set, and read again/);
+    expect(site.faults).toContain('This is no time zone: write +01:00, or a name such as Europe/Berlin.');
+    await site.fill(/Time zone/, 'Europe/Berlin');
+    await site.fill(/Ahead of ours by/, '-9');
+    await site.press(/Set, and read again/);
+    expect(site.asked('setEvidenceClock')).toEqual([{ zone: 'Europe/Berlin', aheadSeconds: -9 }]);
+    expect(site.told).toContain('The clock is set');
+  });
+
+  it('are thrown away once that was asked for twice', async () => {
+    const site = await Site.open('/casebook/evidence', { casebook: book(), removeEvidence: {} });
+    await site.press(/Remove …/);
+    expect(site.text).toContain('The file is thrown away with all attempts that it tells of');
+    await site.press(/^Remove$/);
+    expect(site.told).toContain('night.pcap was removed.');
+  });
+
+  it('can’t be brought or removed by who only looks', async () => {
+    const site = await Site.open('/casebook/evidence', { casebook: book() }, 'viewer');
+    expect(site.all('hinge-file-button')).toHaveLength(0);
+    expect(site.text).not.toContain('Remove …');
+  });
+});
+
+describe('a case', () => {
+  it('says how far it came, why it ended, what to do, and where each attempt stands', async () => {
+    const site = await Site.open('/casebook/cases/a1', { case: whole });
+    expect(site.headline).toBe('Furnace server does not let “display” in.');
+    expect(site.text).toContain('Display to Furnace, as display, 4 times, every 30 s');
+    expect(site.text).toContain('What to do');
+    const strip = site.all('hinge-step-strip button').map((step) => step.getAttribute('aria-label'));
+    expect(strip).toEqual(['Reach: holds', 'Identity: fails']);
+    site.all('hinge-step-strip button')[1]?.click();
+    await site.settle();
+    expect(site.text).toContain('Not let in.');
+    expect(site.rows().join(' ')).toMatch(/Bad_UserAccessDenied.*night\.pcap byte 24.*door\.log byte 99/);
+  });
+
+  it('leads to its link, where something can be done', async () => {
+    const site = await Site.open('/casebook/cases/a1', { case: whole });
+    await site.press(/Do this …/);
+    expect(site.url).toBe('/links/display--furnace');
+  });
+
+  it('of nobody’s link has no steps', async () => {
+    const alone = { ...whole, ...scan, findings: [], assessment: null };
+    const site = await Site.open('/casebook/cases/b2', { case: alone });
+    expect(site.text).toContain('It belongs to a scan.');
+    expect(site.all('hinge-step-strip')).toHaveLength(0);
+  });
+
+  it('that is not there says so', async () => {
+    const site = await Site.open('/casebook/cases/none', {
+      case: refused('There is no case “none”.', 404, 'not-found'),
+    });
+    expect(site.one('[role=alert]').textContent).toContain('There is no case “none”.');
+  });
+});

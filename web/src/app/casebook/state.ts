@@ -1,0 +1,118 @@
+import { createActionGroup, createFeature, createReducer, createSelector, emptyProps, on, props } from '@ngrx/store';
+import type { CasebookView, CaseView, EvidenceClock } from '@loyal-hinge/contract';
+import { begun, ended, noCommands } from '../http/commands';
+import type { Commands } from '../http/commands';
+import type { ShownProblem } from '../http/problem';
+import { asked, noView, notShown, shown } from '../http/view';
+import type { View } from '../http/view';
+
+/** A file on its way. */
+export interface Sending {
+  readonly name: string;
+  readonly sent: number;
+  readonly bytes: number;
+}
+
+export type CasebookCommand = 'clock' | 'remove';
+export interface CasebookState {
+  readonly view: View<CasebookView>;
+  readonly one: View<CaseView>;
+  /** The case that is looked at; null: none. */
+  readonly caseId: string | null;
+  readonly sending: readonly Sending[];
+  /** Why a file did not arrive. */
+  readonly notSent: ShownProblem | null;
+  readonly commands: Commands<CasebookCommand>;
+}
+const beginning: CasebookState = {
+  view: noView,
+  one: noView,
+  caseId: null,
+  sending: [],
+  notSent: null,
+  commands: noCommands,
+};
+
+export const casebookActions = createActionGroup({
+  source: 'Casebook',
+  events: {
+    show: emptyProps(),
+    shown: props<{ view: CasebookView }>(),
+    look: props<{ caseId: string }>(),
+    'case shown': props<{ view: CaseView }>(),
+    leave: emptyProps(),
+    'not shown': props<{ view: 'view' | 'one'; problem: ShownProblem }>(),
+    bring: props<{ file: File }>(),
+    sent: props<{ sending: Sending }>(),
+    arrived: props<{ name: string; says: string }>(),
+    'not sent': props<{ name: string; problem: ShownProblem }>(),
+    'set clock': props<{ evidenceId: string; clock: EvidenceClock }>(),
+    remove: props<{ evidenceId: string; name: string }>(),
+    done: props<{ command: CasebookCommand; says: string }>(),
+    failed: props<{ command: CasebookCommand; problem: ShownProblem }>(),
+  },
+});
+
+const without = (sending: readonly Sending[], name: string): readonly Sending[] =>
+  sending.filter((one) => one.name !== name);
+
+export const casebookFeature = createFeature({
+  name: 'casebook',
+  reducer: createReducer(
+    beginning,
+    on(casebookActions.show, (state): CasebookState => ({ ...state, view: asked(state.view) })),
+    on(casebookActions.shown, (state, { view }): CasebookState => ({ ...state, view: shown(view) })),
+    on(casebookActions.look, (state, { caseId }): CasebookState => ({
+      ...state,
+      caseId,
+      one: asked(state.caseId === caseId ? state.one : noView),
+    })),
+    on(casebookActions.caseShown, (state, { view }): CasebookState => ({ ...state, one: shown(view) })),
+    on(casebookActions.leave, (state): CasebookState => ({ ...state, caseId: null, one: noView })),
+    on(casebookActions.notShown, (state, { view, problem }): CasebookState => ({
+      ...state,
+      [view]: notShown<unknown>(state[view], problem),
+    })),
+    on(casebookActions.bring, (state, { file: { name, size } }): CasebookState => ({
+      ...state,
+      notSent: null,
+      sending: [...without(state.sending, name), { name, sent: 0, bytes: size }],
+    })),
+    on(casebookActions.sent, (state, { sending }): CasebookState => ({
+      ...state,
+      sending: state.sending.map((one) => (one.name === sending.name ? sending : one)),
+    })),
+    on(casebookActions.arrived, (state, { name }): CasebookState => ({
+      ...state,
+      sending: without(state.sending, name),
+    })),
+    on(casebookActions.notSent, (state, { name, problem }): CasebookState => ({
+      ...state,
+      sending: without(state.sending, name),
+      notSent: problem,
+    })),
+    on(casebookActions.setClock, (state): CasebookState => ({ ...state, commands: begun(state.commands, 'clock') })),
+    on(casebookActions.remove, (state): CasebookState => ({ ...state, commands: begun(state.commands, 'remove') })),
+    on(casebookActions.done, (state, { command }): CasebookState => ({
+      ...state,
+      commands: ended(state.commands, command),
+    })),
+    on(casebookActions.failed, (state, { command, problem }): CasebookState => ({
+      ...state,
+      commands: ended(state.commands, command, problem),
+    })),
+  ),
+  extraSelectors: ({ selectView, selectOne, selectCommands, selectNotSent }) => ({
+    selectShown: createSelector(selectView, ({ shown: view }) => view),
+    selectShownCase: createSelector(selectOne, ({ shown: view }) => view),
+    selectRunning: createSelector(selectCommands, ({ running }) => running),
+    selectDone: createSelector(selectCommands, ({ done }) => done),
+    selectProblem: createSelector(
+      selectView,
+      selectOne,
+      selectCommands,
+      selectNotSent,
+      (view, one, { problem }, notSent) => notSent ?? problem ?? view.problem ?? one.problem,
+    ),
+  }),
+});

@@ -28,7 +28,7 @@ test('a log of the night becomes a case, which says why and leads to its link', 
   const one = page.getByRole('row').filter({ hasText: link?.name ?? '' });
   await expect(one).toContainText('2 times');
   await one.getByRole('link').first().click();
-  await expect(page.getByRole('heading', { level: 1 })).toContainText(`does not answer on port ${port}`);
+  await expect(page.getByText(`on port ${port}: the machine was off`).first()).toBeVisible();
   await expect(page.getByText('door-1 dropped it by the rule “OPC-DROP”.').first()).toBeVisible();
   await expect(page.getByText('night.log').first()).toBeVisible();
 

@@ -83,6 +83,8 @@ export const caseRow = z.object({
   as: z.string().nullable(),
   step: stepId.nullable(),
   causeId: z.string().nullable(),
+  /** In a few words. */
+  title: z.string(),
   /** The case in one sentence. */
   says: z.string(),
   first: instant,

@@ -7,7 +7,7 @@ import { fitted } from '../database/fitted.js';
 import { attempts, evidence } from '../database/schema.js';
 
 /** Attempts that cases are made of, at most: the newest. */
-export const mostAttempts = 50_000;
+export const mostAttempts = 20_000;
 
 type Row = typeof evidence.$inferSelect;
 const iso = (at: string | null): string | null => (at === null ? null : new Date(at).toISOString());

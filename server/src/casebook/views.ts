@@ -52,7 +52,7 @@ const idOf = ({ key, first }: Case): string =>
 
 function rowOf(one: Case, plant: Plant): CaseRow {
   const link = plant.links.find(({ id }) => id === one.linkId) ?? null;
-  const { kind, linkId, from, to, ports, as, step, causeId, says, count, rhythm, remarks } = one;
+  const { kind, linkId, from, to, ports, as, step, causeId, title, says, count, rhythm, remarks } = one;
   return {
     id: idOf(one),
     kind,
@@ -65,6 +65,7 @@ function rowOf(one: Case, plant: Plant): CaseRow {
     as,
     step,
     causeId,
+    title,
     says,
     first: new Date(one.first).toISOString(),
     last: new Date(one.last).toISOString(),

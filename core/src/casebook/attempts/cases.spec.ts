@@ -13,6 +13,7 @@ import {
   hello,
   opening,
   openRequest,
+  request,
   response,
   signInByPassword,
 } from '../../testing/ua-messages';
@@ -157,6 +158,24 @@ describe('a case', () => {
     const times = [night, night + hour, night + 60 * hour];
     const attempts = times.flatMap((at, index) => ofCapture(refused(at, 50_000 + index).frames, `file ${index}`));
     expect(cases(...attempts).map(({ count }) => count)).toEqual([1, 2]);
+  });
+
+  it('says of a silence that was recorded no more than that', () => {
+    const silent = talk(night).packet(0, { syn: true });
+    expect(only(...ofCapture(silent.frames)).says).toBe(
+      'furnace did not answer display on port 4840: the machine was off, or a firewall between the two dropped it.',
+    );
+  });
+
+  it('is none where only wishes for changes were left when the session was closed', () => {
+    const ending = (closed: boolean): Dialogue => {
+      const dialogue = opened(night)
+        .says(0, chunk(2, 2, request('Publish')))
+        .says(1, chunk(2, 2, fault(0x80790000)));
+      return closed ? dialogue.closed() : dialogue.packet(1, { rst: true });
+    };
+    expect(cases(...ofCapture(ending(true).frames))).toEqual([]);
+    expect(only(...ofCapture(ending(false).frames)).says).toContain('Bad_NoSubscription');
   });
 
   it('is none where all worked', () => {

@@ -37,6 +37,8 @@ export interface Case {
   readonly as: string | null;
   readonly step: StepId | null;
   readonly causeId: string | null;
+  /** In a few words. */
+  readonly title: string;
   /** In one sentence, in the words of a live check where a link is known. */
   readonly says: string;
   readonly findings: readonly Finding[];
@@ -69,6 +71,7 @@ export interface CaseBook {
 export function casesOf(attempts: readonly Attempt[], plant: Plant, rules: Rules, gapMs = usualGapMs): CaseBook {
   const finder = new LinkFinder(plant);
   const scans = scansIn(attempts);
+  const causes = new Causes(rules);
   const groups = new Map<string, Seen[]>();
   const worked = new Map<string, Attempt[]>();
   for (const attempt of attempts) {
@@ -78,12 +81,12 @@ export function casesOf(attempts: readonly Attempt[], plant: Plant, rules: Rules
       if (link) addTo(worked, link.link.id, attempt);
       if (link || attempt.remarks.length === 0) continue;
     }
-    const seen: Seen = { attempt, link: scanner === null ? link : null, assessment: null, scanner };
-    const judged = seen.link ? { ...seen, assessment: judge(attempt, seen.link, rules) } : seen;
-    const key = keyOf(judged, finder);
-    addTo(groups, key, judged);
+    const seen: Seen = { attempt, link: scanner === null ? link : null, scanner };
+    addTo(groups, keyOf(seen, finder, causes), seen);
   }
-  const cases = [...groups].flatMap(([key, group]) => periods(group, gapMs).map((part) => caseOf(key, part, finder)));
+  const cases = [...groups].flatMap(([key, group]) =>
+    periods(group, gapMs).map((part) => caseOf(key, part, finder, rules)),
+  );
   return { cases: cases.sort((one, other) => other.last - one.last), worked };
 }
 
@@ -96,7 +99,6 @@ function addTo<Item>(lists: Map<string, Item[]>, key: string, item: Item): void 
 interface Seen {
   readonly attempt: Attempt;
   readonly link: LinkInPlant | null;
-  readonly assessment: LinkAssessment | null;
   /** Who tried many ports, of which this is one. */
   readonly scanner: string | null;
 }
@@ -107,9 +109,26 @@ function judge({ facts, start }: Attempt, link: LinkInPlant, rules: Rules): Link
   return assess(link, reported, rules, at);
 }
 
-function keyOf({ attempt, link, assessment, scanner }: Seen, finder: LinkFinder): string {
+/** Why attempts failed; many are the same, and each is judged once. */
+class Causes {
+  private readonly known = new Map<string, string | null>();
+
+  constructor(private readonly rules: Rules) {}
+
+  /** null: no cause speaks of it. */
+  of(attempt: Attempt, link: LinkInPlant): string | null {
+    const key = `${link.link.id} ${JSON.stringify(attempt.facts)}`;
+    const known = this.known.get(key);
+    if (known !== undefined) return known;
+    const cause = judge(attempt, link, this.rules).leadingCause;
+    this.known.set(key, cause);
+    return cause;
+  }
+}
+
+function keyOf({ attempt, link, scanner }: Seen, finder: LinkFinder, causes: Causes): string {
   if (scanner !== null) return `scan ${scanner}`;
-  if (link) return `link ${link.link.id} ${assessment?.leadingCause ?? attempt.ended.says}`;
+  if (link) return `link ${link.link.id} ${causes.of(attempt, link) ?? attempt.ended.says}`;
   const [from, to] = [nameOf(attempt.from, finder), nameOf(attempt.to, finder)];
   return `other ${from} ${to} ${attempt.to.port} ${attempt.as} ${attempt.ended.code || attempt.ended.says}`;
 }
@@ -129,12 +148,13 @@ function periods(group: readonly Seen[], gapMs: number): readonly (readonly Seen
   return parts;
 }
 
-function caseOf(key: string, group: readonly Seen[], finder: LinkFinder): Case {
+function caseOf(key: string, group: readonly Seen[], finder: LinkFinder, rules: Rules): Case {
   const [first] = group;
   const last = group.at(-1);
   if (!first || !last) throw new RangeError('a case of no attempts');
   const attempts = group.map(({ attempt }) => attempt);
-  const { attempt, link, assessment, scanner } = last;
+  const { attempt, link, scanner } = last;
+  const assessment = link && judge(attempt, link, rules);
   const from = nameOf(attempt.from, finder);
   const to = scanner === null ? nameOf(attempt.to, finder) : scannedText(attempts, finder);
   const ports = [...new Set(attempts.flatMap(({ to: { port } }) => (port === null ? [] : [port])))];
@@ -151,6 +171,7 @@ function caseOf(key: string, group: readonly Seen[], finder: LinkFinder): Case {
     as: attempt.as,
     step: assessment?.partedAt ?? null,
     causeId: assessment?.partedAt ? assessment.leadingCause : null,
+    title: findings[0]?.title ?? titles[kind],
     says: sayCase(kind, { from, to, ports, attempt, headline: assessment?.partedAt ? assessment.headline : null }),
     findings,
     assessment,
@@ -162,6 +183,13 @@ function caseOf(key: string, group: readonly Seen[], finder: LinkFinder): Case {
     attempts,
   };
 }
+
+const titles: Readonly<Record<CaseKind, string>> = {
+  link: 'The connection failed',
+  stranger: 'No link allows it',
+  scan: 'Ports were scanned',
+  unknown: 'Between machines that the plant doesn’t know',
+};
 
 const scannedText = (attempts: readonly Attempt[], finder: LinkFinder): string => {
   const names = [...new Set(attempts.map(({ to }) => nameOf(to, finder)))];

@@ -6,7 +6,7 @@ import { callLevels } from '../../plant/plant.js';
 import type { CallLevel } from '../../plant/plant.js';
 import { securityPolicyOf } from '../../ua/security-policies.js';
 import { printedStatusCode } from '../../ua/status-codes.js';
-import type { Conversation, ConversationOutcome } from '../conversation/conversation.js';
+import type { Conversation, ConversationOutcome, HeardError } from '../conversation/conversation.js';
 import type { Attempt, AttemptEnd, AttemptSource } from './attempt.js';
 
 /** What a conversation shows of one attempt: as far as it came, in the facts of a live check. */
@@ -179,19 +179,27 @@ const ends: Readonly<Record<ConversationOutcome, string>> = {
   silent: 'Nothing answered.',
   prohibited: 'Something on the way answered that it can’t be reached.',
 };
+/** What wishes for changes are answered with that still wait when a session is closed as it should be (Part 4 §5.14.5). */
+const usualAtTheEnd = new Set(['BadNoSubscription', 'BadSessionClosed']);
+
 /** What the protocol itself said counts more than how the connection ended. */
 function endOf({ outcome, error, hresult, notes, services = [] }: Conversation): AttemptEnd {
-  if (error) {
-    const name = error.name.startsWith('Bad') ? printedStatusCode(error.name) : error.name;
-    return { hasFailed: true, code: error.name, says: [name, error.reason].filter(Boolean).join(': ') };
-  }
+  const hasWorked = services.some(({ result }) => result === 'Good' || result === '0x00000000');
+  if (error && !(hasWorked && outcome === 'closed' && usualAtTheEnd.has(error.name)))
+    return { hasFailed: true, code: error.name, says: sayError(error) };
   if (hresult !== undefined && hresult >= failedFrom)
     return { hasFailed: true, code: codeText(hresult), says: `It ended with ${sayCode(hresult)}.` };
   const hasFailed = outcome === 'refused' || outcome === 'silent' || outcome === 'prohibited';
-  const hasWorked = services.some(({ result }) => result === 'Good' || result === '0x00000000');
   const isBrokenOff = outcome === 'reset-by-server' && !hasWorked;
   const stopped = outcome === 'prohibited' ? notes.find((note) => note.includes(' answered that ')) : undefined;
   return { hasFailed: hasFailed || isBrokenOff, code: '', says: stopped ?? ends[outcome] };
+}
+
+/** A code of UA stands first, as everywhere; others are only words. */
+function sayError({ name, reason }: HeardError): string {
+  if (name.startsWith('Bad')) return [printedStatusCode(name), reason].filter(Boolean).join(': ');
+  const says = reason.replace(/\.$/, '');
+  return says.includes(name) ? `${says}.` : `${says}: ${name}.`;
 }
 
 function remarksOn({ hasClearPassword, securityPolicyUri, protocol, notes }: Conversation): string[] {

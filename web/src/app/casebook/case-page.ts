@@ -23,7 +23,7 @@ import type { Column } from '../shell/ledger/ledger';
 import { Waiting } from '../shell/waiting';
 import { Moment } from '../signs/moment';
 import { CasebookHead } from './casebook-head';
-import { caseKindWords, timesWords } from './casebook-words';
+import { timesWords } from './casebook-words';
 import { casebookActions, casebookFeature } from './state';
 
 const columns: readonly Column<AttemptView>[] = [
@@ -57,10 +57,13 @@ const columns: readonly Column<AttemptView>[] = [
           <hinge-moment [at]="known.first" />, last <hinge-moment [at]="known.last" />.
           @if (known.linkName) {
             The link is <a [routerLink]="['/links', known.linkId]">{{ known.linkName }}</a>.
-          } @else {
-            It belongs to {{ kindWords[known.kind] }}.
+          } @else if (known.kind === 'stranger') {
+            No link of the plant leads there.
           }
         </p>
+        @if (known.findings.length === 0) {
+          <p>{{ known.says }}</p>
+        }
         @for (remark of known.remarks; track remark) {
           <p class="remark">{{ remark }}</p>
         }
@@ -113,7 +116,10 @@ export class CasePage {
   readonly problem = this.store.selectSignal(casebookFeature.selectProblem);
   readonly find = signal('');
   readonly chosen = signal<StepId | null>(null);
-  readonly headline = computed(() => this.one()?.says ?? 'Case');
+  readonly headline = computed(() => {
+    const one = this.one();
+    return one ? `${one.title}.` : 'Case';
+  });
   readonly steps = computed<readonly StripStep[]>(() => {
     const one = this.one();
     if (!one?.assessment || one.linkKind === null) return [];
@@ -133,7 +139,6 @@ export class CasePage {
     return one ? timesWords(one) : '';
   });
   readonly columns = columns;
-  readonly kindWords = caseKindWords;
   readonly idOf = ({ at, from, port, evidence }: AttemptView): string =>
     `${at} ${from} ${port} ${evidence.map(({ evidenceId, position }) => `${evidenceId} ${position}`).join()}`;
 

@@ -8,7 +8,8 @@ const rowHeight = 22;
 const labelWidth = 250;
 const top = 24;
 const mostRows = 12;
-const leastSpanMs = 60_000;
+const halfTextWidth = 32;
+const leastSpanMs = 10_000;
 const dayText = timeFormat('%-d %b %H:%M');
 const clockText = timeFormat('%H:%M:%S');
 const dayMs = 86_400_000;
@@ -124,7 +125,8 @@ export class CaseStrip {
     const text = Number(to) - Number(from) > dayMs / 2 ? dayText : clockText;
     return this.scale()
       .ticks(5)
-      .map((at) => ({ x: this.scale()(at), text: text(at) }));
+      .map((at) => ({ x: this.scale()(at), text: text(at) }))
+      .filter(({ x }) => x < width - halfTextWidth);
   });
   readonly words = computed(() => `When the newest ${this.drawn().length} cases were tried`);
 }

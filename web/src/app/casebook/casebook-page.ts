@@ -15,7 +15,7 @@ import { caseKindWords, headlineOf, stepWords, timesWords } from './casebook-wor
 import { casebookActions, casebookFeature } from './state';
 
 const columns: readonly Column<CaseRow>[] = [
-  { key: 'says', title: 'What happened', text: ({ says }) => says },
+  { key: 'says', title: 'What happened', text: ({ title, says }) => `${title}: ${says}` },
   { key: 'link', title: 'Link', text: ({ linkName, kind }) => linkName ?? caseKindWords[kind] },
   { key: 'step', title: 'Ended at', text: stepWords, short: true },
   { key: 'count', title: 'Tried', text: timesWords, order: ({ count }) => count },
@@ -67,7 +67,8 @@ const choices = [
             }
           </span>
           <ng-template hingeCell="says" [hingeCellOf]="shown()" let-row>
-            <a [routerLink]="['/casebook/cases', row.id]">{{ row.says }}</a>
+            <a [routerLink]="['/casebook/cases', row.id]">{{ row.title }}</a>
+            <div class="words">{{ row.says }}</div>
             @for (remark of row.remarks; track remark) {
               <div class="remark">{{ remark }}</div>
             }
@@ -98,6 +99,9 @@ const choices = [
     hinge-case-strip {
       display: block;
       margin-bottom: 1rem;
+    }
+    .words {
+      font-size: 0.9rem;
     }
     .remark {
       color: var(--weak);

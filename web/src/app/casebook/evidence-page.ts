@@ -29,8 +29,12 @@ const columns: readonly Column<EvidenceRow>[] = [
     text: ({ attempts, state }) => (state === 'read' ? String(attempts) : ''),
     order: ({ attempts }) => attempts,
   },
-  { key: 'from', title: 'From', text: ({ firstAt }) => firstAt ?? '', short: true },
-  { key: 'to', title: 'To', text: ({ lastAt }) => lastAt ?? '', short: true },
+  {
+    key: 'span',
+    title: 'From and to',
+    text: ({ firstAt, lastAt }) => `${firstAt ?? ''} ${lastAt ?? ''}`.trim(),
+    short: true,
+  },
   { key: 'clock', title: 'Its clock', text: clockWords },
   { key: 'by', title: 'Brought', text: ({ broughtBy, broughtAt }) => `${broughtBy} ${broughtAt}` },
 ];
@@ -86,18 +90,15 @@ const columns: readonly Column<EvidenceRow>[] = [
               </div>
             }
           </ng-template>
-          <ng-template hingeCell="from" [hingeCellOf]="known.evidence" let-row>
-            @if (row.firstAt) {
-              <hinge-moment [at]="row.firstAt" />
-            }
-          </ng-template>
-          <ng-template hingeCell="to" [hingeCellOf]="known.evidence" let-row>
-            @if (row.lastAt) {
-              <hinge-moment [at]="row.lastAt" />
+          <ng-template hingeCell="span" [hingeCellOf]="known.evidence" let-row>
+            @if (row.firstAt && row.lastAt) {
+              <div><hinge-moment [at]="row.firstAt" /></div>
+              <div><hinge-moment [at]="row.lastAt" /></div>
             }
           </ng-template>
           <ng-template hingeCell="by" [hingeCellOf]="known.evidence" let-row>
-            <hinge-moment [at]="row.broughtAt" show="near" /> <span class="faint">by {{ row.broughtBy }}</span>
+            <hinge-moment [at]="row.broughtAt" show="near" />
+            <div class="faint">by {{ row.broughtBy }}</div>
           </ng-template>
           <ng-template hingeCell="below" [hingeCellOf]="known.evidence" let-row>
             <ul>

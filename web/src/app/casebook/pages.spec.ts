@@ -15,6 +15,7 @@ const oneCase = (differs: Partial<CaseRow> = {}): CaseRow => ({
   as: 'display',
   step: 'identity',
   causeId: 'user-refused',
+  title: 'The user is refused',
   says: 'Furnace server does not let “display” in.',
   first: at,
   last: later,
@@ -33,6 +34,7 @@ const scan = oneCase({
   from: '10.0.0.66',
   step: null,
   causeId: null,
+  title: 'Ports were scanned',
   says: '10.0.0.66 tried 40 ports of Furnace within a short time.',
   count: 40,
   rhythm: null,
@@ -124,7 +126,7 @@ describe('the casebook', () => {
     expect(site.headline).toBe('1 link has failed; 1 case is of no link.');
     const [first, second] = site.rows().map((row) => row.join(' '));
     expect(first).toMatch(
-      /Furnace server does not let “display” in\.\s*A password went over.*Display to Furnace.*Identity.*4 times, every 30 s/,
+      /The user is refused\s*Furnace server does not let “display” in\.\s*A password went over.*Display to Furnace.*Identity.*4 times, every 30 s/,
     );
     expect(second).toMatch(/tried 40 ports.*a scan.*40 times/);
     expect(site.all('hinge-case-strip .mark')).toHaveLength(4);
@@ -230,7 +232,7 @@ describe('captures and logs', () => {
 describe('a case', () => {
   it('says how far it came, why it ended, what to do, and where each attempt stands', async () => {
     const site = await Site.open('/casebook/cases/a1', { case: whole });
-    expect(site.headline).toBe('Furnace server does not let “display” in.');
+    expect(site.headline).toBe('The user is refused.');
     expect(site.text).toContain('Display to Furnace, as display, 4 times, every 30 s');
     expect(site.text).toContain('What to do');
     const strip = site.all('hinge-step-strip button').map((step) => step.getAttribute('aria-label'));
@@ -250,7 +252,7 @@ describe('a case', () => {
   it('of nobody’s link has no steps', async () => {
     const alone = { ...whole, ...scan, findings: [], assessment: null };
     const site = await Site.open('/casebook/cases/b2', { case: alone });
-    expect(site.text).toContain('It belongs to a scan.');
+    expect(site.text).toContain('10.0.0.66 tried 40 ports of Furnace');
     expect(site.all('hinge-step-strip')).toHaveLength(0);
   });
 

@@ -14,10 +14,19 @@ export const portSilent = cause({
     if (dialled.some((fact) => fact.outcome === 'open')) return null;
     const [first, ...rest] = dialled.filter((fact) => fact.outcome === 'silent' || fact.outcome === 'unreachable');
     if (!first) return null;
-    const others = facts.all('tcp-connect').filter((fact) => fact.purpose === 'neighbour' && fact.outcome !== 'silent');
-    return { because: [first, ...rest, ...others], port: first.port, speaking: others };
+    const neighbours = facts.all('tcp-connect').filter((fact) => fact.purpose === 'neighbour');
+    const speaking = neighbours.filter((fact) => fact.outcome !== 'silent');
+    return {
+      because: [first, ...rest, ...speaking],
+      port: first.port,
+      speaking,
+      /* What was recorded shows one port alone. */
+      isRecorded: first.source === 'reported' && neighbours.length === 0,
+    };
   },
-  meaning({ port, speaking }, { subject: { clientMachine, serverMachine } }) {
+  meaning({ port, speaking, isRecorded }, { subject: { clientMachine, serverMachine } }) {
+    if (isRecorded)
+      return `${serverMachine.name} did not answer ${clientMachine.name} on port ${port}: the machine was off, or a firewall between the two dropped it.`;
     const why =
       speaking.length > 0
         ? `Its port ${listed(speaking.map((fact) => String(fact.port)))} does speak, so the machine is on: something on the way, or on the machine, drops what goes to port ${port}.`

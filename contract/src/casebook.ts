@@ -70,6 +70,18 @@ export const evidenceRow = z.object({
 });
 export type EvidenceRow = z.infer<typeof evidenceRow>;
 
+/** A clock that stands otherwise than another file’s, as attempts show that both tell of. */
+export const clockProposal = z.object({
+  evidenceId: z.string(),
+  /** The clock as it would be set. */
+  clock: evidenceClock,
+  /** By which it is ahead of the other file’s; negative: behind. */
+  aheadMs: z.number(),
+  against: z.string(),
+  matches: z.int(),
+});
+export type ClockProposal = z.infer<typeof clockProposal>;
+
 export const caseKinds = ['link', 'stranger', 'scan', 'unknown'] as const;
 export const caseRow = z.object({
   id: z.string(),
@@ -100,6 +112,7 @@ export type CaseRow = z.infer<typeof caseRow>;
 export const casebookView = z.object({
   cases: z.array(caseRow),
   evidence: z.array(evidenceRow),
+  clocks: z.array(clockProposal),
   /** Attempts that the cases are made of. */
   attempts: z.int(),
   /** The oldest that are looked at, where there are more than are looked at; null: all are. */

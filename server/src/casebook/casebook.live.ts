@@ -88,7 +88,7 @@ function refusedCapture(at = night, sourcePort = 50_100): { link: Link; frames: 
 
 describe('the casebook', () => {
   it('is empty before anything was brought; who only looks can’t bring anything', async () => {
-    expect(await view()).toEqual({ cases: [], evidence: [], attempts: 0, since: null });
+    expect(await view()).toEqual({ cases: [], evidence: [], clocks: [], attempts: 0, since: null });
     expect(await viewer.refused('beginEvidence', {}, { name: 'a', bytes: 1 })).toMatchObject({ status: 403 });
     expect(await viewer.refused('case', { caseId: 'none' })).toMatchObject({ status: 404 });
   });
@@ -150,15 +150,35 @@ describe('the casebook', () => {
     const [from, to] = [client.addresses[0] ?? '', server.addresses[0] ?? ''];
     const line = (time: string, sourcePort: number): string =>
       `${time} door-1 kernel: OPC-DROP IN=a OUT=b SRC=${from} DST=${to} PROTO=TCP SPT=${sourcePort} DPT=${port} SYN\n`;
-    const silent = new Dialogue((night + 7_200_000) * 1000, { address: from, port: 50_300 }, { address: to, port });
-    const capture = await bring('silent.pcap', pcap(silent.packet(0, { syn: true }).again().frames));
-    const log = await bring('door.log', new TextEncoder().encode(line('2026-11-20T05:10:09', 50_300)));
+    const silences = [0, 1].flatMap(
+      (index) =>
+        new Dialogue(
+          (night + 7_200_000 + index * 60_000) * 1000,
+          { address: from, port: 50_300 + index },
+          { address: to, port },
+        )
+          .packet(0, { syn: true })
+          .again().frames,
+    );
+    const capture = await bring('silent.pcap', pcap(silences));
+    const lines = line('2026-11-20T05:10:09', 50_300) + line('2026-11-20T05:11:09', 50_301);
+    const log = await bring('door.log', new TextEncoder().encode(lines));
     await readOf(capture);
     const apart = await readOf(log);
     const ofSilence = ({ cases }: CasebookView) => cases.filter(({ causeId }) => causeId === 'port-silent');
-    expect(ofSilence(apart).map(({ count }) => count)).toEqual([2]);
+    expect(ofSilence(apart).map(({ count }) => count)).toEqual([4]);
+    expect(apart.clocks).toEqual([
+      {
+        evidenceId: log,
+        clock: { zone: 'UTC', aheadSeconds: 3609 },
+        aheadMs: 3_609_000,
+        against: 'silent.pcap',
+        matches: 2,
+      },
+    ]);
     await engineer.call('setEvidenceClock', { evidenceId: log }, { zone: '+01:00', aheadSeconds: 9 });
-    const joined = await until(view, (told) => isRead(log)(told) && ofSilence(told)[0]?.count === 1);
+    const joined = await until(view, (told) => isRead(log)(told) && ofSilence(told)[0]?.count === 2);
+    expect(joined.clocks).toEqual([]);
     const whole = await viewer.call('case', { caseId: ofSilence(joined)[0]?.id ?? '' });
     expect(whole.recent[0]?.evidence.map(({ file }) => file).sort()).toEqual(['door.log', 'silent.pcap']);
     expect(
@@ -205,7 +225,7 @@ describe('the casebook', () => {
 
   it('throws a file away with all that it told', async () => {
     for (const { id } of (await view()).evidence) await engineer.call('removeEvidence', { evidenceId: id });
-    expect(await view()).toEqual({ cases: [], evidence: [], attempts: 0, since: null });
+    expect(await view()).toEqual({ cases: [], evidence: [], clocks: [], attempts: 0, since: null });
     expect(await engineer.refused('removeEvidence', { evidenceId: 'none' })).toMatchObject({ status: 404 });
   });
 });

@@ -1,9 +1,9 @@
 import { createHash } from 'node:crypto';
 import { usualRules } from '@loyal-hinge/core';
 import type { Plant } from '@loyal-hinge/core';
-import { casesOf, joinAttempts, LinkFinder } from '@loyal-hinge/core/casebook';
+import { casesOf, joinAttempts, LinkFinder, proposeClocks } from '@loyal-hinge/core/casebook';
 import type { Attempt, AttemptPlace, Case } from '@loyal-hinge/core/casebook';
-import type { AttemptView, CaseRow, CaseView, CasebookView } from '@loyal-hinge/contract';
+import type { AttemptView, CaseRow, CaseView, CasebookView, ClockProposal, EvidenceRow } from '@loyal-hinge/contract';
 import type { Database } from '../database/database.js';
 import { notFound } from '../http/problems.js';
 import { readPlant } from '../plant/store.js';
@@ -14,11 +14,13 @@ const mostShown = 200;
 const mostMarks = 100;
 
 export async function casebookViewOf(db: Database): Promise<CasebookView> {
-  const { cases, plant, attempts, isWhole } = await knownCases(db);
+  const { cases, plant, attempts, told, isWhole } = await knownCases(db);
   const [oldest] = attempts;
+  const evidence = await allEvidence(db);
   return {
     cases: cases.map((one) => rowOf(one, plant)),
-    evidence: [...(await allEvidence(db))],
+    evidence: [...evidence],
+    clocks: clocksOf(told, evidence),
     attempts: attempts.length,
     since: isWhole || !oldest ? null : new Date(oldest.start).toISOString(),
   };
@@ -43,7 +45,25 @@ export async function caseViewOf(db: Database, caseId: string): Promise<CaseView
 async function knownCases(db: Database) {
   const [{ all, isWhole }, plant] = await Promise.all([failedAttempts(db), readPlant(db)]);
   const attempts = joinAttempts(all);
-  return { cases: casesOf(attempts, plant, usualRules).cases, plant, attempts, isWhole };
+  return { cases: casesOf(attempts, plant, usualRules).cases, plant, attempts, told: all, isWhole };
+}
+
+/** Captures are trusted before logs, and what was here first before what came later. */
+function clocksOf(told: readonly Attempt[], evidence: readonly EvidenceRow[]): ClockProposal[] {
+  const inOrder = [...evidence].sort(
+    (one, other) =>
+      Number(one.form !== 'capture') - Number(other.form !== 'capture') || one.broughtAt.localeCompare(other.broughtAt),
+  );
+  const rows = new Map(evidence.map((row) => [row.id, row]));
+  return proposeClocks(
+    told,
+    inOrder.map(({ id }) => id),
+  ).flatMap(({ fileId, against, aheadMs, matches }) => {
+    const [row, other] = [rows.get(fileId), rows.get(against)];
+    if (!row || !other) return [];
+    const aheadSeconds = row.clock.aheadSeconds + Math.round(aheadMs / 1000);
+    return [{ evidenceId: fileId, clock: { ...row.clock, aheadSeconds }, aheadMs, against: other.name, matches }];
+  });
 }
 
 /** Stays the same as long as the case has the same first attempt. */

@@ -1,5 +1,5 @@
 import { byNumber, counted, linkKinds, spanOf } from '@loyal-hinge/core';
-import type { CaseRow, EvidenceRow } from '@loyal-hinge/contract';
+import type { CaseRow, ClockProposal, EvidenceRow } from '@loyal-hinge/contract';
 
 export const caseKindWords: Readonly<Record<CaseRow['kind'], string>> = {
   link: 'a link',
@@ -59,3 +59,7 @@ export function clockWords({ clock: { zone, aheadSeconds } }: EvidenceRow): stri
   const ahead = aheadSeconds === 0 ? '' : `${spanOf(aheadSeconds * 1000)} ${aheadSeconds > 0 ? 'ahead' : 'behind'}`;
   return [ahead, zone === 'UTC' ? '' : zone].filter(Boolean).join(', ') || 'as ours';
 }
+
+/** “9 s ahead of night.pcap, as 3 attempts show.” */
+export const proposalWords = ({ aheadMs, against, matches }: ClockProposal): string =>
+  `${spanOf(aheadMs)} ${aheadMs > 0 ? 'ahead of' : 'behind'} ${against}, as ${counted(matches, 'attempt')} show.`;

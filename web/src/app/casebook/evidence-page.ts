@@ -3,7 +3,7 @@ import { Store } from '@ngrx/store';
 import { ProgressBar } from 'primeng/progressbar';
 import { byNumber } from '@loyal-hinge/core';
 import { mostEvidenceBytes } from '@loyal-hinge/contract';
-import type { EvidenceRow } from '@loyal-hinge/contract';
+import type { ClockProposal, EvidenceRow } from '@loyal-hinge/contract';
 import { DroppedFiles } from '../files/dropped-files';
 import { FileButton } from '../forms/file-button';
 import { may } from '../session/may';
@@ -15,7 +15,7 @@ import { addressWriter, fromAddress } from '../shell/page-address';
 import { Waiting } from '../shell/waiting';
 import { Moment } from '../signs/moment';
 import { CasebookHead } from './casebook-head';
-import { clockWords, readWords, sizeWords } from './casebook-words';
+import { clockWords, proposalWords, readWords, sizeWords } from './casebook-words';
 import { ClockForm } from './clock-form';
 import { casebookActions, casebookFeature } from './state';
 
@@ -96,6 +96,24 @@ const columns: readonly Column<EvidenceRow>[] = [
               <div><hinge-moment [at]="row.lastAt" /></div>
             }
           </ng-template>
+          <ng-template hingeCell="clock" [hingeCellOf]="known.evidence" let-row>
+            {{ clockOfRow(row) }}
+            @if (proposals().get(row.id); as proposal) {
+              <div class="proposed">
+                {{ proposed(proposal) }}
+                @if (mayAct()) {
+                  <button
+                    type="button"
+                    class="plain"
+                    (click)="setRight(proposal)"
+                    [attr.aria-label]="'Set the clock of ' + row.name + ' right'"
+                  >
+                    Set it right
+                  </button>
+                }
+              </div>
+            }
+          </ng-template>
           <ng-template hingeCell="by" [hingeCellOf]="known.evidence" let-row>
             <hinge-moment [at]="row.broughtAt" show="near" />
             <div class="faint">by {{ row.broughtBy }}</div>
@@ -146,6 +164,10 @@ const columns: readonly Column<EvidenceRow>[] = [
     .fails {
       color: var(--fails);
     }
+    .proposed {
+      color: var(--weak);
+      font-size: 0.88rem;
+    }
     .plain {
       all: unset;
       cursor: pointer;
@@ -174,6 +196,9 @@ export class EvidencePage {
   readonly opened = signal<string | null>(null);
   readonly clockId = signal<string | null>(null);
   readonly clockOf = computed(() => this.view()?.evidence.find(({ id }) => id === this.clockId()) ?? null);
+  readonly proposals = computed(
+    () => new Map((this.view()?.clocks ?? []).map((proposal) => [proposal.evidenceId, proposal])),
+  );
   readonly headline = computed(() => {
     const evidence = this.view()?.evidence;
     if (!evidence) return 'Captures and logs';
@@ -191,6 +216,8 @@ export class EvidencePage {
   readonly mostBytes = mostEvidenceBytes;
   readonly size = sizeWords;
   readonly words = readWords;
+  readonly clockOfRow = clockWords;
+  readonly proposed = proposalWords;
   readonly idOf = ({ id }: EvidenceRow): string => id;
 
   constructor() {
@@ -217,6 +244,10 @@ export class EvidencePage {
 
   bring(files: readonly File[]): void {
     for (const file of files) this.store.dispatch(casebookActions.bring({ file }));
+  }
+
+  setRight({ evidenceId, clock }: ClockProposal): void {
+    this.store.dispatch(casebookActions.setClock({ evidenceId, clock }));
   }
 
   toggle({ id }: EvidenceRow): void {

@@ -63,6 +63,7 @@ const file = (differs: Partial<EvidenceRow> = {}): EvidenceRow => ({
 const book = (differs: Partial<CasebookView> = {}): CasebookView => ({
   cases: [oneCase(), scan],
   evidence: [file()],
+  clocks: [],
   attempts: 44,
   since: null,
   ...differs,
@@ -212,6 +213,23 @@ describe('captures and logs', () => {
     await site.press(/Set, and read again/);
     expect(site.asked('setEvidenceClock')).toEqual([{ zone: 'Europe/Berlin', aheadSeconds: -9 }]);
     expect(site.told).toContain('The clock is set');
+  });
+
+  it('whose clocks differ by what two of them tell are set right', async () => {
+    const proposal = {
+      evidenceId: 'e1',
+      clock: { zone: 'UTC', aheadSeconds: -9 },
+      aheadMs: -9000,
+      against: 'wire.pcap',
+      matches: 3,
+    };
+    const answers = { casebook: book({ clocks: [proposal] }), setEvidenceClock: {} };
+    const site = await Site.open('/casebook/evidence', answers);
+    expect(site.text).toContain('9 s behind wire.pcap, as 3 attempts show.');
+    await site.press(/Set it right/);
+    expect(site.asked('setEvidenceClock')).toEqual([proposal.clock]);
+    const viewer = await Site.open('/casebook/evidence', answers, 'viewer');
+    expect(viewer.text).not.toContain('Set it right');
   });
 
   it('are thrown away once that was asked for twice', async () => {

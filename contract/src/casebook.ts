@@ -132,6 +132,13 @@ export const attemptView = z.object({
 });
 export type AttemptView = z.infer<typeof attemptView>;
 
+/** What stands at a place of a file; null: it is no text. */
+export const evidencePlace = z.object({
+  name: z.string(),
+  lines: z.array(z.object({ position: z.number(), text: z.string() })).nullable(),
+});
+export type EvidencePlace = z.infer<typeof evidencePlace>;
+
 export const caseView = caseRow.extend({
   findings: z.array(finding),
   /** What the last attempt shows of the link. */

@@ -59,6 +59,7 @@ export const at = {
   case: 'GET /api/casebook/cases/:caseId',
   beginEvidence: 'POST /api/casebook/evidence',
   sendEvidence: 'PUT /api/casebook/evidence/:evidenceId/parts',
+  evidencePlace: 'GET /api/casebook/evidence/:evidenceId/lines',
   setEvidenceClock: 'PUT /api/casebook/evidence/:evidenceId/clock',
   removeEvidence: 'DELETE /api/casebook/evidence/:evidenceId',
 

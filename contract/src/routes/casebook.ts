@@ -5,8 +5,10 @@ import {
   evidenceBegun,
   evidenceClock,
   evidencePart,
+  evidencePlace,
   evidenceReceived,
   evidenceWish,
+  mostEvidenceBytes,
 } from '../casebook.js';
 import { at } from './addresses.js';
 import { route } from './route.js';
@@ -34,6 +36,12 @@ export const casebookRoutes = {
     role: 'engineer',
     body: evidencePart,
     answer: evidenceReceived,
+  }),
+  evidencePlace: route(at.evidencePlace, {
+    summary: 'What stands at a place of a log that was brought',
+    role: 'engineer',
+    query: z.object({ position: z.coerce.number().int().min(0).max(mostEvidenceBytes) }),
+    answer: evidencePlace,
   }),
   setEvidenceClock: route(at.setEvidenceClock, {
     summary: 'Says how the clock stood that a file was written by, and reads it again',

@@ -9,6 +9,7 @@ export { counted, listed } from '../links/wording.js';
 export type * from './log/log-event.js';
 export * from './log/read-log.js';
 export * from './log/text/reading-rule.js';
+export * from './log/text/lines-at.js';
 export { zoneOf } from './log/text/times.js';
 export type { LogClock } from './log/text/times.js';
 export type * from './attempts/attempt.js';

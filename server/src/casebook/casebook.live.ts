@@ -181,6 +181,15 @@ describe('the casebook', () => {
     expect(joined.clocks).toEqual([]);
     const whole = await viewer.call('case', { caseId: ofSilence(joined)[0]?.id ?? '' });
     expect(whole.recent[0]?.evidence.map(({ file }) => file).sort()).toEqual(['door.log', 'silent.pcap']);
+    const at = lines.indexOf('\n') + 1;
+    const placeIn = (evidenceId: string, position: number) =>
+      engineer.query('evidencePlace', { position: String(position) }, { evidenceId });
+    expect(await placeIn(log, at)).toEqual({
+      name: 'door.log',
+      lines: [{ position: at, text: line('2026-11-20T05:11:09', 50_301).trim() }],
+    });
+    expect(await placeIn(capture, 24)).toEqual({ name: 'silent.pcap', lines: null });
+    await expect(viewer.query('evidencePlace', { position: '0' }, { evidenceId: log })).rejects.toThrow('403');
     expect(
       await engineer.refused('setEvidenceClock', { evidenceId: log }, { zone: 'Nowhere', aheadSeconds: 0 }),
     ).toMatchObject({ status: 400 });

@@ -30,6 +30,18 @@ export class EvidenceFiles {
     }
   }
 
+  /** So many bytes from a place on; fewer where the file ends before. null: it is not there. */
+  async read(evidenceId: string, from: number, bytes: number): Promise<Uint8Array | null> {
+    const file = await open(this.pathOf(evidenceId), 'r').catch(() => null);
+    if (!file) return null;
+    try {
+      const { buffer, bytesRead } = await file.read(new Uint8Array(bytes), 0, bytes, from);
+      return buffer.subarray(0, bytesRead);
+    } finally {
+      await file.close();
+    }
+  }
+
   async remove(evidenceId: string): Promise<void> {
     await rm(this.pathOf(evidenceId), { force: true });
   }

@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import type { Logger } from 'pino';
-import type { EvidenceClock } from '@loyal-hinge/contract';
+import { linesAt } from '@loyal-hinge/core/casebook';
+import type { EvidenceClock, EvidencePlace } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
 import type { Database } from '../database/database.js';
 import type { EventLog } from '../events/event-log.js';
@@ -17,6 +18,10 @@ import {
   noteReceived,
   removeEvidence,
 } from './store.js';
+
+const headBytes = 16;
+const shownBytes = 16 * 1024;
+const shownLines = 4;
 
 /** Takes captures and logs in part by part, has them read, and throws them away. */
 export class EvidenceKeeping {
@@ -67,6 +72,18 @@ export class EvidenceKeeping {
       this.read(evidenceId);
     }
     return received;
+  }
+
+  /** What stands at a place of a file, where it is text. */
+  async placeOf(evidenceId: string, position: number): Promise<EvidencePlace> {
+    const { name } = await this.known(evidenceId);
+    const [head, bytes] = await Promise.all([
+      this.files.read(evidenceId, 0, headBytes),
+      this.files.read(evidenceId, position, shownBytes),
+    ]);
+    if (!head || !bytes) throw conflict('The file is no longer there.', 'Remove it here, and bring it again.');
+    const lines = linesAt(head, bytes, position, shownLines);
+    return { name, lines: lines && [...lines] };
   }
 
   async setClock(evidenceId: string, clock: EvidenceClock, actor: string): Promise<void> {

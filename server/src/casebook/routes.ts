@@ -21,6 +21,9 @@ export function casebookRoutes(
     const { from, content } = await heavy.run('evidencePart', { text }, signal);
     return { received: await keeping.take(evidenceIn(params), from, content) };
   });
+  serve(router, findActor, 'evidencePlace', ({ params, query }) =>
+    keeping.placeOf(evidenceIn(params), Number(query['position'])),
+  );
   serve(router, findActor, 'setEvidenceClock', async ({ params, body }, { name }) => {
     await keeping.setClock(evidenceIn(params), body, name);
     return {};

@@ -17,6 +17,7 @@ import type { AttemptView } from '@loyal-hinge/contract';
 import { FindingView } from '../links/finding-view';
 import { StepStrip } from '../links/step-strip';
 import type { StripStep } from '../links/step-strip';
+import { may } from '../session/may';
 import { LedgerCell } from '../shell/ledger/cell';
 import { Ledger } from '../shell/ledger/ledger';
 import type { Column } from '../shell/ledger/ledger';
@@ -80,13 +81,45 @@ const columns: readonly Column<AttemptView>[] = [
         @if (known.count > known.recent.length) {
           <p class="faint">The newest {{ known.recent.length }} of {{ known.count }}.</p>
         }
-        <hinge-ledger [columns]="columns" [rows]="known.recent" [idOf]="idOf" [(find)]="find" fileName="attempts">
+        <hinge-ledger
+          [columns]="columns"
+          [rows]="known.recent"
+          [idOf]="idOf"
+          [open]="opened()"
+          [(find)]="find"
+          fileName="attempts"
+        >
           <ng-template hingeCell="at" [hingeCellOf]="known.recent" let-row><hinge-moment [at]="row.at" /></ng-template>
           <ng-template hingeCell="evidence" [hingeCellOf]="known.recent" let-row>
             @for (line of row.evidence; track $index) {
               <div>
-                {{ line.file }} <span class="faint mono">byte {{ line.position }}</span>
+                @if (mayAct()) {
+                  <button
+                    type="button"
+                    class="plain"
+                    [attr.aria-expanded]="opened() === idOf(row)"
+                    (click)="lookAt(row, line)"
+                  >
+                    {{ line.file }} <span class="mono">byte {{ line.position }}</span>
+                  </button>
+                } @else {
+                  {{ line.file }} <span class="faint mono">byte {{ line.position }}</span>
+                }
               </div>
+            }
+          </ng-template>
+          <ng-template hingeCell="below" [hingeCellOf]="known.recent">
+            @if (place(); as there) {
+              @if (there.lines; as lines) {
+                <p class="faint">{{ there.name }}, from byte {{ lines[0]?.position }}:</p>
+                @for (line of lines; track line.position) {
+                  <div class="mono line" [class.faint]="!$first">{{ line.text }}</div>
+                }
+              } @else {
+                <p class="faint">{{ there.name }} is no text: what it says there stands in the row above.</p>
+              }
+            } @else {
+              <hinge-waiting />
             }
           </ng-template>
         </hinge-ledger>
@@ -103,6 +136,19 @@ const columns: readonly Column<AttemptView>[] = [
     .remark {
       color: var(--weak);
     }
+    .plain {
+      all: unset;
+      cursor: pointer;
+      color: var(--lake);
+      text-decoration: underline;
+    }
+    .plain:focus-visible {
+      outline: 2px solid currentColor;
+    }
+    .line {
+      overflow-wrap: anywhere;
+      font-size: 0.88rem;
+    }
     h2 {
       margin-top: 1.2rem;
     }
@@ -115,6 +161,11 @@ export class CasePage {
   readonly one = this.store.selectSignal(casebookFeature.selectShownCase);
   readonly problem = this.store.selectSignal(casebookFeature.selectProblem);
   readonly find = signal('');
+  readonly mayAct = may('engineer');
+  /** The attempt below which its line of a log stands. */
+  readonly opened = signal<string | null>(null);
+  readonly place = this.store.selectSignal(casebookFeature.selectShownPlace);
+  private placeShown = '';
   readonly chosen = signal<StepId | null>(null);
   readonly headline = computed(() => {
     const one = this.one();
@@ -148,6 +199,14 @@ export class CasePage {
       untracked(() => this.store.dispatch(casebookActions.look({ caseId })));
     });
     inject(DestroyRef).onDestroy(() => this.store.dispatch(casebookActions.leave()));
+  }
+
+  lookAt(row: AttemptView, { evidenceId, position }: AttemptView['evidence'][number]): void {
+    const [id, place] = [this.idOf(row), `${evidenceId} ${position}`];
+    const isOpen = this.opened() === id && this.placeShown === place;
+    this.opened.set(isOpen ? null : id);
+    this.placeShown = place;
+    if (!isOpen) this.store.dispatch(casebookActions.lookAtPlace({ evidenceId, position }));
   }
 
   /** What can be done is done where the link is. */

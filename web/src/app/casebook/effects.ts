@@ -45,6 +45,20 @@ export class CasebookEffects {
     ),
   );
 
+  readonly lookAtPlace = createEffect(() =>
+    this.actions.pipe(
+      ofType(casebookActions.lookAtPlace),
+      switchMap(({ evidenceId, position }) =>
+        this.server.ask('evidencePlace', { path: { evidenceId }, query: { position } }).pipe(
+          answered(
+            (place) => casebookActions.placeShown({ place }),
+            ({ problem }) => casebookActions.notShown({ view: 'place', problem }),
+          ),
+        ),
+      ),
+    ),
+  );
+
   /** Files came, or the plant was changed, and with it what belongs to which link. */
   readonly changed = createEffect(() =>
     kindsHeard(this.actions, 'casebook-changed', 'plant-changed').pipe(

@@ -261,6 +261,20 @@ describe('a case', () => {
     expect(site.rows().join(' ')).toMatch(/Bad_UserAccessDenied.*night\.pcap byte 24.*door\.log byte 99/);
   });
 
+  it('opens the line of a log at its place, and says of a capture that it is no text', async () => {
+    const site = await Site.open('/casebook/cases/a1', {
+      case: whole,
+      evidencePlace: { name: 'door.log', lines: [{ position: 99, text: 'OPC-DROP SRC=10.0.0.2' }] },
+    });
+    await site.press(/door\.log byte 99/);
+    expect(site.text).toContain('door.log, from byte 99: OPC-DROP SRC=10.0.0.2');
+    site.answers.evidencePlace = { name: 'night.pcap', lines: null };
+    await site.press(/night\.pcap byte 24/);
+    expect(site.text).toContain('night.pcap is no text');
+    await site.press(/night\.pcap byte 24/);
+    expect(site.text).not.toContain('night.pcap is no text');
+  });
+
   it('leads to its link, where something can be done', async () => {
     const site = await Site.open('/casebook/cases/a1', { case: whole });
     await site.press(/Do this …/);

@@ -1,5 +1,5 @@
 import { createActionGroup, createFeature, createReducer, createSelector, emptyProps, on, props } from '@ngrx/store';
-import type { CasebookView, CaseView, EvidenceClock } from '@loyal-hinge/contract';
+import type { CasebookView, CaseView, EvidenceClock, EvidencePlace } from '@loyal-hinge/contract';
 import { begun, ended, noCommands } from '../http/commands';
 import type { Commands } from '../http/commands';
 import type { ShownProblem } from '../http/problem';
@@ -19,6 +19,8 @@ export interface CasebookState {
   readonly one: View<CaseView>;
   /** The case that is looked at; null: none. */
   readonly caseId: string | null;
+  /** What stands at the place of a file that is looked at. */
+  readonly place: View<EvidencePlace>;
   readonly sending: readonly Sending[];
   /** Why a file did not arrive. */
   readonly notSent: ShownProblem | null;
@@ -28,6 +30,7 @@ const beginning: CasebookState = {
   view: noView,
   one: noView,
   caseId: null,
+  place: noView,
   sending: [],
   notSent: null,
   commands: noCommands,
@@ -41,7 +44,9 @@ export const casebookActions = createActionGroup({
     look: props<{ caseId: string }>(),
     'case shown': props<{ view: CaseView }>(),
     leave: emptyProps(),
-    'not shown': props<{ view: 'view' | 'one'; problem: ShownProblem }>(),
+    'look at place': props<{ evidenceId: string; position: number }>(),
+    'place shown': props<{ place: EvidencePlace }>(),
+    'not shown': props<{ view: 'view' | 'one' | 'place'; problem: ShownProblem }>(),
     bring: props<{ file: File }>(),
     sent: props<{ sending: Sending }>(),
     arrived: props<{ name: string; says: string }>(),
@@ -68,7 +73,9 @@ export const casebookFeature = createFeature({
       one: asked(state.caseId === caseId ? state.one : noView),
     })),
     on(casebookActions.caseShown, (state, { view }): CasebookState => ({ ...state, one: shown(view) })),
-    on(casebookActions.leave, (state): CasebookState => ({ ...state, caseId: null, one: noView })),
+    on(casebookActions.leave, (state): CasebookState => ({ ...state, caseId: null, one: noView, place: noView })),
+    on(casebookActions.lookAtPlace, (state): CasebookState => ({ ...state, place: asked(noView) })),
+    on(casebookActions.placeShown, (state, { place }): CasebookState => ({ ...state, place: shown(place) })),
     on(casebookActions.notShown, (state, { view, problem }): CasebookState => ({
       ...state,
       [view]: notShown<unknown>(state[view], problem),
@@ -102,17 +109,19 @@ export const casebookFeature = createFeature({
       commands: ended(state.commands, command, problem),
     })),
   ),
-  extraSelectors: ({ selectView, selectOne, selectCommands, selectNotSent }) => ({
+  extraSelectors: ({ selectView, selectOne, selectPlace, selectCommands, selectNotSent }) => ({
     selectShown: createSelector(selectView, ({ shown: view }) => view),
     selectShownCase: createSelector(selectOne, ({ shown: view }) => view),
+    selectShownPlace: createSelector(selectPlace, ({ shown: place }) => place),
     selectRunning: createSelector(selectCommands, ({ running }) => running),
     selectDone: createSelector(selectCommands, ({ done }) => done),
     selectProblem: createSelector(
       selectView,
       selectOne,
+      selectPlace,
       selectCommands,
       selectNotSent,
-      (view, one, { problem }, notSent) => notSent ?? problem ?? view.problem ?? one.problem,
+      (view, one, place, { problem }, notSent) => notSent ?? problem ?? view.problem ?? one.problem ?? place.problem,
     ),
   }),
 });

@@ -88,12 +88,8 @@ export class BinaryXml {
           elements.push(...this.element(values, depth));
           break;
         case tokens.instructionTarget:
-          this.at += 1;
-          this.name();
-          break;
         case tokens.instructionData:
-          this.at += 1;
-          this.letters();
+          this.instruction(token);
           break;
         default:
           throw new BinaryXmlFault(`Token ${token} stands where an element should.`);
@@ -196,12 +192,8 @@ export class BinaryXml {
           break;
         }
         case tokens.instructionTarget:
-          this.at += 1;
-          this.name();
-          break;
         case tokens.instructionData:
-          this.at += 1;
-          this.letters();
+          this.instruction(token);
           break;
         case tokens.substitution:
         case tokens.optional:
@@ -224,6 +216,13 @@ export class BinaryXml {
       this.at = after;
     } else if ((value.type & arrayFlag) !== 0) content.list = arrayTexts(value.type & ~arrayFlag, bytes);
     else content.text += valueText(value.type, bytes);
+  }
+
+  /** Of a processing instruction its name, or what follows: nothing of it is wanted. */
+  private instruction(token: number): void {
+    this.at += 1;
+    if ((token & ~moreFlag) === tokens.instructionTarget) this.name();
+    else this.letters();
   }
 
   /** A name by its place in the chunk; where it is met first, it stands here. */

@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import type { LogEvent } from '../log-event';
 import { LogReading } from '../read-log';
 import type { LogRead } from '../read-log';
+import { linesAt } from './lines-at';
 import { compileReadingRule } from './reading-rule';
 import { timeAt, zoneOf } from './times';
 import type { LogClock } from './times';
@@ -161,6 +162,32 @@ describe('other lines', () => {
     const { all, told } = read(`${'x'.repeat(300_000)}\nafter\n`, { partBytes: 50_000 });
     expect(all.map((event) => (event.kind === 'text' ? event.text.length : 0))).toEqual([65_536, 5]);
     expect(told.gaps).toEqual([{ position: 0, says: 'A line is longer than 64 kB; the rest of it is skipped.' }]);
+  });
+});
+
+describe('lines at a place', () => {
+  const text = 'first\r\nsecond, Grüße\n\nlast';
+  const wide = Uint8Array.from(Buffer.from(text, 'utf16le'));
+
+  it('are those that begin there, in every encoding, as many as are wanted', () => {
+    const utf8 = new TextEncoder().encode(text);
+    expect(linesAt(utf8, utf8.subarray(7), 7, 2)).toEqual([
+      { position: 7, text: 'second, Grüße' },
+      { position: 23, text: '' },
+    ]);
+    for (const bytes of [wide, Uint8Array.from(Buffer.from(wide).swap16())])
+      expect(linesAt(bytes, bytes.subarray(14), 14, 9)?.map((line) => line.text)).toEqual([
+        'second, Grüße',
+        '',
+        'last',
+      ]);
+    expect(linesAt(utf8, new TextEncoder().encode('x'.repeat(3000)), 0, 1)?.[0]?.text).toHaveLength(2001);
+  });
+
+  it('are none of a file that is no text', () => {
+    const evtx = new TextEncoder().encode('ElfFile\0');
+    expect(linesAt(evtx, evtx, 0, 1)).toBeNull();
+    expect(linesAt(Uint8Array.of(0xd4, 0xc3, 0xb2, 0xa1), Uint8Array.of(1, 0, 0), 24, 1)).toBeNull();
   });
 });
 

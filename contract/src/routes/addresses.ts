@@ -55,14 +55,6 @@ export const at = {
   removeMachine: 'DELETE /api/plant/machines/:id',
   removeApplication: 'DELETE /api/plant/applications/:id',
   removeLink: 'DELETE /api/plant/links/:id',
-  casebook: 'GET /api/casebook',
-  case: 'GET /api/casebook/cases/:caseId',
-  beginEvidence: 'POST /api/casebook/evidence',
-  sendEvidence: 'PUT /api/casebook/evidence/:evidenceId/parts',
-  evidencePlace: 'GET /api/casebook/evidence/:evidenceId/lines',
-  setEvidenceClock: 'PUT /api/casebook/evidence/:evidenceId/clock',
-  removeEvidence: 'DELETE /api/casebook/evidence/:evidenceId',
-
   discovery: 'GET /api/discovery',
   beginDiscovery: 'POST /api/discovery',
   stopDiscovery: 'POST /api/discovery/stop',
@@ -232,6 +224,14 @@ export const at = {
   importRelays: 'POST /api/gateways/:gatewayId/relays-csv',
   putRelay: 'PUT /api/gateways/:gatewayId/relays/:relayId',
   removeRelay: 'DELETE /api/gateways/:gatewayId/relays/:relayId',
+
+  casebook: 'GET /api/casebook',
+  case: 'GET /api/casebook/cases/:caseId',
+  beginEvidence: 'POST /api/casebook/evidence',
+  sendEvidence: 'PUT /api/casebook/evidence/:evidenceId/parts',
+  evidencePlace: 'GET /api/casebook/evidence/:evidenceId/lines',
+  setEvidenceClock: 'PUT /api/casebook/evidence/:evidenceId/clock',
+  removeEvidence: 'DELETE /api/casebook/evidence/:evidenceId',
 
   search: 'GET /api/search',
 } as const;

@@ -14,9 +14,10 @@ const mostShown = 200;
 const mostMarks = 100;
 
 export async function casebookViewOf(db: Database): Promise<CasebookView> {
+  /* Files first: of one that is said to be read, the attempts are among those that are read afterwards. */
+  const evidence = await allEvidence(db);
   const { cases, plant, attempts, told, isWhole } = await knownCases(db);
   const [oldest] = attempts;
-  const evidence = await allEvidence(db);
   return {
     cases: cases.map((one) => rowOf(one, plant)),
     evidence: [...evidence],

@@ -10,7 +10,7 @@ import { defer, delay, of, throwError } from 'rxjs';
 import { routes } from '@loyal-hinge/contract';
 import type { AnswerOf, BodyOf, Problem, Role, RouteName } from '@loyal-hinge/contract';
 import { appConfig } from '../app/app.config';
-import { Notices } from '../app/shell/notices';
+import { noticeMs, Notices } from '../app/shell/notices';
 import { comesSoon, forgetWhatComes } from './soon';
 import { undrawn } from './undrawn';
 
@@ -62,7 +62,13 @@ export class Site {
     TestBed.resetTestingModule();
     forgetWhatComes();
     TestBed.configureTestingModule({
-      providers: [...appConfig.providers, undrawn, { provide: HttpBackend, useValue: new MadeUpServer(given, calls) }],
+      providers: [
+        ...appConfig.providers,
+        undrawn,
+        /* What was told stays told, however slowly a test runs. */
+        { provide: noticeMs, useValue: 3_600_000 },
+        { provide: HttpBackend, useValue: new MadeUpServer(given, calls) },
+      ],
     });
     Object.assign(globalThis, { EventSource: SilentEvents });
     const harness = await RouterTestingHarness.create();

@@ -2,6 +2,7 @@ import {
   ChangeDetectionStrategy,
   Component,
   ElementRef,
+  InjectionToken,
   Injector,
   afterNextRender,
   effect,
@@ -18,7 +19,8 @@ import { filter } from 'rxjs';
 import { Ask } from './ask';
 import type { Question } from './ask';
 
-const shownMs = 8000;
+/** How long something is told in passing. */
+export const noticeMs = new InjectionToken<number>('noticeMs', { factory: () => 8000 });
 type Told = Action & { readonly says: string };
 
 /**
@@ -47,13 +49,13 @@ export class Notices {
   private readonly dialog = viewChild<ConfirmDialog, ElementRef<HTMLElement>>(ConfirmDialog, { read: ElementRef });
 
   constructor() {
-    const [messages, injector] = [inject(MessageService), inject(Injector)];
+    const [messages, injector, life] = [inject(MessageService), inject(Injector), inject(noticeMs)];
     inject(Actions)
       .pipe(
         filter((action): action is Told => 'says' in action && typeof action.says === 'string'),
         takeUntilDestroyed(),
       )
-      .subscribe(({ says }) => messages.add({ severity: 'success', detail: says, life: shownMs }));
+      .subscribe(({ says }) => messages.add({ severity: 'success', detail: says, life }));
     effect(() => {
       const question = this.ask.question();
       // The dialog is there once it is drawn.

@@ -23,6 +23,8 @@ const places = {
     '/passage/tunnels',
     '/passage/gateways',
     '/passage/probes',
+    '/casebook',
+    '/casebook/evidence',
     '/orders',
     '/bench',
     '/settings',

@@ -239,7 +239,8 @@ export function pcapngSection(
   const unknown = block(0x0bad, padded(ascii('skipped')));
   const packets = frames.map(({ at, ip, by = 0 }) => {
     const frame = inLinkLayer[layers[by] ?? '']?.wrap(ip) ?? ip;
-    const units = BigInt(at) * 10n ** BigInt(resolution - 6);
+    /* In coarser units the same number is a time that no calendar has. */
+    const units = BigInt(at) * 10n ** BigInt(Math.max(0, resolution - 6));
     const head = [by, Number(units >> 32n), Number(units & 0xffffffffn), frame.length, frame.length];
     return block(6, joinBytes(...head.map(word), padded(frame)));
   });

@@ -145,6 +145,17 @@ describe('the casebook', () => {
     expect(told.cases[0]?.count).toBe(2);
   });
 
+  it('keeps one of two that two people bring at the same time', async () => {
+    const bytes = pcap(refusedCapture(night + 30_000, 50_600).frames);
+    const ids = await Promise.all(['one.pcap', 'two.pcap'].map((name) => bring(name, bytes)));
+    const told = await until(view, (seen) => ids.every((id) => isRead(id)(seen)));
+    const states = ids.map((id) => rowOf(told, id)?.state);
+    expect([...states].sort()).toEqual(['read', 'refused']);
+    const refused = rowOf(told, ids[states.indexOf('refused')] ?? '');
+    expect(refused).toMatchObject({ fault: expect.stringContaining('The same file is here already') as unknown });
+    expect(told.cases[0]?.count).toBe(3);
+  });
+
   it('joins what a firewall wrote down, once its clock is set right', async () => {
     const { client, server, port } = linkWithUser();
     const [from, to] = [client.addresses[0] ?? '', server.addresses[0] ?? ''];

@@ -62,15 +62,12 @@ export class EvidenceKeeping {
     if (received > row.bytes)
       throw conflict('The file is larger than it was said to be.', 'Remove it here, and bring it again.');
     await this.files.write(evidenceId, content, from);
-    if (!(await noteReceived(this.db, evidenceId, from, received)))
+    if (!(await noteReceived(this.db, row, from, received)))
       throw conflict(
         'Another part of this file has come meanwhile.',
         'Look how much of it is here, and go on from there.',
       );
-    if (received === row.bytes) {
-      await changeEvidence(this.db, evidenceId, { state: 'reading' });
-      this.read(evidenceId);
-    }
+    if (received === row.bytes) this.read(evidenceId);
     return received;
   }
 

@@ -1,10 +1,9 @@
-import type { Attempt } from '@loyal-hinge/core/casebook';
 import { routes } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
 import type { Database } from '../database/database.js';
 import { parsedText } from '../http/parsed.js';
 import { readEvidence } from './read-evidence.js';
-import { changeEvidence, findEvidence, replaceAttempts, sameEvidence } from './store.js';
+import { addAttempts, changeEvidence, findEvidence, forgetAttempts, sameEvidence } from './store.js';
 import { caseViewOf, casebookViewOf } from './views.js';
 
 /** What workers do for the casebook: files are large, and cases are made of many attempts. */
@@ -19,36 +18,25 @@ export const casebookJobs = {
   readEvidence: async (db: Database, { evidenceId, path }: { readonly evidenceId: string; readonly path: string }) => {
     const row = await findEvidence(db, evidenceId);
     if (!row) return;
-    const { attempts, sha256, ...told } = await readEvidence(path, row);
-    const same = await sameEvidence(db, evidenceId, sha256);
-    if (same) {
-      const fault = `The same file is here already: “${same.name}”, brought by ${same.broughtBy}.`;
-      return changeEvidence(db, evidenceId, { state: 'refused', fault });
-    }
-    const isRefused = told.items === 0;
+    /* A reading that comes to nothing leaves no attempt behind. */
     await db.transaction(async (tx) => {
-      await replaceAttempts(tx, evidenceId, attempts);
+      await forgetAttempts(tx, evidenceId);
+      const told = await readEvidence(path, row, (attempts) => addAttempts(tx, evidenceId, attempts));
+      const same = await sameEvidence(tx, evidenceId, told.sha256);
+      if (same) {
+        await forgetAttempts(tx, evidenceId);
+        const fault = `The same file is here already: “${same.name}”, brought by ${same.broughtBy}.`;
+        return changeEvidence(tx, evidenceId, { state: 'refused', fault });
+      }
+      const isRefused = told.items === 0;
       await changeEvidence(tx, evidenceId, {
         ...told,
-        ...spanOfAttempts(attempts),
-        sha256: isRefused ? null : sha256,
+        sha256: isRefused ? null : told.sha256,
         state: isRefused ? 'refused' : 'read',
-        fault: told.fault ?? null,
-        attempts: attempts.length,
       });
-      const details = { name: row.name, sha256, items: told.items, attempts: attempts.length };
+      const details = { name: row.name, sha256: told.sha256, items: told.items, attempts: told.attempts };
       await appendAudit(tx, { actor: row.broughtBy, action: 'evidence read', subject: evidenceId, details });
     });
   },
 } as const;
 export type CasebookJobs = typeof casebookJobs;
-
-function spanOfAttempts(attempts: readonly Attempt[]): { firstAt: string | null; lastAt: string | null } {
-  let [first, last] = [Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY];
-  for (const { start, end } of attempts) {
-    first = Math.min(first, start);
-    last = Math.max(last, end);
-  }
-  const iso = (at: number): string | null => (Number.isFinite(at) ? new Date(at).toISOString() : null);
-  return { firstAt: iso(first), lastAt: iso(last) };
-}

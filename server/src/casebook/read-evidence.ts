@@ -15,12 +15,16 @@ import type { Attempt } from '@loyal-hinge/core/casebook';
 import type { EvidenceRow } from '@loyal-hinge/contract';
 
 const partBytes = 1 << 20;
+const keptAtOnce = 2000;
 
 /** What a file came to. */
 export interface ReadEvidence {
   readonly sha256: string;
   readonly form: NonNullable<EvidenceRow['form']>;
-  readonly attempts: readonly Attempt[];
+  /** How many there are, and from when to when. */
+  readonly attempts: number;
+  readonly firstAt: string | null;
+  readonly lastAt: string | null;
   readonly items: number;
   readonly notUnderstood: number;
   readonly gaps: EvidenceRow['gaps'];
@@ -28,38 +32,70 @@ export interface ReadEvidence {
   readonly fault: string | null;
 }
 
-type Told = Omit<ReadEvidence, 'sha256' | 'attempts'>;
+type Told = Omit<ReadEvidence, 'sha256' | 'attempts' | 'firstAt' | 'lastAt'>;
 interface Reader {
   take(part: Uint8Array): void;
   end(): Told;
 }
 
-/** Reads a file once, from its first byte to its last: what is in it, and its check sum. */
+/**
+ * Reads a file once, from its first byte to its last: what is in it, and its check sum.
+ * @param keep takes the attempts, some at a time: a file may tell of more than fit into memory
+ */
 export async function readEvidence(
   path: string,
   row: Pick<EvidenceRow, 'id' | 'clock' | 'broughtAt'>,
+  keep: (attempts: readonly Attempt[]) => Promise<void>,
 ): Promise<ReadEvidence> {
   const hash = createHash('sha256');
-  const attempts: Attempt[] = [];
+  const found = new Found();
   let reader: Reader | null = null;
   for await (const part of createReadStream(path, { highWaterMark: partBytes }) as AsyncIterable<Buffer>) {
     hash.update(part);
-    reader ??= readerOf(part, row, (attempt) => attempts.push(attempt));
+    reader ??= readerOf(part, row, found);
     reader.take(part);
+    if (found.waiting.length >= keptAtOnce) await keep(found.takeAll());
   }
-  const told = (reader ?? readerOf(new Uint8Array(), row, () => undefined)).end();
-  return { ...told, sha256: hash.digest('hex'), attempts };
+  const told = (reader ?? readerOf(new Uint8Array(), row, found)).end();
+  await keep(found.takeAll());
+  return { ...told, ...found.told, sha256: hash.digest('hex') };
+}
+
+/** Attempts that were found: those that wait to be kept, and what is known of all. */
+class Found {
+  waiting: Attempt[] = [];
+  private count = 0;
+  private first = Number.POSITIVE_INFINITY;
+  private last = Number.NEGATIVE_INFINITY;
+
+  add(attempt: Attempt): void {
+    this.waiting.push(attempt);
+    this.count += 1;
+    this.first = Math.min(this.first, attempt.start);
+    this.last = Math.max(this.last, attempt.end);
+  }
+
+  takeAll(): readonly Attempt[] {
+    const all = this.waiting;
+    this.waiting = [];
+    return all;
+  }
+
+  get told(): Pick<ReadEvidence, 'attempts' | 'firstAt' | 'lastAt'> {
+    const iso = (at: number): string | null => (Number.isFinite(at) ? new Date(at).toISOString() : null);
+    return { attempts: this.count, firstAt: iso(this.first), lastAt: iso(this.last) };
+  }
 }
 
 function readerOf(
   head: Uint8Array,
   { id, clock, broughtAt }: Pick<EvidenceRow, 'id' | 'clock' | 'broughtAt'>,
-  tell: (attempt: Attempt) => void,
+  found: Found,
 ): Reader {
   const source = { fileId: id, clockAheadMs: clock.aheadSeconds * 1000 };
   if (beginsAsCapture(head)) {
     const reading = new CaptureReading([uaTcp, heardRpc, tls], (conversation) =>
-      tell(attemptOfConversation(conversation, source)),
+      found.add(attemptOfConversation(conversation, source)),
     );
     return {
       take: (part) => reading.take(part),
@@ -81,7 +117,7 @@ function readerOf(
   const zone = zoneOf(clock.zone) ?? 0;
   const reading = new LogReading({ zone, latest: Date.parse(broughtAt) }, null, (event) => {
     const attempt = attemptOfEvent(event, source);
-    if (attempt) tell(attempt);
+    if (attempt) found.add(attempt);
   });
   return {
     take: (part) => reading.take(part),

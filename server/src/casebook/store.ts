@@ -1,4 +1,4 @@
-import { and, desc, eq, inArray, sql } from 'drizzle-orm';
+import { and, desc, eq, inArray, ne, sql } from 'drizzle-orm';
 import type { Attempt } from '@loyal-hinge/core/casebook';
 import type { EvidenceRow } from '@loyal-hinge/contract';
 import { copyIn } from '../database/copy-in.js';
@@ -57,11 +57,19 @@ export async function addEvidence(
   await tx.insert(evidence).values({ ...row, state: 'arriving', clock: { zone: 'UTC', aheadSeconds: 0 } });
 }
 
-/** @returns false where something else has come meanwhile */
-export async function noteReceived(db: Queryable, id: string, from: number, received: number): Promise<boolean> {
+/**
+ * Notes that more of a file is here; with its last byte it is to be read, whatever happens to this process.
+ * @returns false where something else has come meanwhile
+ */
+export async function noteReceived(
+  db: Queryable,
+  { id, bytes }: Pick<EvidenceRow, 'id' | 'bytes'>,
+  from: number,
+  received: number,
+): Promise<boolean> {
   const changed = await db
     .update(evidence)
-    .set({ received })
+    .set({ received, state: received === bytes ? 'reading' : 'arriving' })
     .where(and(eq(evidence.id, id), eq(evidence.received, from), eq(evidence.state, 'arriving')))
     .returning({ id: evidence.id });
   return changed.length > 0;
@@ -84,9 +92,12 @@ export async function removeEvidence(tx: Queryable, id: string): Promise<boolean
   return (await tx.delete(evidence).where(eq(evidence.id, id)).returning({ id: evidence.id })).length > 0;
 }
 
-/** Puts the attempts of a file in the place of those that it had before. */
-export async function replaceAttempts(tx: Queryable, evidenceId: string, all: readonly Attempt[]): Promise<void> {
+export async function forgetAttempts(tx: Queryable, evidenceId: string): Promise<void> {
   await tx.delete(attempts).where(eq(attempts.evidenceId, evidenceId));
+}
+
+export async function addAttempts(tx: Queryable, evidenceId: string, all: readonly Attempt[]): Promise<void> {
+  if (all.length === 0) return;
   await copyIn(tx, 'attempts', ['evidence_id', 'started_at', 'has_failed', 'body'], rowsOf(evidenceId, all));
 }
 
@@ -129,11 +140,15 @@ export async function namesOfEvidence(db: Queryable, ids: readonly string[]): Pr
   return new Map(rows.map(({ id, name }) => [id, name]));
 }
 
-/** The file of the same content; null: there is none. */
-export async function sameEvidence(db: Queryable, id: string, sha256: string): Promise<EvidenceRow | null> {
-  const [row] = await db
+/**
+ * The file of the same content; null: there is none, and none can come before the transaction ends: of two that are read at once,
+ * one waits for the other.
+ */
+export async function sameEvidence(tx: Queryable, id: string, sha256: string): Promise<EvidenceRow | null> {
+  await tx.execute(sql`select pg_advisory_xact_lock(hashtextextended(${`evidence ${sha256}`}, 0))`);
+  const [row] = await tx
     .select()
     .from(evidence)
-    .where(and(eq(evidence.sha256, sha256), sql`${evidence.id} <> ${id}`));
+    .where(and(eq(evidence.sha256, sha256), ne(evidence.id, id)));
   return row ? rowOf(row) : null;
 }

@@ -12,10 +12,10 @@ const usualDoubtMs = 2000;
 export function joinAttempts(attempts: readonly Attempt[], doubtMs = usualDoubtMs): readonly Attempt[] {
   const sorted = [...attempts].sort((one, other) => one.start - other.start);
   const joined: Attempt[] = [];
-  /** By both ends: the last of each, which alone can still be met. */
+  /** By both ends and the port that is asked for: those that can still be met. */
   const open = new Map<string, number[]>();
   for (const attempt of sorted) {
-    const key = `${attempt.from.address ?? ''} ${attempt.to.address ?? ''}`;
+    const key = `${attempt.from.address ?? ''} ${attempt.to.address ?? ''} ${attempt.to.port ?? ''}`;
     const near = (open.get(key) ?? []).filter((index) => (joined[index]?.end ?? 0) + doubtMs >= attempt.start);
     const match = near.find((index) => isSame(joined[index], attempt));
     if (match === undefined) open.set(key, [...near, joined.push(attempt) - 1]);
@@ -31,19 +31,12 @@ function isSame(one: Attempt | undefined, other: Attempt): boolean {
   if (!one || one.from.address === null || one.to.address === null || other.to.port === null) return false;
   const files = new Set(one.evidence.map(({ fileId }) => fileId));
   if (other.evidence.some(({ fileId }) => files.has(fileId))) return isRepeated(one, other);
-  return (
-    one.to.port === other.to.port &&
-    (one.from.port === null || other.from.port === null || one.from.port === other.from.port)
-  );
+  return one.from.port === null || other.from.port === null || one.from.port === other.from.port;
 }
 
 /** One source tells the same attempt several times where a packet was sent again: from the very same port. */
 const isRepeated = (one: Attempt, other: Attempt): boolean =>
-  one.to.port === other.to.port &&
-  one.from.port !== null &&
-  one.from.port === other.from.port &&
-  one.facts.length <= 1 &&
-  other.facts.length <= 1;
+  one.from.port !== null && one.from.port === other.from.port && one.facts.length <= 1 && other.facts.length <= 1;
 
 function together(one: Attempt, other: Attempt): Attempt {
   const [more, less] = other.facts.length > one.facts.length ? [other, one] : [one, other];

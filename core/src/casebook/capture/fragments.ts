@@ -4,6 +4,8 @@ const mostPackets = 1024;
 const mostBytes = 16 << 20;
 const mostPacketBytes = 65_535;
 const mostPieces = 8192;
+/** What a piece costs beside its bytes. */
+const pieceBytes = 320;
 const mostTries = 16;
 
 interface Pieces {
@@ -43,7 +45,7 @@ export class Fragments {
     if (isLast) packet.length = end;
     packet.pieces.push({ from, bytes: bytes.slice() });
     packet.held += bytes.length;
-    this.held += bytes.length;
+    this.held += bytes.length + pieceBytes;
     if (packet.length === null || packet.held < packet.length) {
       this.bound();
       return null;
@@ -82,7 +84,7 @@ export class Fragments {
 
   private remove(key: string, packet: Pieces): void {
     this.packets.delete(key);
-    this.held -= packet.held;
+    this.held -= packet.held + packet.pieces.length * pieceBytes;
   }
 }
 

@@ -5,6 +5,8 @@ const blocks = { section: 0x0a0d0d0a, interface: 1, oldPacket: 2, simplePacket: 
 const byteOrder = 0x1a2b3c4d;
 const options = { end: 0, resolution: 9, offset: 14 } as const;
 const mostInterfaces = 4096;
+/** The end of the year 9999: later times have no usual form. */
+const latestMicroseconds = 253_402_300_799_000_000;
 
 interface Interface {
   readonly linkType: number;
@@ -115,7 +117,8 @@ export class PcapngFile implements RecordReader {
         `A packet claims ${recorded} recorded bytes, where its block has ${end - begin}.`,
         position,
       );
-    this.lastAt = from.time(view.getUint32(body + 4, little), view.getUint32(body + 8, little));
+    const at = from.time(view.getUint32(body + 4, little), view.getUint32(body + 8, little));
+    this.lastAt = Math.min(Math.max(at, 0), latestMicroseconds);
     const length = Math.max(recorded, view.getUint32(body + 16, little));
     ear.packet(bytes, view, begin, begin + recorded, length, from.linkType, this.lastAt, position);
   }

@@ -110,6 +110,12 @@ describe('a capture', () => {
     expect(told.passedOver).toEqual(['1 packet whose fragments never came together']);
   });
 
+  it('has times that a calendar has, whatever it claims', () => {
+    const file = pcapngSection(frames, ['ethernet'], { resolution: 0 });
+    for (const { start: begun, end } of read(file).all)
+      for (const at of [begun, end]) expect(new Date(at / 1000).getUTCFullYear()).toBe(9999);
+  });
+
   it('tells what it does not understand, and how often', () => {
     const udp = { at: start, ip: ipPacket('10.3.0.1', '10.3.0.2', 17, new Uint8Array(8)) };
     const { told } = read(pcap([udp, udp, ...frames]));

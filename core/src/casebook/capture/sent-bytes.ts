@@ -22,7 +22,7 @@ const mostAhead = 1 << 20;
 const mostPieces = 1024;
 const mostHoles = 64;
 /** What a piece costs beside its bytes. */
-const pieceBytes = 160;
+const pieceBytes = 320;
 /** Bytes that the receiver has acknowledged and that were never recorded are given up after so much has come behind them. */
 const patienceBytes = 64 * 1024;
 const patiencePieces = 32;

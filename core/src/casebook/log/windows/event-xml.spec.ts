@@ -67,6 +67,11 @@ describe('events of Windows in XML', () => {
     expect(read(utf8(bomb)).all[0]?.data).toEqual({ '#1': '&c;' });
   });
 
+  it('have no time where no calendar has it', () => {
+    const never = refused.replace('2026-11-20T02:10:00', '2026-13-45T02:10:00');
+    expect(read(utf8(never)).all[0]).toMatchObject({ time: null, eventId: 10016 });
+  });
+
   it('tell what can’t be read, with its place, and go on behind it', () => {
     const broken = `<Events><Event><System></Event>${'<Event>'}${'x'.repeat(1.5 * 2 ** 20)}</Event>${refused}<Event><b>`;
     const { all, told } = read(utf8(broken), 70_000);

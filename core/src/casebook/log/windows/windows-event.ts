@@ -32,7 +32,8 @@ export function windowsEventOf(event: XmlElement, position: number): WindowsEven
 /** Windows writes UTC, with or without the letter that says so. */
 function timeIn(written: string | undefined): string | null {
   const parts = /^(\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(?:\.\d{1,9})?)Z?$/.exec(written ?? '');
-  return parts ? `${parts[1] ?? ''}Z` : null;
+  const time = `${parts?.[1] ?? ''}Z`;
+  return parts && Number.isFinite(Date.parse(time)) ? time : null;
 }
 
 function dataIn(element: XmlElement | null): Record<string, string> {

@@ -40,20 +40,26 @@ function tellRest(file: string, { packets, conversations, fault, passedOver }: C
   return 3;
 }
 
-function asJson({ position: _, start, end, hresult, services, ...rest }: Conversation): string {
-  const { protocol, client, server, packets, bytes, outcome, ...all } = rest;
-  /* What stands in notes already. */
-  const { limits: _l, signedInBy: _s, hasClearPassword: _p, callLevel: _c, ...told } = all;
+function asJson(conversation: Conversation): string {
+  const { services, hresult } = conversation;
   const json = JSON.stringify({
-    protocol,
-    client,
-    server,
-    start: timeText(start),
-    end: timeText(end),
-    packets,
-    bytes,
-    outcome,
-    ...told,
+    protocol: conversation.protocol,
+    client: conversation.client,
+    server: conversation.server,
+    start: timeText(conversation.start),
+    end: timeText(conversation.end),
+    packets: conversation.packets,
+    bytes: conversation.bytes,
+    outcome: conversation.outcome,
+    endpointUrl: conversation.endpointUrl,
+    securityPolicyUri: conversation.securityPolicyUri,
+    securityMode: conversation.securityMode,
+    senderThumbprint: conversation.senderThumbprint,
+    receiverThumbprint: conversation.receiverThumbprint,
+    error: conversation.error,
+    user: conversation.user,
+    interfaces: conversation.interfaces,
+    notes: conversation.notes,
     hresult: hresult === undefined ? undefined : codeText(hresult),
   });
   if (!services) return json;

@@ -1,4 +1,4 @@
-import type { Conversation, ConversationOutcome, Place, Protocol, Told } from '../conversation/conversation.js';
+import type { Conversation, ConversationOutcome, Place, Protocol } from '../conversation/conversation.js';
 import { headBytes } from '../conversation/dialect.js';
 import type { Dialect, End, Listener } from '../conversation/dialect.js';
 import { addressText } from './address-text.js';
@@ -74,6 +74,8 @@ export class Connection {
 
   constructor(
     segment: Segment,
+    /** In the table of all connections. */
+    readonly place: number,
     private readonly dialects: readonly Dialect[],
     private readonly budget: Budget,
   ) {
@@ -216,14 +218,12 @@ export class Connection {
     this.listener?.end();
     const client = this.client();
     const server: End = client === 0 ? 1 : 0;
-    const told: Told = this.listener?.told() ?? { notes: [] };
     const outcome = this.outcome(client, end);
     const place = (which: End): Place => ({
       address: addressText(this.addresses[which], 0, this.addressBytes),
       port: this.ports[which],
     });
-    return {
-      ...told,
+    const conversation: Conversation = {
       protocol: this.protocol,
       client: place(client),
       server: place(server),
@@ -233,8 +233,11 @@ export class Connection {
       bytes: this.sides[0].sent.bytes + this.sides[1].sent.bytes,
       outcome,
       position: this.position,
-      notes: [...this.notes(client, outcome), ...told.notes],
+      notes: this.notes(client, outcome),
     };
+    if (!this.listener) return conversation;
+    const told = this.listener.told();
+    return { ...conversation, ...told, notes: [...conversation.notes, ...told.notes] };
   }
 
   private client(): End {

@@ -7,9 +7,9 @@ import type { Segment, Unreachable } from './packet.js';
 import type { SegmentEars } from './packets.js';
 
 /** Connections that are followed at once. */
-const mostConnections = 50_000;
+const mostConnections = 16_000;
 /** Bytes of messages and of early segments that are held, of all connections together. */
-const mostHeld = 96 << 20;
+const mostHeld = 48 << 20;
 /** A connection that is over is told once nothing has come for so long: what was on its way belongs to it. */
 const lingerMicroseconds = 30e6;
 const sweepMicroseconds = 5e6;
@@ -66,8 +66,8 @@ export class Connections implements SegmentEars {
     }
     if (found) this.remove(found.connection, stillGoing);
     if (this.count >= mostConnections) this.letOldestGo();
-    const connection = new Connection(segment, this.dialects, this.budget);
-    this.add(connection, placeOf(segment));
+    const connection = new Connection(segment, placeOf(segment), this.dialects, this.budget);
+    this.add(connection);
     connection.take(segment, 0);
     this.last = connection;
   }
@@ -80,17 +80,14 @@ export class Connections implements SegmentEars {
     return null;
   }
 
-  private readonly placed = new Map<Connection, number>();
-  private add(connection: Connection, place: number): void {
-    connection.neighbour = this.byPlace.get(place) ?? null;
-    this.byPlace.set(place, connection);
-    this.placed.set(connection, place);
+  private add(connection: Connection): void {
+    connection.neighbour = this.byPlace.get(connection.place) ?? null;
+    this.byPlace.set(connection.place, connection);
     this.count += 1;
   }
 
   private remove(connection: Connection, end: CaptureEnd): void {
-    const place = this.placed.get(connection) ?? 0;
-    this.placed.delete(connection);
+    const { place } = connection;
     const first = this.byPlace.get(place) ?? null;
     if (first === connection) {
       if (connection.neighbour) this.byPlace.set(place, connection.neighbour);
@@ -125,8 +122,10 @@ export class Connections implements SegmentEars {
   }
 
   private letOldestGo(): void {
-    const sorted = [...this.all()].sort((one, other) => one.lastAt - other.lastAt);
-    for (const connection of sorted.slice(0, mostConnections / 4)) {
+    const times = Float64Array.from(this.all(), ({ lastAt }) => lastAt).sort();
+    const latest = times[mostConnections / 4] ?? 0;
+    for (const connection of [...this.all()]) {
+      if (connection.lastAt > latest) continue;
       if (!connection.isOver) this.letGo += 1;
       this.remove(connection, stillGoing);
     }

@@ -27,6 +27,7 @@ const pieceBytes = 320;
 const patienceBytes = 64 * 1024;
 const patiencePieces = 32;
 const patienceMicroseconds = 200_000;
+const costOf = (bytes: Uint8Array | null): number => pieceBytes + (bytes?.length ?? 0);
 /** A sequence number that is further away belongs to no window that there is (RFC 7323 §2.3). */
 const farthest = 1 << 30;
 
@@ -94,8 +95,8 @@ export class SentBytes {
     const to = from + length;
     if (from < this.next) this.fillHoles(from, Math.min(to, this.next));
     if (to <= this.next) return;
-    this.keep(Math.max(from, this.next), to, from, recorded, at);
-    this.goOn(at, ear);
+    if (this.keep(Math.max(from, this.next), to, from, recorded, at)) this.goOn(at, ear);
+    else this.goOnWithout(from, to, recorded, ear);
   }
 
   /** Nothing more comes: what waits goes on, with its gaps. */
@@ -122,8 +123,11 @@ export class SentBytes {
     this.nextSequence = (this.nextSequence + count) >>> 0;
   }
 
-  /** Keeps what of a segment is new, until what stands before it has come. */
-  private keep(from: number, to: number, segmentFrom: number, recorded: Uint8Array, at: number): void {
+  /**
+   * Keeps what of a segment is new, until what stands before it has come.
+   * @returns false where there was no room for all of it
+   */
+  private keep(from: number, to: number, segmentFrom: number, recorded: Uint8Array, at: number): boolean {
     if (this.ahead.length === 0) this.waitsSince = at;
     let begin = from;
     let index = this.indexBehind(from);
@@ -134,29 +138,25 @@ export class SentBytes {
         index += 1;
         continue;
       }
-      const end = Math.min(to, other?.from ?? to);
-      index += this.insert(index, begin, end, segmentFrom, recorded);
+      /* What was recorded and what was not are two pieces. */
+      const known = segmentFrom + recorded.length;
+      const end = Math.min(to, other?.from ?? to, begin < known ? known : to);
+      const bytes = begin < known ? recorded.subarray(begin - segmentFrom, end - segmentFrom) : null;
+      if (!this.budget.take(costOf(bytes))) return false;
+      this.ahead.splice(index, 0, { from: begin, to: end, bytes: bytes && bytes.slice() });
+      this.bytes += end - begin;
+      this.aheadBytes += end - begin;
+      index += 1;
       begin = end;
     }
+    return true;
   }
 
-  /** @returns pieces that were inserted: what was recorded and what was not are two */
-  private insert(index: number, from: number, to: number, segmentFrom: number, recorded: Uint8Array): number {
-    this.bytes += to - from;
-    const known = Math.min(to, segmentFrom + recorded.length);
-    const pieces: Piece[] = [];
-    if (known > from) {
-      const hasRoom = this.budget.take(known - from + pieceBytes);
-      pieces.push({
-        from,
-        to: known,
-        bytes: hasRoom ? recorded.slice(from - segmentFrom, known - segmentFrom) : null,
-      });
-    }
-    if (known < to) pieces.push({ from: Math.max(known, from), to, bytes: null });
-    this.ahead.splice(index, 0, ...pieces);
-    this.aheadBytes += to - from;
-    return pieces.length;
+  /** Without room nothing waits any more: all that is there goes on, with its gaps, and the segment behind it. */
+  private goOnWithout(from: number, to: number, recorded: Uint8Array, ear: StreamEar): void {
+    this.end(ear);
+    if (from > this.next) this.missUpTo(from, ear);
+    if (to > this.next) this.deliver(recorded.subarray(this.next - from), to - this.next, ear);
   }
 
   /** The first piece that ends behind a place. */
@@ -184,10 +184,9 @@ export class SentBytes {
       count += 1;
       this.forward(piece.to - piece.from);
       this.aheadBytes -= piece.to - piece.from;
-      if (piece.bytes) {
-        this.budget.give(piece.bytes.length + pieceBytes);
-        ear.hear(piece.bytes);
-      } else {
+      this.budget.give(costOf(piece.bytes));
+      if (piece.bytes) ear.hear(piece.bytes);
+      else {
         this.hasGaps = true;
         ear.miss(piece.to - piece.from);
       }
@@ -209,16 +208,18 @@ export class SentBytes {
   private pass(ear: StreamEar): void {
     const [first] = this.ahead;
     if (!first) return;
-    if (first.from > this.next) {
-      const missing = first.from - this.next;
-      this.holes ??= [];
-      if (this.holes.length === mostHoles) this.holes.shift();
-      this.holes.push({ from: this.next, to: first.from });
-      this.hasGaps = true;
-      this.forward(missing);
-      ear.miss(missing);
-    }
+    if (first.from > this.next) this.missUpTo(first.from, ear);
     this.deliverWaiting(ear);
+  }
+
+  private missUpTo(place: number, ear: StreamEar): void {
+    const missing = place - this.next;
+    this.holes ??= [];
+    if (this.holes.length === mostHoles) this.holes.shift();
+    this.holes.push({ from: this.next, to: place });
+    this.hasGaps = true;
+    this.forward(missing);
+    ear.miss(missing);
   }
 
   /** Bytes that were passed over and come late are counted, once; whoever listens has gone on. */

@@ -1,7 +1,7 @@
 import type { Conversation, ConversationOutcome, Place, Protocol } from '../conversation/conversation.js';
 import { headBytes } from '../conversation/dialect.js';
 import type { Dialect, End, Listener } from '../conversation/dialect.js';
-import { addressText } from './address-text.js';
+import { addressText } from '../../trust/x509/general-name.js';
 import type { Budget } from './budget.js';
 import { tcpFlags } from './packet.js';
 import type { Segment, Unreachable } from './packet.js';
@@ -152,7 +152,7 @@ export class Connection {
     if (this.synAcknowledgedBy !== null || this.unreachable !== null) return;
     const words = unreachableWords(answer.code, answer.isVersion6);
     if (words === null) return;
-    const from = addressText(answer.bytes, answer.fromAt, answer.isVersion6 ? 16 : 4);
+    const from = addressText(answer.bytes.subarray(answer.fromAt, answer.fromAt + (answer.isVersion6 ? 16 : 4)));
     this.unreachable = `${from} answered that ${words}.`;
   }
 
@@ -220,7 +220,7 @@ export class Connection {
     const server: End = client === 0 ? 1 : 0;
     const outcome = this.outcome(client, end);
     const place = (which: End): Place => ({
-      address: addressText(this.addresses[which], 0, this.addressBytes),
+      address: addressText(this.addresses[which]),
       port: this.ports[which],
     });
     const conversation: Conversation = {

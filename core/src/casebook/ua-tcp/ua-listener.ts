@@ -1,6 +1,7 @@
+import { hexOf } from '../../trust/x509/der.js';
 import { sha1 } from '@noble/hashes/legacy';
 import { BinaryFault, BinaryReader, typeIdAt, u32At } from '../../ua/binary-reader.js';
-import { identityTokens, serviceFault, serviceMessageOf } from '../../ua/service-types.js';
+import { serviceFault, serviceMessageOf } from '../../ua/service-types.js';
 import type { ServiceMessage } from '../../ua/service-types.js';
 import type { SecurityMode } from '../../ua/security-policies.js';
 import { statusCodeNamed } from '../../ua/status-codes.js';
@@ -13,6 +14,7 @@ import type { Dialect, End, Listener } from '../conversation/dialect.js';
 import { KeptBytes } from '../conversation/kept-bytes.js';
 import { Chunks, messageTypeOf } from './chunks.js';
 import type { Chunk, MessageType } from './chunks.js';
+import { readSessionWish, readSignIn } from './session-messages.js';
 import { HeardCalls } from './heard-calls.js';
 
 /** UA TCP: recognised by its messages, whatever the port (Part 6 §6.7, §7.1). */
@@ -329,8 +331,8 @@ class UaListener implements Listener {
     this.asksBy(message.isRequest ? from : opposite(from));
     if (message.isRequest) {
       this.calls.asked(requestId, message.name, at);
-      if (message.name === 'CreateSession') this.createSession(behindTypeId(body));
-      if (message.name === 'ActivateSession') this.activateSession(behindTypeId(body));
+      if (message.name === 'CreateSession') this.createSession(body);
+      if (message.name === 'ActivateSession') this.activateSession(body);
       return;
     }
     const reader = behindTypeId(body);
@@ -339,52 +341,26 @@ class UaListener implements Listener {
     this.calls.answered(requestId, code, typeId === serviceFault && code === 0 ? 'A fault that says Good.' : '');
   }
 
-  private createSession(reader: BinaryReader): void {
-    reader.requestHeader();
-    const applicationUri = reader.string();
-    reader.string();
-    reader.localizedText();
-    reader.skip(4);
-    reader.string();
-    reader.string();
-    reader.array(() => reader.string());
-    reader.string();
-    const endpointUrl = reader.string();
+  private createSession(body: Uint8Array): void {
+    const { applicationUri, endpointUrl } = readSessionWish(body);
     if (applicationUri) this.say(`The client calls itself ${applicationUri}.`);
     this.endpointUrl ??= endpointUrl ?? undefined;
   }
 
-  private activateSession(reader: BinaryReader): void {
-    reader.requestHeader();
-    reader.string();
-    reader.byteString();
-    reader.array(() => {
-      reader.byteString();
-      reader.byteString();
-    });
-    reader.array(() => reader.string());
-    const { typeId, body } = reader.extensionObject();
-    if (body) this.signIn(typeId, new BinaryReader(body));
-  }
-
-  private signIn(typeId: number | null, reader: BinaryReader): void {
-    reader.string();
-    this.signedInBy = tokenTypes[typeId ?? 0];
-    if (typeId === identityTokens.anonymous) return this.say('Signed in without a name (anonymous).');
-    if (typeId === identityTokens.issued) return this.say('Signed in by a token that another service has issued.');
-    if (typeId === identityTokens.certificate) {
-      const certificate = reader.byteString();
+  private activateSession(body: Uint8Array): void {
+    const told = readSignIn(body);
+    if (!told) return;
+    const { tokenType, userName, certificate, hasClearPassword } = told;
+    this.signedInBy = tokenType;
+    if (tokenType === 'Anonymous') this.say('Signed in without a name (anonymous).');
+    if (tokenType === 'IssuedToken') this.say('Signed in by a token that another service has issued.');
+    if (tokenType === 'UserName') this.user = userName ?? undefined;
+    if (tokenType === 'Certificate') {
       const read = certificate && readCertificate(certificate);
       if (read?.ok) this.user = read.certificate.summary.subject;
-      return this.say(
-        `Signed in by a user certificate${certificate ? `, thumbprint ${thumbprintOf(certificate)}` : ''}.`,
-      );
+      this.say(`Signed in by a user certificate${certificate ? `, thumbprint ${thumbprintOf(certificate)}` : ''}.`);
     }
-    if (typeId !== identityTokens.userName) return;
-    this.user = reader.string() ?? undefined;
-    const password = reader.byteString();
-    const algorithm = reader.string();
-    if (!password || password.length === 0 || algorithm) return;
+    if (!hasClearPassword) return;
     this.hasClearPassword = true;
     this.say('A password went over this connection in clear text.');
   }
@@ -394,12 +370,6 @@ class UaListener implements Listener {
     if (this.said.length < mostNotes && !this.said.includes(sentence)) this.said.push(sentence);
   }
 }
-const tokenTypes: Readonly<Record<number, TokenType>> = {
-  [identityTokens.anonymous]: 'Anonymous',
-  [identityTokens.userName]: 'UserName',
-  [identityTokens.certificate]: 'Certificate',
-  [identityTokens.issued]: 'IssuedToken',
-};
 const mostNotes = 32;
 /** Calls without a request id that can be read; real ones are below 2³². */
 const openingId = -1;
@@ -417,11 +387,6 @@ function behindTypeId(body: Uint8Array): BinaryReader {
   reader.nodeId();
   return reader;
 }
-
-const hexOf = (bytes: Uint8Array): string =>
-  Array.from(bytes, (byte) => byte.toString(16).padStart(2, '0'))
-    .join('')
-    .toUpperCase();
 
 /** Of the certificate that stands first, where those that signed it follow (Part 6 §6.7.2.3). */
 function thumbprintOf(chain: Uint8Array): string {

@@ -1,3 +1,4 @@
+import { sizeWords } from '../files/size-words';
 import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
 import { Store } from '@ngrx/store';
 import { byNumber, spanOf } from '@loyal-hinge/core';
@@ -16,9 +17,6 @@ const stateWords: Readonly<Record<Recording['state'], string>> = {
   stopped: 'stopped',
   failed: 'failed',
 };
-
-const sizeWords = (bytes: number): string =>
-  bytes < 1000 ? `${bytes} bytes` : bytes < 1e6 ? `${(bytes / 1000).toFixed(1)} kB` : `${(bytes / 1e6).toFixed(1)} MB`;
 
 const columns: readonly Column<Recording>[] = [
   { key: 'begunAt', title: 'Begun', text: ({ begunAt }) => begunAt, short: true },

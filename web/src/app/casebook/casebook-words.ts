@@ -1,5 +1,6 @@
 import { byNumber, counted, linkKinds, spanOf } from '@loyal-hinge/core';
 import type { CaseRow, ClockProposal, EvidenceRow } from '@loyal-hinge/contract';
+import { sizeWords } from '../files/size-words';
 
 export const caseKindWords: Readonly<Record<CaseRow['kind'], string>> = {
   link: 'a link',
@@ -30,15 +31,6 @@ export function headlineOf(cases: readonly CaseRow[], evidence: readonly Evidenc
   ];
   return `${parts.filter((part) => part !== null).join('; ')}.`;
 }
-
-export const sizeWords = (bytes: number): string =>
-  bytes >= 1024 ** 3
-    ? `${(bytes / 1024 ** 3).toFixed(1)} GB`
-    : bytes >= 1024 ** 2
-      ? `${(bytes / 1024 ** 2).toFixed(1)} MB`
-      : bytes >= 1024
-        ? `${Math.round(bytes / 1024)} kB`
-        : counted(bytes, 'byte');
 
 /** What was made of a file. */
 export function readWords({ state, form, items, received, bytes, fault }: EvidenceRow): string {

@@ -5,6 +5,7 @@ import { byNumber } from '@loyal-hinge/core';
 import { mostEvidenceBytes } from '@loyal-hinge/contract';
 import type { ClockProposal, EvidenceRow } from '@loyal-hinge/contract';
 import { DroppedFiles } from '../files/dropped-files';
+import { sizeWords } from '../files/size-words';
 import { FileButton } from '../forms/file-button';
 import { may } from '../session/may';
 import { Ask } from '../shell/ask';
@@ -15,7 +16,7 @@ import { addressWriter, fromAddress } from '../shell/page-address';
 import { Waiting } from '../shell/waiting';
 import { Moment } from '../signs/moment';
 import { CasebookHead } from './casebook-head';
-import { clockWords, proposalWords, readWords, sizeWords } from './casebook-words';
+import { clockWords, proposalWords, readWords } from './casebook-words';
 import { ClockForm } from './clock-form';
 import { casebookActions, casebookFeature } from './state';
 

@@ -174,7 +174,7 @@ describe('captures and logs', () => {
     });
     const site = await Site.open('/casebook/evidence', { casebook: book({ evidence: [file(), part, no] }) });
     expect(site.headline).toBe('3 files were brought; 1 was understood only in part; 1 was refused.');
-    expect(site.text).toMatch(/night\.pcap.*3\.1 MB.*5400 packets.*as ours/);
+    expect(site.text).toMatch(/night\.pcap.*3\.2 MB.*5400 packets.*as ours/);
     expect(site.text).toMatch(/door\.log.*1 event.*9 s ahead, \+01:00/);
     expect(site.text).toContain('This is an archive');
     await site.press(/2 places were not understood/);

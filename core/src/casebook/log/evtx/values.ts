@@ -1,3 +1,4 @@
+import { hexOf } from '../../../trust/x509/der.js';
 import { readSidBytes } from '../../../dcom/sid.js';
 
 /** Kinds of values in binary XML (MS-EVEN6 §2.2.12, BinXml types). */
@@ -124,11 +125,6 @@ export function arrayTexts(type: number, bytes: Uint8Array): readonly string[] {
   const count = Math.min(Math.floor(bytes.length / size), mostItems);
   return Array.from({ length: count }, (_, index) => valueText(type, bytes.subarray(index * size, (index + 1) * size)));
 }
-
-const hexOf = (bytes: Uint8Array): string =>
-  Array.from(bytes, (byte) => byte.toString(16).padStart(2, '0'))
-    .join('')
-    .toUpperCase();
 
 function guidText(view: DataView): string {
   const word = (value: number, digits: number): string => value.toString(16).padStart(digits, '0');

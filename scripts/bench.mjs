@@ -107,8 +107,8 @@ async function computing() {
   smallest(say);
   const { passage } = await import('./bench/passage.mjs');
   passage(say);
-  const { captures } = await import('./bench/captures.mjs');
-  await captures(say);
+  const { recorded } = await import('./bench/recorded.mjs');
+  await recorded(say);
   const { tunnel } = await import('./bench/tunnel.mjs');
   await tunnel(say);
 }

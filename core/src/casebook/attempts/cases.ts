@@ -5,7 +5,9 @@ import type { Fact } from '../../links/facts.js';
 import type { StepId } from '../../links/steps.js';
 import type { LinkInPlant, Plant } from '../../plant/plant.js';
 import type { Attempt } from './attempt.js';
+import { addTo } from './add-to.js';
 import { LinkFinder } from './link-of-attempt.js';
+import { scansIn } from './scans.js';
 
 /** What makes one case of several attempts: who, whom, and why it failed. */
 export type CaseKind =
@@ -55,8 +57,6 @@ export interface Case {
 
 /** After so long without an attempt a case is over, and the next one is another. */
 const usualGapMs = 24 * 3_600_000;
-const scanPorts = 10;
-const scanMs = 5 * 60_000;
 
 export interface CaseBook {
   readonly cases: readonly Case[];
@@ -88,12 +88,6 @@ export function casesOf(attempts: readonly Attempt[], plant: Plant, rules: Rules
     periods(group, gapMs).map((part) => caseOf(key, part, finder, rules)),
   );
   return { cases: cases.sort((one, other) => other.last - one.last), worked };
-}
-
-function addTo<Item>(lists: Map<string, Item[]>, key: string, item: Item): void {
-  const list = lists.get(key);
-  if (list) list.push(item);
-  else lists.set(key, [item]);
 }
 
 interface Seen {
@@ -214,46 +208,6 @@ function sayCase(
   const as = attempt.as === null ? '' : ` as ${attempt.as}`;
   const why = kind === 'stranger' ? 'No link of the plant says that it may.' : 'The plant knows neither of them.';
   return `${from} tried to reach ${where}${as}. ${attempt.ended.says} ${why}`;
-}
-
-/** Attempts that belong to a scan: ten ports or machines from one address within five minutes, most of them in vain. */
-function scansIn(attempts: readonly Attempt[]): ReadonlyMap<Attempt, string> {
-  const bySource = new Map<string, Attempt[]>();
-  for (const attempt of attempts) {
-    const { address } = attempt.from;
-    if (address === null || attempt.to.port === null) continue;
-    addTo(bySource, address, attempt);
-  }
-  const scans = new Map<Attempt, string>();
-  for (const [address, all] of bySource)
-    for (const [from, to] of scannedSpans(all)) for (const attempt of all.slice(from, to)) scans.set(attempt, address);
-  return scans;
-}
-
-/** Of the attempts of one address, those that belong to scans: from which to which, the latter not among them. */
-function scannedSpans(all: readonly Attempt[]): readonly (readonly [from: number, to: number])[] {
-  const spans: [number, number][] = [];
-  const targets = new Map<string, number>();
-  const targetOf = ({ to }: Attempt): string => `${to.address} ${to.port}`;
-  const isInVain = ({ ended, kind }: Attempt): number => (ended.hasFailed || kind === null ? 1 : 0);
-  let from = 0;
-  let inVain = 0;
-  all.forEach((attempt, index) => {
-    targets.set(targetOf(attempt), (targets.get(targetOf(attempt)) ?? 0) + 1);
-    inVain += isInVain(attempt);
-    for (let oldest = all[from]; oldest && attempt.start - oldest.start > scanMs; oldest = all[from]) {
-      const left = (targets.get(targetOf(oldest)) ?? 1) - 1;
-      if (left === 0) targets.delete(targetOf(oldest));
-      else targets.set(targetOf(oldest), left);
-      inVain -= isInVain(oldest);
-      from += 1;
-    }
-    if (targets.size < scanPorts || inVain * 2 <= index + 1 - from) return;
-    const last = spans.at(-1);
-    if (last && last[1] >= from) last[1] = index + 1;
-    else spans.push([from, index + 1]);
-  });
-  return spans;
 }
 
 /** How often it was tried, where that can be told. */

@@ -1,3 +1,4 @@
+import { hexOf } from '../../trust/x509/der.js';
 import type { PacketEar } from './capture-file.js';
 import { Fragments } from './fragments.js';
 import { ipStart, linkTypeNamed, noIp, unknownLinkType } from './link-layer.js';
@@ -14,6 +15,7 @@ const protocols = { icmp: 1, tcp: 6, fragment: 44, authentication: 51, icmpv6: 5
 const isExtension = (next: number): boolean =>
   next === 0 || next === 43 || next === 60 || next === 135 || next === 139 || next === 140;
 const mostExtensions = 16;
+const brokenIp = 'whose IP header is broken or cut off';
 
 /** Where the addresses of an IP packet lie, and what it carries. */
 interface Carried {
@@ -44,6 +46,12 @@ export class PacketReader implements PacketEar {
     recordedEnd: 0,
   };
 
+  /** The packet that is being read: its bytes, when it was recorded, and where it begins in the file. */
+  private bytes: Uint8Array = new Uint8Array();
+  private view: DataView = new DataView(new ArrayBuffer(0));
+  private at = 0;
+  private position = 0;
+
   constructor(private readonly ears: SegmentEars) {}
 
   packet(
@@ -57,34 +65,24 @@ export class PacketReader implements PacketEar {
     position: number,
   ): void {
     this.packets += 1;
+    this.bytes = bytes;
+    this.view = view;
+    this.at = at;
+    this.position = position;
     const start = ipStart(view, from, to, linkType);
-    if (start < 0) {
-      if (start === unknownLinkType) this.tally.count(linkTypeNamed(linkType));
-      else if (start === noIp) this.tally.count('of no IP');
-      return;
-    }
-    this.ip(bytes, view, start, to, to + (length - (to - from)), at, position);
+    if (start === unknownLinkType) this.tally.count(linkTypeNamed(linkType));
+    else if (start === noIp) this.tally.count('of no IP');
+    else if (this.ip(start, to, to + (length - (to - from)))) this.transport();
   }
 
-  /** @param end where the packet ends on the wire, as far as its frame tells */
-  private ip(
-    bytes: Uint8Array,
-    view: DataView,
-    from: number,
-    recordedEnd: number,
-    end: number,
-    at: number,
-    position: number,
-  ): void {
-    const { carried } = this;
-    const version = from < recordedEnd ? view.getUint8(from) >> 4 : 0;
-    const isRead =
-      version === 4
-        ? this.version4(bytes, view, from, recordedEnd, end, at, position)
-        : version === 6
-          ? this.version6(bytes, view, from, recordedEnd, end, at, position)
-          : this.passOver('of neither IPv4 nor IPv6');
-    if (isRead) this.transport(bytes, view, carried, at, position);
+  /**
+   * @param end where the packet ends on the wire, as far as its frame tells
+   * @returns whether it carries something whole
+   */
+  private ip(from: number, recordedEnd: number, end: number): boolean {
+    const version = from < recordedEnd ? this.view.getUint8(from) >> 4 : 0;
+    if (version === 4) return this.version4(from, recordedEnd, end);
+    return version === 6 ? this.version6(from, recordedEnd, end) : this.passOver('of neither IPv4 nor IPv6');
   }
 
   private passOver(what: string): false {
@@ -92,21 +90,13 @@ export class PacketReader implements PacketEar {
     return false;
   }
 
-  private version4(
-    bytes: Uint8Array,
-    view: DataView,
-    from: number,
-    recordedEnd: number,
-    end: number,
-    at: number,
-    position: number,
-  ): boolean {
+  private version4(from: number, recordedEnd: number, end: number): boolean {
+    const { view, carried } = this;
     const headBytes = (view.getUint8(from) & 0x0f) * 4;
-    if (headBytes < 20 || from + headBytes > recordedEnd) return this.passOver('whose IP header is broken or cut off');
+    if (headBytes < 20 || from + headBytes > recordedEnd) return this.passOver(brokenIp);
     const total = view.getUint16(from + 2);
     /* Network cards that cut packets themselves are handed some without a length. */
-    if (total !== 0 && total < headBytes) return this.passOver('whose IP header is broken or cut off');
-    const { carried } = this;
+    if (total !== 0 && total < headBytes) return this.passOver(brokenIp);
     carried.isVersion6 = false;
     carried.sourceAt = from + 12;
     carried.destinationAt = from + 16;
@@ -116,21 +106,13 @@ export class PacketReader implements PacketEar {
     carried.recordedEnd = Math.min(recordedEnd, carried.end);
     const fragment = view.getUint16(from + 6);
     if ((fragment & 0x3fff) === 0) return true;
-    const key = `${hexOf(bytes, from + 12, 8)}${view.getUint16(from + 4)}.${carried.protocol}`;
-    return this.piece(bytes, key, from, (fragment & 0x1fff) * 8, (fragment & 0x2000) === 0, at, position);
+    const key = `${hexOf(this.bytes.subarray(from + 12, from + 20))}.${view.getUint16(from + 4)}.${carried.protocol}`;
+    return this.piece(key, from, (fragment & 0x1fff) * 8, (fragment & 0x2000) === 0);
   }
 
-  private version6(
-    bytes: Uint8Array,
-    view: DataView,
-    from: number,
-    recordedEnd: number,
-    end: number,
-    at: number,
-    position: number,
-  ): boolean {
-    if (from + 40 > recordedEnd) return this.passOver('whose IP header is broken or cut off');
-    const { carried } = this;
+  private version6(from: number, recordedEnd: number, end: number): boolean {
+    const { view, carried } = this;
+    if (from + 40 > recordedEnd) return this.passOver(brokenIp);
     const length = view.getUint16(from + 4);
     carried.isVersion6 = true;
     carried.sourceAt = from + 8;
@@ -144,8 +126,7 @@ export class PacketReader implements PacketEar {
       isExtension(next) || next === protocols.authentication || next === protocols.fragment;
       count += 1
     ) {
-      if (count === mostExtensions || place + 8 > carried.recordedEnd)
-        return this.passOver('whose IP header is broken or cut off');
+      if (count === mostExtensions || place + 8 > carried.recordedEnd) return this.passOver(brokenIp);
       const kind = next;
       next = view.getUint8(place);
       if (kind === protocols.fragment) {
@@ -156,8 +137,8 @@ export class PacketReader implements PacketEar {
           place += 8;
           continue;
         }
-        const key = `${hexOf(bytes, from + 8, 32)}${view.getUint32(place + 4)}`;
-        return this.piece(bytes, key, from, word & 0xfff8, (word & 1) === 0, at, position);
+        const key = `${hexOf(this.bytes.subarray(from + 8, from + 40))}.${view.getUint32(place + 4)}`;
+        return this.piece(key, from, word & 0xfff8, (word & 1) === 0);
       }
       const size = view.getUint8(place + 1);
       place += kind === protocols.authentication ? (size + 2) * 4 : (size + 1) * 8;
@@ -168,99 +149,83 @@ export class PacketReader implements PacketEar {
   }
 
   /** A fragment; with the last one that was missing, the packet is read as if it had come whole. */
-  private piece(
-    bytes: Uint8Array,
-    key: string,
-    ipAt: number,
-    from: number,
-    isLast: boolean,
-    at: number,
-    position: number,
-  ): false {
-    const { carried } = this;
+  private piece(key: string, ipAt: number, from: number, isLast: boolean): boolean {
+    const { bytes, carried } = this;
     if (carried.recordedEnd < carried.end) return this.passOver('in fragments that were not recorded whole');
-    const whole = this.fragments.take(key, bytes.subarray(carried.from, carried.end), from, isLast, at);
+    const whole = this.fragments.take(key, bytes.subarray(carried.from, carried.end), from, isLast, this.at);
     if (!whole) return false;
+    if (carried.isVersion6 && isExtension(carried.protocol))
+      return this.passOver('in fragments with further headers inside');
     const headBytes = carried.isVersion6 ? 40 : 20;
     const packet = new Uint8Array(headBytes + whole.length);
     packet.set(bytes.subarray(ipAt, ipAt + headBytes));
     packet.set(whole, headBytes);
+    this.bytes = packet;
+    this.view = new DataView(packet.buffer);
     carried.sourceAt -= ipAt;
     carried.destinationAt -= ipAt;
     carried.from = headBytes;
     carried.end = packet.length;
     carried.recordedEnd = packet.length;
-    if (carried.isVersion6 && isExtension(carried.protocol))
-      return this.passOver('in fragments with further headers inside');
-    this.transport(packet, new DataView(packet.buffer), carried, at, position);
-    return false;
+    return true;
   }
 
-  private transport(bytes: Uint8Array, view: DataView, carried: Carried, at: number, position: number): void {
+  private transport(): void {
+    const { carried } = this;
     if (carried.protocol === protocols.tcp) {
-      if (!fill(this.segment, bytes, view, carried)) return void this.passOver('whose TCP header is broken or cut off');
-      this.segment.at = at;
-      this.segment.position = position;
-      return this.ears.segment(this.segment);
-    }
-    if (carried.protocol === (carried.isVersion6 ? protocols.icmpv6 : protocols.icmp))
-      return this.icmp(bytes, view, carried, at, position);
-    this.tally.count(carried.protocol === 17 ? 'of UDP' : `of IP protocol ${carried.protocol}`);
+      if (this.fill()) this.ears.segment(this.segment);
+      else this.passOver('whose TCP header is broken or cut off');
+    } else if (carried.protocol === (carried.isVersion6 ? protocols.icmpv6 : protocols.icmp)) this.icmp();
+    else this.tally.count(carried.protocol === 17 ? 'of UDP' : `of IP protocol ${carried.protocol}`);
+  }
+
+  private fill(): boolean {
+    const { segment, view } = this;
+    const { from, end, recordedEnd, isVersion6, sourceAt, destinationAt } = this.carried;
+    if (from + 20 > recordedEnd) return false;
+    const headBytes = (view.getUint8(from + 12) >> 4) * 4;
+    if (headBytes < 20 || from + headBytes > end) return false;
+    this.place(segment, isVersion6, sourceAt, destinationAt, from);
+    segment.acknowledged = view.getUint32(from + 8);
+    segment.flags = view.getUint8(from + 13);
+    segment.payloadAt = from + headBytes;
+    segment.payloadLength = end - segment.payloadAt;
+    segment.payloadRecorded = Math.max(0, recordedEnd - segment.payloadAt);
+    return true;
+  }
+
+  /** What a segment has in whichever packet it lies: who sends to whom, by which ports, and its place. */
+  private place(segment: Segment, isVersion6: boolean, sourceAt: number, destinationAt: number, tcpAt: number): void {
+    const { view } = this;
+    segment.view = view;
+    segment.bytes = this.bytes;
+    segment.addressBytes = isVersion6 ? 16 : 4;
+    segment.sourceAt = sourceAt;
+    segment.destinationAt = destinationAt;
+    segment.sourcePort = view.getUint16(tcpAt);
+    segment.destinationPort = view.getUint16(tcpAt + 2);
+    segment.sequence = view.getUint32(tcpAt + 4);
+    segment.at = this.at;
+    segment.position = this.position;
   }
 
   /** Of answers that something could not be reached, the packet that they answer (RFC 792, RFC 4443 §3.1). */
-  private icmp(bytes: Uint8Array, view: DataView, carried: Carried, at: number, position: number): void {
-    const { from, recordedEnd, isVersion6 } = carried;
+  private icmp(): void {
+    const { answer, view } = this;
+    const { from, recordedEnd, isVersion6, sourceAt } = this.carried;
     const isAnswer = from + 8 <= recordedEnd && view.getUint8(from) === (isVersion6 ? 1 : 3);
     const inner = from + 8;
     if (!isAnswer || inner + (isVersion6 ? 48 : 28) > recordedEnd) return this.tally.count('of ICMP');
-    const { answer } = this;
-    answer.code = view.getUint8(from + 1);
-    answer.isVersion6 = isVersion6;
-    answer.fromAt = carried.sourceAt;
-    answer.bytes = bytes;
     const headBytes = isVersion6 ? 40 : (view.getUint8(inner) & 0x0f) * 4;
     const protocol = view.getUint8(inner + (isVersion6 ? 6 : 9));
     const tcpAt = inner + headBytes;
     if (protocol !== protocols.tcp || headBytes < 20 || tcpAt + 8 > recordedEnd) return this.tally.count('of ICMP');
-    const { segment } = answer;
-    segment.view = view;
-    segment.bytes = bytes;
-    segment.addressBytes = isVersion6 ? 16 : 4;
-    segment.sourceAt = inner + (isVersion6 ? 8 : 12);
-    segment.destinationAt = segment.sourceAt + segment.addressBytes;
-    segment.sourcePort = view.getUint16(tcpAt);
-    segment.destinationPort = view.getUint16(tcpAt + 2);
-    segment.sequence = view.getUint32(tcpAt + 4);
-    segment.at = at;
-    segment.position = position;
+    answer.code = view.getUint8(from + 1);
+    answer.isVersion6 = isVersion6;
+    answer.fromAt = sourceAt;
+    answer.bytes = this.bytes;
+    const innerSource = inner + (isVersion6 ? 8 : 12);
+    this.place(answer.segment, isVersion6, innerSource, innerSource + (isVersion6 ? 16 : 4), tcpAt);
     this.ears.unreachable(answer);
   }
-}
-
-function fill(segment: Segment, bytes: Uint8Array, view: DataView, carried: Carried): boolean {
-  const { from, recordedEnd } = carried;
-  if (from + 20 > recordedEnd) return false;
-  const headBytes = (view.getUint8(from + 12) >> 4) * 4;
-  if (headBytes < 20 || from + headBytes > carried.end) return false;
-  segment.view = view;
-  segment.bytes = bytes;
-  segment.addressBytes = carried.isVersion6 ? 16 : 4;
-  segment.sourceAt = carried.sourceAt;
-  segment.destinationAt = carried.destinationAt;
-  segment.sourcePort = view.getUint16(from);
-  segment.destinationPort = view.getUint16(from + 2);
-  segment.sequence = view.getUint32(from + 4);
-  segment.acknowledged = view.getUint32(from + 8);
-  segment.flags = view.getUint8(from + 13);
-  segment.payloadAt = from + headBytes;
-  segment.payloadLength = carried.end - segment.payloadAt;
-  segment.payloadRecorded = Math.max(0, recordedEnd - segment.payloadAt);
-  return true;
-}
-
-function hexOf(bytes: Uint8Array, from: number, count: number): string {
-  let text = '';
-  for (let at = from; at < from + count; at += 1) text += (bytes[at] ?? 0).toString(16).padStart(2, '0');
-  return `${text}.`;
 }

@@ -21,7 +21,7 @@ const fields = [
 ];
 
 /** A million lines of logs, and a capture of a gigabyte: against the disk alone, and against the general network analyser where it is installed. */
-export async function captures(say) {
+export async function recorded(say) {
   const folder = mkdtempSync(join(tmpdir(), 'hinge-bench-capture-'));
   try {
     const file = join(folder, 'made.pcap');

@@ -7,7 +7,7 @@ import type { Segment, Unreachable } from './packet.js';
 import type { SegmentEars } from './packets.js';
 
 /** Connections that are followed at once. */
-const mostConnections = 16_000;
+const mostConnections = 32_000;
 /** Bytes of messages and of early segments that are held, of all connections together. */
 const mostHeld = 48 << 20;
 /** A connection that is over is told once nothing has come for so long: what was on its way belongs to it. */

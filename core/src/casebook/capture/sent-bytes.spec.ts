@@ -120,6 +120,19 @@ describe('what one side sends', () => {
     expect(budget.take(5000)).toBe(true);
   });
 
+  it('lets nothing wait where there is no room: what is there goes on, with its gaps', () => {
+    const stream = new SentBytes(new Budget(700));
+    const heard = new Heard();
+    stream.begin(0);
+    for (const from of [10, 20]) stream.take(from, payload({ from, length: 1 }), 1, 0, heard);
+    expect(heard.bytes).toHaveLength(0);
+    stream.take(30, payload({ from: 30, length: 1 }), 1, 0, heard);
+    expect(heard.bytes.map((byte, place) => (byte === null ? null : place)).filter((place) => place !== null)).toEqual([
+      10, 20, 30,
+    ]);
+    expect([heard.bytes.length, stream.bytes, stream.hasGaps]).toEqual([31, 3, true]);
+  });
+
   it('gives up a gap once too much waits behind it', () => {
     const stream = new SentBytes(new Budget(1 << 24));
     let [heard, missed] = [0, 0];

@@ -54,12 +54,13 @@ await command(async ({ add, stop }) => {
 
 /** What dials the plants takes longest, and waits often: the rest computes meanwhile, side by side. */
 async function dialsNobody() {
-  const behind = { cwd: root, yields: true };
+  // Tests have time limits of their own: they stand back a little, what has none stands back behind all.
+  const behind = { cwd: root, niceness: 15 };
   await Promise.all([
     wanted('lint') && step('lint', () => run('npm', ['run', '-s', 'lint'], { ...behind, env: roomy })),
     wanted('types') && step('types', () => run(process.execPath, [tscMain, '-p', 'tsconfig.spec.json'], behind)),
-    wanted('unit') && timed('unit', () => jest('unit', roomy, [], true)),
-    wanted('web') && timed('web', () => jest('web', roomy, [], true)),
+    wanted('unit') && timed('unit', () => jest('unit', roomy, [], 5)),
+    wanted('web') && timed('web', () => jest('web', roomy, [], 5)),
   ]);
 }
 
@@ -109,14 +110,14 @@ async function step(name, work) {
   }
 }
 
-async function jest(stage, env, more = [], yields = false) {
+async function jest(stage, env, more = [], niceness = 0) {
   say(`\nTests: ${stage} …`);
   const file = reportOf(stage);
   rmSync(file, { force: true });
   const args = ['jest', '--silent', '--json', `--outputFile=${file}`, ...more, '--selectProjects', stage];
   const files = onlyFiles.length > 0 ? ['--testPathPatterns', ...onlyFiles] : [];
   const whole = { HINGE_WHOLE_RUN: onlyFiles.length > 0 ? '' : '1' };
-  const options = { cwd: root, env: { NODE_OPTIONS: '', ...whole, ...env }, quiet: true, yields };
+  const options = { cwd: root, env: { NODE_OPTIONS: '', ...whole, ...env }, quiet: true, niceness };
   await run('npx', [...args, ...files], options).catch((error) => console.error(error.message));
   const report = existsSync(file) ? JSON.parse(readFileSync(file, 'utf8')) : null;
   if (!report) return void (outcome.failed += 1);

@@ -7,11 +7,11 @@ export const roomy = { NODE_OPTIONS: '--max-semi-space-size=64' };
 
 /**
  * Runs a command to its end; its output is shown, or only where it fails.
- * @param options.yields computes only what nobody else wants to (nice(1)), such as what others don’t wait for
+ * @param options.niceness from 0 to 19: how far it stands back where others want to compute, too (nice(1))
  */
-export function run(command, args, { cwd, env, quiet = false, yields = false, input, uid, gid } = {}) {
+export function run(command, args, { cwd, env, quiet = false, niceness = 0, input, uid, gid } = {}) {
   return new Promise((resolve, reject) => {
-    const [program, ...words] = yields ? ['nice', '-n', '15', command, ...args] : [command, ...args];
+    const [program, ...words] = niceness > 0 ? ['nice', '-n', `${niceness}`, command, ...args] : [command, ...args];
     const child = spawn(program, words, {
       cwd,
       env: { ...process.env, ...env },

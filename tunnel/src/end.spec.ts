@@ -46,7 +46,7 @@ function configured(differs: object): TunnelConfiguration {
       authorityFile: 'authority.pem',
       revokedFile: 'revocations.pem',
       peers: [{ name: 'outside', fingerprint: fingerprints['outside'] }],
-      limits: { silenceMs: 3000, drainMs: 500 },
+      limits: { silenceMs: 30_000, drainMs: 500 },
       ...differs,
     }),
   );
@@ -134,7 +134,7 @@ describe('a tunnel', () => {
     const inside = await start({ targets: [echoTarget()] });
     const dialling = await outside(inside.port, {
       entrances: [entrance()],
-      limits: { streams: 2, silenceMs: 3000, drainMs: 100 },
+      limits: { streams: 2, silenceMs: 30_000, drainMs: 100 },
     });
     await until(isJoined(dialling));
     const open = await Promise.all([1, 2].map(() => opened(dialling.entrancePorts[0])));
@@ -329,7 +329,7 @@ describe('a tunnel', () => {
     const inside = await start({ targets: [echoTarget()] });
     const dialling = await outside(inside.port, {
       entrances: [entrance()],
-      limits: { silenceMs: 3000, drainMs: 100, idleMs: 1000 },
+      limits: { silenceMs: 30_000, drainMs: 100, idleMs: 1000 },
     });
     await until(isJoined(dialling));
     const idle = (await opened(dialling.entrancePorts[0])).resume();
@@ -404,7 +404,7 @@ describe('a tunnel', () => {
   });
 
   it('leaves nothing open when it is stopped, a line that it has replaced neither', async () => {
-    const inside = await start({ targets: [echoTarget()], limits: { silenceMs: 3000, drainMs: 100 } });
+    const inside = await start({ targets: [echoTarget()], limits: { silenceMs: 30_000, drainMs: 100 } });
     const dialling = await outside(inside.port, { entrances: [entrance()] });
     await until(isJoined(dialling));
     const open = (await opened(dialling.entrancePorts[0])).resume();

@@ -15,7 +15,7 @@ import type { RpcCall } from './server.js';
 const echo: Syntax = { uuid: '0c4ad9b0-6f2f-4a3e-9d6b-5b3f0a6c1e01', major: 1, minor: 0 };
 const other: Syntax = { uuid: '0c4ad9b0-6f2f-4a3e-9d6b-5b3f0a6c1e02', major: 1, minor: 0 };
 const account = { user: 'opc-reader', domain: '', password: 'made up for this test' };
-const within = { timeoutMs: 10_000 };
+const within = { timeoutMs: 60_000 };
 
 const calls: RpcCall[] = [];
 let server: RpcServer;

@@ -1,8 +1,8 @@
 import * as z from 'zod';
 import { linkKindIds } from '@loyal-hinge/core';
-import { zoneOf } from '@loyal-hinge/core/casebook';
 import { id } from './plant.js';
 import { finding, linkAssessment, stepId } from './links.js';
+import { timeZone } from './rounds.js';
 
 const instant = z.string();
 
@@ -32,10 +32,7 @@ export const evidenceReceived = z.object({ received: z.int() });
 /** How the clock stands of whatever wrote a file. */
 export const evidenceClock = z.object({
   /** Where times say no zone: `+01:00`, or a name such as `Europe/Berlin`. */
-  zone: z
-    .string()
-    .max(60)
-    .refine((text) => zoneOf(text) !== null, 'This is no time zone: write +01:00, or a name such as Europe/Berlin.'),
+  zone: timeZone,
   /** Seconds by which it is ahead of ours; negative: behind. */
   aheadSeconds: z
     .number('Write a number of seconds.')
@@ -82,6 +79,52 @@ export const clockProposal = z.object({
 });
 export type ClockProposal = z.infer<typeof clockProposal>;
 
+export const caseActKinds = ['note', 'assign', 'close', 'reopen'] as const;
+/** What somebody does about a case. */
+export const caseActWish = z
+  .object({
+    kind: z.enum(caseActKinds),
+    text: z.string().trim().max(2000, 'Write at most 2,000 letters.'),
+    /** A person, by the name that signs in; null: nobody. */
+    to: z.string().max(100).nullable(),
+  })
+  .superRefine(({ kind, text }, context) => {
+    if (kind === 'assign' || text !== '') return;
+    const message = kind === 'note' ? 'Write something down.' : 'Say why.';
+    context.addIssue({ code: 'custom', path: ['text'], message });
+  });
+export type CaseActWish = z.infer<typeof caseActWish>;
+
+export const caseStates = ['open', 'proved', 'closed'] as const;
+export const caseStatus = z.object({
+  state: z.enum(caseStates),
+  /** Since when it is over; null: it is open. */
+  at: instant.nullable(),
+  /** Who closed it; null: nobody did. */
+  by: z.string().nullable(),
+  why: z.string().nullable(),
+});
+
+export const caseAct = z.object({
+  kind: z.enum(caseActKinds),
+  at: instant,
+  by: z.string(),
+  text: z.string(),
+  to: z.string().nullable(),
+});
+export type CaseActRow = z.infer<typeof caseAct>;
+
+/** What changed before a case began. */
+export const caseBefore = z.object({
+  at: instant,
+  kind: z.enum(['expiry', 'order', 'change', 'log', 'links']),
+  says: z.string(),
+  /** Where it stands in a file; null: the product knows it by itself. */
+  evidence: z.object({ evidenceId: z.string(), file: z.string(), position: z.number() }).nullable(),
+  orderId: z.string().nullable(),
+});
+export type CaseBefore = z.infer<typeof caseBefore>;
+
 export const caseKinds = ['link', 'stranger', 'scan', 'unknown'] as const;
 export const caseRow = z.object({
   id: z.string(),
@@ -102,6 +145,10 @@ export const caseRow = z.object({
   first: instant,
   last: instant,
   count: z.int(),
+  /** How many of them are checks of our own. */
+  checks: z.int(),
+  status: caseStatus,
+  assignedTo: z.string().nullable(),
   rhythm: z.object({ everyMs: z.number(), isRegular: z.boolean() }).nullable(),
   remarks: z.array(z.string()),
   /** When it was tried, in milliseconds since 1970; of many, some that lie evenly among them. */
@@ -143,7 +190,15 @@ export const caseView = caseRow.extend({
   findings: z.array(finding),
   /** What the last attempt shows of the link. */
   assessment: linkAssessment.nullable(),
+  /** Attempts, without checks. */
+  attempts: z.int(),
   /** The newest. */
   recent: z.array(attemptView),
+  /** The newest check that saw it, and the one that proves that it is over. */
+  checkId: z.string().nullable(),
+  before: z.array(caseBefore),
+  acts: z.array(caseAct),
+  /** To whom it can be given. */
+  people: z.array(z.string()),
 });
 export type CaseView = z.infer<typeof caseView>;

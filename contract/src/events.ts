@@ -49,6 +49,8 @@ export const hingeEvent = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('outposts-changed') }),
   /** A file was brought, read or thrown away. */
   z.object({ kind: z.literal('casebook-changed') }),
+  /** A round was changed, or began. */
+  z.object({ kind: z.literal('rounds-changed') }),
   z.object({ kind: z.literal('order-changed'), orderId: z.string() }),
   z.object({ kind: z.literal('proposals-changed') }),
   z.object({ kind: z.literal('discovery-changed') }),

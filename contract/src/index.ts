@@ -23,6 +23,7 @@ export * from './tunnels.js';
 export * from './probes.js';
 export * from './rights.js';
 export * from './casebook.js';
+export * from './rounds.js';
 export * from './proposals.js';
 export * from './search.js';
 export * from './trust/index.js';

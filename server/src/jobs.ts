@@ -12,6 +12,7 @@ import { orderJobs } from './orders/jobs.js';
 import { plantJobs } from './plant/jobs.js';
 import { tunnelWords } from './tunnels/orders/words.js';
 import { tunnelJobs } from './tunnels/views/jobs.js';
+import { roundsJobs } from './rounds/jobs.js';
 import { rightsJobs } from './rights/jobs.js';
 import { trustJobs } from './trust/jobs.js';
 import { trustWords } from './trust/orders/words.js';
@@ -35,6 +36,7 @@ export const jobs = {
   ...tunnelJobs,
   ...plantJobs,
   ...rightsJobs,
+  ...roundsJobs,
   ...trustJobs,
 } as const;
 export type AllJobs = typeof jobs;
@@ -60,7 +62,9 @@ export const quickJobs: ReadonlySet<keyof AllJobs> = new Set<keyof AllJobs>([
   'accounts',
   'casebookView',
   'caseView',
+  'namedCase',
   'evidencePart',
+  'timeline',
   'dcomMachines',
   'dcomView',
   'dcomDifferences',

@@ -85,6 +85,9 @@ import type { RightsJobs } from './rights/jobs.js';
 import { ProbeKeeping } from './probes/keeping.js';
 import { probeRoutes } from './probes/routes.js';
 import { RemoteWalks } from './probes/remote-walks.js';
+import type { RoundsJobs } from './rounds/jobs.js';
+import { roundsRoutes } from './rounds/routes.js';
+import { Rounds } from './rounds/service.js';
 import { rightsRoutes } from './rights/routes.js';
 import { RightsSnapshots } from './rights/snapshots.js';
 import { GatewayEars } from './gateways/ears.js';
@@ -184,6 +187,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
     events,
     logger,
   );
+  const rounds = new Rounds(db, links, events, logger);
   const benches = new Benches(db, secrets, links, locks, recordings);
   const secondFactor = new SecondFactor(secrets);
   const people = new People(db, secondFactor, () => events.newestId());
@@ -256,6 +260,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
   if (background) {
     void background.retention.look();
     void evidence.resume();
+    rounds.start();
     await queue.work((checkId) => runner.run(checkId));
   }
   remoteWalks.whenAny((isAny) => {
@@ -339,6 +344,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
       );
       rightsRoutes(router, findActor, db, heavy.part<RightsJobs>(), snapshots);
       casebookRoutes(router, findActor, heavy.part<CasebookJobs>(), evidence);
+      roundsRoutes(router, findActor, rounds, heavy.part<RoundsJobs>());
       dcomRoutes(router, findActor, heavy.part<DcomJobs>(), events, afterReading);
       passageRoutes(router, findActor, db, heavy.part<PassageJobs>(), events, afterReading);
       const door = () => ({ port: outpostDoor?.port ?? null, says: outpostDoor?.says ?? null });
@@ -387,6 +393,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
       server.close();
       recordings.stopAll();
       evidence.stop();
+      await rounds.stop();
       benches.closeAll();
       runner.cancelAll();
       await queue.stop();

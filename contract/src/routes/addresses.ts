@@ -227,11 +227,18 @@ export const at = {
 
   casebook: 'GET /api/casebook',
   case: 'GET /api/casebook/cases/:caseId',
+  actOnCase: 'POST /api/casebook/cases/:caseId/acts',
   beginEvidence: 'POST /api/casebook/evidence',
   sendEvidence: 'PUT /api/casebook/evidence/:evidenceId/parts',
   evidencePlace: 'GET /api/casebook/evidence/:evidenceId/lines',
   setEvidenceClock: 'PUT /api/casebook/evidence/:evidenceId/clock',
   removeEvidence: 'DELETE /api/casebook/evidence/:evidenceId',
+  rounds: 'GET /api/rounds',
+  addRound: 'POST /api/rounds',
+  putRound: 'PUT /api/rounds/:roundId',
+  removeRound: 'DELETE /api/rounds/:roundId',
+  runRound: 'POST /api/rounds/:roundId/runs',
+  timeline: 'GET /api/timeline',
 
   search: 'GET /api/search',
 } as const;

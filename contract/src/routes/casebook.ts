@@ -1,5 +1,6 @@
 import * as z from 'zod';
 import {
+  caseActWish,
   casebookView,
   caseView,
   evidenceBegun,
@@ -24,6 +25,12 @@ export const casebookRoutes = {
     summary: 'One case: why it failed, what to do, and its newest attempts',
     role: 'viewer',
     answer: caseView,
+  }),
+  actOnCase: route(at.actOnCase, {
+    summary: 'Writes a note, gives the case to somebody, closes it or opens it again',
+    role: 'engineer',
+    body: caseActWish,
+    answer: z.object({}),
   }),
   beginEvidence: route(at.beginEvidence, {
     summary: 'Announces a capture or a log; one of the same name and size that was cut off is gone on with',

@@ -19,6 +19,7 @@ import { tunnelRoutes } from './tunnels.js';
 import { rightsRoutes } from './rights.js';
 import { proposalsRoutes } from './proposals.js';
 import { casebookRoutes } from './casebook.js';
+import { roundsRoutes } from './rounds.js';
 import { searchRoutes } from './search.js';
 
 export type { Route } from './route.js';
@@ -45,6 +46,7 @@ export const routes = {
   ...tunnelRoutes,
   ...gatewayRoutes,
   ...casebookRoutes,
+  ...roundsRoutes,
   ...searchRoutes,
 } as const;
 export type RouteName = keyof typeof routes;

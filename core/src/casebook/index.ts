@@ -19,3 +19,8 @@ export * from './attempts/join-attempts.js';
 export * from './attempts/propose-clocks.js';
 export * from './attempts/link-of-attempt.js';
 export * from './attempts/cases.js';
+export * from './rounds/schedule.js';
+export * from './rounds/timeline.js';
+export * from './attempts/case-status.js';
+export type { Fall } from './attempts/fall.js';
+export * from './attempts/happening.js';

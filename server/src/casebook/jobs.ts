@@ -3,13 +3,14 @@ import { appendAudit } from '../audit/trail.js';
 import type { Database } from '../database/database.js';
 import { parsedText } from '../http/parsed.js';
 import { readEvidence } from './read-evidence.js';
-import { addAttempts, changeEvidence, findEvidence, forgetAttempts, sameEvidence } from './store.js';
-import { caseViewOf, casebookViewOf } from './views.js';
+import { addTold, changeEvidence, findEvidence, forgetTold, sameEvidence } from './store.js';
+import { caseViewOf, casebookViewOf, namedCase } from './views.js';
 
 /** What workers do for the casebook: files are large, and cases are made of many attempts. */
 export const casebookJobs = {
   casebookView: (db: Database) => casebookViewOf(db),
   caseView: (db: Database, { caseId }: { readonly caseId: string }) => caseViewOf(db, caseId),
+  namedCase: (db: Database, { caseId }: { readonly caseId: string }) => namedCase(db, caseId),
   /** A part of a file as it was sent, taken apart. */
   evidencePart: (_: Database, { text }: { readonly text: string }) => {
     const { from, content } = parsedText(routes.sendEvidence.body, text);
@@ -20,11 +21,11 @@ export const casebookJobs = {
     if (!row) return;
     /* A reading that comes to nothing leaves no attempt behind. */
     await db.transaction(async (tx) => {
-      await forgetAttempts(tx, evidenceId);
-      const told = await readEvidence(path, row, (attempts) => addAttempts(tx, evidenceId, attempts));
+      await forgetTold(tx, evidenceId);
+      const told = await readEvidence(path, row, (some) => addTold(tx, evidenceId, some));
       const same = await sameEvidence(tx, evidenceId, told.sha256);
       if (same) {
-        await forgetAttempts(tx, evidenceId);
+        await forgetTold(tx, evidenceId);
         const fault = `The same file is here already: “${same.name}”, brought by ${same.broughtBy}.`;
         return changeEvidence(tx, evidenceId, { state: 'refused', fault });
       }

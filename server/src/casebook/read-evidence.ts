@@ -6,13 +6,15 @@ import {
   attemptOfEvent,
   beginsAsCapture,
   CaptureReading,
+  happeningOfEvent,
   LogReading,
   tls,
   uaTcp,
   zoneOf,
 } from '@loyal-hinge/core/casebook';
-import type { Attempt } from '@loyal-hinge/core/casebook';
+import type { Attempt, Happening } from '@loyal-hinge/core/casebook';
 import type { EvidenceRow } from '@loyal-hinge/contract';
+import type { Told as ToldOf } from './store.js';
 
 const partBytes = 1 << 20;
 const keptAtOnce = 2000;
@@ -40,12 +42,12 @@ interface Reader {
 
 /**
  * Reads a file once, from its first byte to its last: what is in it, and its check sum.
- * @param keep takes the attempts, some at a time: a file may tell of more than fit into memory
+ * @param keep takes what it tells, some at a time: a file may tell of more than fit into memory
  */
 export async function readEvidence(
   path: string,
   row: Pick<EvidenceRow, 'id' | 'clock' | 'broughtAt'>,
-  keep: (attempts: readonly Attempt[]) => Promise<void>,
+  keep: (told: ToldOf) => Promise<void>,
 ): Promise<ReadEvidence> {
   const hash = createHash('sha256');
   const found = new Found();
@@ -54,31 +56,40 @@ export async function readEvidence(
     hash.update(part);
     reader ??= readerOf(part, row, found);
     reader.take(part);
-    if (found.waiting.length >= keptAtOnce) await keep(found.takeAll());
+    if (found.waiting >= keptAtOnce) await keep(found.takeAll());
   }
   const told = (reader ?? readerOf(new Uint8Array(), row, found)).end();
   await keep(found.takeAll());
   return { ...told, ...found.told, sha256: hash.digest('hex') };
 }
 
-/** Attempts that were found: those that wait to be kept, and what is known of all. */
+/** What was found: what waits to be kept, and what is known of all. */
 class Found {
-  waiting: Attempt[] = [];
+  private attempts: Attempt[] = [];
+  private happenings: Happening[] = [];
   private count = 0;
   private first = Number.POSITIVE_INFINITY;
   private last = Number.NEGATIVE_INFINITY;
 
+  get waiting(): number {
+    return this.attempts.length + this.happenings.length;
+  }
+
+  happened(happening: Happening): void {
+    this.happenings.push(happening);
+  }
+
   add(attempt: Attempt): void {
-    this.waiting.push(attempt);
+    this.attempts.push(attempt);
     this.count += 1;
     this.first = Math.min(this.first, attempt.start);
     this.last = Math.max(this.last, attempt.end);
   }
 
-  takeAll(): readonly Attempt[] {
-    const all = this.waiting;
-    this.waiting = [];
-    return all;
+  takeAll(): ToldOf {
+    const { attempts, happenings } = this;
+    [this.attempts, this.happenings] = [[], []];
+    return { attempts, happenings };
   }
 
   get told(): Pick<ReadEvidence, 'attempts' | 'firstAt' | 'lastAt'> {
@@ -118,6 +129,8 @@ function readerOf(
   const reading = new LogReading({ zone, latest: Date.parse(broughtAt) }, null, (event) => {
     const attempt = attemptOfEvent(event, source);
     if (attempt) found.add(attempt);
+    const happening = happeningOfEvent(event, source);
+    if (happening) found.happened(happening);
   });
   return {
     take: (part) => reading.take(part),

@@ -16,6 +16,11 @@ export function casebookRoutes(
   serve(router, findActor, 'case', ({ params, signal }) =>
     heavy.run('caseView', { caseId: params['caseId'] ?? '' }, signal),
   );
+  serve(router, findActor, 'actOnCase', async ({ params, body, signal }, { name }) => {
+    const named = await heavy.run('namedCase', { caseId: params['caseId'] ?? '' }, signal);
+    await keeping.act(named, body, name);
+    return {};
+  });
   serve(router, findActor, 'beginEvidence', ({ body }, { name }) => keeping.begin(body, name));
   serveLarge(router, findActor, 'sendEvidence', async ({ text, params, signal }) => {
     const { from, content } = await heavy.run('evidencePart', { text }, signal);

@@ -1,10 +1,10 @@
 import { and, desc, eq, inArray, ne, sql } from 'drizzle-orm';
-import type { Attempt } from '@loyal-hinge/core/casebook';
+import type { Attempt, Happening } from '@loyal-hinge/core/casebook';
 import type { EvidenceRow } from '@loyal-hinge/contract';
 import { copyIn } from '../database/copy-in.js';
 import type { Queryable } from '../database/database.js';
 import { fitted } from '../database/fitted.js';
-import { attempts, evidence } from '../database/schema.js';
+import { attempts, evidence, happenings } from '../database/schema.js';
 
 /** Attempts that cases are made of, at most: the newest. */
 export const mostAttempts = 20_000;
@@ -92,13 +92,35 @@ export async function removeEvidence(tx: Queryable, id: string): Promise<boolean
   return (await tx.delete(evidence).where(eq(evidence.id, id)).returning({ id: evidence.id })).length > 0;
 }
 
-export async function forgetAttempts(tx: Queryable, evidenceId: string): Promise<void> {
-  await tx.delete(attempts).where(eq(attempts.evidenceId, evidenceId));
+/** What a file tells of. */
+export interface Told {
+  readonly attempts: readonly Attempt[];
+  readonly happenings: readonly Happening[];
 }
 
-export async function addAttempts(tx: Queryable, evidenceId: string, all: readonly Attempt[]): Promise<void> {
-  if (all.length === 0) return;
-  await copyIn(tx, 'attempts', ['evidence_id', 'started_at', 'has_failed', 'body'], rowsOf(evidenceId, all));
+export async function forgetTold(tx: Queryable, evidenceId: string): Promise<void> {
+  await tx.delete(attempts).where(eq(attempts.evidenceId, evidenceId));
+  await tx.delete(happenings).where(eq(happenings.evidenceId, evidenceId));
+}
+
+export async function addTold(tx: Queryable, evidenceId: string, told: Told): Promise<void> {
+  if (told.attempts.length > 0)
+    await copyIn(
+      tx,
+      'attempts',
+      ['evidence_id', 'started_at', 'has_failed', 'body'],
+      rowsOf(evidenceId, told.attempts),
+    );
+  if (told.happenings.length > 0)
+    await copyIn(
+      tx,
+      'happenings',
+      ['evidence_id', 'at', 'computer', 'says', 'position'],
+      told.happenings.map(({ at, computer, says, position }) => {
+        const words = fitted({ computer, says });
+        return [evidenceId, new Date(at).toISOString(), words.computer, words.says, position];
+      }),
+    );
 }
 
 function* rowsOf(evidenceId: string, all: readonly Attempt[]) {

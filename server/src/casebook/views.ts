@@ -1,17 +1,41 @@
 import { createHash } from 'node:crypto';
-import { usualRules } from '@loyal-hinge/core';
+import { assess, isPlantFault, leadingFindings, linkInPlant, usualRules } from '@loyal-hinge/core';
 import type { Plant } from '@loyal-hinge/core';
-import { casesOf, joinAttempts, LinkFinder, proposeClocks } from '@loyal-hinge/core/casebook';
-import type { Attempt, AttemptPlace, Case } from '@loyal-hinge/core/casebook';
+import {
+  assignedTo,
+  casesOf,
+  joinAttempts,
+  LinkFinder,
+  proposeClocks,
+  provedAfter,
+  statusOf,
+} from '@loyal-hinge/core/casebook';
+import type { Attempt, AttemptPlace, Case, CaseAct } from '@loyal-hinge/core/casebook';
 import type { AttemptView, CaseRow, CaseView, CasebookView, ClockProposal, EvidenceRow } from '@loyal-hinge/contract';
 import type { Database } from '../database/database.js';
 import { notFound } from '../http/problems.js';
+import { factsOfCheck } from '../facts/store.js';
 import { readPlant } from '../plant/store.js';
+import { partedSpans, spansSince } from '../rounds/spans.js';
+import { actsOf, peopleHere } from './case-acts.js';
+import type { NamedCase } from './case-acts.js';
+import { changedBefore } from './changed-before.js';
 import { allEvidence, failedAttempts, namesOfEvidence } from './store.js';
 
 /** Attempts of one case that are shown. */
 const mostShown = 200;
 const mostMarks = 100;
+
+/** Times of links being parted that cases are made of, at most: the newest. */
+const mostFalls = 5000;
+
+/** A case with what is known of it beside its attempts. */
+interface KnownCase extends Case {
+  readonly id: string;
+  readonly acts: readonly CaseAct[];
+  /** When a check saw its link work after the last failure. */
+  readonly provedAt: number | null;
+}
 
 export async function casebookViewOf(db: Database): Promise<CasebookView> {
   /* Files first: of one that is said to be read, the attempts are among those that are read afterwards. */
@@ -29,24 +53,73 @@ export async function casebookViewOf(db: Database): Promise<CasebookView> {
 
 export async function caseViewOf(db: Database, caseId: string): Promise<CaseView> {
   const { cases, plant } = await knownCases(db);
-  const one = cases.find((each) => idOf(each) === caseId);
-  if (!one) throw notFound('case', caseId);
+  const one = caseIn(cases, caseId);
   const recent = one.attempts.slice(-mostShown).reverse();
   const ids = new Set(recent.flatMap(({ evidence }) => evidence.map(({ fileId }) => fileId)));
-  const names = await namesOfEvidence(db, [...ids]);
   const finder = new LinkFinder(plant);
+  const checkId = one.falls.at(-1)?.checkId ?? null;
+  const [names, before, people, seen] = await Promise.all([
+    namesOfEvidence(db, [...ids]),
+    changedBefore(db, one, plant, finder),
+    peopleHere(db),
+    seenBy(db, one, checkId, plant),
+  ]);
   return {
     ...rowOf(one, plant),
-    findings: [...one.findings],
-    assessment: one.assessment && { ...one.assessment, steps: [...one.assessment.steps] },
+    findings: [...seen.findings],
+    assessment: seen.assessment && { ...seen.assessment, steps: [...seen.assessment.steps] },
+    attempts: one.attempts.length,
     recent: recent.map((attempt) => attemptView(attempt, names, finder)),
+    checkId,
+    before: [...before],
+    acts: one.acts.map(({ at, ...act }) => ({ ...act, at: new Date(at).toISOString() })),
+    people,
   } as CaseView;
 }
 
+/** A case as others find it again. */
+export async function namedCase(db: Database, caseId: string): Promise<NamedCase> {
+  const { id, key, last, title } = caseIn((await knownCases(db)).cases, caseId);
+  return { id, key, last, title };
+}
+
+function caseIn(cases: readonly KnownCase[], caseId: string): KnownCase {
+  const one = cases.find(({ id }) => id === caseId);
+  if (!one) throw notFound('case', caseId);
+  return one;
+}
+
+/** How the link was seen: by the last attempt, or by the last check where that tells it. */
+async function seenBy(
+  db: Database,
+  one: Case,
+  checkId: string | null,
+  plant: Plant,
+): Promise<Pick<Case, 'findings' | 'assessment'>> {
+  if (one.assessment || checkId === null || one.linkId === null) return one;
+  const link = linkInPlant(plant, one.linkId);
+  const facts = await factsOfCheck(db, checkId);
+  if (isPlantFault(link) || facts.length === 0) return one;
+  const assessment = assess(link, facts, usualRules, new Date(one.last).toISOString());
+  return { assessment, findings: leadingFindings(assessment) };
+}
+
 async function knownCases(db: Database) {
-  const [{ all, isWhole }, plant] = await Promise.all([failedAttempts(db), readPlant(db)]);
+  const [{ all, isWhole }, plant, falls] = await Promise.all([
+    failedAttempts(db),
+    readPlant(db),
+    partedSpans(db, mostFalls),
+  ]);
   const attempts = joinAttempts(all);
-  return { cases: casesOf(attempts, plant, usualRules).cases, plant, attempts, told: all, isWhole };
+  const found = casesOf(attempts, plant, usualRules, falls).cases.map((one) => ({ ...one, id: idOf(one) }));
+  const oldest = Math.min(...found.map(({ last }) => last), Date.now());
+  const [spans, acts] = await Promise.all([spansSince(db, oldest), actsOf(db, found)]);
+  const cases: readonly KnownCase[] = found.map((one) => ({
+    ...one,
+    acts: acts.get(one.id) ?? [],
+    provedAt: one.linkId === null ? null : provedAfter(spans.get(one.linkId) ?? [], one.last),
+  }));
+  return { cases, plant, attempts, told: all, isWhole };
 }
 
 /** Captures are trusted before logs, and what was here first before what came later. */
@@ -71,11 +144,12 @@ function clocksOf(told: readonly Attempt[], evidence: readonly EvidenceRow[]): C
 const idOf = ({ key, first }: Case): string =>
   createHash('sha256').update(`${key}\n${first}`).digest('hex').slice(0, 16);
 
-function rowOf(one: Case, plant: Plant): CaseRow {
+function rowOf(one: KnownCase, plant: Plant): CaseRow {
   const link = plant.links.find(({ id }) => id === one.linkId) ?? null;
-  const { kind, linkId, from, to, ports, as, step, causeId, title, says, count, rhythm, remarks } = one;
+  const status = statusOf(one.last, one.acts, one.provedAt);
+  const { id, kind, linkId, from, to, ports, as, step, causeId, title, says, count, rhythm, remarks } = one;
   return {
-    id: idOf(one),
+    id,
     kind,
     linkId,
     linkName: link?.name ?? null,
@@ -91,16 +165,25 @@ function rowOf(one: Case, plant: Plant): CaseRow {
     first: new Date(one.first).toISOString(),
     last: new Date(one.last).toISOString(),
     count,
+    checks: count - one.attempts.length,
+    status: {
+      state: status.state,
+      at: status.state === 'open' ? null : new Date(status.at).toISOString(),
+      by: status.state === 'closed' ? status.by : null,
+      why: status.state === 'closed' ? status.why : null,
+    },
+    assignedTo: assignedTo(one.acts),
     rhythm,
     remarks: [...remarks],
-    marks: marksOf(one.attempts),
+    marks: marksOf(one),
   };
 }
 
 /** First and last, and what lies evenly between them. */
-function marksOf(attempts: readonly Attempt[]): number[] {
-  const step = Math.max(1, Math.ceil(attempts.length / mostMarks));
-  return attempts.filter((_, index) => index % step === 0 || index === attempts.length - 1).map(({ start }) => start);
+function marksOf({ attempts, falls }: Case): number[] {
+  const times = [...attempts.map(({ start }) => start), ...falls.flatMap(({ from, to }) => [from, to])];
+  const step = Math.max(1, Math.ceil(times.length / mostMarks));
+  return times.sort((one, other) => one - other).filter((_, index) => index % step === 0 || index === times.length - 1);
 }
 
 function attemptView(attempt: Attempt, names: ReadonlyMap<string, string>, finder: LinkFinder): AttemptView {

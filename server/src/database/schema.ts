@@ -13,7 +13,7 @@ import {
   text,
   timestamp,
 } from 'drizzle-orm/pg-core';
-import type { Attempt } from '@loyal-hinge/core/casebook';
+import type { Attempt, CaseActKind, QuietHours, RoundInterval } from '@loyal-hinge/core/casebook';
 import type { KeyKind } from '@loyal-hinge/core/issuing';
 import type {
   ChosenEndpoint,
@@ -71,6 +71,7 @@ import type {
   ProposalKind,
   ProposalState,
   RelayWish,
+  RoundScope,
   Role,
   SnapshotState,
   WorkOrderState,
@@ -238,6 +239,97 @@ export const attempts = pgTable(
   (table) => [
     index('attempts_by_evidence').on(table.evidenceId),
     index('attempts_failed').on(table.hasFailed, table.startedAt),
+  ],
+);
+
+/** What logs tell of changes at machines. */
+export const happenings = pgTable(
+  'happenings',
+  {
+    id: bigserial('id', { mode: 'number' }).primaryKey(),
+    evidenceId: text('evidence_id')
+      .notNull()
+      .references(() => evidence.id, { onDelete: 'cascade' }),
+    at: instant('at').notNull(),
+    computer: text('computer').notNull(),
+    says: text('says').notNull(),
+    position: bigint('position', { mode: 'number' }).notNull(),
+  },
+  (table) => [index('happenings_by_time').on(table.at), index('happenings_by_evidence').on(table.evidenceId)],
+);
+
+/** What people did about cases. */
+export const caseActs = pgTable(
+  'case_acts',
+  {
+    id: bigserial('id', { mode: 'number' }).primaryKey(),
+    /** What the attempts of the case have in common. */
+    caseKey: text('case_key').notNull(),
+    /** When the case had failed last as this was done: it belongs to the case that covers this moment. */
+    aboutAt: instant('about_at').notNull(),
+    kind: text('kind').$type<CaseActKind>().notNull(),
+    at: now('at'),
+    by: text('by').notNull(),
+    text: text('text').notNull(),
+    to: text('to'),
+  },
+  (table) => [index('case_acts_by_case').on(table.caseKey)],
+);
+
+/** Checks that come round by themselves. */
+export const rounds = pgTable('rounds', {
+  id: text('id').primaryKey(),
+  name: text('name').notNull(),
+  scope: jsonb('scope').$type<RoundScope>().notNull(),
+  everyMinutes: integer('every_minutes').$type<RoundInterval>().notNull(),
+  at: text('at').notNull(),
+  quiet: jsonb('quiet').$type<QuietHours>(),
+  zone: text('zone').notNull(),
+  perMinute: integer('per_minute').notNull(),
+  isPaused: boolean('is_paused').notNull(),
+  /** null: it is paused. */
+  nextAt: instant('next_at'),
+});
+
+/** Each time that a round was begun. */
+export const roundRuns = pgTable(
+  'round_runs',
+  {
+    id: bigserial('id', { mode: 'number' }).primaryKey(),
+    roundId: text('round_id')
+      .notNull()
+      .references(() => rounds.id, { onDelete: 'cascade' }),
+    begunAt: now('begun_at'),
+    endedAt: instant('ended_at'),
+    links: integer('links').notNull(),
+    /** Links that were not asked for yet. */
+    pending: text('pending').array().notNull(),
+    askedBy: text('asked_by').notNull(),
+  },
+  (table) => [index('round_runs_by_round').on(table.roundId, table.id)],
+);
+
+/** How links were seen by checks: a row for as long as nothing changes. Their numbers are their order. */
+export const linkSpans = pgTable(
+  'link_spans',
+  {
+    id: bigserial('id', { mode: 'number' }).primaryKey(),
+    linkId: text('link_id').notNull(),
+    state: text('state').$type<LinkState>().notNull(),
+    causeId: text('cause_id'),
+    partedAt: text('parted_at').$type<StepId>(),
+    title: text('title').notNull(),
+    headline: text('headline').notNull(),
+    /** When its first check ended, and its last. */
+    fromAt: instant('from_at').notNull(),
+    toAt: instant('to_at').notNull(),
+    checks: integer('checks').notNull(),
+    lastCheckId: text('last_check_id').notNull(),
+  },
+  (table) => [
+    index('link_spans_by_link').on(table.linkId, table.id),
+    index('link_spans_by_end').on(table.toAt),
+    index('link_spans_parted').on(table.state, table.toAt),
   ],
 );
 

@@ -19,6 +19,7 @@ import type { MachineLocks } from '../processes/machine-locks.js';
 import type { ServerProcess } from '../processes/server-process.js';
 import { keepEndpoints } from '../facts/endpoints.js';
 import { keepRedundancy } from '../facts/redundancy.js';
+import { noteSeen } from '../rounds/spans.js';
 import { addFacts, factsOfCheck, keepAssessment } from '../facts/store.js';
 import type { Taken } from './queue.js';
 import { beginCheck, failInterruptedChecks, findCheck, linksThatMissed, moveCheck, writesOfCheck } from './store.js';
@@ -279,7 +280,9 @@ export class CheckRunner {
     const met = await persist(patienceMs, () => subjectAround(this.db, asked.linkId, addressesIn(seen)));
     const machines = isPlantFault(met) ? subject.machines : met.machines;
     const body = assess({ ...subject, machines }, seen, usualRules, at);
-    await persist(patienceMs, () => keepAssessment(this.db, { linkId: asked.linkId, checkId: asked.id, at, body }));
+    const seenNow = { linkId: asked.linkId, checkId: asked.id, at, body };
+    await persist(patienceMs, () => keepAssessment(this.db, seenNow));
+    await persist(patienceMs, () => noteSeen(this.db, seenNow));
     await persist(patienceMs, () => this.noteServersCertificate(subject, seen));
     await persist(patienceMs, () => this.noteEndpoints(asked, subject, seen));
     await persist(patienceMs, () => this.noteRedundancy(subject, seen));

@@ -23,6 +23,9 @@ import { uaTcp } from '../ua-tcp/ua-listener';
 import type { Attempt } from './attempt';
 import { casesOf, rhythmOf } from './cases';
 import type { Case } from './cases';
+import type { Fall } from './fall';
+import { happeningOfEvent } from './happening';
+import type { Happening } from './happening';
 import { joinAttempts } from './join-attempts';
 import { attemptOfConversation } from './of-conversation';
 import { attemptOfEvent } from './of-event';
@@ -274,6 +277,87 @@ describe('attempts that several sources tell of', () => {
         expect(joined.map(({ evidence }) => evidence.length).sort()).toEqual(whole);
       }),
     );
+  });
+});
+
+describe('a link that checks saw parted', () => {
+  const fall = (from: number, to: number, more: Partial<Fall> = {}): Fall => ({
+    linkId: 'display--furnace',
+    causeId: 'user-refused',
+    step: 'identity',
+    title: 'The user is refused',
+    headline: 'Furnace server does not let “display” in.',
+    from,
+    to,
+    checks: 3,
+    checkId: 'check-1',
+    ...more,
+  });
+  const book = (attempts: readonly Attempt[], ...falls: readonly Fall[]): readonly Case[] =>
+    casesOf(joinAttempts(attempts), plant, usualRules, falls).cases;
+
+  it('is a case, too', () => {
+    expect(book([], fall(night, night + hour))).toMatchObject([
+      {
+        kind: 'link',
+        linkId: 'display--furnace',
+        from: 'display',
+        to: 'furnace',
+        step: 'identity',
+        causeId: 'user-refused',
+        title: 'The user is refused',
+        first: night,
+        last: night + hour,
+        count: 3,
+        rhythm: null,
+      },
+    ]);
+  });
+
+  it('is the same case as attempts that failed for the same cause', () => {
+    const attempts = ofCapture(refused(night + hour / 2).frames);
+    const [one, ...more] = book(attempts, fall(night, night + hour));
+    expect(more).toHaveLength(0);
+    expect(one).toMatchObject({ first: night, last: night + hour, count: 4, attempts: [{}], falls: [{}] });
+  });
+
+  it('is another case for another cause, and after a long silence', () => {
+    const falls = [
+      fall(night, night + hour),
+      fall(night + 2 * hour, night + 3 * hour, { causeId: 'port-silent' }),
+      fall(night + 26 * hour, night + 27 * hour),
+    ];
+    expect(book([], ...falls).map(({ first }) => (first - night) / hour)).toEqual([26, 2, 0]);
+  });
+
+  it('goes on while the fall before it is under way', () => {
+    const [one, ...more] = book([], fall(night, night + 100 * hour), fall(night + 110 * hour, night + 111 * hour));
+    expect(more).toHaveLength(0);
+    expect(one).toMatchObject({ first: night, last: night + 111 * hour, count: 6 });
+  });
+
+  it('is none where the plant has no such link', () => {
+    expect(book([], fall(night, night + hour, { linkId: 'gone' }))).toEqual([]);
+  });
+});
+
+describe('what changed at machines', () => {
+  it('is told by their logs', () => {
+    const log = `<Events><Event xmlns="http://schemas.microsoft.com/win/2004/08/events/event"><System><Provider Name="Microsoft-Windows-Security-Auditing"/><EventID>4947</EventID><TimeCreated SystemTime="2026-11-20T01:58:00Z"/><Channel>Security</Channel><Computer>FURNACE</Computer></System><EventData><Data Name="RuleName">OPC callbacks</Data></EventData></Event><Event><System><Provider Name="Microsoft-Windows-Security-Auditing"/><EventID>4624</EventID><TimeCreated SystemTime="2026-11-20T01:59:00Z"/><Computer>FURNACE</Computer></System><EventData/></Event></Events>`;
+    const found: Happening[] = [];
+    const reading = new LogReading({ zone: 0, latest: night }, null, (event) => {
+      const happening = happeningOfEvent(event, { fileId: 'log', clockAheadMs: 60_000 });
+      if (happening) found.push(happening);
+    });
+    reading.take(new TextEncoder().encode(log));
+    reading.end();
+    expect(found).toMatchObject([
+      {
+        at: Date.parse('2026-11-20T01:57:00Z'),
+        computer: 'FURNACE',
+        says: 'The rule “OPC callbacks” of the firewall was changed.',
+      },
+    ]);
   });
 });
 

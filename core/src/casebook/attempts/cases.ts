@@ -3,8 +3,11 @@ import type { LinkAssessment } from '../../links/assess.js';
 import type { Finding, Rules } from '../../links/cause.js';
 import type { Fact } from '../../links/facts.js';
 import type { StepId } from '../../links/steps.js';
+import { isPlantFault, linkInPlant } from '../../plant/plant.js';
+import { signInNameOf } from '../../plant/signing-in.js';
 import type { LinkInPlant, Plant } from '../../plant/plant.js';
 import type { Attempt } from './attempt.js';
+import type { Fall } from './fall.js';
 import { addTo } from './add-to.js';
 import { LinkFinder } from './link-of-attempt.js';
 import { scansIn } from './scans.js';
@@ -48,11 +51,14 @@ export interface Case {
   readonly assessment: LinkAssessment | null;
   readonly first: number;
   readonly last: number;
+  /** Attempts and checks. */
   readonly count: number;
   /** null: there were too few to tell. */
   readonly rhythm: Rhythm | null;
   readonly remarks: readonly string[];
   readonly attempts: readonly Attempt[];
+  /** When checks saw the same. */
+  readonly falls: readonly Fall[];
 }
 
 /** After so long without an attempt a case is over, and the next one is another. */
@@ -67,8 +73,15 @@ export interface CaseBook {
 /**
  * Groups attempts into cases and judges them by the causes of live checks.
  * @param attempts joined, in the order of their starts
+ * @param falls of links that checks saw parted: the same link and cause make the same case
  */
-export function casesOf(attempts: readonly Attempt[], plant: Plant, rules: Rules, gapMs = usualGapMs): CaseBook {
+export function casesOf(
+  attempts: readonly Attempt[],
+  plant: Plant,
+  rules: Rules,
+  falls: readonly Fall[] = [],
+  gapMs = usualGapMs,
+): CaseBook {
   const finder = new LinkFinder(plant);
   const scans = scansIn(attempts);
   const causes = new Causes(rules);
@@ -81,8 +94,18 @@ export function casesOf(attempts: readonly Attempt[], plant: Plant, rules: Rules
       if (link) addTo(worked, link.link.id, attempt);
       if (link || attempt.remarks.length === 0) continue;
     }
-    const seen: Seen = { attempt, link: scanner === null ? link : null, scanner };
+    const seen: SeenAttempt = { ...spanOf(attempt), attempt, link: scanner === null ? link : null, scanner };
     addTo(groups, keyOf(seen, finder, causes), seen);
+  }
+  for (const fall of falls) {
+    const link = linkInPlant(plant, fall.linkId);
+    if (isPlantFault(link)) continue;
+    addTo(groups, `link ${fall.linkId} ${fall.causeId ?? fall.headline}`, {
+      start: fall.from,
+      end: fall.to,
+      fall,
+      link,
+    });
   }
   const cases = [...groups].flatMap(([key, group]) =>
     periods(group, gapMs).map((part) => caseOf(key, part, finder, rules)),
@@ -90,12 +113,22 @@ export function casesOf(attempts: readonly Attempt[], plant: Plant, rules: Rules
   return { cases: cases.sort((one, other) => other.last - one.last), worked };
 }
 
-interface Seen {
+interface Spanned {
+  readonly start: number;
+  readonly end: number;
+}
+interface SeenAttempt extends Spanned {
   readonly attempt: Attempt;
   readonly link: LinkInPlant | null;
   /** Who tried many ports, of which this is one. */
   readonly scanner: string | null;
 }
+interface SeenFall extends Spanned {
+  readonly fall: Fall;
+  readonly link: LinkInPlant;
+}
+type Seen = SeenAttempt | SeenFall;
+const spanOf = ({ start, end }: Attempt): Spanned => ({ start, end });
 
 function judge({ facts, start }: Attempt, link: LinkInPlant, rules: Rules): LinkAssessment {
   const at = new Date(start).toISOString();
@@ -120,7 +153,7 @@ class Causes {
   }
 }
 
-function keyOf({ attempt, link, scanner }: Seen, finder: LinkFinder, causes: Causes): string {
+function keyOf({ attempt, link, scanner }: SeenAttempt, finder: LinkFinder, causes: Causes): string {
   if (scanner !== null) return `scan ${scanner}`;
   if (link) return `link ${link.link.id} ${causes.of(attempt, link) ?? attempt.ended.says}`;
   const [from, to] = [nameOf(attempt.from, finder), nameOf(attempt.to, finder)];
@@ -130,38 +163,62 @@ function keyOf({ attempt, link, scanner }: Seen, finder: LinkFinder, causes: Cau
 const nameOf = (place: Attempt['from'], finder: LinkFinder): string =>
   finder.machineOf(place)?.name ?? place.name ?? place.address ?? 'an unknown machine';
 
-/** Groups of attempts without a long silence between them. */
+/** Groups without a long silence between them, each in the order of its starts. */
 function periods(group: readonly Seen[], gapMs: number): readonly (readonly Seen[])[] {
   const parts: Seen[][] = [];
-  for (const seen of group) {
+  let reached = Number.NEGATIVE_INFINITY;
+  for (const seen of [...group].sort((one, other) => one.start - other.start)) {
     const last = parts.at(-1);
-    const before = last?.at(-1)?.attempt;
-    if (last && before && seen.attempt.start - before.end <= gapMs) last.push(seen);
+    if (last && seen.start - reached <= gapMs) last.push(seen);
     else parts.push([seen]);
+    reached = Math.max(reached, seen.end);
   }
   return parts;
 }
 
 function caseOf(key: string, group: readonly Seen[], finder: LinkFinder, rules: Rules): Case {
   const [first] = group;
-  const last = group.at(-1);
-  if (!first || !last) throw new RangeError('a case of no attempts');
-  const attempts = group.map(({ attempt }) => attempt);
-  const { attempt, link, scanner } = last;
+  if (!first) throw new RangeError('a case of nothing');
+  const newest = group.reduce((one, other) => (other.end >= one.end ? other : one));
+  const attempts = group.flatMap((seen) => ('attempt' in seen ? seen.attempt : []));
+  const falls = group.flatMap((seen) => ('fall' in seen ? seen.fall : []));
+  return {
+    key,
+    ...('fall' in newest ? toldByFall(newest) : toldByAttempt(newest, attempts, finder, rules)),
+    ports: [...new Set(attempts.flatMap(({ to: { port } }) => (port === null ? [] : [port])))],
+    first: first.start,
+    last: newest.end,
+    count: attempts.length + falls.reduce((sum, { checks }) => sum + checks, 0),
+    rhythm: rhythmOf(attempts),
+    remarks: [...new Set(attempts.flatMap(({ remarks }) => remarks))],
+    attempts,
+    falls,
+  };
+}
+
+type Told = Pick<
+  Case,
+  'kind' | 'linkId' | 'from' | 'to' | 'as' | 'step' | 'causeId' | 'title' | 'says' | 'findings' | 'assessment'
+>;
+
+function toldByAttempt(
+  { attempt, link, scanner }: SeenAttempt,
+  attempts: readonly Attempt[],
+  finder: LinkFinder,
+  rules: Rules,
+): Told {
   const assessment = link && judge(attempt, link, rules);
   const from = nameOf(attempt.from, finder);
   const to = scanner === null ? nameOf(attempt.to, finder) : scannedText(attempts, finder);
-  const ports = [...new Set(attempts.flatMap(({ to: { port } }) => (port === null ? [] : [port])))];
+  const ports = new Set(attempts.map(({ to: { port } }) => port)).size;
   const kind: CaseKind =
     scanner !== null ? 'scan' : link ? 'link' : finder.machineOf(attempt.to) ? 'stranger' : 'unknown';
   const findings = assessment?.partedAt ? leadingFindings(assessment) : [];
   return {
-    key,
     kind,
     linkId: link?.link.id ?? null,
     from,
     to,
-    ports,
     as: attempt.as,
     step: assessment?.partedAt ?? null,
     causeId: assessment?.partedAt ? assessment.leadingCause : null,
@@ -169,14 +226,23 @@ function caseOf(key: string, group: readonly Seen[], finder: LinkFinder, rules: 
     says: sayCase(kind, { from, to, ports, attempt, headline: assessment?.partedAt ? assessment.headline : null }),
     findings,
     assessment,
-    first: first.attempt.start,
-    last: last.attempt.end,
-    count: attempts.length,
-    rhythm: rhythmOf(attempts),
-    remarks: [...new Set(attempts.flatMap(({ remarks }) => remarks))],
-    attempts,
   };
 }
+
+/** What the check saw stands where its facts are kept. */
+const toldByFall = ({ fall, link }: SeenFall): Told => ({
+  kind: 'link',
+  linkId: fall.linkId,
+  from: link.clientMachine.name,
+  to: link.serverMachine.name,
+  as: signInNameOf(link.link.identity),
+  step: fall.step,
+  causeId: fall.causeId,
+  title: fall.title,
+  says: fall.headline,
+  findings: [],
+  assessment: null,
+});
 
 const titles: Readonly<Record<CaseKind, string>> = {
   link: 'The connection failed',
@@ -195,13 +261,14 @@ function sayCase(
   told: {
     readonly from: string;
     readonly to: string;
-    readonly ports: readonly number[];
+    /** How many. */
+    readonly ports: number;
     readonly attempt: Attempt;
     readonly headline: string | null;
   },
 ): string {
   const { from, to, ports, attempt, headline } = told;
-  if (kind === 'scan') return `${from} tried ${ports.length} ports of ${to} within a short time.`;
+  if (kind === 'scan') return `${from} tried ${ports} ports of ${to} within a short time.`;
   if (headline !== null) return headline;
   if (kind === 'link') return attempt.ended.says;
   const where = attempt.to.port === null ? to : `${to}, port ${attempt.to.port}`;

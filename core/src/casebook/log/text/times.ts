@@ -70,8 +70,8 @@ const formats = new Map<string, Intl.DateTimeFormat>();
 /** The hour for which an offset was last looked up: the next line is mostly of the same one. */
 let lookedUp = { zone: '', hour: Number.NaN, offset: 0 };
 
-/** Minutes east of UTC at a local time. */
-function offsetAt(local: number, zone: number | string): number {
+/** Minutes east of UTC at a local time: milliseconds since 1970 as if that were in UTC. */
+export function offsetAt(local: number, zone: number | string): number {
   if (typeof zone === 'number') return zone;
   const hour = Math.floor(local / 3_600_000);
   if (lookedUp.zone === zone && lookedUp.hour === hour) return lookedUp.offset;
@@ -81,6 +81,10 @@ function offsetAt(local: number, zone: number | string): number {
   lookedUp = { zone, hour, offset };
   return offset;
 }
+
+/** Minutes east of UTC at a moment. */
+export const offsetNow = (at: number, zone: number | string): number =>
+  typeof zone === 'number' ? zone : offsetInUtc(at, zone);
 
 function offsetInUtc(at: number, zone: string): number {
   const format = formats.get(zone) ?? new Intl.DateTimeFormat('en-US', { timeZone: zone, timeZoneName: 'longOffset' });

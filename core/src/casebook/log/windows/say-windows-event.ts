@@ -68,6 +68,8 @@ function fromWhere(data: Readonly<Record<string, string>>): string {
   if (!place && !address) return '';
   return ` from ${[place, address].filter(Boolean).join(', ')}`;
 }
+const byWhom = (data: Readonly<Record<string, string>>): string =>
+  known(data['SubjectUserName']) === null ? '' : ` by ${who(data, 'Subject')}`;
 const why = (words: Readonly<Record<number, string>>, ...codes: readonly (string | undefined)[]): string => {
   const code = codes.map(number).find((one) => words[one] !== undefined) ?? codes.map(number).find((one) => one > 0);
   return code === undefined ? 'no reason was given' : (words[code] ?? `status ${codeText(code)}`);
@@ -88,13 +90,24 @@ const security: Readonly<Record<number, Say>> = {
     `${who(data, 'Target')} was refused${fromWhere(data)}: ${why(signInStatus, data['SubStatus'], data['Status'])}.`,
   4648: (data) =>
     `${who(data, 'Subject')} signed in as ${who(data, 'Target')} at ${data['TargetServerName'] ?? 'a machine'}.`,
+  4616: (data) => `The clock was set from ${data['PreviousTime'] ?? '?'} to ${data['NewTime'] ?? '?'}${byWhom(data)}.`,
+  4722: (data) => `${who(data, 'Target')} was enabled${byWhom(data)}.`,
+  4723: (data) => `${who(data, 'Target')} changed the own password.`,
+  4724: (data) => `${who(data, 'Target')} was given another password${byWhom(data)}.`,
+  4725: (data) => `${who(data, 'Target')} was disabled${byWhom(data)}.`,
+  4738: (data) => `${who(data, 'Target')} was changed${byWhom(data)}.`,
   4740: (data) => `${who(data, 'Target')} was locked.`,
+  4767: (data) => `${who(data, 'Target')} was unlocked${byWhom(data)}.`,
   4771: (data) =>
     `${who(data, 'Target')} was refused by Kerberos${fromWhere(data)}: ${why(kerberosStatus, data['Status'])}.`,
   4776: (data) =>
     number(data['Status']) === 0
       ? `${who(data, 'Target')} gave the right password (NTLM)${fromWhere(data)}.`
       : `${who(data, 'Target')} was refused (NTLM)${fromWhere(data)}: ${why(signInStatus, data['Status'])}.`,
+  4946: (data) => `The rule “${data['RuleName'] ?? ''}” was added to the firewall.`,
+  4947: (data) => `The rule “${data['RuleName'] ?? ''}” of the firewall was changed.`,
+  4948: (data) => `The rule “${data['RuleName'] ?? ''}” was taken out of the firewall.`,
+  4950: (data) => `The firewall was set otherwise: ${data['SettingType'] ?? values(data).join(', ')}.`,
   5152: (data) => `The firewall dropped ${flow(data)}.`,
   5154: (data) => `${data['Application'] ?? 'A program'} listens at port ${data['SourcePort'] ?? '?'}.`,
   5156: (data) => `The firewall let ${flow(data)} through.`,
@@ -154,6 +167,13 @@ const services: Readonly<Record<number, Say>> = {
   7045: (data) => `The service ${data['ServiceName'] ?? values(data)[0] ?? ''} was installed.`,
 };
 
+const starts: Readonly<Record<number, Say>> = {
+  1074: (data) => `The machine was told to ${values(data)[4] ?? 'restart'}, by ${values(data)[6] ?? 'somebody'}.`,
+  6005: () => 'The machine has started.',
+  6006: () => 'The machine was shut down.',
+  6008: () => 'The machine went off unexpectedly.',
+};
+
 const channels: Readonly<Record<number, Say>> = {
   36870: () => 'The private key of a certificate could not be used.',
   36871: () => 'A TLS credential could not be made.',
@@ -171,6 +191,7 @@ const byProvider: readonly (readonly [pattern: RegExp, table: Readonly<Record<nu
   [/DistributedCOM$|^DCOM$/i, dcom],
   [/Service Control Manager$/i, services],
   [/^Schannel$/i, channels],
+  [/^EventLog$|^User32$/i, starts],
 ];
 
 /** What an event says, in words; null: it is none of those that are known here. */

@@ -1,0 +1,156 @@
+import { and, desc, eq, gte, inArray, lte } from 'drizzle-orm';
+import { byNumber, isPlantFault, linkInPlant } from '@loyal-hinge/core';
+import type { LinkInPlant, Plant } from '@loyal-hinge/core';
+import type { Case, LinkFinder } from '@loyal-hinge/core/casebook';
+import type { CaseBefore } from '@loyal-hinge/contract';
+import { certificatesBy } from '../certificates/store.js';
+import type { Database } from '../database/database.js';
+import {
+  applicationCertificates,
+  audit,
+  clientCertificates,
+  evidence,
+  happenings,
+  linkSpans,
+} from '../database/schema.js';
+
+/** What lies further back is no reason that anybody would look for. */
+const reachBackMs = 24 * 3_600_000;
+/** Others that fall within this time fall together. */
+const togetherMs = 10 * 60_000;
+/** A clock or a schedule may be late by so much: what comes a little later than the first attempt is named, too. */
+const graceMs = 60_000;
+const mostOfAKind = 20;
+
+const iso = (at: number): string => new Date(at).toISOString();
+type Window = { readonly from: number; readonly to: number };
+
+/** What changed within a day before a case began, the newest first: what comes shortly before it is most likely why. */
+export async function changedBefore(
+  db: Database,
+  one: Case,
+  plant: Plant,
+  finder: LinkFinder,
+): Promise<readonly CaseBefore[]> {
+  const window = { from: one.first - reachBackMs, to: one.first + graceMs };
+  const found = one.linkId === null ? null : linkInPlant(plant, one.linkId);
+  const link = found && !isPlantFault(found) ? found : null;
+  const computers = link ? [link.clientMachine.id, link.serverMachine.id] : [one.from, one.to];
+  const all = await Promise.all([
+    link ? expiries(db, link, window) : [],
+    changes(db, window),
+    loggedChanges(db, window, (computer) => {
+      const machine = finder.machineOf({ address: null, name: computer, port: null });
+      return computers.includes(machine?.id ?? computer) || computers.includes(machine?.name ?? computer);
+    }),
+    link ? fellTogether(db, one, link, plant) : [],
+  ]);
+  return all.flat().sort((left, right) => right.at.localeCompare(left.at));
+}
+
+/** Certificates of both ends that ended in that time. */
+async function expiries(db: Database, { client, server }: LinkInPlant, { from, to }: Window): Promise<CaseBefore[]> {
+  const [shown, own] = await Promise.all([
+    db
+      .select()
+      .from(applicationCertificates)
+      .where(inArray(applicationCertificates.applicationId, [client.id, server.id])),
+    db.select().from(clientCertificates).where(eq(clientCertificates.applicationId, client.id)),
+  ]);
+  const owners = new Map([...shown, ...own].map(({ thumbprint, applicationId }) => [thumbprint, applicationId]));
+  const known = await certificatesBy(db, [...owners.keys()]);
+  return [...known].flatMap(([thumbprint, { notAfter }]) => {
+    const at = new Date(notAfter).getTime();
+    if (at < from || at > to) return [];
+    const { name } = owners.get(thumbprint) === client.id ? client : server;
+    return [{ at: iso(at), kind: 'expiry' as const, says: `The certificate of ${name} ended.`, ...nowhere }];
+  });
+}
+
+const nowhere = { evidence: null, orderId: null };
+
+/** What people changed here: in settings, in the plant, on machines by work orders. */
+const changing =
+  /work order carried out|done by hand|undone|settings changed|changed$|removed$|imported$|written|ended$|revoked|issued|password|set$/;
+const never = /^(?:evidence|round|session|signed|person)\b|snapshot|second person|own password/;
+
+async function changes(db: Database, { from, to }: Window): Promise<CaseBefore[]> {
+  const rows = await db
+    .select({ at: audit.at, actor: audit.actor, action: audit.action, subject: audit.subject })
+    .from(audit)
+    .where(and(gte(audit.at, iso(from)), lte(audit.at, iso(to))))
+    .orderBy(desc(audit.sequence))
+    .limit(500);
+  return rows
+    .filter(({ action }) => changing.test(action) && !never.test(action))
+    .slice(0, mostOfAKind)
+    .map(({ at, actor, action, subject }) => {
+      const isOrder = action === 'work order carried out';
+      return {
+        at,
+        kind: isOrder ? ('order' as const) : ('change' as const),
+        says: isOrder
+          ? `A work order was carried out by ${actor}.`
+          : `${action.charAt(0).toUpperCase()}${action.slice(1)}, by ${actor}: ${subject}.`,
+        evidence: null,
+        orderId: isOrder ? subject : null,
+      };
+    });
+}
+
+/** What logs tell of changes at the machines of the case. */
+async function loggedChanges(
+  db: Database,
+  { from, to }: Window,
+  isOfCase: (computer: string) => boolean,
+): Promise<CaseBefore[]> {
+  const rows = await db
+    .select({ happening: happenings, file: evidence.name })
+    .from(happenings)
+    .innerJoin(evidence, eq(evidence.id, happenings.evidenceId))
+    .where(and(gte(happenings.at, iso(from)), lte(happenings.at, iso(to))))
+    .orderBy(desc(happenings.at))
+    .limit(2000);
+  return rows
+    .filter(({ happening }) => isOfCase(happening.computer))
+    .slice(0, mostOfAKind)
+    .map(({ happening: { at, computer, says, evidenceId, position }, file }) => ({
+      at: new Date(at).toISOString(),
+      kind: 'log' as const,
+      says: `${computer}: ${says}`,
+      evidence: { evidenceId, file, position },
+      orderId: null,
+    }));
+}
+
+/** Other links of the same machines that fell at the same time: then it is the machine rather than the link. */
+async function fellTogether(db: Database, one: Case, link: LinkInPlant, plant: Plant): Promise<CaseBefore[]> {
+  const rows = await db
+    .select({ linkId: linkSpans.linkId, fromAt: linkSpans.fromAt })
+    .from(linkSpans)
+    .where(
+      and(
+        eq(linkSpans.state, 'Parted'),
+        gte(linkSpans.fromAt, iso(one.first - togetherMs)),
+        lte(linkSpans.fromAt, iso(one.first + togetherMs)),
+      ),
+    );
+  const fallen = new Set(rows.map(({ linkId }) => linkId));
+  return [link.serverMachine, link.clientMachine].flatMap((machine) => {
+    const others = plant.links.filter(({ id, clientId, serverId }) => {
+      if (id === link.link.id || !fallen.has(id)) return false;
+      return plant.applications.some((end) => [clientId, serverId].includes(end.id) && end.machineId === machine.id);
+    });
+    if (others.length === 0) return [];
+    const names = others.length > 3 ? `${others.length} other links` : others.map(({ name }) => name).join(', ');
+    const at = Math.max(
+      ...rows.filter(({ linkId }) => others.some(({ id }) => id === linkId)).map(({ fromAt }) => Date.parse(fromAt)),
+    );
+    const says = byNumber(
+      others.length,
+      `Within ten minutes another link of ${machine.name} fell: `,
+      `Within ten minutes other links of ${machine.name} fell: `,
+    );
+    return [{ at: iso(at), kind: 'links' as const, says: `${says}${names}.`, ...nowhere }];
+  });
+}

@@ -99,6 +99,9 @@ export const roundsView = z.object({
   rounds: z.array(roundRow),
   /** What changed, the newest first. */
   changes: z.array(linkChange),
+  /** What a round can be of. */
+  zones: z.array(z.object({ id: z.string(), name: z.string() })),
+  links: z.array(z.object({ id: z.string(), name: z.string() })),
 });
 export type RoundsView = z.infer<typeof roundsView>;
 

@@ -16,7 +16,7 @@ import type { Database } from '../database/database.js';
 import { notFound } from '../http/problems.js';
 import { factsOfCheck } from '../facts/store.js';
 import { readPlant } from '../plant/store.js';
-import { partedSpans, spansSince } from '../rounds/spans.js';
+import { partedSpans, spansSince } from '../link-history/spans.js';
 import { actsOf, peopleHere } from './case-acts.js';
 import type { NamedCase } from './case-acts.js';
 import { changedBefore } from './changed-before.js';

@@ -19,7 +19,7 @@ import type { MachineLocks } from '../processes/machine-locks.js';
 import type { ServerProcess } from '../processes/server-process.js';
 import { keepEndpoints } from '../facts/endpoints.js';
 import { keepRedundancy } from '../facts/redundancy.js';
-import { noteSeen } from '../rounds/spans.js';
+import { noteSeen } from '../link-history/spans.js';
 import { addFacts, factsOfCheck, keepAssessment } from '../facts/store.js';
 import type { Taken } from './queue.js';
 import { beginCheck, failInterruptedChecks, findCheck, linksThatMissed, moveCheck, writesOfCheck } from './store.js';

@@ -7,7 +7,7 @@ import { conflict, invalid, notFound } from '../http/problems.js';
 import type { Links } from '../links/service.js';
 import { linksThere } from '../plant/store.js';
 import { freeId } from '../system/free-id.js';
-import { changesAfter } from './spans.js';
+import { changesAfter } from '../link-history/spans.js';
 import {
   addRun,
   allRounds,
@@ -20,6 +20,7 @@ import {
   rowOf,
   takeDue,
   takePending,
+  whatThereIs,
 } from './store.js';
 import type { Round } from './store.js';
 
@@ -53,11 +54,12 @@ export class Rounds {
   }
 
   async view(): Promise<RoundsView> {
-    const [all, changes] = await Promise.all([
+    const [all, changes, choices] = await Promise.all([
       allRounds(this.db),
       changesAfter(this.db, { after: 0, most: shownChanges, newest: true }),
+      whatThereIs(this.db),
     ]);
-    return { rounds: await Promise.all(all.map((round) => rowOf(this.db, round))), changes };
+    return { rounds: await Promise.all(all.map((round) => rowOf(this.db, round))), changes, ...choices };
   }
 
   async add(wish: RoundWish, actor: string): Promise<RoundRow> {

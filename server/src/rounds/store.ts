@@ -1,6 +1,6 @@
 import { and, asc, desc, eq, inArray, isNull, lte, sql } from 'drizzle-orm';
 import { nextRound } from '@loyal-hinge/core/casebook';
-import type { RoundRow, RoundScope, RoundWish } from '@loyal-hinge/contract';
+import type { RoundRow, RoundScope, RoundsView, RoundWish } from '@loyal-hinge/contract';
 import type { Queryable } from '../database/database.js';
 import { applications, links, machines, roundRuns, rounds, zones } from '../database/schema.js';
 
@@ -42,6 +42,18 @@ export async function linksOf(db: Queryable, scope: RoundScope): Promise<string[
       where ${applications.id} in (${links.clientId}, ${links.serverId}) and ${machines.zoneId} = ${scope.zoneId})
     order by ${links.name}`);
   return rows.map(({ id }) => id);
+}
+
+/** More are not chosen from by name. */
+const mostChoices = 2000;
+
+/** Zones and links by their names. */
+export async function whatThereIs(db: Queryable): Promise<Pick<RoundsView, 'zones' | 'links'>> {
+  const [zonesThere, linksThere] = await Promise.all([
+    db.select({ id: zones.id, name: zones.name }).from(zones).orderBy(asc(zones.order)),
+    db.select({ id: links.id, name: links.name }).from(links).orderBy(asc(links.name)).limit(mostChoices),
+  ]);
+  return { zones: zonesThere, links: linksThere };
 }
 
 export async function hasZone(db: Queryable, zoneId: string): Promise<boolean> {

@@ -4,7 +4,7 @@ import type { TimelineRow, TimelineView } from '@loyal-hinge/contract';
 import type { Database } from '../database/database.js';
 import { hasWords } from '../database/has-words.js';
 import { board } from '../database/schema.js';
-import { spansSince } from './spans.js';
+import { spansSince } from '../link-history/spans.js';
 import { allRounds, linksOf } from './store.js';
 import type { Round } from './store.js';
 

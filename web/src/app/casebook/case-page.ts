@@ -13,7 +13,7 @@ import { Router, RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { linkKinds } from '@loyal-hinge/core';
 import type { StepId } from '@loyal-hinge/core';
-import type { AttemptView } from '@loyal-hinge/contract';
+import type { AttemptView, CaseActWish } from '@loyal-hinge/contract';
 import { FindingView } from '../links/finding-view';
 import { StepStrip } from '../links/step-strip';
 import type { StripStep } from '../links/step-strip';
@@ -23,8 +23,9 @@ import { Ledger } from '../shell/ledger/ledger';
 import type { Column } from '../shell/ledger/ledger';
 import { Waiting } from '../shell/waiting';
 import { Moment } from '../signs/moment';
+import { CaseActForm } from './case-act-form';
 import { CasebookHead } from './casebook-head';
-import { timesWords } from './casebook-words';
+import { agoWords, checkWords, doneWords, statusWords, timesWords } from './casebook-words';
 import { casebookActions, casebookFeature } from './state';
 
 const columns: readonly Column<AttemptView>[] = [
@@ -43,16 +44,42 @@ const columns: readonly Column<AttemptView>[] = [
 /** One case: how far it came, why it ended, what to do, and each attempt with where it stands. */
 @Component({
   selector: 'hinge-case-page',
-  imports: [CasebookHead, FindingView, Ledger, LedgerCell, Moment, RouterLink, StepStrip, Waiting],
+  imports: [CaseActForm, CasebookHead, FindingView, Ledger, LedgerCell, Moment, RouterLink, StepStrip, Waiting],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
       <hinge-casebook-head [headline]="headline()">
+        @if (one() && mayAct()) {
+          <button type="button" class="act" (click)="doing.set('note')">Write a note</button>
+          <button type="button" class="act" (click)="doing.set('assign')">Give to …</button>
+          @if (one()?.status?.state === 'open') {
+            <button type="button" class="act" (click)="doing.set('close')">Close</button>
+          } @else {
+            <button type="button" class="act" (click)="doing.set('reopen')">Open again</button>
+          }
+        }
         @if (one()?.linkId; as linkId) {
           <a class="act" [routerLink]="['/links', linkId]">To the link</a>
         }
       </hinge-casebook-head>
       @if (one(); as known) {
+        @if (doing(); as kind) {
+          <hinge-case-act-form [one]="known" [kind]="kind" (left)="doing.set(null)" />
+        }
+        <p>
+          <strong>{{ statusWords[known.status.state] }}</strong>
+          @switch (known.status.state) {
+            @case ('proved') {
+              : a check saw the link work <hinge-moment [at]="known.status.at ?? known.last" />.
+            }
+            @case ('closed') {
+              by {{ known.status.by }}, <hinge-moment [at]="known.status.at ?? known.last" />: {{ known.status.why }}
+            }
+            @default {
+              {{ known.assignedTo ? 'and with ' + known.assignedTo : 'and with nobody' }}.
+            }
+          }
+        </p>
         <p>
           {{ known.from }} to {{ known.to }}{{ known.as ? ', as ' + known.as : '' }}, {{ times() }}: first
           <hinge-moment [at]="known.first" />, last <hinge-moment [at]="known.last" />.
@@ -77,9 +104,43 @@ const columns: readonly Column<AttemptView>[] = [
         @for (finding of known.findings; track finding.causeId) {
           <hinge-finding [finding]="finding" (mend)="toLink(known.linkId)" />
         }
+        <h2>What changed before</h2>
+        @for (line of known.before; track $index) {
+          <p class="line-of">
+            <hinge-moment [at]="line.at" /> <span class="faint">{{ agoWords(line.at, known.first) }}</span>
+            {{ line.says }}
+            @if (line.orderId; as orderId) {
+              <a [routerLink]="['/orders', orderId]">To the order</a>
+            }
+            @if (line.evidence; as stands) {
+              <span class="faint">{{ stands.file }}, byte {{ stands.position }}</span>
+            }
+          </p>
+        } @empty {
+          <p class="faint">
+            Nothing that is known here changed in the day before: no certificate of both ends ended, nobody changed a
+            setting, and no log tells of a change at these machines.
+          </p>
+        }
+        @if (known.acts.length > 0) {
+          <h2>What was done</h2>
+          @for (act of known.acts; track $index) {
+            <p class="line-of">
+              <hinge-moment [at]="act.at" /> {{ doneWords(act) }}{{ act.text ? ': ' + act.text : '.' }}
+            </p>
+          }
+        }
         <h2>Attempts</h2>
-        @if (known.count > known.recent.length) {
-          <p class="faint">The newest {{ known.recent.length }} of {{ known.count }}.</p>
+        @if (known.checks > 0) {
+          <p>
+            {{ checkWords(known) }}
+            @if (known.linkId) {
+              They stand <a [routerLink]="['/links', known.linkId]">at the link</a>.
+            }
+          </p>
+        }
+        @if (known.attempts > known.recent.length) {
+          <p class="faint">The newest {{ known.recent.length }} of {{ known.attempts }}.</p>
         }
         <hinge-ledger
           [columns]="columns"
@@ -89,6 +150,7 @@ const columns: readonly Column<AttemptView>[] = [
           [(find)]="find"
           fileName="attempts"
         >
+          <span empty>No machine and no wire recorded this: only checks saw it.</span>
           <ng-template hingeCell="at" [hingeCellOf]="known.recent" let-row><hinge-moment [at]="row.at" /></ng-template>
           <ng-template hingeCell="evidence" [hingeCellOf]="known.recent" let-row>
             @for (line of row.evidence; track $index) {
@@ -149,6 +211,12 @@ const columns: readonly Column<AttemptView>[] = [
       overflow-wrap: anywhere;
       font-size: 0.88rem;
     }
+    strong {
+      text-transform: capitalize;
+    }
+    .line-of {
+      margin: 0.15rem 0;
+    }
     h2 {
       margin-top: 1.2rem;
     }
@@ -189,6 +257,12 @@ export class CasePage {
     const one = this.one();
     return one ? timesWords(one) : '';
   });
+  /** What is being done about it. */
+  readonly doing = signal<CaseActWish['kind'] | null>(null);
+  readonly statusWords = statusWords;
+  readonly doneWords = doneWords;
+  readonly agoWords = agoWords;
+  readonly checkWords = checkWords;
   readonly columns = columns;
   readonly idOf = ({ at, from, port, evidence }: AttemptView): string =>
     `${at} ${from} ${port} ${evidence.map(({ evidenceId, position }) => `${evidenceId} ${position}`).join()}`;

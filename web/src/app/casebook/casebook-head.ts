@@ -1,11 +1,14 @@
-import { ChangeDetectionStrategy, Component, inject, input } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
 import { Store } from '@ngrx/store';
+import type { ShownProblem } from '../http/problem';
 import { PlaceHead } from '../shell/place-head';
 import { casebookFeature } from './state';
 
 const places = [
   { path: '/casebook', name: 'Cases' },
+  { path: '/casebook/timeline', name: 'Timeline' },
   { path: '/casebook/evidence', name: 'Captures and logs' },
+  { path: '/casebook/rounds', name: 'Rounds' },
 ] as const;
 
 /** What stands above the pages of this place. */
@@ -21,6 +24,9 @@ const places = [
 })
 export class CasebookHead {
   readonly headline = input.required<string>();
-  readonly problem = inject(Store).selectSignal(casebookFeature.selectProblem);
+  /** Why the last wish was refused, where the page knows it rather than the casebook. */
+  readonly refused = input<ShownProblem | null>(null);
+  private readonly own = inject(Store).selectSignal(casebookFeature.selectProblem);
+  readonly problem = computed(() => this.refused() ?? this.own());
   readonly places = places;
 }

@@ -11,7 +11,7 @@ import { Waiting } from '../shell/waiting';
 import { Moment } from '../signs/moment';
 import { CaseStrip } from './case-strip';
 import { CasebookHead } from './casebook-head';
-import { caseKindWords, headlineOf, stepWords, timesWords } from './casebook-words';
+import { caseKindWords, headlineOf, statusWords, stepWords, timesWords } from './casebook-words';
 import { casebookActions, casebookFeature } from './state';
 
 const columns: readonly Column<CaseRow>[] = [
@@ -19,6 +19,8 @@ const columns: readonly Column<CaseRow>[] = [
   { key: 'link', title: 'Link', text: ({ linkName, kind }) => linkName ?? caseKindWords[kind] },
   { key: 'step', title: 'Ended at', text: stepWords, short: true },
   { key: 'count', title: 'Tried', text: timesWords, order: ({ count }) => count },
+  { key: 'status', title: 'Stands', text: ({ status }) => statusWords[status.state], short: true },
+  { key: 'with', title: 'With', text: ({ assignedTo }) => assignedTo ?? '' },
   { key: 'first', title: 'First', text: ({ first }) => first, onlySaved: true },
   { key: 'last', title: 'Last', text: ({ last }) => last, short: true },
 ];
@@ -27,8 +29,13 @@ const choices = [
   { key: 'link', word: 'links of the plant' },
   { key: 'other', word: 'strangers and scans' },
 ] as const;
+const states = [
+  { key: 'open', word: 'open' },
+  { key: 'over', word: 'over' },
+  { key: 'all', word: 'open or over' },
+] as const;
 
-/** What failed in what machines and wires recorded: a case a row, the newest first. */
+/** What failed, in checks and in what machines and wires recorded: a case a row, the newest first. */
 @Component({
   selector: 'hinge-casebook-page',
   imports: [CasebookHead, CaseStrip, ChoiceField, Ledger, LedgerCell, Moment, RouterLink, Waiting],
@@ -37,7 +44,7 @@ const choices = [
     <div class="page">
       <hinge-casebook-head [headline]="headline()" />
       @if (view(); as known) {
-        @if (known.cases.length > 0) {
+        @if (shown().length > 0) {
           <hinge-case-strip [cases]="shown()" />
         }
         <hinge-ledger
@@ -56,14 +63,22 @@ const choices = [
             [chosen]="only() || 'all'"
             (chose)="go({ only: $event === 'all' ? '' : $event })"
           />
+          <hinge-choice
+            word="that are"
+            label="Open cases, or those that are over"
+            [choices]="states"
+            [chosen]="stand() || 'open'"
+            (chose)="go({ stand: $event === 'open' ? '' : $event })"
+          />
           <span empty>
             @if (known.cases.length > 0) {
-              There is no case of this kind.
+              There is no such case.
             } @else if (known.evidence.length > 0) {
               Nothing has failed in what was brought. <a routerLink="/casebook/evidence">See what was read</a>.
             } @else {
-              This page shows why connections failed on machines that nobody may touch. It fills as soon as somebody
-              <a routerLink="/casebook/evidence">brings a capture or a log</a>.
+              This page shows why connections failed: it fills as soon as
+              <a routerLink="/casebook/rounds">a round</a> sees a link fail, or somebody
+              <a routerLink="/casebook/evidence">brings a capture or a log</a> of machines that nobody may touch.
             }
           </span>
           <ng-template hingeCell="says" [hingeCellOf]="shown()" let-row>
@@ -113,11 +128,15 @@ export class CasebookPage {
   private readonly store = inject(Store);
   readonly go = addressWriter();
   readonly find = input('', { transform: fromAddress });
+  readonly stand = input('', { transform: fromAddress });
   readonly only = input('', { transform: fromAddress });
   readonly view = this.store.selectSignal(casebookFeature.selectShown);
   readonly shown = computed(() => {
-    const only = this.only();
-    return (this.view()?.cases ?? []).filter(({ kind }) => only === '' || (only === 'link') === (kind === 'link'));
+    const [only, stand] = [this.only(), this.stand()];
+    return (this.view()?.cases ?? []).filter(({ kind, status }) => {
+      const isWanted = stand === 'all' || (stand === 'over') === (status.state !== 'open');
+      return isWanted && (only === '' || (only === 'link') === (kind === 'link'));
+    });
   });
   readonly headline = computed(() => {
     const view = this.view();
@@ -125,6 +144,7 @@ export class CasebookPage {
   });
   readonly columns = columns;
   readonly choices = choices;
+  readonly states = states;
   readonly kindWords = caseKindWords;
   readonly idOf = ({ id }: CaseRow): string => id;
 

@@ -11,6 +11,13 @@ import { Server } from '../http/server';
 import { kindsHeard } from '../links/kinds-heard';
 import { casebookActions, casebookFeature } from './state';
 
+const actSaid = {
+  note: 'The note is kept.',
+  assign: 'The case is given.',
+  close: 'The case is closed.',
+  reopen: 'The case is open again.',
+} as const;
+
 @Injectable()
 export class CasebookEffects {
   private readonly actions = inject(Actions);
@@ -59,9 +66,9 @@ export class CasebookEffects {
     ),
   );
 
-  /** Files came, or the plant was changed, and with it what belongs to which link. */
+  /** Files came, a check saw a link, or the plant was changed, and with it what belongs to which link. */
   readonly changed = createEffect(() =>
-    kindsHeard(this.actions, 'casebook-changed', 'plant-changed').pipe(
+    kindsHeard(this.actions, 'casebook-changed', 'plant-changed', 'check-ended').pipe(
       withLatestFrom(this.store.select(casebookFeature.selectCaseId), this.store.select(casebookFeature.selectShown)),
       mergeMap(([, caseId, view]) => [
         ...(caseId === null ? [] : [casebookActions.look({ caseId })]),
@@ -86,6 +93,20 @@ export class CasebookEffects {
           answered(
             () => casebookActions.done({ command: 'clock', says: 'The clock is set; the file is read again.' }),
             ({ problem }) => casebookActions.failed({ command: 'clock', problem }),
+          ),
+        ),
+      ),
+    ),
+  );
+
+  readonly act = createEffect(() =>
+    this.actions.pipe(
+      ofType(casebookActions.act),
+      concatMap(({ caseId, wish }) =>
+        this.server.ask('actOnCase', { path: { caseId }, body: wish }).pipe(
+          answered(
+            () => casebookActions.done({ command: 'act', says: actSaid[wish.kind] }),
+            ({ problem }) => casebookActions.failed({ command: 'act', problem }),
           ),
         ),
       ),

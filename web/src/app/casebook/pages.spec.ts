@@ -20,6 +20,9 @@ const oneCase = (differs: Partial<CaseRow> = {}): CaseRow => ({
   first: at,
   last: later,
   count: 4,
+  checks: 0,
+  status: { state: 'open', at: null, by: null, why: null },
+  assignedTo: null,
   rhythm: { everyMs: 30_000, isRegular: true },
   remarks: ['A password went over the connection in clear text.'],
   marks: [Date.parse(at), Date.parse(later)],
@@ -105,6 +108,20 @@ const whole: CaseView = {
       { step: 'identity', verdict: 'fails', summary: 'Not let in.', source: 'reported', evidence: [], findings: [] },
     ],
   },
+  attempts: 4,
+  checkId: null,
+  before: [
+    {
+      at: '2026-11-20T02:03:00.000Z',
+      kind: 'log',
+      says: 'FURNACE: The account was locked.',
+      evidence: { evidenceId: 'e2', file: 'security.evtx', position: 512 },
+      orderId: null,
+    },
+    { at, kind: 'order', says: 'A work order was carried out by ada.', evidence: null, orderId: 'o1' },
+  ],
+  acts: [],
+  people: ['ada', 'engineer'],
   recent: [
     {
       at: later,
@@ -139,13 +156,31 @@ describe('the casebook', () => {
     expect(site.rows()).toHaveLength(1);
     expect(site.text).toContain('tried 40 ports');
     const none = await Site.open('/casebook?only=other', { casebook: book({ cases: [oneCase()] }) });
-    expect(none.text).toContain('There is no case of this kind.');
+    expect(none.text).toContain('There is no such case.');
+  });
+
+  it('shows open cases, and those that are over where that is asked for', async () => {
+    const over = oneCase({
+      id: 'c3',
+      title: 'The port is silent',
+      says: 'Nothing answers.',
+      status: { state: 'proved', at: later, by: null, why: null },
+    });
+    const cases = [oneCase({ assignedTo: 'ada' }), over];
+    const site = await Site.open('/casebook', { casebook: book({ cases }) });
+    expect(site.rows()).toHaveLength(1);
+    expect(site.rows()[0]?.join(' ')).toMatch(/open.*ada/);
+    const past = await Site.open('/casebook?stand=over', { casebook: book({ cases }) });
+    expect(past.rows()).toHaveLength(1);
+    expect(past.rows()[0]?.join(' ')).toContain('proved over');
+    const all = await Site.open('/casebook?stand=all', { casebook: book({ cases: [over] }) });
+    expect(all.headline).toBe('The only case is over.');
   });
 
   it('says what to bring where there is nothing, and that nothing failed where that is so', async () => {
     const site = await Site.open('/casebook', { casebook: book({ cases: [], evidence: [] }) });
     expect(site.headline).toBe('Nothing was recorded here yet.');
-    expect(site.text).toContain('It fills as soon as somebody brings a capture or a log.');
+    expect(site.text).toContain('it fills as soon as a round sees a link fail, or somebody brings a capture or a log');
     const well = await Site.open('/casebook', { casebook: book({ cases: [] }) });
     expect(well.headline).toBe('Nothing in what was brought has failed.');
     expect((await Site.open('/casebook', { casebook: book({ since: at }) })).text).toContain(
@@ -279,6 +314,46 @@ describe('a case', () => {
     const site = await Site.open('/casebook/cases/a1', { case: whole });
     await site.press(/Do this …/);
     expect(site.url).toBe('/links/display--furnace');
+  });
+
+  it('says what changed before it, and where that stands', async () => {
+    const site = await Site.open('/casebook/cases/a1', { case: whole });
+    expect(site.text).toMatch(/7 minutes before:\s*FURNACE: The account was locked\.\s*security\.evtx, byte 512/);
+    expect(site.text).toMatch(/at the same time:\s*A work order was carried out by ada\.\s*To the order/);
+    const none = await Site.open('/casebook/cases/a1', { case: { ...whole, before: [] } });
+    expect(none.text).toContain('Nothing that is known here changed in the day before');
+  });
+
+  it('takes notes, is given to somebody, and is closed with a reason', async () => {
+    const site = await Site.open('/casebook/cases/a1', { case: whole, actOnCase: {} });
+    expect(site.text).toContain('open and with nobody.');
+    await site.press(/Write a note/);
+    await site.press(/Write it down/);
+    expect(site.faults).toContain('Write a sentence.');
+    await site.fill(/^Note/, 'The cable was loose.');
+    await site.press(/Write it down/);
+    await site.press(/^Close$/);
+    await site.fill(/Why it is over/, 'The cable sits now.');
+    await site.press(/Close it/);
+    expect(site.asked('actOnCase')).toEqual([
+      { kind: 'note', text: 'The cable was loose.', to: null },
+      { kind: 'close', text: 'The cable sits now.', to: null },
+    ]);
+    expect(site.told).toContain('The case is closed.');
+    const viewer = await Site.open('/casebook/cases/a1', { case: whole }, 'viewer');
+    expect(viewer.text).not.toContain('Write a note');
+  });
+
+  it('that is over says by what, and can be opened again', async () => {
+    const acts: CaseView['acts'] = [{ kind: 'assign', at: later, by: 'engineer', text: '', to: 'ada' }];
+    const proved = { ...whole, acts, checks: 3, status: { state: 'proved' as const, at: later, by: null, why: null } };
+    const site = await Site.open('/casebook/cases/a1', { case: proved });
+    expect(site.text).toMatch(/proved over\s*: a check saw the link work/);
+    expect(site.text).toContain('engineer gave it to ada.');
+    expect(site.text).toContain('3 checks of our own saw it.');
+    expect(site.text).toContain('Open again');
+    const closed = { ...whole, status: { state: 'closed' as const, at: later, by: 'ada', why: 'It was a test.' } };
+    expect((await Site.open('/casebook/cases/a1', { case: closed })).text).toMatch(/closed by ada.*It was a test\./);
   });
 
   it('of nobody’s link has no steps', async () => {

@@ -1,19 +1,35 @@
 import type { Routes } from '@angular/router';
 import { provideEffects } from '@ngrx/effects';
 import { provideState } from '@ngrx/store';
+import { RoundsEffects } from '../rounds/effects';
+import { roundsFeature } from '../rounds/state';
 import { CasebookEffects } from './effects';
 import { casebookFeature } from './state';
 
 export const casebookRoutes: Routes = [
   {
     path: '',
-    providers: [provideState(casebookFeature), provideEffects(CasebookEffects)],
+    providers: [
+      provideState(casebookFeature),
+      provideState(roundsFeature),
+      provideEffects(CasebookEffects, RoundsEffects),
+    ],
     children: [
       { path: '', loadComponent: () => import('./casebook-page').then((m) => m.CasebookPage) },
       {
         path: 'evidence',
         title: 'Captures and logs · Loyal Hinge',
         loadComponent: () => import('./evidence-page').then((m) => m.EvidencePage),
+      },
+      {
+        path: 'timeline',
+        title: 'Timeline · Loyal Hinge',
+        loadComponent: () => import('../rounds/timeline-page').then((m) => m.TimelinePage),
+      },
+      {
+        path: 'rounds',
+        title: 'Rounds · Loyal Hinge',
+        loadComponent: () => import('../rounds/rounds-page').then((m) => m.RoundsPage),
       },
       {
         path: 'cases/:caseId',

@@ -1,5 +1,5 @@
 import { createActionGroup, createFeature, createReducer, createSelector, emptyProps, on, props } from '@ngrx/store';
-import type { CasebookView, CaseView, EvidenceClock, EvidencePlace } from '@loyal-hinge/contract';
+import type { CaseActWish, CasebookView, CaseView, EvidenceClock, EvidencePlace } from '@loyal-hinge/contract';
 import { begun, ended, noCommands } from '../http/commands';
 import type { Commands } from '../http/commands';
 import type { ShownProblem } from '../http/problem';
@@ -13,7 +13,7 @@ export interface Sending {
   readonly bytes: number;
 }
 
-export type CasebookCommand = 'clock' | 'remove';
+export type CasebookCommand = 'act' | 'clock' | 'remove';
 export interface CasebookState {
   readonly view: View<CasebookView>;
   readonly one: View<CaseView>;
@@ -52,6 +52,7 @@ export const casebookActions = createActionGroup({
     arrived: props<{ name: string; says: string }>(),
     'not sent': props<{ name: string; problem: ShownProblem }>(),
     'set clock': props<{ evidenceId: string; clock: EvidenceClock }>(),
+    act: props<{ caseId: string; wish: CaseActWish }>(),
     remove: props<{ evidenceId: string; name: string }>(),
     done: props<{ command: CasebookCommand; says: string }>(),
     failed: props<{ command: CasebookCommand; problem: ShownProblem }>(),
@@ -99,6 +100,7 @@ export const casebookFeature = createFeature({
       notSent: problem,
     })),
     on(casebookActions.setClock, (state): CasebookState => ({ ...state, commands: begun(state.commands, 'clock') })),
+    on(casebookActions.act, (state): CasebookState => ({ ...state, commands: begun(state.commands, 'act') })),
     on(casebookActions.remove, (state): CasebookState => ({ ...state, commands: begun(state.commands, 'remove') })),
     on(casebookActions.done, (state, { command }): CasebookState => ({
       ...state,

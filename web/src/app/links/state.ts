@@ -239,6 +239,7 @@ function hear(state: LinksState, event: HingeEvent): LinksState {
     case 'rights-changed':
     case 'reports-changed':
     case 'casebook-changed':
+    case 'rounds-changed':
     case 'order-changed':
     case 'proposals-changed':
     case 'discovery-changed':

@@ -1,0 +1,181 @@
+import type { RoundRow, RoundsView, TimelineRow, TimelineView } from '@loyal-hinge/contract';
+import { Site, refused } from '../../testing/site';
+import { shareWords } from './rounds-words';
+
+const at = '2026-11-20T02:10:00.000Z';
+const hour = 3_600_000;
+const from = Date.parse('2026-11-13T00:00:00Z');
+const to = Date.parse('2026-11-20T00:00:00Z');
+
+const round = (differs: Partial<RoundRow> = {}): RoundRow => ({
+  id: 'hot-end',
+  name: 'Hot end',
+  scope: { kind: 'zone', zoneId: 'hot' },
+  everyMinutes: 60,
+  at: '00:00',
+  quiet: { days: [1, 2, 3, 4, 5], from: '06:00', to: '14:00' },
+  zone: 'UTC',
+  perMinute: 60,
+  isPaused: false,
+  links: 3,
+  nextAt: at,
+  lastRun: { begunAt: at, endedAt: null, links: 3, pending: 2, askedBy: 'Hot end' },
+  ...differs,
+});
+const view = (differs: Partial<RoundsView> = {}): RoundsView => ({
+  rounds: [round()],
+  changes: [
+    {
+      id: 9,
+      linkId: 'display--furnace',
+      linkName: 'Display to Furnace',
+      at: '2026-11-19T02:10:00.000Z',
+      from: 'Sound',
+      to: 'Parted',
+      step: 'reach',
+      says: 'Nothing answers at port 4840.',
+    },
+  ],
+  zones: [
+    { id: 'hot', name: 'Hot end' },
+    { id: 'cold', name: 'Cold end' },
+  ],
+  links: [{ id: 'display--furnace', name: 'Display to Furnace' }],
+  ...differs,
+});
+const known = {
+  soundMs: 90 * hour,
+  strainedMs: 9 * hour,
+  partedMs: 1 * hour,
+  knownMs: 100 * hour,
+  usable: 0.99,
+  known: 100 / 168,
+  falls: 1,
+};
+const row = (differs: Partial<TimelineRow> = {}): TimelineRow => ({
+  linkId: 'display--furnace',
+  name: 'Display to Furnace',
+  kind: 'ua',
+  state: 'Parted',
+  availability: known,
+  stretches: [
+    { state: 'Untried', to: from + 68 * hour },
+    { state: 'Sound', to: to - hour },
+    { state: 'Parted', to },
+  ],
+  ...differs,
+});
+const timeline = (differs: Partial<TimelineView> = {}): TimelineView => ({
+  from,
+  to,
+  links: 1,
+  rows: [row()],
+  availability: known,
+  days: [0, 1, 2].map((day) => ({
+    from: from + day * 24 * hour,
+    ms: { Sound: 23 * hour, Strained: 0, Parted: hour, Untried: 0 },
+  })),
+  ...differs,
+});
+
+describe('the timeline', () => {
+  it('says how much of the time the links could be used, and draws each as a line', async () => {
+    const site = await Site.open('/casebook/timeline', { rounds: view(), timeline: timeline() });
+    expect(site.headline).toBe(
+      'The links could be used 99.0 % of the 59.5 % of the time in which they were looked at.',
+    );
+    expect(site.rows()[0]?.join(' ')).toMatch(/Display to Furnace.*99\.0 %.*59\.5 %.*60 minutes.*1/);
+    const label = site.all('hinge-ledger hinge-span-line svg')[0]?.getAttribute('aria-label');
+    expect(label).toMatch(/not known from .*sound from .*parted from/);
+    expect(site.all('hinge-plant-days .Parted')).toHaveLength(3);
+    expect(site.text).toMatch(/sound → parted\s*Nothing answers at port 4840\./);
+  });
+
+  it('is of the period and the links that the address says', async () => {
+    const asked: unknown[] = [];
+    const site = await Site.open('/casebook/timeline?days=90&find=furnace', {
+      rounds: view(),
+      timeline: (wish: unknown) => {
+        asked.push(wish);
+        return timeline({ rows: [], links: 0, availability: { ...known, usable: null, known: 0 } });
+      },
+    });
+    expect(asked).toEqual([{ days: '90', find: 'furnace' }]);
+    expect(site.headline).toBe('It is not known how the links were: nobody has looked.');
+    expect(site.text).toContain('let them come round');
+  });
+
+  it('rounds no share up to all of it', () => {
+    expect([1, 0.99999, 0.5, 0, null].map(shareWords)).toEqual(['100 %', '99.99 %', '50.0 %', '0.0 %', '']);
+  });
+});
+
+describe('rounds', () => {
+  it('say what they check, how often, when not, and how the last one goes', async () => {
+    const site = await Site.open('/casebook/rounds', { rounds: view() });
+    expect(site.headline).toBe('One round checks links by itself.');
+    expect(site.rows()[0]?.join(' ')).toMatch(
+      /Hot end.*Hot end, 3 links.*every hour.*06:00 to 14:00, Mon, Tue, Wed, Thu, Fri.*2 of 3 links still wait/,
+    );
+  });
+
+  it('are added with all that they need, and say what is wrong', async () => {
+    const site = await Site.open('/casebook/rounds', { rounds: view({ rounds: [] }), addRound: round() });
+    expect(site.headline).toBe('No link is checked by itself.');
+    await site.press(/Add a round/);
+    await site.fill(/One of them begins at/, '25:00');
+    await site.press(/^Save$/);
+    expect(site.faults).toEqual(
+      expect.arrayContaining(['A round needs a name.', 'Write a time of day such as 06:00.']),
+    );
+    await site.fill(/^Name/, 'Night');
+    await site.fill(/One of them begins at/, '06:00');
+    await site.fill(/By the clock of/, 'Europe/Berlin');
+    await site.press(/^Save$/);
+    expect(site.asked('addRound')).toEqual([
+      {
+        name: 'Night',
+        scope: { kind: 'plant' },
+        everyMinutes: 60,
+        at: '06:00',
+        quiet: null,
+        zone: 'Europe/Berlin',
+        perMinute: 60,
+        isPaused: false,
+      },
+    ]);
+    expect(site.told).toContain('Hot end is kept.');
+  });
+
+  it('are changed with what they have, quiet hours among it', async () => {
+    const site = await Site.open('/casebook/rounds', { rounds: view(), putRound: round() });
+    await site.press(/^Change$/);
+    await site.fill(/until/, '06:00');
+    await site.press(/^Save$/);
+    expect(site.asked('putRound')).toEqual([
+      expect.objectContaining({
+        scope: { kind: 'zone', zoneId: 'hot' },
+        quiet: { days: [1, 2, 3, 4, 5], from: '06:00', to: '06:00' },
+      }),
+    ]);
+  });
+
+  it('begin now where somebody wants that, and say why not', async () => {
+    const site = await Site.open('/casebook/rounds', {
+      rounds: view(),
+      runRound: refused('Hot end is under way already.'),
+    });
+    await site.press(/Begin now/);
+    expect(site.one('[role=alert]').textContent).toContain('under way already');
+    const viewer = await Site.open('/casebook/rounds', { rounds: view() }, 'viewer');
+    expect(viewer.text).not.toContain('Begin now');
+  });
+
+  it('are removed once that was asked for twice', async () => {
+    const site = await Site.open('/casebook/rounds', { rounds: view(), removeRound: {} });
+    await site.press(/Remove …/);
+    expect(site.text).toContain('What was seen of them stays.');
+    await site.press(/^Remove$/);
+    expect(site.told).toContain('Hot end was removed.');
+  });
+});

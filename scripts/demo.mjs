@@ -57,7 +57,7 @@ await command(async ({ add, isStopping }) => {
   await keepDemoOutposts({ url: server.url, signIn, dataFolder, isFirst: seeded, log, add, isStopping }).catch(
     (error) => log(`The outposts of the made-up plant could not be set up: ${sentenceOf(error)}`),
   );
-  if (seeded) await checkEverythingOnce(server.url, signIn);
+  if (seeded) await lookForTheFirstTime(server.url, signIn);
   say(`
 Loyal Hinge with the made-up plant Marrowby Glass is ready after ${Math.round((Date.now() - begun) / 1000)} s.
 
@@ -91,10 +91,14 @@ async function startOver(postgres) {
     rmSync(join(dataFolder, name), { recursive: true, force: true });
 }
 
-/** A first look at the plant should show verdicts: all links are checked, for real, once. */
-async function checkEverythingOnce(url, signIn) {
-  const post = (path, body, headers = {}) => callOwn(url, path, { dataFolder, method: 'POST', headers, body });
-  const answer = await post('/api/session', JSON.stringify(signIn));
+/** A first look at the plant should show verdicts: all links are checked, for real, once, and from then on by rounds. */
+async function lookForTheFirstTime(url, signIn) {
+  const post = (path, body, headers = {}) =>
+    callOwn(url, path, { dataFolder, method: 'POST', headers, body: JSON.stringify(body) });
+  const answer = await post('/api/session', signIn);
   const cookie = answer.headers['set-cookie'][0].split(';')[0];
-  await post('/api/checks', '{}', { cookie, 'x-hinge-token': answer.json().token });
+  const asSignedIn = { cookie, 'x-hinge-token': answer.json().token };
+  await post('/api/checks', {}, asSignedIn);
+  const round = { everyMinutes: 60, at: '00:00', quiet: null, zone: 'UTC', perMinute: 60, isPaused: false };
+  await post('/api/rounds', { ...round, name: 'The whole plant', scope: { kind: 'plant' } }, asSignedIn);
 }

@@ -34,6 +34,10 @@ export const auditQuery = z.object({
 });
 export type AuditQuery = z.infer<typeof auditQuery>;
 
+/** How the trail is written out: a table, or for other systems. */
+export const auditForms = ['csv', 'json-lines', 'cef'] as const;
+export const auditExport = auditQuery.extend({ form: z.enum(auditForms).default('csv') });
+
 export const auditPage = z.object({
   entries: z.array(auditEntry),
   /** The number of the row before which the next page begins; null: this is the last. */

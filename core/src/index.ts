@@ -47,6 +47,7 @@ export * from './trust/pem.js';
 export * from './trust/certificate.js';
 export * from './trust/compare.js';
 export * from './csv.js';
+export * from './cef.js';
 export * from './words.js';
 export * from './one-line.js';
 export * from './trust/crl.js';

@@ -1,5 +1,5 @@
 import * as z from 'zod';
-import { auditPage, auditQuery, trailReport } from '../audit.js';
+import { auditExport, auditPage, auditQuery, trailReport } from '../audit.js';
 import { at } from './addresses.js';
 import { nothing, route } from './route.js';
 
@@ -12,9 +12,9 @@ export const auditRoutes = {
     answer: auditPage,
   }),
   exportAudit: route(at.exportAudit, {
-    summary: 'All rows of the audit trail that fit, as CSV',
+    summary: 'All rows of the audit trail that fit: as CSV, as JSON lines, or as lines in the Common Event Format',
     role: 'engineer',
-    query: auditQuery,
+    query: auditExport,
     answer: z.string(),
   }),
   verifyAudit: route(at.verifyAudit, {

@@ -1,6 +1,6 @@
 import { once } from 'node:events';
 import type { Response, Router } from 'express';
-import { csvLine } from '@loyal-hinge/core';
+import { auditExport } from '@loyal-hinge/contract';
 import type { Database } from '../database/database.js';
 import type { Runs } from '../heavy/jobs.js';
 import { serve } from '../http/serve.js';
@@ -11,6 +11,8 @@ import type { AnchorFiles, SealMaker } from './seals.js';
 import { allAudit, auditWords, newestAudit } from './trail.js';
 import type { AuditWish } from './trail.js';
 import type { AuditJobs } from './jobs.js';
+import { trailWritings } from './written-trail.js';
+import type { TrailForm } from './written-trail.js';
 
 const pageRows = 100;
 
@@ -28,8 +30,8 @@ export function auditRoutes(
     return { entries, next: rows.length > pageRows ? (entries.at(-1)?.sequence ?? null) : null, ...words };
   });
   serve(router, findActor, 'exportAudit', async ({ query, response, signal }) => {
-    response.attachment('audit-trail.csv').type('text/csv');
-    await writeCsv(response, db, query, signal);
+    const { form, ...wish } = auditExport.parse(query);
+    await writeTrail(response, db, wish, form, signal);
     return '';
   });
   serve(router, findActor, 'verifyAudit', async ({ signal }) => {
@@ -40,14 +42,20 @@ export function auditRoutes(
 }
 
 /** A page at a time, as fast as it is taken: the trail may be longer than the memory. */
-async function writeCsv(response: Response, db: Database, wish: AuditWish, signal: AbortSignal): Promise<void> {
-  response.write(`${csvLine(['number', 'at (UTC)', 'who', 'what', 'about', 'details', 'hash'])}\r\n`);
+async function writeTrail(
+  response: Response,
+  db: Database,
+  wish: AuditWish,
+  form: TrailForm,
+  signal: AbortSignal,
+): Promise<void> {
+  const { file, type, head, end, line } = trailWritings[form];
+  response.attachment(file).type(type);
+  if (head !== null) response.write(`${head}${end}`);
   for await (const rows of allAudit(db, wish)) {
     if (signal.aborted) return;
-    const lines = rows.map(({ sequence, at, actor, action, subject, details, hash }) =>
-      csvLine([String(sequence), at, actor, action, subject, JSON.stringify(details), hash]),
-    );
-    if (!response.write(`${lines.join('\r\n')}\r\n`)) await once(response, 'drain', { signal }).catch(() => undefined);
+    const lines = rows.map((row) => `${line(row)}${end}`).join('');
+    if (!response.write(lines)) await once(response, 'drain', { signal }).catch(() => undefined);
   }
   response.end();
 }

@@ -83,11 +83,11 @@ export async function verifyAudit(db: Queryable, asked: readonly number[] = []):
   }
 }
 
-type AuditRow = typeof audit.$inferSelect;
+export type AuditRow = typeof audit.$inferSelect;
 const shownRows = 200;
 
 /** Which rows are looked for; each part left out means all. */
-export type AuditWish = Partial<Record<'subject' | 'actor' | 'action' | 'find' | 'from' | 'to', string>> & {
+export type AuditWish = Partial<Record<'subject' | 'actor' | 'action' | 'find' | 'from' | 'to', string | undefined>> & {
   /** Only rows before this one: the way to the next page. */
   readonly before?: string | undefined;
 };

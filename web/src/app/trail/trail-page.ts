@@ -65,6 +65,10 @@ import { Message } from 'primeng/message';
           />
           <hinge-date label="from" [inline]="true" [clears]="true" [control]="days.controls.from" />
           <hinge-date label="to" [inline]="true" [clears]="true" [control]="days.controls.to" />
+          <ng-container ngProjectAs="[end]">
+            <button type="button" class="plain" (click)="save('json-lines')">Save as JSON lines</button>
+            <button type="button" class="plain" (click)="save('cef')">Save as CEF</button>
+          </ng-container>
         </hinge-filter-line>
         @if (loaded()) {
           <hinge-ledger [columns]="columns" [rows]="rows()" [idOf]="idOf" [plain]="true" empty="No row matches.">
@@ -200,13 +204,15 @@ export class TrailPage {
   }
 
   /** The server writes all rows that fit, not only those that are shown. */
-  save(): void {
+  save(form: keyof typeof fileNames = 'csv'): void {
     const link = document.createElement('a');
-    link.href = urlOf('exportAudit', { query: this.query() });
-    link.download = 'audit-trail.csv';
+    link.href = urlOf('exportAudit', { query: { ...this.query(), form } });
+    link.download = fileNames[form];
     link.click();
   }
 }
+
+const fileNames = { csv: 'audit-trail.csv', 'json-lines': 'audit-trail.jsonl', cef: 'audit-trail.cef' } as const;
 
 const columns: readonly Column<AuditEntry>[] = [
   { key: 'at', title: 'When', text: ({ at }) => at, short: true },

@@ -24,6 +24,7 @@ export * from './probes.js';
 export * from './rights.js';
 export * from './casebook.js';
 export * from './rounds.js';
+export * from './recipients.js';
 export * from './proposals.js';
 export * from './search.js';
 export * from './trust/index.js';

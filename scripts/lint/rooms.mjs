@@ -86,6 +86,7 @@ export const rooms = {
   rights: ['facts', 'means', 'plant', 'probe'],
   casebook: ['certificates', 'facts', 'link-history', 'plant'],
   rounds: ['link-history', 'links', 'plant'],
+  recipients: ['link-history', 'probe'],
   dcom: ['orders', 'plant'],
   outposts: ['certificates', 'plant'],
   probes: ['outposts', 'plant', 'probe'],

@@ -85,6 +85,8 @@ import type { RightsJobs } from './rights/jobs.js';
 import { ProbeKeeping } from './probes/keeping.js';
 import { probeRoutes } from './probes/routes.js';
 import { RemoteWalks } from './probes/remote-walks.js';
+import { recipientRoutes } from './recipients/routes.js';
+import { Recipients } from './recipients/service.js';
 import type { RoundsJobs } from './rounds/jobs.js';
 import { roundsRoutes } from './rounds/routes.js';
 import { Rounds } from './rounds/service.js';
@@ -188,6 +190,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
     logger,
   );
   const rounds = new Rounds(db, links, events, logger);
+  const recipients = new Recipients(db, secrets, events, logger);
   const benches = new Benches(db, secrets, links, locks, recordings);
   const secondFactor = new SecondFactor(secrets);
   const people = new People(db, secondFactor, () => events.newestId());
@@ -261,6 +264,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
     void background.retention.look();
     void evidence.resume();
     rounds.start();
+    recipients.start();
     await queue.work((checkId) => runner.run(checkId));
   }
   remoteWalks.whenAny((isAny) => {
@@ -344,6 +348,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
       );
       rightsRoutes(router, findActor, db, heavy.part<RightsJobs>(), snapshots);
       casebookRoutes(router, findActor, heavy.part<CasebookJobs>(), evidence);
+      recipientRoutes(router, findActor, recipients);
       roundsRoutes(router, findActor, rounds, heavy.part<RoundsJobs>());
       dcomRoutes(router, findActor, heavy.part<DcomJobs>(), events, afterReading);
       passageRoutes(router, findActor, db, heavy.part<PassageJobs>(), events, afterReading);
@@ -394,6 +399,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
       recordings.stopAll();
       evidence.stop();
       await rounds.stop();
+      await recipients.stop();
       benches.closeAll();
       runner.cancelAll();
       await queue.stop();

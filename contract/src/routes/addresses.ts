@@ -239,6 +239,11 @@ export const at = {
   removeRound: 'DELETE /api/rounds/:roundId',
   runRound: 'POST /api/rounds/:roundId/runs',
   timeline: 'GET /api/timeline',
+  recipients: 'GET /api/recipients',
+  addRecipient: 'POST /api/recipients',
+  putRecipient: 'PUT /api/recipients/:recipientId',
+  removeRecipient: 'DELETE /api/recipients/:recipientId',
+  tryRecipient: 'POST /api/recipients/:recipientId/tries',
 
   search: 'GET /api/search',
 } as const;

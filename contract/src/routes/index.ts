@@ -19,6 +19,7 @@ import { tunnelRoutes } from './tunnels.js';
 import { rightsRoutes } from './rights.js';
 import { proposalsRoutes } from './proposals.js';
 import { casebookRoutes } from './casebook.js';
+import { recipientRoutes } from './recipients.js';
 import { roundsRoutes } from './rounds.js';
 import { searchRoutes } from './search.js';
 
@@ -47,6 +48,7 @@ export const routes = {
   ...gatewayRoutes,
   ...casebookRoutes,
   ...roundsRoutes,
+  ...recipientRoutes,
   ...searchRoutes,
 } as const;
 export type RouteName = keyof typeof routes;

@@ -24,3 +24,4 @@ export * from './rounds/timeline.js';
 export * from './attempts/case-status.js';
 export type { Fall } from './attempts/fall.js';
 export * from './attempts/happening.js';
+export * from './rounds/told-changes.js';

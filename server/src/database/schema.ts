@@ -70,6 +70,7 @@ import type {
   PlaceOfGateway,
   ProposalKind,
   ProposalState,
+  RecipientWay,
   RelayWish,
   RoundScope,
   Role,
@@ -308,6 +309,24 @@ export const roundRuns = pgTable(
   },
   (table) => [index('round_runs_by_round').on(table.roundId, table.id)],
 );
+
+/** Who is told when links fall and work again. */
+export const recipients = pgTable('recipients', {
+  id: text('id').primaryKey(),
+  name: text('name').notNull(),
+  way: jsonb('way').$type<RecipientWay>().notNull(),
+  groupMinutes: integer('group_minutes').notNull(),
+  quiet: jsonb('quiet').$type<QuietHours>(),
+  zone: text('zone').notNull(),
+  isPaused: boolean('is_paused').notNull(),
+  /** The number of the last span that was told. */
+  toldUpTo: bigint('told_up_to', { mode: 'number' }).notNull(),
+  lastToldAt: instant('last_told_at'),
+  fault: text('fault'),
+  /** How often in a row a message could not be sent. */
+  failures: integer('failures').notNull().default(0),
+  nextTryAt: instant('next_try_at'),
+});
 
 /** How links were seen by checks: a row for as long as nothing changes. Their numbers are their order. */
 export const linkSpans = pgTable(

@@ -41,6 +41,10 @@ export const invalid = (detail: string, faults: Problem['faults'] = undefined): 
 export const conflict = (detail: string, remedy: string): ProblemError =>
   make({ title: 'Can’t be done now', status: 409, code: 'conflict', detail, remedy });
 
+/** Somebody else was asked to do something, and did not. */
+export const notTaken = (detail: string, remedy: string): ProblemError =>
+  make({ title: 'Not taken', status: 502, code: 'not-taken', detail, remedy });
+
 export const notSignedIn = (): ProblemError =>
   make({
     title: 'Not signed in',

@@ -116,3 +116,9 @@ export async function changesAfter(
     .limit(most);
   return rows.map(({ at, ...row }) => ({ ...row, at: new Date(at).toISOString() }));
 }
+
+/** The number of the newest span; 0: there is none. */
+export async function newestSpan(db: Queryable): Promise<number> {
+  const [row] = await db.select({ id: linkSpans.id }).from(linkSpans).orderBy(desc(linkSpans.id)).limit(1);
+  return row?.id ?? 0;
+}

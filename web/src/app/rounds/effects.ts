@@ -44,8 +44,13 @@ export class RoundsEffects {
   /** A round was changed or began, or a check has seen a link. */
   readonly changed = createEffect(() =>
     kindsHeard(this.actions, 'rounds-changed', 'check-ended', 'plant-changed').pipe(
-      withLatestFrom(this.store.select(roundsFeature.selectWish), this.store.select(roundsFeature.selectShown)),
-      mergeMap(([, wish, view]) => [
+      withLatestFrom(
+        this.store.select(roundsFeature.selectWish),
+        this.store.select(roundsFeature.selectShown),
+        this.store.select(roundsFeature.selectShownRecipients),
+      ),
+      mergeMap(([, wish, view, recipients]) => [
+        ...(recipients ? [roundsActions.showRecipients()] : []),
         ...(wish ? [roundsActions.lookBack({ wish })] : []),
         ...(view ? [roundsActions.show()] : []),
       ]),
@@ -92,6 +97,66 @@ export class RoundsEffects {
           answered(
             () => roundsActions.done({ command: 'run', says: `${name} has begun.` }),
             ({ problem }) => roundsActions.failed({ command: 'run', problem }),
+          ),
+        ),
+      ),
+    ),
+  );
+
+  readonly showRecipients = createEffect(() =>
+    this.actions.pipe(
+      ofType(roundsActions.showRecipients),
+      switchMap(() =>
+        this.server.ask('recipients').pipe(
+          answered(
+            ({ recipients }) => roundsActions.recipientsShown({ recipients }),
+            ({ problem }) => roundsActions.notShown({ view: 'recipients', problem }),
+          ),
+        ),
+      ),
+    ),
+  );
+
+  readonly saveRecipient = createEffect(() =>
+    this.actions.pipe(
+      ofType(roundsActions.saveRecipient),
+      concatMap(({ id, wish }) => {
+        const asked =
+          id === null
+            ? this.server.ask('addRecipient', { body: wish })
+            : this.server.ask('putRecipient', { path: { recipientId: id }, body: wish });
+        return asked.pipe(
+          answered(
+            ({ name }) => roundsActions.done({ command: 'save recipient', says: `${name} is told from now on.` }),
+            ({ problem }) => roundsActions.failed({ command: 'save recipient', problem }),
+          ),
+        );
+      }),
+    ),
+  );
+
+  readonly removeRecipient = createEffect(() =>
+    this.actions.pipe(
+      ofType(roundsActions.removeRecipient),
+      concatMap(({ id, name }) =>
+        this.server.ask('removeRecipient', { path: { recipientId: id } }).pipe(
+          answered(
+            () => roundsActions.done({ command: 'remove recipient', says: `${name} is told no more.` }),
+            ({ problem }) => roundsActions.failed({ command: 'remove recipient', problem }),
+          ),
+        ),
+      ),
+    ),
+  );
+
+  readonly tryRecipient = createEffect(() =>
+    this.actions.pipe(
+      ofType(roundsActions.tryRecipient),
+      concatMap(({ id, name }) =>
+        this.server.ask('tryRecipient', { path: { recipientId: id } }).pipe(
+          answered(
+            () => roundsActions.done({ command: 'try', says: `The test to ${name} was taken.` }),
+            ({ problem }) => roundsActions.failed({ command: 'try', problem }),
           ),
         ),
       ),

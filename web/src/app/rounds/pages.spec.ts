@@ -1,4 +1,4 @@
-import type { RoundRow, RoundsView, TimelineRow, TimelineView } from '@loyal-hinge/contract';
+import type { RecipientRow, RoundRow, RoundsView, TimelineRow, TimelineView } from '@loyal-hinge/contract';
 import { Site, refused } from '../../testing/site';
 import { shareWords } from './rounds-words';
 
@@ -81,12 +81,11 @@ const timeline = (differs: Partial<TimelineView> = {}): TimelineView => ({
 describe('the timeline', () => {
   it('says how much of the time the links could be used, and draws each as a line', async () => {
     const site = await Site.open('/casebook/timeline', { rounds: view(), timeline: timeline() });
-    expect(site.headline).toBe(
-      'The links could be used 99.0 % of the 59.5 % of the time in which they were looked at.',
-    );
+    expect(site.headline).toBe('The links could be used 99.0 % of the time in which they were looked at.');
     expect(site.rows()[0]?.join(' ')).toMatch(/Display to Furnace.*99\.0 %.*59\.5 %.*60 minutes.*1/);
     const label = site.all('hinge-ledger hinge-span-line svg')[0]?.getAttribute('aria-label');
     expect(label).toMatch(/not known from .*sound from .*parted from/);
+    expect(site.text).toContain('They were looked at 59.5 % of the period');
     expect(site.all('hinge-plant-days .Parted')).toHaveLength(3);
     expect(site.text).toMatch(/sound → parted\s*Nothing answers at port 4840\./);
   });
@@ -106,7 +105,14 @@ describe('the timeline', () => {
   });
 
   it('rounds no share up to all of it', () => {
-    expect([1, 0.99999, 0.5, 0, null].map(shareWords)).toEqual(['100 %', '99.99 %', '50.0 %', '0.0 %', '']);
+    expect([1, 0.99999, 0.5, 0.0001, 0, null].map(shareWords)).toEqual([
+      '100 %',
+      '99.99 %',
+      '50.0 %',
+      'under 0.1 %',
+      '0.0 %',
+      '',
+    ]);
   });
 });
 
@@ -177,5 +183,101 @@ describe('rounds', () => {
     expect(site.text).toContain('What was seen of them stays.');
     await site.press(/^Remove$/);
     expect(site.told).toContain('Hot end was removed.');
+  });
+});
+
+const recipient = (differs: Partial<RecipientRow> = {}): RecipientRow => ({
+  id: 'watch',
+  name: 'Watch',
+  way: {
+    kind: 'mail',
+    host: 'mail.works.example',
+    port: 587,
+    security: 'starttls',
+    from: 'hinge@works.example',
+    to: ['watch@works.example'],
+    userName: null,
+  },
+  groupMinutes: 5,
+  quiet: null,
+  zone: 'UTC',
+  isPaused: false,
+  hasSecret: false,
+  lastToldAt: null,
+  fault: null,
+  nextTryAt: null,
+  ...differs,
+});
+
+describe('who is told', () => {
+  const answers = { rounds: view(), recipients: { recipients: [recipient()] } };
+
+  it('is shown with the way, and why a message was not taken', async () => {
+    const fault = 'connect ECONNREFUSED 10.0.0.25:587';
+    const site = await Site.open('/casebook/rounds', {
+      rounds: view(),
+      recipients: { recipients: [recipient({ fault, nextTryAt: at })] },
+    });
+    expect(site.text).toMatch(/Watch.*mail to watch@works\.example by mail\.works\.example:587.*5 min/);
+    expect(site.text).toContain(`Not sent: ${fault}.`);
+    expect(site.text).not.toContain('Tell somebody');
+  });
+
+  it('is added with all that the way needs', async () => {
+    const site = await Site.open('/casebook/rounds', { ...answers, addRecipient: recipient() }, 'administrator');
+    await site.press(/Tell somebody/);
+    await site.fill(/^Name/, 'Watch');
+    await site.fill(/Mail server/, 'mail.works.example');
+    await site.fill(/^From/, 'hinge@works.example');
+    await site.press(/^Save$/);
+    expect(site.faults).toContain('Write at least one mail address.');
+    await site.fill(/^To\b/, 'watch@works.example, ada@works.example');
+    await site.press(/^Save$/);
+    expect(site.asked('addRecipient')).toMatchObject([
+      {
+        way: { to: ['watch@works.example', 'ada@works.example'], userName: null, port: 587 },
+        secret: null,
+        quiet: null,
+      },
+    ]);
+    expect(site.told).toContain('Watch is told from now on.');
+  });
+
+  it('is a program, too, whose messages are signed', async () => {
+    const hook = recipient({ way: { kind: 'webhook', url: 'https://watch.works.example/hinge' }, hasSecret: true });
+    const site = await Site.open(
+      '/casebook/rounds',
+      { ...answers, recipients: { recipients: [hook] }, putRecipient: hook },
+      'administrator',
+    );
+    await site.press(/Change/);
+    await site.press(/^Change$/);
+    const change = site.all('hinge-recipient-ledger button').find((one) => /Change/.test(one.textContent ?? ''));
+    change?.click();
+    await site.settle();
+    expect(site.text).toContain('Empty: the one that is kept.');
+    await site.fill(/Key of the signature/, 'short');
+    await site.all('hinge-recipient-form button[type=submit]')[0]?.click();
+    await site.settle();
+    expect(site.faults).toContain('The key needs at least 16 letters.');
+    await site.fill(/Key of the signature/, 'a key that is long enough');
+    await site.all('hinge-recipient-form button[type=submit]')[0]?.click();
+    await site.settle();
+    expect(site.asked('putRecipient')).toMatchObject([{ way: hook.way, secret: 'a key that is long enough' }]);
+  });
+
+  it('is sent a test, and told no more once that was asked for twice', async () => {
+    const site = await Site.open(
+      '/casebook/rounds',
+      { ...answers, tryRecipient: refused('The test could not be sent.'), removeRecipient: {} },
+      'administrator',
+    );
+    await site.press(/Send a test/);
+    expect(site.one('[role=alert]').textContent).toContain('The test could not be sent.');
+    const remove = site.all('hinge-recipient-ledger button').find((one) => /Remove/.test(one.textContent ?? ''));
+    remove?.click();
+    await site.settle();
+    await site.press(/^Remove$/);
+    expect(site.told).toContain('Watch is told no more.');
   });
 });

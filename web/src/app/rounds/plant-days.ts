@@ -9,7 +9,7 @@ const height = 110;
 const top = 6;
 const bottom = 22;
 const inner = height - top - bottom;
-const mostWide = 60;
+const mostWide = 140;
 const mostNames = 12;
 const dayText = timeFormat('%-d %b');
 /** From below: what holds stands on the ground. */

@@ -10,6 +10,7 @@ import { Ledger } from '../shell/ledger/ledger';
 import type { Column } from '../shell/ledger/ledger';
 import { Waiting } from '../shell/waiting';
 import { Moment } from '../signs/moment';
+import { RecipientLedger } from './recipient-ledger';
 import { RoundForm } from './round-form';
 import { everyWords, quietWords, scopeWords } from './rounds-words';
 import { roundsActions, roundsFeature } from './state';
@@ -17,7 +18,7 @@ import { roundsActions, roundsFeature } from './state';
 /** Rounds: which links are checked by themselves, how often, when not, and how the last one went. */
 @Component({
   selector: 'hinge-rounds-page',
-  imports: [CasebookHead, Ledger, LedgerCell, Moment, RoundForm, Waiting],
+  imports: [CasebookHead, Ledger, LedgerCell, Moment, RecipientLedger, RoundForm, Waiting],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -72,6 +73,7 @@ import { roundsActions, roundsFeature } from './state';
             </ng-template>
           }
         </hinge-ledger>
+        <hinge-recipient-ledger />
       } @else if (!problem()) {
         <hinge-waiting />
       }

@@ -37,14 +37,21 @@ export function scopeWords({ scope, links }: RoundRow, { zones }: Pick<RoundsVie
 export function shareWords(share: number | null): string {
   if (share === null) return '';
   if (share === 1) return '100 %';
+  if (share > 0 && share < 0.001) return 'under 0.1 %';
   return `${(Math.floor(share * 10_000) / 100).toFixed(share > 0.99 ? 2 : 1)} %`;
 }
 
 export function usableWords({ usable, known }: Pick<Availability, 'usable' | 'known'>): string {
   if (usable === null) return 'It is not known how the links were: nobody has looked.';
-  const part = known > 0.995 ? 'of the time' : `of the ${shareWords(known)} of the time in which they were looked at`;
+  const part = known > 0.995 ? 'of the time' : 'of the time in which they were looked at';
   return `The links could be used ${shareWords(usable)} ${part}.`;
 }
+
+/** How much is not known; empty: nothing. */
+export const knownWords = ({ known }: Pick<Availability, 'known'>): string =>
+  known > 0.995
+    ? ''
+    : `They were looked at ${shareWords(known)} of the period: what a check saw holds until rounds should have come twice.`;
 
 export const changeWords = ({ from, to }: Pick<LinkChange, 'from' | 'to'>): string =>
   from === to

@@ -1,5 +1,5 @@
 import { createActionGroup, createFeature, createReducer, createSelector, emptyProps, on, props } from '@ngrx/store';
-import type { RoundsView, RoundWish, TimelineView } from '@loyal-hinge/contract';
+import type { RecipientRow, RecipientWish, RoundsView, RoundWish, TimelineView } from '@loyal-hinge/contract';
 import { begun, ended, noCommands } from '../http/commands';
 import type { Commands } from '../http/commands';
 import type { ShownProblem } from '../http/problem';
@@ -12,12 +12,15 @@ export interface TimelineWish {
   readonly find: string;
 }
 
-export type RoundsCommand = 'save' | 'remove' | 'run';
+export type RoundsCommand = 'save' | 'remove' | 'run' | 'save recipient' | 'remove recipient' | 'try';
 export interface RoundsState {
   readonly view: View<RoundsView>;
   readonly timeline: View<TimelineView>;
   /** null: nobody looks at it. */
   readonly wish: TimelineWish | null;
+  readonly recipients: View<readonly RecipientRow[]>;
+  /** The recipient whose form is open: its id, or `new`. */
+  readonly editingRecipient: string | null;
   /** The round whose form is open: its id, or `new`. */
   readonly editing: string | null;
   readonly commands: Commands<RoundsCommand>;
@@ -26,6 +29,8 @@ const beginning: RoundsState = {
   view: noView,
   timeline: noView,
   wish: null,
+  recipients: noView,
+  editingRecipient: null,
   editing: null,
   commands: noCommands,
 };
@@ -38,12 +43,18 @@ export const roundsActions = createActionGroup({
     'look back': props<{ wish: TimelineWish }>(),
     'timeline shown': props<{ timeline: TimelineView }>(),
     leave: emptyProps(),
-    'not shown': props<{ view: 'view' | 'timeline'; problem: ShownProblem }>(),
+    'not shown': props<{ view: 'view' | 'timeline' | 'recipients'; problem: ShownProblem }>(),
     edit: props<{ id: string }>(),
     'edit no more': emptyProps(),
     save: props<{ id: string | null; wish: RoundWish }>(),
     remove: props<{ id: string; name: string }>(),
     run: props<{ id: string; name: string }>(),
+    'show recipients': emptyProps(),
+    'recipients shown': props<{ recipients: readonly RecipientRow[] }>(),
+    'edit recipient': props<{ id: string | null }>(),
+    'save recipient': props<{ id: string | null; wish: RecipientWish }>(),
+    'remove recipient': props<{ id: string; name: string }>(),
+    'try recipient': props<{ id: string; name: string }>(),
     done: props<{ command: RoundsCommand; says: string }>(),
     failed: props<{ command: RoundsCommand; problem: ShownProblem }>(),
   },
@@ -67,9 +78,25 @@ export const roundsFeature = createFeature({
     on(roundsActions.save, (state): RoundsState => ({ ...state, commands: begun(state.commands, 'save') })),
     on(roundsActions.remove, (state): RoundsState => ({ ...state, commands: begun(state.commands, 'remove') })),
     on(roundsActions.run, (state): RoundsState => ({ ...state, commands: begun(state.commands, 'run') })),
+    on(roundsActions.showRecipients, (state): RoundsState => ({ ...state, recipients: asked(state.recipients) })),
+    on(roundsActions.recipientsShown, (state, { recipients }): RoundsState => ({
+      ...state,
+      recipients: shown(recipients),
+    })),
+    on(roundsActions.editRecipient, (state, { id }): RoundsState => ({ ...state, editingRecipient: id })),
+    on(roundsActions.saveRecipient, (state): RoundsState => ({
+      ...state,
+      commands: begun(state.commands, 'save recipient'),
+    })),
+    on(roundsActions.removeRecipient, (state): RoundsState => ({
+      ...state,
+      commands: begun(state.commands, 'remove recipient'),
+    })),
+    on(roundsActions.tryRecipient, (state): RoundsState => ({ ...state, commands: begun(state.commands, 'try') })),
     on(roundsActions.done, (state, { command }): RoundsState => ({
       ...state,
       editing: command === 'save' ? null : state.editing,
+      editingRecipient: command === 'save recipient' ? null : state.editingRecipient,
       commands: ended(state.commands, command),
     })),
     on(roundsActions.failed, (state, { command, problem }): RoundsState => ({
@@ -77,15 +104,17 @@ export const roundsFeature = createFeature({
       commands: ended(state.commands, command, problem),
     })),
   ),
-  extraSelectors: ({ selectView, selectTimeline, selectCommands }) => ({
+  extraSelectors: ({ selectView, selectTimeline, selectRecipients, selectCommands }) => ({
+    selectShownRecipients: createSelector(selectRecipients, ({ shown: recipients }) => recipients),
     selectShown: createSelector(selectView, ({ shown: view }) => view),
     selectShownTimeline: createSelector(selectTimeline, ({ shown: timeline }) => timeline),
     selectRunning: createSelector(selectCommands, ({ running }) => running),
     selectProblem: createSelector(
       selectView,
       selectTimeline,
+      selectRecipients,
       selectCommands,
-      (view, timeline, { problem }) => problem ?? view.problem ?? timeline.problem,
+      (view, timeline, recipients, { problem }) => problem ?? view.problem ?? timeline.problem ?? recipients.problem,
     ),
   }),
 });

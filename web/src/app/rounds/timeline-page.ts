@@ -23,7 +23,7 @@ import { Waiting } from '../shell/waiting';
 import { HingeSign } from '../signs/hinge-sign';
 import { Moment } from '../signs/moment';
 import { PlantDays } from './plant-days';
-import { changeWords, shareWords, stateWords, usableWords } from './rounds-words';
+import { changeWords, knownWords, shareWords, stateWords, usableWords } from './rounds-words';
 import { SpanLine } from './span-line';
 import { roundsActions, roundsFeature } from './state';
 
@@ -37,7 +37,7 @@ const periods = [
 const usualPeriod = '7';
 
 const columns: readonly Column<TimelineRow>[] = [
-  { key: 'name', title: 'Link', text: ({ name }) => name },
+  { key: 'name', title: 'Link', text: ({ name }) => name, short: true },
   { key: 'line', title: 'How it was', text: () => '', onlyShown: true },
   {
     key: 'usable',
@@ -98,6 +98,9 @@ const changeColumns: readonly Column<LinkChange>[] = [
             }
           </span>
         </div>
+        @if (notKnown(); as words) {
+          <p class="faint">{{ words }}</p>
+        }
         @if (known.days.length > 2) {
           <hinge-plant-days [view]="known" />
         }
@@ -186,6 +189,10 @@ export class TimelinePage {
   readonly headline = computed(() => {
     const timeline = this.timeline();
     return timeline ? usableWords(timeline.availability) : 'Timeline';
+  });
+  readonly notKnown = computed(() => {
+    const timeline = this.timeline();
+    return timeline && timeline.availability.usable !== null ? knownWords(timeline.availability) : '';
   });
   readonly changes = computed(() => {
     const [view, timeline] = [this.view(), this.timeline()];

@@ -25,6 +25,7 @@ export * from './rights.js';
 export * from './casebook.js';
 export * from './rounds.js';
 export * from './recipients.js';
+export * from './hand-outs.js';
 export * from './proposals.js';
 export * from './search.js';
 export * from './trust/index.js';

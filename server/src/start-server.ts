@@ -85,6 +85,8 @@ import type { RightsJobs } from './rights/jobs.js';
 import { ProbeKeeping } from './probes/keeping.js';
 import { probeRoutes } from './probes/routes.js';
 import { RemoteWalks } from './probes/remote-walks.js';
+import type { HandOutJobs } from './hand-outs/jobs.js';
+import { handOutRoutes } from './hand-outs/routes.js';
 import { recipientRoutes } from './recipients/routes.js';
 import { Recipients } from './recipients/service.js';
 import type { RoundsJobs } from './rounds/jobs.js';
@@ -348,6 +350,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
       );
       rightsRoutes(router, findActor, db, heavy.part<RightsJobs>(), snapshots);
       casebookRoutes(router, findActor, heavy.part<CasebookJobs>(), evidence);
+      handOutRoutes(router, findActor, heavy.part<HandOutJobs>());
       recipientRoutes(router, findActor, recipients);
       roundsRoutes(router, findActor, rounds, heavy.part<RoundsJobs>());
       dcomRoutes(router, findActor, heavy.part<DcomJobs>(), events, afterReading);

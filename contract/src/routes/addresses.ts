@@ -244,6 +244,7 @@ export const at = {
   putRecipient: 'PUT /api/recipients/:recipientId',
   removeRecipient: 'DELETE /api/recipients/:recipientId',
   tryRecipient: 'POST /api/recipients/:recipientId/tries',
+  handOut: 'GET /api/hand-outs',
 
   search: 'GET /api/search',
 } as const;

@@ -19,6 +19,7 @@ import { tunnelRoutes } from './tunnels.js';
 import { rightsRoutes } from './rights.js';
 import { proposalsRoutes } from './proposals.js';
 import { casebookRoutes } from './casebook.js';
+import { handOutRoutes } from './hand-outs.js';
 import { recipientRoutes } from './recipients.js';
 import { roundsRoutes } from './rounds.js';
 import { searchRoutes } from './search.js';
@@ -49,6 +50,7 @@ export const routes = {
   ...casebookRoutes,
   ...roundsRoutes,
   ...recipientRoutes,
+  ...handOutRoutes,
   ...searchRoutes,
 } as const;
 export type RouteName = keyof typeof routes;

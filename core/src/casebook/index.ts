@@ -25,3 +25,4 @@ export * from './attempts/case-status.js';
 export type { Fall } from './attempts/fall.js';
 export * from './attempts/happening.js';
 export * from './rounds/told-changes.js';
+export * from './rounds/words.js';

@@ -1,5 +1,6 @@
 import type { RightsWriter } from '@loyal-hinge/contract';
-import { runsOf, writersReport } from './report.js';
+import { runsOf } from '../papers/pdf.js';
+import { writersReport } from './report.js';
 
 const writer = (differs: Partial<RightsWriter> = {}): RightsWriter => ({
   serverId: 'lehr',

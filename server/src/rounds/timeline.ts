@@ -1,8 +1,10 @@
+import { and } from 'drizzle-orm';
 import { availabilityOf, daysOf, holdOf, nextRound, stretchesOf, usualHoldMs } from '@loyal-hinge/core/casebook';
 import type { Stretch } from '@loyal-hinge/core/casebook';
 import type { TimelineRow, TimelineView } from '@loyal-hinge/contract';
 import type { Database } from '../database/database.js';
 import { hasWords } from '../database/has-words.js';
+import { ofThese } from '../database/of-these.js';
 import { board } from '../database/schema.js';
 import { spansSince } from '../link-history/spans.js';
 import { allRounds, linksOf } from './store.js';
@@ -16,10 +18,12 @@ const mostStretches = 400;
 interface Wish {
   readonly days: number;
   readonly find: string;
+  /** Only these; absent: all. */
+  readonly linkIds?: readonly string[];
 }
 
 /** How the links that fit were over the last days. */
-export async function timelineOf(db: Database, { days, find }: Wish): Promise<TimelineView> {
+export async function timelineOf(db: Database, { days, find, linkIds }: Wish): Promise<TimelineView> {
   const to = Date.now();
   const from = to - days * dayMs;
   const rounds = (await allRounds(db)).filter(({ isPaused }) => !isPaused);
@@ -27,7 +31,7 @@ export async function timelineOf(db: Database, { days, find }: Wish): Promise<Ti
     db
       .select({ linkId: board.linkId, name: board.name, kind: board.kind, state: board.state })
       .from(board)
-      .where(hasWords(board.search, find))
+      .where(and(hasWords(board.search, find), ofThese(board.linkId, linkIds)))
       .orderBy(board.name),
     holdsOf(db, rounds),
   ]);

@@ -14,6 +14,7 @@ import { Store } from '@ngrx/store';
 import { linkKinds } from '@loyal-hinge/core';
 import type { StepId } from '@loyal-hinge/core';
 import type { AttemptView, CaseActWish } from '@loyal-hinge/contract';
+import { ReportForm } from '../hand-outs/report-form';
 import { FindingView } from '../links/finding-view';
 import { StepStrip } from '../links/step-strip';
 import type { StripStep } from '../links/step-strip';
@@ -44,7 +45,18 @@ const columns: readonly Column<AttemptView>[] = [
 /** One case: how far it came, why it ended, what to do, and each attempt with where it stands. */
 @Component({
   selector: 'hinge-case-page',
-  imports: [CaseActForm, CasebookHead, FindingView, Ledger, LedgerCell, Moment, RouterLink, StepStrip, Waiting],
+  imports: [
+    CaseActForm,
+    CasebookHead,
+    FindingView,
+    Ledger,
+    LedgerCell,
+    Moment,
+    ReportForm,
+    RouterLink,
+    StepStrip,
+    Waiting,
+  ],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -58,11 +70,17 @@ const columns: readonly Column<AttemptView>[] = [
             <button type="button" class="act" (click)="doing.set('reopen')">Open again</button>
           }
         }
+        @if (one()) {
+          <button type="button" class="act" (click)="isReporting.set(true)">Report …</button>
+        }
         @if (one()?.linkId; as linkId) {
           <a class="act" [routerLink]="['/links', linkId]">To the link</a>
         }
       </hinge-casebook-head>
       @if (one(); as known) {
+        @if (isReporting()) {
+          <hinge-report-form about="case" [id]="known.id" (left)="isReporting.set(false)" />
+        }
         @if (doing(); as kind) {
           <hinge-case-act-form [one]="known" [kind]="kind" (left)="doing.set(null)" />
         }
@@ -259,6 +277,7 @@ export class CasePage {
   });
   /** What is being done about it. */
   readonly doing = signal<CaseActWish['kind'] | null>(null);
+  readonly isReporting = signal(false);
   readonly statusWords = statusWords;
   readonly doneWords = doneWords;
   readonly agoWords = agoWords;

@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, DestroyRef, computed, effect, inject, input } from '@angular/core';
+import { ChangeDetectionStrategy, Component, DestroyRef, computed, effect, inject, input, signal } from '@angular/core';
 import { Router, RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { leadingFindings, linkKinds, stepPosition } from '@loyal-hinge/core';
@@ -13,6 +13,7 @@ import { Waiting } from '../shell/waiting';
 import { HingeSign, toneOf } from '../signs/hinge-sign';
 import { EndpointChoice } from './endpoint-choice';
 import { ExplainDrawer } from './explain-drawer';
+import { ReportForm } from '../hand-outs/report-form';
 import { FindingView } from './finding-view';
 import { LinkHistory } from './link-history';
 import { LinkLeaves } from './link-leaves';
@@ -36,6 +37,7 @@ import { WriteProofPanel } from './write-proof';
     Message,
     PagePath,
     ProblemNotice,
+    ReportForm,
     RouterLink,
     StepStrip,
     Waiting,
@@ -62,10 +64,14 @@ import { WriteProofPanel } from './write-proof';
               @if (usable()) {
                 <a class="act" [routerLink]="['/bench', told.link.id]">Open in the bench</a>
               }
+              <button type="button" class="act" (click)="isReporting.set(true)">Report …</button>
               <button type="button" class="act main" [disabled]="!mayMend()" (click)="check()">Check now</button>
             }
           </div>
         </header>
+        @if (isReporting()) {
+          <hinge-report-form about="link" [id]="told.link.id" (left)="isReporting.set(false)" />
+        }
         @if (mending().order; as order) {
           <p-message severity="success">
             {{ order.says }} <a [routerLink]="['/orders', order.id]">Open the work order</a>
@@ -151,6 +157,7 @@ import { WriteProofPanel } from './write-proof';
   `,
 })
 export class LinkPage {
+  readonly isReporting = signal(false);
   private readonly store = inject(Store);
   private readonly router = inject(Router);
 

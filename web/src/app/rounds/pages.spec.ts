@@ -1,6 +1,6 @@
 import type { RecipientRow, RoundRow, RoundsView, TimelineRow, TimelineView } from '@loyal-hinge/contract';
 import { Site, refused } from '../../testing/site';
-import { shareWords } from './rounds-words';
+import { shareWords } from '@loyal-hinge/core/casebook';
 
 const at = '2026-11-20T02:10:00.000Z';
 const hour = 3_600_000;
@@ -87,7 +87,7 @@ describe('the timeline', () => {
     expect(label).toMatch(/not known from .*sound from .*parted from/);
     expect(site.text).toContain('They were looked at 59.5 % of the period');
     expect(site.all('hinge-plant-days .Parted')).toHaveLength(3);
-    expect(site.text).toMatch(/sound → parted\s*Nothing answers at port 4840\./);
+    expect(site.text).toMatch(/sound to parted\s*Nothing answers at port 4840\./);
   });
 
   it('is of the period and the links that the address says', async () => {
@@ -102,6 +102,28 @@ describe('the timeline', () => {
     expect(asked).toEqual([{ days: '90', find: 'furnace' }]);
     expect(site.headline).toBe('It is not known how the links were: nobody has looked.');
     expect(site.text).toContain('let them come round');
+  });
+
+  it('is written as a report for whom it is wanted', async () => {
+    const saved: string[] = [];
+    jest.spyOn(HTMLAnchorElement.prototype, 'click').mockImplementation(function (this: HTMLAnchorElement) {
+      saved.push(this.href);
+    });
+    const site = await Site.open('/casebook/timeline?days=30', { rounds: view(), timeline: timeline() });
+    await site.press(/Report …/);
+    await site.fill(/^On/, 'the zone Cold end');
+    await site.fill(/^For/, 'an auditor: everything');
+    await site.press(/Save the report/);
+    const { pathname, searchParams } = new URL(saved[0] ?? '');
+    expect(pathname).toBe('/api/hand-outs');
+    expect(Object.fromEntries(searchParams)).toEqual({
+      about: 'zone',
+      id: 'cold',
+      reader: 'auditor',
+      form: 'pdf',
+      days: '30',
+    });
+    jest.restoreAllMocks();
   });
 
   it('rounds no share up to all of it', () => {

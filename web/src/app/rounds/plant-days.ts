@@ -2,7 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, input } from '@angular/co
 import { scaleLinear, timeFormat } from 'd3';
 import type { LinkState } from '@loyal-hinge/core';
 import type { TimelineView } from '@loyal-hinge/contract';
-import { shareWords, stateWords } from './rounds-words';
+import { shareWords, stateWords } from '@loyal-hinge/core/casebook';
 
 const width = 1000;
 const height = 110;

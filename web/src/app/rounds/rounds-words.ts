@@ -1,14 +1,5 @@
 import { byNumber } from '@loyal-hinge/core';
-import type { LinkState } from '@loyal-hinge/core';
-import type { Availability } from '@loyal-hinge/core/casebook';
-import type { LinkChange, RoundRow, RoundsView } from '@loyal-hinge/contract';
-
-export const stateWords: Readonly<Record<LinkState, string>> = {
-  Sound: 'sound',
-  Strained: 'strained',
-  Parted: 'parted',
-  Untried: 'not known',
-};
+import type { RoundRow, RoundsView } from '@loyal-hinge/contract';
 
 /** “every 15 minutes”, “every 2 hours from 06:00”, “once a day at 06:00”. */
 export function everyWords({ everyMinutes, at }: Pick<RoundRow, 'everyMinutes' | 'at'>): string {
@@ -32,28 +23,3 @@ export function scopeWords({ scope, links }: RoundRow, { zones }: Pick<RoundsVie
   if (scope.kind === 'links') return number;
   return `${zones.find(({ id }) => id === scope.zoneId)?.name ?? 'a zone that is gone'}, ${number}`;
 }
-
-/** Never rounded up to all of it: 99.996 % is “99.99 %”. */
-export function shareWords(share: number | null): string {
-  if (share === null) return '';
-  if (share === 1) return '100 %';
-  if (share > 0 && share < 0.001) return 'under 0.1 %';
-  return `${(Math.floor(share * 10_000) / 100).toFixed(share > 0.99 ? 2 : 1)} %`;
-}
-
-export function usableWords({ usable, known }: Pick<Availability, 'usable' | 'known'>): string {
-  if (usable === null) return 'It is not known how the links were: nobody has looked.';
-  const part = known > 0.995 ? 'of the time' : 'of the time in which they were looked at';
-  return `The links could be used ${shareWords(usable)} ${part}.`;
-}
-
-/** How much is not known; empty: nothing. */
-export const knownWords = ({ known }: Pick<Availability, 'known'>): string =>
-  known > 0.995
-    ? ''
-    : `They were looked at ${shareWords(known)} of the period: what a check saw holds until rounds should have come twice.`;
-
-export const changeWords = ({ from, to }: Pick<LinkChange, 'from' | 'to'>): string =>
-  from === to
-    ? `still ${stateWords[to]}, for another reason`
-    : `${from === null ? 'first seen' : stateWords[from]} → ${stateWords[to]}`;

@@ -2,7 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, input, signal } from '@an
 import type { LinkState } from '@loyal-hinge/core';
 import type { TimelineRow } from '@loyal-hinge/contract';
 import { momentText } from '../signs/moment';
-import { stateWords } from './rounds-words';
+import { stateWords } from '@loyal-hinge/core/casebook';
 
 const width = 1000;
 const height = 18;

@@ -6,6 +6,7 @@ import {
   effect,
   inject,
   input,
+  signal,
   untracked,
 } from '@angular/core';
 import { RouterLink } from '@angular/router';
@@ -14,6 +15,7 @@ import { spanOf } from '@loyal-hinge/core';
 import type { LinkState } from '@loyal-hinge/core';
 import type { LinkChange, TimelineRow } from '@loyal-hinge/contract';
 import { CasebookHead } from '../casebook/casebook-head';
+import { ReportForm } from '../hand-outs/report-form';
 import { ChoiceField } from '../shell/choice';
 import { LedgerCell } from '../shell/ledger/cell';
 import { Ledger } from '../shell/ledger/ledger';
@@ -23,7 +25,7 @@ import { Waiting } from '../shell/waiting';
 import { HingeSign } from '../signs/hinge-sign';
 import { Moment } from '../signs/moment';
 import { PlantDays } from './plant-days';
-import { changeWords, knownWords, shareWords, stateWords, usableWords } from './rounds-words';
+import { changeWords, knownWords, shareWords, stateWords, usableWords } from '@loyal-hinge/core/casebook';
 import { SpanLine } from './span-line';
 import { roundsActions, roundsFeature } from './state';
 
@@ -78,11 +80,33 @@ const changeColumns: readonly Column<LinkChange>[] = [
 /** How the links were over time: the plant day by day, each link as a line, and what changed when. */
 @Component({
   selector: 'hinge-timeline-page',
-  imports: [CasebookHead, ChoiceField, HingeSign, Ledger, LedgerCell, Moment, PlantDays, RouterLink, SpanLine, Waiting],
+  imports: [
+    CasebookHead,
+    ChoiceField,
+    HingeSign,
+    Ledger,
+    LedgerCell,
+    Moment,
+    PlantDays,
+    ReportForm,
+    RouterLink,
+    SpanLine,
+    Waiting,
+  ],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
-      <hinge-casebook-head [headline]="headline()" [refused]="problem()" />
+      <hinge-casebook-head [headline]="headline()" [refused]="problem()">
+        <button type="button" class="act" (click)="isReporting.set(true)">Report …</button>
+      </hinge-casebook-head>
+      @if (isReporting()) {
+        <hinge-report-form
+          about="plant"
+          [days]="days() || usual"
+          [zones]="view()?.zones ?? []"
+          (left)="isReporting.set(false)"
+        />
+      }
       @if (timeline(); as known) {
         <div class="above">
           <hinge-choice
@@ -198,6 +222,7 @@ export class TimelinePage {
     const [view, timeline] = [this.view(), this.timeline()];
     return view && timeline ? view.changes.filter(({ at }) => Date.parse(at) >= timeline.from) : null;
   });
+  readonly isReporting = signal(false);
   readonly periods = periods;
   readonly usual = usualPeriod;
   readonly states = Object.keys(stateWords) as LinkState[];

@@ -38,7 +38,7 @@ export async function changedBefore(
   const computers = link ? [link.clientMachine.id, link.serverMachine.id] : [one.from, one.to];
   const all = await Promise.all([
     link ? expiries(db, link, window) : [],
-    changes(db, window),
+    changes(db, window, plant, link),
     loggedChanges(db, window, (computer) => {
       const machine = finder.machineOf({ address: null, name: computer, port: null });
       return computers.includes(machine?.id ?? computer) || computers.includes(machine?.name ?? computer);
@@ -69,34 +69,47 @@ async function expiries(db: Database, { client, server }: LinkInPlant, { from, t
 
 const nowhere = { evidence: null, orderId: null };
 
-/** What people changed here: in settings, in the plant, on machines by work orders. */
-const changing =
-  /work order carried out|done by hand|undone|settings changed|changed$|removed$|imported$|written|ended$|revoked|issued|password|set$/;
-const never = /^(?:evidence|round|session|signed|person)\b|snapshot|second person|own password/;
+/** What concerns every link: how the plant is dialled, what it accepts, what firewalls let through, and work orders. */
+const ofAll =
+  /^(?:work order carried out|lines done by hand|line undone|settings changed|passage imported|firewall rules imported|floor changed|exception|plant|zone|firewall|conduit|service)/;
+const changing = /carried out|done|undone|changed|added|removed|imported|made|ended|revoked|issued|set\b|set-|written/;
 
-async function changes(db: Database, { from, to }: Window): Promise<CaseBefore[]> {
+/** What people changed here that concerns the link: in settings, in the plant, on its machines, by work orders. */
+async function changes(
+  db: Database,
+  { from, to }: Window,
+  plant: Plant,
+  link: LinkInPlant | null,
+): Promise<CaseBefore[]> {
+  const names = new Map<string, string>();
+  if (link)
+    for (const { id, name } of [link.link, link.client, link.server, link.clientMachine, link.serverMachine])
+      names.set(id, name);
   const rows = await db
     .select({ at: audit.at, actor: audit.actor, action: audit.action, subject: audit.subject })
     .from(audit)
     .where(and(gte(audit.at, iso(from)), lte(audit.at, iso(to))))
     .orderBy(desc(audit.sequence))
-    .limit(500);
+    .limit(2000);
   return rows
-    .filter(({ action }) => changing.test(action) && !never.test(action))
+    .filter(({ action, subject }) => changing.test(action) && (names.has(subject) || ofAll.test(action)))
     .slice(0, mostOfAKind)
     .map(({ at, actor, action, subject }) => {
       const isOrder = action === 'work order carried out';
+      const what = action.replace('-', ' ');
       return {
         at,
         kind: isOrder ? ('order' as const) : ('change' as const),
-        says: isOrder
-          ? `A work order was carried out by ${actor}.`
-          : `${action.charAt(0).toUpperCase()}${action.slice(1)}, by ${actor}: ${subject}.`,
+        says: `${what.charAt(0).toUpperCase()}${what.slice(1)} by ${actor}${aboutWords(names.get(subject) ?? nameIn(plant, subject))}.`,
         evidence: null,
         orderId: isOrder ? subject : null,
       };
     });
 }
+
+const aboutWords = (name: string | null): string => (name === null ? '' : `: ${name}`);
+const nameIn = ({ machines, applications, links, zones }: Plant, id: string): string | null =>
+  [...machines, ...applications, ...links, ...zones].find((part) => part.id === id)?.name ?? null;
 
 /** What logs tell of changes at the machines of the case. */
 async function loggedChanges(

@@ -69,7 +69,7 @@ describe('a report', () => {
     expect(link.text).toContain('What to do');
     const one = await report({ about: 'case', id: caseId, reader: 'auditor', form: 'html' });
     expect(one.text).toContain('What changed before');
-    expect(one.text).toContain(`Link changed, by engineer: ${linkId}.`);
+    expect(one.text).toContain('Link changed by engineer: Line display to Lehr.');
   });
 
   it('is a PDF file, too, with a name of its own', async () => {

@@ -231,11 +231,17 @@ function ofCase(one: CaseView, reader: HandOutQuery['reader']): Pick<Paper, 'tit
   ];
   const parts: Record<typeof reader, () => Part[]> = {
     manager: () => [...facts, ...acts],
-    technician: () => [...facts, ...stepParts(one), ...remediesOf(one.findings), ...beforeParts(one), ...acts],
+    technician: () => [
+      ...facts,
+      ...stepParts(one),
+      ...remediesOf(one.findings, one.says),
+      ...beforeParts(one),
+      ...acts,
+    ],
     auditor: () => [
       ...facts,
       ...stepParts(one),
-      ...remediesOf(one.findings),
+      ...remediesOf(one.findings, one.says),
       ...beforeParts(one),
       ...acts,
       heading('Attempts'),
@@ -268,12 +274,13 @@ const toDo = (one: CaseView): Part[] => [
     `From ${one.from} to ${one.to}${one.ports.length > 0 ? `, port ${one.ports.slice(0, 12).join(', ')}` : ''}${one.as ? `, as ${one.as}` : ''}. First ${momentIn(one.first)}, last ${momentIn(one.last)}.`,
     true,
   ),
-  ...remediesOf(one.findings),
+  ...remediesOf(one.findings, one.says),
 ];
 
-const remediesOf = (findings: readonly Finding[]): Part[] =>
+/** @param said what stands above them already */
+const remediesOf = (findings: readonly Finding[], said = ''): Part[] =>
   findings.flatMap(({ meaning, remedies }) => [
-    text(meaning),
+    ...(meaning === said ? [] : [text(meaning)]),
     ...(remedies.length === 0
       ? []
       : table(

@@ -79,6 +79,9 @@ export function paperAsCsv({ parts }: Paper): string {
   return lines.map((line) => `${line}\r\n`).join('');
 }
 
+/** Is never broken into lines. */
+const moment = /^\d{4}-\d\d-\d\d \d\d:\d\d$/;
+
 export function paperAsPdf({ title, says, made, plant, madeBy, parts }: Paper): Promise<Uint8Array> {
   const isWide = parts.some((part) => part.kind === 'table' && part.columns.length > 6);
   const body = parts.map((part): Content => {
@@ -90,7 +93,7 @@ export function paperAsPdf({ title, says, made, plant, madeBy, parts }: Paper): 
     return pdfTable(
       part.columns,
       widths,
-      part.rows.map((row) => row.map((cell): TableCell => pdfText(cell) as TableCell)),
+      part.rows.map((row) => row.map((cell): TableCell => pdfText(cell, { noWrap: moment.test(cell) }) as TableCell)),
     );
   });
   return pdfOf({ title, author: madeBy, plant, isWide }, [

@@ -32,6 +32,7 @@ export const pdfTable = (
     widths: [...widths],
     body: [headings.map((heading): TableCell => ({ text: runsOf(heading), bold: true })), ...rows],
     dontBreakRows: true,
+    keepWithHeaderRows: 1,
   },
   layout: 'lightHorizontalLines',
 });

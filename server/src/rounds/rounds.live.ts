@@ -87,7 +87,7 @@ describe('rounds', () => {
     const told = await viewer.call('case', { caseId });
     expect(told.findings.length).toBeGreaterThan(0);
     expect(told.assessment?.state).toBe('Parted');
-    expect(told.before.map(({ says }) => says)).toContain(`Link changed, by engineer: ${linkId}.`);
+    expect(told.before.map(({ says }) => says)).toContain(`Link changed by engineer: ${link.name}.`);
     expect(told.people).toContain('engineer');
 
     await engineer.call('putLink', { id: linkId }, link);

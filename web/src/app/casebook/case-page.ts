@@ -125,8 +125,8 @@ const columns: readonly Column<AttemptView>[] = [
         <h2>What changed before</h2>
         @for (line of known.before; track $index) {
           <p class="line-of">
-            <hinge-moment [at]="line.at" /> <span class="faint">{{ agoWords(line.at, known.first) }}</span>
-            {{ line.says }}
+            <hinge-moment [at]="line.at" />&ngsp;<span class="faint">{{ agoWords(line.at, known.first) }}</span
+            >&ngsp;{{ line.says }}
             @if (line.orderId; as orderId) {
               <a [routerLink]="['/orders', orderId]">To the order</a>
             }
@@ -144,7 +144,7 @@ const columns: readonly Column<AttemptView>[] = [
           <h2>What was done</h2>
           @for (act of known.acts; track $index) {
             <p class="line-of">
-              <hinge-moment [at]="act.at" /> {{ doneWords(act) }}{{ act.text ? ': ' + act.text : '.' }}
+              <hinge-moment [at]="act.at" />&ngsp;{{ doneWords(act) }}{{ act.text ? ': ' + act.text : '.' }}
             </p>
           }
         }
@@ -153,56 +153,61 @@ const columns: readonly Column<AttemptView>[] = [
           <p>
             {{ checkWords(known) }}
             @if (known.linkId) {
-              They stand <a [routerLink]="['/links', known.linkId]">at the link</a>.
+              <a [routerLink]="['/links', known.linkId]">See what checks of the link found</a>.
             }
           </p>
         }
         @if (known.attempts > known.recent.length) {
           <p class="faint">The newest {{ known.recent.length }} of {{ known.attempts }}.</p>
         }
-        <hinge-ledger
-          [columns]="columns"
-          [rows]="known.recent"
-          [idOf]="idOf"
-          [open]="opened()"
-          [(find)]="find"
-          fileName="attempts"
-        >
-          <span empty>No machine and no wire recorded this: only checks saw it.</span>
-          <ng-template hingeCell="at" [hingeCellOf]="known.recent" let-row><hinge-moment [at]="row.at" /></ng-template>
-          <ng-template hingeCell="evidence" [hingeCellOf]="known.recent" let-row>
-            @for (line of row.evidence; track $index) {
-              <div>
-                @if (mayAct()) {
-                  <button
-                    type="button"
-                    class="plain"
-                    [attr.aria-expanded]="opened() === idOf(row)"
-                    (click)="lookAt(row, line)"
-                  >
-                    {{ line.file }} <span class="mono">byte {{ line.position }}</span>
-                  </button>
+        @if (known.attempts === 0) {
+          <p class="faint">No machine and no wire recorded it.</p>
+        } @else {
+          <hinge-ledger
+            [columns]="columns"
+            [rows]="known.recent"
+            [idOf]="idOf"
+            [open]="opened()"
+            [(find)]="find"
+            fileName="attempts"
+          >
+            <ng-template hingeCell="at" [hingeCellOf]="known.recent" let-row
+              ><hinge-moment [at]="row.at"
+            /></ng-template>
+            <ng-template hingeCell="evidence" [hingeCellOf]="known.recent" let-row>
+              @for (line of row.evidence; track $index) {
+                <div>
+                  @if (mayAct()) {
+                    <button
+                      type="button"
+                      class="plain"
+                      [attr.aria-expanded]="opened() === idOf(row)"
+                      (click)="lookAt(row, line)"
+                    >
+                      {{ line.file }} <span class="mono">byte {{ line.position }}</span>
+                    </button>
+                  } @else {
+                    {{ line.file }} <span class="faint mono">byte {{ line.position }}</span>
+                  }
+                </div>
+              }
+            </ng-template>
+            <ng-template hingeCell="below" [hingeCellOf]="known.recent">
+              @if (place(); as there) {
+                @if (there.lines; as lines) {
+                  <p class="faint">{{ there.name }}, from byte {{ lines[0]?.position }}:</p>
+                  @for (line of lines; track line.position) {
+                    <div class="mono line" [class.faint]="!$first">{{ line.text }}</div>
+                  }
                 } @else {
-                  {{ line.file }} <span class="faint mono">byte {{ line.position }}</span>
-                }
-              </div>
-            }
-          </ng-template>
-          <ng-template hingeCell="below" [hingeCellOf]="known.recent">
-            @if (place(); as there) {
-              @if (there.lines; as lines) {
-                <p class="faint">{{ there.name }}, from byte {{ lines[0]?.position }}:</p>
-                @for (line of lines; track line.position) {
-                  <div class="mono line" [class.faint]="!$first">{{ line.text }}</div>
+                  <p class="faint">{{ there.name }} is no text: what it says there stands in the row above.</p>
                 }
               } @else {
-                <p class="faint">{{ there.name }} is no text: what it says there stands in the row above.</p>
+                <hinge-waiting />
               }
-            } @else {
-              <hinge-waiting />
-            }
-          </ng-template>
-        </hinge-ledger>
+            </ng-template>
+          </hinge-ledger>
+        }
       } @else if (!problem()) {
         <hinge-waiting />
       }

@@ -57,7 +57,7 @@ export function agoWords(at: string, first: string): string {
 }
 
 export const checkWords = ({ checks }: Pick<CaseRow, 'checks'>): string =>
-  byNumber(checks, 'One check of our own saw it, too.', '# checks of our own saw it.');
+  byNumber(checks, 'One check of our own saw it.', '# checks of our own saw it.');
 
 export function headlineOf(cases: readonly CaseRow[], evidence: readonly EvidenceRow[]): string {
   if (cases.length === 0)

@@ -142,7 +142,9 @@ const changeColumns: readonly Column<LinkChange>[] = [
             No link fits. Links are seen by checks: <a routerLink="/casebook/rounds">let them come round</a>.
           </span>
           <ng-template hingeCell="name" [hingeCellOf]="known.rows" let-row>
-            <hinge-sign [state]="row.state" [size]="14" /> <a [routerLink]="['/links', row.linkId]">{{ row.name }}</a>
+            <hinge-sign [state]="row.state" [size]="14" />&ngsp;<a [routerLink]="['/links', row.linkId]">{{
+              row.name
+            }}</a>
           </ng-template>
           <ng-template hingeCell="line" [hingeCellOf]="known.rows" let-row>
             <hinge-span-line [stretches]="row.stretches" [from]="known.from" [to]="known.to" />
@@ -162,7 +164,7 @@ const changeColumns: readonly Column<LinkChange>[] = [
               <a [routerLink]="['/links', row.linkId]">{{ row.linkName }}</a>
             </ng-template>
             <ng-template hingeCell="change" [hingeCellOf]="turned" let-row>
-              <hinge-sign [state]="row.to" [size]="14" /> {{ changeWords(row) }}
+              <hinge-sign [state]="row.to" [size]="14" />&ngsp;{{ changeWords(row) }}
             </ng-template>
           </hinge-ledger>
         }

@@ -125,7 +125,7 @@ export const caseBefore = z.object({
 });
 export type CaseBefore = z.infer<typeof caseBefore>;
 
-export const caseKinds = ['link', 'stranger', 'scan', 'unknown'] as const;
+export const caseKinds = ['link', 'stranger', 'scan', 'guessing', 'unknown'] as const;
 export const caseRow = z.object({
   id: z.string(),
   kind: z.enum(caseKinds),

@@ -28,5 +28,9 @@ export const plantSettings = z.object({
   approvedByAnother: z.boolean(),
   /** How long checks and their facts are kept; those that a verdict of today rests on are kept longer. */
   checksKeptDays: z.int().min(1, 'At least one day.').max(3650, 'At most ten years.').default(90),
+  /** How long captures and logs that were brought are kept, with all that they tell. */
+  recordsKeptDays: z.int().min(1, 'At least one day.').max(3650, 'At most ten years.').default(365),
+  /** Whether the files themselves are kept, too, after they were read. */
+  recordedFilesKept: z.boolean().default(true),
 });
 export type PlantSettings = z.infer<typeof plantSettings>;

@@ -97,7 +97,7 @@ export const rooms = {
   'tunnels/views': ['orders', 'outposts', 'passage', 'plant', 'tunnels', 'tunnels/orders'],
   gateways: ['certificates', 'entry/floor', 'facts', 'means', 'outposts', 'plant', 'trust/lists', 'tunnels'],
   passage: ['dcom', 'orders', 'plant', 'tunnels'],
-  settings: ['certificates', 'links', 'plant', 'proposals', 'trust/authorities'],
+  settings: ['casebook', 'certificates', 'links', 'plant', 'proposals', 'trust/authorities'],
   'own-tls': ['trust/authorities'],
   search: ['plant'],
   setup: [

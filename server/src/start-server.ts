@@ -71,6 +71,7 @@ import { EvidenceFiles } from './casebook/evidence-files.js';
 import { EvidenceKeeping } from './casebook/evidence-keeping.js';
 import type { CasebookJobs } from './casebook/jobs.js';
 import { casebookRoutes } from './casebook/routes.js';
+import { WatchedFolder } from './casebook/watched-folder.js';
 import type { DcomJobs } from './dcom/jobs.js';
 import { DcomDesk } from './dcom/orders/desk.js';
 import { dcomRoutes } from './dcom/routes.js';
@@ -261,10 +262,12 @@ export async function startServer(configuration: Configuration, logger: Logger):
           retention: new Retention(db, logger),
           trustEnds: new TrustEnds(db, carrier, waivers, events, logger),
           floorEnds: new FloorEnds(floors, logger),
+          watchedFolder: new WatchedFolder(configuration.watchedFolder, evidence, logger),
         };
   if (background) {
     void background.retention.look();
     void evidence.resume();
+    await background.watchedFolder.start();
     rounds.start();
     recipients.start();
     await queue.work((checkId) => runner.run(checkId));
@@ -395,6 +398,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
       background?.trustEnds.stop();
       background?.floorEnds.stop();
       background?.retention.stop();
+      await background?.watchedFolder.stop();
       events.stop();
       await notices.stop();
       discovery.stop();

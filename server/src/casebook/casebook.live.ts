@@ -1,3 +1,5 @@
+import { readdirSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { Dialogue, pcap } from '../../../core/src/testing/captures.js';
 import {
   acknowledge,
@@ -21,9 +23,10 @@ const own = ownServer('casebook');
 let engineer: Caller;
 let viewer: Caller;
 let plant: Plant;
+let url: string;
 beforeAll(async () => {
   await own.setUp();
-  const { url } = await own.serve();
+  ({ url } = await own.serve());
   [engineer, viewer] = [await signIn('engineer', url, ownPassword), await signIn('viewer', url, ownPassword)];
   plant = await engineer.call('plant');
 });
@@ -247,5 +250,52 @@ describe('the casebook', () => {
     for (const { id } of (await view()).evidence) await engineer.call('removeEvidence', { evidenceId: id });
     expect(await view()).toEqual({ cases: [], evidence: [], clocks: [], attempts: 0, since: null });
     expect(await engineer.refused('removeEvidence', { evidenceId: 'none' })).toMatchObject({ status: 404 });
+  });
+});
+
+describe('the watched folder', () => {
+  const line = `${new Date(night).toISOString()} door-1 kernel: OPC-DROP IN=a OUT=b SRC=10.9.9.1 DST=10.9.9.2 PROTO=TCP SPT=5 DPT=9 SYN\n`;
+  const rowNamed = async (name: string) => (await view()).evidence.find((row) => row.name === name);
+  const folder = join(own.folder, 'watched');
+
+  it('takes in what is put there, and what it can’t take is put aside', async () => {
+    writeFileSync(join(folder, 'door.log'), line);
+    writeFileSync(join(folder, 'empty.log'), '');
+    const row = await until(
+      () => rowNamed('door.log'),
+      (found) => found?.state === 'read',
+    );
+    expect(row).toMatchObject({ broughtBy: 'the watched folder', items: 1, attempts: 1 });
+    await until(
+      () => Promise.resolve(readdirSync(folder)),
+      (names) => names.join() === 'not-taken',
+    );
+    expect(readdirSync(join(folder, 'not-taken'))).toEqual(['empty.log']);
+  });
+
+  it('keeps no file where none is to be kept, and lets old ones go', async () => {
+    const administrator = await signIn('administrator', url, ownPassword);
+    const settings = await administrator.call('settings');
+    await administrator.call('putSettings', {}, { ...settings, recordedFilesKept: false, recordsKeptDays: 30 });
+    writeFileSync(join(folder, 'other.log'), line.replace('SPT=5', 'SPT=6'));
+    const row = await until(
+      () => rowNamed('other.log'),
+      (found) => found?.state === 'read',
+    );
+    const evidenceId = row?.id ?? '';
+    await until(
+      () => Promise.resolve(readdirSync(join(own.folder, 'casebook'))),
+      (files) => !files.includes(evidenceId),
+    );
+    const clock = { zone: 'UTC', aheadSeconds: 1 };
+    expect(await engineer.refused('setEvidenceClock', { evidenceId }, clock)).toMatchObject({ status: 409 });
+    await own.read(`update evidence set brought_at = now() - interval '31 days' where name = 'door.log'`);
+    const again = await own.serve();
+    await until(
+      () => rowNamed('door.log'),
+      (found) => found === undefined,
+    );
+    expect(await rowNamed('other.log')).toBeDefined();
+    await own.kill(again.child);
   });
 });

@@ -1,4 +1,4 @@
-import { mkdir, open, rm } from 'node:fs/promises';
+import { chmod, copyFile, mkdir, open, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { conflict } from '../http/problems.js';
 
@@ -40,6 +40,18 @@ export class EvidenceFiles {
     } finally {
       await file.close();
     }
+  }
+
+  /** Takes a file in as it lies somewhere. @returns its bytes */
+  async takeIn(evidenceId: string, path: string): Promise<number> {
+    await mkdir(this.folder, { recursive: true, mode: 0o700 });
+    await copyFile(path, this.pathOf(evidenceId));
+    await chmod(this.pathOf(evidenceId), 0o600);
+    return (await stat(this.pathOf(evidenceId))).size;
+  }
+
+  async has(evidenceId: string): Promise<boolean> {
+    return (await stat(this.pathOf(evidenceId)).catch(() => null)) !== null;
   }
 
   async remove(evidenceId: string): Promise<void> {

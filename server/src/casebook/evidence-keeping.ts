@@ -1,9 +1,11 @@
 import { randomUUID } from 'node:crypto';
 import type { Logger } from 'pino';
 import { linesAt } from '@loyal-hinge/core/casebook';
+import { mostEvidenceBytes } from '@loyal-hinge/contract';
 import type { CaseActWish, EvidenceClock, EvidencePlace } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
 import type { Database } from '../database/database.js';
+import { readSetting } from '../database/settings.js';
 import type { EventLog } from '../events/event-log.js';
 import type { Runs } from '../heavy/jobs.js';
 import { conflict, notFound, ProblemError } from '../http/problems.js';
@@ -15,15 +17,23 @@ import {
   addEvidence,
   changeEvidence,
   cutOffEvidence,
+  evidenceBefore,
   evidenceBeingRead,
   findEvidence,
   noteReceived,
   removeEvidence,
 } from './store.js';
 
+export const usualRecordsKeptDays = 365;
+const dayMs = 86_400_000;
+/** Who lets old files go. */
+const keeper = 'Loyal Hinge';
 const headBytes = 16;
 const shownBytes = 16 * 1024;
 const shownLines = 4;
+
+const gone = 'The file is no longer there: it was not to be kept (Settings), or somebody else removed it.';
+const bringAgain = 'Remove it here, and bring it again.';
 
 /** Takes captures and logs in part by part, has them read, and throws them away. */
 export class EvidenceKeeping {
@@ -86,7 +96,7 @@ export class EvidenceKeeping {
       this.files.read(evidenceId, 0, headBytes),
       this.files.read(evidenceId, position, shownBytes),
     ]);
-    if (!head || !bytes) throw conflict('The file is no longer there.', 'Remove it here, and bring it again.');
+    if (!head || !bytes) throw conflict(gone, bringAgain);
     const lines = linesAt(head, bytes, position, shownLines);
     return { name, lines: lines && [...lines] };
   }
@@ -94,6 +104,7 @@ export class EvidenceKeeping {
   async setClock(evidenceId: string, clock: EvidenceClock, actor: string): Promise<void> {
     const row = await this.known(evidenceId);
     if (row.state !== 'read') throw conflict('This file is not read yet.', 'Wait until it is.');
+    if (!(await this.files.has(evidenceId))) throw conflict(gone, bringAgain);
     await this.db.transaction(async (tx) => {
       await changeEvidence(tx, evidenceId, { clock, state: 'reading' });
       await appendAudit(tx, { actor, action: 'evidence clock set', subject: evidenceId, details: { ...clock } });
@@ -110,6 +121,32 @@ export class EvidenceKeeping {
     });
     await this.files.remove(evidenceId);
     await this.tell();
+  }
+
+  /** Takes a file in that lies in a folder of this computer, and has it read. */
+  async takeIn(path: string, name: string, broughtBy: string): Promise<void> {
+    const id = randomUUID();
+    try {
+      const bytes = await this.files.takeIn(id, path);
+      if (bytes === 0 || bytes > mostEvidenceBytes) throw new RangeError(`it has ${bytes} bytes`);
+      await this.db.transaction(async (tx) => {
+        await addEvidence(tx, { id, name, bytes, broughtBy });
+        await changeEvidence(tx, id, { received: bytes, state: 'reading' });
+        const details = { name, bytes, path };
+        await appendAudit(tx, { actor: broughtBy, action: 'evidence brought', subject: id, details });
+      });
+    } catch (error) {
+      await this.files.remove(id);
+      throw error;
+    }
+    this.read(id);
+  }
+
+  /** Lets go what was brought so many days ago. */
+  async forgetOld(): Promise<void> {
+    const days = await readSetting(this.db, 'recordsKeptDays');
+    const before = Date.now() - (typeof days === 'number' ? days : usualRecordsKeptDays) * dayMs;
+    for (const id of await evidenceBefore(this.db, new Date(before).toISOString())) await this.remove(id, keeper);
   }
 
   /** Called before the server stops: what is being read then is read anew at the next start. */
@@ -133,7 +170,8 @@ export class EvidenceKeeping {
       await this.heavy.run('readEvidence', { evidenceId, path: this.files.pathOf(evidenceId) });
       const row = await findEvidence(this.db, evidenceId);
       /* What nobody can read again is not kept. */
-      if (row?.state === 'refused') await this.files.remove(evidenceId);
+      const isKept = (await readSetting(this.db, 'recordedFilesKept')) !== false;
+      if (row?.state === 'refused' || !isKept) await this.files.remove(evidenceId);
     } catch (error) {
       if (this.isStopping) return;
       this.logger.error({ err: error, evidenceId }, 'a file could not be read');

@@ -1,4 +1,4 @@
-import { and, desc, eq, inArray, ne, sql } from 'drizzle-orm';
+import { and, desc, eq, inArray, lt, ne, sql } from 'drizzle-orm';
 import type { Attempt, Happening } from '@loyal-hinge/core/casebook';
 import type { EvidenceRow } from '@loyal-hinge/contract';
 import { copyIn } from '../database/copy-in.js';
@@ -86,6 +86,13 @@ export async function changeEvidence(
 /** Those whose reading was begun, and not ended: the server stopped meanwhile. */
 export async function evidenceBeingRead(db: Queryable): Promise<readonly string[]> {
   return (await db.select({ id: evidence.id }).from(evidence).where(eq(evidence.state, 'reading'))).map(({ id }) => id);
+}
+
+/** Files that were brought before a moment, by their ids. */
+export async function evidenceBefore(db: Queryable, before: string): Promise<readonly string[]> {
+  return (await db.select({ id: evidence.id }).from(evidence).where(lt(evidence.broughtAt, before))).map(
+    ({ id }) => id,
+  );
 }
 
 export async function removeEvidence(tx: Queryable, id: string): Promise<boolean> {

@@ -122,3 +122,10 @@ export async function newestSpan(db: Queryable): Promise<number> {
   const [row] = await db.select({ id: linkSpans.id }).from(linkSpans).orderBy(desc(linkSpans.id)).limit(1);
   return row?.id ?? 0;
 }
+
+/** Lets spans go that ended before a moment; the newest of each link stays, however old it is. */
+export async function forgetSpans(db: Queryable, before: string): Promise<void> {
+  await db.execute(sql`
+    delete from link_spans s where s.to_at < ${before}::timestamptz
+    and exists (select 1 from link_spans n where n.link_id = s.link_id and n.id > s.id)`);
+}

@@ -4,6 +4,7 @@ import { appendAudit } from '../audit/trail.js';
 import type { Database, Queryable } from '../database/database.js';
 import { serve } from '../http/serve.js';
 import type { FindActor } from '../http/serve.js';
+import { usualRecordsKeptDays } from '../casebook/evidence-keeping.js';
 import { usualKeptDays } from '../links/retention.js';
 import { readSetting, writeSetting } from '../database/settings.js';
 import { propose } from '../proposals/store.js';
@@ -57,6 +58,8 @@ const keys = [
   'crlsDemanded',
   'approvedByAnother',
   'checksKeptDays',
+  'recordsKeptDays',
+  'recordedFilesKept',
 ] as const;
 
 async function readSettings(db: Queryable): Promise<PlantSettings> {
@@ -68,6 +71,8 @@ async function readSettings(db: Queryable): Promise<PlantSettings> {
     crlsDemanded,
     approvedByAnother,
     checksKeptDays,
+    recordsKeptDays,
+    recordedFilesKept,
   ] = await Promise.all(keys.map((key) => readSetting(db, key)));
   return {
     plantName: typeof plantName === 'string' ? plantName : 'Plant',
@@ -77,5 +82,7 @@ async function readSettings(db: Queryable): Promise<PlantSettings> {
     crlsDemanded: crlsDemanded === true,
     approvedByAnother: approvedByAnother === true,
     checksKeptDays: typeof checksKeptDays === 'number' ? checksKeptDays : usualKeptDays,
+    recordsKeptDays: typeof recordsKeptDays === 'number' ? recordsKeptDays : usualRecordsKeptDays,
+    recordedFilesKept: recordedFilesKept !== false,
   };
 }

@@ -22,6 +22,8 @@ const environment = z.object({
   HINGE_ROLE: z.enum(['all', 'web', 'worker']).default('all'),
   HINGE_LOG: z.enum(['silent', 'error', 'warn', 'info', 'debug']).default('info'),
   HINGE_WEB: z.string().optional(),
+  /** Where captures and logs are put to be taken in; left out: a folder beside the data. */
+  HINGE_WATCHED: z.string().min(1).optional(),
 });
 
 export interface Configuration {
@@ -40,6 +42,8 @@ export interface Configuration {
   readonly logLevel: string;
   /** Folder of the built web application, where it is to be served. */
   readonly webFolder: string | null;
+  /** Where captures and logs are put to be taken in. */
+  readonly watchedFolder: string;
 }
 
 /** Reads the settings of the process from its environment; a missing or wrong one is named. */
@@ -72,5 +76,6 @@ export function readConfiguration(env: NodeJS.ProcessEnv): Configuration {
     role: data.HINGE_ROLE,
     logLevel: data.HINGE_LOG,
     webFolder: data.HINGE_WEB ?? null,
+    watchedFolder: data.HINGE_WATCHED ?? join(data.HINGE_DATA, 'watched'),
   };
 }

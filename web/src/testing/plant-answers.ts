@@ -206,6 +206,8 @@ export const settings = (differs: Partial<PlantSettings> = {}): PlantSettings =>
   crlsDemanded: true,
   approvedByAnother: false,
   checksKeptDays: 90,
+  recordsKeptDays: 365,
+  recordedFilesKept: true,
   ...differs,
 });
 

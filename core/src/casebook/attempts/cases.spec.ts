@@ -341,6 +341,41 @@ describe('a link that checks saw parted', () => {
   });
 });
 
+describe('many refused sign-ins', () => {
+  const signIn = (second: number, user: string, address = '10.0.0.66', id = 4625): string => {
+    const at = new Date(night + second * 1000).toISOString();
+    const values = { TargetUserName: user, TargetDomainName: 'WORKS', IpAddress: address, SubStatus: '0xc000006a' };
+    const data = Object.entries(values).map(([name, value]) => `<Data Name="${name}">${value}</Data>`);
+    return `<Event xmlns="http://schemas.microsoft.com/win/2004/08/events/event"><System><Provider Name="Microsoft-Windows-Security-Auditing"/><EventID>${id}</EventID><TimeCreated SystemTime="${at}"/><Channel>Security</Channel><Computer>furnace</Computer></System><EventData>${data.join('')}</EventData></Event>`;
+  };
+  const log = (...events: readonly string[]): Attempt[] => ofLog(`<Events>${events.join('')}</Events>`);
+  const tries = (count: number, userOf: (index: number) => string, address?: string): Attempt[] =>
+    log(...Array.from({ length: count }, (_, index) => signIn(index * 20, userOf(index), address)));
+
+  it('from one place are one case, whoever they were tried as', () => {
+    expect(only(...tries(12, (index) => `user-${index % 4}`))).toMatchObject({
+      kind: 'guessing',
+      from: '10.0.0.66',
+      to: 'furnace',
+      as: null,
+      count: 12,
+      title: 'Many sign-ins were refused',
+      says: expect.stringContaining('refused 10.0.0.66 12 times within a short time, as 4 accounts') as string,
+    });
+  });
+
+  it('are none where there are few, or they lie far apart', () => {
+    expect(cases(...tries(9, (index) => `user-${index}`)).map(({ kind }) => kind)).not.toContain('guessing');
+    const slow = log(...Array.from({ length: 12 }, (_, index) => signIn(index * 60, `user-${index}`)));
+    expect(cases(...slow).map(({ kind }) => kind)).not.toContain('guessing');
+  });
+
+  it('of the one account that a link uses stay the case of the link', () => {
+    const own = Array.from({ length: 12 }, (_, index) => refused(night + index * 10_000, 50_100 + index).frames).flat();
+    expect(only(...ofCapture(own))).toMatchObject({ kind: 'link', causeId: 'user-refused', count: 12 });
+  });
+});
+
 describe('what changed at machines', () => {
   it('is told by their logs', () => {
     const log = `<Events><Event xmlns="http://schemas.microsoft.com/win/2004/08/events/event"><System><Provider Name="Microsoft-Windows-Security-Auditing"/><EventID>4947</EventID><TimeCreated SystemTime="2026-11-20T01:58:00Z"/><Channel>Security</Channel><Computer>FURNACE</Computer></System><EventData><Data Name="RuleName">OPC callbacks</Data></EventData></Event><Event><System><Provider Name="Microsoft-Windows-Security-Auditing"/><EventID>4624</EventID><TimeCreated SystemTime="2026-11-20T01:59:00Z"/><Computer>FURNACE</Computer></System><EventData/></Event></Events>`;

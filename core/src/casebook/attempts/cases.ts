@@ -9,6 +9,7 @@ import type { LinkInPlant, Plant } from '../../plant/plant.js';
 import type { Attempt } from './attempt.js';
 import type { Fall } from './fall.js';
 import { addTo } from './add-to.js';
+import { guessesIn } from './guesses.js';
 import { LinkFinder } from './link-of-attempt.js';
 import { scansIn } from './scans.js';
 
@@ -20,6 +21,8 @@ export type CaseKind =
   | 'stranger'
   /** One machine tried many ports in a short time. */
   | 'scan'
+  /** Many sign-ins from one place were refused in a short time. */
+  | 'guessing'
   /** Nobody of either end is known to the plant. */
   | 'unknown';
 
@@ -84,17 +87,20 @@ export function casesOf(
 ): CaseBook {
   const finder = new LinkFinder(plant);
   const scans = scansIn(attempts);
+  const guesses = guessesIn(attempts, (attempt) => finder.linkOf(attempt) !== null);
   const causes = new Causes(rules);
   const groups = new Map<string, Seen[]>();
   const worked = new Map<string, Attempt[]>();
   for (const attempt of attempts) {
     const link = finder.linkOf(attempt);
     const scanner = scans.get(attempt) ?? null;
+    const guesser = guesses.get(attempt) ?? null;
     if (!attempt.ended.hasFailed && scanner === null) {
       if (link) addTo(worked, link.link.id, attempt);
       if (link || attempt.remarks.length === 0) continue;
     }
-    const seen: SeenAttempt = { ...spanOf(attempt), attempt, link: scanner === null ? link : null, scanner };
+    const isOfLink = scanner === null && guesser === null;
+    const seen: SeenAttempt = { ...spanOf(attempt), attempt, link: isOfLink ? link : null, scanner, guesser };
     addTo(groups, keyOf(seen, finder, causes), seen);
   }
   for (const fall of falls) {
@@ -122,6 +128,8 @@ interface SeenAttempt extends Spanned {
   readonly link: LinkInPlant | null;
   /** Who tried many ports, of which this is one. */
   readonly scanner: string | null;
+  /** From where many sign-ins were refused, of which this is one. */
+  readonly guesser: string | null;
 }
 interface SeenFall extends Spanned {
   readonly fall: Fall;
@@ -153,8 +161,9 @@ class Causes {
   }
 }
 
-function keyOf({ attempt, link, scanner }: SeenAttempt, finder: LinkFinder, causes: Causes): string {
+function keyOf({ attempt, link, scanner, guesser }: SeenAttempt, finder: LinkFinder, causes: Causes): string {
   if (scanner !== null) return `scan ${scanner}`;
+  if (guesser !== null) return `guessing ${guesser}`;
   if (link) return `link ${link.link.id} ${causes.of(attempt, link) ?? attempt.ended.says}`;
   const [from, to] = [nameOf(attempt.from, finder), nameOf(attempt.to, finder)];
   return `other ${from} ${to} ${attempt.to.port} ${attempt.as} ${attempt.ended.code || attempt.ended.says}`;
@@ -202,28 +211,45 @@ type Told = Pick<
 >;
 
 function toldByAttempt(
-  { attempt, link, scanner }: SeenAttempt,
+  { attempt, link, scanner, guesser }: SeenAttempt,
   attempts: readonly Attempt[],
   finder: LinkFinder,
   rules: Rules,
 ): Told {
   const assessment = link && judge(attempt, link, rules);
   const from = nameOf(attempt.from, finder);
-  const to = scanner === null ? nameOf(attempt.to, finder) : scannedText(attempts, finder);
+  const to = scanner === null && guesser === null ? nameOf(attempt.to, finder) : targetsText(attempts, finder);
   const ports = new Set(attempts.map(({ to: { port } }) => port)).size;
   const kind: CaseKind =
-    scanner !== null ? 'scan' : link ? 'link' : finder.machineOf(attempt.to) ? 'stranger' : 'unknown';
+    scanner !== null
+      ? 'scan'
+      : guesser !== null
+        ? 'guessing'
+        : link
+          ? 'link'
+          : finder.machineOf(attempt.to)
+            ? 'stranger'
+            : 'unknown';
+  const accounts = [...new Set(attempts.flatMap(({ as }) => as ?? []))];
   const findings = assessment?.partedAt ? leadingFindings(assessment) : [];
   return {
     kind,
     linkId: link?.link.id ?? null,
     from,
     to,
-    as: attempt.as,
+    as: guesser === null ? attempt.as : accounts.length === 1 ? (accounts[0] ?? null) : null,
     step: assessment?.partedAt ?? null,
     causeId: assessment?.partedAt ? assessment.leadingCause : null,
     title: findings[0]?.title ?? titles[kind],
-    says: sayCase(kind, { from, to, ports, attempt, headline: assessment?.partedAt ? assessment.headline : null }),
+    says: sayCase(kind, {
+      from,
+      to,
+      ports,
+      accounts,
+      tries: attempts.length,
+      attempt,
+      headline: assessment?.partedAt ? assessment.headline : null,
+    }),
     findings,
     assessment,
   };
@@ -248,10 +274,11 @@ const titles: Readonly<Record<CaseKind, string>> = {
   link: 'The connection failed',
   stranger: 'No link allows it',
   scan: 'Ports were scanned',
+  guessing: 'Many sign-ins were refused',
   unknown: 'Between machines that the plant doesn’t know',
 };
 
-const scannedText = (attempts: readonly Attempt[], finder: LinkFinder): string => {
+const targetsText = (attempts: readonly Attempt[], finder: LinkFinder): string => {
   const names = [...new Set(attempts.map(({ to }) => nameOf(to, finder)))];
   return names.length > 3 ? `${names.length} machines` : names.join(', ');
 };
@@ -263,12 +290,19 @@ function sayCase(
     readonly to: string;
     /** How many. */
     readonly ports: number;
+    readonly accounts: readonly string[];
+    readonly tries: number;
     readonly attempt: Attempt;
     readonly headline: string | null;
   },
 ): string {
-  const { from, to, ports, attempt, headline } = told;
+  const { from, to, ports, accounts, tries, attempt, headline } = told;
   if (kind === 'scan') return `${from} tried ${ports} ports of ${to} within a short time.`;
+  if (kind === 'guessing') {
+    const as =
+      accounts.length > 3 ? `${accounts.length} accounts` : accounts.join(', ') || 'accounts that are not told';
+    return `${to} refused ${from} ${tries} times within a short time, as ${as}. Somebody guesses passwords, or a program has an old one; accounts may get locked.`;
+  }
   if (headline !== null) return headline;
   if (kind === 'link') return attempt.ended.says;
   const where = attempt.to.port === null ? to : `${to}, port ${attempt.to.port}`;

@@ -27,7 +27,7 @@ const columns: readonly Column<CaseRow>[] = [
 const choices = [
   { key: 'all', word: 'anything' },
   { key: 'link', word: 'links of the plant' },
-  { key: 'other', word: 'strangers and scans' },
+  { key: 'other', word: 'what is of no link' },
 ] as const;
 const states = [
   { key: 'open', word: 'open' },

@@ -6,6 +6,7 @@ export const caseKindWords: Readonly<Record<CaseRow['kind'], string>> = {
   link: 'a link',
   stranger: 'no link',
   scan: 'a scan',
+  guessing: 'refused sign-ins',
   unknown: 'not of the plant',
 };
 

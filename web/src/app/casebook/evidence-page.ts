@@ -57,6 +57,12 @@ const columns: readonly Column<EvidenceRow>[] = [
           />
         }
       </hinge-casebook-head>
+      @if (mayAct()) {
+        <p class="faint">
+          Or let them fall onto this window; what is put into the server’s folder <span class="mono">watched</span>,
+          beside its data, is taken in by itself.
+        </p>
+      }
       @for (one of sending(); track one.name) {
         <div class="sending" role="status">
           <span>{{ one.name }}: {{ size(one.sent) }} of {{ size(one.bytes) }}</span>

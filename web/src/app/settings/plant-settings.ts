@@ -46,6 +46,12 @@ import { isRunning, settingsActions, settingsFeature } from './state';
       <hinge-number label="Checks and their facts are kept for" unit="days" [control]="form.controls.checksKeptDays">
         <small class="faint">Those on which a present verdict is based are kept longer.</small>
       </hinge-number>
+      <hinge-number label="Captures and logs are kept for" unit="days" [control]="form.controls.recordsKeptDays">
+        <small class="faint">With all attempts that they tell of; what is removed by hand goes at once.</small>
+      </hinge-number>
+      <hinge-switch label="Keep the files of captures and logs, too" [control]="form.controls.recordedFilesKept">
+        <small class="faint">without them no place of a log can be opened, and no clock be set later</small>
+      </hinge-switch>
       <button type="submit" class="act main" [disabled]="isSaving() || !maySave()">
         {{ isSaving() ? 'Saving …' : 'Save' }}
       </button>
@@ -84,6 +90,8 @@ export class PlantSettingsForm {
       crlsDemanded: false,
       approvedByAnother: false,
       checksKeptDays: 90,
+      recordsKeptDays: 365,
+      recordedFilesKept: true,
     },
   );
 

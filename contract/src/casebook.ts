@@ -174,8 +174,16 @@ export const attemptView = z.object({
   port: z.int().nullable(),
   as: z.string().nullable(),
   says: z.string(),
-  /** Where it stands, by the file’s name and the bytes before it. */
-  evidence: z.array(z.object({ evidenceId: z.string(), file: z.string(), position: z.number(), says: z.string() })),
+  /** Where it stands, by the file’s name and the bytes before it, or by the server’s name and the number of its event. */
+  evidence: z.array(
+    z.object({
+      /** null: an audit event of a server says it. */
+      evidenceId: z.string().nullable(),
+      file: z.string(),
+      position: z.number(),
+      says: z.string(),
+    }),
+  ),
 });
 export type AttemptView = z.infer<typeof attemptView>;
 

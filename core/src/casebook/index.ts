@@ -26,3 +26,4 @@ export type { Fall } from './attempts/fall.js';
 export * from './attempts/happening.js';
 export * from './rounds/told-changes.js';
 export * from './rounds/words.js';
+export * from './attempts/of-report.js';

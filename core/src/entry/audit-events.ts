@@ -44,6 +44,8 @@ export interface ServerReport {
   readonly kind: ReportKind;
   readonly outcome: 'done' | 'refused' | 'unknown';
   readonly says: string;
+  /** Name of the status code by which it was refused; null: it was not, or the event has none. */
+  readonly code: string | null;
 }
 
 /** Types of audit events that the standard names, by node id. */
@@ -108,7 +110,7 @@ export function reportOf(fields: AuditFields): ServerReport {
   const isRefused = fields.status === false || kind === 'certificate';
   const outcome = isRefused ? 'refused' : fields.status === true ? 'done' : 'unknown';
   const why = isRefused && fields.code !== null ? ` ${explainedStatusCode(fields.code)}` : '';
-  return { kind, outcome, says: `${sentence(kind, isRefused, fields)}${why}` };
+  return { kind, outcome, says: `${sentence(kind, isRefused, fields)}${why}`, code: isRefused ? fields.code : null };
 }
 
 function sentence(kind: ReportKind, isRefused: boolean, fields: AuditFields): string {

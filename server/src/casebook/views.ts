@@ -17,6 +17,7 @@ import { notFound } from '../http/problems.js';
 import { factsOfCheck } from '../facts/store.js';
 import { readPlant } from '../plant/store.js';
 import { partedSpans, spansSince } from '../link-history/spans.js';
+import { reportedAttempts, serverOfEvidence } from './reported-attempts.js';
 import { actsOf, peopleHere } from './case-acts.js';
 import type { NamedCase } from './case-acts.js';
 import { changedBefore } from './changed-before.js';
@@ -69,7 +70,7 @@ export async function caseViewOf(db: Database, caseId: string): Promise<CaseView
     findings: [...seen.findings],
     assessment: seen.assessment && { ...seen.assessment, steps: [...seen.assessment.steps] },
     attempts: one.attempts.length,
-    recent: recent.map((attempt) => attemptView(attempt, names, finder)),
+    recent: recent.map((attempt) => attemptView(attempt, names, finder, plant)),
     checkId,
     before: [...before],
     acts: one.acts.map(({ at, ...act }) => ({ ...act, at: new Date(at).toISOString() })),
@@ -110,7 +111,8 @@ async function knownCases(db: Database) {
     readPlant(db),
     partedSpans(db, mostFalls),
   ]);
-  const attempts = joinAttempts(all);
+  const reported = await reportedAttempts(db, plant);
+  const attempts = joinAttempts([...all, ...reported].sort((one, other) => one.start - other.start));
   const found = casesOf(attempts, plant, usualRules, falls).cases.map((one) => ({ ...one, id: idOf(one) }));
   const oldest = Math.min(...found.map(({ last }) => last), Date.now());
   const [spans, acts] = await Promise.all([spansSince(db, oldest), actsOf(db, found)]);
@@ -186,7 +188,12 @@ function marksOf({ attempts, falls }: Case): number[] {
   return times.sort((one, other) => one - other).filter((_, index) => index % step === 0 || index === times.length - 1);
 }
 
-function attemptView(attempt: Attempt, names: ReadonlyMap<string, string>, finder: LinkFinder): AttemptView {
+function attemptView(
+  attempt: Attempt,
+  names: ReadonlyMap<string, string>,
+  finder: LinkFinder,
+  plant: Plant,
+): AttemptView {
   const { start, from, to, as, ended, evidence } = attempt;
   const placeText = (place: AttemptPlace): string =>
     finder.machineOf(place)?.name ?? place.name ?? place.address ?? 'not told';
@@ -197,11 +204,11 @@ function attemptView(attempt: Attempt, names: ReadonlyMap<string, string>, finde
     port: to.port,
     as,
     says: ended.says,
-    evidence: evidence.map(({ fileId, position, says }) => ({
-      evidenceId: fileId,
-      file: names.get(fileId) ?? '',
-      position,
-      says,
-    })),
+    evidence: evidence.map(({ fileId, position, says }) => {
+      const serverId = serverOfEvidence(fileId);
+      const server = plant.applications.find(({ id }) => id === serverId);
+      const file = serverId === null ? (names.get(fileId) ?? '') : `audit events of ${server?.name ?? serverId}`;
+      return { evidenceId: serverId === null ? fileId : null, file, position, says };
+    }),
   };
 }

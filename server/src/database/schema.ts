@@ -670,6 +670,8 @@ export const serverReports = pgTable(
     kind: text('kind').$type<ReportKind>().notNull(),
     outcome: text('outcome').$type<ServerReport['outcome']>().notNull(),
     says: text('says').notNull(),
+    /** Name of the status code by which it was refused. */
+    code: text('code'),
     /** As the server calls the user; null: it does not. */
     userName: text('user_name'),
     /** Of the certificate that it names. */

@@ -67,6 +67,12 @@ describe('what a server reports', () => {
     expect(await beside(linkId, 'not this one', () => Promise.resolve())).toBe(false);
     const { refused } = await seen(({ kind, outcome }) => kind === 'sign-in' && outcome === 'refused');
     expect(refused).toBeGreaterThan(0);
+    // What the server refused is a case, with the event as its evidence.
+    const asTechnician = async () => (await viewer.call('casebook')).cases.find((one) => one.as === 'technician');
+    const found = await until(asTechnician, (one) => one !== undefined);
+    expect(found?.to).toBe('Lehr control');
+    const { recent } = await viewer.call('case', { caseId: found?.id ?? '' });
+    expect(recent[0]?.evidence).toMatchObject([{ evidenceId: null, file: 'audit events of Lehr server' }]);
     const { listening } = await view();
     expect(listening?.heard).toBeGreaterThan(2);
   });

@@ -27,6 +27,8 @@ import type { Fall } from './fall';
 import { happeningOfEvent } from './happening';
 import type { Happening } from './happening';
 import { joinAttempts } from './join-attempts';
+import { attemptOfReport } from './of-report';
+import type { HeardRefusal } from './of-report';
 import { attemptOfConversation } from './of-conversation';
 import { attemptOfEvent } from './of-event';
 
@@ -373,6 +375,36 @@ describe('many refused sign-ins', () => {
   it('of the one account that a link uses stay the case of the link', () => {
     const own = Array.from({ length: 12 }, (_, index) => refused(night + index * 10_000, 50_100 + index).frames).flat();
     expect(only(...ofCapture(own))).toMatchObject({ kind: 'link', causeId: 'user-refused', count: 12 });
+  });
+});
+
+describe('what a server says that it refused', () => {
+  const report = (more: Partial<HeardRefusal> = {}): Attempt =>
+    attemptOfReport({
+      fileId: 'server furnace-server',
+      number: 7,
+      at: night,
+      kind: 'sign-in',
+      code: 'BadUserAccessDenied',
+      says: 'A sign-in was refused.',
+      user: 'display',
+      from: null,
+      to: 'furnace',
+      port: 4840,
+      ...more,
+    }) as Attempt;
+
+  it('is of the link that alone signs in as this user, and judged like a check of it', () => {
+    expect(only(report())).toMatchObject({ kind: 'link', linkId: 'display--furnace', causeId: 'user-refused' });
+    expect(only(report({ from: 'display' }))).toMatchObject({ kind: 'link', linkId: 'display--furnace' });
+  });
+
+  it('blames no link and no stranger where nobody can tell who it was', () => {
+    expect(only(report({ user: 'visitor' }))).toMatchObject({
+      kind: 'unknown',
+      title: 'Somebody was refused',
+      says: 'furnace, port 4840 refused somebody as visitor. A sign-in was refused. From where is not told.',
+    });
   });
 });
 

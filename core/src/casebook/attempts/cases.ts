@@ -10,7 +10,7 @@ import type { Attempt } from './attempt.js';
 import type { Fall } from './fall.js';
 import { addTo } from './add-to.js';
 import { guessesIn } from './guesses.js';
-import { LinkFinder } from './link-of-attempt.js';
+import { isNotTold, LinkFinder } from './link-of-attempt.js';
 import { scansIn } from './scans.js';
 
 /** What makes one case of several attempts: who, whom, and why it failed. */
@@ -23,7 +23,7 @@ export type CaseKind =
   | 'scan'
   /** Many sign-ins from one place were refused in a short time. */
   | 'guessing'
-  /** Nobody of either end is known to the plant. */
+  /** Nobody tells from where it was tried, or the plant knows neither end. */
   | 'unknown';
 
 export interface Rhythm {
@@ -220,16 +220,7 @@ function toldByAttempt(
   const from = nameOf(attempt.from, finder);
   const to = scanner === null && guesser === null ? nameOf(attempt.to, finder) : targetsText(attempts, finder);
   const ports = new Set(attempts.map(({ to: { port } }) => port)).size;
-  const kind: CaseKind =
-    scanner !== null
-      ? 'scan'
-      : guesser !== null
-        ? 'guessing'
-        : link
-          ? 'link'
-          : finder.machineOf(attempt.to)
-            ? 'stranger'
-            : 'unknown';
+  const kind = kindOf({ attempt, link, scanner, guesser }, finder);
   const accounts = [...new Set(attempts.flatMap(({ as }) => as ?? []))];
   const findings = assessment?.partedAt ? leadingFindings(assessment) : [];
   return {
@@ -240,7 +231,8 @@ function toldByAttempt(
     as: guesser === null ? attempt.as : accounts.length === 1 ? (accounts[0] ?? null) : null,
     step: assessment?.partedAt ?? null,
     causeId: assessment?.partedAt ? assessment.leadingCause : null,
-    title: findings[0]?.title ?? titles[kind],
+    title:
+      findings[0]?.title ?? (isNotTold(attempt.from) && kind === 'unknown' ? 'Somebody was refused' : titles[kind]),
     says: sayCase(kind, {
       from,
       to,
@@ -253,6 +245,13 @@ function toldByAttempt(
     findings,
     assessment,
   };
+}
+
+function kindOf({ attempt, link, scanner, guesser }: Omit<SeenAttempt, keyof Spanned>, finder: LinkFinder): CaseKind {
+  if (scanner !== null) return 'scan';
+  if (guesser !== null) return 'guessing';
+  if (link) return 'link';
+  return finder.machineOf(attempt.to) && !isNotTold(attempt.from) ? 'stranger' : 'unknown';
 }
 
 /** What the check saw stands where its facts are kept. */
@@ -307,6 +306,7 @@ function sayCase(
   if (kind === 'link') return attempt.ended.says;
   const where = attempt.to.port === null ? to : `${to}, port ${attempt.to.port}`;
   const as = attempt.as === null ? '' : ` as ${attempt.as}`;
+  if (isNotTold(attempt.from)) return `${where} refused somebody${as}. ${attempt.ended.says} From where is not told.`;
   const why = kind === 'stranger' ? 'No link of the plant says that it may.' : 'The plant knows neither of them.';
   return `${from} tried to reach ${where}${as}. ${attempt.ended.says} ${why}`;
 }

@@ -42,10 +42,24 @@ export class LinkFinder {
   /** null: it belongs to none. */
   linkOf(attempt: Attempt): LinkInPlant | null {
     const [client, server] = [this.machineOf(attempt.from), this.machineOf(attempt.to)];
-    if (!client || !server) return null;
+    if (!server) return null;
+    if (isNotTold(attempt.from)) return this.onlyLinkAs(server, attempt);
+    if (!client) return null;
     const between = this.links.get(keyOf(client, server)) ?? [];
     const fitting = between.filter(({ link }) => this.fits(link, attempt));
     return fitting.find(({ link }) => signsInAs(link, attempt.as)) ?? fitting[0] ?? null;
+  }
+
+  /** Where nobody tells from where: the link to that machine that alone signs in as this user. */
+  private onlyLinkAs(server: Machine, attempt: Attempt): LinkInPlant | null {
+    if (attempt.as === null) return null;
+    const fitting = [...this.links.values()]
+      .flat()
+      .filter(
+        ({ link, serverMachine }) =>
+          serverMachine.id === server.id && this.fits(link, attempt) && signsInAs(link, attempt.as),
+      );
+    return fitting.length === 1 ? (fitting[0] ?? null) : null;
   }
 
   private fits(link: Link, { kind, to, facts }: Attempt): boolean {
@@ -57,6 +71,9 @@ export class LinkFinder {
     return link.kind === 'classic' && kind === 'classic';
   }
 }
+
+/** Whether nothing tells which machine it is. */
+export const isNotTold = ({ address, name }: AttemptPlace): boolean => address === null && name === null;
 
 const keyOf = (client: Machine, server: Machine): string => `${client.id} ${server.id}`;
 

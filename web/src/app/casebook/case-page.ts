@@ -300,6 +300,7 @@ export class CasePage {
   }
 
   lookAt(row: AttemptView, { evidenceId, position }: AttemptView['evidence'][number]): void {
+    if (evidenceId === null) return;
     const [id, place] = [this.idOf(row), `${evidenceId} ${position}`];
     const isOpen = this.opened() === id && this.placeShown === place;
     this.opened.set(isOpen ? null : id);

@@ -68,7 +68,7 @@ export class CasebookEffects {
 
   /** Files came, a check saw a link, or the plant was changed, and with it what belongs to which link. */
   readonly changed = createEffect(() =>
-    kindsHeard(this.actions, 'casebook-changed', 'plant-changed', 'check-ended').pipe(
+    kindsHeard(this.actions, 'casebook-changed', 'plant-changed', 'check-ended', 'reports-changed').pipe(
       withLatestFrom(this.store.select(casebookFeature.selectCaseId), this.store.select(casebookFeature.selectShown)),
       mergeMap(([, caseId, view]) => [
         ...(caseId === null ? [] : [casebookActions.look({ caseId })]),

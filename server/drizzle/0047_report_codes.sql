@@ -1,0 +1,1 @@
+ALTER TABLE "server_reports" ADD COLUMN "code" text;

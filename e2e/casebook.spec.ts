@@ -1,8 +1,10 @@
 import { writeFileSync } from 'node:fs';
 import type { Plant } from '@loyal-hinge/core';
-import { expect, signIn, test } from './session';
+import { choose, expect, signIn, test } from './session';
 
-test('a log of the night becomes a case, which says why and leads to its link', async ({ page }, info) => {
+test('a log of the night becomes a case, which says why, leads to its link, and is proved over by a check', async ({
+  page,
+}, info) => {
   await signIn(page, '/casebook', 'engineer');
   const plant = (await (await page.request.get('/api/plant')).json()) as Plant;
   const link = plant.links.find(({ id }) => id === 'line-display--lehr');
@@ -24,7 +26,7 @@ test('a log of the night becomes a case, which says why and leads to its link', 
   const row = page.getByRole('row').filter({ hasText: 'night.log' });
   await expect(row).toContainText('2 events');
 
-  await page.getByRole('link', { name: 'Cases', exact: true }).click();
+  await page.goto('/casebook?stand=all');
   const one = page.getByRole('row').filter({ hasText: link?.name ?? '' });
   await expect(one).toContainText('2 times');
   await one.getByRole('link').first().click();
@@ -34,9 +36,50 @@ test('a log of the night becomes a case, which says why and leads to its link', 
 
   await page.getByRole('link', { name: 'To the link' }).click();
   await expect(page).toHaveURL(/\/links\/line-display--lehr$/);
+  await page.getByRole('button', { name: 'Check now' }).click();
+  await expect(page.getByRole('button', { name: 'Check now' })).toBeVisible({ timeout: 60_000 });
+  await page.goBack();
+  await expect(page.getByText('a check saw the link work')).toBeVisible({ timeout: 60_000 });
+
+  await page.getByRole('button', { name: 'Open again' }).click();
+  await page.getByLabel('Why it is not over').fill('The display stood still again.');
+  await page.getByRole('button', { name: 'Open it again' }).click();
+  await expect(page.getByText('engineer opened it again: The display stood still again.')).toBeVisible();
+  await expect(page.getByText('and with nobody.')).toBeVisible();
+  await page.getByRole('button', { name: 'Report …' }).click();
+  const saving = page.waitForEvent('download');
+  await page.getByRole('button', { name: 'Save the report' }).click();
+  expect((await saving).suggestedFilename()).toMatch(/\.pdf$/);
 
   await page.goto('/casebook/evidence');
   await page.getByRole('button', { name: 'Remove night.log' }).click();
+  await page.getByRole('button', { name: 'Remove', exact: true }).click();
+  await expect(row).toHaveCount(0);
+});
+
+test('a round checks links by itself, and the timeline shows how they were', async ({ page }) => {
+  await signIn(page, '/casebook/rounds', 'engineer');
+  await page.getByRole('button', { name: 'Add a round' }).click();
+  await page.getByLabel('Name', { exact: true }).fill('Line display');
+  await choose(page, 'Checks', 'links that I choose');
+  await page.getByRole('button', { name: 'Save', exact: true }).click();
+  await expect(page.getByText('Choose at least one link.')).toBeVisible();
+  await page.getByText('at least one', { exact: true }).click();
+  await page.getByRole('option', { name: 'Line display to Lehr', exact: true }).click();
+  await page.keyboard.press('Escape');
+  await page.getByRole('button', { name: 'Save', exact: true }).click();
+  const row = page.getByRole('row').filter({ hasText: 'Line display' });
+  await expect(row).toContainText('1 link');
+  await page.getByRole('button', { name: 'Begin Line display now' }).click();
+  await expect(row).toContainText('1 link asked for by engineer', { timeout: 60_000 });
+
+  await page.goto('/casebook/timeline?days=1&find=line%20display%20to%20lehr');
+  const link = page.getByRole('row').filter({ hasText: 'Line display to Lehr' }).first();
+  await expect(link).toContainText('%', { timeout: 60_000 });
+  await expect(page.getByRole('heading', { level: 1 })).toContainText('could be used');
+
+  await page.goto('/casebook/rounds');
+  await page.getByRole('button', { name: 'Remove Line display' }).click();
   await page.getByRole('button', { name: 'Remove', exact: true }).click();
   await expect(row).toHaveCount(0);
 });

@@ -25,6 +25,8 @@ const places = {
     '/passage/probes',
     '/casebook',
     '/casebook/evidence',
+    '/casebook/timeline',
+    '/casebook/rounds',
     '/orders',
     '/bench',
     '/settings',

@@ -383,7 +383,8 @@ describe('a classic server', () => {
 });
 
 async function eventually(isSo: () => boolean): Promise<void> {
-  for (const end = Date.now() + patienceMs; Date.now() < end && !isSo();) await new Promise((resolve) => setTimeout(resolve, 20));
+  for (const end = Date.now() + patienceMs; Date.now() < end && !isSo();)
+    await new Promise((resolve) => setTimeout(resolve, 20));
   expect(isSo()).toBe(true);
 }
 

@@ -1,6 +1,7 @@
 import { lstat, mkdir, readdir, rename, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Logger } from 'pino';
+import { RegularLook } from '../processes/regular-look.js';
 import type { EvidenceKeeping } from './evidence-keeping.js';
 
 const lookEveryMs = 5_000;
@@ -16,8 +17,7 @@ const asideFolder = 'not-taken';
  */
 export class WatchedFolder {
   private readonly seen = new Map<string, string>();
-  private readonly timers: NodeJS.Timeout[] = [];
-  private looking: Promise<void> = Promise.resolve();
+  private looks: readonly RegularLook[] = [];
 
   constructor(
     private readonly folder: string,
@@ -27,21 +27,14 @@ export class WatchedFolder {
 
   async start(): Promise<void> {
     await mkdir(this.folder, { recursive: true, mode: 0o700 }).catch((error: unknown) => this.warn(error));
-    this.timers.push(
-      setInterval(() => this.next(() => this.look()), lookEveryMs).unref(),
-      setInterval(() => this.next(() => this.keeping.forgetOld()), forgetEveryMs).unref(),
-    );
-    this.next(() => this.keeping.forgetOld());
+    const failed = (reason: string): void => this.warn(reason);
+    const forgetting = new RegularLook(forgetEveryMs, () => this.keeping.forgetOld(), failed);
+    forgetting.now();
+    this.looks = [new RegularLook(lookEveryMs, () => this.look(), failed), forgetting];
   }
 
   async stop(): Promise<void> {
-    for (const timer of this.timers) clearInterval(timer);
-    await this.looking;
-  }
-
-  /** One look after another, and a failing one is not the last. */
-  private next(look: () => Promise<void>): void {
-    this.looking = this.looking.then(look).catch((error: unknown) => this.warn(error));
+    await Promise.all(this.looks.map((look) => look.stop()));
   }
 
   private async look(): Promise<void> {

@@ -10,6 +10,7 @@ import { changesAfter, newestSpan } from '../link-history/spans.js';
 import { isDeclared } from '../probe/address-ranges.js';
 import { resolveHost } from '../probe/resolve.js';
 import type { SecretStore } from '../secrets/sealing.js';
+import { RegularLook } from '../processes/regular-look.js';
 import { freeId } from '../system/free-id.js';
 import { placeOf, send } from './send.js';
 import type { Message } from './send.js';
@@ -38,8 +39,7 @@ const longestWaitMs = 3_600_000;
  * the database went away may come twice; none is left out.
  */
 export class Recipients {
-  private timer: NodeJS.Timeout | null = null;
-  private looking: Promise<void> = Promise.resolve();
+  private looks: RegularLook | null = null;
   private readonly stopping = new AbortController();
 
   constructor(
@@ -50,17 +50,16 @@ export class Recipients {
   ) {}
 
   start(): void {
-    this.timer = setInterval(() => {
-      this.looking = this.looking
-        .then(() => this.look())
-        .catch((error: unknown) => this.logger.warn({ reason: String(error) }, 'nobody could be told of changes'));
-    }, lookEveryMs).unref();
+    this.looks = new RegularLook(
+      lookEveryMs,
+      () => this.look(),
+      (reason) => this.logger.warn({ reason }, 'nobody could be told of changes'),
+    );
   }
 
   async stop(): Promise<void> {
-    if (this.timer) clearInterval(this.timer);
     this.stopping.abort();
-    await this.looking;
+    await this.looks?.stop();
   }
 
   async view(): Promise<{ recipients: RecipientRow[] }> {

@@ -6,6 +6,7 @@ import type { EventLog } from '../events/event-log.js';
 import { conflict, invalid, notFound } from '../http/problems.js';
 import type { Links } from '../links/service.js';
 import { linksThere } from '../plant/store.js';
+import { RegularLook } from '../processes/regular-look.js';
 import { freeId } from '../system/free-id.js';
 import { changesAfter } from '../link-history/spans.js';
 import {
@@ -29,8 +30,7 @@ const shownChanges = 200;
 
 /** Checks that come round by themselves: which, how often, when not, and what they found changed. */
 export class Rounds {
-  private timer: NodeJS.Timeout | null = null;
-  private looking: Promise<void> = Promise.resolve();
+  private looks: RegularLook | null = null;
 
   constructor(
     private readonly db: Database,
@@ -41,16 +41,15 @@ export class Rounds {
 
   /** Begins rounds when their time comes. */
   start(): void {
-    this.timer = setInterval(() => {
-      this.looking = this.looking
-        .then(() => this.look())
-        .catch((error: unknown) => this.logger.warn({ reason: String(error) }, 'rounds could not be looked at'));
-    }, lookEveryMs).unref();
+    this.looks = new RegularLook(
+      lookEveryMs,
+      () => this.look(),
+      (reason) => this.logger.warn({ reason }, 'rounds could not be looked at'),
+    );
   }
 
   async stop(): Promise<void> {
-    if (this.timer) clearInterval(this.timer);
-    await this.looking;
+    await this.looks?.stop();
   }
 
   async view(): Promise<RoundsView> {
@@ -110,7 +109,7 @@ export class Rounds {
 
   /** @returns whether links were asked for */
   private async ask(): Promise<boolean> {
-    const taken = await this.db.transaction((tx) => takePending(tx, lookEveryMs / 60_000));
+    const taken = await this.db.transaction((tx) => takePending(tx, Date.now(), lookEveryMs));
     for (const { linkIds, name } of taken) {
       const there = await linksThere(this.db, linkIds);
       await this.links.ask(there, name);

@@ -1,5 +1,5 @@
 import { and, asc, desc, eq, inArray, isNull, lte, sql } from 'drizzle-orm';
-import { nextRound } from '@loyal-hinge/core/casebook';
+import { askNow, nextRound } from '@loyal-hinge/core/casebook';
 import type { RoundRow, RoundScope, RoundsView, RoundWish } from '@loyal-hinge/contract';
 import type { Queryable } from '../database/database.js';
 import { applications, links, machines, roundRuns, rounds, zones } from '../database/schema.js';
@@ -93,7 +93,8 @@ export async function addRun(tx: Queryable, roundId: string, pending: string[], 
 /** Links that are to be asked for now: of each open run some, so that its rate is kept. */
 export async function takePending(
   tx: Queryable,
-  share: number,
+  now: number,
+  everyMs: number,
 ): Promise<readonly { readonly linkIds: readonly string[]; readonly name: string }[]> {
   const open = await tx
     .select({ run: roundRuns, name: rounds.name, perMinute: rounds.perMinute })
@@ -103,7 +104,9 @@ export async function takePending(
     .for('update', { of: roundRuns, skipLocked: true });
   const taken: { linkIds: string[]; name: string }[] = [];
   for (const { run, name, perMinute } of open) {
-    const most = Math.max(1, Math.floor(perMinute * share));
+    const asked = run.links - run.pending.length;
+    const most = askNow({ perMinute, begunAt: Date.parse(run.begunAt), asked }, now, everyMs);
+    if (most === 0) continue;
     const pending = run.pending.slice(most);
     taken.push({ linkIds: run.pending.slice(0, most), name });
     const endedAt = pending.length === 0 ? new Date().toISOString() : null;

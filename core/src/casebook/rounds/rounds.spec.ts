@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import type { LinkState } from '../../links/assess';
-import { isQuietAt, nextRound, roundIntervals } from './schedule';
+import { askNow, isQuietAt, nextRound, roundIntervals } from './schedule';
 import type { RoundTimes } from './schedule';
 import { availabilityOf, daysOf, holdOf, provedAfter, stretchesOf } from './timeline';
 import type { SeenSpan } from './timeline';
@@ -75,6 +75,35 @@ describe('rounds begin', () => {
           expect(begins - now).toBeLessThanOrEqual((everyMinutes + 60) * 60_000 + 8.5 * 3_600_000 + 86_400_000);
         },
       ),
+    );
+  });
+});
+
+describe('a round that is under way', () => {
+  const after = (seconds: number, perMinute: number, asked: number): number =>
+    askNow({ perMinute, begunAt: 0, asked }, seconds * 1000, 5000);
+
+  it.each([
+    [60, 0, 0, 1],
+    [60, 5, 1, 5],
+    [1, 5, 1, 0],
+    [1, 60, 1, 1],
+    [7, 5, 1, 0],
+    [7, 10, 1, 1],
+    // It was held up for an hour.
+    [60, 3600, 1, 5],
+    [60, 5, 60, 0],
+  ])('of %i links a minute, after %i s with %i asked for, asks for %i', (perMinute, seconds, asked, expected) => {
+    expect(after(seconds, perMinute, asked)).toBe(expected);
+  });
+
+  it('never asks for more in a minute than it may, however often it is looked at', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 1, max: 600 }), fc.integer({ min: 500, max: 20_000 }), (perMinute, everyMs) => {
+        let asked = 0;
+        for (let now = 0; now < 60_000; now += everyMs) asked += askNow({ perMinute, begunAt: 0, asked }, now, everyMs);
+        expect(asked).toBeLessThanOrEqual(perMinute);
+      }),
     );
   });
 });

@@ -28,6 +28,25 @@ export interface RoundTimes {
   readonly zone: string;
 }
 
+/** How a round that is under way goes. */
+export interface UnderWay {
+  readonly perMinute: number;
+  /** Milliseconds since 1970. */
+  readonly begunAt: number;
+  /** Links that were asked for already. */
+  readonly asked: number;
+}
+
+/**
+ * How many links may be asked for now, so that the rate of a round is kept. One that was held up does not catch up all at
+ * once.
+ * @param everyMs how often this is asked
+ */
+export function askNow({ perMinute, begunAt, asked }: UnderWay, now: number, everyMs: number): number {
+  const due = Math.floor((perMinute * (now - begunAt)) / minuteMs) + 1 - asked;
+  return Math.max(0, Math.min(due, Math.ceil((perMinute * everyMs) / minuteMs)));
+}
+
 /** Minutes since midnight. */
 const minutesOf = (time: string): number => Number(time.slice(0, 2)) * 60 + Number(time.slice(3, 5));
 

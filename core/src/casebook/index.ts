@@ -27,3 +27,4 @@ export * from './attempts/happening.js';
 export * from './rounds/told-changes.js';
 export * from './rounds/words.js';
 export * from './attempts/of-report.js';
+export * from './attempts/personal-names.js';

@@ -253,6 +253,31 @@ describe('the casebook', () => {
   });
 });
 
+describe('names of people in logs', () => {
+  it('are shown to engineers, and to nobody who only looks', async () => {
+    const at = new Date(night).toISOString();
+    const values = {
+      TargetUserName: 'p.harrow',
+      TargetDomainName: 'MARROWBY',
+      IpAddress: '10.9.8.7',
+      SubStatus: '0xc000006a',
+    };
+    const data = Object.entries(values).map(([name, value]) => `<Data Name="${name}">${value}</Data>`);
+    const refusal = `<Event xmlns="http://schemas.microsoft.com/win/2004/08/events/event"><System><Provider Name="Microsoft-Windows-Security-Auditing"/><EventID>4625</EventID><TimeCreated SystemTime="${at}"/><Channel>Security</Channel><Computer>elsewhere</Computer></System><EventData>${data.join('')}</EventData></Event>`;
+    const evidenceId = await bring('security.xml', new TextEncoder().encode(`<Events>${refusal}</Events>`));
+    await readOf(evidenceId);
+    const seenBy = async (caller: Caller) => {
+      const one = (await caller.call('casebook')).cases.find(({ from }) => from === '10.9.8.7');
+      return JSON.stringify([one, await caller.call('case', { caseId: one?.id ?? '' })]);
+    };
+    expect(await seenBy(engineer)).toContain('p.harrow');
+    const shown = await seenBy(viewer);
+    expect(shown).not.toContain('p.harrow');
+    expect(shown).toContain('somebody');
+    await engineer.call('removeEvidence', { evidenceId });
+  });
+});
+
 describe('the watched folder', () => {
   const line = `${new Date(night).toISOString()} door-1 kernel: OPC-DROP IN=a OUT=b SRC=10.9.9.1 DST=10.9.9.2 PROTO=TCP SPT=5 DPT=9 SYN\n`;
   const rowNamed = async (name: string) => (await view()).evidence.find((row) => row.name === name);

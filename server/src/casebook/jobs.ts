@@ -8,8 +8,10 @@ import { caseViewOf, casebookViewOf, namedCase } from './views.js';
 
 /** What workers do for the casebook: files are large, and cases are made of many attempts. */
 export const casebookJobs = {
-  casebookView: (db: Database) => casebookViewOf(db),
-  caseView: (db: Database, { caseId }: { readonly caseId: string }) => caseViewOf(db, caseId),
+  casebookView: (db: Database, { mayKnowNames }: { readonly mayKnowNames: boolean }) =>
+    casebookViewOf(db, mayKnowNames),
+  caseView: (db: Database, { caseId, mayKnowNames }: { readonly caseId: string; readonly mayKnowNames: boolean }) =>
+    caseViewOf(db, caseId, mayKnowNames),
   namedCase: (db: Database, { caseId }: { readonly caseId: string }) => namedCase(db, caseId),
   /** A part of a file as it was sent, taken apart. */
   evidencePart: (_: Database, { text }: { readonly text: string }) => {

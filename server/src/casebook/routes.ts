@@ -1,9 +1,14 @@
 import type { Router } from 'express';
+import { mayActAs } from '@loyal-hinge/contract';
+import type { Role } from '@loyal-hinge/contract';
 import type { Runs } from '../heavy/jobs.js';
 import { serve, serveLarge } from '../http/serve.js';
 import type { FindActor } from '../http/serve.js';
 import type { EvidenceKeeping } from './evidence-keeping.js';
 import type { CasebookJobs } from './jobs.js';
+
+/** Logs name people: only who works with them is told. */
+export const mayKnowNames = (role: Role): boolean => mayActAs(role, 'engineer');
 
 export function casebookRoutes(
   router: Router,
@@ -12,9 +17,11 @@ export function casebookRoutes(
   keeping: EvidenceKeeping,
 ): void {
   const evidenceIn = (params: Readonly<Record<string, string>>): string => params['evidenceId'] ?? '';
-  serve(router, findActor, 'casebook', ({ signal }) => heavy.run('casebookView', undefined, signal));
-  serve(router, findActor, 'case', ({ params, signal }) =>
-    heavy.run('caseView', { caseId: params['caseId'] ?? '' }, signal),
+  serve(router, findActor, 'casebook', ({ signal }, { role }) =>
+    heavy.run('casebookView', { mayKnowNames: mayKnowNames(role) }, signal),
+  );
+  serve(router, findActor, 'case', ({ params, signal }, { role }) =>
+    heavy.run('caseView', { caseId: params['caseId'] ?? '', mayKnowNames: mayKnowNames(role) }, signal),
   );
   serve(router, findActor, 'actOnCase', async ({ params, body, signal }, { name }) => {
     const named = await heavy.run('namedCase', { caseId: params['caseId'] ?? '' }, signal);

@@ -6,9 +6,11 @@ import {
   casesOf,
   joinAttempts,
   LinkFinder,
+  personalNames,
   proposeClocks,
   provedAfter,
   statusOf,
+  withoutNames,
 } from '@loyal-hinge/core/casebook';
 import type { Attempt, AttemptPlace, Case, CaseAct } from '@loyal-hinge/core/casebook';
 import type { AttemptView, CaseRow, CaseView, CasebookView, ClockProposal, EvidenceRow } from '@loyal-hinge/contract';
@@ -38,13 +40,17 @@ interface KnownCase extends Case {
   readonly provedAt: number | null;
 }
 
-export async function casebookViewOf(db: Database): Promise<CasebookView> {
+/** @param mayKnowNames whether whoever asks may know people by their names in logs */
+export async function casebookViewOf(db: Database, mayKnowNames: boolean): Promise<CasebookView> {
   /* Files first: of one that is said to be read, the attempts are among those that are read afterwards. */
   const evidence = await allEvidence(db);
   const { cases, plant, attempts, told, isWhole } = await knownCases(db);
   const [oldest] = attempts;
   return {
-    cases: cases.map((one) => rowOf(one, plant)),
+    cases: withoutNames(
+      cases.map((one) => rowOf(one, plant)),
+      hiddenNames(attempts, plant, mayKnowNames),
+    ),
     evidence: [...evidence],
     clocks: clocksOf(told, evidence),
     attempts: attempts.length,
@@ -52,8 +58,8 @@ export async function casebookViewOf(db: Database): Promise<CasebookView> {
   };
 }
 
-export async function caseViewOf(db: Database, caseId: string): Promise<CaseView> {
-  const { cases, plant } = await knownCases(db);
+export async function caseViewOf(db: Database, caseId: string, mayKnowNames: boolean): Promise<CaseView> {
+  const { cases, plant, attempts } = await knownCases(db);
   const one = caseIn(cases, caseId);
   const recent = one.attempts.slice(-mostShown).reverse();
   const ids = new Set(recent.flatMap(({ evidence }) => evidence.map(({ fileId }) => fileId)));
@@ -65,18 +71,27 @@ export async function caseViewOf(db: Database, caseId: string): Promise<CaseView
     peopleHere(db),
     seenBy(db, one, checkId, plant),
   ]);
-  return {
+  const view = {
     ...rowOf(one, plant),
     findings: [...seen.findings],
     assessment: seen.assessment && { ...seen.assessment, steps: [...seen.assessment.steps] },
     attempts: one.attempts.length,
     recent: recent.map((attempt) => attemptView(attempt, names, finder, plant)),
     checkId,
-    before: [...before],
-    acts: one.acts.map(({ at, ...act }) => ({ ...act, at: new Date(at).toISOString() })),
+  };
+  const acts = one.acts.map(({ at, ...act }) => ({ ...act, at: new Date(at).toISOString() }));
+  return {
+    ...withoutNames(view, hiddenNames(attempts, plant, mayKnowNames)),
+    before: before.map((line) =>
+      line.kind === 'log' && !mayKnowNames ? { ...line, says: 'A log tells engineers of a change.' } : line,
+    ),
+    acts,
     people,
   } as CaseView;
 }
+
+const hiddenNames = (attempts: readonly Attempt[], plant: Plant, mayKnowNames: boolean): ReadonlySet<string> =>
+  mayKnowNames ? new Set() : personalNames(attempts, plant);
 
 /** A case as others find it again. */
 export async function namedCase(db: Database, caseId: string): Promise<NamedCase> {

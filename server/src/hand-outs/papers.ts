@@ -21,16 +21,24 @@ const mostChanges = 2000;
 /** A moment in UTC, as it stands in reports: “2026-11-20 02:10”. */
 export const momentIn = (at: string): string => at.slice(0, 16).replace('T', ' ');
 
+/** For whom a report is made, and what that person may know. */
+export interface Reader {
+  readonly name: string;
+  readonly mayKnowNames: boolean;
+}
+
 /** The report that is wanted, put together from the same views as the pages. */
-export async function paperOf(db: Database, query: HandOutQuery, madeBy: string, at: string): Promise<Paper> {
+export async function paperOf(db: Database, query: HandOutQuery, reader: Reader, at: string): Promise<Paper> {
+  const { name: madeBy, mayKnowNames } = reader;
   const plant = await plantNameOf(db);
   const made = `Made on ${momentIn(at)} UTC for ${madeBy}. All times are in UTC.`;
   const frame = { plant, madeBy, made };
-  if (query.about === 'case') return { ...frame, ...ofCase(await caseViewOf(db, query.id), query.reader) };
+  if (query.about === 'case')
+    return { ...frame, ...ofCase(await caseViewOf(db, query.id, mayKnowNames), query.reader) };
   const { name, linkIds } = await scopeOf(db, query, plant);
   const [timeline, book, changes] = await Promise.all([
     timelineOf(db, { days: query.days, find: '', ...(linkIds ? { linkIds } : {}) }),
-    casebookViewOf(db),
+    casebookViewOf(db, mayKnowNames),
     changesAfter(db, { after: 0, most: mostChanges, newest: true }),
   ]);
   const isWanted = (linkId: string | null): boolean =>
@@ -48,7 +56,7 @@ export async function paperOf(db: Database, query: HandOutQuery, madeBy: string,
     ...frame,
     title: `${name}: ${period}`,
     says: `${usableWords(timeline.availability)} ${openWords(known.cases)}`,
-    parts: await partsFor(db, query, known),
+    parts: await partsFor(db, query, known, mayKnowNames),
   };
 }
 
@@ -78,12 +86,17 @@ const isOpen = ({ status }: CaseRow): boolean => status.state === 'open';
 const openWords = (cases: readonly CaseRow[]): string =>
   byNumber(cases.filter(isOpen).length, 'One case is open.', '# cases are open.').replace(/^0 cases are/, 'No case is');
 
-async function partsFor(db: Database, { about, id, reader }: HandOutQuery, known: Known): Promise<Part[]> {
+async function partsFor(
+  db: Database,
+  { about, id, reader }: HandOutQuery,
+  known: Known,
+  mayKnowNames: boolean,
+): Promise<Part[]> {
   switch (reader) {
     case 'manager':
       return forManager(known);
     case 'technician':
-      return [...(about === 'link' ? await stepsOf(db, id) : []), ...(await forTechnician(db, known))];
+      return [...(about === 'link' ? await stepsOf(db, id) : []), ...(await forTechnician(db, known, mayKnowNames))];
     case 'auditor':
       return [...(about === 'link' ? await stepsOf(db, id) : []), ...(await forAuditor(db, known))];
   }
@@ -127,10 +140,10 @@ function forManager({ timeline, cases }: Known): Part[] {
   ];
 }
 
-async function forTechnician(db: Database, { cases }: Known): Promise<Part[]> {
+async function forTechnician(db: Database, { cases }: Known, mayKnowNames: boolean): Promise<Part[]> {
   const open = cases.filter(isOpen);
   const parts: Part[] = open.length === 0 ? [text('Nothing is to be done: no case is open.')] : [];
-  for (const { id } of open.slice(0, mostForTechnician)) parts.push(...toDo(await caseViewOf(db, id)));
+  for (const { id } of open.slice(0, mostForTechnician)) parts.push(...toDo(await caseViewOf(db, id, mayKnowNames)));
   return [...parts, ...more(open.length, mostForTechnician)];
 }
 

@@ -30,7 +30,7 @@ interface StripRow {
   imports: [RouterLink],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <svg [attr.viewBox]="'0 0 ' + width + ' ' + height()" role="img" [attr.aria-label]="words()">
+    <svg [attr.viewBox]="'0 0 ' + width + ' ' + height()" role="group" [attr.aria-label]="words()">
       @for (tick of ticks(); track tick.x) {
         <line class="tick" [attr.x1]="tick.x" [attr.x2]="tick.x" [attr.y1]="top - 6" [attr.y2]="height()" />
         <text class="time" [attr.x]="tick.x" y="12" text-anchor="middle">{{ tick.text }}</text>

@@ -46,6 +46,7 @@ import { Proposals } from './proposals/service.js';
 import { accountOnMachine } from './means/account-on-machine.js';
 import { PasswordRelease } from './means/password-release.js';
 import { bindSecrets } from './plant/secret-owners.js';
+import { RegularLook } from './processes/regular-look.js';
 import { MachineLocks } from './processes/machine-locks.js';
 import { ServerProcess } from './processes/server-process.js';
 import type { OrderJobs } from './orders/jobs.js';
@@ -67,6 +68,7 @@ import { PlantKeeping } from './plant/service.js';
 import { Identities } from './settings/identities.js';
 import { ServerListening } from './reports/listening.js';
 import { reportRoutes } from './reports/routes.js';
+import { CaseActs } from './casebook/case-acts.js';
 import { EvidenceFiles } from './casebook/evidence-files.js';
 import { EvidenceKeeping } from './casebook/evidence-keeping.js';
 import type { CasebookJobs } from './casebook/jobs.js';
@@ -134,6 +136,7 @@ import { silenceLibrary } from './ua/quiet.js';
 
 /** A check that waits this long without a job gets a new one. */
 const orphanAfterMs = 10_000;
+const evidenceLookMs = 3_600_000;
 
 export interface RunningServer {
   readonly url: string;
@@ -263,11 +266,17 @@ export async function startServer(configuration: Configuration, logger: Logger):
           trustEnds: new TrustEnds(db, carrier, waivers, events, logger),
           floorEnds: new FloorEnds(floors, logger),
           watchedFolder: new WatchedFolder(configuration.watchedFolder, evidence, logger),
+          evidenceEnds: new RegularLook(
+            evidenceLookMs,
+            () => evidence.forgetOld(),
+            (reason) => logger.warn({ reason }, 'old captures and logs could not be let go; it is tried again'),
+          ),
         };
   if (background) {
     void background.retention.look();
     void evidence.resume();
     await background.watchedFolder.start();
+    background.evidenceEnds.now();
     rounds.start();
     recipients.start();
     await queue.work((checkId) => runner.run(checkId));
@@ -352,7 +361,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
         new UserCertificates(db, secrets, events),
       );
       rightsRoutes(router, findActor, db, heavy.part<RightsJobs>(), snapshots);
-      casebookRoutes(router, findActor, heavy.part<CasebookJobs>(), evidence);
+      casebookRoutes(router, findActor, heavy.part<CasebookJobs>(), evidence, new CaseActs(db, events));
       handOutRoutes(router, findActor, heavy.part<HandOutJobs>());
       recipientRoutes(router, findActor, recipients);
       roundsRoutes(router, findActor, rounds, heavy.part<RoundsJobs>());
@@ -399,6 +408,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
       background?.floorEnds.stop();
       background?.retention.stop();
       await background?.watchedFolder.stop();
+      await background?.evidenceEnds.stop();
       events.stop();
       await notices.stop();
       discovery.stop();

@@ -4,6 +4,7 @@ import type { CaseActWish } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
 import type { Database, Queryable } from '../database/database.js';
 import { caseActs, people } from '../database/schema.js';
+import type { EventLog } from '../events/event-log.js';
 import { invalid } from '../http/problems.js';
 
 /** A case as others find it again: what its attempts have in common, and when it failed last. */
@@ -14,14 +15,23 @@ export interface NamedCase {
   readonly title: string;
 }
 
-export async function addAct(db: Database, one: NamedCase, { kind, text, to }: CaseActWish, by: string): Promise<void> {
-  await db.transaction(async (tx) => {
-    if (kind === 'assign' && to !== null && !(await peopleHere(tx)).includes(to))
-      throw invalid('There is nobody of this name.', [{ place: 'to', says: 'Choose somebody who signs in here.' }]);
-    const row = { caseKey: one.key, aboutAt: new Date(one.last).toISOString(), kind, by, text };
-    await tx.insert(caseActs).values({ ...row, to: kind === 'assign' ? to : null });
-    await appendAudit(tx, { actor: by, action: said[kind], subject: one.id, details: { case: one.title, text, to } });
-  });
+/** What people do about cases: each is in the audit trail, and told to whoever looks. */
+export class CaseActs {
+  constructor(
+    private readonly db: Database,
+    private readonly events: EventLog,
+  ) {}
+
+  async add(one: NamedCase, { kind, text, to }: CaseActWish, by: string): Promise<void> {
+    await this.db.transaction(async (tx) => {
+      if (kind === 'assign' && to !== null && !(await peopleHere(tx)).includes(to))
+        throw invalid('There is nobody of this name.', [{ place: 'to', says: 'Choose somebody who signs in here.' }]);
+      const row = { caseKey: one.key, aboutAt: new Date(one.last).toISOString(), kind, by, text };
+      await tx.insert(caseActs).values({ ...row, to: kind === 'assign' ? to : null });
+      await appendAudit(tx, { actor: by, action: said[kind], subject: one.id, details: { case: one.title, text, to } });
+    });
+    await this.events.tell({ kind: 'casebook-changed' });
+  }
 }
 
 const said: Readonly<Record<CaseActWish['kind'], string>> = {

@@ -1,5 +1,5 @@
 import { and, desc, eq, gte, inArray, lte } from 'drizzle-orm';
-import { byNumber, isPlantFault, linkInPlant } from '@loyal-hinge/core';
+import { byNumber } from '@loyal-hinge/core';
 import type { LinkInPlant, Plant } from '@loyal-hinge/core';
 import type { Case, LinkFinder } from '@loyal-hinge/core/casebook';
 import type { CaseBefore } from '@loyal-hinge/contract';
@@ -33,8 +33,7 @@ export async function changedBefore(
   finder: LinkFinder,
 ): Promise<readonly CaseBefore[]> {
   const window = { from: one.first - reachBackMs, to: one.first + graceMs };
-  const found = one.linkId === null ? null : linkInPlant(plant, one.linkId);
-  const link = found && !isPlantFault(found) ? found : null;
+  const link = one.linkId === null ? null : finder.linkNamed(one.linkId);
   const computers = link ? [link.clientMachine.id, link.serverMachine.id] : [one.from, one.to];
   const all = await Promise.all([
     link ? expiries(db, link, window) : [],

@@ -2,15 +2,13 @@ import { randomUUID } from 'node:crypto';
 import type { Logger } from 'pino';
 import { linesAt } from '@loyal-hinge/core/casebook';
 import { mostEvidenceBytes } from '@loyal-hinge/contract';
-import type { CaseActWish, EvidenceClock, EvidencePlace } from '@loyal-hinge/contract';
+import type { EvidenceClock, EvidencePlace } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
 import type { Database } from '../database/database.js';
 import { readSetting } from '../database/settings.js';
 import type { EventLog } from '../events/event-log.js';
 import type { Runs } from '../heavy/jobs.js';
 import { conflict, notFound, ProblemError } from '../http/problems.js';
-import { addAct } from './case-acts.js';
-import type { NamedCase } from './case-acts.js';
 import type { EvidenceFiles } from './evidence-files.js';
 import type { CasebookJobs } from './jobs.js';
 import {
@@ -50,12 +48,6 @@ export class EvidenceKeeping {
   /** Reads again what was being read when the server stopped. */
   async resume(): Promise<void> {
     for (const id of await evidenceBeingRead(this.db)) this.read(id);
-  }
-
-  /** What a person does about a case. */
-  async act(one: NamedCase, wish: CaseActWish, actor: string): Promise<void> {
-    await addAct(this.db, one, wish, actor);
-    await this.tell();
   }
 
   async begin(wish: { readonly name: string; readonly bytes: number }, actor: string) {

@@ -4,6 +4,7 @@ import type { Role } from '@loyal-hinge/contract';
 import type { Runs } from '../heavy/jobs.js';
 import { serve, serveLarge } from '../http/serve.js';
 import type { FindActor } from '../http/serve.js';
+import type { CaseActs } from './case-acts.js';
 import type { EvidenceKeeping } from './evidence-keeping.js';
 import type { CasebookJobs } from './jobs.js';
 
@@ -15,6 +16,7 @@ export function casebookRoutes(
   findActor: FindActor,
   heavy: Runs<CasebookJobs>,
   keeping: EvidenceKeeping,
+  acts: CaseActs,
 ): void {
   const evidenceIn = (params: Readonly<Record<string, string>>): string => params['evidenceId'] ?? '';
   serve(router, findActor, 'casebook', ({ signal }, { role }) =>
@@ -25,7 +27,7 @@ export function casebookRoutes(
   );
   serve(router, findActor, 'actOnCase', async ({ params, body, signal }, { name }) => {
     const named = await heavy.run('namedCase', { caseId: params['caseId'] ?? '' }, signal);
-    await keeping.act(named, body, name);
+    await acts.add(named, body, name);
     return {};
   });
   serve(router, findActor, 'beginEvidence', ({ body }, { name }) => keeping.begin(body, name));

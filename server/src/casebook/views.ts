@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { assess, isPlantFault, leadingFindings, linkInPlant, usualRules } from '@loyal-hinge/core';
+import { assess, leadingFindings, usualRules } from '@loyal-hinge/core';
 import type { Plant } from '@loyal-hinge/core';
 import {
   assignedTo,
@@ -45,12 +45,9 @@ export async function casebookViewOf(db: Database, mayKnowNames: boolean): Promi
   /* Files first: of one that is said to be read, the attempts are among those that are read afterwards. */
   const evidence = await allEvidence(db);
   const { cases, plant, attempts, told, isWhole } = await knownCases(db);
-  const [oldest] = attempts;
+  const [oldest] = told;
   return {
-    cases: withoutNames(
-      cases.map((one) => rowOf(one, plant)),
-      hiddenNames(attempts, plant, mayKnowNames),
-    ),
+    cases: cases.map((one) => withoutNames(rowOf(one, plant), hiddenNames(one, plant, mayKnowNames))),
     evidence: [...evidence],
     clocks: clocksOf(told, evidence),
     attempts: attempts.length,
@@ -59,17 +56,39 @@ export async function casebookViewOf(db: Database, mayKnowNames: boolean): Promi
 }
 
 export async function caseViewOf(db: Database, caseId: string, mayKnowNames: boolean): Promise<CaseView> {
-  const { cases, plant, attempts } = await knownCases(db);
-  const one = caseIn(cases, caseId);
+  const [view] = await caseViewsOf(db, [caseId], mayKnowNames);
+  if (!view) throw notFound('case', caseId);
+  return view;
+}
+
+/** Several cases at once, in the order in which they are wanted; those that are not there are left out. */
+export async function caseViewsOf(
+  db: Database,
+  caseIds: readonly string[],
+  mayKnowNames: boolean,
+): Promise<readonly CaseView[]> {
+  const [{ cases, plant }, people] = await Promise.all([knownCases(db), peopleHere(db)]);
+  const finder = new LinkFinder(plant);
+  const wanted = caseIds.flatMap((caseId) => cases.find(({ id }) => id === caseId) ?? []);
+  const views: CaseView[] = [];
+  for (const one of wanted) views.push({ ...(await viewOf(db, one, plant, finder, mayKnowNames)), people });
+  return views;
+}
+
+async function viewOf(
+  db: Database,
+  one: KnownCase,
+  plant: Plant,
+  finder: LinkFinder,
+  mayKnowNames: boolean,
+): Promise<Omit<CaseView, 'people'>> {
   const recent = one.attempts.slice(-mostShown).reverse();
   const ids = new Set(recent.flatMap(({ evidence }) => evidence.map(({ fileId }) => fileId)));
-  const finder = new LinkFinder(plant);
   const checkId = one.falls.at(-1)?.checkId ?? null;
-  const [names, before, people, seen] = await Promise.all([
+  const [names, before, seen] = await Promise.all([
     namesOfEvidence(db, [...ids]),
     changedBefore(db, one, plant, finder),
-    peopleHere(db),
-    seenBy(db, one, checkId, plant),
+    seenBy(db, one, checkId, finder),
   ]);
   const view = {
     ...rowOf(one, plant),
@@ -79,30 +98,25 @@ export async function caseViewOf(db: Database, caseId: string, mayKnowNames: boo
     recent: recent.map((attempt) => attemptView(attempt, names, finder, plant)),
     checkId,
   };
-  const acts = one.acts.map(({ at, ...act }) => ({ ...act, at: new Date(at).toISOString() }));
   return {
-    ...withoutNames(view, hiddenNames(attempts, plant, mayKnowNames)),
+    ...withoutNames(view, hiddenNames(one, plant, mayKnowNames)),
     before: before.map((line) =>
       line.kind === 'log' && !mayKnowNames ? { ...line, says: 'A log tells engineers of a change.' } : line,
     ),
-    acts,
-    people,
-  } as CaseView;
+    acts: one.acts.map(({ at, ...act }) => ({ ...act, at: new Date(at).toISOString() })),
+  } as Omit<CaseView, 'people'>;
 }
 
-const hiddenNames = (attempts: readonly Attempt[], plant: Plant, mayKnowNames: boolean): ReadonlySet<string> =>
+/** What is said of a case names nobody but whom its own attempts name. */
+const hiddenNames = ({ attempts }: Case, plant: Plant, mayKnowNames: boolean): ReadonlySet<string> =>
   mayKnowNames ? new Set() : personalNames(attempts, plant);
 
 /** A case as others find it again. */
 export async function namedCase(db: Database, caseId: string): Promise<NamedCase> {
-  const { id, key, last, title } = caseIn((await knownCases(db)).cases, caseId);
-  return { id, key, last, title };
-}
-
-function caseIn(cases: readonly KnownCase[], caseId: string): KnownCase {
-  const one = cases.find(({ id }) => id === caseId);
+  const one = (await knownCases(db)).cases.find(({ id }) => id === caseId);
   if (!one) throw notFound('case', caseId);
-  return one;
+  const { id, key, last, title } = one;
+  return { id, key, last, title };
 }
 
 /** How the link was seen: by the last attempt, or by the last check where that tells it. */
@@ -110,12 +124,12 @@ async function seenBy(
   db: Database,
   one: Case,
   checkId: string | null,
-  plant: Plant,
+  finder: LinkFinder,
 ): Promise<Pick<Case, 'findings' | 'assessment'>> {
   if (one.assessment || checkId === null || one.linkId === null) return one;
-  const link = linkInPlant(plant, one.linkId);
+  const link = finder.linkNamed(one.linkId);
   const facts = await factsOfCheck(db, checkId);
-  if (isPlantFault(link) || facts.length === 0) return one;
+  if (!link || facts.length === 0) return one;
   const assessment = assess(link, facts, usualRules, new Date(one.last).toISOString());
   return { assessment, findings: leadingFindings(assessment) };
 }

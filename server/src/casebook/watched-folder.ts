@@ -5,7 +5,6 @@ import { RegularLook } from '../processes/regular-look.js';
 import type { EvidenceKeeping } from './evidence-keeping.js';
 
 const lookEveryMs = 5_000;
-const forgetEveryMs = 3_600_000;
 /** By whom files are brought that somebody put into the folder. */
 export const byFolder = 'the watched folder';
 /** What could not be taken in is put aside here, for a person. */
@@ -13,28 +12,29 @@ const asideFolder = 'not-taken';
 
 /**
  * Takes in captures and logs that are put into a folder, such as by another program every night. A file is taken in once it
- * has not grown between two looks, and is gone from the folder then. Lets old files go, too.
+ * has not grown between two looks, and is gone from the folder then.
  */
 export class WatchedFolder {
   private readonly seen = new Map<string, string>();
-  private looks: readonly RegularLook[] = [];
+  private looks: RegularLook | null = null;
 
   constructor(
     private readonly folder: string,
-    private readonly keeping: Pick<EvidenceKeeping, 'takeIn' | 'forgetOld'>,
+    private readonly keeping: Pick<EvidenceKeeping, 'takeIn'>,
     private readonly logger: Logger,
   ) {}
 
   async start(): Promise<void> {
     await mkdir(this.folder, { recursive: true, mode: 0o700 }).catch((error: unknown) => this.warn(error));
-    const failed = (reason: string): void => this.warn(reason);
-    const forgetting = new RegularLook(forgetEveryMs, () => this.keeping.forgetOld(), failed);
-    forgetting.now();
-    this.looks = [new RegularLook(lookEveryMs, () => this.look(), failed), forgetting];
+    this.looks = new RegularLook(
+      lookEveryMs,
+      () => this.look(),
+      (reason) => this.warn(reason),
+    );
   }
 
   async stop(): Promise<void> {
-    await Promise.all(this.looks.map((look) => look.stop()));
+    await this.looks?.stop();
   }
 
   private async look(): Promise<void> {

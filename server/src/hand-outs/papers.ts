@@ -2,14 +2,14 @@ import { byNumber, linkKinds, spanOf } from '@loyal-hinge/core';
 import type { Finding } from '@loyal-hinge/core';
 import { changeWords, shareWords, stateWords, usableWords } from '@loyal-hinge/core/casebook';
 import type { CaseRow, CasebookView, CaseView, HandOutQuery, LinkChange, TimelineView } from '@loyal-hinge/contract';
-import { caseViewOf, casebookViewOf } from '../casebook/views.js';
+import { caseViewOf, caseViewsOf, casebookViewOf } from '../casebook/views.js';
 import type { Database } from '../database/database.js';
 import { plantNameOf } from '../database/settings.js';
 import { assessmentOf } from '../facts/store.js';
 import { notFound } from '../http/problems.js';
 import { changesAfter } from '../link-history/spans.js';
 import type { Paper, Part } from '../papers/paper.js';
-import { allRounds, linksOf, whatThereIs } from '../rounds/store.js';
+import { allRounds, linksOf, nameOf } from '../rounds/store.js';
 import { timelineOf } from '../rounds/timeline.js';
 
 /** What fits one page for somebody who has a minute. */
@@ -19,7 +19,7 @@ const mostForTechnician = 25;
 const mostChanges = 2000;
 
 /** A moment in UTC, as it stands in reports: “2026-11-20 02:10”. */
-export const momentIn = (at: string): string => at.slice(0, 16).replace('T', ' ');
+const momentIn = (at: string): string => at.slice(0, 16).replace('T', ' ');
 
 /** For whom a report is made, and what that person may know. */
 export interface Reader {
@@ -67,10 +67,9 @@ async function scopeOf(
   plant: string,
 ): Promise<{ readonly name: string; readonly linkIds: readonly string[] | null }> {
   if (about === 'plant') return { name: plant, linkIds: null };
-  const there = await whatThereIs(db);
-  const found = (about === 'zone' ? there.zones : there.links).find((one) => one.id === id);
-  if (!found) throw notFound(about, id);
-  return { name: found.name, linkIds: about === 'zone' ? await linksOf(db, { kind: 'zone', zoneId: id }) : [id] };
+  const name = await nameOf(db, about === 'zone' ? 'zone' : 'link', id);
+  if (name === null) throw notFound(about, id);
+  return { name, linkIds: about === 'zone' ? await linksOf(db, { kind: 'zone', zoneId: id }) : [id] };
 }
 
 interface Known {
@@ -96,9 +95,12 @@ async function partsFor(
     case 'manager':
       return forManager(known);
     case 'technician':
-      return [...(about === 'link' ? await stepsOf(db, id) : []), ...(await forTechnician(db, known, mayKnowNames))];
+      return [
+        ...(about === 'link' ? await stepsOf(db, id, known) : []),
+        ...(await forTechnician(db, known, mayKnowNames)),
+      ];
     case 'auditor':
-      return [...(about === 'link' ? await stepsOf(db, id) : []), ...(await forAuditor(db, known))];
+      return [...(about === 'link' ? await stepsOf(db, id, known) : []), ...(await forAuditor(db, known))];
   }
 }
 
@@ -142,9 +144,10 @@ function forManager({ timeline, cases }: Known): Part[] {
 
 async function forTechnician(db: Database, { cases }: Known, mayKnowNames: boolean): Promise<Part[]> {
   const open = cases.filter(isOpen);
-  const parts: Part[] = open.length === 0 ? [text('Nothing is to be done: no case is open.')] : [];
-  for (const { id } of open.slice(0, mostForTechnician)) parts.push(...toDo(await caseViewOf(db, id, mayKnowNames)));
-  return [...parts, ...more(open.length, mostForTechnician)];
+  if (open.length === 0) return [text('Nothing is to be done: no case is open.')];
+  const ids = open.slice(0, mostForTechnician).map(({ id }) => id);
+  const views = await caseViewsOf(db, ids, mayKnowNames);
+  return [...views.flatMap(toDo), ...more(open.length, mostForTechnician)];
 }
 
 async function forAuditor(db: Database, { timeline, cases, changes, book, isWhole }: Known): Promise<Part[]> {
@@ -328,11 +331,11 @@ function stepParts({ assessment, linkKind }: Pick<CaseView, 'assessment' | 'link
 }
 
 /** The steps of a link as its newest check saw them. */
-async function stepsOf(db: Database, linkId: string): Promise<Part[]> {
+async function stepsOf(db: Database, linkId: string, { timeline }: Known): Promise<Part[]> {
   const kept = await assessmentOf(db, linkId);
   if (!kept) return [text('This link was never checked.')];
-  const isClassic = kept.body.steps.some(({ step }) => !linkKinds.ua.steps.some(({ id }) => id === step));
-  const parts = stepParts({ assessment: kept.body as CaseView['assessment'], linkKind: isClassic ? 'classic' : 'ua' });
+  const linkKind = timeline.rows[0]?.kind ?? null;
+  const parts = stepParts({ assessment: kept.body as CaseView['assessment'], linkKind });
   return [...parts, text(`As checked on ${momentIn(kept.at)}.`, true)];
 }
 

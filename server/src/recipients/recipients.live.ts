@@ -233,6 +233,22 @@ describe('who is told', () => {
       (all) => all.length > 0,
     );
     expect(mails[0]).toMatch(/1 link fell/);
+    // Who is paused is not told afterwards of all that happened meanwhile.
+    await administrator.call('putRecipient', { recipientId: 'watch' }, byMail({ isPaused: true, secret: null }));
+    mails = [];
+    await mend();
+    await administrator.call('putRecipient', { recipientId: 'watch' }, byMail({ secret: null }));
+    await fall();
+    await until(
+      () => Promise.resolve(mails),
+      (all) => all.length > 0,
+    );
+    expect(mails[0]).toMatch(/Subject: [^\n]*: 1 link fell\r?\n/);
+    // A password that was given for one protection goes by no other.
+    const way = { ...byMail().way, security: 'tls' as const } as RecipientWish['way'];
+    expect(
+      await administrator.refused('putRecipient', { recipientId: 'watch' }, byMail({ way, secret: null })),
+    ).toMatchObject({ faults: [{ place: 'secret', says: 'Type the password.' }] });
     await administrator.call('removeRecipient', { recipientId: 'watch' });
     expect(await own.read(`select name from secrets where name = 'recipient watch'`)).toEqual([]);
     await mend();

@@ -1,6 +1,7 @@
 import { createHmac } from 'node:crypto';
 import { request as inTheClear } from 'node:http';
 import { request as overTls } from 'node:https';
+import { isIP } from 'node:net';
 import type { LookupFunction } from 'node:net';
 import { createTransport } from 'nodemailer';
 import type { RecipientWay } from '@loyal-hinge/contract';
@@ -20,9 +21,9 @@ export interface Going {
   readonly secret: string | null;
 }
 
-/** Where a way leads. */
+/** Where a way leads, and how it is protected: a secret that was given for TLS never goes there in the clear. */
 export function placeOf(way: RecipientWay): { readonly host: string; readonly place: string } {
-  if (way.kind === 'mail') return { host: way.host, place: `smtp://${way.host}:${way.port}` };
+  if (way.kind === 'mail') return { host: way.host, place: `smtp-${way.security}://${way.host}:${way.port}` };
   const { hostname, origin } = new URL(way.url);
   return { host: hostname.replace(/^\[|\]$/g, ''), place: origin };
 }
@@ -44,7 +45,8 @@ async function sendMail(
     secure: security === 'tls',
     requireTLS: security === 'starttls',
     ignoreTLS: security === 'none',
-    tls: { servername: host },
+    // By an address no server is named (RFC 6066 §3).
+    tls: isIP(host) === 0 ? { servername: host } : {},
     connectionTimeout: sendMs,
     greetingTimeout: sendMs,
     socketTimeout: sendMs,

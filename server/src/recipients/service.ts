@@ -28,7 +28,7 @@ import type { Recipient } from './store.js';
 
 const lookEveryMs = 10_000;
 const resolveMs = 5_000;
-/** More changes than anybody reads: the message says so. */
+/** So many stand in one message; those behind them follow in the next. */
 const mostChanges = 200;
 const firstWaitMs = 60_000;
 const longestWaitMs = 3_600_000;
@@ -189,7 +189,9 @@ export class Recipients {
       throw invalid('A secret is missing.', [{ place: 'secret', says }]);
     }
     await this.db.transaction(async (tx) => {
-      await keepRecipient(tx, id, wish, before?.toldUpTo ?? (await newestSpan(tx)));
+      // Who was left in peace is told of what happens from now on, not of all that did.
+      const isNew = before === null || before.isPaused;
+      await keepRecipient(tx, id, wish, isNew ? await newestSpan(tx) : null);
       if (!wantsOne) await this.secrets.forget(tx, secretOf(id));
       else if (wish.secret !== null) await this.secrets.keep(tx, secretOf(id), wish.secret, { applicationUri: place });
       const { secret: _, ...details } = wish;

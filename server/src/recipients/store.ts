@@ -26,17 +26,18 @@ export async function takeReady(tx: Queryable, now: string): Promise<readonly Re
     .for('update', { skipLocked: true });
 }
 
-/** Keeps a recipient; a new one is told of what changes from now on. */
+/** Keeps a recipient. @param from the number of the span behind which telling begins; null: where it had come to */
 export async function keepRecipient(
   tx: Queryable,
   id: string,
   { secret: _, ...wish }: RecipientWish,
-  toldUpTo: number,
+  from: number | null,
 ): Promise<void> {
-  const changed = { ...wish, fault: null, failures: 0, nextTryAt: null };
+  const begins = from === null ? {} : { toldUpTo: from };
+  const changed = { ...wish, ...begins, fault: null, failures: 0, nextTryAt: null };
   await tx
     .insert(recipients)
-    .values({ ...changed, id, toldUpTo })
+    .values({ toldUpTo: 0, ...changed, id })
     .onConflictDoUpdate({ target: recipients.id, set: changed });
 }
 

@@ -13,9 +13,9 @@ import {
   addRun,
   allRounds,
   findRound,
-  hasZone,
   keepRound,
   linksOf,
+  nameOf,
   openRun,
   removeRound,
   rowOf,
@@ -128,7 +128,7 @@ export class Rounds {
   }
 
   private async fits({ scope }: RoundWish): Promise<void> {
-    if (scope.kind === 'zone' && !(await hasZone(this.db, scope.zoneId)))
+    if (scope.kind === 'zone' && (await nameOf(this.db, 'zone', scope.zoneId)) === null)
       throw invalid('The plant has no such zone.', [{ place: 'scope.zoneId', says: 'Choose a zone of the plant.' }]);
     if (scope.kind !== 'links') return;
     const there = new Set(await linksThere(this.db, scope.linkIds));

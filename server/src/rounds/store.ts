@@ -56,8 +56,11 @@ export async function whatThereIs(db: Queryable): Promise<Pick<RoundsView, 'zone
   return { zones: zonesThere, links: linksThere };
 }
 
-export async function hasZone(db: Queryable, zoneId: string): Promise<boolean> {
-  return (await db.select({ id: zones.id }).from(zones).where(eq(zones.id, zoneId))).length > 0;
+/** What a zone or a link is called; null: there is none such. */
+export async function nameOf(db: Queryable, what: 'zone' | 'link', id: string): Promise<string | null> {
+  const table = what === 'zone' ? zones : links;
+  const [row] = await db.select({ name: table.name }).from(table).where(eq(table.id, id));
+  return row?.name ?? null;
 }
 
 /** Rounds whose time has come; each is given to one process, and its next time is set. */

@@ -3,7 +3,6 @@ import type { LinkAssessment } from '../../links/assess.js';
 import type { Finding, Rules } from '../../links/cause.js';
 import type { Fact } from '../../links/facts.js';
 import type { StepId } from '../../links/steps.js';
-import { isPlantFault, linkInPlant } from '../../plant/plant.js';
 import { signInNameOf } from '../../plant/signing-in.js';
 import type { LinkInPlant, Plant } from '../../plant/plant.js';
 import type { Attempt } from './attempt.js';
@@ -104,8 +103,8 @@ export function casesOf(
     addTo(groups, keyOf(seen, finder, causes), seen);
   }
   for (const fall of falls) {
-    const link = linkInPlant(plant, fall.linkId);
-    if (isPlantFault(link)) continue;
+    const link = finder.linkNamed(fall.linkId);
+    if (!link) continue;
     addTo(groups, `link ${fall.linkId} ${fall.causeId ?? fall.headline}`, {
       start: fall.from,
       end: fall.to,

@@ -1,6 +1,7 @@
 import { linkUrlParts } from '../../links/link-url.js';
 import type { Link, LinkInPlant, Machine, Plant } from '../../plant/plant.js';
 import { linkInPlant } from '../../plant/plant.js';
+import { addTo } from './add-to.js';
 import type { Attempt, AttemptPlace } from './attempt.js';
 
 /** Finds to which link of a plant attempts belong, by machines, ports and users. */
@@ -9,6 +10,8 @@ export class LinkFinder {
   private readonly byName = new Map<string, Machine>();
   /** By the machines of both ends. */
   private readonly links = new Map<string, LinkInPlant[]>();
+  private readonly byServer = new Map<string, LinkInPlant[]>();
+  private readonly byId = new Map<string, LinkInPlant>();
   private readonly portsOf = new Map<string, ReadonlySet<number>>();
 
   constructor(plant: Plant) {
@@ -25,9 +28,16 @@ export class LinkFinder {
       const found = linkInPlant(plant, link.id);
       if (!('link' in found)) continue;
       const key = keyOf(found.clientMachine, found.serverMachine);
-      this.links.set(key, [...(this.links.get(key) ?? []), found]);
+      addTo(this.links, key, found);
+      addTo(this.byServer, found.serverMachine.id, found);
+      this.byId.set(link.id, found);
       this.portsOf.set(link.id, new Set([linkUrlParts(link)?.port ?? 0, ...found.server.ports]));
     }
+  }
+
+  /** A link by its id; null: the plant has none such, or not both of its ends. */
+  linkNamed(id: string): LinkInPlant | null {
+    return this.byId.get(id) ?? null;
   }
 
   /** The machine at an end; null: the plant doesn’t know it. */
@@ -53,12 +63,8 @@ export class LinkFinder {
   /** Where nobody tells from where: the link to that machine that alone signs in as this user. */
   private onlyLinkAs(server: Machine, attempt: Attempt): LinkInPlant | null {
     if (attempt.as === null) return null;
-    const fitting = [...this.links.values()]
-      .flat()
-      .filter(
-        ({ link, serverMachine }) =>
-          serverMachine.id === server.id && this.fits(link, attempt) && signsInAs(link, attempt.as),
-      );
+    const there = this.byServer.get(server.id) ?? [];
+    const fitting = there.filter(({ link }) => this.fits(link, attempt) && signsInAs(link, attempt.as));
     return fitting.length === 1 ? (fitting[0] ?? null) : null;
   }
 

@@ -80,10 +80,8 @@ async function changes(
   plant: Plant,
   link: LinkInPlant | null,
 ): Promise<CaseBefore[]> {
-  const names = new Map<string, string>();
-  if (link)
-    for (const { id, name } of [link.link, link.client, link.server, link.clientMachine, link.serverMachine])
-      names.set(id, name);
+  const parts = link ? [link.link, link.client, link.server, link.clientMachine, link.serverMachine] : [];
+  const ids = new Set(parts.map(({ id }) => id));
   const rows = await db
     .select({ at: audit.at, actor: audit.actor, action: audit.action, subject: audit.subject })
     .from(audit)
@@ -91,7 +89,7 @@ async function changes(
     .orderBy(desc(audit.sequence))
     .limit(2000);
   return rows
-    .filter(({ action, subject }) => changing.test(action) && (names.has(subject) || ofAll.test(action)))
+    .filter(({ action, subject }) => changing.test(action) && (ids.has(subject) || ofAll.test(action)))
     .slice(0, mostOfAKind)
     .map(({ at, actor, action, subject }) => {
       const isOrder = action === 'work order carried out';
@@ -99,16 +97,16 @@ async function changes(
       return {
         at,
         kind: isOrder ? ('order' as const) : ('change' as const),
-        says: `${what.charAt(0).toUpperCase()}${what.slice(1)} by ${actor}${aboutWords(names.get(subject) ?? nameIn(plant, subject))}.`,
+        says: `${what.charAt(0).toUpperCase()}${what.slice(1)} by ${actor}: ${nameOf(plant, subject)}.`,
         evidence: null,
         orderId: isOrder ? subject : null,
       };
     });
 }
 
-const aboutWords = (name: string | null): string => (name === null ? '' : `: ${name}`);
-const nameIn = ({ machines, applications, links, zones }: Plant, id: string): string | null =>
-  [...machines, ...applications, ...links, ...zones].find((part) => part.id === id)?.name ?? null;
+/** A part of the plant by its name; anything else as the trail calls it. */
+const nameOf = ({ machines, applications, links, zones }: Plant, id: string): string =>
+  [...machines, ...applications, ...links, ...zones].find((part) => part.id === id)?.name ?? id;
 
 /** What logs tell of changes at the machines of the case. */
 async function loggedChanges(

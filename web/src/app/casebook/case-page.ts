@@ -99,8 +99,12 @@ const columns: readonly Column<AttemptView>[] = [
           }
         </p>
         <p>
-          {{ known.from }} to {{ known.to }}{{ known.as ? ', as ' + known.as : '' }}, {{ times() }}: first
-          <hinge-moment [at]="known.first" />, last <hinge-moment [at]="known.last" />.
+          {{ known.from }} to {{ known.to }}{{ known.as ? ', as ' + known.as : '' }}, {{ times() }}:
+          @if (known.first === known.last) {
+            <hinge-moment [at]="known.first" />.
+          } @else {
+            first <hinge-moment [at]="known.first" />, last <hinge-moment [at]="known.last" />.
+          }
           @if (known.linkName) {
             The link is <a [routerLink]="['/links', known.linkId]">{{ known.linkName }}</a>.
           } @else if (known.kind === 'stranger') {

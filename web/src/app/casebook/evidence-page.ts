@@ -59,8 +59,7 @@ const columns: readonly Column<EvidenceRow>[] = [
       </hinge-casebook-head>
       @if (mayAct()) {
         <p class="faint">
-          Or let them fall onto this window; what is put into the server’s folder <span class="mono">watched</span>,
-          beside its data, is taken in by itself.
+          What is put into the folder <span class="mono">watched</span> beside the server’s data is taken in by itself.
         </p>
       }
       @for (one of sending(); track one.name) {

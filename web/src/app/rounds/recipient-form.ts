@@ -3,17 +3,16 @@ import type { OnInit } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
 import { ReactiveFormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
-import { quietHours, recipientWay, recipientWish } from '@loyal-hinge/contract';
+import { recipientWay, recipientWish } from '@loyal-hinge/contract';
 import type { RecipientRow, RecipientWay, RecipientWish } from '@loyal-hinge/contract';
 import { Choose } from '../forms/choose';
-import { ChooseSome } from '../forms/choose-some';
 import { contractForm } from '../forms/contract-form';
 import { orEmpty } from '../forms/fits';
 import { NumberField } from '../forms/number-field';
 import { SwitchField } from '../forms/switch-field';
 import { TextField } from '../forms/text-field';
 import { FormSheet } from '../shell/form-sheet';
-import { dayChoices } from './rounds-words';
+import { noQuiet, quietOf, QuietFields, quietShape, quietValues } from './quiet-fields';
 import { roundsActions, roundsFeature } from './state';
 
 type Kind = RecipientWay['kind'];
@@ -32,7 +31,7 @@ const securities: readonly { readonly key: Security; readonly word: string }[] =
 /** Who is told when links fall and work again, and by which way. */
 @Component({
   selector: 'hinge-recipient-form',
-  imports: [Choose, ChooseSome, FormSheet, NumberField, ReactiveFormsModule, SwitchField, TextField],
+  imports: [Choose, FormSheet, NumberField, QuietFields, ReactiveFormsModule, SwitchField, TextField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <hinge-form-sheet
@@ -71,16 +70,9 @@ const securities: readonly { readonly key: Security; readonly word: string }[] =
       <hinge-text label="By the clock of" [control]="form.controls.zone">
         UTC, +01:00, or a name such as Europe/Berlin.
       </hinge-text>
-      <hinge-switch label="Quiet hours" [control]="form.controls.isQuiet">
-        <small>what happens in them is told after them</small>
-      </hinge-switch>
-      @if (typed().isQuiet) {
-        <hinge-text label="Quiet from" [control]="form.controls.quietFrom" />
-        <hinge-text label="until" [control]="form.controls.quietTo"
-          >Not later than the beginning: on the next day.</hinge-text
-        >
-        <hinge-choose-some label="On" placeholder="which days?" [control]="form.controls.quietDays" [choices]="days" />
-      }
+      <hinge-quiet-fields [controls]="form.controls" [isQuiet]="typed().isQuiet ?? false">
+        what happens in them is told after them
+      </hinge-quiet-fields>
       <hinge-switch label="Paused" [control]="form.controls.isPaused" />
     </hinge-form-sheet>
   `,
@@ -91,7 +83,6 @@ export class RecipientForm implements OnInit {
   readonly running = this.store.selectSignal(roundsFeature.selectRunning);
   readonly kinds = kinds;
   readonly securities = securities;
-  readonly days = dayChoices;
   readonly form = contractForm(
     {
       name: recipientWish.shape.name,
@@ -101,8 +92,7 @@ export class RecipientForm implements OnInit {
       host: orEmpty(mail.shape.host),
       port: mail.shape.port,
       from: orEmpty(mail.shape.from),
-      quietFrom: quietHours.shape.from,
-      quietTo: quietHours.shape.to,
+      ...quietShape,
     },
     {
       name: '',
@@ -117,10 +107,7 @@ export class RecipientForm implements OnInit {
       secret: '',
       groupMinutes: 5,
       zone: Intl.DateTimeFormat().resolvedOptions().timeZone,
-      isQuiet: false,
-      quietFrom: '22:00',
-      quietTo: '06:00',
-      quietDays: dayChoices.map(({ key }) => key),
+      ...noQuiet('22:00', '06:00'),
       isPaused: false,
     },
   );
@@ -135,22 +122,21 @@ export class RecipientForm implements OnInit {
       ...row,
       kind: way.kind,
       ...(way.kind === 'webhook' ? { url: way.url } : { ...way, to: way.to.join(', '), userName: way.userName ?? '' }),
-      isQuiet: quiet !== null,
-      ...(quiet ? { quietFrom: quiet.from, quietTo: quiet.to, quietDays: quiet.days.map(String) } : {}),
+      ...quietValues(quiet),
     });
   }
 
   /** The contract judges the whole: what is wrong stands at its field. */
   save(): void {
-    const { name, groupMinutes, zone, isPaused, isQuiet, quietFrom, quietTo, quietDays, secret } =
-      this.form.getRawValue();
+    const typed = this.form.getRawValue();
+    const { name, groupMinutes, zone, isPaused, secret } = typed;
     const wish: RecipientWish = {
       name,
       way: this.way(),
       groupMinutes,
       zone,
       isPaused,
-      quiet: isQuiet ? { from: quietFrom, to: quietTo, days: quietDays.map(Number).sort() } : null,
+      quiet: quietOf(typed),
       secret: secret === '' ? null : secret,
     };
     const issues = recipientWish.safeParse(wish).error?.issues ?? [];

@@ -5,7 +5,7 @@ import { ReactiveFormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
 import { roundIntervals } from '@loyal-hinge/core/casebook';
 import type { RoundInterval } from '@loyal-hinge/core/casebook';
-import { quietHours, roundWish } from '@loyal-hinge/contract';
+import { roundWish } from '@loyal-hinge/contract';
 import type { RoundRow, RoundScope, RoundsView, RoundWish } from '@loyal-hinge/contract';
 import { Choose } from '../forms/choose';
 import { ChooseSome } from '../forms/choose-some';
@@ -14,7 +14,7 @@ import { NumberField } from '../forms/number-field';
 import { SwitchField } from '../forms/switch-field';
 import { TextField } from '../forms/text-field';
 import { FormSheet } from '../shell/form-sheet';
-import { dayChoices } from './rounds-words';
+import { noQuiet, quietOf, QuietFields, quietShape, quietValues } from './quiet-fields';
 import { roundsActions, roundsFeature } from './state';
 
 const plantKey = 'the plant';
@@ -26,7 +26,7 @@ const intervalWord = (minutes: number): string =>
 /** A round: which links, how often, and when not. */
 @Component({
   selector: 'hinge-round-form',
-  imports: [Choose, ChooseSome, FormSheet, NumberField, ReactiveFormsModule, SwitchField, TextField],
+  imports: [Choose, ChooseSome, FormSheet, NumberField, QuietFields, ReactiveFormsModule, SwitchField, TextField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <hinge-form-sheet
@@ -57,16 +57,9 @@ const intervalWord = (minutes: number): string =>
       <hinge-number label="Links in a minute, at most" [control]="form.controls.perMinute">
         One machine is never dialled twice at once, whatever stands here.
       </hinge-number>
-      <hinge-switch label="Quiet hours" [control]="form.controls.isQuiet">
-        <small>in which none begins</small>
-      </hinge-switch>
-      @if (typed().isQuiet) {
-        <hinge-text label="Quiet from" [control]="form.controls.quietFrom" />
-        <hinge-text label="until" [control]="form.controls.quietTo">
-          Not later than the beginning: on the next day.
-        </hinge-text>
-        <hinge-choose-some label="On" placeholder="which days?" [control]="form.controls.quietDays" [choices]="days" />
-      }
+      <hinge-quiet-fields [controls]="form.controls" [isQuiet]="typed().isQuiet ?? false">
+        in which none begins
+      </hinge-quiet-fields>
       <hinge-switch label="Paused" [control]="form.controls.isPaused" />
     </hinge-form-sheet>
   `,
@@ -83,7 +76,6 @@ export class RoundForm implements OnInit {
   ]);
   readonly linkChoices = computed(() => this.view().links.map(({ id, name }) => ({ key: id, word: name })));
   readonly intervals = roundIntervals.map((minutes) => ({ key: String(minutes), word: intervalWord(minutes) }));
-  readonly days = dayChoices;
   readonly linksKey = linksKey;
   readonly form = contractForm(
     {
@@ -91,8 +83,7 @@ export class RoundForm implements OnInit {
       at: roundWish.shape.at,
       zone: roundWish.shape.zone,
       perMinute: roundWish.shape.perMinute,
-      quietFrom: quietHours.shape.from,
-      quietTo: quietHours.shape.to,
+      ...quietShape,
     },
     {
       name: '',
@@ -102,10 +93,7 @@ export class RoundForm implements OnInit {
       at: '00:00',
       zone: Intl.DateTimeFormat().resolvedOptions().timeZone,
       perMinute: 60,
-      isQuiet: false,
-      quietFrom: '06:00',
-      quietTo: '07:00',
-      quietDays: dayChoices.map(({ key }) => key),
+      ...noQuiet('06:00', '07:00'),
       isPaused: false,
     },
   );
@@ -120,20 +108,24 @@ export class RoundForm implements OnInit {
       scope: scope.kind === 'plant' ? plantKey : scope.kind === 'zone' ? zoneKey(scope.zoneId) : linksKey,
       linkIds: scope.kind === 'links' ? [...scope.linkIds] : [],
       every: String(row.everyMinutes),
-      isQuiet: quiet !== null,
-      ...(quiet ? { quietFrom: quiet.from, quietTo: quiet.to, quietDays: quiet.days.map(String) } : {}),
+      ...quietValues(quiet),
     });
   }
 
   save(): void {
-    const { linkIds, every, isQuiet, quietFrom, quietTo, quietDays, scope, ...rest } = this.form.getRawValue();
+    const typed = this.form.getRawValue();
+    const { name, at, zone, perMinute, isPaused, linkIds, every, scope } = typed;
     if (scope === linksKey && linkIds.length === 0) return this.want('linkIds', 'Choose at least one link.');
-    if (isQuiet && quietDays.length === 0) return this.want('quietDays', 'Choose at least one day.');
+    if (typed.isQuiet && typed.quietDays.length === 0) return this.want('quietDays', 'Choose at least one day.');
     const wish: RoundWish = {
-      ...rest,
+      name,
+      at,
+      zone,
+      perMinute,
+      isPaused,
       scope: scopeOf(scope, linkIds),
       everyMinutes: Number(every) as RoundInterval,
-      quiet: isQuiet ? { from: quietFrom, to: quietTo, days: quietDays.map(Number).sort() } : null,
+      quiet: quietOf(typed),
     };
     const [never] = roundWish.safeParse(wish).error?.issues ?? [];
     if (never) return this.want('quietTo', never.message);

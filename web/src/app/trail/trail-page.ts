@@ -29,6 +29,10 @@ import { Message } from 'primeng/message';
       <header class="page-head">
         <h1>{{ headline() }}</h1>
         <span class="actions">
+          @if (mayLook()) {
+            <button type="button" class="act" (click)="save('json-lines')">Save as JSON lines</button>
+            <button type="button" class="act" (click)="save('cef')">Save as CEF</button>
+          }
           <button type="button" class="act main" [disabled]="!mayLook() || verifying()" (click)="verify()">
             {{ verifying() ? 'Verifying …' : 'Verify the trail' }}
           </button>
@@ -65,10 +69,6 @@ import { Message } from 'primeng/message';
           />
           <hinge-date label="from" [inline]="true" [clears]="true" [control]="days.controls.from" />
           <hinge-date label="to" [inline]="true" [clears]="true" [control]="days.controls.to" />
-          <ng-container ngProjectAs="[end]">
-            <button type="button" class="plain" (click)="save('json-lines')">Save as JSON lines</button>
-            <button type="button" class="plain" (click)="save('cef')">Save as CEF</button>
-          </ng-container>
         </hinge-filter-line>
         @if (loaded()) {
           <hinge-ledger [columns]="columns" [rows]="rows()" [idOf]="idOf" [plain]="true" empty="No row matches.">

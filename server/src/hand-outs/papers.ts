@@ -351,7 +351,8 @@ const knownSentence = ({ availability: { known } }: TimelineView): string =>
 
 const heading = (words: string): Part => ({ kind: 'heading', text: words });
 const text = (words: string, isFaint = false): Part => ({ kind: 'text', text: words, isFaint });
-const table = (columns: readonly string[], rows: readonly (readonly string[])[], empty = ''): Part[] =>
-  rows.length > 0 ? [{ kind: 'table', columns, rows }] : [text(empty, true)];
+const table = (columns: readonly string[], rows: readonly (readonly string[])[], empty = ''): Part[] => [
+  { kind: 'table', columns, rows, empty },
+];
 const more = (all: number, shown: number): Part[] =>
   all > shown ? [text(`${all - shown} more are not listed.`, true)] : [];

@@ -16,6 +16,7 @@ const table: Part = {
     ['Display to Furnace', '99.0 %'],
     ['=1+1', ''],
   ],
+  empty: 'There is no link.',
 };
 const pagesIn = (pdf: Uint8Array): number => {
   const text = Buffer.from(pdf).toString('latin1');
@@ -40,10 +41,19 @@ describe('a paper', () => {
     expect(csv).toBe(`${block}\r\n${block}`);
   });
 
+  it('says in a sentence that a table has no rows, and keeps its columns for programs', () => {
+    const bare = paper({ kind: 'table', columns: ['Link', 'Usable'], rows: [], empty: 'There is no link.' });
+    expect(paperAsHtml(bare)).toContain('<p class="faint">There is no link.</p>');
+    expect(paperAsHtml(bare)).not.toContain('<table>');
+    expect(paperAsCsv(bare)).toBe('Link,Usable\r\n');
+  });
+
   it('is a PDF of as many pages as it needs', async () => {
     expect(pagesIn(await paperAsPdf(paper(table)))).toBe(1);
     const rows = Array.from({ length: 200 }, (_, index) => [`Link ${index}`, 'Ωmega → 99.0 %']);
-    expect(pagesIn(await paperAsPdf(paper({ kind: 'table', columns: ['Link', 'Usable'], rows })))).toBeGreaterThan(2);
+    expect(
+      pagesIn(await paperAsPdf(paper({ kind: 'table', columns: ['Link', 'Usable'], rows, empty: '' }))),
+    ).toBeGreaterThan(2);
     expect(pagesIn(await paperAsPdf(paper()))).toBe(1);
   });
 });

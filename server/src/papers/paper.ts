@@ -6,7 +6,17 @@ import { pdfOf, pdfTable, pdfText } from './pdf.js';
 export type Part =
   | { readonly kind: 'heading'; readonly text: string }
   | { readonly kind: 'text'; readonly text: string; readonly isFaint?: boolean }
-  | { readonly kind: 'table'; readonly columns: readonly string[]; readonly rows: readonly (readonly string[])[] };
+  | {
+      readonly kind: 'table';
+      readonly columns: readonly string[];
+      readonly rows: readonly (readonly string[])[];
+      /** Stands instead of a table without rows, where somebody reads it. */
+      readonly empty: string;
+    };
+
+/** What people read: a table without rows is a sentence. */
+const asRead = (part: Part): Part =>
+  part.kind === 'table' && part.rows.length === 0 ? { kind: 'text', text: part.empty, isFaint: true } : part;
 
 /** Something that is handed to a person: what it is about, what it says in a sentence, and the rest. */
 export interface Paper {
@@ -40,7 +50,7 @@ const style = `
 
 /** As a page that needs nothing else: no script, and nothing is fetched. */
 export function paperAsHtml({ title, says, made, parts }: Paper): string {
-  const body = parts.map((part) => {
+  const body = parts.map(asRead).map((part) => {
     if (part.kind === 'heading') return `<h2>${escaped(part.text)}</h2>`;
     if (part.kind === 'text') return `<p${part.isFaint ? ' class="faint"' : ''}>${escaped(part.text)}</p>`;
     const head = part.columns.map((column) => `<th scope="col">${escaped(column)}</th>`).join('');
@@ -84,7 +94,7 @@ const moment = /^\d{4}-\d\d-\d\d \d\d:\d\d$/;
 
 export function paperAsPdf({ title, says, made, plant, madeBy, parts }: Paper): Promise<Uint8Array> {
   const isWide = parts.some((part) => part.kind === 'table' && part.columns.length > 6);
-  const body = parts.map((part): Content => {
+  const body = parts.map(asRead).map((part): Content => {
     if (part.kind === 'heading') return pdfText(part.text, { fontSize: 12, bold: true, margin: [0, 12, 0, 3] });
     if (part.kind === 'text')
       return pdfText(part.text, { margin: [0, 0, 0, 3], ...(part.isFaint ? { color: '#555' } : {}) });

@@ -118,6 +118,7 @@ export class RoundsPage {
   runWords({ name, lastRun }: RoundRow): string {
     if (!lastRun) return '';
     const { pending, links, askedBy } = lastRun;
+    if (links === 0) return 'The plant had no link for it.';
     if (pending > 0) return `${pending} of ${byNumber(links, '1 link', '# links')} still wait`;
     return `${byNumber(links, '1 link', '# links')} asked for${askedBy === name ? '' : ` by ${askedBy}`}`;
   }

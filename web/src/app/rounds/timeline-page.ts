@@ -125,7 +125,7 @@ const changeColumns: readonly Column<LinkChange>[] = [
         @if (notKnown(); as words) {
           <p class="faint">{{ words }}</p>
         }
-        @if (known.days.length > 2) {
+        @if (known.links > 0 && known.days.length > 2) {
           <hinge-plant-days [view]="known" />
         }
         <hinge-ledger

@@ -35,6 +35,8 @@ export interface NtlmServer {
    * without signatures alone, as nothing that they sign could be looked at. Absent: they are refused.
    */
   readonly unproven?: (account: SaidAccount, peer: { readonly address: string; readonly level: Level }) => boolean;
+  /** Told of everybody who gave a name, and whether it was proven. */
+  readonly tried?: (account: SaidAccount, peer: { readonly address: string; readonly level: Level }) => void;
   /** Whether nobody may sign in as nobody. Anonymous connections may still be refused what they ask for. */
   readonly refusesAnonymous?: boolean;
 }
@@ -70,6 +72,7 @@ export function ntlmServer(server: NtlmServer): Agreeing {
           return sessionFor(new Uint8Array(16), said, null);
         }
         const key = proven(server, challenge, said);
+        server.tried?.(named(said, typeof key !== 'string'), peer);
         if (typeof key === 'string' && server.unproven?.(named(said, false), peer) && !protects(peer.level))
           return sessionFor(randomBytes(16), said, named(said, false));
         if (typeof key === 'string') return { refused: key };

@@ -5,6 +5,7 @@ import {
   assignedTo,
   casesOf,
   joinAttempts,
+  joinParts,
   LinkFinder,
   personalNames,
   proposeClocks,
@@ -141,7 +142,8 @@ async function knownCases(db: Database) {
     partedSpans(db, mostFalls),
   ]);
   const reported = await reportedAttempts(db, plant);
-  const attempts = joinAttempts([...all, ...reported].sort((one, other) => one.start - other.start));
+  const finder = new LinkFinder(plant);
+  const attempts = joinParts(joinAttempts([...all, ...reported]), (place) => finder.machineOf(place));
   const found = casesOf(attempts, plant, usualRules, falls).cases.map((one) => ({ ...one, id: idOf(one) }));
   const oldest = Math.min(...found.map(({ last }) => last), Date.now());
   const [spans, acts] = await Promise.all([spansSince(db, oldest), actsOf(db, found)]);

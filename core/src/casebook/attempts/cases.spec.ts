@@ -1,9 +1,11 @@
 import fc from 'fast-check';
 import { usualRules } from '../../links/cause';
+import type { FactBody } from '../../links/facts';
 import type { Plant } from '../../plant/plant';
 import { Dialogue, pcap } from '../../testing/captures';
 import type { Frame, Peer } from '../../testing/captures';
 import { subject } from '../../testing/builders';
+import { certify, party } from '../../testing/pki';
 import {
   acknowledge,
   chunk,
@@ -20,13 +22,14 @@ import {
 import { CaptureReading } from '../capture/read-capture';
 import { LogReading } from '../log/read-log';
 import { uaTcp } from '../ua-tcp/ua-listener';
-import type { Attempt } from './attempt';
+import type { Attempt, AttemptPlace } from './attempt';
 import { casesOf, rhythmOf } from './cases';
 import type { Case } from './cases';
 import type { Fall } from './fall';
 import { happeningOfEvent } from './happening';
 import type { Happening } from './happening';
-import { joinAttempts } from './join-attempts';
+import { joinAttempts, joinParts } from './join-attempts';
+import { LinkFinder } from './link-of-attempt';
 import { attemptOfReport } from './of-report';
 import type { HeardRefusal } from './of-report';
 import { attemptOfConversation } from './of-conversation';
@@ -146,6 +149,47 @@ describe('a case', () => {
     ],
   ])('of a link says where it ended: %s', (_, dialogue, step, causeId) => {
     expect(only(...ofCapture(dialogue.frames))).toMatchObject({ linkId: 'display--furnace', step, causeId });
+  });
+
+  it.each([
+    ['has expired', { to: '2026-11-20T02:00:00Z' }, 'expired', 'refused'],
+    ['is not yet valid', { from: '2026-11-21', to: '2027-11-21' }, 'not-yet-valid', 'refused'],
+    ['says nothing against it', {}, 'channel-refused', 'refused'],
+    ['has expired, and the server lets it in', { to: '2026-11-20T02:00:00Z' }, null, 'let in'],
+  ])('of a secured channel looks at the client’s certificate: it %s', async (_, wish, causeId, outcome) => {
+    const client = await party('Furnace display');
+    const secured = {
+      policyUri: 'http://opcfoundation.org/UA/SecurityPolicy#Basic256Sha256',
+      certificate: await certify(client, client, wish),
+      receiverThumbprint: new Uint8Array(20),
+    };
+    const hidden = Uint8Array.from({ length: 64 }, (__, index) => (index * 7 + 3) & 255);
+    const dialogue = talk(night)
+      .opened()
+      .says(0, hello(url))
+      .says(1, acknowledge())
+      .says(0, opening(1, 1, hidden, secured))
+      .says(1, opening(1, 1, hidden, { ...secured, certificate: null }));
+    const ended =
+      outcome === 'refused' ? dialogue.packet(1, { rst: true }) : dialogue.says(0, chunk(2, 2, hidden)).closed();
+    const book = casesOf(ofCapture(ended.frames), plant, usualRules);
+    expect(book.cases.map((one) => [one.step, one.causeId])).toEqual(
+      causeId === null ? [] : [['secure-channel', causeId]],
+    );
+  });
+
+  it('of a server that can’t call back is one of its classic link', () => {
+    const call = (port: number, client = furnace.address): Dialogue =>
+      talk(night, { address: client, port: 49_200 }, { address: display.address, port }).packet(0, { syn: true });
+    expect(only(...ofCapture(call(50_400).frames))).toMatchObject({
+      kind: 'link',
+      linkId: 'classic',
+      from: 'display',
+      to: 'furnace',
+      causeId: 'way-back-blocked',
+    });
+    expect(only(...ofCapture(call(445).frames)).kind).toBe('stranger');
+    expect(only(...ofCapture(call(50_400, '10.0.0.66').frames)).kind).toBe('stranger');
   });
 
   it('has as many attempts as there were, and a rhythm', () => {
@@ -277,6 +321,79 @@ describe('attempts that several sources tell of', () => {
         const joined = joinAttempts(shuffled);
         expect(joined.flatMap(({ evidence }) => evidence)).toHaveLength(count);
         expect(joined.map(({ evidence }) => evidence.length).sort()).toEqual(whole);
+      }),
+    );
+  });
+});
+
+describe('attempts that are parts of others', () => {
+  const finder = new LinkFinder(plant);
+  const machineOf = (place: AttemptPlace): object | null => finder.machineOf(place);
+  const attempt = (at: number, more: Partial<Attempt>): Attempt => ({
+    kind: 'classic',
+    from: { address: display.address, name: null, port: 50_100 },
+    to: { address: furnace.address, name: null, port: 135 },
+    as: 'trend',
+    start: night + at,
+    end: night + at + 10,
+    ended: { hasFailed: true, code: '', says: 'It ended with access denied.' },
+    facts: [],
+    remarks: [],
+    evidence: [{ fileId: 'capture', position: at, says: 'It ended with access denied.' }],
+    ...more,
+  });
+  const signIn = (code: number): FactBody => ({
+    kind: 'classic-sign-in',
+    level: code === 5 ? 'integrity' : 'connect',
+    userName: 'trend',
+    outcome: 'refused',
+    failure: { by: 'fault', code },
+    withheld: null,
+    computer: null,
+    clockApartMs: null,
+    isProven: false,
+    isAtMapper: true,
+  });
+  const wire = (at: number, user = 'trend'): Attempt => attempt(at, { as: user, facts: [signIn(5)] });
+  const line = (at: number, user = 'WORKS\\trend'): Attempt =>
+    attempt(at, {
+      as: user,
+      kind: null,
+      to: { address: null, name: 'FURNACE', port: null },
+      facts: [signIn(0x80070775)],
+      ended: { hasFailed: true, code: '4625', says: 'The account is locked.' },
+      evidence: [{ fileId: 'log', position: at, says: 'The account is locked.' }],
+    });
+  const files = (all: readonly Attempt[]) => all.map(({ evidence }) => evidence.map(({ fileId }) => fileId));
+
+  it('join a refused sign-in with the line of the server’s log, which knows why', () => {
+    const joined = joinParts([wire(0), line(500), wire(60_000), line(60_500)], machineOf);
+    expect(files(joined)).toEqual([
+      ['capture', 'log'],
+      ['capture', 'log'],
+    ]);
+    expect(joined[0]?.ended.code).toBe('4625');
+    expect(joined[0]?.facts[0]).toMatchObject({ level: 'integrity', failure: { code: 0x80070775 } });
+  });
+
+  it.each([
+    ['another user', wire(0), line(500, 'WORKS\\other')],
+    ['another time', wire(0), line(9000)],
+    ['another machine', wire(0), { ...line(500), to: { address: null, name: 'lehr', port: null } }],
+    ['another client', wire(0), { ...line(500), from: { address: '10.0.0.66', name: null, port: null } }],
+  ])('stay two for %s', (_, one, other) => {
+    expect(joinParts([one, other], machineOf)).toHaveLength(2);
+  });
+
+  it('lose nothing, and join each line once', () => {
+    fc.assert(
+      fc.property(fc.array(fc.tuple(fc.boolean(), fc.nat(20))), (wish) => {
+        const all = wish
+          .map(([isWire, at]) => (isWire ? wire(at * 700) : line(at * 700)))
+          .sort((one, other) => one.start - other.start);
+        const joined = joinParts(all, machineOf);
+        expect(files(joined).flat()).toHaveLength(all.length);
+        expect(joined.every(({ evidence }) => evidence.length <= 2)).toBe(true);
       }),
     );
   });

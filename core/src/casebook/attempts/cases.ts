@@ -90,10 +90,13 @@ export function casesOf(
   const causes = new Causes(rules);
   const groups = new Map<string, Seen[]>();
   const worked = new Map<string, Attempt[]>();
-  for (const attempt of attempts) {
-    const link = finder.linkOf(attempt);
-    const scanner = scans.get(attempt) ?? null;
-    const guesser = guesses.get(attempt) ?? null;
+  for (const told of attempts) {
+    const own = finder.linkOf(told);
+    const back = own ? null : finder.wayBackOf(told);
+    const link = own ?? back;
+    const attempt = back ? asWayBack(told) : told;
+    const scanner = scans.get(told) ?? null;
+    const guesser = guesses.get(told) ?? null;
     if (!attempt.ended.hasFailed && scanner === null) {
       if (link) addTo(worked, link.link.id, attempt);
       if (link || attempt.remarks.length === 0) continue;
@@ -117,6 +120,24 @@ export function casesOf(
   );
   return { cases: cases.sort((one, other) => other.last - one.last), worked };
 }
+
+/** A server that could not call back, as a check sees it from the client. */
+const asWayBack = (attempt: Attempt): Attempt => ({
+  ...attempt,
+  kind: 'classic',
+  facts: [
+    {
+      kind: 'classic-watch',
+      wantedMs: 0,
+      revisedMs: null,
+      back: null,
+      calls: [],
+      unproven: [],
+      strangers: [],
+      failure: null,
+    },
+  ],
+});
 
 interface Spanned {
   readonly start: number;
@@ -216,8 +237,10 @@ function toldByAttempt(
   rules: Rules,
 ): Told {
   const assessment = link && judge(attempt, link, rules);
-  const from = nameOf(attempt.from, finder);
-  const to = scanner === null && guesser === null ? nameOf(attempt.to, finder) : targetsText(attempts, finder);
+  const from = link?.clientMachine.name ?? nameOf(attempt.from, finder);
+  const to =
+    link?.serverMachine.name ??
+    (scanner === null && guesser === null ? nameOf(attempt.to, finder) : targetsText(attempts, finder));
   const ports = new Set(attempts.map(({ to: { port } }) => port)).size;
   const kind = kindOf({ attempt, link, scanner, guesser }, finder);
   const accounts = [...new Set(attempts.flatMap(({ as }) => as ?? []))];

@@ -1,4 +1,4 @@
-import { linkUrlParts } from '../../links/link-url.js';
+import { linkUrlParts, registeredMapperPort } from '../../links/link-url.js';
 import type { Link, LinkInPlant, Machine, Plant } from '../../plant/plant.js';
 import { linkInPlant } from '../../plant/plant.js';
 import { addTo } from './add-to.js';
@@ -60,6 +60,17 @@ export class LinkFinder {
     return fitting.find(({ link }) => signsInAs(link, attempt.as)) ?? fitting[0] ?? null;
   }
 
+  /** The classic link whose server tried to call its client back, in vain; null: it is no such attempt. */
+  wayBackOf(attempt: Attempt): LinkInPlant | null {
+    const { kind, from, to, ended } = attempt;
+    if (!ended.hasFailed || kind === 'ua') return null;
+    const [server, client] = [this.machineOf(from), this.machineOf(to)];
+    if (!server || !client || to.port === null || (to.port < firstFreePort && to.port !== registeredMapperPort))
+      return null;
+    const between = this.links.get(keyOf(client, server)) ?? [];
+    return between.find(({ link }) => link.kind === 'classic' && isWatched(link)) ?? null;
+  }
+
   /** Where nobody tells from where: the link to that machine that alone signs in as this user. */
   private onlyLinkAs(server: Machine, attempt: Attempt): LinkInPlant | null {
     if (attempt.as === null) return null;
@@ -81,6 +92,8 @@ export class LinkFinder {
 /** Whether nothing tells which machine it is. */
 export const isNotTold = ({ address, name }: AttemptPlace): boolean => address === null && name === null;
 
+const firstFreePort = 1024;
+const isWatched = ({ needs }: Link): boolean => needs.some(({ uses }) => uses.includes('watch'));
 const keyOf = (client: Machine, server: Machine): string => `${client.id} ${server.id}`;
 
 function signsInAs({ identity }: Link, as: string | null): boolean {

@@ -5,6 +5,9 @@ import { registeredMapperPort } from '../../links/link-url.js';
 import { callLevels } from '../../plant/plant.js';
 import type { CallLevel } from '../../plant/plant.js';
 import { securityPolicyOf } from '../../ua/security-policies.js';
+import { readCertificate } from '../../trust/certificate.js';
+import { splitDerChain } from '../../trust/pem.js';
+import { sayProblem } from '../../trust/validation/problem.js';
 import { printedStatusCode } from '../../ua/status-codes.js';
 import type { Conversation, ConversationOutcome, HeardError } from '../conversation/conversation.js';
 import type { Attempt, AttemptEnd, AttemptSource } from './attempt.js';
@@ -61,7 +64,8 @@ function connectFact({ client, server, outcome, start, end }: Conversation): Fac
 }
 
 /** Hello, channel and session, each only as far as it was seen; a failure is where it ended. */
-function uaFacts({ protocol, server, limits, services = [], error, outcome, ...told }: Conversation): FactBody[] {
+function uaFacts(conversation: Conversation): FactBody[] {
+  const { protocol, server, limits, services = [], error, outcome, ...told } = conversation;
   if (protocol !== 'opc.tcp' || told.endpointUrl === undefined) return [];
   const at = { address: server.address, port: server.port, ms: 0 };
   const isOver = outcome !== 'left-open' && outcome !== 'cut-off';
@@ -82,8 +86,10 @@ function uaFacts({ protocol, server, limits, services = [], error, outcome, ...t
     const code = opening.result ?? error?.name ?? null;
     if (code !== null) facts.push({ ...channel, outcome: 'refused', code, reason: error?.reason ?? '' });
     else if (isOver) facts.push({ ...channel, outcome: 'closed', reason: '' });
-    return facts;
+    return [...facts, ...outOfDate(conversation)];
   }
+  if (endsOpening(conversation))
+    return [...facts, { ...channel, outcome: 'closed', reason: '' }, ...outOfDate(conversation)];
   facts.push({ ...channel, outcome: 'open' });
   const refused = services.findLast(
     ({ name, result }) => (name === 'CreateSession' || name === 'ActivateSession') && result?.startsWith('Bad'),
@@ -102,7 +108,51 @@ function uaFacts({ protocol, server, limits, services = [], error, outcome, ...t
   facts.push({ ...session, outcome: 'refused', code: refused.result, reason: '', during });
   return facts;
 }
+const closedByServer = 'The server closed it first.';
 const modes = ['None', 'Sign', 'SignAndEncrypt'] as const;
+
+/**
+ * Whether the server’s answer to the opening of a secured channel was its last word: what it said is encrypted, but nobody
+ * says anything afterwards, and it is the server that ends it. So it does who refuses (Part 6 §6.7.4).
+ */
+function endsOpening({ securityPolicyUri, hiddenMessages, services = [], outcome, notes }: Conversation): boolean {
+  const byServer = outcome === 'reset-by-server' || (outcome === 'closed' && notes.includes(closedByServer));
+  const isSecured = securityPolicyUri !== undefined && securityPolicyOf(securityPolicyUri)?.name !== 'None';
+  return byServer && isSecured && hiddenMessages === undefined && services.length === 1;
+}
+
+/** What the wire shows of the client’s certificate: whether it was out of date. Its trust nobody can tell who knows no lists. */
+function outOfDate({ senderCertificate, start }: Conversation): FactBody[] {
+  const read = senderCertificate && readCertificate(splitDerChain(senderCertificate)?.[0] ?? senderCertificate);
+  if (!read?.ok) return [];
+  const { summary } = read.certificate;
+  const { subject, thumbprint, notBefore, notAfter } = summary;
+  const at = start / 1000;
+  const status = 'BadCertificateTimeInvalid';
+  const about = { status, subject, thumbprint };
+  const problem =
+    at > Date.parse(notAfter)
+      ? { ...about, kind: 'expired' as const, notAfter }
+      : at < Date.parse(notBefore)
+        ? { ...about, kind: 'not-yet-valid' as const, notBefore }
+        : null;
+  if (!problem) return [];
+  const step = {
+    step: 'validity period' as const,
+    number: 6,
+    result: 'failed' as const,
+    status,
+    says: sayProblem(problem),
+  };
+  const validation = {
+    status,
+    certificate: summary,
+    steps: [step],
+    problems: [problem],
+    path: [{ thumbprint, subject }],
+  };
+  return [{ kind: 'certificate-validation', of: 'client', validation }];
+}
 
 const activations = ['IRemoteSCMActivator.RemoteCreateInstance', 'IRemoteSCMActivator.RemoteGetClassObject'];
 const advising = 'IConnectionPoint.Advise';

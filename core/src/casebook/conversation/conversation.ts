@@ -44,6 +44,10 @@ export interface Told {
   readonly securityMode?: string | undefined;
   readonly senderThumbprint?: string | undefined;
   readonly receiverThumbprint?: string | undefined;
+  /** The certificate that the client showed when it opened a channel, DER, and those that signed it. */
+  readonly senderCertificate?: Uint8Array | undefined;
+  /** Messages of UA that were encrypted. */
+  readonly hiddenMessages?: number | undefined;
   readonly services?: readonly HeardService[] | undefined;
   readonly error?: HeardError | undefined;
   readonly user?: string | undefined;

@@ -39,6 +39,8 @@ const ofSession = 64 << 10;
 const tokenBytes = 8;
 const sequenceBytes = 8;
 const mostParts = 16;
+/** A certificate that is larger is not looked at. */
+const mostCertificate = 16 << 10;
 /** Sequence numbers begin anew before the end of 32 bits, below 1024 (Part 6 §6.7.2.4). */
 const wrapsFrom = 0xffffffff - 1024;
 
@@ -103,6 +105,7 @@ class UaListener implements Listener {
   private securityMode: SecurityMode | undefined;
   private senderThumbprint: string | undefined;
   private receiverThumbprint: string | undefined;
+  private senderCertificate: Uint8Array | undefined;
   private user: string | undefined;
   private limits: ConnectionLimits | undefined;
   private signedInBy: TokenType | undefined;
@@ -149,6 +152,8 @@ class UaListener implements Listener {
       securityMode: this.securityMode,
       senderThumbprint: this.senderThumbprint,
       receiverThumbprint: this.receiverThumbprint,
+      senderCertificate: this.senderCertificate,
+      hiddenMessages: this.sent[0].hidden + this.sent[1].hidden || undefined,
       services: services.length > 0 ? services : undefined,
       error: error ?? undefined,
       user: this.user,
@@ -249,7 +254,10 @@ class UaListener implements Listener {
       this.securityPolicyUri ??= policy ?? noneUri;
       if (policy !== null && policy !== this.securityPolicyUri)
         this.say(`The channel was opened again with ${policy}.`);
-      if (certificate) this.senderThumbprint ??= thumbprintOf(certificate);
+      if (certificate && !this.senderThumbprint) {
+        this.senderThumbprint = thumbprintOf(certificate);
+        this.senderCertificate = certificate.slice(0, mostCertificate);
+      }
       if (receiver) this.receiverThumbprint ??= hexOf(receiver);
     } else this.answeredOpening = true;
     if (isPlain) this.securityMode ??= 'None';

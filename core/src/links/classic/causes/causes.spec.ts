@@ -186,6 +186,11 @@ const cases: readonly Case[] = [
     justNot: [signIn({ clockApartMs: 3 * 3_600_000 })],
   },
   {
+    cause: 'account-refused',
+    fires: [signIn({ outcome: 'refused', failure: failed(0x80070775) })],
+    justNot: [signIn({ outcome: 'refused', failure: failed(0x80070776) })],
+  },
+  {
     cause: 'sign-in-failed',
     fires: [signIn({ outcome: 'refused', failure: broken })],
     justNot: [signIn({ outcome: 'refused', failure: denied })],

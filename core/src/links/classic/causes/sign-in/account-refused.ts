@@ -6,6 +6,8 @@ import { sayFailure } from '../../say-fact.js';
 
 const securityFailed = [0x80070721, 0x00000721, 0x1c01000b];
 
+const locked = [0x80070775, 0x00000775];
+
 /** The machine does not let the account in. */
 export const accountRefused = cause({
   id: 'account-refused',
@@ -24,10 +26,29 @@ export const accountRefused = cause({
       clockMs !== null && Math.abs(clockMs) > sight.rules.clockToleranceMs
         ? ` The clocks are ${spanOf(Math.abs(clockMs))} apart, which by itself is a reason to refuse.`
         : '';
-    return `${sight.subject.serverMachine.name} does not let ${sayCaller(sight)} in: ${sayFailure(failure)}. Most often the account is not there, or has another password there than at the client: two machines without a domain know an account by the same name and the same password.${clock}`;
+    const why = hasCode(failure, ...locked)
+      ? 'Wrong passwords were given too often, by this link or by whoever else has the account: even the right one is refused until it is unlocked.'
+      : 'Most often the account is not there, or has another password there than at the client: two machines without a domain know an account by the same name and the same password.';
+    return `${sight.subject.serverMachine.name} does not let ${sayCaller(sight)} in: ${sayFailure(failure)}. ${why}${clock}`;
   },
-  remedies: (_, sight) => {
+  remedies: ({ failure }, sight) => {
     const { serverMachine, clientMachine, link } = sight.subject;
+    if (hasCode(failure, ...locked))
+      return [
+        byHand({
+          title: `Find who still gives an old password of ${sayCaller(sight)}, and give it the right one`,
+          target: `the security log of ${serverMachine.name}, and the machines that it names`,
+          before: 'wrong passwords lock the account again',
+          after: 'the right password everywhere',
+        }),
+        byHand({
+          title: `Unlock ${sayCaller(sight)}`,
+          target: serverMachine.name,
+          before: 'locked',
+          after: 'unlocked',
+          undo: 'Nothing to undo.',
+        }),
+      ];
     return [
       byHand({
         title: `Give ${sayCaller(sight)} the same password on both machines`,

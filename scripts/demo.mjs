@@ -4,6 +4,7 @@ import { ensureBuild } from './lib/build.mjs';
 import { startCluster } from './lib/cluster.mjs';
 import { command, optionsOf } from './lib/command.mjs';
 import { authorityPassphrase, demoSignIn, standInsFolder, startStandIns, takeOver } from './lib/demo-plant.mjs';
+import { bringNight, recordNight } from './lib/demo-night.mjs';
 import { keepDemoOutposts } from './lib/demo-outposts.mjs';
 import { ensurePackages, ensurePostgres } from './lib/install.mjs';
 import { keepAll } from './lib/keep-all.mjs';
@@ -29,10 +30,11 @@ await command(async ({ add, isStopping }) => {
   if (fresh) await startOver(postgres);
   await ensureBuild(process.env.HINGE_NO_WEB ? { web: false } : {});
   say('Starting the database and the made-up plant …');
-  const standIns = keepRunning('The made-up plant', () => startStandIns(dataFolder, 41, '', null, true), {
-    log,
-    isStopping,
-  });
+  const standIns = recordNight(standInsFolder(dataFolder))
+    .catch((error) => log(`The night of the made-up plant could not be played: ${sentenceOf(error)}`))
+    .then(() =>
+      keepRunning('The made-up plant', () => startStandIns(dataFolder, 41, '', null, true), { log, isStopping }),
+    );
   standIns.then(({ stop }) => add(stop)).catch(() => undefined);
   let seeded = false;
   let signIn = null;
@@ -57,7 +59,13 @@ await command(async ({ add, isStopping }) => {
   await keepDemoOutposts({ url: server.url, signIn, dataFolder, isFirst: seeded, log, add, isStopping }).catch(
     (error) => log(`The outposts of the made-up plant could not be set up: ${sentenceOf(error)}`),
   );
-  if (seeded) await lookForTheFirstTime(server.url, signIn);
+  if (seeded) {
+    const headers = await signedIn(server.url, signIn);
+    await lookForTheFirstTime(server.url, headers);
+    await bringNight(server.url, dataFolder, headers).catch((error) =>
+      log(`What was recorded of the night could not be brought to the casebook: ${sentenceOf(error)}`),
+    );
+  }
   say(`
 Loyal Hinge with the made-up plant Marrowby Glass is ready after ${Math.round((Date.now() - begun) / 1000)} s.
 
@@ -91,14 +99,17 @@ async function startOver(postgres) {
     rmSync(join(dataFolder, name), { recursive: true, force: true });
 }
 
-/** A first look at the plant should show verdicts: all links are checked, for real, once, and from then on by rounds. */
-async function lookForTheFirstTime(url, signIn) {
-  const post = (path, body, headers = {}) =>
-    callOwn(url, path, { dataFolder, method: 'POST', headers, body: JSON.stringify(body) });
-  const answer = await post('/api/session', signIn);
+async function signedIn(url, signIn) {
+  const body = JSON.stringify(signIn);
+  const answer = await callOwn(url, '/api/session', { dataFolder, method: 'POST', body });
   const cookie = answer.headers['set-cookie'][0].split(';')[0];
-  const asSignedIn = { cookie, 'x-hinge-token': answer.json().token };
-  await post('/api/checks', {}, asSignedIn);
+  return { cookie, 'x-hinge-token': answer.json().token };
+}
+
+/** A first look at the plant should show verdicts: all links are checked, for real, once, and from then on by rounds. */
+async function lookForTheFirstTime(url, headers) {
+  const post = (path, body) => callOwn(url, path, { dataFolder, method: 'POST', headers, body: JSON.stringify(body) });
+  await post('/api/checks', {});
   const round = { everyMinutes: 60, at: '00:00', quiet: null, zone: 'UTC', perMinute: 60, isPaused: false };
-  await post('/api/rounds', { ...round, name: 'The whole plant', scope: { kind: 'plant' } }, asSignedIn);
+  await post('/api/rounds', { ...round, name: 'The whole plant', scope: { kind: 'plant' } });
 }

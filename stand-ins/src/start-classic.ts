@@ -2,11 +2,11 @@ import { mkdir, readFile, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { registryFileBytes } from '@loyal-hinge/core';
 import { ClassicMachine } from './classic/classic-machine.js';
+import type { ClassicMachineRecord } from './classic/classic-machine.js';
 import { FolderOfSettings } from './classic/enforced-settings.js';
 import { settingsText, signedInAccess, signedInLaunch } from './classic/settings-text.js';
 import { appIdOf, classicUsers, clsidOf, mapperPort } from './marrowby/classic.js';
 import type { ClassicStandIn } from './marrowby/classic.js';
-import type { Stoppable } from './other-ports.js';
 
 const [readerRid, serviceRid] = [1001, 1002];
 const machineSid = 'S-1-5-21-41-41-41';
@@ -22,7 +22,8 @@ export async function startClassicMachine(
   { machine, settings, programs, alsoListed, reachesNobody, hasOwnService }: ClassicStandIn,
   folder: string,
   passwords: ReadonlyMap<string, string>,
-): Promise<Stoppable> {
+  more: Pick<ClassicMachineRecord, 'locksAfter' | 'signInTold'> = {},
+): Promise<ClassicMachine> {
   await mkdir(folder, { recursive: true, mode: 0o700 });
   const applications = programs.map(({ number, name, progId, launch, access, runAs }) => ({
     appId: appIdOf(number),
@@ -47,6 +48,7 @@ export async function startClassicMachine(
   const user = hasOwnService ? classicUsers.service : classicUsers.reader;
   const service = { user, domain: '', password: passwords.get(user) ?? '' };
   return ClassicMachine.start({
+    ...more,
     name: machine.id.toUpperCase(),
     address: machine.addresses[0] ?? '',
     mapperPort,

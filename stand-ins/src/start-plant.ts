@@ -45,7 +45,7 @@ export const nameServerAddress = { address: inBlock('0.53'), port: 5353 };
 /** Who comes to a server by itself. */
 const visit = { applicationId: 'history-client', address: inBlock('30.11'), userName: 'collector' };
 
-interface PlantSecrets {
+export interface PlantSecrets {
   /** Encrypts the authority’s key. */
   readonly passphrase: string;
   /** By user name; made once, at the first start. */
@@ -147,7 +147,7 @@ async function copyPkiFolders(folder: string, certificates: PlantCertificates): 
   }
 }
 
-async function keptSecrets(folder: string): Promise<PlantSecrets> {
+export async function keptSecrets(folder: string): Promise<PlantSecrets> {
   const file = join(folder, 'secrets.json');
   const kept = await readFile(file, 'utf8').then(
     (text) => JSON.parse(text) as PlantSecrets,

@@ -1,4 +1,5 @@
 import { MessageSecurityMode, OPCUAClient, SecurityPolicy, UserTokenType } from 'node-opcua-client';
+import type { ClientSession } from 'node-opcua-client';
 import { InMemoryCertificateKeyPairProvider } from 'node-opcua-common';
 import { makePrivateKeyFromPem } from 'node-opcua-crypto/web';
 import { derIn } from './certificates.js';
@@ -24,7 +25,7 @@ export function startVisitor(visitor: Visitor): Stoppable {
   const timer = setInterval(() => {
     visits += 1;
     const password = visits % wrongEvery === 0 ? `${visitor.password}x` : visitor.password;
-    visiting = visiting.then(() => visit({ ...visitor, password })).catch(() => undefined);
+    visiting = visiting.then(() => visit({ ...visitor, password }, stay)).catch(() => undefined);
   }, everyMs);
   return {
     stop: async () => {
@@ -34,10 +35,14 @@ export function startVisitor(visitor: Visitor): Stoppable {
   };
 }
 
-async function visit(visitor: Visitor): Promise<void> {
+const stay = (): Promise<void> => new Promise((resolve) => setTimeout(resolve, staysMs));
+
+/** A client signs in at its server, does something there, and leaves. */
+export async function visit(visitor: Visitor, act: (session: ClientSession) => Promise<unknown>): Promise<void> {
   const client = OPCUAClient.create({
     applicationUri: visitor.applicationUri,
     endpointMustExist: false,
+    keepSessionAlive: false,
     securityMode: MessageSecurityMode.SignAndEncrypt,
     securityPolicy: SecurityPolicy.Basic256Sha256,
     connectionStrategy: { maxRetry: 0, initialDelay: 100, maxDelay: 100 },
@@ -50,7 +55,7 @@ async function visit(visitor: Visitor): Promise<void> {
     await client.connect(visitor.endpointUrl);
     const { userName, password } = visitor;
     const session = await client.createSession({ type: UserTokenType.UserName, userName, password });
-    await new Promise((resolve) => setTimeout(resolve, staysMs));
+    await act(session);
     await session.close(true);
   } finally {
     await client.disconnect().catch(() => undefined);

@@ -15,7 +15,7 @@ import {
   serverListObject,
   services,
 } from '@loyal-hinge/classic';
-import type { Account, Caller, ComObject, ListEntry, MadeObject, Wanted } from '@loyal-hinge/classic';
+import type { Account, Caller, ComObject, ListEntry, MadeObject, SaidAccount, Wanted } from '@loyal-hinge/classic';
 import { tokenOf } from './accounts.js';
 import type { LocalAccount } from './accounts.js';
 import type { EnforcedSettings } from './enforced-settings.js';
@@ -41,6 +41,15 @@ export interface ClassicProgram {
   readonly startFailure?: number;
 }
 
+/** Somebody gave a name and a password. */
+export interface ToldSignIn {
+  readonly user: string;
+  readonly domain: string;
+  readonly workstation: string;
+  readonly address: string;
+  readonly outcome: 'let in' | 'unknown or wrong' | 'just locked' | 'locked';
+}
+
 export interface ClassicMachineRecord {
   readonly name: string;
   readonly address: string;
@@ -56,6 +65,10 @@ export interface ClassicMachineRecord {
   readonly pingPeriodMs?: number;
   /** A firewall of its own lets nothing out: nobody is called back, but on the machine itself. */
   readonly reachesNobody?: boolean;
+  /** So many wrong passwords lock an account; absent: none ever does. */
+  readonly locksAfter?: number;
+  /** Told of everybody who signs in, or tries to. */
+  readonly signInTold?: (told: ToldSignIn) => void;
   /** What its list has beside its programs. */
   readonly alsoListed?: readonly ListEntry[];
 }
@@ -71,6 +84,7 @@ export class ClassicMachine {
   private readonly servers = new Set<DataAccessServerObject>();
   /** How often somebody tried to sign in, by name. */
   readonly signIns: string[] = [];
+  private readonly wrongPasswords = new Map<string, number>();
   private mapper: MachineMapper | null = null;
   private readonly agreeing;
 
@@ -85,9 +99,11 @@ export class ClassicMachine {
         tellsTime: record.clockMs === undefined,
         hashOf: (user) => {
           this.signIns.push(user);
+          if (this.isLocked(user)) return null;
           const known = accounts.find((account) => account.user.toLowerCase() === user.toLowerCase());
           return known ? passwordHash(known.password) : null;
         },
+        tried: (account, { address }) => this.noteSignIn(account, address),
       }),
     };
   }
@@ -105,6 +121,24 @@ export class ClassicMachine {
       make: (wanted, caller) => machine.make(wanted, caller),
     });
     return machine;
+  }
+
+  unlock(user: string): void {
+    this.wrongPasswords.delete(user.toLowerCase());
+  }
+
+  private isLocked(user: string): boolean {
+    const { locksAfter = Number.POSITIVE_INFINITY } = this.record;
+    return (this.wrongPasswords.get(user.toLowerCase()) ?? 0) >= locksAfter;
+  }
+
+  private noteSignIn({ user, domain, workstation, isProven }: SaidAccount, address: string): void {
+    const told = { user, domain, workstation, address };
+    const wasLocked = this.isLocked(user);
+    if (isProven) this.unlock(user);
+    else this.wrongPasswords.set(user.toLowerCase(), (this.wrongPasswords.get(user.toLowerCase()) ?? 0) + 1);
+    const refused = wasLocked ? 'locked' : this.isLocked(user) ? 'just locked' : 'unknown or wrong';
+    this.record.signInTold?.({ ...told, outcome: isProven ? 'let in' : refused });
   }
 
   get mapperPort(): number {

@@ -62,7 +62,7 @@ const processRules = `table inet process {
 		iifname "dmz0" ip saddr ${inBlock('60.21')} ip daddr ${inBlock('20.11')} tcp dport 4850 accept comment "furnace tunnel"
 		iifname "ctl0" ip daddr ${directory} udp dport { 53, 123 } accept comment "names and time"
 		iifname "ctl0" ip daddr ${directory} tcp dport { 53, 4840 } accept comment "names and discovery"
-		log prefix "process: "
+		log prefix "process drop: "
 	}
 }
 `;

@@ -1,5 +1,6 @@
 import { writeFileSync } from 'node:fs';
 import type { Plant } from '@loyal-hinge/core';
+import { tcpFlag, writePackets } from '../stand-ins/src/night/packet-file';
 import { choose, expect, signIn, test } from './session';
 
 test('a log of the night becomes a case, which says why, leads to its link, and is proved over by a check', async ({
@@ -53,6 +54,42 @@ test('a log of the night becomes a case, which says why, leads to its link, and 
 
   await page.goto('/casebook/evidence');
   await page.getByRole('button', { name: 'Remove night.log' }).click();
+  await page.getByRole('button', { name: 'Remove', exact: true }).click();
+  await expect(row).toHaveCount(0);
+});
+
+test('a capture becomes a case, and each of its attempts a conversation that can be read', async ({ page }, info) => {
+  await signIn(page, '/casebook/evidence', 'engineer');
+  const plant = (await (await page.request.get('/api/plant')).json()) as Plant;
+  const addressOf = (machineId: string): string =>
+    plant.machines.find(({ id }) => id === machineId)?.addresses[0] ?? '';
+  const client = { address: addressOf('energy'), port: 50_200 };
+  const server = { address: addressOf('gas-meter'), port: 4840 };
+  const at = Date.parse('2026-11-20T04:10:00Z') * 1000;
+  const asked = { at, from: client, to: server, sequence: 7, acknowledged: 0, flags: tcpFlag.syn };
+  const refusal = tcpFlag.reset | tcpFlag.acknowledge;
+  const answered = { at: at + 400, from: server, to: client, sequence: 0, acknowledged: 8, flags: refusal };
+  const payload = new Uint8Array();
+  const file = info.outputPath('refused.pcap');
+  writeFileSync(file, writePackets([asked, answered].map((packet) => ({ ...packet, payload }))));
+  await page.locator('input[type=file]').setInputFiles(file);
+  const row = page.getByRole('row').filter({ hasText: 'refused.pcap' });
+  await expect(row).toContainText('2 packets');
+
+  await page.goto('/casebook?find=gas meter');
+  await page.getByRole('row').filter({ hasText: 'The port is refused' }).getByRole('link').first().click();
+  await page.getByRole('link', { name: 'Conversation in refused.pcap' }).click();
+  await expect(page.getByText('refuses it: nothing listens at the port')).toBeVisible();
+  await page.getByRole('button', { name: /Energy board asks for a connection/ }).click();
+  await expect(page.getByRole('button', { name: /Energy board asks for a connection/ })).toHaveAttribute(
+    'aria-expanded',
+    'true',
+  );
+  await choose(page, 'Which messages', 'what was said');
+  await expect(page.getByText('There is no such message.')).toBeVisible();
+
+  await page.goto('/casebook/evidence');
+  await page.getByRole('button', { name: 'Remove refused.pcap' }).click();
   await page.getByRole('button', { name: 'Remove', exact: true }).click();
   await expect(row).toHaveCount(0);
 });

@@ -157,7 +157,10 @@ export const caseRow = z.object({
 export type CaseRow = z.infer<typeof caseRow>;
 
 export const casebookView = z.object({
+  /** The weightiest first. */
   cases: z.array(caseRow),
+  /** What logs tell of changes at that time, the newest first. */
+  happened: z.array(z.object({ at: instant, says: z.string() })),
   evidence: z.array(evidenceRow),
   clocks: z.array(clockProposal),
   /** Attempts that the cases are made of. */
@@ -179,6 +182,8 @@ export const attemptView = z.object({
     z.object({
       /** null: an audit event of a server says it. */
       evidenceId: z.string().nullable(),
+      /** Whether a conversation begins there: it is a capture. */
+      isConversation: z.boolean(),
       file: z.string(),
       position: z.number(),
       says: z.string(),
@@ -186,6 +191,57 @@ export const attemptView = z.object({
   ),
 });
 export type AttemptView = z.infer<typeof attemptView>;
+
+const conversationEnd = z.object({
+  address: z.string(),
+  port: z.int(),
+  /** The machine’s, where the plant knows it. */
+  name: z.string().nullable(),
+});
+export const conversationMessage = z.object({
+  index: z.int(),
+  /** Milliseconds since 1970, with parts of them. */
+  at: z.number(),
+  from: z.enum(['client', 'server', 'network']),
+  /** Of the connection itself, or of what is spoken on it. */
+  layer: z.enum(['connection', 'message']),
+  what: z.string(),
+  isAnswer: z.boolean(),
+  outcome: z.enum(['well', 'badly']).nullable(),
+  says: z.string(),
+  details: z.array(z.object({ name: z.string(), value: z.string() })),
+  /** Bytes on the wire. */
+  size: z.int(),
+  /** Why its bytes are not shown; null: they may be. */
+  withheld: z.string().nullable(),
+});
+export type ConversationMessage = z.infer<typeof conversationMessage>;
+
+/** What two machines said to each other. */
+export const conversationView = z.object({
+  evidenceId: z.string(),
+  file: z.string(),
+  position: z.number(),
+  client: conversationEnd,
+  server: conversationEnd,
+  protocol: z.enum(['opc.tcp', 'dcerpc', 'tls', 'tcp']),
+  user: z.string().nullable(),
+  linkId: id.nullable(),
+  linkName: z.string().nullable(),
+  hasFailed: z.boolean(),
+  /** How it ended. */
+  says: z.string(),
+  start: instant,
+  end: instant,
+  notes: z.array(z.string()),
+  messages: z.array(conversationMessage),
+  leftOut: z.int(),
+});
+export type ConversationView = z.infer<typeof conversationView>;
+
+/** The bytes of one message, in Base64; the first of them where there are more. */
+export const messageBytes = z.object({ index: z.int(), content: z.base64().nullable() });
+export type MessageBytes = z.infer<typeof messageBytes>;
 
 /** What stands at a place of a file; null: it is no text. */
 export const evidencePlace = z.object({

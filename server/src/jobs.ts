@@ -65,6 +65,8 @@ export const quickJobs: ReadonlySet<keyof AllJobs> = new Set<keyof AllJobs>([
   'casebookView',
   'caseView',
   'namedCase',
+  'conversation',
+  'messageBytes',
   'evidencePart',
   'timeline',
   'dcomMachines',

@@ -10,6 +10,8 @@ import type { Pdu, PduOf, Verifier } from '../rpc/pdu.js';
 import { RpcFault } from '../rpc/problems.js';
 import { activation, interfaceNamed, operationNamed } from './interface-names.js';
 import { HeardPdus } from './heard-pdus.js';
+import { heardMessage } from './heard-message.js';
+import type { HeardMessage } from './heard-message.js';
 import { OctetPile } from './octet-pile.js';
 import type { Room } from './octet-pile.js';
 
@@ -89,7 +91,7 @@ export const heardRpc = {
     const length = order === 0x10 ? (head[8] ?? 0) | ((head[9] ?? 0) << 8) : ((head[8] ?? 0) << 8) | (head[9] ?? 0);
     return length >= 16;
   },
-  listen: (room: Room): HeardRpc => new HeardRpc(room),
+  listen: (room: Room, say?: (message: HeardMessage) => void): HeardRpc => new HeardRpc(room, say),
 };
 
 /** Follows what two ends say in DCE/RPC and DCOM: who asks for what as whom, and what came of it. */
@@ -112,7 +114,10 @@ export class HeardRpc {
   private failed: number | undefined;
   private at = 0;
 
-  constructor(private readonly room: Room) {
+  constructor(
+    private readonly room: Room,
+    private readonly tellMessage?: (message: HeardMessage) => void,
+  ) {
     this.sent = [0, 1].map((end) => new HeardPdus(room, (pdu) => this.read(end as End, pdu))) as unknown as [
       HeardPdus,
       HeardPdus,
@@ -165,11 +170,23 @@ export class HeardRpc {
 
   private read(from: End, octets: Uint8Array): void {
     try {
-      this.heard(from, readPdu(octets));
+      const pdu = readPdu(octets);
+      const call = this.tellMessage ? this.callOf(pdu) : null;
+      const before = this.said.length;
+      this.heard(from, pdu);
+      const says = this.said.slice(before).join(' ');
+      this.tellMessage?.(heardMessage(from, pdu, octets, call ?? this.callOf(pdu), says, this.user));
     } catch (error) {
       if (!(error instanceof WireFault)) throw error;
       this.say('A PDU is broken.');
     }
+  }
+
+  /** The operation that a PDU asks for or answers; null: it is none. */
+  private callOf(pdu: Pdu): string | null {
+    const pending = this.pending.get(pdu.callId);
+    const isOfCall = pdu.kind === 'request' || pdu.kind === 'response' || pdu.kind === 'fault';
+    return isOfCall && pending ? operationNamed(pending.uuid, pending.operation) : null;
   }
 
   private heard(from: End, pdu: Pdu): void {

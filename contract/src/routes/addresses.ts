@@ -231,6 +231,8 @@ export const at = {
   beginEvidence: 'POST /api/casebook/evidence',
   sendEvidence: 'PUT /api/casebook/evidence/:evidenceId/parts',
   evidencePlace: 'GET /api/casebook/evidence/:evidenceId/lines',
+  conversation: 'GET /api/casebook/evidence/:evidenceId/conversations/:position',
+  messageBytes: 'GET /api/casebook/evidence/:evidenceId/conversations/:position/messages/:index',
   setEvidenceClock: 'PUT /api/casebook/evidence/:evidenceId/clock',
   removeEvidence: 'DELETE /api/casebook/evidence/:evidenceId',
   rounds: 'GET /api/rounds',

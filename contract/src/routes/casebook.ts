@@ -3,12 +3,14 @@ import {
   caseActWish,
   casebookView,
   caseView,
+  conversationView,
   evidenceBegun,
   evidenceClock,
   evidencePart,
   evidencePlace,
   evidenceReceived,
   evidenceWish,
+  messageBytes,
   mostEvidenceBytes,
 } from '../casebook.js';
 import { at } from './addresses.js';
@@ -49,6 +51,16 @@ export const casebookRoutes = {
     role: 'engineer',
     query: z.object({ position: z.coerce.number().int().min(0).max(mostEvidenceBytes) }),
     answer: evidencePlace,
+  }),
+  conversation: route(at.conversation, {
+    summary: 'What two machines said to each other in a capture: each message, decoded',
+    role: 'engineer',
+    answer: conversationView,
+  }),
+  messageBytes: route(at.messageBytes, {
+    summary: 'The bytes of one message, unless they may hold a password',
+    role: 'engineer',
+    answer: messageBytes,
   }),
   setEvidenceClock: route(at.setEvidenceClock, {
     summary: 'Says how the clock stood that a file was written by, and reads it again',

@@ -91,7 +91,7 @@ function refusedCapture(at = night, sourcePort = 50_100): { link: Link; frames: 
 
 describe('the casebook', () => {
   it('is empty before anything was brought; who only looks can’t bring anything', async () => {
-    expect(await view()).toEqual({ cases: [], evidence: [], clocks: [], attempts: 0, since: null });
+    expect(await view()).toEqual({ cases: [], happened: [], evidence: [], clocks: [], attempts: 0, since: null });
     expect(await viewer.refused('beginEvidence', {}, { name: 'a', bytes: 1 })).toMatchObject({ status: 403 });
     expect(await viewer.refused('case', { caseId: 'none' })).toMatchObject({ status: 404 });
   });
@@ -207,6 +207,40 @@ describe('the casebook', () => {
     expect(
       await engineer.refused('setEvidenceClock', { evidenceId: log }, { zone: 'Nowhere', aheadSeconds: 0 }),
     ).toMatchObject({ status: 400 });
+  });
+
+  it('tells what was said in a conversation, to engineers, and never a password', async () => {
+    const before = refusedCapture(night + 120_000, 50_600).frames;
+    const { frames } = refusedCapture(night + 121_000, 50_601);
+    const evidenceId = await bring('talk.pcap', pcap([...before, ...frames]));
+    await readOf(evidenceId);
+    const position = 24 + (pcap(before).length - 24);
+    const at = { evidenceId, position: String(position) };
+    const story = await engineer.call('conversation', at);
+    expect(story).toMatchObject({
+      file: 'talk.pcap',
+      protocol: 'opc.tcp',
+      client: { port: 50_601 },
+      linkId: linkWithUser().link.id,
+      hasFailed: true,
+      leftOut: 0,
+    });
+    expect(story.client.name).not.toBeNull();
+    const titles = story.messages.map(({ what }) => what);
+    expect(titles.slice(2, 4)).toEqual(['Hello', 'Acknowledge']);
+    const signIn = story.messages.find(({ what }) => what === 'ActivateSession');
+    expect(signIn?.withheld).toBe('It may hold a password.');
+    const bytesOf = (index: number) => engineer.call('messageBytes', { ...at, index: String(index) });
+    expect(await bytesOf(signIn?.index ?? 0)).toEqual({ index: signIn?.index, content: null });
+    expect(Buffer.from((await bytesOf(2)).content ?? '', 'base64').toString()).toContain('opc.tcp://');
+    expect(JSON.stringify(story)).not.toContain('never-told-1');
+    const refused = async (more: object, by = engineer) =>
+      (await by.refused('conversation', { ...at, ...more })).status;
+    expect(await refused({}, viewer)).toBe(403);
+    expect(await refused({ position: '25' })).toBe(404);
+    expect(await refused({ position: 'x' })).toBe(404);
+    expect(await refused({ evidenceId: '..%2f..%2fsealing-key' })).toBe(404);
+    expect(await engineer.refused('messageBytes', { ...at, index: '999' })).toMatchObject({ status: 404 });
   });
 
   it('goes on with a file that was cut off, and takes each part once', async () => {

@@ -2,7 +2,7 @@ import { and, desc, eq, gte, inArray, lte } from 'drizzle-orm';
 import { byNumber } from '@loyal-hinge/core';
 import type { LinkInPlant, Plant } from '@loyal-hinge/core';
 import type { Case, LinkFinder } from '@loyal-hinge/core/casebook';
-import type { CaseBefore } from '@loyal-hinge/contract';
+import type { CaseBefore, CasebookView } from '@loyal-hinge/contract';
 import { certificatesBy } from '../certificates/store.js';
 import type { Database } from '../database/database.js';
 import {
@@ -21,6 +21,7 @@ const togetherMs = 10 * 60_000;
 /** A clock or a schedule may be late by so much: what comes a little later than the first attempt is named, too. */
 const graceMs = 60_000;
 const mostOfAKind = 20;
+const mostMeanwhile = 200;
 
 const iso = (at: number): string => new Date(at).toISOString();
 type Window = { readonly from: number; readonly to: number };
@@ -37,6 +38,7 @@ export async function changedBefore(
   const computers = link ? [link.clientMachine.id, link.serverMachine.id] : [one.from, one.to];
   const all = await Promise.all([
     link ? expiries(db, link, window) : [],
+    link ? shownExpiry(one, link, window) : [],
     changes(db, window, plant, link),
     loggedChanges(db, window, (computer) => {
       const machine = finder.machineOf({ address: null, name: computer, port: null });
@@ -67,6 +69,19 @@ async function expiries(db: Database, { client, server }: LinkInPlant, { from, t
 }
 
 const nowhere = { evidence: null, orderId: null };
+
+/** The client’s certificate that a capture shows, where it ended in that time. */
+function shownExpiry({ attempts }: Case, { client }: LinkInPlant, { from, to }: Window): CaseBefore[] {
+  for (const { facts } of attempts)
+    for (const fact of facts) {
+      if (fact.kind !== 'certificate-validation') continue;
+      const ended = fact.validation.problems.find((problem) => problem.kind === 'expired');
+      const at = ended ? Date.parse(ended.notAfter) : Number.NaN;
+      if (at >= from && at <= to)
+        return [{ at: iso(at), kind: 'expiry', says: `The certificate that ${client.name} showed ended.`, ...nowhere }];
+    }
+  return [];
+}
 
 /** What concerns every link: how the plant is dialled, what it accepts, what firewalls let through, and work orders. */
 const ofAll =
@@ -131,6 +146,27 @@ async function loggedChanges(
       evidence: { evidenceId, file, position },
       orderId: null,
     }));
+}
+
+/** What logs tell of changes while the cases went on, and the day before. */
+export async function happenedMeanwhile(
+  db: Database,
+  cases: readonly Pick<Case, 'first' | 'last'>[],
+  mayKnowNames: boolean,
+): Promise<CasebookView['happened']> {
+  if (cases.length === 0) return [];
+  const from = cases.reduce((least, { first }) => Math.min(least, first), Number.POSITIVE_INFINITY) - reachBackMs;
+  const to = cases.reduce((most, { last }) => Math.max(most, last), 0);
+  const rows = await db
+    .select({ at: happenings.at, computer: happenings.computer, says: happenings.says })
+    .from(happenings)
+    .where(and(gte(happenings.at, iso(from)), lte(happenings.at, iso(to))))
+    .orderBy(desc(happenings.at))
+    .limit(mostMeanwhile);
+  return rows.map(({ at, computer, says }) => ({
+    at: new Date(at).toISOString(),
+    says: mayKnowNames ? `${computer}: ${says}` : 'A log tells engineers of a change.',
+  }));
 }
 
 /** Other links of the same machines that fell at the same time: then it is the machine rather than the link. */

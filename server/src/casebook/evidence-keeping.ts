@@ -93,6 +93,12 @@ export class EvidenceKeeping {
     return { name, lines: lines && [...lines] };
   }
 
+  /** Where a file lies. */
+  async fileOf(evidenceId: string): Promise<string> {
+    const { id } = await this.known(evidenceId);
+    return this.files.pathOf(id);
+  }
+
   async setClock(evidenceId: string, clock: EvidenceClock, actor: string): Promise<void> {
     const row = await this.known(evidenceId);
     if (row.state !== 'read') throw conflict('This file is not read yet.', 'Wait until it is.');

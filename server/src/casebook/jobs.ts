@@ -2,6 +2,7 @@ import { routes } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
 import type { Database } from '../database/database.js';
 import { parsedText } from '../http/parsed.js';
+import { conversationViewOf, messageBytesOf } from './conversation-view.js';
 import { readEvidence } from './read-evidence.js';
 import { addTold, changeEvidence, findEvidence, forgetTold, sameEvidence } from './store.js';
 import { caseViewOf, casebookViewOf, namedCase } from './views.js';
@@ -13,6 +14,14 @@ export const casebookJobs = {
   caseView: (db: Database, { caseId, mayKnowNames }: { readonly caseId: string; readonly mayKnowNames: boolean }) =>
     caseViewOf(db, caseId, mayKnowNames),
   namedCase: (db: Database, { caseId }: { readonly caseId: string }) => namedCase(db, caseId),
+  conversation: (
+    db: Database,
+    wanted: { readonly evidenceId: string; readonly path: string; readonly position: number },
+  ) => conversationViewOf(db, wanted),
+  messageBytes: (
+    _: Database,
+    wanted: { readonly evidenceId: string; readonly path: string; readonly position: number; readonly index: number },
+  ) => messageBytesOf(wanted),
   /** A part of a file as it was sent, taken apart. */
   evidencePart: (_: Database, { text }: { readonly text: string }) => {
     const { from, content } = parsedText(routes.sendEvidence.body, text);

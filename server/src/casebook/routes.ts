@@ -2,6 +2,7 @@ import type { Router } from 'express';
 import { mayActAs } from '@loyal-hinge/contract';
 import type { Role } from '@loyal-hinge/contract';
 import type { Runs } from '../heavy/jobs.js';
+import { notFound } from '../http/problems.js';
 import { serve, serveLarge } from '../http/serve.js';
 import type { FindActor } from '../http/serve.js';
 import type { CaseActs } from './case-acts.js';
@@ -10,6 +11,12 @@ import type { CasebookJobs } from './jobs.js';
 
 /** Logs name people: only who works with them is told. */
 export const mayKnowNames = (role: Role): boolean => mayActAs(role, 'engineer');
+
+/** A number in a path. */
+function placeIn(text: string | undefined, what: string): number {
+  if (text === undefined || !/^\d{1,15}$/.test(text)) throw notFound(what, text ?? '');
+  return Number(text);
+}
 
 export function casebookRoutes(
   router: Router,
@@ -38,6 +45,18 @@ export function casebookRoutes(
   serve(router, findActor, 'evidencePlace', ({ params, query }) =>
     keeping.placeOf(evidenceIn(params), Number(query['position'])),
   );
+  const conversationIn = async (params: Readonly<Record<string, string>>) => ({
+    evidenceId: evidenceIn(params),
+    path: await keeping.fileOf(evidenceIn(params)),
+    position: placeIn(params['position'], 'conversation'),
+  });
+  serve(router, findActor, 'conversation', async ({ params, signal }) =>
+    heavy.run('conversation', await conversationIn(params), signal),
+  );
+  serve(router, findActor, 'messageBytes', async ({ params, signal }) => {
+    const index = placeIn(params['index'], 'message');
+    return heavy.run('messageBytes', { ...(await conversationIn(params)), index }, signal);
+  });
   serve(router, findActor, 'setEvidenceClock', async ({ params, body }, { name }) => {
     await keeping.setClock(evidenceIn(params), body, name);
     return {};

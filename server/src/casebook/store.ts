@@ -159,14 +159,17 @@ export async function failedAttempts(
   };
 }
 
-/** Names of files by their ids. */
-export async function namesOfEvidence(db: Queryable, ids: readonly string[]): Promise<ReadonlyMap<string, string>> {
+/** Names of files by their ids, and what they are. */
+export async function namesOfEvidence(
+  db: Queryable,
+  ids: readonly string[],
+): Promise<ReadonlyMap<string, Pick<EvidenceRow, 'name' | 'form'>>> {
   if (ids.length === 0) return new Map();
   const rows = await db
-    .select({ id: evidence.id, name: evidence.name })
+    .select({ id: evidence.id, name: evidence.name, form: evidence.form })
     .from(evidence)
     .where(inArray(evidence.id, [...ids]));
-  return new Map(rows.map(({ id, name }) => [id, name]));
+  return new Map(rows.map(({ id, ...row }) => [id, row]));
 }
 
 /**

@@ -11,6 +11,7 @@ import {
   proposeClocks,
   provedAfter,
   statusOf,
+  weightOf,
   withoutNames,
 } from '@loyal-hinge/core/casebook';
 import type { Attempt, AttemptPlace, Case, CaseAct } from '@loyal-hinge/core/casebook';
@@ -23,7 +24,7 @@ import { partedSpans, spansSince } from '../link-history/spans.js';
 import { reportedAttempts, serverOfEvidence } from './reported-attempts.js';
 import { actsOf, peopleHere } from './case-acts.js';
 import type { NamedCase } from './case-acts.js';
-import { changedBefore } from './changed-before.js';
+import { changedBefore, happenedMeanwhile } from './changed-before.js';
 import { allEvidence, failedAttempts, namesOfEvidence } from './store.js';
 
 /** Attempts of one case that are shown. */
@@ -48,13 +49,21 @@ export async function casebookViewOf(db: Database, mayKnowNames: boolean): Promi
   const { cases, plant, attempts, told, isWhole } = await knownCases(db);
   const [oldest] = told;
   return {
-    cases: cases.map((one) => withoutNames(rowOf(one, plant), hiddenNames(one, plant, mayKnowNames))),
+    cases: byWeight(cases).map((one) => withoutNames(rowOf(one, plant), hiddenNames(one, plant, mayKnowNames))),
+    happened: await happenedMeanwhile(db, cases, mayKnowNames),
     evidence: [...evidence],
     clocks: clocksOf(told, evidence),
     attempts: attempts.length,
     since: isWhole || !oldest ? null : new Date(oldest.start).toISOString(),
   };
 }
+
+const standing = ({ last, acts, provedAt }: KnownCase) => statusOf(last, acts, provedAt);
+const byWeight = (cases: readonly KnownCase[]): readonly KnownCase[] =>
+  cases
+    .map((one) => ({ one, weight: weightOf(one, standing(one)) }))
+    .sort((left, right) => right.weight - left.weight)
+    .map(({ one }) => one);
 
 export async function caseViewOf(db: Database, caseId: string, mayKnowNames: boolean): Promise<CaseView> {
   const [view] = await caseViewsOf(db, [caseId], mayKnowNames);
@@ -179,7 +188,7 @@ const idOf = ({ key, first }: Case): string =>
 
 function rowOf(one: KnownCase, plant: Plant): CaseRow {
   const link = plant.links.find(({ id }) => id === one.linkId) ?? null;
-  const status = statusOf(one.last, one.acts, one.provedAt);
+  const status = standing(one);
   const { id, kind, linkId, from, to, ports, as, step, causeId, title, says, count, rhythm, remarks } = one;
   return {
     id,
@@ -221,7 +230,7 @@ function marksOf({ attempts, falls }: Case): number[] {
 
 function attemptView(
   attempt: Attempt,
-  names: ReadonlyMap<string, string>,
+  names: Awaited<ReturnType<typeof namesOfEvidence>>,
   finder: LinkFinder,
   plant: Plant,
 ): AttemptView {
@@ -238,8 +247,14 @@ function attemptView(
     evidence: evidence.map(({ fileId, position, says }) => {
       const serverId = serverOfEvidence(fileId);
       const server = plant.applications.find(({ id }) => id === serverId);
-      const file = serverId === null ? (names.get(fileId) ?? '') : `audit events of ${server?.name ?? serverId}`;
-      return { evidenceId: serverId === null ? fileId : null, file, position, says };
+      const known = names.get(fileId);
+      return {
+        evidenceId: serverId === null ? fileId : null,
+        isConversation: known?.form === 'capture',
+        file: serverId === null ? (known?.name ?? '') : `audit events of ${server?.name ?? serverId}`,
+        position,
+        says,
+      };
     }),
   };
 }

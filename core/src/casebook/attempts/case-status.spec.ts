@@ -1,5 +1,5 @@
-import { assignedTo, statusOf } from './case-status';
-import type { CaseAct, CaseActKind } from './case-status';
+import { assignedTo, statusOf, weightOf } from './case-status';
+import type { CaseAct, CaseActKind, CaseStatus } from './case-status';
 
 const act = (kind: CaseActKind, at: number, to: string | null = null): CaseAct => ({
   kind,
@@ -32,5 +32,20 @@ describe('a case', () => {
     expect(assignedTo([])).toBeNull();
     expect(assignedTo([act('assign', 1, 'ada'), act('assign', 3, 'ben'), act('note', 4)])).toBe('ben');
     expect(assignedTo([act('assign', 1, 'ada'), act('assign', 3)])).toBeNull();
+  });
+});
+
+describe('the weight of a case', () => {
+  const weight = (kind: 'link' | 'scan' | 'stranger', count: number, status: CaseStatus): number =>
+    weightOf({ kind, count }, status);
+  const open: CaseStatus = { state: 'open' };
+  const proved: CaseStatus = { state: 'proved', at: 1 };
+  const closed: CaseStatus = { state: 'closed', at: 1, by: 'ada', why: 'Mended.' };
+
+  it('grows with how often it failed, and is less once it is over', () => {
+    expect(weight('link', 13, proved)).toBeGreaterThan(weight('link', 1, open));
+    expect(weight('link', 13, open)).toBeGreaterThan(weight('link', 13, proved));
+    expect(weight('link', 1, proved)).toBeGreaterThan(weight('link', 200, closed));
+    expect(weight('scan', 20, open)).toBeGreaterThan(weight('stranger', 100, open));
   });
 });

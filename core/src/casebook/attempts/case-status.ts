@@ -1,3 +1,5 @@
+import type { Case } from './cases.js';
+
 /** What somebody did about a case. */
 export type CaseActKind =
   /** Wrote something down. */
@@ -39,6 +41,16 @@ export function statusOf(last: number, acts: readonly CaseAct[], provedAt: numbe
   if (provedAt !== null && (!newest || newest.at <= provedAt)) return { state: 'proved', at: provedAt };
   if (newest?.kind !== 'close') return { state: 'open' };
   return { state: 'closed', at: newest.at, by: newest.by, why: newest.text };
+}
+
+/**
+ * How much a case asks for attention: how often it failed, more where ports were scanned or passwords guessed, and less once it
+ * is over. Larger comes first.
+ */
+export function weightOf({ kind, count }: Pick<Case, 'kind' | 'count'>, { state }: CaseStatus): number {
+  const ofKind = kind === 'scan' || kind === 'guessing' ? 4 : kind === 'stranger' ? 1 : 0;
+  const ofState = { open: 1, proved: 0, closed: -8 }[state];
+  return Math.log2(1 + count) + ofKind + ofState;
 }
 
 /** Who has a case now; null: nobody. */

@@ -16,7 +16,11 @@ import type { Attempt, AttemptEnd, AttemptSource } from './attempt.js';
 export function attemptOfConversation(conversation: Conversation, { fileId, clockAheadMs }: AttemptSource): Attempt {
   const { client, server, start, end, protocol, user, position } = conversation;
   const facts = protocol === 'dcerpc' ? classicFacts(conversation) : uaFacts(conversation);
-  const ended = facts.some(isLeftUnanswered) ? unanswered : endOf(conversation);
+  const ended = endsOpening(conversation)
+    ? refusedInSecret
+    : facts.some(isLeftUnanswered)
+      ? unanswered
+      : endOf(conversation);
   return {
     kind: protocol === 'opc.tcp' ? 'ua' : protocol === 'dcerpc' ? 'classic' : null,
     from: { ...client, name: null },
@@ -34,6 +38,11 @@ export function attemptOfConversation(conversation: Conversation, { fileId, cloc
 /** The server closed the connection instead of answering. */
 const isLeftUnanswered = (fact: FactBody): boolean =>
   (fact.kind === 'hello' || fact.kind === 'channel') && fact.outcome === 'closed';
+const refusedInSecret: AttemptEnd = {
+  hasFailed: true,
+  code: '',
+  says: 'The server ended it right behind its answer to the opening of the channel: so it refuses, and why is encrypted.',
+};
 const unanswered: AttemptEnd = {
   hasFailed: true,
   code: '',

@@ -240,7 +240,8 @@ export class Connection {
     return { ...conversation, ...told, notes: [...conversation.notes, ...told.notes] };
   }
 
-  private client(): End {
+  /** Which end has asked for the connection, as far as that can be told. */
+  client(): End {
     if (this.synBy !== null) return this.synBy;
     if (this.synAcknowledgedBy !== null) return this.synAcknowledgedBy === 0 ? 1 : 0;
     const asks = this.listener?.asks ?? null;

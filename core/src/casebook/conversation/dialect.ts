@@ -13,9 +13,31 @@ export interface Dialect {
    * @returns null: too few bytes to tell
    */
   recognises(head: Uint8Array): boolean | null;
-  listen(budget: Pick<Budget, 'take' | 'give'>): Listener;
+  /** @param say is told each message, for who wants to read the conversation closely */
+  listen(budget: Pick<Budget, 'take' | 'give'>, say?: Say): Listener;
 }
 export const headBytes = 16;
+
+/** One message as an end has sent it. Its bytes are only there during the call. */
+export interface SaidMessage {
+  readonly from: End;
+  /** What kind of message it is, by the name that the standard gives it. */
+  readonly what: string;
+  readonly isAnswer: boolean;
+  /** How it went, where the message tells: an answer that all is well, a refusal or a fault. */
+  readonly outcome: 'well' | 'badly' | null;
+  /** In one sentence; empty: its kind says all. */
+  readonly says: string;
+  /** A code of COM or RPC that it holds. */
+  readonly code?: number | undefined;
+  readonly details: readonly (readonly [name: string, value: string])[];
+  /** Bytes on the wire. */
+  readonly size: number;
+  readonly bytes: Uint8Array;
+  /** Why its bytes are not to be shown; null: they may be. */
+  readonly withheld: string | null;
+}
+export type Say = (message: SaidMessage) => void;
 
 /** Follows one conversation in its protocol. Nothing that it hears may make it throw. */
 export interface Listener {

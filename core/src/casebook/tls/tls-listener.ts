@@ -1,12 +1,26 @@
 import { readCertificate } from '../../trust/certificate.js';
 import type { Budget } from '../capture/budget.js';
 import type { HeardError, Told } from '../conversation/conversation.js';
-import type { Dialect, End, Listener } from '../conversation/dialect.js';
+import type { Dialect, End, Listener, SaidMessage, Say } from '../conversation/dialect.js';
 import { KeptBytes } from '../conversation/kept-bytes.js';
 import { alertNamed, isOldVersion, versionNamed } from './tls-names.js';
 
 const records = { changeCipher: 20, alert: 21, handshake: 22, applicationData: 23 } as const;
 const messages = { clientHello: 1, serverHello: 2, certificate: 11, certificateRequest: 13 } as const;
+/** RFC 8446 §4, RFC 5246 §7.4. */
+const handshakeNames: Readonly<Record<number, string>> = {
+  1: 'ClientHello',
+  2: 'ServerHello',
+  4: 'NewSessionTicket',
+  8: 'EncryptedExtensions',
+  11: 'Certificate',
+  12: 'ServerKeyExchange',
+  13: 'CertificateRequest',
+  14: 'ServerHelloDone',
+  15: 'CertificateVerify',
+  16: 'ClientKeyExchange',
+  20: 'Finished',
+};
 const extensions = { serverName: 0, protocols: 16, versions: 43 } as const;
 const headBytes = 5;
 /** A record has at most 2¹⁴ bytes, and what protecting it adds (RFC 5246 §6.2.3). */
@@ -23,7 +37,7 @@ export const tls: Dialect = {
     if (head.length < 6) return null;
     return head[5] === messages.clientHello || head[5] === messages.serverHello;
   },
-  listen: (budget) => new TlsListener(budget),
+  listen: (budget, say) => new TlsListener(budget, say),
 };
 
 /** What one end has sent: records, and the handshake that lies in them. */
@@ -52,7 +66,10 @@ class TlsListener implements Listener {
   private hasData = false;
   private ended: HeardError | null = null;
 
-  constructor(budget: Pick<Budget, 'take' | 'give'>) {
+  constructor(
+    budget: Pick<Budget, 'take' | 'give'>,
+    private readonly tellMessage: Say | undefined,
+  ) {
     this.sent = [new Sent(budget), new Sent(budget)];
   }
 
@@ -111,6 +128,8 @@ class TlsListener implements Listener {
     }
     sent.type = type;
     sent.left = length;
+    if (type === records.applicationData || sent.isHidden)
+      this.tell(from, { what: 'Encrypted data', size: length, withheld: 'It is encrypted: its bytes tell nothing.' });
     if (type === records.applicationData) {
       sent.isHidden = true;
       this.hasData ||= this.sent[from === 0 ? 1 : 0].isHidden;
@@ -138,6 +157,7 @@ class TlsListener implements Listener {
     alert.clear();
     if (description === 0) return;
     const name = alertNamed(description);
+    this.tell(from, { what: 'Alert', size: 2, says: `${name}.`, outcome: level === 2 ? 'badly' : null });
     if (level === 2) this.ended ??= { code: description, name, reason: `The ${this.nameOf(from)} ended it.` };
     else this.say(`The ${this.nameOf(from)} warned: ${name}.`);
   }
@@ -153,7 +173,11 @@ class TlsListener implements Listener {
     while (at + 4 <= all.length) {
       const length = ((all[at + 1] ?? 0) << 16) | ((all[at + 2] ?? 0) << 8) | (all[at + 3] ?? 0);
       if (at + 4 + length > all.length) break;
+      const before = this.said.length;
       this.message(from, all[at] ?? 0, all.subarray(at + 4, at + 4 + length));
+      const what = handshakeNames[all[at] ?? 0] ?? 'Handshake';
+      const says = this.said.slice(before).join(' ');
+      this.tell(from, { what, size: 4 + length, says, bytes: all.subarray(at, at + 4 + length) });
       at += 4 + length;
     }
     if (at === 0) return;
@@ -208,6 +232,12 @@ class TlsListener implements Listener {
     const read = first.length > 0 ? readCertificate(first) : null;
     if (read?.ok) this.say(`The ${this.nameOf(from)} showed the certificate of ${read.certificate.summary.subject}.`);
     else if (first.length === 0) this.say(`The ${this.nameOf(from)} showed no certificate.`);
+  }
+
+  private tell(from: End, message: Pick<SaidMessage, 'what' | 'size'> & Partial<SaidMessage>): void {
+    const isAnswer = this.asks !== null && this.asks !== from;
+    const usual = { isAnswer, outcome: null, says: '', details: [], bytes: new Uint8Array(), withheld: null };
+    this.tellMessage?.({ from, ...usual, ...message });
   }
 
   private say(sentence: string): void {

@@ -10,12 +10,13 @@ import type { TokenType } from '../../ua/user-tokens.js';
 import { readCertificate } from '../../trust/certificate.js';
 import type { Budget } from '../capture/budget.js';
 import type { HeardError, Told } from '../conversation/conversation.js';
-import type { Dialect, End, Listener } from '../conversation/dialect.js';
+import type { Dialect, End, Listener, Say } from '../conversation/dialect.js';
 import { KeptBytes } from '../conversation/kept-bytes.js';
 import { Chunks, messageTypeOf } from './chunks.js';
 import type { Chunk, MessageType } from './chunks.js';
 import { readSessionWish, readSignIn } from './session-messages.js';
 import { HeardCalls } from './heard-calls.js';
+import { saidChunk } from './said-chunk.js';
 
 /** UA TCP: recognised by its messages, whatever the port (Part 6 §6.7, §7.1). */
 export const uaTcp: Dialect = {
@@ -28,7 +29,7 @@ export const uaTcp: Dialect = {
     const size = new DataView(head.buffer, head.byteOffset + 4, 4).getUint32(0, true);
     return size >= 8 && size <= 256 << 20;
   },
-  listen: (budget) => new UaListener(budget),
+  listen: (budget, say) => new UaListener(budget, say),
 };
 
 const noneUri = 'http://opcfoundation.org/UA/SecurityPolicy#None';
@@ -117,7 +118,10 @@ class UaListener implements Listener {
   private answeredOpening = false;
   private at = 0;
 
-  constructor(budget: Pick<Budget, 'take' | 'give'>) {
+  constructor(
+    budget: Pick<Budget, 'take' | 'give'>,
+    private readonly tellMessage: Say | undefined,
+  ) {
     this.sent = [new Sent(this, 0, budget), new Sent(this, 1, budget)];
   }
 
@@ -179,6 +183,7 @@ class UaListener implements Listener {
 
   /** How much of a chunk is wanted, by what it begins with. */
   wanted(type: MessageType, body: Uint8Array): number {
+    if (this.tellMessage) return ofSession;
     if (type !== 'MSG') return type === 'CLO' ? beginning : ofSession;
     if (body.length < beginning) return beginning;
     const message = messageAt(body, tokenBytes + sequenceBytes);
@@ -188,12 +193,22 @@ class UaListener implements Listener {
   }
 
   chunk(from: End, chunk: Chunk): void {
+    const asked = this.tellMessage ? this.askedBy(chunk) : null;
     try {
       this.read(from, chunk);
     } catch (error) {
       if (!(error instanceof BinaryFault)) throw error;
       this.say(`A message of kind ${chunk.type} is broken.`);
     }
+    if (!this.tellMessage) return;
+    const isRequest = this.asks === null || this.asks === from;
+    const isEncrypted = this.securityMode === 'SignAndEncrypt';
+    this.tellMessage(saidChunk(from, chunk, { isRequest, asked, isEncrypted }));
+  }
+
+  /** The service that a message answers; null: none that is known. */
+  private askedBy({ type, body }: Chunk): string | null {
+    return type === 'MSG' && body.length >= tokenBytes + sequenceBytes ? this.calls.nameOf(u32At(body, 12)) : null;
   }
 
   private read(from: End, chunk: Chunk): void {

@@ -85,10 +85,11 @@ const columns: readonly Column<AttemptView>[] = [
           <hinge-case-act-form [one]="known" [kind]="kind" (left)="doing.set(null)" />
         }
         <p>
-          <strong>{{ statusWords[known.status.state] }}</strong>
+          <strong>{{ statusWords[known.status.state] }}{{ known.status.state === 'proved' ? ':' : '' }}</strong
+          >&ngsp;
           @switch (known.status.state) {
             @case ('proved') {
-              : a check saw the link work <hinge-moment [at]="known.status.at ?? known.last" />.
+              a check saw the link work <hinge-moment [at]="known.status.at ?? known.last" />.
             }
             @case ('closed') {
               by {{ known.status.by }}, <hinge-moment [at]="known.status.at ?? known.last" />: {{ known.status.why }}
@@ -181,7 +182,11 @@ const columns: readonly Column<AttemptView>[] = [
             <ng-template hingeCell="evidence" [hingeCellOf]="known.recent" let-row>
               @for (line of row.evidence; track $index) {
                 <div>
-                  @if (mayAct()) {
+                  @if (mayAct() && line.isConversation) {
+                    <a [routerLink]="['/casebook/evidence', line.evidenceId, 'conversations', line.position]"
+                      >Conversation in {{ line.file }}</a
+                    >
+                  } @else if (mayAct()) {
                     <button
                       type="button"
                       class="plain"
@@ -239,7 +244,10 @@ const columns: readonly Column<AttemptView>[] = [
       font-size: 0.88rem;
     }
     strong {
-      text-transform: capitalize;
+      display: inline-block;
+    }
+    strong::first-letter {
+      text-transform: uppercase;
     }
     .line-of {
       margin: 0.15rem 0;

@@ -1,7 +1,9 @@
 import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
 import { RouterLink } from '@angular/router';
 import { scaleTime, timeFormat } from 'd3';
-import type { CaseRow } from '@loyal-hinge/contract';
+import { byNumber } from '@loyal-hinge/core';
+import type { CaseRow, CasebookView } from '@loyal-hinge/contract';
+import { Moment } from '../signs/moment';
 
 const width = 1000;
 const rowHeight = 22;
@@ -27,13 +29,21 @@ interface StripRow {
 /** When each case was tried: a row for each, a mark for each attempt. */
 @Component({
   selector: 'hinge-case-strip',
-  imports: [RouterLink],
+  imports: [Moment, RouterLink],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <svg [attr.viewBox]="'0 0 ' + width + ' ' + height()" role="group" [attr.aria-label]="words()">
       @for (tick of ticks(); track tick.x) {
         <line class="tick" [attr.x1]="tick.x" [attr.x2]="tick.x" [attr.y1]="top - 6" [attr.y2]="height()" />
         <text class="time" [attr.x]="tick.x" y="12" text-anchor="middle">{{ tick.text }}</text>
+      }
+      @if (others().length > 0) {
+        <text class="name" x="0" [attr.y]="otherY() + 4">What else happened</text>
+        @for (other of others(); track $index) {
+          <path class="other" [attr.d]="'M' + (other.x - 4) + ',' + (otherY() - 4) + 'h8l-4,9z'">
+            <title>{{ other.says }}</title>
+          </path>
+        }
       }
       @for (row of rows(); track row.id) {
         <a [routerLink]="['/casebook/cases', row.id]">
@@ -53,7 +63,15 @@ interface StripRow {
       }
     </svg>
     @if (cases().length > most) {
-      <p class="faint">The {{ most }} that were tried last are drawn, of {{ cases().length }}.</p>
+      <p class="faint">The {{ most }} weightiest are drawn, of {{ cases().length }}.</p>
+    }
+    @if (others().length > 0) {
+      <details>
+        <summary>{{ otherWords() }}</summary>
+        @for (other of others(); track $index) {
+          <div class="line-of"><hinge-moment [at]="other.at" />&ngsp;{{ other.says }}</div>
+        }
+      </details>
     }
   `,
   styles: `
@@ -83,6 +101,12 @@ interface StripRow {
     .mark {
       fill: var(--fails);
     }
+    path.other {
+      fill: var(--lake);
+    }
+    details {
+      font-size: 0.9rem;
+    }
     .mark.other {
       fill: var(--weak);
     }
@@ -97,9 +121,9 @@ export class CaseStrip {
   readonly width = width;
   readonly top = top;
   readonly most = mostRows;
-  private readonly drawn = computed(() =>
-    [...this.cases()].sort((one, other) => other.last.localeCompare(one.last)).slice(0, mostRows),
-  );
+  /** What logs tell of changes. */
+  readonly happened = input<CasebookView['happened']>([]);
+  private readonly drawn = computed(() => this.cases().slice(0, mostRows));
   private readonly scale = computed(() => {
     const first = Math.min(...this.drawn().map((one) => Date.parse(one.first)));
     const last = Math.max(...this.drawn().map((one) => Date.parse(one.last)));
@@ -119,7 +143,17 @@ export class CaseStrip {
       isOfLink: one.kind === 'link',
     })),
   );
-  readonly height = computed(() => top + rowHeight * this.drawn().length);
+  readonly others = computed(() => {
+    const [from, to] = this.scale().domain().map(Number);
+    return this.happened()
+      .map(({ at, says }) => ({ at, says, x: this.scale()(Date.parse(at)), ms: Date.parse(at) }))
+      .filter(({ ms }) => ms >= (from ?? 0) && ms <= (to ?? 0));
+  });
+  readonly otherY = computed(() => top + rowHeight * (this.drawn().length + 0.5));
+  readonly otherWords = computed(() =>
+    byNumber(this.others().length, 'One thing else happened', '# other things happened'),
+  );
+  readonly height = computed(() => top + rowHeight * (this.drawn().length + Number(this.others().length > 0)));
   readonly ticks = computed(() => {
     const [from, to] = this.scale().domain();
     const text = Number(to) - Number(from) > dayMs / 2 ? dayText : clockText;
@@ -128,7 +162,7 @@ export class CaseStrip {
       .map((at) => ({ x: this.scale()(at), text: text(at) }))
       .filter(({ x }) => x < width - halfTextWidth);
   });
-  readonly words = computed(() => `When the newest ${this.drawn().length} cases were tried`);
+  readonly words = computed(() => `When the weightiest ${this.drawn().length} cases were tried`);
 }
 
 const shortened = (name: string): string => (name.length > 38 ? `${name.slice(0, 37)}…` : name);

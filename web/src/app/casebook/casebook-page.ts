@@ -30,12 +30,19 @@ const choices = [
   { key: 'other', word: 'what is of no link' },
 ] as const;
 const states = [
+  { key: 'left', word: 'not closed' },
   { key: 'open', word: 'open' },
   { key: 'over', word: 'over' },
-  { key: 'all', word: 'open or over' },
+  { key: 'all', word: 'anything' },
 ] as const;
 
-/** What failed, in checks and in what machines and wires recorded: a case a row, the newest first. */
+const standsSo: Readonly<Record<string, (state: CaseRow['status']['state']) => boolean>> = {
+  open: (state) => state === 'open',
+  over: (state) => state !== 'open',
+  all: () => true,
+};
+
+/** What failed, in checks and in what machines and wires recorded: a case a row, the weightiest first. */
 @Component({
   selector: 'hinge-casebook-page',
   imports: [CasebookHead, CaseStrip, ChoiceField, Ledger, LedgerCell, Moment, RouterLink, Waiting],
@@ -45,7 +52,7 @@ const states = [
       <hinge-casebook-head [headline]="headline()" />
       @if (view(); as known) {
         @if (shown().length > 0) {
-          <hinge-case-strip [cases]="shown()" />
+          <hinge-case-strip [cases]="shown()" [happened]="known.happened" />
         }
         <hinge-ledger
           [columns]="columns"
@@ -65,10 +72,10 @@ const states = [
           />
           <hinge-choice
             word="that are"
-            label="Open cases, or those that are over"
+            label="Cases that nobody closed, or how they stand"
             [choices]="states"
-            [chosen]="stand() || 'open'"
-            (chose)="go({ stand: $event === 'open' ? '' : $event })"
+            [chosen]="stand() || 'left'"
+            (chose)="go({ stand: $event === 'left' ? '' : $event })"
           />
           <span empty>
             @if (known.cases.length > 0) {
@@ -134,7 +141,7 @@ export class CasebookPage {
   readonly shown = computed(() => {
     const [only, stand] = [this.only(), this.stand()];
     return (this.view()?.cases ?? []).filter(({ kind, status }) => {
-      const isWanted = stand === 'all' || (stand === 'over') === (status.state !== 'open');
+      const isWanted = standsSo[stand]?.(status.state) ?? status.state !== 'closed';
       return isWanted && (only === '' || (only === 'link') === (kind === 'link'));
     });
   });

@@ -13,7 +13,8 @@ export const caseKindWords: Readonly<Record<CaseRow['kind'], string>> = {
 /** “4 times, every 30 s”. */
 export function timesWords({ count, rhythm }: Pick<CaseRow, 'count' | 'rhythm'>): string {
   const times = byNumber(count, 'once', '# times');
-  return rhythm?.isRegular ? `${times}, every ${spanOf(rhythm.everyMs)}` : times;
+  /* A number stays with its unit. */
+  return rhythm?.isRegular ? `${times}, every ${spanOf(rhythm.everyMs).replaceAll(' ', '\u00a0')}` : times;
 }
 
 export function stepWords({ step, linkKind }: Pick<CaseRow, 'step' | 'linkKind'>): string {

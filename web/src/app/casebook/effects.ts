@@ -66,6 +66,34 @@ export class CasebookEffects {
     ),
   );
 
+  readonly listen = createEffect(() =>
+    this.actions.pipe(
+      ofType(casebookActions.listen),
+      switchMap((path) =>
+        this.server.ask('conversation', { path }).pipe(
+          answered(
+            (conversation) => casebookActions.heard({ conversation }),
+            ({ problem }) => casebookActions.notShown({ view: 'conversation', problem }),
+          ),
+        ),
+      ),
+    ),
+  );
+
+  readonly lookAtBytes = createEffect(() =>
+    this.actions.pipe(
+      ofType(casebookActions.lookAtBytes),
+      switchMap(({ evidenceId, position, index }) =>
+        this.server.ask('messageBytes', { path: { evidenceId, position, index: String(index) } }).pipe(
+          answered(
+            (bytes) => casebookActions.bytesShown({ bytes }),
+            ({ problem }) => casebookActions.notShown({ view: 'bytes', problem }),
+          ),
+        ),
+      ),
+    ),
+  );
+
   /** Files came, a check saw a link, or the plant was changed, and with it what belongs to which link. */
   readonly changed = createEffect(() =>
     kindsHeard(this.actions, 'casebook-changed', 'plant-changed', 'check-ended', 'reports-changed').pipe(

@@ -1,4 +1,11 @@
-import type { CaseRow, CasebookView, CaseView, EvidenceRow } from '@loyal-hinge/contract';
+import type {
+  CaseRow,
+  CasebookView,
+  CaseView,
+  ConversationMessage,
+  ConversationView,
+  EvidenceRow,
+} from '@loyal-hinge/contract';
 import { Site, refused } from '../../testing/site';
 
 const at = '2026-11-20T02:10:00.000Z';
@@ -65,6 +72,7 @@ const file = (differs: Partial<EvidenceRow> = {}): EvidenceRow => ({
 });
 const book = (differs: Partial<CasebookView> = {}): CasebookView => ({
   cases: [oneCase(), scan],
+  happened: [],
   evidence: [file()],
   clocks: [],
   attempts: 44,
@@ -131,8 +139,8 @@ const whole: CaseView = {
       as: 'display',
       says: 'Bad_UserAccessDenied: ActivateSession failed.',
       evidence: [
-        { evidenceId: 'e1', file: 'night.pcap', position: 24, says: '' },
-        { evidenceId: 'e2', file: 'door.log', position: 99, says: '' },
+        { evidenceId: 'e1', isConversation: true, file: 'night.pcap', position: 24, says: '' },
+        { evidenceId: 'e2', isConversation: false, file: 'door.log', position: 99, says: '' },
       ],
     },
   ],
@@ -148,7 +156,7 @@ describe('the casebook', () => {
     );
     expect(second).toMatch(/tried 40 ports.*a scan.*40 times/);
     expect(site.all('hinge-case-strip .mark')).toHaveLength(4);
-    expect(site.one('hinge-case-strip svg').getAttribute('aria-label')).toBe('When the newest 2 cases were tried');
+    expect(site.one('hinge-case-strip svg').getAttribute('aria-label')).toBe('When the weightiest 2 cases were tried');
   });
 
   it('shows those of links, or the others, as the address says', async () => {
@@ -159,19 +167,33 @@ describe('the casebook', () => {
     expect(none.text).toContain('There is no such case.');
   });
 
-  it('shows open cases, and those that are over where that is asked for', async () => {
+  it('draws what else happened at that time, and says it', async () => {
+    const happened = [
+      { at, says: 'FURNACE: The service Furnace server ended unexpectedly.' },
+      { at: '2026-01-01T00:00:00.000Z', says: 'Long ago.' },
+    ];
+    const site = await Site.open('/casebook', { casebook: book({ happened }) });
+    expect(site.all('hinge-case-strip path title').map(({ textContent }) => textContent)).toEqual([happened[0]?.says]);
+    expect(site.one('hinge-case-strip summary').textContent).toBe('One thing else happened');
+    expect(site.text).not.toContain('Long ago.');
+  });
+
+  it('shows cases that nobody closed, and others where that is asked for', async () => {
     const over = oneCase({
       id: 'c3',
       title: 'The port is silent',
       says: 'Nothing answers.',
       status: { state: 'proved', at: later, by: null, why: null },
     });
-    const cases = [oneCase({ assignedTo: 'ada' }), over];
-    const site = await Site.open('/casebook', { casebook: book({ cases }) });
+    const closed = oneCase({ id: 'c4', status: { state: 'closed', at: later, by: 'ada', why: 'Mended.' } });
+    const cases = [oneCase({ assignedTo: 'ada' }), over, closed];
+    const left = await Site.open('/casebook', { casebook: book({ cases }) });
+    expect(left.rows()).toHaveLength(2);
+    const site = await Site.open('/casebook?stand=open', { casebook: book({ cases }) });
     expect(site.rows()).toHaveLength(1);
     expect(site.rows()[0]?.join(' ')).toMatch(/open.*ada/);
     const past = await Site.open('/casebook?stand=over', { casebook: book({ cases }) });
-    expect(past.rows()).toHaveLength(1);
+    expect(past.rows()).toHaveLength(2);
     expect(past.rows()[0]?.join(' ')).toContain('proved over');
     const all = await Site.open('/casebook?stand=all', { casebook: book({ cases: [over] }) });
     expect(all.headline).toBe('The only case is over.');
@@ -293,21 +315,21 @@ describe('a case', () => {
     site.all('hinge-step-strip button')[1]?.click();
     await site.settle();
     expect(site.text).toContain('Not let in.');
-    expect(site.rows().join(' ')).toMatch(/Bad_UserAccessDenied.*night\.pcap byte 24.*door\.log byte 99/);
+    expect(site.rows().join(' ')).toMatch(/Bad_UserAccessDenied.*Conversation in night\.pcap.*door\.log byte 99/);
   });
 
-  it('opens the line of a log at its place, and says of a capture that it is no text', async () => {
+  it('opens the line of a log at its place, and says where it is no text', async () => {
     const site = await Site.open('/casebook/cases/a1', {
       case: whole,
       evidencePlace: { name: 'door.log', lines: [{ position: 99, text: 'OPC-DROP SRC=10.0.0.2' }] },
     });
     await site.press(/door\.log byte 99/);
     expect(site.text).toMatch(/door\.log, from byte 99:\s*OPC-DROP SRC=10\.0\.0\.2/);
-    site.answers.evidencePlace = { name: 'night.pcap', lines: null };
-    await site.press(/night\.pcap byte 24/);
-    expect(site.text).toContain('night.pcap is no text');
-    await site.press(/night\.pcap byte 24/);
-    expect(site.text).not.toContain('night.pcap is no text');
+    await site.press(/door\.log byte 99/);
+    site.answers.evidencePlace = { name: 'door.log', lines: null };
+    await site.press(/door\.log byte 99/);
+    expect(site.text).toContain('door.log is no text');
+    expect(site.one('a[href="/casebook/evidence/e1/conversations/24"]').textContent).toContain('night.pcap');
   });
 
   it('leads to its link, where something can be done', async () => {
@@ -368,5 +390,85 @@ describe('a case', () => {
       case: refused('There is no case “none”.', 404, 'not-found'),
     });
     expect(site.one('[role=alert]').textContent).toContain('There is no case “none”.');
+  });
+});
+
+describe('a conversation', () => {
+  const message = (index: number, differs: Partial<ConversationMessage> = {}): ConversationMessage => ({
+    index,
+    at: Date.parse(at) + index * 4,
+    from: 'client',
+    layer: 'message',
+    what: 'Hello',
+    isAnswer: false,
+    outcome: null,
+    says: '',
+    details: [{ name: 'Endpoint URL', value: 'opc.tcp://furnace:4840' }],
+    size: 71,
+    withheld: null,
+    ...differs,
+  });
+  const story = (differs: Partial<ConversationView> = {}): ConversationView => ({
+    evidenceId: 'e1',
+    file: 'night.pcap',
+    position: 24,
+    client: { address: '10.0.0.2', port: 50_100, name: 'Display' },
+    server: { address: '10.0.0.1', port: 4840, name: null },
+    protocol: 'opc.tcp',
+    user: 'display',
+    linkId: 'display--furnace',
+    linkName: 'Display to Furnace',
+    hasFailed: true,
+    says: 'Bad_UserAccessDenied: ActivateSession failed.',
+    start: at,
+    end: later,
+    notes: ['The server closed it first.'],
+    messages: [
+      message(0, { layer: 'connection', what: 'Connection', says: 'asks for a connection', details: [], size: 0 }),
+      message(1),
+      message(2, { what: 'ActivateSession', withheld: 'It may hold a password.', details: [] }),
+      message(3, { from: 'server', what: 'ActivateSession', isAnswer: true, outcome: 'badly', says: 'Not let in.' }),
+    ],
+    leftOut: 0,
+    ...differs,
+  });
+  const open = (query = ''): Promise<Site> =>
+    Site.open(`/casebook/evidence/e1/conversations/24${query}`, {
+      conversation: story(),
+      messageBytes: { index: 1, content: btoa('HELF opc.tcp://furnace:4840') },
+    });
+  const titles = (site: Site) => site.all('.story .what').map(({ textContent }) => textContent);
+
+  it('tells what two machines said to each other, in order', async () => {
+    const site = await open();
+    expect(site.headline).toBe('Display to 10.0.0.1, port 4840: Bad_UserAccessDenied: ActivateSession failed.');
+    expect(titles(site)).toEqual(['asks for a connection', 'Hello', 'ActivateSession', 'ActivateSession is refused']);
+    expect(site.text).toContain('The server closed it first.');
+    expect(site.all('hinge-conversation-strip g')).toHaveLength(4);
+    expect(site.all('hinge-conversation-strip g.badly')).toHaveLength(1);
+  });
+
+  it('shows what a message says when it is opened, and its bytes when they are asked for', async () => {
+    const site = await open();
+    await site.press(/Display Hello/);
+    expect(site.text).toContain('opc.tcp://furnace:4840');
+    expect(site.text).not.toContain('48 45 4c 46');
+    await site.press(/Show the bytes/);
+    expect(site.text).toContain('48 45 4c 46');
+    expect(site.text).toContain('HELF opc.tcp://f');
+  });
+
+  it('says why bytes are not shown', async () => {
+    const site = await open();
+    await site.press(/Display ActivateSession/);
+    expect(site.text).toContain('It may hold a password.');
+    expect(site.text).not.toContain('Show the bytes');
+  });
+
+  it('shows what is asked for, by choice and by words', async () => {
+    expect(titles(await open('?only=message'))).toHaveLength(3);
+    expect(titles(await open('?only=badly'))).toEqual(['ActivateSession is refused']);
+    expect(titles(await open('?find=furnace:4840'))).toEqual(['Hello', 'ActivateSession is refused']);
+    expect((await open('?find=nothing')).text).toContain('There is no such message.');
   });
 });

@@ -32,6 +32,11 @@ export const casebookRoutes: Routes = [
         loadComponent: () => import('../rounds/rounds-page').then((m) => m.RoundsPage),
       },
       {
+        path: 'evidence/:evidenceId/conversations/:position',
+        title: 'Conversation · Loyal Hinge',
+        loadComponent: () => import('./conversation-page').then((m) => m.ConversationPage),
+      },
+      {
         path: 'cases/:caseId',
         title: 'Case · Loyal Hinge',
         loadComponent: () => import('./case-page').then((m) => m.CasePage),

@@ -1,5 +1,13 @@
 import { createActionGroup, createFeature, createReducer, createSelector, emptyProps, on, props } from '@ngrx/store';
-import type { CaseActWish, CasebookView, CaseView, EvidenceClock, EvidencePlace } from '@loyal-hinge/contract';
+import type {
+  CaseActWish,
+  CasebookView,
+  CaseView,
+  ConversationView,
+  EvidenceClock,
+  EvidencePlace,
+  MessageBytes,
+} from '@loyal-hinge/contract';
 import { begun, ended, noCommands } from '../http/commands';
 import type { Commands } from '../http/commands';
 import type { ShownProblem } from '../http/problem';
@@ -21,6 +29,9 @@ export interface CasebookState {
   readonly caseId: string | null;
   /** What stands at the place of a file that is looked at. */
   readonly place: View<EvidencePlace>;
+  readonly conversation: View<ConversationView>;
+  /** The bytes of the message that is looked at. */
+  readonly bytes: View<MessageBytes>;
   readonly sending: readonly Sending[];
   /** Why a file did not arrive. */
   readonly notSent: ShownProblem | null;
@@ -31,6 +42,8 @@ const beginning: CasebookState = {
   one: noView,
   caseId: null,
   place: noView,
+  conversation: noView,
+  bytes: noView,
   sending: [],
   notSent: null,
   commands: noCommands,
@@ -46,7 +59,11 @@ export const casebookActions = createActionGroup({
     leave: emptyProps(),
     'look at place': props<{ evidenceId: string; position: number }>(),
     'place shown': props<{ place: EvidencePlace }>(),
-    'not shown': props<{ view: 'view' | 'one' | 'place'; problem: ShownProblem }>(),
+    listen: props<{ evidenceId: string; position: string }>(),
+    heard: props<{ conversation: ConversationView }>(),
+    'look at bytes': props<{ evidenceId: string; position: string; index: number }>(),
+    'bytes shown': props<{ bytes: MessageBytes }>(),
+    'not shown': props<{ view: 'view' | 'one' | 'place' | 'conversation' | 'bytes'; problem: ShownProblem }>(),
     bring: props<{ file: File }>(),
     sent: props<{ sending: Sending }>(),
     arrived: props<{ name: string; says: string }>(),
@@ -77,6 +94,17 @@ export const casebookFeature = createFeature({
     on(casebookActions.leave, (state): CasebookState => ({ ...state, caseId: null, one: noView, place: noView })),
     on(casebookActions.lookAtPlace, (state): CasebookState => ({ ...state, place: asked(noView) })),
     on(casebookActions.placeShown, (state, { place }): CasebookState => ({ ...state, place: shown(place) })),
+    on(casebookActions.listen, (state): CasebookState => ({
+      ...state,
+      conversation: asked(noView),
+      bytes: noView,
+    })),
+    on(casebookActions.heard, (state, { conversation }): CasebookState => ({
+      ...state,
+      conversation: shown(conversation),
+    })),
+    on(casebookActions.lookAtBytes, (state): CasebookState => ({ ...state, bytes: asked(noView) })),
+    on(casebookActions.bytesShown, (state, { bytes }): CasebookState => ({ ...state, bytes: shown(bytes) })),
     on(casebookActions.notShown, (state, { view, problem }): CasebookState => ({
       ...state,
       [view]: notShown<unknown>(state[view], problem),
@@ -111,19 +139,32 @@ export const casebookFeature = createFeature({
       commands: ended(state.commands, command, problem),
     })),
   ),
-  extraSelectors: ({ selectView, selectOne, selectPlace, selectCommands, selectNotSent }) => ({
+  extraSelectors: ({
+    selectView,
+    selectOne,
+    selectPlace,
+    selectConversation,
+    selectBytes,
+    selectCommands,
+    selectNotSent,
+  }) => ({
     selectShown: createSelector(selectView, ({ shown: view }) => view),
     selectShownCase: createSelector(selectOne, ({ shown: view }) => view),
     selectShownPlace: createSelector(selectPlace, ({ shown: place }) => place),
+    selectShownConversation: createSelector(selectConversation, ({ shown: conversation }) => conversation),
+    selectShownBytes: createSelector(selectBytes, ({ shown: bytes }) => bytes),
     selectRunning: createSelector(selectCommands, ({ running }) => running),
     selectDone: createSelector(selectCommands, ({ done }) => done),
     selectProblem: createSelector(
       selectView,
       selectOne,
       selectPlace,
+      selectConversation,
+      selectBytes,
       selectCommands,
       selectNotSent,
-      (view, one, place, { problem }, notSent) => notSent ?? problem ?? view.problem ?? one.problem ?? place.problem,
+      (view, one, place, conversation, bytes, { problem }, notSent) =>
+        notSent ?? problem ?? view.problem ?? one.problem ?? place.problem ?? conversation.problem ?? bytes.problem,
     ),
   }),
 });

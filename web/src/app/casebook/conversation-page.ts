@@ -1,0 +1,300 @@
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, untracked } from '@angular/core';
+import { RouterLink } from '@angular/router';
+import { Store } from '@ngrx/store';
+import { toCsv } from '@loyal-hinge/core';
+import type { ConversationMessage } from '@loyal-hinge/contract';
+import { ChoiceField } from '../shell/choice';
+import { FilterLine } from '../shell/filter-line';
+import { saveFile } from '../files/save-file';
+import { addressWriter, fromAddress } from '../shell/page-address';
+import { Waiting } from '../shell/waiting';
+import { Moment } from '../signs/moment';
+import { CasebookHead } from './casebook-head';
+import { ConversationStrip } from './conversation-strip';
+import { byteLines, messageTitle, outcomeWords, passedWords, protocolWords, sizeWords } from './conversation-words';
+import { casebookActions, casebookFeature } from './state';
+
+const choices = [
+  { key: 'all', word: 'everything' },
+  { key: 'message', word: 'what was said' },
+  { key: 'badly', word: 'what failed' },
+] as const;
+
+/** What two machines said to each other on one connection: a story, message by message. */
+@Component({
+  selector: 'hinge-conversation-page',
+  imports: [CasebookHead, ChoiceField, ConversationStrip, FilterLine, Moment, RouterLink, Waiting],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <div class="page">
+      <hinge-casebook-head [headline]="headline()">
+        @if (known()?.linkId; as linkId) {
+          <a class="act" [routerLink]="['/links', linkId]">To the link</a>
+        }
+      </hinge-casebook-head>
+      @if (known(); as story) {
+        <p>
+          {{ protocolWords[story.protocol] }}{{ story.user ? ', signed in as ' + story.user : '' }}:
+          <hinge-moment [at]="story.start" />, within {{ lasted() }}.
+          @if (story.linkName) {
+            It belongs to <a [routerLink]="['/links', story.linkId]">{{ story.linkName }}</a>.
+          } @else {
+            It belongs to no link of the plant.
+          }
+          <span class="faint">{{ story.file }}, byte {{ story.position }}.</span>
+        </p>
+        @for (note of story.notes; track note) {
+          <p class="note">{{ note }}</p>
+        }
+        <hinge-conversation-strip
+          [messages]="shown()"
+          [client]="names().client"
+          [server]="names().server"
+          [chosen]="chosen()"
+          (choose)="open($event)"
+        />
+        <hinge-filter-line
+          what="any message, name, words"
+          [find]="find()"
+          (findChange)="go({ find: $event })"
+          (save)="save()"
+        >
+          <hinge-choice
+            word="of"
+            label="Which messages"
+            [choices]="choices"
+            [chosen]="only() || 'all'"
+            (chose)="go({ only: $event === 'all' ? '' : $event })"
+          />
+          <span end class="faint">{{ shown().length }} of {{ story.messages.length }}</span>
+        </hinge-filter-line>
+        <ol class="story">
+          @for (message of shown(); track message.index) {
+            <li [class]="message.from" [class.badly]="message.outcome === 'badly'" [id]="'message-' + message.index">
+              <span class="passed mono">{{ passed(message) }}</span>
+              <div class="said">
+                <button type="button" [attr.aria-expanded]="chosen() === message.index" (click)="open(message.index)">
+                  <span class="who">{{ nameOf(message) }}</span>&ngsp;
+                  <span class="what">{{ titleOf(message) }}</span>
+                  @if (message.outcome === 'badly' && message.layer === 'message') {
+                    <span class="bad">{{ outcomeWords(message.outcome) }}</span>
+                  }
+                </button>
+                @if (message.says && message.layer === 'message') {
+                  <div>{{ message.says }}</div>
+                }
+                @if (chosen() === message.index) {
+                  <dl>
+                    @for (detail of message.details; track $index) {
+                      <dt>{{ detail.name }}</dt>
+                      <dd>{{ detail.value }}</dd>
+                    }
+                    @if (message.size > 0) {
+                      <dt>Size</dt>
+                      <dd>{{ sizeWords(message.size) }}</dd>
+                    }
+                  </dl>
+                  @if (message.layer === 'message') {
+                    @if (message.withheld) {
+                      <p class="faint">{{ message.withheld }}</p>
+                    } @else if (bytes()?.index === message.index) {
+                      <pre class="bytes">
+@for (line of lines(); track line.at) {<span class="faint">{{ line.at.padStart(5) }}</span>  {{ line.values.padEnd(47) }}  {{ line.letters }}
+}</pre>
+                    } @else {
+                      <button type="button" class="act" (click)="showBytes(message.index)">Show the bytes</button>
+                    }
+                  }
+                }
+              </div>
+            </li>
+          } @empty {
+            <li class="faint">There is no such message.</li>
+          }
+        </ol>
+        @if (story.leftOut > 0) {
+          <p class="faint">{{ story.leftOut }} more messages are not shown.</p>
+        }
+      } @else if (!problem()) {
+        <hinge-waiting />
+      }
+    </div>
+  `,
+  styles: `
+    hinge-conversation-strip {
+      display: block;
+      margin: 0.8rem 0 1rem;
+    }
+    .note {
+      margin: 0.2rem 0;
+    }
+    .story {
+      list-style: none;
+      padding: 0;
+      margin: 0.6rem 0;
+    }
+    li {
+      display: grid;
+      grid-template-columns: 5.5rem minmax(0, 34rem);
+      gap: 0.8rem;
+      padding: 0.18rem 0;
+    }
+    li.server {
+      grid-template-columns: 5.5rem minmax(0, 34rem);
+      padding-left: 26rem;
+    }
+    li.network {
+      padding-left: 13rem;
+    }
+    .passed {
+      color: var(--faint);
+      font-size: 0.85rem;
+      text-align: right;
+      padding-top: 0.2rem;
+    }
+    .said {
+      border-left: 3px solid var(--lake);
+      padding-left: 0.7rem;
+    }
+    .server .said {
+      border-left-color: var(--unknown);
+    }
+    .badly .said {
+      border-left-color: var(--fails);
+    }
+    .said > button:first-child {
+      all: unset;
+      cursor: pointer;
+    }
+    .said > button:first-child:focus-visible {
+      outline: 2px solid currentColor;
+    }
+    .who {
+      color: var(--faint);
+      font-size: 0.88rem;
+      margin-right: 0.5rem;
+    }
+    .what {
+      font-weight: 600;
+    }
+    .bad {
+      color: var(--fails);
+      margin-left: 0.5rem;
+    }
+    dl {
+      display: grid;
+      grid-template-columns: max-content minmax(0, 1fr);
+      gap: 0.1rem 0.8rem;
+      margin: 0.3rem 0;
+      font-size: 0.9rem;
+    }
+    dt {
+      color: var(--faint);
+    }
+    dd {
+      margin: 0;
+      overflow-wrap: anywhere;
+    }
+    .bytes {
+      font-size: 0.78rem;
+      max-height: 20rem;
+      overflow: auto;
+      margin: 0.3rem 0;
+    }
+    @media (max-width: 70rem) {
+      li.server,
+      li.network {
+        padding-left: 2rem;
+      }
+    }
+  `,
+})
+export class ConversationPage {
+  private readonly store = inject(Store);
+  readonly go = addressWriter();
+  readonly evidenceId = input.required<string>();
+  readonly position = input.required<string>();
+  readonly find = input('', { transform: fromAddress });
+  readonly only = input('', { transform: fromAddress });
+  readonly known = this.store.selectSignal(casebookFeature.selectShownConversation);
+  readonly bytes = this.store.selectSignal(casebookFeature.selectShownBytes);
+  readonly problem = this.store.selectSignal(casebookFeature.selectProblem);
+  readonly chosen = signal<number | null>(null);
+  readonly names = computed(() => {
+    const story = this.known();
+    const nameOf = (end: { name: string | null; address: string } | undefined): string =>
+      end?.name ?? end?.address ?? '';
+    return { client: nameOf(story?.client), server: nameOf(story?.server) };
+  });
+  readonly headline = computed(() => {
+    const story = this.known();
+    if (!story) return 'Conversation';
+    return `${this.names().client} to ${this.names().server}, port ${story.server.port}: ${story.says}`;
+  });
+  readonly lasted = computed(() => {
+    const story = this.known();
+    return story ? passedWords(Date.parse(story.end) - Date.parse(story.start)) : '';
+  });
+  readonly shown = computed(() => {
+    const [only, words] = [this.only(), this.find().toLowerCase()];
+    return (this.known()?.messages ?? []).filter((message) => {
+      if (only === 'message' && message.layer !== 'message') return false;
+      if (only === 'badly' && message.outcome !== 'badly') return false;
+      if (words === '') return true;
+      const text = [
+        this.nameOf(message),
+        messageTitle(message),
+        message.says,
+        ...message.details.map(({ value }) => value),
+      ];
+      return text.join(' ').toLowerCase().includes(words);
+    });
+  });
+  readonly lines = computed(() => byteLines(this.bytes()?.content ?? ''));
+  readonly choices = choices;
+  readonly protocolWords = protocolWords;
+  readonly outcomeWords = outcomeWords;
+  readonly titleOf = messageTitle;
+  readonly sizeWords = sizeWords;
+
+  constructor() {
+    effect(() => {
+      const wanted = { evidenceId: this.evidenceId(), position: this.position() };
+      untracked(() => {
+        this.chosen.set(null);
+        this.store.dispatch(casebookActions.listen(wanted));
+      });
+    });
+  }
+
+  nameOf({ from }: ConversationMessage): string {
+    return from === 'network' ? 'The network' : this.names()[from];
+  }
+
+  passed({ at, index }: ConversationMessage): string {
+    const first = this.known()?.messages[0]?.at ?? at;
+    return index === 0 ? 'at first' : passedWords(at - first);
+  }
+
+  open(index: number): void {
+    this.chosen.update((chosen) => (chosen === index ? null : index));
+  }
+
+  showBytes(index: number): void {
+    const [evidenceId, position] = [this.evidenceId(), this.position()];
+    this.store.dispatch(casebookActions.lookAtBytes({ evidenceId, position, index }));
+  }
+
+  save(): void {
+    const rows = this.shown().map((message) => [
+      new Date(message.at).toISOString(),
+      this.nameOf(message),
+      messageTitle(message),
+      message.says,
+      message.details.map(({ name, value }) => `${name}: ${value}`).join('; '),
+      String(message.size),
+    ]);
+    const head = ['When', 'Who', 'What', 'In words', 'Details', 'Bytes'];
+    saveFile('conversation.csv', 'text/csv', toCsv(head, rows));
+  }
+}

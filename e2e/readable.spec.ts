@@ -1,5 +1,4 @@
-import AxeBuilder from '@axe-core/playwright';
-import type { Page } from '@playwright/test';
+import { seriousIn } from './serious-in';
 import { expect, signIn, test } from './session';
 
 test.describe.configure({ mode: 'parallel' });
@@ -99,11 +98,3 @@ test('axe finds nothing serious in a bench with all that opens in it, by day and
   await expect(page.locator('html.night')).toBeVisible();
   expect(await seriousIn(page, 'color-contrast')).toEqual([]);
 });
-
-async function seriousIn(page: Page, ...rules: string[]): Promise<string[]> {
-  const axe = new AxeBuilder({ page }).options({ resultTypes: ['violations'] });
-  const { violations } = await (rules.length > 0 ? axe.withRules(rules) : axe).analyze();
-  return violations
-    .filter(({ impact }) => impact === 'serious' || impact === 'critical')
-    .map(({ id, nodes }) => `${page.url()} ${id}: ${nodes[0]?.html.slice(0, 120) ?? ''}`);
-}

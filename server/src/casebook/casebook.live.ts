@@ -282,7 +282,7 @@ describe('the casebook', () => {
 
   it('throws a file away with all that it told', async () => {
     for (const { id } of (await view()).evidence) await engineer.call('removeEvidence', { evidenceId: id });
-    expect(await view()).toEqual({ cases: [], evidence: [], clocks: [], attempts: 0, since: null });
+    expect(await view()).toEqual({ cases: [], happened: [], evidence: [], clocks: [], attempts: 0, since: null });
     expect(await engineer.refused('removeEvidence', { evidenceId: 'none' })).toMatchObject({ status: 404 });
   });
 });

@@ -156,6 +156,8 @@ describe('a case', () => {
     ['is not yet valid', { from: '2026-11-21', to: '2027-11-21' }, 'not-yet-valid', 'refused'],
     ['says nothing against it', {}, 'channel-refused', 'refused'],
     ['has expired, and the server lets it in', { to: '2026-11-20T02:00:00Z' }, null, 'let in'],
+    ['has expired, and the client ends it first', { to: '2026-11-20T02:00:00Z' }, 'expired', 'given up'],
+    ['says nothing against it, and the client ends it first', {}, null, 'given up'],
   ])('of a secured channel looks at the client’s certificate: it %s', async (_, wish, causeId, outcome) => {
     const client = await party('Furnace display');
     const secured = {
@@ -171,7 +173,11 @@ describe('a case', () => {
       .says(0, opening(1, 1, hidden, secured))
       .says(1, opening(1, 1, hidden, { ...secured, certificate: null }));
     const ended =
-      outcome === 'refused' ? dialogue.packet(1, { rst: true }) : dialogue.says(0, chunk(2, 2, hidden)).closed();
+      outcome === 'given up'
+        ? dialogue.closed()
+        : outcome === 'refused'
+          ? dialogue.packet(1, { rst: true })
+          : dialogue.says(0, chunk(2, 2, hidden)).closed();
     const book = casesOf(ofCapture(ended.frames), plant, usualRules);
     expect(book.cases.map((one) => [one.step, one.causeId])).toEqual(
       causeId === null ? [] : [['secure-channel', causeId]],

@@ -41,7 +41,7 @@ const isLeftUnanswered = (fact: FactBody): boolean =>
 const refusedInSecret: AttemptEnd = {
   hasFailed: true,
   code: '',
-  says: 'The server ended it right behind its answer to the opening of the channel: so it refuses, and why is encrypted.',
+  says: 'It ended right behind the server’s answer to the opening of the channel: so a server refuses, and why is encrypted.',
 };
 const unanswered: AttemptEnd = {
   hasFailed: true,
@@ -122,12 +122,15 @@ const modes = ['None', 'Sign', 'SignAndEncrypt'] as const;
 
 /**
  * Whether the server’s answer to the opening of a secured channel was its last word: what it said is encrypted, but nobody
- * says anything afterwards, and it is the server that ends it. So it does who refuses (Part 6 §6.7.4).
+ * says anything afterwards, and it is the server that ends it. So it does who refuses (Part 6 §6.7.4). A client that has read
+ * the refusal may be faster: then only a certificate that is out of date tells.
  */
-function endsOpening({ securityPolicyUri, hiddenMessages, services = [], outcome, notes }: Conversation): boolean {
-  const byServer = outcome === 'reset-by-server' || (outcome === 'closed' && notes.includes(closedByServer));
+function endsOpening(conversation: Conversation): boolean {
+  const { securityPolicyUri, hiddenMessages, services = [], outcome, notes } = conversation;
   const isSecured = securityPolicyUri !== undefined && securityPolicyOf(securityPolicyUri)?.name !== 'None';
-  return byServer && isSecured && hiddenMessages === undefined && services.length === 1;
+  if (!isSecured || hiddenMessages !== undefined || services.length !== 1) return false;
+  if (outcome === 'reset-by-server' || (outcome === 'closed' && notes.includes(closedByServer))) return true;
+  return (outcome === 'closed' || outcome === 'reset-by-client') && outOfDate(conversation).length > 0;
 }
 
 /** What the wire shows of the client’s certificate: whether it was out of date. Its trust nobody can tell who knows no lists. */

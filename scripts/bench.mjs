@@ -66,6 +66,8 @@ await command(async ({ add, stop }) => {
     await firstView(say, server.url, signIn);
     const { reading } = await import('./bench/reading.mjs');
     await reading(say, server, cluster.url, signIn);
+    const { importing } = await import('./bench/importing.mjs');
+    await importing(say, server, cluster, postgres, signIn);
     const { serving } = await import('./bench/serving.mjs');
     await serving(say, server.url, signIn);
   }

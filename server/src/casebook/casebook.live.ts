@@ -348,13 +348,18 @@ describe('the watched folder', () => {
     );
     const clock = { zone: 'UTC', aheadSeconds: 1 };
     expect(await engineer.refused('setEvidenceClock', { evidenceId }, clock)).toMatchObject({ status: 409 });
-    await own.read(`update evidence set brought_at = now() - interval '31 days' where name = 'door.log'`);
+    /* As if it had been brought in a month that is long over: that goes as a whole. */
+    await own.read(`select make_parts('attempts', 'month', '2026-01-01Z', '2026-01-02Z')`);
+    await own.read(`update attempts set brought_at = '2026-01-15Z' where evidence_id <> '${evidenceId}'`);
+    await own.read(`update evidence set brought_at = '2026-01-15Z' where name = 'door.log'`);
+    expect(await own.read('select count(*)::int as rows from attempts_2026_01')).toEqual([{ rows: 1 }]);
     const again = await own.serve();
     await until(
       () => rowNamed('door.log'),
       (found) => found === undefined,
     );
     expect(await rowNamed('other.log')).toBeDefined();
+    expect(await own.read(`select to_regclass('attempts_2026_01')::text as part`)).toEqual([{ part: null }]);
     await own.kill(again.child);
   });
 });

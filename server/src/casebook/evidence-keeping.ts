@@ -1,4 +1,5 @@
 import { randomUUID } from 'node:crypto';
+import { sql } from 'drizzle-orm';
 import type { Logger } from 'pino';
 import { linesAt } from '@loyal-hinge/core/casebook';
 import { mostEvidenceBytes } from '@loyal-hinge/contract';
@@ -144,7 +145,10 @@ export class EvidenceKeeping {
   async forgetOld(): Promise<void> {
     const days = await readSetting(this.db, 'recordsKeptDays');
     const before = Date.now() - (typeof days === 'number' ? days : usualRecordsKeptDays) * dayMs;
-    for (const id of await evidenceBefore(this.db, new Date(before).toISOString())) await this.remove(id, keeper);
+    const since = new Date(before).toISOString();
+    /* Whole months first: then there is little left to be taken out of tables. */
+    await this.db.execute(sql`select forget_attempts(${since})`);
+    for (const id of await evidenceBefore(this.db, since)) await this.remove(id, keeper);
   }
 
   /** Called before the server stops: what is being read then is read anew at the next start. */

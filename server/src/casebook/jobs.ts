@@ -33,7 +33,7 @@ export const casebookJobs = {
     /* A reading that comes to nothing leaves no attempt behind. */
     await db.transaction(async (tx) => {
       await forgetTold(tx, evidenceId);
-      const told = await readEvidence(path, row, (some) => addTold(tx, evidenceId, some));
+      const told = await readEvidence(path, row, (some) => addTold(tx, row, some));
       const same = await sameEvidence(tx, evidenceId, told.sha256);
       if (same) {
         await forgetTold(tx, evidenceId);

@@ -110,13 +110,17 @@ export async function forgetTold(tx: Queryable, evidenceId: string): Promise<voi
   await tx.delete(happenings).where(eq(happenings.evidenceId, evidenceId));
 }
 
-export async function addTold(tx: Queryable, evidenceId: string, told: Told): Promise<void> {
+export async function addTold(
+  tx: Queryable,
+  { id: evidenceId, broughtAt }: Pick<EvidenceRow, 'id' | 'broughtAt'>,
+  told: Told,
+): Promise<void> {
   if (told.attempts.length > 0)
     await copyIn(
       tx,
       'attempts',
-      ['evidence_id', 'started_at', 'has_failed', 'body'],
-      rowsOf(evidenceId, told.attempts),
+      ['evidence_id', 'brought_at', 'started_at', 'has_failed', 'body'],
+      rowsOf(evidenceId, broughtAt, told.attempts),
     );
   if (told.happenings.length > 0)
     await copyIn(
@@ -130,10 +134,11 @@ export async function addTold(tx: Queryable, evidenceId: string, told: Told): Pr
     );
 }
 
-function* rowsOf(evidenceId: string, all: readonly Attempt[]) {
+function* rowsOf(evidenceId: string, broughtAt: string, all: readonly Attempt[]) {
   for (const attempt of all)
     yield [
       evidenceId,
+      broughtAt,
       new Date(attempt.start).toISOString(),
       String(attempt.ended.hasFailed || attempt.remarks.length > 0),
       { json: fitted(attempt) },

@@ -225,11 +225,13 @@ export const evidence = pgTable('evidence', {
   broughtAt: now('brought_at'),
 });
 
-/** Attempts to reach somebody, as one file tells of them. */
+/** Attempts to reach somebody, as one file tells of them; in a part for each month in which files were brought. */
 export const attempts = pgTable(
   'attempts',
   {
-    id: bigserial('id', { mode: 'number' }).primaryKey(),
+    id: bigserial('id', { mode: 'number' }).notNull(),
+    /** As their file. */
+    broughtAt: instant('brought_at').notNull(),
     evidenceId: text('evidence_id')
       .notNull()
       .references(() => evidence.id, { onDelete: 'cascade' }),
@@ -238,6 +240,7 @@ export const attempts = pgTable(
     body: jsonb('body').$type<Attempt>().notNull(),
   },
   (table) => [
+    primaryKey({ columns: [table.id, table.broughtAt] }),
     index('attempts_by_evidence').on(table.evidenceId),
     index('attempts_failed').on(table.hasFailed, table.startedAt),
   ],

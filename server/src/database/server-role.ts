@@ -11,6 +11,7 @@ const asOwner = [
   'forget_facts(timestamptz)',
   'forget_events(timestamptz)',
   'forget_checks(timestamptz, integer)',
+  'forget_attempts(timestamptz)',
 ];
 
 /**
@@ -33,7 +34,7 @@ export async function prepareServerRole(ownerUrl: string, password: string): Pro
     // The parts of tables are reached through their tables alone.
     await client.query(`
       do $$ declare part regclass; begin
-        for part in select inhrelid::regclass from pg_inherits where inhparent in ('facts'::regclass, 'events'::regclass)
+        for part in select inhrelid::regclass from pg_inherits where inhparent in ('facts'::regclass, 'events'::regclass, 'attempts'::regclass)
         loop execute format('revoke all on %s from ${serverRole}', part); end loop; end $$`);
     await client.query(`revoke insert on kept_facts from ${serverRole}`);
     // Old months, days and checks go by these functions alone: they act as their owner, whoever calls them.

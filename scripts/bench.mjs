@@ -15,7 +15,8 @@ const dataFolder = join(root, '.data', 'bench');
 const usualLoad = 10;
 /**
  * `npm run bench -- plant 1000 50000` measures large synthetic plants of so many links; `npm run bench -- load 2` measures live
- * values for two minutes, `npm run bench -- gateway 2` a gateway; without words all but large plants is measured.
+ * values for two minutes, `npm run bench -- gateway 2` a gateway, `npm run bench -- import` bringing a log to the casebook;
+ * without words all but large plants is measured.
  */
 const [what, ...sizes] = process.argv.slice(2);
 
@@ -26,8 +27,8 @@ function sizeIn(text) {
   return size;
 }
 
-if (what !== undefined && !['plant', 'load', 'gateway'].includes(what))
-  giveUp(`There is nothing named “${what}” to measure; there are “plant”, “load” and “gateway”.`);
+if (what !== undefined && !['plant', 'load', 'gateway', 'import'].includes(what))
+  giveUp(`There is nothing named “${what}” to measure; there are “plant”, “load”, “gateway” and “import”.`);
 const minutes = (what === 'load' || what === 'gateway') && sizes.length > 0 ? Number(sizes[0]) : usualLoad;
 if (!(minutes >= 1 && minutes <= 600)) giveUp(`“${sizes[0]}” is no number of minutes from 1 to 600.`);
 await command(async ({ add, stop }) => {
@@ -66,10 +67,16 @@ await command(async ({ add, stop }) => {
     await firstView(say, server.url, signIn);
     const { reading } = await import('./bench/reading.mjs');
     await reading(say, server, cluster.url, signIn);
-    const { importing } = await import('./bench/importing.mjs');
-    await importing(say, server, cluster, postgres, signIn);
     const { serving } = await import('./bench/serving.mjs');
     await serving(say, server.url, signIn);
+  }
+  if (what === undefined || what === 'import') {
+    const { importing } = await import('./bench/importing.mjs');
+    await importing(say, server, cluster, postgres, signIn);
+  }
+  if (what === 'import') {
+    await stop();
+    process.exit();
   }
   const { counters, liveLoad } = await import('./bench/live-load.mjs');
   await standIns.stop();

@@ -17,7 +17,7 @@ import type { EvidenceRow } from '@loyal-hinge/contract';
 import type { Told as ToldOf } from './store.js';
 
 const partBytes = 1 << 20;
-const keptAtOnce = 2000;
+const keptAtOnce = 5000;
 
 /** What a file came to. */
 export interface ReadEvidence {
@@ -52,14 +52,23 @@ export async function readEvidence(
   const hash = createHash('sha256');
   const found = new Found();
   let reader: Reader | null = null;
+  /* What was found is written while more is read: the database and this worker both have something to do. */
+  let writing: Promise<void> = Promise.resolve();
+  const write = async (): Promise<void> => {
+    await writing;
+    writing = keep(found.takeAll());
+    /* Why it failed is told where it is waited for. */
+    writing.catch(() => undefined);
+  };
   for await (const part of createReadStream(path, { highWaterMark: partBytes }) as AsyncIterable<Buffer>) {
     hash.update(part);
     reader ??= readerOf(part, row, found);
     reader.take(part);
-    if (found.waiting >= keptAtOnce) await keep(found.takeAll());
+    if (found.waiting >= keptAtOnce) await write();
   }
   const told = (reader ?? readerOf(new Uint8Array(), row, found)).end();
-  await keep(found.takeAll());
+  await write();
+  await writing;
   return { ...told, ...found.told, sha256: hash.digest('hex') };
 }
 

@@ -1,5 +1,6 @@
 import * as z from 'zod';
 import { linkKindIds } from '@loyal-hinge/core';
+import { compileReadingRule } from '@loyal-hinge/core/casebook';
 import { id } from './plant.js';
 import { finding, linkAssessment, stepId } from './links.js';
 import { timeZone } from './rounds.js';
@@ -41,6 +42,59 @@ export const evidenceClock = z.object({
 });
 export type EvidenceClock = z.infer<typeof evidenceClock>;
 
+/** How a file is to be read: its clock, and the rule for lines of a form that is not known. */
+export const evidenceReading = evidenceClock.extend({
+  /** null: by none; absent: as before. */
+  ruleId: z.string().max(60).nullable().optional(),
+});
+export type EvidenceReading = z.infer<typeof evidenceReading>;
+
+export const lineMeanings = ['failed', 'worked'] as const;
+/** A rule by which lines of a log are read that have no form that is known. */
+export const readingRuleWish = z.object({
+  name: z.string().trim().min(1, 'A rule needs a name.').max(80),
+  pattern: z
+    .string()
+    .min(1, 'Write a pattern such as {time} login of {who} from {from} failed: {text}.')
+    .max(1000, 'A pattern has at most 1,000 letters.')
+    .superRefine((pattern, context) => {
+      const compiled = compileReadingRule({ pattern });
+      if (compiled.ok) return;
+      context.addIssue({ code: 'custom', message: `At letter ${compiled.at + 1}: ${compiled.says}` });
+    }),
+  /** The machine that writes such lines; empty: they say it themselves, or nobody knows. */
+  machine: z.string().trim().max(120),
+  means: z.enum(lineMeanings),
+});
+export type ReadingRuleWish = z.infer<typeof readingRuleWish>;
+export const readingRuleRow = readingRuleWish.extend({
+  id: z.string(),
+  changedBy: z.string(),
+  changedAt: instant,
+});
+export type ReadingRuleRow = z.infer<typeof readingRuleRow>;
+
+export const readingRulesFormat = 'loyal-hinge/reading-rules';
+/** Rules as a file, for who wants to take them elsewhere. */
+export const readingRulesFile = z.object({
+  format: z.literal(readingRulesFormat, { error: 'This is no file of reading rules.' }),
+  version: z.literal(1, { error: 'These rules are of a version that is not known here.' }),
+  rules: z.array(readingRuleWish).min(1, 'There is no rule in it.').max(200, 'At most 200 rules at once.'),
+});
+export type ReadingRulesFile = z.infer<typeof readingRulesFile>;
+
+export const ruleTrialWish = z.object({
+  pattern: z.string().max(1000),
+  zone: timeZone,
+  sample: z.string().max(20_000, 'A sample has at most 20,000 letters.'),
+});
+export type RuleTrialWish = z.infer<typeof ruleTrialWish>;
+export const ruleTrial = z.object({
+  fault: z.object({ at: z.int(), says: z.string() }).nullable(),
+  lines: z.array(z.object({ text: z.string(), parts: z.record(z.string(), z.string()).nullable() })),
+});
+export type RuleTrialView = z.infer<typeof ruleTrial>;
+
 export const evidenceStates = ['arriving', 'reading', 'read', 'refused'] as const;
 export const evidenceRow = z.object({
   id: z.string(),
@@ -51,6 +105,8 @@ export const evidenceRow = z.object({
   /** What it is; null: it was not read yet. */
   form: z.enum(['capture', 'log']).nullable(),
   clock: evidenceClock,
+  /** The rule that it is read by; null: by none. */
+  ruleId: z.string().nullable(),
   /** Packets of a capture, events of a log. */
   items: z.int(),
   attempts: z.int(),

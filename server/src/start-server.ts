@@ -70,6 +70,7 @@ import { ServerListening } from './reports/listening.js';
 import { reportRoutes } from './reports/routes.js';
 import { CaseActs } from './casebook/case-acts.js';
 import { EvidenceFiles } from './casebook/evidence-files.js';
+import { ReadingRules } from './casebook/reading-rules.js';
 import { EvidenceKeeping } from './casebook/evidence-keeping.js';
 import type { CasebookJobs } from './casebook/jobs.js';
 import { casebookRoutes } from './casebook/routes.js';
@@ -195,6 +196,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
     events,
     logger,
   );
+  const readingRules = new ReadingRules(db, (evidenceIds) => evidence.readAgain(evidenceIds));
   const rounds = new Rounds(db, links, events, logger);
   const recipients = new Recipients(db, secrets, events, logger);
   const benches = new Benches(db, secrets, links, locks, recordings);
@@ -361,7 +363,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
         new UserCertificates(db, secrets, events),
       );
       rightsRoutes(router, findActor, db, heavy.part<RightsJobs>(), snapshots);
-      casebookRoutes(router, findActor, heavy.part<CasebookJobs>(), evidence, new CaseActs(db, events));
+      casebookRoutes(router, findActor, heavy.part<CasebookJobs>(), evidence, new CaseActs(db, events), readingRules);
       handOutRoutes(router, findActor, heavy.part<HandOutJobs>());
       recipientRoutes(router, findActor, recipients);
       roundsRoutes(router, findActor, rounds, heavy.part<RoundsJobs>());

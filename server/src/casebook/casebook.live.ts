@@ -243,6 +243,52 @@ describe('the casebook', () => {
     expect(await engineer.refused('messageBytes', { ...at, index: '999' })).toMatchObject({ status: 404 });
   });
 
+  it('reads lines of an unknown form by a rule, which is tried, kept, changed, shared and removed', async () => {
+    const { client, link } = linkWithUser();
+    const server = plant.applications.find(({ id }) => id === link.serverId);
+    const wish = {
+      name: 'Door of the furnace',
+      pattern: '{time} {} login of {who} from {from} failed: {text}',
+      machine: server?.machineId ?? '',
+      means: 'failed' as const,
+    };
+    const lines = [1, 2].map(
+      (minute) => `2026-11-19T02:0${minute}:00Z WARN login of visitor from ${client.addresses[0]} failed: no such user`,
+    );
+    const trial = { pattern: wish.pattern, zone: 'UTC', sample: [...lines, 'something else'].join('\n') };
+    const tried = await engineer.call('tryReadingRule', {}, trial);
+    expect(tried.fault).toBeNull();
+    expect(tried.lines.map(({ parts }) => parts?.['who'] ?? null)).toEqual(['visitor', 'visitor', null]);
+    expect(await engineer.call('tryReadingRule', {}, { ...trial, pattern: '{a}{b}' })).toMatchObject({
+      fault: { at: 3 },
+    });
+
+    const evidenceId = await bring('door.txt', new TextEncoder().encode(`${lines.join('\n')}\n`));
+    expect(rowOf(await readOf(evidenceId), evidenceId)).toMatchObject({ items: 2, attempts: 0, ruleId: null });
+    const rule = await engineer.call('addReadingRule', {}, wish);
+    expect(await engineer.refused('addReadingRule', {}, wish)).toMatchObject({ status: 409 });
+    expect(await engineer.refused('addReadingRule', {}, { ...wish, pattern: '{' })).toMatchObject({ status: 400 });
+    expect(await viewer.refused('addReadingRule', {}, wish)).toMatchObject({ status: 403 });
+    const reading = { zone: 'UTC', aheadSeconds: 0, ruleId: rule.id };
+    await engineer.call('setEvidenceClock', { evidenceId }, reading);
+    const settled = (attempts: number) =>
+      until(view, (told) => isRead(evidenceId)(told) && rowOf(told, evidenceId)?.attempts === attempts);
+    const told = await settled(2);
+    expect(rowOf(told, evidenceId)?.ruleId).toBe(rule.id);
+    expect(told.cases.some(({ as, count }) => as === 'visitor' && count === 2)).toBe(true);
+
+    await engineer.call('putReadingRule', { ruleId: rule.id }, { ...wish, pattern: '{time} nothing {who}' });
+    await settled(0);
+    const file = { format: 'loyal-hinge/reading-rules' as const, version: 1 as const, rules: [wish] };
+    expect(await engineer.call('takeReadingRules', {}, file)).toEqual({ added: 0, changed: 1 });
+    await settled(2);
+    expect((await viewer.call('readingRules')).map(({ name }) => name)).toEqual(['Door of the furnace']);
+    await engineer.call('removeReadingRule', { ruleId: rule.id });
+    expect(rowOf(await settled(0), evidenceId)?.ruleId).toBeNull();
+    expect(await engineer.refused('putReadingRule', { ruleId: rule.id }, wish)).toMatchObject({ status: 404 });
+    expect(await engineer.refused('setEvidenceClock', { evidenceId }, reading)).toMatchObject({ status: 404 });
+  });
+
   it('goes on with a file that was cut off, and takes each part once', async () => {
     const bytes = new TextEncoder().encode('2026-11-20T02:10:00Z nothing of interest\n'.repeat(20));
     const wish = { name: 'long.log', bytes: bytes.length };

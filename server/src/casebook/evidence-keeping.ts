@@ -3,7 +3,7 @@ import { sql } from 'drizzle-orm';
 import type { Logger } from 'pino';
 import { linesAt } from '@loyal-hinge/core/casebook';
 import { mostEvidenceBytes } from '@loyal-hinge/contract';
-import type { EvidenceClock, EvidencePlace } from '@loyal-hinge/contract';
+import type { EvidencePlace, EvidenceReading } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
 import type { Database } from '../database/database.js';
 import { readSetting } from '../database/settings.js';
@@ -12,6 +12,7 @@ import type { Runs } from '../heavy/jobs.js';
 import { conflict, notFound, ProblemError } from '../http/problems.js';
 import type { EvidenceFiles } from './evidence-files.js';
 import type { CasebookJobs } from './jobs.js';
+import { ruleFor } from './reading-rules.js';
 import {
   addEvidence,
   changeEvidence,
@@ -100,13 +101,28 @@ export class EvidenceKeeping {
     return this.files.pathOf(id);
   }
 
-  async setClock(evidenceId: string, clock: EvidenceClock, actor: string): Promise<void> {
+  /** Has files read again that are here; what is being read ends first. */
+  async readAgain(evidenceIds: readonly string[]): Promise<void> {
+    for (const id of evidenceIds) {
+      const row = await findEvidence(this.db, id);
+      const isSettled = row?.state === 'read' || row?.state === 'refused';
+      if (!isSettled || !(await this.files.has(id))) continue;
+      await changeEvidence(this.db, id, { state: 'reading' });
+      this.read(id);
+    }
+    await this.tell();
+  }
+
+  /** @param reading its clock, and the rule by which it is read; without one it stays as it was */
+  async setReading(evidenceId: string, { ruleId, ...clock }: EvidenceReading, actor: string): Promise<void> {
     const row = await this.known(evidenceId);
     if (row.state !== 'read') throw conflict('This file is not read yet.', 'Wait until it is.');
     if (!(await this.files.has(evidenceId))) throw conflict(gone, bringAgain);
     await this.db.transaction(async (tx) => {
-      await changeEvidence(tx, evidenceId, { clock, state: 'reading' });
-      await appendAudit(tx, { actor, action: 'evidence clock set', subject: evidenceId, details: { ...clock } });
+      if (ruleId && !(await ruleFor(tx, ruleId))) throw notFound('reading rule', ruleId);
+      await changeEvidence(tx, evidenceId, { clock, state: 'reading', ...(ruleId === undefined ? {} : { ruleId }) });
+      const details = { ...clock, ...(ruleId === undefined ? {} : { ruleId }) };
+      await appendAudit(tx, { actor, action: 'evidence clock set', subject: evidenceId, details });
     });
     this.read(evidenceId);
   }

@@ -4,6 +4,7 @@ import type { Database } from '../database/database.js';
 import { parsedText } from '../http/parsed.js';
 import { conversationViewOf, messageBytesOf } from './conversation-view.js';
 import { readEvidence } from './read-evidence.js';
+import { ruleFor } from './reading-rules.js';
 import { addTold, changeEvidence, findEvidence, forgetTold, sameEvidence } from './store.js';
 import { caseViewOf, casebookViewOf, namedCase } from './views.js';
 
@@ -33,7 +34,8 @@ export const casebookJobs = {
     /* A reading that comes to nothing leaves no attempt behind. */
     await db.transaction(async (tx) => {
       await forgetTold(tx, evidenceId);
-      const told = await readEvidence(path, row, (some) => addTold(tx, row, some));
+      const rule = await ruleFor(tx, row.ruleId);
+      const told = await readEvidence(path, row, rule, (some) => addTold(tx, row, some));
       const same = await sameEvidence(tx, evidenceId, told.sha256);
       if (same) {
         await forgetTold(tx, evidenceId);

@@ -4,6 +4,7 @@ import { heardRpc } from '@loyal-hinge/classic';
 import {
   attemptOfConversation,
   attemptOfEvent,
+  attemptOfLine,
   beginsAsCapture,
   CaptureReading,
   happeningOfEvent,
@@ -14,6 +15,7 @@ import {
 } from '@loyal-hinge/core/casebook';
 import type { Attempt, Happening } from '@loyal-hinge/core/casebook';
 import type { EvidenceRow } from '@loyal-hinge/contract';
+import type { RuleInUse } from './reading-rules.js';
 import type { Told as ToldOf } from './store.js';
 
 const partBytes = 1 << 20;
@@ -42,11 +44,13 @@ interface Reader {
 
 /**
  * Reads a file once, from its first byte to its last: what is in it, and its check sum.
+ * @param rule reads lines of a form that is not known; null: there is none
  * @param keep takes what it tells, some at a time: a file may tell of more than fit into memory
  */
 export async function readEvidence(
   path: string,
   row: Pick<EvidenceRow, 'id' | 'clock' | 'broughtAt'>,
+  rule: RuleInUse,
   keep: (told: ToldOf) => Promise<void>,
 ): Promise<ReadEvidence> {
   const hash = createHash('sha256');
@@ -62,11 +66,11 @@ export async function readEvidence(
   };
   for await (const part of createReadStream(path, { highWaterMark: partBytes }) as AsyncIterable<Buffer>) {
     hash.update(part);
-    reader ??= readerOf(part, row, found);
+    reader ??= readerOf(part, row, rule, found);
     reader.take(part);
     if (found.waiting >= keptAtOnce) await write();
   }
-  const told = (reader ?? readerOf(new Uint8Array(), row, found)).end();
+  const told = (reader ?? readerOf(new Uint8Array(), row, rule, found)).end();
   await write();
   await writing;
   return { ...told, ...found.told, sha256: hash.digest('hex') };
@@ -110,6 +114,7 @@ class Found {
 function readerOf(
   head: Uint8Array,
   { id, clock, broughtAt }: Pick<EvidenceRow, 'id' | 'clock' | 'broughtAt'>,
+  rule: RuleInUse,
   found: Found,
 ): Reader {
   const source = { fileId: id, clockAheadMs: clock.aheadSeconds * 1000 };
@@ -135,8 +140,9 @@ function readerOf(
     };
   }
   const zone = zoneOf(clock.zone) ?? 0;
-  const reading = new LogReading({ zone, latest: Date.parse(broughtAt) }, null, (event) => {
-    const attempt = attemptOfEvent(event, source);
+  const reading = new LogReading({ zone, latest: Date.parse(broughtAt) }, rule?.reader ?? null, (event) => {
+    const isOfRule = rule !== null && (event.kind === 'text' || event.kind === 'record');
+    const attempt = isOfRule ? attemptOfLine(event, rule.meaning, source) : attemptOfEvent(event, source);
     if (attempt) found.add(attempt);
     const happening = happeningOfEvent(event, source);
     if (happening) found.happened(happening);

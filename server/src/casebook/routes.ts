@@ -8,6 +8,7 @@ import type { FindActor } from '../http/serve.js';
 import type { CaseActs } from './case-acts.js';
 import type { EvidenceKeeping } from './evidence-keeping.js';
 import type { CasebookJobs } from './jobs.js';
+import type { ReadingRules } from './reading-rules.js';
 
 /** Logs name people: only who works with them is told. */
 export const mayKnowNames = (role: Role): boolean => mayActAs(role, 'engineer');
@@ -24,6 +25,7 @@ export function casebookRoutes(
   heavy: Runs<CasebookJobs>,
   keeping: EvidenceKeeping,
   acts: CaseActs,
+  rules: ReadingRules,
 ): void {
   const evidenceIn = (params: Readonly<Record<string, string>>): string => params['evidenceId'] ?? '';
   serve(router, findActor, 'casebook', ({ signal }, { role }) =>
@@ -58,11 +60,21 @@ export function casebookRoutes(
     return heavy.run('messageBytes', { ...(await conversationIn(params)), index }, signal);
   });
   serve(router, findActor, 'setEvidenceClock', async ({ params, body }, { name }) => {
-    await keeping.setClock(evidenceIn(params), body, name);
+    await keeping.setReading(evidenceIn(params), body, name);
     return {};
   });
   serve(router, findActor, 'removeEvidence', async ({ params }, { name }) => {
     await keeping.remove(evidenceIn(params), name);
+    return {};
+  });
+  const ruleIn = (params: Readonly<Record<string, string>>): string => params['ruleId'] ?? '';
+  serve(router, findActor, 'readingRules', () => rules.all());
+  serve(router, findActor, 'addReadingRule', ({ body }, { name }) => rules.add(body, name));
+  serve(router, findActor, 'takeReadingRules', ({ body }, { name }) => rules.takeFile(body, name));
+  serve(router, findActor, 'tryReadingRule', ({ body }) => Promise.resolve(rules.attempt(body)));
+  serve(router, findActor, 'putReadingRule', ({ params, body }, { name }) => rules.put(ruleIn(params), body, name));
+  serve(router, findActor, 'removeReadingRule', async ({ params }, { name }) => {
+    await rules.remove(ruleIn(params), name);
     return {};
   });
 }

@@ -59,6 +59,7 @@ import type {
 import type {
   DcomExport,
   EvidenceRow,
+  ReadingRuleRow,
   Firewall,
   DcomView,
   CheckState,
@@ -202,6 +203,17 @@ export const machineSettings = pgTable(
   (table) => [index('machine_settings_by_machine').on(table.machineId, table.id)],
 );
 
+/** How lines of logs are read that have no form that is known. */
+export const readingRules = pgTable('reading_rules', {
+  id: text('id').primaryKey(),
+  name: text('name').notNull().unique(),
+  pattern: text('pattern').notNull(),
+  machine: text('machine').notNull(),
+  means: text('means').$type<ReadingRuleRow['means']>().notNull(),
+  changedBy: text('changed_by').notNull(),
+  changedAt: now('changed_at'),
+});
+
 /** Files that somebody brought: captures and logs. The files themselves lie in the data folder. */
 export const evidence = pgTable('evidence', {
   id: text('id').primaryKey(),
@@ -223,6 +235,7 @@ export const evidence = pgTable('evidence', {
   lastAt: instant('last_at'),
   broughtBy: text('brought_by').notNull(),
   broughtAt: now('brought_at'),
+  ruleId: text('rule_id').references(() => readingRules.id, { onDelete: 'set null' }),
 });
 
 /** Attempts to reach somebody, as one file tells of them; in a part for each month in which files were brought. */

@@ -1,22 +1,24 @@
-import { ChangeDetectionStrategy, Component, inject, input, output } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, input, output } from '@angular/core';
 import type { OnInit } from '@angular/core';
+import { ReactiveFormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
-import { evidenceClock } from '@loyal-hinge/contract';
+import { evidenceReading } from '@loyal-hinge/contract';
 import type { EvidenceRow } from '@loyal-hinge/contract';
+import { Choose } from '../forms/choose';
 import { contractForm } from '../forms/contract-form';
 import { NumberField } from '../forms/number-field';
 import { TextField } from '../forms/text-field';
 import { FormSheet } from '../shell/form-sheet';
 import { casebookActions, casebookFeature } from './state';
 
-/** How the clock stood of whatever wrote a file. */
+/** How a file is read: how the clock stood of whatever wrote it, and the rule for its lines. */
 @Component({
   selector: 'hinge-clock-form',
-  imports: [FormSheet, NumberField, TextField],
+  imports: [Choose, FormSheet, NumberField, ReactiveFormsModule, TextField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <hinge-form-sheet
-      [heading]="'The clock of ' + row().name"
+      [heading]="'How ' + row().name + ' is read'"
       does="Set, and read again"
       [form]="form"
       [busy]="running().includes('clock')"
@@ -29,6 +31,9 @@ import { casebookActions, casebookFeature } from './state';
       <hinge-number label="Ahead of ours by" unit="s" [control]="form.controls.aheadSeconds">
         Negative: it was behind. Two sources that saw the same attempt show the difference.
       </hinge-number>
+      @if (row().form === 'log') {
+        <hinge-choose label="Reading rule" [formControl]="form.controls.ruleId" [choices]="choices()" />
+      }
     </hinge-form-sheet>
   `,
 })
@@ -37,14 +42,22 @@ export class ClockForm implements OnInit {
   readonly row = input.required<EvidenceRow>();
   readonly left = output();
   readonly running = this.store.selectSignal(casebookFeature.selectRunning);
-  readonly form = contractForm(evidenceClock.shape, { zone: 'UTC', aheadSeconds: 0 });
+  private readonly rules = this.store.selectSignal(casebookFeature.selectShownRules);
+  readonly choices = computed(() => [
+    { key: '', word: 'none' },
+    ...(this.rules() ?? []).map(({ id, name }) => ({ key: id, word: name })),
+  ]);
+  readonly form = contractForm(evidenceReading.shape, { zone: 'UTC', aheadSeconds: 0, ruleId: '' });
 
   ngOnInit(): void {
-    this.form.reset(this.row().clock);
+    const { clock, ruleId } = this.row();
+    this.form.reset({ ...clock, ruleId: ruleId ?? '' });
   }
 
   save(): void {
-    this.store.dispatch(casebookActions.setClock({ evidenceId: this.row().id, clock: this.form.getRawValue() }));
+    const { ruleId, ...clock } = this.form.getRawValue();
+    const reading = { ...clock, ruleId: ruleId || null };
+    this.store.dispatch(casebookActions.setReading({ evidenceId: this.row().id, reading }));
     this.left.emit();
   }
 }

@@ -18,6 +18,7 @@ import { Moment } from '../signs/moment';
 import { CasebookHead } from './casebook-head';
 import { clockWords, proposalWords, readWords } from './casebook-words';
 import { ClockForm } from './clock-form';
+import { RuleLedger } from './rule-ledger';
 import { casebookActions, casebookFeature } from './state';
 
 const columns: readonly Column<EvidenceRow>[] = [
@@ -43,7 +44,7 @@ const columns: readonly Column<EvidenceRow>[] = [
 /** What was brought, from when, how much of it was understood, and how its clock stood. */
 @Component({
   selector: 'hinge-evidence-page',
-  imports: [CasebookHead, ClockForm, FileButton, Ledger, LedgerCell, Moment, ProgressBar, Waiting],
+  imports: [CasebookHead, ClockForm, FileButton, Ledger, LedgerCell, Moment, ProgressBar, RuleLedger, Waiting],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -143,9 +144,9 @@ const columns: readonly Column<EvidenceRow>[] = [
                   type="button"
                   class="act"
                   (click)="clockId.set(row.id)"
-                  [attr.aria-label]="'Clock of ' + row.name"
+                  [attr.aria-label]="'How ' + row.name + ' is read'"
                 >
-                  Clock …
+                  How it is read …
                 </button>
               }
               <button type="button" class="act" (click)="remove(row)" [attr.aria-label]="'Remove ' + row.name">
@@ -154,6 +155,7 @@ const columns: readonly Column<EvidenceRow>[] = [
             }
           </ng-template>
         </hinge-ledger>
+        <hinge-rule-ledger />
       } @else {
         <hinge-waiting />
       }
@@ -253,7 +255,7 @@ export class EvidencePage {
   }
 
   setRight({ evidenceId, clock }: ClockProposal): void {
-    this.store.dispatch(casebookActions.setClock({ evidenceId, clock }));
+    this.store.dispatch(casebookActions.setReading({ evidenceId, reading: clock }));
   }
 
   toggle({ id }: EvidenceRow): void {

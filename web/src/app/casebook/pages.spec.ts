@@ -5,6 +5,7 @@ import type {
   ConversationMessage,
   ConversationView,
   EvidenceRow,
+  ReadingRuleRow,
 } from '@loyal-hinge/contract';
 import { Site, refused } from '../../testing/site';
 
@@ -60,6 +61,7 @@ const file = (differs: Partial<EvidenceRow> = {}): EvidenceRow => ({
   clock: { zone: 'UTC', aheadSeconds: 0 },
   items: 5400,
   attempts: 12,
+  ruleId: null,
   notUnderstood: 0,
   gaps: [],
   passedOver: [],
@@ -260,16 +262,20 @@ describe('captures and logs', () => {
   });
 
   it('have a clock that can be set, which is refused where there is no such zone', async () => {
-    const site = await Site.open('/casebook/evidence', { casebook: book(), setEvidenceClock: {} });
-    await site.press(/Clock …/);
+    const site = await Site.open('/casebook/evidence', {
+      casebook: book(),
+      readingRules: [],
+      setEvidenceClock: {},
+    });
+    await site.press(/How it is read …/);
     await site.fill(/Time zone/, 'Nowhere');
     await site.press(/Set, and read again/);
     expect(site.faults).toContain('This is no time zone: write +01:00, or a name such as Europe/Berlin.');
     await site.fill(/Time zone/, 'Europe/Berlin');
     await site.fill(/Ahead of ours by/, '-9');
     await site.press(/Set, and read again/);
-    expect(site.asked('setEvidenceClock')).toEqual([{ zone: 'Europe/Berlin', aheadSeconds: -9 }]);
-    expect(site.told).toContain('The clock is set');
+    expect(site.asked('setEvidenceClock')).toEqual([{ zone: 'Europe/Berlin', aheadSeconds: -9, ruleId: null }]);
+    expect(site.told).toContain('It is set; the file is read again.');
   });
 
   it('whose clocks differ by what two of them tell are set right', async () => {
@@ -280,7 +286,7 @@ describe('captures and logs', () => {
       against: 'wire.pcap',
       matches: 3,
     };
-    const answers = { casebook: book({ clocks: [proposal] }), setEvidenceClock: {} };
+    const answers = { casebook: book({ clocks: [proposal] }), readingRules: [], setEvidenceClock: {} };
     const site = await Site.open('/casebook/evidence', answers);
     expect(site.text).toContain('9 s behind wire.pcap, as 3 attempts show.');
     await site.press(/Set it right/);
@@ -390,6 +396,60 @@ describe('a case', () => {
       case: refused('There is no case “none”.', 404, 'not-found'),
     });
     expect(site.one('[role=alert]').textContent).toContain('There is no case “none”.');
+  });
+});
+
+describe('reading rules', () => {
+  const rule: ReadingRuleRow = {
+    id: 'r1',
+    name: 'Door',
+    pattern: '{time} login of {who} failed',
+    machine: 'furnace',
+    means: 'failed',
+    changedBy: 'ada',
+    changedAt: at,
+  };
+  const answers = {
+    casebook: book({ evidence: [file({ form: 'log', name: 'door.txt' })] }),
+    readingRules: [rule],
+    addReadingRule: rule,
+    tryReadingRule: {
+      fault: null,
+      lines: [
+        { text: 'x login of trend failed', parts: { who: 'trend' } },
+        { text: 'else', parts: null },
+      ],
+    },
+    removeReadingRule: {},
+  };
+
+  it('are tried while they are written', async () => {
+    const site = await Site.open('/casebook/evidence', answers);
+    await site.press(/Add a rule …/);
+    await site.fill(/^Pattern/, '{time} login of {who} failed');
+    await site.fill(/^Some lines/, 'x login of trend failed');
+    await new Promise((resolve) => setTimeout(resolve, 400));
+    await site.settle();
+    expect(site.asked('tryReadingRule').at(-1)).toMatchObject({ zone: 'UTC', pattern: '{time} login of {who} failed' });
+    expect(site.text).toContain('1 of 2 lines fit.');
+    expect(site.text).toContain('does not fit: else');
+    await site.press(/^Save$/);
+    expect(site.asked('addReadingRule')).toEqual([]);
+    expect(site.text).toContain('A rule needs a name.');
+    await site.fill(/^Name/, 'Door');
+    await site.press(/^Save$/);
+    expect(site.asked('addReadingRule')).toHaveLength(1);
+    expect(site.told).toContain('Door is kept.');
+  });
+
+  it('are removed once that was asked for twice, and changed by engineers alone', async () => {
+    const site = await Site.open('/casebook/evidence', { ...answers, casebook: book({ evidence: [] }) });
+    expect(site.text).toContain('{time} login of {who} failed');
+    await site.press(/Remove …/);
+    await site.press(/^Remove$/);
+    expect(site.told).toContain('Door was removed.');
+    const viewer = await Site.open('/casebook/evidence', answers, 'viewer');
+    expect(viewer.text).not.toContain('Add a rule …');
   });
 });
 

@@ -4,9 +4,14 @@ import type {
   CasebookView,
   CaseView,
   ConversationView,
-  EvidenceClock,
+  EvidenceReading,
   EvidencePlace,
   MessageBytes,
+  ReadingRuleRow,
+  ReadingRulesFile,
+  ReadingRuleWish,
+  RuleTrialView,
+  RuleTrialWish,
 } from '@loyal-hinge/contract';
 import { begun, ended, noCommands } from '../http/commands';
 import type { Commands } from '../http/commands';
@@ -21,7 +26,7 @@ export interface Sending {
   readonly bytes: number;
 }
 
-export type CasebookCommand = 'act' | 'clock' | 'remove';
+export type CasebookCommand = 'act' | 'clock' | 'remove' | 'rule' | 'remove rule' | 'take rules';
 export interface CasebookState {
   readonly view: View<CasebookView>;
   readonly one: View<CaseView>;
@@ -32,6 +37,9 @@ export interface CasebookState {
   readonly conversation: View<ConversationView>;
   /** The bytes of the message that is looked at. */
   readonly bytes: View<MessageBytes>;
+  readonly rules: View<readonly ReadingRuleRow[]>;
+  /** What the pattern that is being written makes of its sample. */
+  readonly trial: View<RuleTrialView>;
   readonly sending: readonly Sending[];
   /** Why a file did not arrive. */
   readonly notSent: ShownProblem | null;
@@ -44,6 +52,8 @@ const beginning: CasebookState = {
   place: noView,
   conversation: noView,
   bytes: noView,
+  rules: noView,
+  trial: noView,
   sending: [],
   notSent: null,
   commands: noCommands,
@@ -63,12 +73,22 @@ export const casebookActions = createActionGroup({
     heard: props<{ conversation: ConversationView }>(),
     'look at bytes': props<{ evidenceId: string; position: string; index: number }>(),
     'bytes shown': props<{ bytes: MessageBytes }>(),
-    'not shown': props<{ view: 'view' | 'one' | 'place' | 'conversation' | 'bytes'; problem: ShownProblem }>(),
+    'show rules': emptyProps(),
+    'rules shown': props<{ rules: readonly ReadingRuleRow[] }>(),
+    'try rule': props<{ wish: RuleTrialWish }>(),
+    'rule tried': props<{ trial: RuleTrialView }>(),
+    'save rule': props<{ id: string | null; wish: ReadingRuleWish }>(),
+    'remove rule': props<{ id: string; name: string }>(),
+    'take rules': props<{ file: ReadingRulesFile }>(),
+    'not shown': props<{
+      view: 'view' | 'one' | 'place' | 'conversation' | 'bytes' | 'rules' | 'trial';
+      problem: ShownProblem;
+    }>(),
     bring: props<{ file: File }>(),
     sent: props<{ sending: Sending }>(),
     arrived: props<{ name: string; says: string }>(),
     'not sent': props<{ name: string; problem: ShownProblem }>(),
-    'set clock': props<{ evidenceId: string; clock: EvidenceClock }>(),
+    'set reading': props<{ evidenceId: string; reading: EvidenceReading }>(),
     act: props<{ caseId: string; wish: CaseActWish }>(),
     remove: props<{ evidenceId: string; name: string }>(),
     done: props<{ command: CasebookCommand; says: string }>(),
@@ -105,6 +125,19 @@ export const casebookFeature = createFeature({
     })),
     on(casebookActions.lookAtBytes, (state): CasebookState => ({ ...state, bytes: asked(noView) })),
     on(casebookActions.bytesShown, (state, { bytes }): CasebookState => ({ ...state, bytes: shown(bytes) })),
+    on(casebookActions.showRules, (state): CasebookState => ({ ...state, rules: asked(state.rules) })),
+    on(casebookActions.rulesShown, (state, { rules }): CasebookState => ({ ...state, rules: shown(rules) })),
+    on(casebookActions.tryRule, (state): CasebookState => ({ ...state, trial: asked(state.trial) })),
+    on(casebookActions.ruleTried, (state, { trial }): CasebookState => ({ ...state, trial: shown(trial) })),
+    on(casebookActions.saveRule, (state): CasebookState => ({ ...state, commands: begun(state.commands, 'rule') })),
+    on(casebookActions.removeRule, (state): CasebookState => ({
+      ...state,
+      commands: begun(state.commands, 'remove rule'),
+    })),
+    on(casebookActions.takeRules, (state): CasebookState => ({
+      ...state,
+      commands: begun(state.commands, 'take rules'),
+    })),
     on(casebookActions.notShown, (state, { view, problem }): CasebookState => ({
       ...state,
       [view]: notShown<unknown>(state[view], problem),
@@ -127,7 +160,7 @@ export const casebookFeature = createFeature({
       sending: without(state.sending, name),
       notSent: problem,
     })),
-    on(casebookActions.setClock, (state): CasebookState => ({ ...state, commands: begun(state.commands, 'clock') })),
+    on(casebookActions.setReading, (state): CasebookState => ({ ...state, commands: begun(state.commands, 'clock') })),
     on(casebookActions.act, (state): CasebookState => ({ ...state, commands: begun(state.commands, 'act') })),
     on(casebookActions.remove, (state): CasebookState => ({ ...state, commands: begun(state.commands, 'remove') })),
     on(casebookActions.done, (state, { command }): CasebookState => ({
@@ -145,9 +178,13 @@ export const casebookFeature = createFeature({
     selectPlace,
     selectConversation,
     selectBytes,
+    selectRules,
+    selectTrial,
     selectCommands,
     selectNotSent,
   }) => ({
+    selectShownRules: createSelector(selectRules, ({ shown: rules }) => rules),
+    selectShownTrial: createSelector(selectTrial, ({ shown: trial }) => trial),
     selectShown: createSelector(selectView, ({ shown: view }) => view),
     selectShownCase: createSelector(selectOne, ({ shown: view }) => view),
     selectShownPlace: createSelector(selectPlace, ({ shown: place }) => place),
@@ -161,10 +198,14 @@ export const casebookFeature = createFeature({
       selectPlace,
       selectConversation,
       selectBytes,
+      selectRules,
       selectCommands,
       selectNotSent,
-      (view, one, place, conversation, bytes, { problem }, notSent) =>
-        notSent ?? problem ?? view.problem ?? one.problem ?? place.problem ?? conversation.problem ?? bytes.problem,
+      (view, one, place, conversation, bytes, rules, { problem }, notSent) =>
+        notSent ??
+        problem ??
+        [view, one, place, conversation, bytes, rules].find((each) => each.problem !== null)?.problem ??
+        null,
     ),
   }),
 });

@@ -101,6 +101,8 @@ export const evidenceRow = z.object({
   name: z.string(),
   bytes: z.number(),
   received: z.number(),
+  /** How many of its bytes were read by now. */
+  readBytes: z.number(),
   state: z.enum(evidenceStates),
   /** What it is; null: it was not read yet. */
   form: z.enum(['capture', 'log']).nullable(),

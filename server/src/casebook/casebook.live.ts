@@ -326,6 +326,51 @@ describe('the casebook', () => {
     });
   });
 
+  describe('while a large file is read', () => {
+    const line = (index: number): string =>
+      `2026-11-18T0${index % 9}:00:0${index % 7}Z door-9 kernel: OPC-DROP IN=a OUT=b SRC=10.9.${index % 200}.${index % 250} DST=10.9.9.9 PROTO=TCP SPT=${1024 + (index % 60_000)} DPT=4840 SYN`;
+    const large = (name: string): Promise<string> =>
+      bring(
+        name,
+        new TextEncoder().encode(Array.from({ length: 60_000 }, (_, index) => `${name} ${line(index)}\n`).join('')),
+        3e6,
+      );
+    const rowsOf = async (evidenceId: string): Promise<number> =>
+      (
+        await own.read<{ rows: number }>(
+          `select count(*)::int as rows from attempts where evidence_id = '${evidenceId}'`,
+        )
+      )[0]?.rows ?? -1;
+    const isWriting = (): Promise<readonly { pid: number }[]> =>
+      own.read<{ pid: number }>(
+        `select pid from pg_stat_activity where datname = current_database() and query ilike 'copy attempts%' and state <> 'idle'`,
+      );
+
+    it('the database may go away: it is read again, and nothing is there twice', async () => {
+      const evidenceId = await large('cut.log');
+      await until(isWriting, (found) => found.length > 0);
+      await own.read(
+        `select pg_terminate_backend(pid) from pg_stat_activity where datname = current_database() and pid <> pg_backend_pid()`,
+      );
+      const told = await until(
+        () => view().catch(() => null),
+        (found) => found !== null && isRead(evidenceId)(found),
+      );
+      expect(told && rowOf(told, evidenceId)).toMatchObject({ state: 'read', attempts: 60_000, fault: null });
+      expect(await rowsOf(evidenceId)).toBe(60_000);
+    });
+
+    it('it can be stopped: nothing of it is left', async () => {
+      const evidenceId = await large('stopped.log');
+      await until(isWriting, (found) => found.length > 0);
+      await engineer.call('removeEvidence', { evidenceId });
+      expect(rowOf(await view(), evidenceId)).toBeUndefined();
+      await until(isWriting, (found) => found.length === 0);
+      expect(await rowsOf(evidenceId)).toBe(0);
+      expect(readdirSync(join(own.folder, 'casebook'))).not.toContain(evidenceId);
+    });
+  });
+
   it('throws a file away with all that it told', async () => {
     for (const { id } of (await view()).evidence) await engineer.call('removeEvidence', { evidenceId: id });
     expect(await view()).toEqual({ cases: [], happened: [], evidence: [], clocks: [], attempts: 0, since: null });

@@ -6,6 +6,7 @@ import { mostEvidenceBytes } from '@loyal-hinge/contract';
 import type { EvidencePlace, EvidenceReading } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
 import type { Database } from '../database/database.js';
+import { isDatabaseAway, isDiskFull } from '../database/faults.js';
 import { readSetting } from '../database/settings.js';
 import type { EventLog } from '../events/event-log.js';
 import type { Runs } from '../heavy/jobs.js';
@@ -31,6 +32,8 @@ const keeper = 'Loyal Hinge';
 const headBytes = 16;
 const shownBytes = 16 * 1024;
 const shownLines = 4;
+const noteEveryMs = 3000;
+const readAgainMs = 5000;
 
 const gone = 'The file is no longer there: it was not to be kept (Settings), or somebody else removed it.';
 const bringAgain = 'Remove it here, and bring it again.';
@@ -38,6 +41,9 @@ const bringAgain = 'Remove it here, and bring it again.';
 /** Takes captures and logs in part by part, has them read, and throws them away. */
 export class EvidenceKeeping {
   private isStopping = false;
+  /** What is being read now, and how it is ended. */
+  private readonly reading = new Map<string, AbortController>();
+  private notedAt = 0;
 
   constructor(
     private readonly db: Database,
@@ -129,6 +135,7 @@ export class EvidenceKeeping {
 
   async remove(evidenceId: string, actor: string): Promise<void> {
     const row = await this.known(evidenceId);
+    this.reading.get(evidenceId)?.abort();
     await this.db.transaction(async (tx) => {
       await removeEvidence(tx, evidenceId);
       const details = { name: row.name, bytes: row.bytes };
@@ -179,25 +186,60 @@ export class EvidenceKeeping {
   }
 
   private read(evidenceId: string): void {
-    void this.readNow(evidenceId);
+    this.readNow(evidenceId).catch((error: unknown) => {
+      this.logger.error({ err: error, evidenceId }, 'a file could not be read; it is read at the next start');
+    });
   }
 
   private async readNow(evidenceId: string): Promise<void> {
+    const ending = new AbortController();
+    this.reading.set(evidenceId, ending);
+    await changeEvidence(this.db, evidenceId, { readBytes: 0 });
     await this.tell();
     try {
-      await this.heavy.run('readEvidence', { evidenceId, path: this.files.pathOf(evidenceId) });
+      const wanted = { evidenceId, path: this.files.pathOf(evidenceId) };
+      const noted = (bytes: number): void => this.noteRead(evidenceId, bytes);
+      await this.heavy.run('readEvidence', wanted, ending.signal, { isBegun: true, noted });
       const row = await findEvidence(this.db, evidenceId);
       /* What nobody can read again is not kept. */
       const isKept = (await readSetting(this.db, 'recordedFilesKept')) !== false;
       if (row?.state === 'refused' || !isKept) await this.files.remove(evidenceId);
     } catch (error) {
-      if (this.isStopping) return;
+      if (this.isStopping || ending.signal.aborted) return;
+      if (isDatabaseAway(error) || isDiskFull(error)) {
+        this.logger.warn(
+          { evidenceId, reason: String(error) },
+          'the database could not take a file in; it is read again',
+        );
+        setTimeout(() => this.readUnlessStopped(evidenceId), readAgainMs).unref();
+        return;
+      }
       this.logger.error({ err: error, evidenceId }, 'a file could not be read');
       const fault =
         error instanceof ProblemError ? error.problem.detail : 'The server met an error while it read the file.';
       await changeEvidence(this.db, evidenceId, { state: 'refused', fault }).catch(() => undefined);
+    } finally {
+      this.reading.delete(evidenceId);
     }
     await this.tell();
+  }
+
+  /** What the database said meanwhile counts: somebody may have removed it. */
+  private readUnlessStopped(evidenceId: string): void {
+    if (this.isStopping) return;
+    findEvidence(this.db, evidenceId).then(
+      (row) => (row?.state === 'reading' ? this.read(evidenceId) : undefined),
+      () => setTimeout(() => this.readUnlessStopped(evidenceId), readAgainMs).unref(),
+    );
+  }
+
+  /** Says how far a file is read, every few seconds. */
+  private noteRead(evidenceId: string, readBytes: number): void {
+    if (Date.now() - this.notedAt < noteEveryMs) return;
+    this.notedAt = Date.now();
+    void changeEvidence(this.db, evidenceId, { readBytes })
+      .then(() => this.tell())
+      .catch(() => undefined);
   }
 
   private async tell(): Promise<void> {

@@ -1,6 +1,7 @@
 import { routes } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
 import type { Database } from '../database/database.js';
+import type { Note } from '../heavy/jobs.js';
 import { parsedText } from '../http/parsed.js';
 import { conversationViewOf, messageBytesOf } from './conversation-view.js';
 import { readEvidence } from './read-evidence.js';
@@ -28,14 +29,18 @@ export const casebookJobs = {
     const { from, content } = parsedText(routes.sendEvidence.body, text);
     return Promise.resolve({ from, content: new Uint8Array(Buffer.from(content, 'base64')) });
   },
-  readEvidence: async (db: Database, { evidenceId, path }: { readonly evidenceId: string; readonly path: string }) => {
+  readEvidence: async (
+    db: Database,
+    { evidenceId, path }: { readonly evidenceId: string; readonly path: string },
+    note: Note,
+  ) => {
     const row = await findEvidence(db, evidenceId);
     if (!row) return;
     /* A reading that comes to nothing leaves no attempt behind. */
     await db.transaction(async (tx) => {
       await forgetTold(tx, evidenceId);
       const rule = await ruleFor(tx, row.ruleId);
-      const told = await readEvidence(path, row, rule, (some) => addTold(tx, row, some));
+      const told = await readEvidence(path, row, rule, (some) => addTold(tx, row, some), note);
       const same = await sameEvidence(tx, evidenceId, told.sha256);
       if (same) {
         await forgetTold(tx, evidenceId);

@@ -45,6 +45,7 @@ interface Reader {
 /**
  * Reads a file once, from its first byte to its last: what is in it, and its check sum.
  * @param rule reads lines of a form that is not known; null: there is none
+ * @param note is told how many bytes were read, part by part
  * @param keep takes what it tells, some at a time: a file may tell of more than fit into memory
  */
 export async function readEvidence(
@@ -52,9 +53,11 @@ export async function readEvidence(
   row: Pick<EvidenceRow, 'id' | 'clock' | 'broughtAt'>,
   rule: RuleInUse,
   keep: (told: ToldOf) => Promise<void>,
+  note: (bytes: number) => void = () => undefined,
 ): Promise<ReadEvidence> {
   const hash = createHash('sha256');
   const found = new Found();
+  let bytes = 0;
   let reader: Reader | null = null;
   /* What was found is written while more is read: the database and this worker both have something to do. */
   let writing: Promise<void> = Promise.resolve();
@@ -66,6 +69,8 @@ export async function readEvidence(
   };
   for await (const part of createReadStream(path, { highWaterMark: partBytes }) as AsyncIterable<Buffer>) {
     hash.update(part);
+    bytes += part.length;
+    note(bytes);
     reader ??= readerOf(part, row, rule, found);
     reader.take(part);
     if (found.waiting >= keptAtOnce) await write();

@@ -223,6 +223,8 @@ export const evidence = pgTable('evidence', {
   state: text('state').$type<EvidenceRow['state']>().notNull(),
   form: text('form').$type<NonNullable<EvidenceRow['form']>>(),
   clock: jsonb('clock').$type<EvidenceRow['clock']>().notNull(),
+  /** How much of it was read by now, in bytes. */
+  readBytes: bigint('read_bytes', { mode: 'number' }).notNull().default(0),
   /** Of all of it, in hexadecimal: the same file is kept once. */
   sha256: text('sha256').unique(),
   items: integer('items').notNull().default(0),

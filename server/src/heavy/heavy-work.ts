@@ -2,8 +2,8 @@ import { availableParallelism } from 'node:os';
 import { Worker } from 'node:worker_threads';
 import type { Logger } from 'pino';
 import { ProblemError, busy, tookTooLong } from '../http/problems.js';
-import type { Jobs, Runs } from './jobs.js';
-import type { Told } from './messages.js';
+import type { Jobs, Note, RunMore, Runs } from './jobs.js';
+import type { Failed, Told } from './messages.js';
 
 const workers = { quick: 1, slow: Math.max(1, Math.min(2, availableParallelism() - 1)) } as const;
 type Lane = keyof typeof workers;
@@ -22,6 +22,8 @@ interface Job {
   readonly reject: (error: Error) => void;
   /** How many still wait for it; where nobody does, it is dropped. */
   wanted: number;
+  /** Who is told how far it is. */
+  readonly noted: Note[];
 }
 
 /**
@@ -52,8 +54,10 @@ export class HeavyWork<All extends Jobs> implements Runs<Jobs> {
     return this as unknown as Runs<Some>;
   }
 
-  async run(name: string, input: unknown, signal?: AbortSignal): Promise<unknown> {
-    const job = this.waitingFor(name, input) ?? this.enqueue(name, input, signal !== undefined);
+  async run(name: string, input: unknown, signal?: AbortSignal, more: RunMore = {}): Promise<unknown> {
+    const isBegun = more.isBegun ?? signal === undefined;
+    const job = this.waitingFor(name, input) ?? this.enqueue(name, input, !isBegun);
+    if (more.noted) job.noted.push(more.noted);
     job.wanted += 1;
     const leave = (): void => {
       job.wanted -= 1;
@@ -88,7 +92,7 @@ export class HeavyWork<All extends Jobs> implements Runs<Jobs> {
     const result = new Promise<unknown>((resolved, rejected) => ([resolve, reject] = [resolved, rejected]));
     result.catch(() => undefined);
     const lane: Lane = this.quick.has(name) ? 'quick' : 'slow';
-    const job: Job = { name, lane, input, key: keyOf(name, input), result, resolve, reject, wanted: 0 };
+    const job: Job = { name, lane, input, key: keyOf(name, input), result, resolve, reject, wanted: 0, noted: [] };
     this.waiting.push(job);
     return job;
   }
@@ -125,6 +129,11 @@ export class HeavyWork<All extends Jobs> implements Runs<Jobs> {
     };
     const hear = (told: Told): void => {
       if (told.id !== id) return;
+      if ('progress' in told) {
+        timer.refresh();
+        for (const noted of job.noted) noted(told.progress);
+        return;
+      }
       if (told.ok) job.resolve(told.result);
       else job.reject(errorOf(told));
       end(true);
@@ -163,7 +172,7 @@ export class HeavyWork<All extends Jobs> implements Runs<Jobs> {
 const keyOf = (name: string, input: unknown): string | null =>
   name.startsWith('import') || name === 'recognise' ? null : `${name} ${JSON.stringify(input)}`;
 
-function errorOf({ problem, message, codes }: Told & { readonly ok: false }): Error {
+function errorOf({ problem, message, codes }: Failed): Error {
   if (problem) return new ProblemError(problem);
   const [code] = codes;
   return Object.assign(new Error(message), code === undefined ? {} : { code });

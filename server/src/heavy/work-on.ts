@@ -3,17 +3,17 @@ import { pino } from 'pino';
 import { connectDatabase } from '../database/database.js';
 import type { Database } from '../database/database.js';
 import { ProblemError } from '../http/problems.js';
-import type { Jobs } from './jobs.js';
-import type { Asked, Told } from './messages.js';
+import type { Jobs, Note } from './jobs.js';
+import type { Asked, Failed, Told } from './messages.js';
 
 /** What a worker does all its life: the jobs that it is asked for, each by its name. */
 export function workOn(jobs: Jobs): void {
   const { databaseUrl } = workerData as { readonly databaseUrl: string };
   const { db } = connectDatabase(databaseUrl, pino({ level: 'silent' }), 3);
   parentPort?.on('message', ({ id, name, input }: Asked) => {
-    const run = jobs[name] as (db: Database, input: unknown) => Promise<unknown>;
+    const run = jobs[name] as (db: Database, input: unknown, note: Note) => Promise<unknown>;
     // A job may throw before it has promised anything.
-    const result = Promise.resolve().then(() => run(db, input));
+    const result = Promise.resolve().then(() => run(db, input, (progress) => tell({ id, progress })));
     result.then(
       (given) => tell({ id, ok: true, result: given }),
       (error: unknown) => tell({ id, ok: false, ...faultOf(error) }),
@@ -24,7 +24,7 @@ export function workOn(jobs: Jobs): void {
 const tell = (told: Told): void => parentPort?.postMessage(told);
 
 /** Errors don’t cross threads as they are: problems keep their words, others their message and code. */
-function faultOf(error: unknown): Pick<Told & { ok: false }, 'problem' | 'message' | 'codes'> {
+function faultOf(error: unknown): Omit<Failed, 'id' | 'ok'> {
   if (error instanceof ProblemError) return { problem: error.problem, message: error.message, codes: [] };
   const codes: string[] = [];
   for (let current: unknown = error; current instanceof Error; current = current.cause)

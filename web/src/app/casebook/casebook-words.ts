@@ -76,12 +76,12 @@ export function headlineOf(cases: readonly CaseRow[], evidence: readonly Evidenc
 }
 
 /** What was made of a file. */
-export function readWords({ state, form, items, received, bytes, fault }: EvidenceRow): string {
+export function readWords({ state, form, items, received, readBytes, bytes, fault }: EvidenceRow): string {
   switch (state) {
     case 'arriving':
       return `${sizeWords(received)} of ${sizeWords(bytes)} are here; bring it again to go on.`;
     case 'reading':
-      return 'It is being read …';
+      return `It is being read: ${sizeWords(readBytes)} of ${sizeWords(bytes)} …`;
     case 'refused':
       return fault ?? 'It can’t be read.';
     case 'read':

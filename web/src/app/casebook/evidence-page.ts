@@ -150,7 +150,7 @@ const columns: readonly Column<EvidenceRow>[] = [
                 </button>
               }
               <button type="button" class="act" (click)="remove(row)" [attr.aria-label]="'Remove ' + row.name">
-                Remove …
+                {{ row.state === 'reading' ? 'Stop and remove …' : 'Remove …' }}
               </button>
             }
           </ng-template>

@@ -62,6 +62,7 @@ const file = (differs: Partial<EvidenceRow> = {}): EvidenceRow => ({
   items: 5400,
   attempts: 12,
   ruleId: null,
+  readBytes: 0,
   notUnderstood: 0,
   gaps: [],
   passedOver: [],

@@ -1,0 +1,1 @@
+ALTER TABLE "evidence" ADD COLUMN "read_bytes" bigint DEFAULT 0 NOT NULL;

@@ -12,6 +12,9 @@ function isNameServer(text: string): boolean {
   return isAddress && port >= 1 && port <= 65_535;
 }
 
+/** An IP address, IPv6 in brackets, and a port. */
+const isPlace = (text: string): boolean => isNameServer(text) && /:\d{1,5}$/.test(text) && !/^\[[^\]]*\]$/.test(text);
+
 /** How the plant is dialled. Nothing outside the declared ranges is ever dialled. */
 export const plantSettings = z.object({
   plantName: z.string().trim().min(1, 'The plant needs a name.').max(120),
@@ -32,5 +35,7 @@ export const plantSettings = z.object({
   recordsKeptDays: z.int().min(1, 'At least one day.').max(3650, 'At most ten years.').default(365),
   /** Whether the files themselves are kept, too, after they were read. */
   recordedFilesKept: z.boolean().default(true),
+  /** Where messages of syslog are taken, over UDP and TCP; null: nowhere. */
+  syslogAt: z.string().refine(isPlace, 'Write an address and a port, such as 10.20.0.5:5140.').nullable().default(null),
 });
 export type PlantSettings = z.infer<typeof plantSettings>;

@@ -85,7 +85,7 @@ export const rooms = {
   bench: ['links', 'means', 'probe'],
   reports: ['administration', 'plant'],
   rights: ['facts', 'means', 'papers', 'plant', 'probe'],
-  casebook: ['certificates', 'facts', 'link-history', 'plant'],
+  casebook: ['certificates', 'facts', 'link-history', 'plant', 'probe'],
   rounds: ['link-history', 'links', 'plant'],
   'hand-outs': ['casebook', 'facts', 'link-history', 'papers', 'plant', 'rounds'],
   recipients: ['link-history', 'probe'],

@@ -74,6 +74,7 @@ import { ReadingRules } from './casebook/reading-rules.js';
 import { EvidenceKeeping } from './casebook/evidence-keeping.js';
 import type { CasebookJobs } from './casebook/jobs.js';
 import { casebookRoutes } from './casebook/routes.js';
+import { SyslogReceiver } from './casebook/syslog.js';
 import { WatchedFolder } from './casebook/watched-folder.js';
 import type { DcomJobs } from './dcom/jobs.js';
 import { DcomDesk } from './dcom/orders/desk.js';
@@ -268,6 +269,13 @@ export async function startServer(configuration: Configuration, logger: Logger):
           trustEnds: new TrustEnds(db, carrier, waivers, events, logger),
           floorEnds: new FloorEnds(floors, logger),
           watchedFolder: new WatchedFolder(configuration.watchedFolder, evidence, logger),
+          syslog: new SyslogReceiver(
+            join(configuration.dataFolder, 'syslog'),
+            db,
+            evidence,
+            logger,
+            configuration.syslogGatherMs,
+          ),
           evidenceEnds: new RegularLook(
             evidenceLookMs,
             () => evidence.forgetOld(),
@@ -278,6 +286,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
     void background.retention.look();
     void evidence.resume();
     await background.watchedFolder.start();
+    background.syslog.start();
     background.evidenceEnds.now();
     rounds.start();
     recipients.start();
@@ -410,6 +419,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
       background?.floorEnds.stop();
       background?.retention.stop();
       await background?.watchedFolder.stop();
+      await background?.syslog.stop();
       await background?.evidenceEnds.stop();
       events.stop();
       await notices.stop();

@@ -12,6 +12,7 @@ export * from './log/read-log.js';
 export * from './log/text/reading-rule.js';
 export * from './log/text/try-rule.js';
 export * from './log/text/lines-at.js';
+export * from './log/text/syslog-line.js';
 export { zoneOf } from './log/text/times.js';
 export type { LogClock } from './log/text/times.js';
 export type * from './attempts/attempt.js';

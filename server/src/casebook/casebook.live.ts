@@ -1,4 +1,6 @@
+import { createSocket } from 'node:dgram';
 import { readdirSync, writeFileSync } from 'node:fs';
+import { connect } from 'node:net';
 import { join } from 'node:path';
 import { Dialogue, pcap } from '../../../core/src/testing/captures.js';
 import {
@@ -16,10 +18,11 @@ import type { CasebookView } from '@loyal-hinge/contract';
 import type { Link, Machine, Plant } from '@loyal-hinge/core';
 import { signIn } from '../testing/calls.js';
 import type { Caller } from '../testing/calls.js';
+import { inPlant } from '../testing/given.js';
 import { ownPassword, ownServer } from '../testing/own-server.js';
 import { until } from '../testing/until.js';
 
-const own = ownServer('casebook');
+const own = ownServer('casebook', { HINGE_SYSLOG_SECONDS: '1' });
 let engineer: Caller;
 let viewer: Caller;
 let plant: Plant;
@@ -421,6 +424,55 @@ describe('the watched folder', () => {
       (names) => names.join() === 'not-taken',
     );
     expect(readdirSync(join(folder, 'not-taken'))).toEqual(['empty.log']);
+  });
+
+  it('takes messages of syslog where that is switched on, from the declared ranges alone', async () => {
+    const administrator = await signIn('administrator', url, ownPassword);
+    const settings = await administrator.call('settings');
+    const at = { host: inPlant('98.1'), port: 5140 };
+    const send = (text: string, from: string): Promise<void> =>
+      new Promise((resolve, reject) => {
+        const socket = connect({ ...at, localAddress: from }, () => socket.end(text));
+        socket.on('error', reject).on('close', () => resolve());
+      });
+    expect(await administrator.refused('putSettings', {}, { ...settings, syslogAt: '10.0.0.1' })).toMatchObject({
+      status: 400,
+    });
+    await expect(send('<4>early', inPlant('20.11'))).rejects.toThrow('ECONNREFUSED');
+    await administrator.call('putSettings', {}, { ...settings, syslogAt: `${at.host}:${at.port}` });
+    const drop = line.trim().replace(/^\S+ \S+ kernel: /, '');
+    await until(
+      () =>
+        send(
+          `<4>1 2026-11-20T02:20:00Z door-2 kernel - - - ${drop.replace('SPT=5', 'SPT=7')}\n`,
+          inPlant('20.11'),
+        ).then(
+          () => true,
+          () => false,
+        ),
+      (isHeard) => isHeard,
+    );
+    await send('<4>1 2026-11-20T02:20:00Z stranger kernel - - - nothing\n', '127.0.0.1').catch(() => undefined);
+    const datagram = createSocket('udp4');
+    await new Promise<void>((resolve) => datagram.bind(0, inPlant('20.11'), resolve));
+    await new Promise((resolve) => datagram.send('<4>Nov 20 02:21:00 door-2 app: hello', at.port, at.host, resolve));
+    datagram.close();
+    const evidenceOf = async () =>
+      (await viewer.call('casebook')).evidence.filter(
+        ({ broughtBy, state }) => broughtBy === 'syslog' && state === 'read',
+      );
+    const brought = await until(evidenceOf, (rows) => rows.reduce((sum, { items }) => sum + items, 0) >= 2);
+    expect(brought.reduce((sum, { items }) => sum + items, 0)).toBe(2);
+    expect(brought.some(({ attempts }) => attempts === 1)).toBe(true);
+    await administrator.call('putSettings', {}, { ...settings, syslogAt: null });
+    await until(
+      () =>
+        send('<4>late\n', inPlant('20.11')).then(
+          () => true,
+          () => false,
+        ),
+      (isHeard) => !isHeard,
+    );
   });
 
   it('keeps no file where none is to be kept, and lets old ones go', async () => {

@@ -60,6 +60,7 @@ const keys = [
   'checksKeptDays',
   'recordsKeptDays',
   'recordedFilesKept',
+  'syslogAt',
 ] as const;
 
 async function readSettings(db: Queryable): Promise<PlantSettings> {
@@ -73,6 +74,7 @@ async function readSettings(db: Queryable): Promise<PlantSettings> {
     checksKeptDays,
     recordsKeptDays,
     recordedFilesKept,
+    syslogAt,
   ] = await Promise.all(keys.map((key) => readSetting(db, key)));
   return {
     plantName: typeof plantName === 'string' ? plantName : 'Plant',
@@ -84,5 +86,6 @@ async function readSettings(db: Queryable): Promise<PlantSettings> {
     checksKeptDays: typeof checksKeptDays === 'number' ? checksKeptDays : usualKeptDays,
     recordsKeptDays: typeof recordsKeptDays === 'number' ? recordsKeptDays : usualRecordsKeptDays,
     recordedFilesKept: recordedFilesKept !== false,
+    syslogAt: typeof syslogAt === 'string' ? syslogAt : null,
   };
 }

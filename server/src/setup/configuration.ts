@@ -24,6 +24,7 @@ const environment = z.object({
   HINGE_WEB: z.string().optional(),
   /** Where captures and logs are put to be taken in; left out: a folder beside the data. */
   HINGE_WATCHED: z.string().min(1).optional(),
+  HINGE_SYSLOG_SECONDS: z.coerce.number().min(1).max(3600).default(300),
 });
 
 export interface Configuration {
@@ -44,6 +45,8 @@ export interface Configuration {
   readonly webFolder: string | null;
   /** Where captures and logs are put to be taken in. */
   readonly watchedFolder: string;
+  /** So long messages of syslog are gathered into one log, in milliseconds. */
+  readonly syslogGatherMs: number;
 }
 
 /** Reads the settings of the process from its environment; a missing or wrong one is named. */
@@ -77,5 +80,6 @@ export function readConfiguration(env: NodeJS.ProcessEnv): Configuration {
     logLevel: data.HINGE_LOG,
     webFolder: data.HINGE_WEB ?? null,
     watchedFolder: data.HINGE_WATCHED ?? join(data.HINGE_DATA, 'watched'),
+    syslogGatherMs: data.HINGE_SYSLOG_SECONDS * 1000,
   };
 }

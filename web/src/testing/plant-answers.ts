@@ -208,6 +208,7 @@ export const settings = (differs: Partial<PlantSettings> = {}): PlantSettings =>
   checksKeptDays: 90,
   recordsKeptDays: 365,
   recordedFilesKept: true,
+  syslogAt: null,
   ...differs,
 });
 

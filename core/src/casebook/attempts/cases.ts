@@ -11,6 +11,7 @@ import { addTo } from './add-to.js';
 import { guessesIn } from './guesses.js';
 import { isNotTold, LinkFinder } from './link-of-attempt.js';
 import { scansIn } from './scans.js';
+import { notCalledBack } from './watch-fact.js';
 
 /** What makes one case of several attempts: who, whom, and why it failed. */
 export type CaseKind =
@@ -122,22 +123,7 @@ export function casesOf(
 }
 
 /** A server that could not call back, as a check sees it from the client. */
-const asWayBack = (attempt: Attempt): Attempt => ({
-  ...attempt,
-  kind: 'classic',
-  facts: [
-    {
-      kind: 'classic-watch',
-      wantedMs: 0,
-      revisedMs: null,
-      back: null,
-      calls: [],
-      unproven: [],
-      strangers: [],
-      failure: null,
-    },
-  ],
-});
+const asWayBack = (attempt: Attempt): Attempt => ({ ...attempt, kind: 'classic', facts: [notCalledBack(null)] });
 
 interface Spanned {
   readonly start: number;

@@ -11,6 +11,7 @@ import { sayProblem } from '../../trust/validation/problem.js';
 import { printedStatusCode } from '../../ua/status-codes.js';
 import type { Conversation, ConversationOutcome, HeardError } from '../conversation/conversation.js';
 import type { Attempt, AttemptEnd, AttemptSource } from './attempt.js';
+import { notCalledBack } from './watch-fact.js';
 
 /** What a conversation shows of one attempt: as far as it came, in the facts of a live check. */
 export function attemptOfConversation(conversation: Conversation, { fileId, clockAheadMs }: AttemptSource): Attempt {
@@ -217,17 +218,7 @@ function classicFacts({
     });
   const advised = services.findLast(({ name }) => name === advising);
   const failure = failureOf(advised?.result ?? null);
-  if (failure)
-    facts.push({
-      kind: 'classic-watch',
-      wantedMs: 0,
-      revisedMs: null,
-      back: null,
-      calls: [],
-      unproven: [],
-      strangers: [],
-      failure,
-    });
+  if (failure) facts.push(notCalledBack(failure));
   return facts;
 }
 

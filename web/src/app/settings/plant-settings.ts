@@ -52,6 +52,16 @@ import { isRunning, settingsActions, settingsFeature } from './state';
       <hinge-switch label="Keep the files of captures and logs, too" [control]="form.controls.recordedFilesKept">
         <small class="faint">without them no place of a log can be opened, and no clock be set later</small>
       </hinge-switch>
+      <h2>Syslog</h2>
+      <hinge-text
+        label="Take messages of syslog at"
+        kind="technical"
+        placeholder="10.20.0.5:5140"
+        [control]="form.controls.syslogAt"
+      >
+        An address of this computer and a port, over UDP and TCP; empty: nowhere. Only senders within the declared
+        ranges are heard.
+      </hinge-text>
       <button type="submit" class="act main" [disabled]="isSaving() || !maySave()">
         {{ isSaving() ? 'Saving …' : 'Save' }}
       </button>
@@ -81,6 +91,7 @@ export class PlantSettingsForm {
       ...plantSettings.shape,
       declaredRanges: lines(plantSettings.shape.declaredRanges),
       nameServer: orEmpty(plantSettings.shape.nameServer),
+      syslogAt: orEmpty(plantSettings.shape.syslogAt.unwrap()),
     },
     {
       plantName: '',
@@ -92,15 +103,21 @@ export class PlantSettingsForm {
       checksKeptDays: 90,
       recordsKeptDays: 365,
       recordedFilesKept: true,
+      syslogAt: '',
     },
   );
 
   constructor() {
     effect(() => {
-      const { declaredRanges, nameServer, ...settings } = this.settings();
+      const { declaredRanges, nameServer, syslogAt, ...settings } = this.settings();
       // What somebody types stays when something else was saved.
       if (this.form.pristine)
-        this.form.reset({ ...settings, declaredRanges: declaredRanges.join('\n'), nameServer: nameServer ?? '' });
+        this.form.reset({
+          ...settings,
+          declaredRanges: declaredRanges.join('\n'),
+          nameServer: nameServer ?? '',
+          syslogAt: syslogAt ?? '',
+        });
     });
     effect(() => tellFaults(this.form, this.problem()));
   }
@@ -108,8 +125,13 @@ export class PlantSettingsForm {
   save(sent: Event): void {
     if (!isComplete(this.form, sent)) return;
     this.form.markAsPristine();
-    const { declaredRanges, nameServer, ...typed } = this.form.getRawValue();
-    const settings = { ...typed, declaredRanges: linesOf(declaredRanges), nameServer: nameServer.trim() || null };
+    const { declaredRanges, nameServer, syslogAt, ...typed } = this.form.getRawValue();
+    const settings = {
+      ...typed,
+      declaredRanges: linesOf(declaredRanges),
+      nameServer: nameServer.trim() || null,
+      syslogAt: syslogAt.trim() || null,
+    };
     this.store.dispatch(settingsActions.save({ settings }));
   }
 }

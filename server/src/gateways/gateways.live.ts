@@ -167,10 +167,11 @@ describe('a gateway that is set up from the product', () => {
     const view = await until(gateway, ({ gateway: { sourcesThere, items: count } }) => sourcesThere === 2 && count > 1);
     expect(view.gateway).toMatchObject({ state: 'runs', says: null });
     expect(view.sources[0]?.endpoint).toContain('as “collector”');
-    const trail = await own.read<{ details: unknown }>(
-      "select details from audit where action = 'gateway holds what it was told'",
+    /* What it holds is written down a moment after it runs by it. */
+    await until(
+      () => own.read<{ details: unknown }>("select details from audit where action = 'gateway holds what it was told'"),
+      (trail) => JSON.stringify(trail.at(-1)?.details ?? '').includes('gateway-furnace'),
     );
-    expect(JSON.stringify(trail.at(-1)?.details)).toContain('gateway-furnace');
     // Its password is in its own folder alone, and in nothing that it says.
     expect(said).not.toContain(passwordAt('furnace-server', 'collector'));
     expect(JSON.stringify(view)).not.toContain('PRIVATE KEY');

@@ -2,6 +2,7 @@ import { parentPort, workerData } from 'node:worker_threads';
 import { pino } from 'pino';
 import { connectDatabase } from '../database/database.js';
 import type { Database } from '../database/database.js';
+import { isDatabaseAway } from '../database/faults.js';
 import { ProblemError } from '../http/problems.js';
 import type { Jobs, Note } from './jobs.js';
 import type { Asked, Failed, Told } from './messages.js';
@@ -26,7 +27,8 @@ const tell = (told: Told): void => parentPort?.postMessage(told);
 /** Errors don’t cross threads as they are: problems keep their words, others their message and code. */
 function faultOf(error: unknown): Omit<Failed, 'id' | 'ok'> {
   if (error instanceof ProblemError) return { problem: error.problem, message: error.message, codes: [] };
-  const codes: string[] = [];
+  /* What a database that went away makes fail has often no code of its own (08006, connection failure). */
+  const codes: string[] = isDatabaseAway(error) ? ['08006'] : [];
   for (let current: unknown = error; current instanceof Error; current = current.cause)
     if ('code' in current) codes.push(String(current.code));
   return { problem: null, message: error instanceof Error ? error.message : String(error), codes };

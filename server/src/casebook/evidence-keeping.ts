@@ -122,7 +122,8 @@ export class EvidenceKeeping {
   /** @param reading its clock, and the rule by which it is read; without one it stays as it was */
   async setReading(evidenceId: string, { ruleId, ...clock }: EvidenceReading, actor: string): Promise<void> {
     const row = await this.known(evidenceId);
-    if (row.state !== 'read') throw conflict('This file is not read yet.', 'Wait until it is.');
+    if (row.state === 'arriving' || row.state === 'reading')
+      throw conflict('This file is not read yet.', 'Wait until it is.');
     if (!(await this.files.has(evidenceId))) throw conflict(gone, bringAgain);
     await this.db.transaction(async (tx) => {
       if (ruleId && !(await ruleFor(tx, ruleId))) throw notFound('reading rule', ruleId);
@@ -201,9 +202,10 @@ export class EvidenceKeeping {
       const noted = (bytes: number): void => this.noteRead(evidenceId, bytes);
       await this.heavy.run('readEvidence', wanted, ending.signal, { isBegun: true, noted });
       const row = await findEvidence(this.db, evidenceId);
-      /* What nobody can read again is not kept. */
+      /* What nobody can read again is not kept; by another rule it may be read. */
       const isKept = (await readSetting(this.db, 'recordedFilesKept')) !== false;
-      if (row?.state === 'refused' || !isKept) await this.files.remove(evidenceId);
+      const isHopeless = row?.state === 'refused' && row.ruleId === null;
+      if (isHopeless || !isKept) await this.files.remove(evidenceId);
     } catch (error) {
       if (this.isStopping || ending.signal.aborted) return;
       if (isDatabaseAway(error) || isDiskFull(error)) {

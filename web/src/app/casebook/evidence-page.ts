@@ -139,7 +139,7 @@ const columns: readonly Column<EvidenceRow>[] = [
           </ng-template>
           <ng-template hingeCell="acts" [hingeCellOf]="known.evidence" let-row>
             @if (mayAct()) {
-              @if (row.state === 'read') {
+              @if (row.state === 'read' || (row.state === 'refused' && row.ruleId)) {
                 <button
                   type="button"
                   class="act"

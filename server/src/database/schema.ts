@@ -215,30 +215,34 @@ export const readingRules = pgTable('reading_rules', {
 });
 
 /** Files that somebody brought: captures and logs. The files themselves lie in the data folder. */
-export const evidence = pgTable('evidence', {
-  id: text('id').primaryKey(),
-  name: text('name').notNull(),
-  bytes: bigint('bytes', { mode: 'number' }).notNull(),
-  received: bigint('received', { mode: 'number' }).notNull().default(0),
-  state: text('state').$type<EvidenceRow['state']>().notNull(),
-  form: text('form').$type<NonNullable<EvidenceRow['form']>>(),
-  clock: jsonb('clock').$type<EvidenceRow['clock']>().notNull(),
-  /** How much of it was read by now, in bytes. */
-  readBytes: bigint('read_bytes', { mode: 'number' }).notNull().default(0),
-  /** Of all of it, in hexadecimal: the same file is kept once. */
-  sha256: text('sha256').unique(),
-  items: integer('items').notNull().default(0),
-  attempts: integer('attempts').notNull().default(0),
-  notUnderstood: integer('not_understood').notNull().default(0),
-  gaps: jsonb('gaps').$type<EvidenceRow['gaps']>().notNull().default([]),
-  passedOver: jsonb('passed_over').$type<EvidenceRow['passedOver']>().notNull().default([]),
-  fault: text('fault'),
-  firstAt: instant('first_at'),
-  lastAt: instant('last_at'),
-  broughtBy: text('brought_by').notNull(),
-  broughtAt: now('brought_at'),
-  ruleId: text('rule_id').references(() => readingRules.id, { onDelete: 'set null' }),
-});
+export const evidence = pgTable(
+  'evidence',
+  {
+    id: text('id').primaryKey(),
+    name: text('name').notNull(),
+    bytes: bigint('bytes', { mode: 'number' }).notNull(),
+    received: bigint('received', { mode: 'number' }).notNull().default(0),
+    state: text('state').$type<EvidenceRow['state']>().notNull(),
+    form: text('form').$type<NonNullable<EvidenceRow['form']>>(),
+    clock: jsonb('clock').$type<EvidenceRow['clock']>().notNull(),
+    /** How much of it was read by now, in bytes. */
+    readBytes: bigint('read_bytes', { mode: 'number' }).notNull().default(0),
+    /** Of all of it, in hexadecimal: the same file is kept once. */
+    sha256: text('sha256').unique(),
+    items: integer('items').notNull().default(0),
+    attempts: integer('attempts').notNull().default(0),
+    notUnderstood: integer('not_understood').notNull().default(0),
+    gaps: jsonb('gaps').$type<EvidenceRow['gaps']>().notNull().default([]),
+    passedOver: jsonb('passed_over').$type<EvidenceRow['passedOver']>().notNull().default([]),
+    fault: text('fault'),
+    firstAt: instant('first_at'),
+    lastAt: instant('last_at'),
+    broughtBy: text('brought_by').notNull(),
+    broughtAt: now('brought_at'),
+    ruleId: text('rule_id').references(() => readingRules.id, { onDelete: 'set null' }),
+  },
+  (table) => [index('evidence_by_rule').on(table.ruleId)],
+);
 
 /** Attempts to reach somebody, as one file tells of them; in a part for each month in which files were brought. */
 export const attempts = pgTable(

@@ -1,0 +1,1 @@
+CREATE INDEX "evidence_by_rule" ON "evidence" USING btree ("rule_id");

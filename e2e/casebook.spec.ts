@@ -24,7 +24,7 @@ test('a log of the night becomes a case, which says why, leads to its link, and 
   writeFileSync(file, dropped.join(''));
 
   await page.getByRole('link', { name: 'Captures and logs' }).click();
-  await page.locator('input[type=file]').setInputFiles(file);
+  await page.locator('input[type=file][multiple]').setInputFiles(file);
   const row = page.getByRole('row').filter({ hasText: 'night.log' });
   await expect(row).toContainText('2 events');
 
@@ -73,7 +73,7 @@ test('a capture becomes a case, and each of its attempts a conversation that can
   const payload = new Uint8Array();
   const file = info.outputPath('refused.pcap');
   writeFileSync(file, writePackets([asked, answered].map((packet) => ({ ...packet, payload }))));
-  await page.locator('input[type=file]').setInputFiles(file);
+  await page.locator('input[type=file][multiple]').setInputFiles(file);
   const row = page.getByRole('row').filter({ hasText: 'refused.pcap' });
   await expect(row).toContainText('2 packets');
 

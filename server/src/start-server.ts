@@ -72,6 +72,7 @@ import { CaseActs } from './casebook/case-acts.js';
 import { EvidenceFiles } from './casebook/evidence-files.js';
 import { ReadingRules } from './casebook/reading-rules.js';
 import { EvidenceKeeping } from './casebook/evidence-keeping.js';
+import { EvidenceReader } from './casebook/evidence-reader.js';
 import type { CasebookJobs } from './casebook/jobs.js';
 import { casebookRoutes } from './casebook/routes.js';
 import { SyslogReceiver } from './casebook/syslog.js';
@@ -190,13 +191,9 @@ export async function startServer(configuration: Configuration, logger: Logger):
   const links = new Links(db, secrets, queue, runner, events);
   const release = new PasswordRelease(db, secrets);
   const recordings = new Recordings(join(configuration.dataFolder, 'recordings'));
-  const evidence = new EvidenceKeeping(
-    db,
-    new EvidenceFiles(join(configuration.dataFolder, 'casebook')),
-    heavy.part<CasebookJobs>(),
-    events,
-    logger,
-  );
+  const evidenceFiles = new EvidenceFiles(join(configuration.dataFolder, 'casebook'));
+  const evidenceReader = new EvidenceReader(db, evidenceFiles, heavy.part<CasebookJobs>(), events, logger);
+  const evidence = new EvidenceKeeping(db, evidenceFiles, evidenceReader, events);
   const readingRules = new ReadingRules(db, (evidenceIds) => evidence.readAgain(evidenceIds));
   const rounds = new Rounds(db, links, events, logger);
   const recipients = new Recipients(db, secrets, events, logger);
@@ -284,7 +281,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
         };
   if (background) {
     void background.retention.look();
-    void evidence.resume();
+    void evidenceReader.resume();
     await background.watchedFolder.start();
     background.syslog.start();
     background.evidenceEnds.now();
@@ -426,7 +423,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
       discovery.stop();
       server.close();
       recordings.stopAll();
-      evidence.stop();
+      evidenceReader.stop();
       await rounds.stop();
       await recipients.stop();
       benches.closeAll();

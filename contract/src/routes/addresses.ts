@@ -233,7 +233,7 @@ export const at = {
   evidencePlace: 'GET /api/casebook/evidence/:evidenceId/lines',
   conversation: 'GET /api/casebook/evidence/:evidenceId/conversations/:position',
   messageBytes: 'GET /api/casebook/evidence/:evidenceId/conversations/:position/messages/:index',
-  setEvidenceClock: 'PUT /api/casebook/evidence/:evidenceId/clock',
+  setEvidenceReading: 'PUT /api/casebook/evidence/:evidenceId/reading',
   removeEvidence: 'DELETE /api/casebook/evidence/:evidenceId',
   readingRules: 'GET /api/casebook/rules',
   addReadingRule: 'POST /api/casebook/rules',

@@ -67,7 +67,7 @@ export const casebookRoutes = {
     role: 'engineer',
     answer: messageBytes,
   }),
-  setEvidenceClock: route(at.setEvidenceClock, {
+  setEvidenceReading: route(at.setEvidenceReading, {
     summary: 'Says how the clock stood that a file was written by, and by which rule it is read, and reads it again',
     role: 'engineer',
     body: evidenceReading,

@@ -20,6 +20,7 @@ export * from './attempts/of-conversation.js';
 export * from './attempts/of-event.js';
 export * from './attempts/of-line.js';
 export * from './attempts/join-attempts.js';
+export * from './attempts/join-parts.js';
 export * from './attempts/propose-clocks.js';
 export * from './attempts/link-of-attempt.js';
 export * from './attempts/cases.js';

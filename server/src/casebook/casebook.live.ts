@@ -193,7 +193,7 @@ describe('the casebook', () => {
         matches: 2,
       },
     ]);
-    await engineer.call('setEvidenceClock', { evidenceId: log }, { zone: '+01:00', aheadSeconds: 9 });
+    await engineer.call('setEvidenceReading', { evidenceId: log }, { zone: '+01:00', aheadSeconds: 9 });
     const joined = await until(view, (told) => isRead(log)(told) && ofSilence(told)[0]?.count === 2);
     expect(joined.clocks).toEqual([]);
     const whole = await viewer.call('case', { caseId: ofSilence(joined)[0]?.id ?? '' });
@@ -208,7 +208,7 @@ describe('the casebook', () => {
     expect(await placeIn(capture, 24)).toEqual({ name: 'silent.pcap', lines: null });
     await expect(viewer.query('evidencePlace', { position: '0' }, { evidenceId: log })).rejects.toThrow('403');
     expect(
-      await engineer.refused('setEvidenceClock', { evidenceId: log }, { zone: 'Nowhere', aheadSeconds: 0 }),
+      await engineer.refused('setEvidenceReading', { evidenceId: log }, { zone: 'Nowhere', aheadSeconds: 0 }),
     ).toMatchObject({ status: 400 });
   });
 
@@ -273,7 +273,7 @@ describe('the casebook', () => {
     expect(await engineer.refused('addReadingRule', {}, { ...wish, pattern: '{' })).toMatchObject({ status: 400 });
     expect(await viewer.refused('addReadingRule', {}, wish)).toMatchObject({ status: 403 });
     const reading = { zone: 'UTC', aheadSeconds: 0, ruleId: rule.id };
-    await engineer.call('setEvidenceClock', { evidenceId }, reading);
+    await engineer.call('setEvidenceReading', { evidenceId }, reading);
     const settled = (attempts: number) =>
       until(view, (told) => isRead(evidenceId)(told) && rowOf(told, evidenceId)?.attempts === attempts);
     const told = await settled(2);
@@ -290,7 +290,7 @@ describe('the casebook', () => {
     await engineer.call('removeReadingRule', { ruleId: rule.id });
     expect(rowOf(await settled(0), evidenceId)?.ruleId).toBeNull();
     expect(await engineer.refused('putReadingRule', { ruleId: rule.id }, wish)).toMatchObject({ status: 404 });
-    expect(await engineer.refused('setEvidenceClock', { evidenceId }, reading)).toMatchObject({ status: 404 });
+    expect(await engineer.refused('setEvidenceReading', { evidenceId }, reading)).toMatchObject({ status: 404 });
   });
 
   it('goes on with a file that was cut off, and takes each part once', async () => {
@@ -446,7 +446,7 @@ describe('the watched folder', () => {
       (files) => !files.includes(evidenceId),
     );
     const clock = { zone: 'UTC', aheadSeconds: 1 };
-    expect(await engineer.refused('setEvidenceClock', { evidenceId }, clock)).toMatchObject({ status: 409 });
+    expect(await engineer.refused('setEvidenceReading', { evidenceId }, clock)).toMatchObject({ status: 409 });
     /* As if it had been brought in a month that is long over: that goes as a whole. */
     await own.read(`select make_parts('attempts', 'month', '2026-01-01Z', '2026-01-02Z')`);
     await own.read(

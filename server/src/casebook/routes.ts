@@ -59,7 +59,7 @@ export function casebookRoutes(
     const index = placeIn(params['index'], 'message');
     return heavy.run('messageBytes', { ...(await conversationIn(params)), index }, signal);
   });
-  serve(router, findActor, 'setEvidenceClock', async ({ params, body }, { name }) => {
+  serve(router, findActor, 'setEvidenceReading', async ({ params, body }, { name }) => {
     await keeping.setReading(evidenceIn(params), body, name);
     return {};
   });

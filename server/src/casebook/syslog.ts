@@ -12,6 +12,7 @@ import { readSetting } from '../database/settings.js';
 import { isDeclared } from '../probe/address-ranges.js';
 import { RegularLook } from '../processes/regular-look.js';
 import type { EvidenceKeeping } from './evidence-keeping.js';
+import { SyslogMessages } from './syslog-messages.js';
 
 const lookEveryMs = 5_000;
 const mostConnections = 64;
@@ -39,7 +40,8 @@ export class SyslogReceiver {
   private looks: RegularLook | null = null;
   private ranges: readonly string[] = [];
   private bytes = 0;
-  private since = 0;
+  /** When the first of the messages came that are not handed over; null: there are none. Milliseconds since 1970. */
+  private since: number | null = null;
   private dropped = 0;
   private failedAt = '';
 
@@ -54,8 +56,8 @@ export class SyslogReceiver {
 
   start(): void {
     mkdirSync(this.folder, { recursive: true, mode: 0o700 });
-    /* What had come when the server stopped. */
-    this.since = 1;
+    /* What had come when the server stopped is handed over at once. */
+    this.since = 0;
     this.looks = new RegularLook(
       Math.min(lookEveryMs, this.handOverMs),
       () => this.look(),
@@ -80,7 +82,7 @@ export class SyslogReceiver {
       this.close();
       if (at !== null) this.listen(at);
     }
-    if (this.since > 0 && Date.now() - this.since >= this.handOverMs) await this.handOver();
+    if (this.since !== null && Date.now() - this.since >= this.handOverMs) await this.handOver();
   }
 
   private listen(at: string): void {
@@ -110,7 +112,7 @@ export class SyslogReceiver {
     const from = plain(socket.remoteAddress);
     if (this.connections.size >= mostConnections || !this.mayCome(from)) return void socket.destroy();
     this.connections.add(socket);
-    const messages = new Messages((message) => this.take(message, from));
+    const messages = new SyslogMessages((message) => this.take(message, from));
     socket
       .setTimeout(idleMs, () => socket.destroy())
       .on('data', (bytes: Buffer) => messages.take(bytes))
@@ -137,7 +139,7 @@ export class SyslogReceiver {
       return;
     }
     this.bytes += bytes.length;
-    if (this.since <= 1) this.since = Date.now();
+    this.since ??= Date.now();
     try {
       appendFileSync(join(this.folder, newest), bytes, { mode: 0o600 });
     } catch (error) {
@@ -148,7 +150,7 @@ export class SyslogReceiver {
 
   /** What has come so far is a log of its own from now on; one that could not be taken in waits for the next time. */
   private async handOver(): Promise<void> {
-    this.since = 0;
+    this.since = null;
     this.bytes = 0;
     if (this.dropped > 0) this.logger.warn({ dropped: this.dropped }, 'messages of syslog were not kept');
     this.dropped = 0;
@@ -169,38 +171,3 @@ export class SyslogReceiver {
 }
 
 const plain = (address: string | undefined): string => (address ?? '').replace(/^::ffff:/, '');
-
-/** Cuts what comes over TCP into messages: with their length before them, or each on a line (RFC 6587 §3.4). */
-export class Messages {
-  private held = Buffer.alloc(0);
-
-  constructor(private readonly tell: (message: Uint8Array) => void) {}
-
-  take(bytes: Uint8Array): void {
-    this.held = Buffer.concat([this.held, bytes]);
-    for (;;) {
-      const counted = /^([1-9]\d{0,5}) /.exec(this.held.subarray(0, 8).toString('latin1'));
-      const from = counted ? counted[0].length : 0;
-      const length = Number(counted?.[1]);
-      if (counted && length <= mostMessage) {
-        if (this.held.length < from + length) return;
-        this.tell(this.held.subarray(from, from + length));
-        this.held = this.held.subarray(from + length);
-        continue;
-      }
-      const end = this.held.indexOf(0x0a);
-      if (end < 0) {
-        /* Nobody holds more than one message: what is longer comes in pieces. */
-        if (this.held.length > mostMessage) this.end();
-        return;
-      }
-      this.tell(this.held.subarray(0, end));
-      this.held = this.held.subarray(end + 1);
-    }
-  }
-
-  end(): void {
-    if (this.held.length > 0) this.tell(this.held);
-    this.held = Buffer.alloc(0);
-  }
-}

@@ -3,6 +3,7 @@ import type { Link, LinkInPlant, Machine, Plant } from '../../plant/plant.js';
 import { linkInPlant } from '../../plant/plant.js';
 import { addTo } from './add-to.js';
 import type { Attempt, AttemptPlace } from './attempt.js';
+import { isSameUser } from './same-user.js';
 
 /** Finds to which link of a plant attempts belong, by machines, ports and users. */
 export class LinkFinder {
@@ -96,10 +97,5 @@ const firstFreePort = 1024;
 const isWatched = ({ needs }: Link): boolean => needs.some(({ uses }) => uses.includes('watch'));
 const keyOf = (client: Machine, server: Machine): string => `${client.id} ${server.id}`;
 
-function signsInAs({ identity }: Link, as: string | null): boolean {
-  if (as === null) return identity.kind === 'anonymous';
-  const name = as.slice(as.lastIndexOf('\\') + 1).toLowerCase();
-  return (
-    identity.kind === 'user' && identity.userName.slice(identity.userName.lastIndexOf('\\') + 1).toLowerCase() === name
-  );
-}
+const signsInAs = ({ identity }: Link, as: string | null): boolean =>
+  as === null ? identity.kind === 'anonymous' : identity.kind === 'user' && isSameUser(identity.userName, as);

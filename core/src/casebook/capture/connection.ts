@@ -232,6 +232,7 @@ export class Connection {
       packets: this.sides[0].packets + this.sides[1].packets,
       bytes: this.sides[0].sent.bytes + this.sides[1].sent.bytes,
       outcome,
+      closedFirstBy: outcome === 'closed' ? (this.finFirst === client ? 'client' : 'server') : undefined,
       position: this.position,
       notes: this.notes(client, outcome),
     };

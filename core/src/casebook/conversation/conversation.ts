@@ -79,6 +79,8 @@ export interface Conversation extends Told {
   /** Payload of both ways, without repeats. */
   readonly bytes: number;
   readonly outcome: ConversationOutcome;
+  /** Who closed it, where both did; absent: it was not closed. */
+  readonly closedFirstBy?: 'client' | 'server' | undefined;
   /** Where its first packet begins in the file, in bytes. */
   readonly position: number;
 }

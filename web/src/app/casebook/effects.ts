@@ -117,10 +117,10 @@ export class CasebookEffects {
     this.actions.pipe(
       ofType(casebookActions.setReading),
       concatMap(({ evidenceId, reading }) =>
-        this.server.ask('setEvidenceClock', { path: { evidenceId }, body: reading }).pipe(
+        this.server.ask('setEvidenceReading', { path: { evidenceId }, body: reading }).pipe(
           answered(
-            () => casebookActions.done({ command: 'clock', says: 'It is set; the file is read again.' }),
-            ({ problem }) => casebookActions.failed({ command: 'clock', problem }),
+            () => casebookActions.done({ command: 'reading', says: 'It is set; the file is read again.' }),
+            ({ problem }) => casebookActions.failed({ command: 'reading', problem }),
           ),
         ),
       ),

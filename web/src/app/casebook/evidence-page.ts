@@ -17,7 +17,7 @@ import { Waiting } from '../shell/waiting';
 import { Moment } from '../signs/moment';
 import { CasebookHead } from './casebook-head';
 import { clockWords, proposalWords, readWords } from './casebook-words';
-import { ClockForm } from './clock-form';
+import { ReadingForm } from './reading-form';
 import { RuleLedger } from './rule-ledger';
 import { casebookActions, casebookFeature } from './state';
 
@@ -44,7 +44,7 @@ const columns: readonly Column<EvidenceRow>[] = [
 /** What was brought, from when, how much of it was understood, and how its clock stood. */
 @Component({
   selector: 'hinge-evidence-page',
-  imports: [CasebookHead, ClockForm, FileButton, Ledger, LedgerCell, Moment, ProgressBar, RuleLedger, Waiting],
+  imports: [CasebookHead, ReadingForm, FileButton, Ledger, LedgerCell, Moment, ProgressBar, RuleLedger, Waiting],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -69,8 +69,8 @@ const columns: readonly Column<EvidenceRow>[] = [
           <p-progressbar [value]="share(one)" [showValue]="false" [attr.aria-label]="one.name" />
         </div>
       }
-      @if (clockOf(); as row) {
-        <hinge-clock-form [row]="row" (left)="clockId.set(null)" />
+      @if (readingOf(); as row) {
+        <hinge-reading-form [row]="row" (left)="readingId.set(null)" />
       }
       @if (view(); as known) {
         <hinge-ledger
@@ -143,7 +143,7 @@ const columns: readonly Column<EvidenceRow>[] = [
                 <button
                   type="button"
                   class="act"
-                  (click)="clockId.set(row.id)"
+                  (click)="readingId.set(row.id)"
                   [attr.aria-label]="'How ' + row.name + ' is read'"
                 >
                   How it is read …
@@ -202,8 +202,8 @@ export class EvidencePage {
   readonly sending = this.store.selectSignal(casebookFeature.selectSending);
   readonly mayAct = may('engineer');
   readonly opened = signal<string | null>(null);
-  readonly clockId = signal<string | null>(null);
-  readonly clockOf = computed(() => this.view()?.evidence.find(({ id }) => id === this.clockId()) ?? null);
+  readonly readingId = signal<string | null>(null);
+  readonly readingOf = computed(() => this.view()?.evidence.find(({ id }) => id === this.readingId()) ?? null);
   readonly proposals = computed(
     () => new Map((this.view()?.clocks ?? []).map((proposal) => [proposal.evidenceId, proposal])),
   );

@@ -266,7 +266,7 @@ describe('captures and logs', () => {
     const site = await Site.open('/casebook/evidence', {
       casebook: book(),
       readingRules: [],
-      setEvidenceClock: {},
+      setEvidenceReading: {},
     });
     await site.press(/How it is read …/);
     await site.fill(/Time zone/, 'Nowhere');
@@ -275,7 +275,7 @@ describe('captures and logs', () => {
     await site.fill(/Time zone/, 'Europe/Berlin');
     await site.fill(/Ahead of ours by/, '-9');
     await site.press(/Set, and read again/);
-    expect(site.asked('setEvidenceClock')).toEqual([{ zone: 'Europe/Berlin', aheadSeconds: -9, ruleId: null }]);
+    expect(site.asked('setEvidenceReading')).toEqual([{ zone: 'Europe/Berlin', aheadSeconds: -9, ruleId: null }]);
     expect(site.told).toContain('It is set; the file is read again.');
   });
 
@@ -287,11 +287,11 @@ describe('captures and logs', () => {
       against: 'wire.pcap',
       matches: 3,
     };
-    const answers = { casebook: book({ clocks: [proposal] }), readingRules: [], setEvidenceClock: {} };
+    const answers = { casebook: book({ clocks: [proposal] }), readingRules: [], setEvidenceReading: {} };
     const site = await Site.open('/casebook/evidence', answers);
     expect(site.text).toContain('9 s behind wire.pcap, as 3 attempts show.');
     await site.press(/Set it right/);
-    expect(site.asked('setEvidenceClock')).toEqual([proposal.clock]);
+    expect(site.asked('setEvidenceReading')).toEqual([proposal.clock]);
     const viewer = await Site.open('/casebook/evidence', answers, 'viewer');
     expect(viewer.text).not.toContain('Set it right');
   });

@@ -26,7 +26,7 @@ export interface Sending {
   readonly bytes: number;
 }
 
-export type CasebookCommand = 'act' | 'clock' | 'remove' | 'rule' | 'remove rule' | 'take rules';
+export type CasebookCommand = 'act' | 'reading' | 'remove' | 'rule' | 'remove rule' | 'take rules';
 export interface CasebookState {
   readonly view: View<CasebookView>;
   readonly one: View<CaseView>;
@@ -160,7 +160,10 @@ export const casebookFeature = createFeature({
       sending: without(state.sending, name),
       notSent: problem,
     })),
-    on(casebookActions.setReading, (state): CasebookState => ({ ...state, commands: begun(state.commands, 'clock') })),
+    on(casebookActions.setReading, (state): CasebookState => ({
+      ...state,
+      commands: begun(state.commands, 'reading'),
+    })),
     on(casebookActions.act, (state): CasebookState => ({ ...state, commands: begun(state.commands, 'act') })),
     on(casebookActions.remove, (state): CasebookState => ({ ...state, commands: begun(state.commands, 'remove') })),
     on(casebookActions.done, (state, { command }): CasebookState => ({

@@ -1,9 +1,9 @@
 import fc from 'fast-check';
-import { Messages } from './syslog.js';
+import { SyslogMessages } from './syslog-messages.js';
 
 function cut(pieces: readonly Uint8Array[]): readonly string[] {
   const all: string[] = [];
-  const messages = new Messages((message) => all.push(new TextDecoder().decode(message)));
+  const messages = new SyslogMessages((message) => all.push(new TextDecoder().decode(message)));
   for (const piece of pieces) messages.take(piece);
   messages.end();
   return all;

@@ -13,7 +13,7 @@ import { casebookActions, casebookFeature } from './state';
 
 /** How a file is read: how the clock stood of whatever wrote it, and the rule for its lines. */
 @Component({
-  selector: 'hinge-clock-form',
+  selector: 'hinge-reading-form',
   imports: [Choose, FormSheet, NumberField, ReactiveFormsModule, TextField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
@@ -21,7 +21,7 @@ import { casebookActions, casebookFeature } from './state';
       [heading]="'How ' + row().name + ' is read'"
       does="Set, and read again"
       [form]="form"
-      [busy]="running().includes('clock')"
+      [busy]="running().includes('reading')"
       (sent)="save()"
       (left)="left.emit()"
     >
@@ -37,7 +37,7 @@ import { casebookActions, casebookFeature } from './state';
     </hinge-form-sheet>
   `,
 })
-export class ClockForm implements OnInit {
+export class ReadingForm implements OnInit {
   private readonly store = inject(Store);
   readonly row = input.required<EvidenceRow>();
   readonly left = output();

@@ -20,6 +20,7 @@ import { signIn } from '../testing/calls.js';
 import type { Caller } from '../testing/calls.js';
 import { inPlant } from '../testing/given.js';
 import { ownPassword, ownServer } from '../testing/own-server.js';
+import { plug } from '../testing/plug.js';
 import { until } from '../testing/until.js';
 
 const own = ownServer('casebook', { HINGE_SYSLOG_SECONDS: '1' });
@@ -327,6 +328,52 @@ describe('the casebook', () => {
       state: 'read',
       notUnderstood: 1,
       fault: expect.stringContaining('The file is cut off within a packet.') as unknown,
+    });
+  });
+
+  describe('while a large file is read', () => {
+    const count = 60_000;
+    const large = (name: string): Promise<string> => {
+      const lines = Array.from({ length: count }, (_, index) => {
+        const [second, host] = [String(index % 60).padStart(2, '0'), `10.9.${index % 200}.${index % 250}`];
+        return `2026-11-18T02:10:${second}Z ${name} kernel: OPC-DROP IN=a OUT=b SRC=${host} DST=10.9.9.9 PROTO=TCP SPT=${1024 + index} DPT=4840 SYN\n`;
+      });
+      return bring(name, new TextEncoder().encode(lines.join('')), 3e6);
+    };
+    const rowsOf = async (evidenceId: string): Promise<number> => {
+      const [row] = await own.read<{ rows: number }>(
+        `select count(*)::int as rows from attempts where evidence_id = '${evidenceId}'`,
+      );
+      return row?.rows ?? -1;
+    };
+    /* Whoever has written to the table in a transaction that goes on. */
+    const writing = (): Promise<readonly unknown[]> =>
+      own.read(
+        `select pid from pg_locks where relation = 'attempts'::regclass and mode = 'RowExclusiveLock' and pid <> pg_backend_pid()`,
+      );
+
+    it('it can be stopped: nothing of it is left', async () => {
+      const evidenceId = await large('stopped.log');
+      await until(writing, (found) => found.length > 0);
+      await engineer.call('removeEvidence', { evidenceId });
+      expect(rowOf(await view(), evidenceId)).toBeUndefined();
+      await until(writing, (found) => found.length === 0);
+      expect(await rowsOf(evidenceId)).toBe(0);
+      expect(readdirSync(join(own.folder, 'casebook'))).not.toContain(evidenceId);
+    });
+
+    it('the database may go away: it is read again, and nothing is there twice', async () => {
+      const evidenceId = await large('cut.log');
+      await until(writing, (found) => found.length > 0);
+      await plug('halt');
+      await plug('start');
+      const told = await until(
+        () => view().catch(() => null),
+        (found) => found !== null && isRead(evidenceId)(found),
+      );
+      expect(told && rowOf(told, evidenceId)).toMatchObject({ state: 'read', attempts: count, fault: null });
+      expect(await rowsOf(evidenceId)).toBe(count);
+      await engineer.call('removeEvidence', { evidenceId });
     });
   });
 

@@ -80,11 +80,9 @@ export function ratedNodes(columns: readonly Column[]): readonly RatedNode[] {
 /** The rights on one server, grouped, and compared with what links need. */
 export async function rightsViewOf(db: Database, serverId: string, wish: RightsWish): Promise<RightsView> {
   const server = await serverWithIdentities(db, serverId);
-  const [columns, snapshots, newest] = await Promise.all([
-    columnsOf(db, server),
-    snapshotsOf(db, serverId),
-    newestByServer(db),
-  ]);
+  /* Snapshots first: of one that is said to be over, the nodes are among those that are read afterwards. */
+  const snapshots = await snapshotsOf(db, serverId);
+  const [columns, newest] = await Promise.all([columnsOf(db, server), newestByServer(db)]);
   const nodes = ratedNodes(columns);
   const fits = fitsWish(wish);
   const groups = groupRights(nodes.filter(fits));

@@ -14,10 +14,11 @@ import {
   joinParts,
   LinkFinder,
   LogReading,
+  StoryReading,
   tls,
   uaTcp,
 } from '@loyal-hinge/core/casebook';
-import type { Attempt, Case, CaseBook } from '@loyal-hinge/core/casebook';
+import type { Attempt, Case, CaseBook, Conversation, Story } from '@loyal-hinge/core/casebook';
 import { inPlant, plantGiven } from '../server/src/testing/given.js';
 
 const folder = mkdtempSync(join(tmpdir(), 'hinge-night-'));
@@ -27,6 +28,7 @@ const block = 200 + Number(process.env['JEST_WORKER_ID'] ?? 1);
 const plant = JSON.parse(
   JSON.stringify(plantGiven().plant).replaceAll(inPlant('0.0').replace('0.0', ''), `127.${block}.`),
 ) as Plant;
+const dialects = [uaTcp, heardRpc, tls];
 let book: CaseBook;
 let all: readonly Attempt[];
 
@@ -35,9 +37,7 @@ function attemptsIn(name: string): readonly Attempt[] {
   const bytes = readFileSync(join(recorded, name));
   const source = { fileId: name, clockAheadMs: 0 };
   if (name.endsWith('.pcap')) {
-    const reading = new CaptureReading([uaTcp, heardRpc, tls], (each) =>
-      attempts.push(attemptOfConversation(each, source)),
-    );
+    const reading = new CaptureReading(dialects, (each) => attempts.push(attemptOfConversation(each, source)));
     reading.take(bytes);
     expect(reading.end()).toMatchObject({ fault: null, passedOver: [] });
     return attempts;
@@ -116,6 +116,42 @@ describe('the cases of a night', () => {
     expect(spanOf(fell)).toBe('03:20 to 03:31');
     const worked = book.worked.get('line-display--furnace') ?? [];
     expect(timeOf(Math.max(...worked.map(({ start }) => start)))).toBe('03:32');
+  });
+
+  it('rest on conversations that can each be read closely, but for what signs in', () => {
+    const tap = readFileSync(join(recorded, 'control-room-tap.pcap'));
+    const told: Conversation[] = [];
+    const reading = new CaptureReading(dialects, (each) => told.push(each));
+    reading.take(tap);
+    reading.end();
+    const storyAt = (position: number, bytesOf: number | null = null): Story | null => {
+      const close = new StoryReading(dialects, position, bytesOf);
+      close.take(tap);
+      return close.end();
+    };
+    const stories = told.map(({ position }) => storyAt(position));
+    expect(stories.map((story) => story?.conversation)).toEqual(told);
+    expect(stories.every((story) => story?.leftOut === 0 && story.messages.length >= 2)).toBe(true);
+    const signingIn = stories.flatMap(
+      (story) =>
+        story?.messages
+          .filter(({ what }) => what === 'third leg of signing in')
+          .map(({ index, withheld }) => ({ position: story.conversation.position, index, withheld })) ?? [],
+    );
+    expect(signingIn.length).toBeGreaterThan(10);
+    for (const { position, index, withheld } of signingIn) {
+      expect(withheld).toBe('A password can be guessed from what signs in.');
+      expect(storyAt(position, index)?.bytes).toBeNull();
+    }
+    const asked = stories.flatMap((story) => story?.messages.map(({ what }) => what) ?? []);
+    for (const what of [
+      'Hello',
+      'OpenSecureChannel',
+      'GetEndpoints',
+      'bind',
+      'IRemoteSCMActivator.RemoteCreateInstance',
+    ])
+      expect(asked).toContain(what);
   });
 
   it('hold no password, neither in the files nor in what was read of them', () => {

@@ -2,8 +2,11 @@ import { connect, createServer } from 'node:net';
 import type { AddressInfo } from 'node:net';
 import { connect as connectTls, createServer as createTlsServer } from 'node:tls';
 import fc from 'fast-check';
-import { tls } from '@loyal-hinge/core/casebook';
-import type { Told } from '@loyal-hinge/core/casebook';
+import { usualRules } from '@loyal-hinge/core';
+import { attemptOfConversation, CaptureReading, casesOf, StoryReading, tls, uaTcp } from '@loyal-hinge/core/casebook';
+import type { Attempt, CaseBook, Told } from '@loyal-hinge/core/casebook';
+import { subject } from '../../../core/src/testing/builders';
+import { Dialogue, pcap } from '../../../core/src/testing/captures';
 import { certify, party } from '../../../core/src/testing/pki';
 
 type Said = readonly [from: 0 | 1, bytes: Uint8Array];
@@ -60,6 +63,73 @@ async function recorded(version: 'TLSv1.2' | 'TLSv1.3', ciphers?: string): Promi
   between.close();
   return said;
 }
+
+/** What a wire that carried it would have recorded, between two machines of a plant. */
+function captured(said: readonly Said[]): Uint8Array {
+  const dialogue = new Dialogue(
+    Date.parse('2026-11-20T02:10:00Z') * 1000,
+    { address: '10.0.0.2', port: 50_100 },
+    { address: '10.0.0.1', port: 4840 },
+  ).opened();
+  for (const [from, bytes] of said)
+    for (let at = 0; at < bytes.length; at += 1400) dialogue.says(from, bytes.subarray(at, at + 1400));
+  return pcap(dialogue.closed(1).frames);
+}
+
+function bookOf(capture: Uint8Array): CaseBook {
+  const attempts: Attempt[] = [];
+  const reading = new CaptureReading([uaTcp, tls], (conversation) =>
+    attempts.push(attemptOfConversation(conversation, { fileId: 'wire', clockAheadMs: 0 })),
+  );
+  reading.take(capture);
+  reading.end();
+  const { link, client, server, machines } = subject();
+  const zones = [{ id: 'hot-end', name: 'Hot end', order: 1 }];
+  return casesOf(
+    attempts,
+    { name: 'Works', zones, machines, applications: [client, server], links: [link] },
+    usualRules,
+  );
+}
+
+describe('a case of what was tried in TLS', () => {
+  it('is one of the link between the two, with the alert that ended it', async () => {
+    const { cases } = bookOf(captured(await recorded('TLSv1.2', 'DHE-RSA-AES128-GCM-SHA256')));
+    expect(cases).toMatchObject([
+      {
+        kind: 'link',
+        linkId: 'display--furnace',
+        from: 'display',
+        to: 'furnace',
+        title: 'The connection failed',
+        says: 'The server ended it: handshake_failure.',
+        count: 1,
+      },
+    ]);
+  });
+
+  it('is none where the handshake was finished', async () => {
+    const book = bookOf(captured(await recorded('TLSv1.3')));
+    expect(book.cases).toEqual([]);
+    expect(book.worked.get('display--furnace')).toHaveLength(1);
+  });
+
+  it('can be read message by message', async () => {
+    const reading = new StoryReading([uaTcp, tls], 24);
+    reading.take(captured(await recorded('TLSv1.2')));
+    const messages = reading.end()?.messages.filter(({ layer }) => layer === 'message') ?? [];
+    expect(messages.slice(0, 3).map(({ from, what }) => [from, what])).toEqual([
+      ['client', 'ClientHello'],
+      ['server', 'ServerHello'],
+      ['server', 'Certificate'],
+    ]);
+    expect(messages[0]?.says).toContain('The client asked for press-1.works.example.');
+    expect(messages.at(-1)).toMatchObject({
+      what: 'Encrypted data',
+      withheld: expect.stringContaining('encrypted') as unknown,
+    });
+  });
+});
 
 describe('a conversation in TLS', () => {
   it('tells its version, the names that were asked for and who the server is, as far as it can be read', async () => {

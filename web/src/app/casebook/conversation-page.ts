@@ -10,8 +10,9 @@ import { addressWriter, fromAddress } from '../shell/page-address';
 import { Waiting } from '../shell/waiting';
 import { Moment } from '../signs/moment';
 import { CasebookHead } from './casebook-head';
+import { ConversationMessageRow } from './conversation-message';
 import { ConversationStrip } from './conversation-strip';
-import { byteLines, messageTitle, outcomeWords, passedWords, protocolWords, sizeWords } from './conversation-words';
+import { messageTitle, passedWords, protocolWords } from './conversation-words';
 import { casebookActions, casebookFeature } from './state';
 
 const choices = [
@@ -23,7 +24,7 @@ const choices = [
 /** What two machines said to each other on one connection: a story, message by message. */
 @Component({
   selector: 'hinge-conversation-page',
-  imports: [CasebookHead, ChoiceField, ConversationStrip, FilterLine, Moment, RouterLink, Waiting],
+  imports: [CasebookHead, ChoiceField, ConversationMessageRow, ConversationStrip, FilterLine, Moment, RouterLink, Waiting],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -70,43 +71,16 @@ const choices = [
         </hinge-filter-line>
         <ol class="story">
           @for (message of shown(); track message.index) {
-            <li [class]="message.from" [class.badly]="message.outcome === 'badly'" [id]="'message-' + message.index">
+            <li [class]="message.from">
               <span class="passed mono">{{ passed(message) }}</span>
-              <div class="said">
-                <button type="button" [attr.aria-expanded]="chosen() === message.index" (click)="open(message.index)">
-                  <span class="who">{{ nameOf(message) }}</span>&ngsp;
-                  <span class="what">{{ titleOf(message) }}</span>
-                  @if (message.outcome === 'badly' && message.layer === 'message') {
-                    <span class="bad">{{ outcomeWords(message.outcome) }}</span>
-                  }
-                </button>
-                @if (message.says && message.layer === 'message') {
-                  <div>{{ message.says }}</div>
-                }
-                @if (chosen() === message.index) {
-                  <dl>
-                    @for (detail of message.details; track $index) {
-                      <dt>{{ detail.name }}</dt>
-                      <dd>{{ detail.value }}</dd>
-                    }
-                    @if (message.size > 0) {
-                      <dt>Size</dt>
-                      <dd>{{ sizeWords(message.size) }}</dd>
-                    }
-                  </dl>
-                  @if (message.layer === 'message') {
-                    @if (message.withheld) {
-                      <p class="faint">{{ message.withheld }}</p>
-                    } @else if (bytes()?.index === message.index) {
-                      <pre class="bytes">
-@for (line of lines(); track line.at) {<span class="faint">{{ line.at.padStart(5) }}</span>  {{ line.values.padEnd(47) }}  {{ line.letters }}
-}</pre>
-                    } @else {
-                      <button type="button" class="act" (click)="showBytes(message.index)">Show the bytes</button>
-                    }
-                  }
-                }
-              </div>
+              <hinge-conversation-message
+                [message]="message"
+                [who]="nameOf(message)"
+                [isOpen]="chosen() === message.index"
+                [bytes]="bytes()"
+                (toggled)="open(message.index)"
+                (wanted)="showBytes(message.index)"
+              />
             </li>
           } @empty {
             <li class="faint">There is no such message.</li>
@@ -151,55 +125,6 @@ const choices = [
       font-size: 0.85rem;
       text-align: right;
       padding-top: 0.2rem;
-    }
-    .said {
-      border-left: 3px solid var(--lake);
-      padding-left: 0.7rem;
-    }
-    .server .said {
-      border-left-color: var(--unknown);
-    }
-    .badly .said {
-      border-left-color: var(--fails);
-    }
-    .said > button:first-child {
-      all: unset;
-      cursor: pointer;
-    }
-    .said > button:first-child:focus-visible {
-      outline: 2px solid currentColor;
-    }
-    .who {
-      color: var(--faint);
-      font-size: 0.88rem;
-      margin-right: 0.5rem;
-    }
-    .what {
-      font-weight: 600;
-    }
-    .bad {
-      color: var(--fails);
-      margin-left: 0.5rem;
-    }
-    dl {
-      display: grid;
-      grid-template-columns: max-content minmax(0, 1fr);
-      gap: 0.1rem 0.8rem;
-      margin: 0.3rem 0;
-      font-size: 0.9rem;
-    }
-    dt {
-      color: var(--faint);
-    }
-    dd {
-      margin: 0;
-      overflow-wrap: anywhere;
-    }
-    .bytes {
-      font-size: 0.78rem;
-      max-height: 20rem;
-      overflow: auto;
-      margin: 0.3rem 0;
     }
     @media (max-width: 70rem) {
       li.server,
@@ -250,12 +175,8 @@ export class ConversationPage {
       return text.join(' ').toLowerCase().includes(words);
     });
   });
-  readonly lines = computed(() => byteLines(this.bytes()?.content ?? ''));
   readonly choices = choices;
   readonly protocolWords = protocolWords;
-  readonly outcomeWords = outcomeWords;
-  readonly titleOf = messageTitle;
-  readonly sizeWords = sizeWords;
 
   constructor() {
     effect(() => {

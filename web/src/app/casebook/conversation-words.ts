@@ -1,4 +1,3 @@
-import { byNumber } from '@loyal-hinge/core';
 import type { ConversationMessage, ConversationView } from '@loyal-hinge/contract';
 
 export const protocolWords: Readonly<Record<ConversationView['protocol'], string>> = {
@@ -23,9 +22,6 @@ export function messageTitle({ what, isAnswer, layer, says, outcome }: Conversat
   return outcome === 'badly' ? `${what} is refused` : `Answer to ${what}`;
 }
 
-export const outcomeWords = (outcome: ConversationMessage['outcome']): string =>
-  outcome === 'badly' ? 'failed' : outcome === 'well' ? 'well' : '';
-
 const perLine = 16;
 
 /** Bytes for reading: where they stand, their values, and what of them are letters. */
@@ -40,5 +36,3 @@ export function byteLines(base64: string): readonly { at: string; values: string
     };
   });
 }
-
-export const sizeWords = (size: number): string => byNumber(size, '1 byte', '# bytes');

@@ -4,6 +4,7 @@ import { provideState } from '@ngrx/store';
 import { RoundsEffects } from '../rounds/effects';
 import { roundsFeature } from '../rounds/state';
 import { CasebookEffects } from './effects';
+import { RuleEffects } from './rule-effects';
 import { casebookFeature } from './state';
 
 export const casebookRoutes: Routes = [
@@ -12,7 +13,7 @@ export const casebookRoutes: Routes = [
     providers: [
       provideState(casebookFeature),
       provideState(roundsFeature),
-      provideEffects(CasebookEffects, RoundsEffects),
+      provideEffects(CasebookEffects, RuleEffects, RoundsEffects),
     ],
     children: [
       { path: '', loadComponent: () => import('./casebook-page').then((m) => m.CasebookPage) },

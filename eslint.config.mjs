@@ -42,6 +42,10 @@ export default tseslint.config(
     files: ['classic/**/*.ts'],
     rules: floors([uaLibrary, above('core', 'contract', 'server', 'stand-ins', 'web', 'cli')]),
   },
+  {
+    files: ['field/**/*.ts'],
+    rules: floors([uaLibrary, above('classic', 'contract', 'server', 'stand-ins', 'web', 'cli')]),
+  },
   { files: ['outpost/**/*.ts'], rules: floors([uaLibrary, above('classic', 'server', 'stand-ins', 'web', 'cli')]) },
   {
     files: ['gateway/**/*.ts'],

@@ -2,9 +2,9 @@ import angularPreset from 'jest-preset-angular/presets/index.js';
 
 const sources = {
   '^@loyal-hinge/core/(issuing|bundles|pkcs12)$': '<rootDir>/core/src/trust/$1/index.ts',
-  '^@loyal-hinge/core/casebook$': '<rootDir>/core/src/casebook/index.ts',
+  '^@loyal-hinge/core/(casebook|field)$': '<rootDir>/core/src/$1/index.ts',
   '^@loyal-hinge/contract/line$': '<rootDir>/contract/src/line/index.ts',
-  '^@loyal-hinge/(core|classic|contract|gateway|outpost|stand-ins|tunnel)$': '<rootDir>/$1/src/index.ts',
+  '^@loyal-hinge/(core|classic|contract|field|gateway|outpost|stand-ins|tunnel)$': '<rootDir>/$1/src/index.ts',
   // The UA library makes a key of 4096 bits whenever it is loaded, only to warn.
   '/verify_pcks1\\.js$': '<rootDir>/scripts/testing/no-key-test.cjs',
   '^(\\.{1,2}/.*)\\.js$': '$1',
@@ -51,6 +51,7 @@ export default {
       specs(
         'core/src',
         'classic/src',
+        'field/src',
         'outpost/src',
         'tunnel/src',
         'gateway/src',

@@ -12,6 +12,8 @@ const commands: Readonly<Record<string, () => Promise<Command>>> = {
   'dcom probe': async () => (await import('./dcom/probe.js')).probe,
   'passage verdict': async () => (await import('./passage/verdict.js')).verdict,
   'capture read': async () => (await import('./capture/read.js')).read,
+  'field read': async () => (await import('./field/read.js')).read,
+  'field find': async () => (await import('./field/find.js')).find,
   'log read': async () => (await import('./log/read.js')).read,
 };
 

@@ -8,7 +8,7 @@ import { root, tscMain, webFolder } from './places.mjs';
 import { roomy, run } from './run.mjs';
 import { say } from './say.mjs';
 
-const packages = ['core', 'contract', 'classic', 'outpost', 'tunnel', 'gateway', 'cli', 'server', 'stand-ins'];
+const packages = ['core', 'contract', 'classic', 'field', 'outpost', 'tunnel', 'gateway', 'cli', 'server', 'stand-ins'];
 const passedOver = new Set(['node_modules', 'dist', '.angular']);
 
 /** Builds what has changed since the last build. */

@@ -1,0 +1,3 @@
+export * from './modbus/line.js';
+export * from './modbus/read-places.js';
+export * from './modbus/device.js';

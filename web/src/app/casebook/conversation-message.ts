@@ -37,8 +37,7 @@ import { byteLines, messageTitle } from './conversation-words';
           } @else if (bytes()?.index === message().index) {
             <pre class="bytes">
 @for (line of lines(); track line.at) {<span class="faint">{{ line.at.padStart(5) }}</span>  {{ line.values.padEnd(47) }}  {{ line.letters }}
-}</pre
-            >
+}</pre>
           } @else {
             <button type="button" class="act" (click)="wanted.emit()">Show the bytes</button>
           }

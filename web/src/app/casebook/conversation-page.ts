@@ -24,7 +24,16 @@ const choices = [
 /** What two machines said to each other on one connection: a story, message by message. */
 @Component({
   selector: 'hinge-conversation-page',
-  imports: [CasebookHead, ChoiceField, ConversationMessageRow, ConversationStrip, FilterLine, Moment, RouterLink, Waiting],
+  imports: [
+    CasebookHead,
+    ChoiceField,
+    ConversationMessageRow,
+    ConversationStrip,
+    FilterLine,
+    Moment,
+    RouterLink,
+    Waiting,
+  ],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">

@@ -74,6 +74,7 @@ export default {
       testMatch: ['<rootDir>/{server/src,scripts}/**/*.live.ts'],
       setupFiles: ['reflect-metadata', '<rootDir>/server/src/testing/take-plant.ts'],
     }),
+    project('own', { testMatch: ['<rootDir>/scripts/**/*.own.ts'] }),
   ],
   testSequencer: './scripts/testing/longest-first.cjs',
   testTimeout: 240_000,

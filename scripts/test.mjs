@@ -17,7 +17,7 @@ import { makePlantKeys, startTestPlant } from './lib/test-plant.mjs';
 
 const dataFolder = join(root, '.data', 'test');
 const reportOf = (stage) => join(dataFolder, `${stage}.json`);
-const stages = ['lint', 'types', 'unit', 'web', 'live', 'browser'];
+const stages = ['lint', 'types', 'unit', 'web', 'own', 'live', 'browser'];
 /** So many made-up plants stand side by side, each with a database and a server, and as many tests use them; what else there is to compute fills the time in which they wait. */
 const plantCount = 2;
 /** Browsers compute all the time, and would only take turns. */
@@ -37,10 +37,12 @@ await command(async ({ add, stop }) => {
   try {
     const postgres = await timed('install', install);
     await timed('programs', () => ensureBuild({ web: false }));
+    const page = wanted('own', 'live', 'browser') ? timed('page', ensureBuild) : undefined;
     // Side by side: what dials the made-up plants waits for them now and then, and the rest dials nobody.
     await Promise.all([
       dialsNobody(),
-      wanted('live', 'browser') ? dialsPlants((page) => startPlants(postgres, page, add), one) : undefined,
+      wanted('own') && startsItsOwn(page),
+      wanted('live', 'browser') && dialsPlants(page, startPlants(postgres, page, add), one),
     ]);
   } catch (error) {
     outcome.failed += 1;
@@ -64,9 +66,14 @@ async function dialsNobody() {
   ]);
 }
 
-async function dialsPlants(start, one) {
-  const page = timed('page', ensureBuild);
-  const [plants] = await Promise.all([timed('plants', () => start(page)), page]);
+/** Installations of their own, started, stopped, killed and filled up: they wait most of the time, and need no plant. */
+async function startsItsOwn(page) {
+  await page;
+  await timed('own', () => jest('own', {}, ['--maxWorkers=1', '--forceExit']));
+}
+
+async function dialsPlants(page, starting, one) {
+  const [plants] = await Promise.all([timed('plants', () => starting), page]);
   one.tell(plants[0].HINGE_TEST_URL);
   const environment = { HINGE_TEST_PLANTS: JSON.stringify(plants), HINGE_TEST_TOLD_URL: plants[0].HINGE_TEST_URL };
   if (wanted('live'))

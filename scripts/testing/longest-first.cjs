@@ -4,7 +4,7 @@ const Sequencer = require('@jest/test-sequencer').default;
 const longest = ['odd-values', 'outlives', 'starting', 'renewed-authority', 'backup', 'two-processes', 'interrupted'];
 
 const rankOf = (path) => {
-  const place = longest.findIndex((name) => path.includes(`/${name}.live.`));
+  const place = longest.findIndex((name) => path.includes(`/${name}.live.`) || path.includes(`/${name}.own.`));
   return place < 0 ? longest.length : place;
 };
 

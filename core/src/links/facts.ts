@@ -13,6 +13,7 @@ import type { Opening, OpeningPurpose } from '../passage/openings.js';
 import type { TunnelPlace, TunnelSide } from '../tunnels/tunnelled.js';
 import type { RedundancySupport } from '../ua/redundancy.js';
 import type { ClassicFact } from './classic/facts.js';
+import type { FieldFact } from './field/facts.js';
 
 /** How a fact came to be known: by a live attempt, computed from other facts, or read from a file or a log. */
 export const factSources = ['tried', 'reckoned', 'reported'] as const;
@@ -60,7 +61,8 @@ export type FactBody =
   | ChangeMadeFact
   | NotTriedFact
   | CheckStoppedFact
-  | ClassicFact;
+  | ClassicFact
+  | FieldFact;
 
 export type Fact = Observed & FactBody;
 export type FactKind = FactBody['kind'];

@@ -1,4 +1,4 @@
-import { classicSteps, steps } from './steps.js';
+import { classicSteps, isFieldStep, steps } from './steps.js';
 import type { Step, StepId } from './steps.js';
 
 /** The kinds of link. They differ in their steps, facts and causes, and in nothing else: boards and pages are written once for all. */
@@ -42,8 +42,14 @@ export interface StepColumn {
 /**
  * The columns of a board with links of several kinds: steps that have the same name share one, and each kind’s own stand
  * between those that they stand between in their own order.
+ * @param isBehind whether the steps behind servers are among them
  */
-export function stepColumns(kinds: readonly LinkKindId[]): readonly StepColumn[] {
+export function stepColumns(kinds: readonly LinkKindId[], isBehind = false): readonly StepColumn[] {
+  const all = columnsOf(kinds);
+  return isBehind ? all : all.filter(({ step }) => !isFieldStep(step.id));
+}
+
+function columnsOf(kinds: readonly LinkKindId[]): readonly StepColumn[] {
   const [first, ...others] = linkKindIds.filter((kind) => kinds.includes(kind));
   if (first === undefined) return [];
   return others.reduce<readonly StepColumn[]>(

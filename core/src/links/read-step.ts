@@ -6,7 +6,7 @@ import type { Sight } from './cause.js';
 import type { Fact, FactBook, FactSource } from './facts.js';
 import type { LinkInPlant } from '../plant/plant.js';
 import { commonName } from '../trust/certificate.js';
-import type { StepId, UaStepId } from './steps.js';
+import type { FieldStepId, StepId, UaStepId } from './steps.js';
 import { counted, listed } from './wording.js';
 import { isNeededNow, isStopped, seenThrough, stopperOf } from './passage-seen.js';
 import { writeAccess } from './write-access.js';
@@ -43,9 +43,10 @@ export function choiceFrom(subject: LinkInPlant, facts: FactBook): EndpointChoic
 }
 
 /** Reads a step from the facts of one check. */
-export const readStep = (sight: Sight, step: StepId): StepReading => readers[step as UaStepId](sight);
+export const readStep = (sight: Sight, step: StepId): StepReading => readers[step as OwnStepId](sight);
 
-const readers: Readonly<Record<UaStepId, (sight: Sight) => StepReading>> = {
+type OwnStepId = Exclude<UaStepId, FieldStepId>;
+const readers: Readonly<Record<OwnStepId, (sight: Sight) => StepReading>> = {
   name({ facts }) {
     const url = facts.latest('endpoint-url');
     if (url?.cleaned === null) return reading('fails', 'The endpoint URL can’t be used.', [url]);

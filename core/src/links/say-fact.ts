@@ -1,4 +1,5 @@
 import { sayClassicFact } from './classic/say-fact.js';
+import { sayFieldFact } from './field/say-fact.js';
 import { sayPasswordTarget } from './password-target.js';
 import { sayProblem } from '../trust/validation/problem.js';
 import { explainedStatusCode } from '../ua/status-codes.js';
@@ -93,6 +94,13 @@ export function sayFact(fact: Fact): string {
       return sayWatched(fact);
     case 'check-stopped':
       return `The check stopped during ${fact.during}: ${fact.reason}`;
+    case 'field-origin':
+    case 'field-name':
+    case 'field-reach':
+    case 'field-answer':
+    case 'field-compared':
+    case 'field-unmoved':
+      return sayFieldFact(fact);
     default:
       return sayClassicFact(fact);
   }

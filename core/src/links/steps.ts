@@ -34,11 +34,17 @@ const classicStepIds = [
   'watch',
   'write',
 ] as const;
-export type UaStepId = (typeof uaStepIds)[number];
-export type ClassicStepId = (typeof classicStepIds)[number];
+/** Steps behind a server of either kind, at the devices whose values its items are; only where an item states its origin. */
+const fieldStepIds = ['device-name', 'device-reach', 'device-answers', 'register', 'origin-value'] as const;
+export type FieldStepId = (typeof fieldStepIds)[number];
+export type UaStepId = (typeof uaStepIds)[number] | FieldStepId;
+export type ClassicStepId = (typeof classicStepIds)[number] | FieldStepId;
+
+/** Whether a step is behind the server. */
+export const isFieldStep = (id: StepId): id is FieldStepId => (fieldStepIds as readonly StepId[]).includes(id);
 export type StepId = UaStepId | ClassicStepId;
 /** The steps of all kinds. */
-export const stepIds: readonly StepId[] = [...new Set<StepId>([...uaStepIds, ...classicStepIds])];
+export const stepIds: readonly StepId[] = [...new Set<StepId>([...uaStepIds, ...classicStepIds, ...fieldStepIds])];
 
 export interface Step {
   readonly id: StepId;
@@ -58,7 +64,20 @@ const stepIn =
     asks,
     clause,
   });
-const step = stepIn<UaStepId>(uaStepIds);
+const step = stepIn<UaStepId>([...uaStepIds, ...fieldStepIds]);
+
+const behindServer = (of: (id: FieldStepId, title: string, asks: string, clause: string) => Step): readonly Step[] => [
+  of('device-name', 'Device name', 'Is the device known, and which address has it?', 'Modbus Messaging on TCP/IP §4.3'),
+  of(
+    'device-reach',
+    'Device reach',
+    'Does something answer at the device’s port?',
+    'Modbus Messaging on TCP/IP §4.3.1',
+  ),
+  of('device-answers', 'Device', 'Does the unit answer in its protocol?', 'Modbus Messaging on TCP/IP §4.4'),
+  of('register', 'Register', 'Can the item’s register be read?', 'Modbus Application Protocol §6'),
+  of('origin-value', 'Origin', 'Is the server’s value what the device says?', 'Modbus Application Protocol §4.3'),
+];
 
 export const steps: readonly Step[] = [
   step('name', 'Name', 'Does the host name lead to the right machine?', 'Part 6 §7.1'),
@@ -77,9 +96,10 @@ export const steps: readonly Step[] = [
   step('write', 'Write', 'Can the items be written that must be, and no others?', 'Part 4 §5.11.4'),
   step('history', 'History', 'Can earlier values be read?', 'Part 4 §5.11.3'),
   step('alarms', 'Alarms', 'Do events arrive by themselves?', 'Part 9 §5.5.7'),
+  ...behindServer(step),
 ];
 
-const classicStep = stepIn<ClassicStepId>(classicStepIds);
+const classicStep = stepIn<ClassicStepId>([...classicStepIds, ...fieldStepIds]);
 
 export const classicSteps: readonly Step[] = [
   classicStep('name', 'Name', 'Does the host name lead to the right machine?', 'MS-DCOM 2.1'),
@@ -101,4 +121,5 @@ export const classicSteps: readonly Step[] = [
   classicStep('read', 'Read', 'Can their values be read, and are they good and fresh?', 'Data Access 4.5.4.1'),
   classicStep('watch', 'Watch', 'Do changes come back to the client?', 'Data Access 4.6.1.1'),
   classicStep('write', 'Write', 'Can the items be written that must be?', 'Data Access 4.5.4.2'),
+  ...behindServer(classicStep),
 ];

@@ -38,20 +38,32 @@ export class GatewayEars implements OutpostEars {
     const before = outpost.told?.kind === 'gateway' ? outpost.told : null;
     await changeOutpost(this.db, outpost.id, { told: message });
     // With what it holds, keys and passwords went to its machine.
-    if (message.revision !== null && message.revision !== '' && before?.revision !== message.revision)
+    if (message.revision !== null && message.revision !== '' && before?.revision !== message.revision) {
+      const servers = await this.serversOf(outpost.id, message);
       await this.db.transaction((tx) =>
         appendAudit(tx, {
           actor: 'outpost',
           action: 'gateway holds what it was told',
           subject: outpost.id,
-          details: { revision: message.revision, servers: message.statistics?.sources.map(({ name }) => name) ?? [] },
+          details: { revision: message.revision, servers },
         }),
       );
+    }
     return (
       before?.revision !== message.revision || before.fault !== message.fault || statesOf(before) !== statesOf(message)
     );
   }
+
+  /** The servers whose keys and passwords a revision holds: a gateway holds it before it has begun to read any of them. */
+  private async serversOf(outpostId: string, { revision, statistics }: ToldByGateway): Promise<readonly string[]> {
+    const [known] = await knownGateways(this.db, outpostId);
+    const planned = known ? await this.planning.plan(known) : null;
+    const named = planned?.revision === revision ? planned.configuration?.sources : statistics?.sources;
+    return (named ?? []).map(({ name }) => name);
+  }
 }
 
-const statesOf = ({ statistics }: Extract<FromOutpost, { kind: 'gateway' }>): string =>
+type ToldByGateway = Extract<FromOutpost, { kind: 'gateway' }>;
+
+const statesOf = ({ statistics }: ToldByGateway): string =>
   JSON.stringify([statistics?.items, statistics?.sources.map(({ name, state, fault }) => [name, state, fault])]);

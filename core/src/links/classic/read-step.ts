@@ -2,12 +2,14 @@ import type { Sight } from '../cause.js';
 import type { FactOf } from '../facts.js';
 import { readStep, reading, unknown } from '../read-step.js';
 import type { StepReading } from '../read-step.js';
-import type { ClassicStepId, StepId } from '../steps.js';
+import type { ClassicStepId, FieldStepId, StepId } from '../steps.js';
 import { counted, listed } from '../wording.js';
 import { sayFailure } from './say-fact.js';
 
 /** Reads a step of a classic link from the facts of one check. */
-export const readClassicStep = (sight: Sight, step: StepId): StepReading => readers[step as ClassicStepId](sight);
+export const readClassicStep = (sight: Sight, step: StepId): StepReading => readers[step as OwnStepId](sight);
+
+type OwnStepId = Exclude<ClassicStepId, FieldStepId>;
 
 const notNeeded = (summary: string): StepReading => reading('not-needed', summary, []);
 
@@ -15,7 +17,7 @@ const notNeeded = (summary: string): StepReading => reading('not-needed', summar
 const needs = ({ subject }: Sight, use: 'read' | 'watch' | 'write'): boolean =>
   subject.link.needs.some(({ uses }) => uses.includes(use));
 
-const readers: Readonly<Record<ClassicStepId, (sight: Sight) => StepReading>> = {
+const readers: Readonly<Record<OwnStepId, (sight: Sight) => StepReading>> = {
   name: (sight) => readStep(sight, 'name'),
   passage: (sight) => readStep(sight, 'passage'),
   reach: (sight) => readStep(sight, 'reach'),

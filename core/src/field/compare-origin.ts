@@ -1,0 +1,149 @@
+import { fieldValue, orderWords, typeWords, valueOrders, valueTypes, wordsOf } from './value-form.js';
+import type { FieldValue, ValueForm } from './value-form.js';
+
+/** What a server gave for an item, and what stood around its register at that time. */
+export interface SampledPlace {
+  /** null: the server gave no value. */
+  readonly value: number | boolean | string | null;
+  /** From the first place of the window on; null: it could not be read. */
+  readonly words: readonly (number | null)[];
+}
+
+/** A window of places around an item’s own, sampled some times, the oldest first. */
+export interface SampledWindow {
+  readonly first: number;
+  /** The item’s own first place. */
+  readonly place: number;
+  readonly form: ValueForm;
+  /** How far the values may be apart; null: as far as rounding goes. */
+  readonly within: number | null;
+  readonly samples: readonly SampledPlace[];
+}
+
+export type OriginComparison =
+  | { readonly outcome: 'agrees'; readonly device: FieldValue; readonly value: FieldValue }
+  /** The register could not be read, or the server gave nothing: there is nothing to compare. */
+  | { readonly outcome: 'untold' }
+  | {
+      readonly outcome: 'differs';
+      readonly device: FieldValue;
+      readonly value: FieldValue;
+      readonly explained: Explanation | null;
+    };
+
+/** What the server would have to read, or how, so that its value comes out. */
+export type Explanation =
+  | { readonly what: 'place'; readonly place: number }
+  | { readonly what: 'words' | 'bytes'; readonly form: ValueForm }
+  | { readonly what: 'type'; readonly form: ValueForm }
+  | { readonly what: 'scale'; readonly form: ValueForm; readonly factor: number };
+
+/** Compares a server’s value with its register, and looks for what would explain a difference. */
+export function compareOrigin(window: SampledWindow): OriginComparison {
+  const { form, place } = window;
+  const device = deviceValues(window, place, form);
+  const told = window.samples.findLastIndex(({ value }, index) => value !== null && device[index] !== null);
+  const [value, own] = [window.samples[told]?.value ?? null, device[told] ?? null];
+  if (value === null || own === null) return { outcome: 'untold' };
+  if (agree(window, device)) return { outcome: 'agrees', device: own, value };
+  return { outcome: 'differs', device: own, value, explained: explain(window) };
+}
+
+const deviceValues = (
+  { samples, first }: SampledWindow,
+  place: number,
+  form: ValueForm,
+): readonly (FieldValue | null)[] =>
+  samples.map(({ words }) => {
+    const own = words.slice(place - first, place - first + wordsOf(form));
+    return place >= first && own.length === wordsOf(form) && own.every((word) => word !== null)
+      ? fieldValue(own as number[], form)
+      : null;
+  });
+
+/** A server that polls gives what the device had a little while ago: any value of the device up to then, or between two of them, will do. */
+function agree({ samples, within, form }: SampledWindow, device: readonly (FieldValue | null)[]): boolean {
+  let [least, most] = [Infinity, -Infinity];
+  const earlier = new Set<FieldValue>();
+  let compared = 0;
+  for (const [index, { value }] of samples.entries()) {
+    const own = device[index] ?? null;
+    if (own !== null) earlier.add(own);
+    if (typeof own === 'number' || typeof own === 'bigint') {
+      least = Math.min(least, Number(own));
+      most = Math.max(most, Number(own));
+    }
+    if (value === null || earlier.size === 0) continue;
+    compared += 1;
+    if (typeof value === 'number') {
+      const apart = within ?? roundingOf(value, form);
+      if (!(value >= least - apart && value <= most + apart)) return false;
+    } else if (!earlier.has(value)) return false;
+  }
+  return compared > 0;
+}
+
+/** Half a step of the device, or what a float loses. */
+const roundingOf = (value: number, { scale, type }: ValueForm): number =>
+  Math.max(type.startsWith('float') ? 0 : Math.abs(scale) / 2, Math.abs(value) * 1e-5, 1e-9);
+
+function explain(window: SampledWindow): Explanation | null {
+  const { form, place } = window;
+  // Noughts are everywhere.
+  if (window.samples.every(({ value }) => value === 0 || value === null)) return null;
+  const fits = (other: ValueForm, at = place): boolean =>
+    agree({ ...window, form: other }, deviceValues(window, at, other));
+  for (const by of [-1, 1, -2, 2]) if (fits(form, place + by)) return { what: 'place', place: place + by };
+  for (const order of valueOrders.filter(
+    (one) => one !== form.order && wordsOf(form) > (one.endsWith('swapped') ? 0 : 1),
+  )) {
+    const turned = { ...form, order };
+    const isBytes = order.endsWith('swapped') !== form.order.endsWith('swapped');
+    if (fits(turned)) return { what: isBytes ? 'bytes' : 'words', form: turned };
+  }
+  if (form.type === 'bool' || form.type === 'text') return null;
+  const factor = factorOf(window);
+  if (factor !== null) {
+    const scaled = { ...form, scale: form.scale * factor, offset: form.offset * factor };
+    if (fits(scaled)) return { what: 'scale', factor, form: scaled };
+  }
+  const types = valueTypes.filter((type) => type !== form.type && type !== 'bool' && type !== 'text');
+  // What is as long as the value comes first: it is the smaller mistake.
+  types.sort(
+    (left, right) =>
+      Number(wordsOf({ type: left }) !== wordsOf(form)) - Number(wordsOf({ type: right }) !== wordsOf(form)),
+  );
+  for (const type of types) {
+    const other = { ...form, type, bits: null };
+    if (fits(other)) return { what: 'type', form: other };
+  }
+  return null;
+}
+
+/** The power of ten by which the server’s value is off; null: none. */
+function factorOf(window: SampledWindow): number | null {
+  const device = deviceValues(window, window.place, window.form);
+  const index = window.samples.findLastIndex(
+    ({ value }, at) => typeof value === 'number' && Number(device[at] ?? 0) !== 0,
+  );
+  const ratio = Number(window.samples[index]?.value ?? 0) / Number(device[index] ?? 0);
+  if (!Number.isFinite(ratio) || ratio <= 0) return null;
+  const power = Math.round(Math.log10(ratio));
+  return power !== 0 && Math.abs(power) <= 6 ? Number(`1e${power}`) : null;
+}
+
+/** An explanation in words, as what the server does. */
+export function sayExplanation(explained: Explanation, addressOf: (place: number) => string): string {
+  switch (explained.what) {
+    case 'place':
+      return `reads register ${addressOf(explained.place)}`;
+    case 'words':
+      return `reads the words in the other order (${orderWords[explained.form.order]})`;
+    case 'bytes':
+      return `reads the bytes in another order (${orderWords[explained.form.order]})`;
+    case 'type':
+      return `reads it as ${typeWords[explained.form.type]}`;
+    case 'scale':
+      return `multiplies by ${explained.form.scale}`;
+  }
+}

@@ -80,10 +80,11 @@ export class SessionEffects {
     () =>
       this.actions.pipe(
         ofType(sessionActions.ended),
-        tap(() => void this.router.navigate(['/sign-in'], { queryParams: backTo(this.router.url) })),
+        map(() => this.router.currentNavigation()?.initialUrl.toString() ?? this.router.url),
+        // Several calls may be refused one after another: where to go back to is known from the first.
+        filter((url) => !url.startsWith('/sign-in')),
+        tap((url) => void this.router.navigate(['/sign-in'], { queryParams: url === '/' ? {} : { back: url } })),
       ),
     { dispatch: false },
   );
 }
-
-const backTo = (url: string): { back?: string } => (url.startsWith('/sign-in') || url === '/' ? {} : { back: url });

@@ -1,4 +1,7 @@
+import { TestBed } from '@angular/core/testing';
+import { Store } from '@ngrx/store';
 import { Site, refused } from '../../testing/site';
+import { sessionActions } from './state';
 
 const person = {
   name: 'engineer',
@@ -20,6 +23,17 @@ describe('signing in', () => {
     await site.press(/Sign in/);
     expect(site.asked('signIn')).toEqual([{ name: 'engineer', password: 'a secret' }]);
     expect(site.url).toBe('/trust/horizon');
+  });
+
+  it('leads back, too, where several calls were refused one after another', async () => {
+    const site = await Site.open('/trust/horizon', { signIn: person });
+    const store = TestBed.inject(Store);
+    store.dispatch(sessionActions.ended());
+    store.dispatch(sessionActions.ended());
+    await site.settle();
+    store.dispatch(sessionActions.ended());
+    await site.settle();
+    expect(site.url).toBe('/sign-in?back=%2Ftrust%2Fhorizon');
   });
 
   it('that is refused says why, and loses no name', async () => {

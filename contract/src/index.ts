@@ -27,6 +27,7 @@ export * from './rounds.js';
 export * from './recipients.js';
 export * from './hand-outs.js';
 export * from './proposals.js';
+export * from './field.js';
 export * from './search.js';
 export * from './trust/index.js';
 export * from './routes/addresses.js';

@@ -12,6 +12,7 @@ import type {
   StepVerdict,
   Verdict,
 } from '@loyal-hinge/core';
+import { keptOrigin } from './field.js';
 import { address, chosenEndpoint, endpointUrl, id, link } from './plant.js';
 import { thumbprint } from './thumbprint.js';
 
@@ -232,6 +233,18 @@ const end = z.object({
   addresses: z.array(z.string()),
 });
 
+const behindRow = z.object({
+  path: z.string(),
+  /** null: nobody has stated it. */
+  origin: keptOrigin.nullable(),
+  /** The device’s name; null: the plant has no such machine, or no origin is stated. */
+  device: z.string().nullable(),
+  served: z.string().nullable(),
+  atDevice: z.string().nullable(),
+  /** null: they were not compared. */
+  agrees: z.boolean().nullable(),
+});
+
 export const linkDetail = z.object({
   link,
   client: end,
@@ -246,6 +259,8 @@ export const linkDetail = z.object({
   passwordState,
   /** Endpoints that both sides have, as the last check saw them. */
   usableEndpoints: z.array(chosenEndpoint),
+  /** Each item that is read, with where its value comes from, and both values as the last check saw them. */
+  behind: z.array(behindRow),
 });
 export type LinkDetail = z.infer<typeof linkDetail>;
 

@@ -41,6 +41,8 @@ export * from './links/steps.js';
 export * from './links/kinds.js';
 export * from './links/link-url.js';
 export * from './links/classic/facts.js';
+export type * from './links/field/facts.js';
+export { valuesBehind } from './links/field/origin-sight.js';
 export * from './links/password-target.js';
 export * from './links/facts.js';
 export * from './trust/pem.js';

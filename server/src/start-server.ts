@@ -96,6 +96,8 @@ import { handOutRoutes } from './hand-outs/routes.js';
 import { recipientRoutes } from './recipients/routes.js';
 import { Recipients } from './recipients/service.js';
 import type { RoundsJobs } from './rounds/jobs.js';
+import { Origins } from './field/origins.js';
+import { fieldRoutes } from './field/routes.js';
 import { roundsRoutes } from './rounds/routes.js';
 import { Rounds } from './rounds/service.js';
 import { rightsRoutes } from './rights/routes.js';
@@ -373,6 +375,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
       handOutRoutes(router, findActor, heavy.part<HandOutJobs>());
       recipientRoutes(router, findActor, recipients);
       roundsRoutes(router, findActor, rounds, heavy.part<RoundsJobs>());
+      fieldRoutes(router, findActor, new Origins(db));
       dcomRoutes(router, findActor, heavy.part<DcomJobs>(), events, afterReading);
       passageRoutes(router, findActor, db, heavy.part<PassageJobs>(), events, afterReading);
       const door = () => ({ port: outpostDoor?.port ?? null, says: outpostDoor?.says ?? null });

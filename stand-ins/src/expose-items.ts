@@ -2,9 +2,11 @@ import { WellKnownRoles, makeRoles } from 'node-opcua-address-space';
 import { makeEUInformation, standardUnits } from 'node-opcua-data-access';
 import { makePermissionFlag } from 'node-opcua-data-model';
 import type { OPCUAServer } from 'node-opcua-server';
+import { StatusCodes } from 'node-opcua-status-code';
 import { DataType } from 'node-opcua-variant';
 import type { RoleName } from './access-management.js';
 import type { StandInItem, StandInServer } from './marrowby/index.js';
+import { DevicePoller } from './poll-devices.js';
 import { ProcessValue } from './process-values.js';
 
 const tickMs = 500;
@@ -49,8 +51,11 @@ function devicesOf({ devices = 0 }: StandInServer): number {
   return most === undefined ? devices : Math.min(devices, Number(most));
 }
 
-/** Puts a stand-in's items into its address space, and keeps their values moving. */
-export function exposeItems(server: OPCUAServer, standIn: StandInServer): NodeJS.Timeout {
+/**
+ * Puts a stand-in's items into its address space, and keeps their values moving.
+ * @returns ends that
+ */
+export function exposeItems(server: OPCUAServer, standIn: StandInServer): () => void {
   const addressSpace = server.engine.addressSpace;
   if (!addressSpace) throw new Error('the server has no address space');
   const namespace = addressSpace.getOwnNamespace();
@@ -94,6 +99,7 @@ export function exposeItems(server: OPCUAServer, standIn: StandInServer): NodeJS
         value: { dataType: DataType.Double, value: device + value / 10 },
       });
   }
+  const pollers: DevicePoller[] = [];
   const updates = standIn.items.map((item) => {
     const parts = item.path.split('/');
     const value = new ProcessValue(item);
@@ -125,10 +131,22 @@ export function exposeItems(server: OPCUAServer, standIn: StandInServer): NodeJS
         highHighLimit: item.mean + 100 * item.swing,
       });
     }
+    if (item.polled) {
+      const poller = new DevicePoller(item.polled);
+      pollers.push(poller);
+      return () =>
+        poller.value === null
+          ? variable.setValueFromSource({ dataType: DataType.Double, value: 0 }, StatusCodes.BadNoCommunication)
+          : variable.setValueFromSource({ dataType: DataType.Double, value: poller.value });
+    }
     const next = (): void => variable.setValueFromSource({ dataType: DataType.Double, value: value.next() });
     next();
     return item.isSet ? () => variable.touchValue() : next;
   });
   const update = (): void => updates.forEach((run) => run());
-  return setInterval(update, tickMs);
+  const timer = setInterval(update, tickMs);
+  return () => {
+    clearInterval(timer);
+    for (const poller of pollers) poller.stop();
+  };
 }

@@ -1,5 +1,6 @@
 import { writeFile } from 'node:fs/promises';
 import type { Plant } from '@loyal-hinge/core';
+import type { ItemOrigin } from '@loyal-hinge/core/field';
 import type { StandInConduit, StandInFirewall, StandInService } from './marrowby/firewalls.js';
 
 /** What the product needs to know to act for the made-up plant's engineer. It holds keys and passwords. */
@@ -45,6 +46,8 @@ export interface Handover {
   readonly firewalls: readonly StandInFirewall[];
   readonly conduits: readonly StandInConduit[];
   readonly services: readonly StandInService[];
+  /** Where the values of items come from. */
+  readonly origins: readonly { readonly serverId: string; readonly path: string; readonly origin: ItemOrigin }[];
   /** The plant’s authority; its key is encrypted with a passphrase that is not handed over. */
   readonly authority: {
     readonly certificatePem: string;

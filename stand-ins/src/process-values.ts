@@ -1,5 +1,7 @@
 import type { StandInItem } from './marrowby/index.js';
 
+type Straying = Pick<StandInItem, 'mean' | 'swing'>;
+
 /**
  * A value that strays around its mean as a process value does: drawn back in proportion to how far it is off,
  * and pushed by chance (Ornstein-Uhlenbeck).
@@ -8,7 +10,7 @@ export class ProcessValue {
   private current: number;
 
   constructor(
-    private readonly item: StandInItem,
+    private readonly item: Straying,
     private readonly random: () => number = Math.random,
   ) {
     this.current = item.mean + (random() - 0.5) * item.swing;

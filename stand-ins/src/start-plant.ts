@@ -19,7 +19,10 @@ import {
   formerArchive,
   standInConduits,
   standInServices,
+  standInDevices,
   standInFirewalls,
+  standInOrigins,
+  fieldServerId,
   plantRange,
   siloGaugePort,
   silentPort,
@@ -31,6 +34,7 @@ import {
 } from './marrowby/index.js';
 import type { FirstLists, StandInServer } from './marrowby/index.js';
 import { broughtFrom, startClassicMachine } from './start-classic.js';
+import { startDevice } from './start-devices.js';
 import { startNameServer } from './name-server.js';
 import { startBarePort, startSilentPort, startTranslation, startWebPage } from './other-ports.js';
 import type { Stoppable } from './other-ports.js';
@@ -93,6 +97,7 @@ export async function startPlant(folder: string): Promise<RunningPlant> {
       ...classicStandIns.map((standIn) =>
         keep(startClassicMachine(standIn, join(folder, 'classic', standIn.machine.id), passwords)),
       ),
+      ...standInDevices.map((device) => keep(startDevice(device))),
       keep(startNameServer(addressBook, nameServerAddress.address, nameServerAddress.port)),
       keep(startWebPage(weighbridgePage.address, weighbridgePage.port)),
       keep(startSilentPort(silentPort.address, silentPort.port)),
@@ -196,6 +201,7 @@ function handoverOf(secrets: PlantSecrets, certificates: PlantCertificates): Omi
     firewalls: standInFirewalls,
     conduits: standInConduits,
     services: standInServices,
+    origins: standInOrigins.map((stated) => ({ serverId: fieldServerId, ...stated })),
     range: plantRange,
     nameServer: `${nameServerAddress.address}:${nameServerAddress.port}`,
     clients: standInClients.map(({ id }) => {

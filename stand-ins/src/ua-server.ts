@@ -83,7 +83,7 @@ class StandIn {
     readonly server: OPCUAServer;
     readonly certificates: OPCUACertificateManager;
     readonly users: OPCUACertificateManager;
-    readonly timers: readonly (NodeJS.Timeout | null)[];
+    readonly ends: readonly (() => void)[];
   } | null = null;
   private readonly audit = new AuditEvents();
   private restarting: Promise<void> = Promise.resolve();
@@ -129,7 +129,8 @@ class StandIn {
     if (this.standIn.clearPasswords) takeClearPasswords(server);
     tellStandby(server, this.standIn);
     if (this.standIn.tellsOf.length > 0) tellOfOthers(server, this.standIn);
-    const timers = [exposeItems(server, this.standIn), exposeCounters(server, this.standIn.id)];
+    const counting = exposeCounters(server, this.standIn.id);
+    const ends = [exposeItems(server, this.standIn), () => clearInterval(counting ?? undefined)];
     access.decide(server);
     if (this.standIn.push) {
       this.manage(server);
@@ -141,7 +142,7 @@ class StandIn {
       });
     });
     await server.start();
-    this.running = { server, certificates, users, timers };
+    this.running = { server, certificates, users, ends };
   }
 
   async takeLists(lists: Partial<StoredLists>): Promise<void> {
@@ -268,7 +269,7 @@ class StandIn {
     const { running } = this;
     this.running = null;
     if (!running) return;
-    for (const timer of running.timers) if (timer) clearInterval(timer);
+    for (const end of running.ends) end();
     await running.server.shutdown(0);
   }
 }

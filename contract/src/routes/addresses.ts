@@ -254,6 +254,13 @@ export const at = {
   tryRecipient: 'POST /api/recipients/:recipientId/tries',
   handOut: 'GET /api/hand-outs',
 
+  origins: 'GET /api/field/origins',
+  originsAsCsv: 'GET /api/field/servers/:serverId/origins/csv',
+  putOrigin: 'PUT /api/field/servers/:serverId/origins',
+  putOriginPattern: 'PUT /api/field/servers/:serverId/origins/pattern',
+  takeOrigins: 'POST /api/field/servers/:serverId/origins/csv',
+  removeOrigins: 'POST /api/field/servers/:serverId/origins/removal',
+
   search: 'GET /api/search',
 } as const;
 

@@ -22,6 +22,7 @@ import { casebookRoutes } from './casebook.js';
 import { handOutRoutes } from './hand-outs.js';
 import { recipientRoutes } from './recipients.js';
 import { roundsRoutes } from './rounds.js';
+import { fieldRoutes } from './field.js';
 import { searchRoutes } from './search.js';
 
 export type { Route } from './route.js';
@@ -51,6 +52,7 @@ export const routes = {
   ...roundsRoutes,
   ...recipientRoutes,
   ...handOutRoutes,
+  ...fieldRoutes,
   ...searchRoutes,
 } as const;
 export type RouteName = keyof typeof routes;

@@ -61,27 +61,39 @@ const deviceValues = (
       : null;
   });
 
-/** A server that polls gives what the device had a little while ago: any value of the device up to then, or between two of them, will do. */
+/**
+ * A server that polls gives what the device had a little while ago, perhaps before we looked: any value between two of the
+ * device’s will do, and any that is no further off than the device moved while we looked.
+ */
 function agree({ samples, within, form }: SampledWindow, device: readonly (FieldValue | null)[]): boolean {
-  let [least, most] = [Infinity, -Infinity];
-  const earlier = new Set<FieldValue>();
+  const numbers = device.flatMap((own) => (typeof own === 'number' || typeof own === 'bigint' ? [Number(own)] : []));
+  const [least, most] = [Math.min(...numbers), Math.max(...numbers)];
+  const said = new Set(device);
+  const moved = Math.min(most - least, mostMoved * Math.max(Math.abs(least), Math.abs(most)));
   let compared = 0;
   for (const [index, { value }] of samples.entries()) {
-    const own = device[index] ?? null;
-    if (own !== null) earlier.add(own);
-    if (typeof own === 'number' || typeof own === 'bigint') {
-      least = Math.min(least, Number(own));
-      most = Math.max(most, Number(own));
-    }
-    if (value === null || earlier.size === 0) continue;
+    if (value === null || (device[index] ?? null) === null) continue;
     compared += 1;
     if (typeof value === 'number') {
-      const apart = within ?? roundingOf(value, form);
+      const apart = (within ?? roundingOf(value, form)) + moved;
       if (!(value >= least - apart && value <= most + apart)) return false;
-    } else if (!earlier.has(value)) return false;
+    } else if (!said.has(value)) return false;
   }
   return compared > 0;
 }
+
+/** What jumps further from one reading to the next is no measurement, but words that mean something else. */
+const mostMoved = 0.2;
+
+/** Whether the server gave at least once exactly what the device said: between two readings that say nothing, anything lies. */
+const isSaidOnce = ({ samples, within, form }: SampledWindow, device: readonly (FieldValue | null)[]): boolean =>
+  samples.some(({ value }) =>
+    device.some((own) =>
+      typeof value === 'number' && (typeof own === 'number' || typeof own === 'bigint')
+        ? Math.abs(value - Number(own)) <= (within ?? roundingOf(value, form))
+        : value !== null && value === own,
+    ),
+  );
 
 /** Half a step of the device, or what a float loses. */
 const roundingOf = (value: number, { scale, type }: ValueForm): number =>
@@ -91,9 +103,10 @@ function explain(window: SampledWindow): Explanation | null {
   const { form, place } = window;
   // Noughts are everywhere.
   if (window.samples.every(({ value }) => value === 0 || value === null)) return null;
-  const fits = (other: ValueForm, at = place): boolean =>
-    agree({ ...window, form: other }, deviceValues(window, at, other));
-  for (const by of [-1, 1, -2, 2]) if (fits(form, place + by)) return { what: 'place', place: place + by };
+  const fits = (other: ValueForm, at = place): boolean => {
+    const [turned, device] = [{ ...window, form: other }, deviceValues(window, at, other)];
+    return agree(turned, device) && isSaidOnce(turned, device);
+  };
   for (const order of valueOrders.filter(
     (one) => one !== form.order && wordsOf(form) > (one.endsWith('swapped') ? 0 : 1),
   )) {
@@ -101,6 +114,8 @@ function explain(window: SampledWindow): Explanation | null {
     const isBytes = order.endsWith('swapped') !== form.order.endsWith('swapped');
     if (fits(turned)) return { what: isBytes ? 'bytes' : 'words', form: turned };
   }
+  // Of a value of several words the one beside it shares some with it, and may say nearly the same by chance.
+  for (const by of [-1, 1, -2, 2]) if (fits(form, place + by)) return { what: 'place', place: place + by };
   if (form.type === 'bool' || form.type === 'text') return null;
   const factor = factorOf(window);
   if (factor !== null) {

@@ -6,3 +6,4 @@ export * from './value-form.js';
 export * from './find-register.js';
 export * from './compare-origin.js';
 export * from './samples-file.js';
+export * from './origin.js';

@@ -24,6 +24,7 @@ export const openingPurposes = {
   time: 'the time service',
   discovery: 'the discovery server',
   management: 'the management of certificates',
+  device: 'the device behind the server',
 } as const;
 export type OpeningPurpose = keyof typeof openingPurposes;
 

@@ -14,6 +14,7 @@ import {
   timestamp,
 } from 'drizzle-orm/pg-core';
 import type { Attempt, CaseActKind, QuietHours, RoundInterval } from '@loyal-hinge/core/casebook';
+import type { ItemOrigin } from '@loyal-hinge/core/field';
 import type { KeyKind } from '@loyal-hinge/core/issuing';
 import type {
   ChosenEndpoint,
@@ -201,6 +202,25 @@ export const machineSettings = pgTable(
     faults: jsonb('faults').$type<DcomView['faults']>().notNull(),
   },
   (table) => [index('machine_settings_by_machine').on(table.machineId, table.id)],
+);
+
+/** Where the values of servers’ items come from. The device is named, and may be gone from the plant. */
+export const itemOrigins = pgTable(
+  'item_origins',
+  {
+    serverId: text('server_id')
+      .notNull()
+      .references(() => applications.id, { onDelete: 'cascade' }),
+    path: text('path').notNull(),
+    deviceId: text('device_id').notNull(),
+    origin: jsonb('origin').$type<ItemOrigin>().notNull(),
+    changedBy: text('changed_by').notNull(),
+    changedAt: now('changed_at'),
+  },
+  (table) => [
+    primaryKey({ columns: [table.serverId, table.path] }),
+    index('item_origins_by_device').on(table.deviceId),
+  ],
 );
 
 /** How lines of logs are read that have no form that is known. */

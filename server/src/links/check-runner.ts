@@ -77,7 +77,7 @@ export class CheckRunner {
     private readonly logger: Logger,
     private readonly server: Pick<ServerProcess, 'id'>,
     /** One connection at a time per machine, whoever dials it. */
-    private readonly locks: Pick<MachineLocks, 'takeIfFree' | 'personAt'>,
+    private readonly locks: Pick<MachineLocks, 'take' | 'takeIfFree' | 'personAt'>,
     private readonly readServerLists: (serverId: string, signal: AbortSignal) => Promise<ServerLists>,
     /** Told of which server or link it was seen how it stands: whatever waits for that to be proved is looked at. */
     private readonly seen: (subjectId: string) => Promise<void>,
@@ -215,7 +215,12 @@ export class CheckRunner {
       const [means, writes] = await persist(patienceMs, () =>
         Promise.all([this.meansOf(subject), writesOfCheck(this.db, asked.id)]),
       );
-      const whole = { ...means, writes };
+      const whole: CheckMeans = {
+        ...means,
+        writes,
+        atDevice: (deviceId, run, signal) =>
+          this.locks.take(deviceId, { holder: `the check of ${subject.link.name}`, signal }, run),
+      };
       if (probe) await this.probes.walk(probe, asked.id, subject, whole, log, controller.signal);
       else await walks[subject.link.kind](subject, whole, log, controller.signal);
       await log.written();

@@ -18,6 +18,8 @@ import { reportedRights } from '../dcom/reported-rights.js';
 import { knownPassage } from '../passage/known.js';
 import { knownRedundant } from '../passage/redundant.js';
 import { passageFacts } from '../passage/ways.js';
+import { knownOrigins } from '../field/known-origins.js';
+import { alone } from '../probe/field/means.js';
 import { knownTunnels, tunnelOfLink } from '../tunnels/known.js';
 import { passwordFor } from './kept-passwords.js';
 import { assessmentOf, factsOfCheck } from '../facts/store.js';
@@ -92,6 +94,8 @@ export async function meansOfLink(db: Queryable, secrets: SecretStore, subject: 
     passage: (addresses) => passageFacts(passage, subject, addresses),
     redundant: (uris) => knownRedundant(db, passage, subject, uris),
     tunnel: tunnelOfLink(known, link.id)?.fact ?? null,
+    origins: await knownOrigins(db, passage, subject, earlier),
+    atDevice: alone,
     limits: usualLimits,
   };
 }

@@ -21,6 +21,7 @@ import type {
   Withheld,
 } from '@loyal-hinge/core';
 import type { ClientCredentials } from '../ua/connection.js';
+import type { AtDevice, KnownOrigin } from './field/means.js';
 
 /** What a check needs from the rest of the product: settings and secrets, looked up when the check begins. */
 export interface CheckMeans {
@@ -68,6 +69,9 @@ export interface CheckMeans {
   readonly redundant: (uris: readonly string[]) => KnownRedundant | Promise<KnownRedundant>;
   /** The tunnel that the link goes through, and how its ends stand; null: it goes straight. */
   readonly tunnel: TunnelFact | null;
+  /** Where the values of the server’s items come from, as far as the plant states it. */
+  readonly origins: readonly KnownOrigin[];
+  readonly atDevice: AtDevice;
   readonly limits: CheckLimits;
 }
 

@@ -51,7 +51,7 @@ export interface AskedMeans {
 }
 export type PackedMeans = Omit<
   CheckMeans,
-  'signIns' | 'seenByOthers' | 'readServerLists' | 'passage' | 'redundant' | 'knownServerLists'
+  'signIns' | 'atDevice' | 'seenByOthers' | 'readServerLists' | 'passage' | 'redundant' | 'knownServerLists'
 > & {
   readonly knownServerLists: Omit<ServerLists, 'rejectedSince'> | null;
   readonly asked: AskedMeans;

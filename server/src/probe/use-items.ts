@@ -3,6 +3,8 @@ import { matchingNodes } from '../ua/matching-nodes.js';
 import type { MatchingNodes } from '../ua/matching-nodes.js';
 import type { FactOf, NeededItem } from '@loyal-hinge/core';
 import type { ReadItem, UaSession } from '../ua/session.js';
+import { lookBehind } from './field/look-behind.js';
+import type { ServedValue } from './field/look-behind.js';
 import { ItemFinder } from './find-items.js';
 import { listenToAlarms } from './listen-to-alarms.js';
 import { readHistories } from './read-histories.js';
@@ -48,7 +50,17 @@ export async function useItems(walk: Walk, session: UaSession): Promise<void> {
   if (recorded.length > 0) await readHistories(walk, session, recorded);
   const sources = there.filter(({ uses }) => uses.includes('alarms'));
   if (sources.length > 0) await listenToAlarms(walk, session, sources);
+  const nodes = new Map(withValues.map(({ path, nodeId }) => [path, nodeId]));
+  await lookBehind(walk, [...nodes.keys()], async (paths) => {
+    const read = await session.read(paths.map((path) => nodes.get(path) ?? ''));
+    return read.map(servedValue);
+  });
 }
+
+const servedValue = ({ code, number, value, dataType }: ReadItem): ServedValue => {
+  if (code.startsWith('Bad')) return null;
+  return number ?? (dataType === 'Boolean' ? value === 'true' : value);
+};
 
 /** Variables that fit a needed path, where that is a pattern; each counts as found. */
 async function noteMatches(walk: Walk, session: UaSession, path: string): Promise<MatchingNodes['nodes']> {

@@ -5,6 +5,7 @@ import type { CheckLog, CheckMeans, LinkInPlant } from './means.js';
 import { dialledParts, judgeUrl, near, reachAndGreet, resolve } from './reach.js';
 import { talk } from './talk.js';
 import type { UseSession } from './talk.js';
+import { noteOrigins } from './field/look-behind.js';
 import { useItems } from './use-items.js';
 import { Walk } from './walk.js';
 
@@ -31,6 +32,7 @@ export async function walkLink(
 }
 
 async function stepByStep(walk: Walk, use: UseSession): Promise<void> {
+  if (walk.looksAround) noteOrigins(walk);
   const parts = judgeUrl(walk);
   if (!parts) return;
   const dialled = dialledParts(walk, parts);

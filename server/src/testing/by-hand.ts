@@ -1,6 +1,7 @@
 import { isPlantFault, linkInPlant, noFloor, readCertificate } from '@loyal-hinge/core';
 import type { Fact, FactBody, FactSource, LinkInPlant } from '@loyal-hinge/core';
 import type { CheckLog, CheckMeans, ServerLists } from '../probe/means.js';
+import { alone } from '../probe/field/means.js';
 import { unguarded, usualLimits } from '../probe/means.js';
 import { walkLink } from '../probe/walk-link.js';
 import type { Handover } from '../setup/made-up-plant/handover.js';
@@ -46,6 +47,8 @@ export function meansOf(taken: Handover, { link, client, server }: LinkInPlant):
     signIns: unguarded,
     earlierCertificate: null,
     earlierTypes: new Map(),
+    origins: [],
+    atDevice: alone,
     writes: null,
     earlierWrites: new Map(),
     seenByOthers: null,

@@ -75,6 +75,7 @@ export const clientLists: Readonly<Record<string, FirstLists>> = {
       'lehr-server',
       'stacker-server',
       'recipes-server',
+      'field-data-server',
     ],
   },
   'history-client': {
@@ -85,6 +86,7 @@ export const clientLists: Readonly<Record<string, FirstLists>> = {
       'cutter-server',
       'inspection-server',
       'archive-server',
+      'field-data-server',
     ],
   },
   'energy-client': {
@@ -94,11 +96,12 @@ export const clientLists: Readonly<Record<string, FirstLists>> = {
       'batch-scales-server',
       'stacker-server',
       'recipes-server',
+      'field-data-server',
       'works-authority',
     ],
     trustedCrls: ['current'],
   },
-  'maintenance-client': { trusted: ['furnace-server', 'lehr-server', 'tin-bath-server'] },
+  'maintenance-client': { trusted: ['furnace-server', 'lehr-server', 'tin-bath-server', 'field-data-server'] },
   'old-recorder-client': { trusted: ['lehr-server', 'cullet-crusher-server'] },
   'quality-client': { trusted: ['works-authority', 'crane-server', 'archive-server'], trustedCrls: ['current'] },
   'engineering-client': {

@@ -10,6 +10,7 @@ export { inBlock, plantRange } from './address-block.js';
 export * from './classic.js';
 export * from './clients.js';
 export { applicationUriOf, wrongPasswordLinks } from './links.js';
+export * from './field.js';
 export * from './firewalls.js';
 export * from './servers.js';
 

@@ -1,5 +1,6 @@
 import type { Link, LinkIdentity, NeededItem, SecurityFloor } from '@loyal-hinge/core';
 import { standInClients } from './clients.js';
+import { fieldServerId } from './field.js';
 import { domain, host, uri } from './machines.js';
 import { believedServers, formerArchive, standInServers } from './servers.js';
 
@@ -244,6 +245,37 @@ const sketches: readonly LinkSketch[] = [
     url: at('gas-meter'),
     user: 'collector',
     needs: watched('Gas/Flow'),
+  },
+  {
+    from: 'history-client',
+    to: fieldServerId,
+    url: at('field-data'),
+    user: 'collector',
+    needs: watched('Weigher/Sand', 'Weigher/Soda ash'),
+  },
+  {
+    // The server reads other registers than those that are meant, or reads them otherwise.
+    from: 'energy-client',
+    to: fieldServerId,
+    url: at('field-data'),
+    user: 'collector',
+    needs: watched('Lehr drive/Speed', 'Water/Flow'),
+  },
+  {
+    // The devices do not answer, each for a reason of its own.
+    from: 'line-display-client',
+    to: fieldServerId,
+    url: at('field-data'),
+    user: 'display',
+    needs: watched('Burner/Air', 'Cullet/Weight', 'Stack/Draught'),
+  },
+  {
+    // Its sensor is stuck.
+    from: 'maintenance-client',
+    to: fieldServerId,
+    url: at('field-data'),
+    user: 'technician',
+    needs: watched('Bath/Level'),
   },
 ];
 

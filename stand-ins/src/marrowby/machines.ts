@@ -56,6 +56,14 @@ export const machines: readonly Machine[] = [
   machine('directory', 'plant-dmz', 'Directory', '50.31', 'Tells which OPC servers have registered'),
   machine('glass-lab', 'works-office', 'Glass laboratory', '60.31', 'Density and stress of samples'),
   machine('quality', 'works-office', 'Quality board', '60.41', 'Faults, waste and yield by shift'),
+  machine('field-data', 'hot-end', 'Field data node', '20.70', 'Asks devices, and shows their values over OPC UA'),
+  machine('batch-weigher', 'batch-house', 'Batch weigher', '10.71', 'Weighing controller of sand and soda ash'),
+  machine('cullet-scale', 'batch-house', 'Cullet scale', '10.72', 'Belt scale, takes one connection'),
+  machine('water-meter', 'hot-end', 'Water meter', '20.71', 'Flow and temperature of cooling water'),
+  machine('burner-panel', 'hot-end', 'Burner panel', '20.72', 'Air and gas of the burners'),
+  machine('stack-probe', 'hot-end', 'Stack probe', '20.73', 'Draught and oxygen in the stack'),
+  machine('bath-level', 'hot-end', 'Bath level gauge', '20.74', 'Level of the glass bath'),
+  machine('lehr-drive', 'cold-end', 'Lehr drive', '30.71', 'Drive of the lehr’s rollers'),
 ];
 
 /** Stands in the plant, and in no list of its engineer. */

@@ -1,6 +1,8 @@
 import type { IdentityRule, SecurityMode, SecurityPolicyName, ServerApplication } from '@loyal-hinge/core';
 import type { RoleName } from '../access-management.js';
 import { inBlock } from './address-block.js';
+import { fieldServerId, polledItems } from './field.js';
+import type { Polled } from './field.js';
 import { host, machines, unknownMachine, uri } from './machines.js';
 
 export interface StandInItem {
@@ -15,6 +17,8 @@ export interface StandInItem {
   readonly seenBy?: readonly RoleName[];
   /** The server keeps its history. */
   readonly isRecorded?: boolean;
+  /** The server has it from a device, and not from its own. */
+  readonly polled?: Polled;
   /** Above this an alarm is active; events come from the folder of the path’s first part. */
   readonly alarmAbove?: number;
 }
@@ -329,6 +333,13 @@ export const standInServers: readonly StandInServer[] = [
     trusts: [],
     items: [item('Crane/Load', 'kilogram', 1800, 400), item('Crane/Position', 'percent', 50, 20)],
     differs: { push: false, users: ['collector'] },
+  }),
+  server({
+    id: fieldServerId.replace(/-server$/, ''),
+    name: 'Field data server',
+    trusts: ['line-display-client', 'history-client', 'energy-client', 'maintenance-client'],
+    // Its values are those of devices, as it reads them.
+    items: polledItems.map((polled) => ({ ...item(polled.path, 'count', 0, 100), polled })),
   }),
 ];
 

@@ -20,7 +20,7 @@ export const routes: Routes = [
       {
         path: 'links/:linkId',
         title: 'Link · Loyal Hinge',
-        loadComponent: () => import('./links/link-page').then((m) => m.LinkPage),
+        loadChildren: () => import('./links/routes').then((m) => m.linkRoutes),
       },
       {
         path: 'plant',

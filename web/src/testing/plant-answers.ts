@@ -152,6 +152,7 @@ export const detail = (differs: Partial<LinkDetail['assessment']> = {}, more: Pa
     tunnel: null,
     passwordState: 'kept',
     usableEndpoints: [],
+    behind: [],
     ...more,
   };
 };

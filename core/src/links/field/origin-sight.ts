@@ -57,3 +57,23 @@ export const devicesOf = (facts: FactBook): readonly FactOf<'field-origin'>[] =>
     return true;
   });
 };
+
+/** An item’s value at the server beside the one at its device, as a check saw them. */
+export interface ValuesBehind {
+  readonly path: string;
+  readonly served: string;
+  readonly atDevice: string;
+  readonly agrees: boolean;
+}
+
+export const valuesBehind = (facts: FactBook): readonly ValuesBehind[] =>
+  comparedOrigins(facts).flatMap(({ origin: { path }, comparison }) =>
+    comparison.outcome === 'untold'
+      ? []
+      : {
+          path,
+          served: sayValue(comparison.value),
+          atDevice: sayValue(comparison.device),
+          agrees: comparison.outcome === 'agrees',
+        },
+  );

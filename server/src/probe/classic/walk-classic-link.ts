@@ -11,12 +11,14 @@ import {
 } from '@loyal-hinge/core';
 import type { ItemPattern, LinkInPlant, StepId, Withheld } from '@loyal-hinge/core';
 import { usualGuid, walkClassic } from '@loyal-hinge/classic';
-import type { ClassicWalk, Observation } from '@loyal-hinge/classic';
+import type { ClassicWalk, Observation, ReadItem } from '@loyal-hinge/classic';
 import { failureOf } from '../../ua/failure.js';
 import { isDeclared } from '../address-ranges.js';
 import type { CheckLog, CheckMeans } from '../means.js';
 import { lookAtFirewalls, near } from '../reach.js';
 import { resolveHost } from '../resolve.js';
+import { lookBehind, noteOrigins } from '../field/look-behind.js';
+import type { ServedValue } from '../field/look-behind.js';
 import { Walk } from '../walk.js';
 import { accountIn } from './account-in.js';
 import { noteObservation } from './note-observation.js';
@@ -35,15 +37,21 @@ export async function walkClassicLink(
 ): Promise<void> {
   const walk = new Walk(subject, means, log, signal, false);
   try {
-    await stepByStep(walk, use);
+    if (!use) noteOrigins(walk);
+    const read = new Map<string, ServedValue>();
+    await stepByStep(walk, use, read);
     signal.throwIfAborted();
+    // The server is given back by now: what it gave is what it gave once.
+    if (!use)
+      await lookBehind(walk, [...read.keys()], (paths) => Promise.resolve(paths.map((path) => read.get(path) ?? null)));
   } catch (error) {
     const reason = signal.aborted ? 'it was cancelled.' : failureOf(error).reason || failureOf(error).code;
     log.note({ kind: 'check-stopped', during: walk.during, reason });
   }
 }
 
-async function stepByStep(walk: Walk, use: ClassicWalk['use']): Promise<void> {
+/** @param read takes the items that were read, with their values */
+async function stepByStep(walk: Walk, use: ClassicWalk['use'], read: Map<string, ServedValue>): Promise<void> {
   walk.begin('name', 'the name');
   const { link, server } = walk.subject;
   const judged = judgeLinkUrl(link.kind, link.endpointUrl, server.ports[0]);
@@ -60,6 +68,7 @@ async function stepByStep(walk: Walk, use: ClassicWalk['use']): Promise<void> {
   const tries: Promise<void>[] = [];
   await walkClassic(classic, (observation) => {
     noteObservation(walk, observation, classic);
+    if (observation.step === 'read') for (const item of observation.items) read.set(item.itemId, servedIn(item));
     tellNext(walk, observation.step);
     tries.push(tellSignIn(walk, observation));
   });
@@ -172,4 +181,17 @@ async function tellSignIn({ means, subject: { link } }: Walk, observation: Obser
   const { problem } = observation;
   if (problem === null) await means.signIns.note(null);
   else if (problem.by !== 'way') await means.signIns.note('BadUserAccessDenied');
+}
+
+const goodQuality = 0xc0;
+
+/** What a classic server gave for an item; null: it gave none, or none that is good. */
+function servedIn({ quality, value }: ReadItem): ServedValue {
+  if (value === null || !('value' in value) || quality === null || (quality & goodQuality) !== goodQuality) return null;
+  const served: unknown = value.value;
+  return typeof served === 'number' || typeof served === 'boolean' || typeof served === 'string'
+    ? served
+    : typeof served === 'bigint'
+      ? Number(served)
+      : null;
 }

@@ -1,5 +1,5 @@
 import * as z from 'zod';
-import { conduit, machineFiles, plant, plantService } from '@loyal-hinge/contract';
+import { conduit, machineFiles, originWish, plant, plantService } from '@loyal-hinge/contract';
 import { revocationReasons } from '@loyal-hinge/core';
 
 /** What the stand-ins hand over: the made-up plant, and the keys, lists and passwords that its engineer would have. */
@@ -46,6 +46,7 @@ export const handover = z.object({
   ),
   conduits: z.array(conduit),
   services: z.array(plantService),
+  origins: z.array(originWish.extend({ serverId: z.string() })),
   authority: z.object({
     certificatePem: z.string(),
     encryptedKeyPem: z.string(),

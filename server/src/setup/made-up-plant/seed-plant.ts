@@ -4,6 +4,7 @@ import { appendAudit } from '../../audit/trail.js';
 import type { Database, Queryable } from '../../database/database.js';
 import { readMachineFiles } from '../../dcom/read-files.js';
 import { addExport } from '../../dcom/store.js';
+import { keepOrigins } from '../../field/origins.js';
 import { importRulesOf } from '../../passage/keep-rules.js';
 import { putConduit, putFirewall, putService } from '../../passage/store.js';
 import { keyOf, passwordOf } from '../../secrets/sealing.js';
@@ -42,6 +43,7 @@ export async function takeOver(db: Database, secrets: SecretStore, given: Handov
     for (const each of given.conduits) await putConduit(tx, each);
     for (const each of given.services) await putService(tx, each);
     for (const each of given.firewalls) await takeFirewall(tx, each);
+    for (const { serverId, ...stated } of given.origins) await keepOrigins(tx, serverId, [stated], 'setup');
     await bindSecrets(tx, secrets);
     await takeAuthority(tx, secrets, given.authority);
     await writeSetting(tx, 'crlsDemanded', true);

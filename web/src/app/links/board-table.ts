@@ -11,7 +11,7 @@ import {
   untracked,
 } from '@angular/core';
 import { RouterLink } from '@angular/router';
-import { linkKinds, stepColumns } from '@loyal-hinge/core';
+import { isFieldStep, linkKinds, stepColumns } from '@loyal-hinge/core';
 import type { LinkKindId, StepId } from '@loyal-hinge/core';
 import type { LinkRow } from '@loyal-hinge/contract';
 import { stateWords } from '../shell/glossary';
@@ -310,7 +310,14 @@ export class BoardTable {
       row: rows[from + offset] ?? null,
     }));
   });
-  readonly columns = computed(() => stepColumns(this.kinds().length > 0 ? this.kinds() : ['ua']));
+  /** Steps behind servers have columns where a link goes there. */
+  private readonly isBehind = computed(() =>
+    Object.values(this.rows()).some((row) => {
+      const first = linkKinds[row.kind].steps.findIndex(({ id }) => isFieldStep(id));
+      return row.verdicts.slice(first).some((verdict) => verdict !== 'not-needed');
+    }),
+  );
+  readonly columns = computed(() => stepColumns(this.kinds().length > 0 ? this.kinds() : ['ua'], this.isBehind()));
   readonly columnIds = computed(() => this.columns().map(({ step }) => step.id));
   readonly isMixed = computed(() => this.kinds().length > 1);
   /** Columns side by side that belong to the same kind, or to all. */

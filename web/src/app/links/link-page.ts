@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, DestroyRef, computed, effect, inject, input, signal } from '@angular/core';
 import { Router, RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
-import { leadingFindings, linkKinds, stepPosition } from '@loyal-hinge/core';
+import { isFieldStep, leadingFindings, linkKinds, stepPosition } from '@loyal-hinge/core';
 import type { Remedy, StepId, StepVerdict } from '@loyal-hinge/core';
 import { Message } from 'primeng/message';
 import { ProblemNotice } from '../http/problem-notice';
@@ -15,6 +15,7 @@ import { EndpointChoice } from './endpoint-choice';
 import { ExplainDrawer } from './explain-drawer';
 import { ReportForm } from '../hand-outs/report-form';
 import { FindingView } from './finding-view';
+import { LinkOrigins } from '../field/link-origins';
 import { LinkHistory } from './link-history';
 import { LinkLeaves } from './link-leaves';
 import { MendDialog } from './mend-dialog';
@@ -33,6 +34,7 @@ import { WriteProofPanel } from './write-proof';
     HingeSign,
     LinkHistory,
     LinkLeaves,
+    LinkOrigins,
     MendDialog,
     Message,
     PagePath,
@@ -94,6 +96,9 @@ import { WriteProofPanel } from './write-proof';
               <p>
                 {{ told.assessment.state === 'Untried' ? 'Nothing yet: check the link.' : 'Nothing blocks this link.' }}
               </p>
+            }
+            @if (told.behind.length > 0) {
+              <hinge-link-origins [told]="told" />
             }
             @if (mustWrite()) {
               <hinge-write-proof [told]="told" [busy]="running() !== null" />
@@ -191,7 +196,12 @@ export class LinkPage {
   readonly chosen = computed<StepVerdict | null>(
     () => this.detail()?.assessment.steps.find((verdict) => verdict.step === this.step()) ?? null,
   );
-  private readonly steps = computed(() => linkKinds[this.detail()?.link.kind ?? 'ua'].steps);
+  /** Those behind the server only where an item states where its value comes from. */
+  private readonly steps = computed(() => {
+    const told = this.detail();
+    const isBehind = told?.behind.some(({ origin }) => origin !== null) ?? false;
+    return linkKinds[told?.link.kind ?? 'ua'].steps.filter(({ id }) => isBehind || !isFieldStep(id));
+  });
   readonly leading = computed(() => leadingFindings(this.detail()?.assessment ?? null));
   readonly strip = computed<readonly StripStep[]>(() => {
     const live = this.running() === null ? null : this.row()?.verdicts;
@@ -199,7 +209,7 @@ export class LinkPage {
     return this.steps().map(({ id, title }, index) => ({
       id,
       title,
-      verdict: live?.[index] ?? kept[index]?.verdict ?? 'unknown',
+      verdict: live?.[index] ?? kept[index]?.verdict ?? (isFieldStep(id) ? 'not-needed' : 'unknown'),
       working: this.running() !== null && this.workingStep() === id,
     }));
   });

@@ -28,6 +28,7 @@ export const purposeWords: Readonly<Record<PassageOpening['purpose'], string>> =
   time: 'Time',
   discovery: 'Discovery',
   management: 'Management of certificates',
+  device: 'Device behind the server',
 };
 
 export const serviceWords: Readonly<Record<ServiceKind, string>> = {

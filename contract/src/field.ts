@@ -1,0 +1,133 @@
+import * as z from 'zod';
+import {
+  addressConventions,
+  modbusPort,
+  modbusTables,
+  mostInPattern,
+  mostTextRegisters,
+  mostUnit,
+  originFault,
+  originsOfPattern,
+  valueOrders,
+  valueTypes,
+} from '@loyal-hinge/core/field';
+import type { ItemOrigin } from '@loyal-hinge/core/field';
+import { id, neededItem } from './plant.js';
+
+const path = neededItem.shape.path;
+const finite = z.number().refine((value) => Number.isFinite(value), 'This must be a number.');
+
+export const valueForm = z.object({
+  type: z.enum(valueTypes),
+  order: z.enum(valueOrders),
+  scale: finite,
+  offset: finite,
+  bits: z.object({ from: z.int().min(0).max(63), count: z.int().min(1).max(63) }).nullable(),
+  registers: z.int().min(1).max(mostTextRegisters).optional(),
+});
+
+const originShape = z.object({
+  deviceId: id,
+  port: z.int().min(1, 'A port is at least 1.').max(65_535, 'A port is at most 65535.'),
+  unit: z.int().min(0).max(mostUnit, `A unit is at most ${mostUnit}.`),
+  table: z.enum(modbusTables),
+  address: z.string().trim().min(1, 'An address is needed.').max(6, 'An address has at most six digits.'),
+  convention: z.enum(addressConventions),
+  form: valueForm,
+  within: finite.min(0, 'At least 0.').nullable(),
+});
+
+/** An origin that was kept: it was judged then. */
+export const keptOrigin = originShape satisfies z.ZodType<ItemOrigin>;
+
+const holdsTogether = (origin: ItemOrigin, context: z.RefinementCtx): void => {
+  const fault = originFault(origin);
+  if (!fault) return;
+  const place = fault.field === 'address' ? ['address'] : ['form', fault.field];
+  context.addIssue({ code: 'custom', path: place, message: fault.says });
+};
+
+/** Where the value of an item comes from. */
+export const itemOrigin = originShape.superRefine(holdsTogether) satisfies z.ZodType<ItemOrigin>;
+/** Of an item of a server. */
+export const originWish = z.object({ path, origin: itemOrigin });
+export type OriginWish = z.infer<typeof originWish>;
+
+export const originPattern = z
+  .object({
+    path,
+    from: z.int().min(0).max(100_000),
+    to: z.int().min(0).max(100_000),
+    step: z.int().min(1, 'At least 1.').max(1000),
+    origin: itemOrigin,
+  })
+  .superRefine((pattern, context) => {
+    const all = originsOfPattern(pattern);
+    if (typeof all === 'string') context.addIssue({ code: 'custom', path: ['path'], message: all });
+  });
+
+export const originRow = z.object({
+  serverId: id,
+  path: z.string(),
+  origin: keptOrigin,
+  /** null: the plant has no such machine any more. */
+  device: z.string().nullable(),
+  /** Another item of the plant that comes from the same register; null: none does. */
+  sharesWith: z.string().nullable(),
+  changedBy: z.string(),
+  changedAt: z.string(),
+});
+export type OriginRow = z.infer<typeof originRow>;
+
+export const originsQuery = z.object({ server: id.optional(), device: id.optional() });
+export const originsView = z.object({
+  origins: z.array(originRow),
+  /** More are kept than are shown. */
+  isMore: z.boolean(),
+});
+export type OriginsView = z.infer<typeof originsView>;
+
+export const originColumns = [
+  'path',
+  'device',
+  'port',
+  'unit',
+  'table',
+  'address',
+  'convention',
+  'type',
+  'order',
+  'scale',
+  'offset',
+  'bits',
+  'registers',
+  'within',
+] as const;
+
+/** So many lines of CSV are read at once. */
+export const mostOriginLines = 5000;
+export const originsCsv = z.object({
+  csv: z.string().min(1, 'There is nothing in it.').max(2_000_000, 'The file is larger than 2 MB: take it apart.'),
+  /** Lines that are wrong are left out, and the others kept; otherwise nothing is kept where one is wrong. */
+  leaveOutWrong: z.boolean(),
+});
+export type OriginsCsv = z.infer<typeof originsCsv>;
+export const originsTaken = z.object({
+  kept: z.int(),
+  faults: z.array(z.object({ line: z.int(), says: z.string() })),
+});
+export type OriginsTaken = z.infer<typeof originsTaken>;
+
+export const originsRemoval = z.object({ paths: z.array(path).min(1).max(mostInPattern) });
+
+/** As an origin begins when somebody states it. */
+export const usualOrigin = (deviceId: string): ItemOrigin => ({
+  deviceId,
+  port: modbusPort,
+  unit: 1,
+  table: 'holding',
+  address: '',
+  convention: 'from-1-with-digit',
+  form: { type: 'uint16', order: 'high-first', scale: 1, offset: 0, bits: null },
+  within: null,
+});

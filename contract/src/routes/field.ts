@@ -1,0 +1,52 @@
+import * as z from 'zod';
+import {
+  originPattern,
+  originRow,
+  originsCsv,
+  originsQuery,
+  originsRemoval,
+  originsTaken,
+  originsView,
+  originWish,
+} from '../field.js';
+import { at } from './addresses.js';
+import { nothing, route } from './route.js';
+
+/** Where the values of items come from: devices behind servers. */
+export const fieldRoutes = {
+  origins: route(at.origins, {
+    summary: 'Where the values of items come from, of one server or from one device',
+    role: 'viewer',
+    query: originsQuery,
+    answer: originsView,
+  }),
+  originsAsCsv: route(at.originsAsCsv, {
+    summary: 'The origins of a server’s items as CSV, as it can be brought again',
+    role: 'viewer',
+    answer: z.object({ csv: z.string() }),
+  }),
+  putOrigin: route(at.putOrigin, {
+    summary: 'States where the value of an item comes from',
+    role: 'engineer',
+    body: originWish,
+    answer: originRow,
+  }),
+  putOriginPattern: route(at.putOriginPattern, {
+    summary: 'States where the values of many items come from, by a pattern',
+    role: 'engineer',
+    body: originPattern,
+    answer: z.object({ kept: z.int() }),
+  }),
+  takeOrigins: route(at.takeOrigins, {
+    summary: 'Takes origins from CSV; each line that is wrong is told',
+    role: 'engineer',
+    body: originsCsv,
+    answer: originsTaken,
+  }),
+  removeOrigins: route(at.removeOrigins, {
+    summary: 'Removes the origins of some items',
+    role: 'engineer',
+    body: originsRemoval,
+    answer: nothing,
+  }),
+};

@@ -1,0 +1,127 @@
+import { ChangeDetectionStrategy, Component, inject, input } from '@angular/core';
+import { Store } from '@ngrx/store';
+import { conventionWords, sayForm, tableShapes } from '@loyal-hinge/core/field';
+import type { ItemOrigin } from '@loyal-hinge/core/field';
+import type { LinkDetail } from '@loyal-hinge/contract';
+import { may } from '../session/may';
+import { Ask } from '../shell/ask';
+import { OriginForm } from './origin-form';
+import { fieldActions, fieldFeature } from './state';
+
+/** Behind the server: where the values of a link’s items come from, and what the device says beside what the server gives. */
+@Component({
+  selector: 'hinge-link-origins',
+  imports: [OriginForm],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <h2>Behind the server</h2>
+    <table>
+      <thead>
+        <tr>
+          <th scope="col">Item</th>
+          <th scope="col">At the server</th>
+          <th scope="col">At the device</th>
+          <th scope="col">Comes from</th>
+          <th></th>
+        </tr>
+      </thead>
+      <tbody>
+        @for (row of told().behind; track row.path) {
+          <tr [class.apart]="row.agrees === false">
+            <th scope="row" class="mono">{{ row.path }}</th>
+            <td class="mono value">{{ row.served ?? '–' }}</td>
+            <td class="mono value">{{ row.atDevice ?? '–' }}</td>
+            <td>
+              @if (row.origin; as origin) {
+                {{ row.device ?? 'a machine that the plant does not have' }}, {{ placeOf(origin) }}
+                <div class="faint">{{ sayForm(origin.form) }}</div>
+                @if (row.agrees === false) {
+                  <div class="differs">The two differ.</div>
+                }
+              } @else {
+                <span class="faint">not stated</span>
+              }
+            </td>
+            <td class="acts">
+              <button type="button" class="act" [disabled]="!mayChange()" (click)="edit(row.path)">
+                {{ row.origin ? 'Change …' : 'State …' }}
+              </button>
+              @if (row.origin) {
+                <button type="button" class="act" [disabled]="!mayChange() || busy()" (click)="remove(row.path)">
+                  Remove
+                </button>
+              }
+            </td>
+          </tr>
+        }
+      </tbody>
+    </table>
+    @if (editing(); as path) {
+      <hinge-origin-form [told]="told()" [path]="path" />
+    }
+  `,
+  styles: `
+    :host {
+      display: block;
+      margin: 0.4rem 0 1.2rem;
+    }
+    h2 {
+      margin-bottom: 0.4rem;
+    }
+    table {
+      width: 100%;
+      border-collapse: collapse;
+    }
+    th,
+    td {
+      text-align: left;
+      vertical-align: top;
+      padding: 0.35rem 0.7rem 0.35rem 0;
+      border-bottom: 1px solid var(--line);
+      font-weight: normal;
+    }
+    thead th {
+      font-weight: 600;
+    }
+    .value {
+      white-space: nowrap;
+    }
+    .apart .value,
+    .differs {
+      color: var(--fails);
+    }
+    .acts {
+      text-align: right;
+      white-space: nowrap;
+      padding-right: 0;
+    }
+  `,
+})
+export class LinkOrigins {
+  private readonly store = inject(Store);
+  private readonly ask = inject(Ask);
+  readonly told = input.required<LinkDetail>();
+  readonly mayChange = may('engineer');
+  readonly editing = this.store.selectSignal(fieldFeature.selectEditing);
+  readonly busy = this.store.selectSignal(fieldFeature.selectBusy);
+  readonly sayForm = sayForm;
+
+  placeOf({ port, unit, table, address, convention }: ItemOrigin): string {
+    const counted = convention.endsWith('digit') ? '' : ` (${conventionWords[convention]})`;
+    return `port ${port}, unit ${unit}, ${tableShapes[table].one} ${address}${counted}`;
+  }
+
+  edit(path: string): void {
+    this.store.dispatch(fieldActions.edit({ path }));
+  }
+
+  remove(path: string): void {
+    const { link } = this.told();
+    this.ask.first({
+      title: 'Remove the origin',
+      says: `The plant then no longer states where ${path} comes from, and checks end at the server.`,
+      does: 'Remove',
+      run: () => this.store.dispatch(fieldActions.remove({ linkId: link.id, serverId: link.serverId, path })),
+    });
+  }
+}

@@ -82,8 +82,14 @@ function agree({ samples, within, form }: SampledWindow, device: readonly (Field
   return compared > 0;
 }
 
-/** What jumps further from one reading to the next is no measurement, but words that mean something else. */
+/** What jumps by a larger share of itself while we look is no measurement, but words that mean something else. */
 const mostMoved = 0.2;
+
+function isMeasurement(device: readonly (FieldValue | null)[]): boolean {
+  const numbers = device.flatMap((own) => (own === null ? [] : [Number(own)]));
+  const [least, most] = [Math.min(...numbers), Math.max(...numbers)];
+  return most - least <= mostMoved * Math.max(Math.abs(least), Math.abs(most));
+}
 
 /** Whether the server gave at least once exactly what the device said: between two readings that say nothing, anything lies. */
 const isSaidOnce = ({ samples, within, form }: SampledWindow, device: readonly (FieldValue | null)[]): boolean =>
@@ -105,7 +111,7 @@ function explain(window: SampledWindow): Explanation | null {
   if (window.samples.every(({ value }) => value === 0 || value === null)) return null;
   const fits = (other: ValueForm, at = place): boolean => {
     const [turned, device] = [{ ...window, form: other }, deviceValues(window, at, other)];
-    return agree(turned, device) && isSaidOnce(turned, device);
+    return agree(turned, device) && (isMeasurement(device) || isSaidOnce(turned, device));
   };
   for (const order of valueOrders.filter(
     (one) => one !== form.order && wordsOf(form) > (one.endsWith('swapped') ? 0 : 1),

@@ -20,7 +20,7 @@ describe('a database that goes away under load', () => {
     };
     const asked = await fetch(`${base}/api/checks`, { method: 'POST', headers, body: '{}' });
     const { checks } = (await asked.json()) as { checks: { id: string }[] };
-    expect(checks).toHaveLength(44);
+    expect(checks).toHaveLength(48);
     await pause(700);
     await plug('halt');
     try {

@@ -1,4 +1,4 @@
-import { fieldValue, orderWords, typeWords, valueOrders, valueTypes, wordsOf } from './value-form.js';
+import { fieldValue, orderWords, typeWords, valueOrders, valueTypes, wordsFor, wordsOf } from './value-form.js';
 import type { FieldValue, ValueForm } from './value-form.js';
 
 /** What a server gave for an item, and what stood around its register at that time. */
@@ -109,36 +109,50 @@ function explain(window: SampledWindow): Explanation | null {
   const { form, place } = window;
   // Noughts are everywhere.
   if (window.samples.every(({ value }) => value === 0 || value === null)) return null;
-  const fits = (other: ValueForm, at = place): boolean => {
-    const [turned, device] = [{ ...window, form: other }, deviceValues(window, at, other)];
+  const own = deviceValues(window, place, form);
+  /** Whether the server says what the device does, and reads its words by another form of the same length. */
+  const isReadAs = (other: ValueForm): boolean =>
+    wordsOf(other) === wordsOf(form) &&
+    agree(
+      { ...window, samples: window.samples.map((sample) => ({ ...sample, value: reread(sample.value, other, form) })) },
+      own,
+    );
+  const isAt = (at: number, other = form): boolean => {
+    const device = deviceValues(window, at, other);
+    const turned = { ...window, form: other };
     return agree(turned, device) && (isMeasurement(device) || isSaidOnce(turned, device));
   };
-  for (const order of valueOrders.filter(
-    (one) => one !== form.order && wordsOf(form) > (one.endsWith('swapped') ? 0 : 1),
-  )) {
+  const orders = valueOrders.filter((one) => one !== form.order && wordsOf(form) > (one.endsWith('swapped') ? 0 : 1));
+  for (const order of orders) {
     const turned = { ...form, order };
     const isBytes = order.endsWith('swapped') !== form.order.endsWith('swapped');
-    if (fits(turned)) return { what: isBytes ? 'bytes' : 'words', form: turned };
+    if (isReadAs(turned)) return { what: isBytes ? 'bytes' : 'words', form: turned };
   }
   // Of a value of several words the one beside it shares some with it, and may say nearly the same by chance.
-  for (const by of [-1, 1, -2, 2]) if (fits(form, place + by)) return { what: 'place', place: place + by };
+  for (const by of [-1, 1, -2, 2]) if (isAt(place + by)) return { what: 'place', place: place + by };
   if (form.type === 'bool' || form.type === 'text') return null;
   const factor = factorOf(window);
   if (factor !== null) {
     const scaled = { ...form, scale: form.scale * factor, offset: form.offset * factor };
-    if (fits(scaled)) return { what: 'scale', factor, form: scaled };
+    if (isAt(place, scaled)) return { what: 'scale', factor, form: scaled };
   }
   const types = valueTypes.filter((type) => type !== form.type && type !== 'bool' && type !== 'text');
   // What is as long as the value comes first: it is the smaller mistake.
-  types.sort(
-    (left, right) =>
-      Number(wordsOf({ type: left }) !== wordsOf(form)) - Number(wordsOf({ type: right }) !== wordsOf(form)),
-  );
-  for (const type of types) {
-    const other = { ...form, type, bits: null };
-    if (fits(other)) return { what: 'type', form: other };
-  }
+  for (const type of types)
+    if (isReadAs({ ...form, type, bits: null })) return { what: 'type', form: { ...form, type, bits: null } };
+  for (const type of types)
+    if (isAt(place, { ...form, type, bits: null })) return { what: 'type', form: { ...form, type, bits: null } };
   return null;
+}
+
+/** What a value would be if the words that say it by one form were read by another. */
+function reread(value: SampledPlace['value'], as: ValueForm, by: ValueForm): SampledPlace['value'] {
+  if (typeof value !== 'number' || !Number.isFinite((value - as.offset) / as.scale)) return null;
+  const words = wordsFor(value, as);
+  // A value that the form can’t say was not read by it.
+  if (Math.abs(Number(fieldValue(words, as)) - value) > roundingOf(value, as)) return null;
+  const told = fieldValue(words, by);
+  return typeof told === 'bigint' ? Number(told) : told;
 }
 
 /** The power of ten by which the server’s value is off; null: none. */

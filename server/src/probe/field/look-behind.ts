@@ -202,6 +202,10 @@ class DeviceVisit {
     if (asked.outcome === 'exception' && (asked.code === illegalAddress || asked.code === illegalValue)) {
       run = { first: placeOf(origin), count: wordsOf(origin.form) };
       asked = await this.ask(origin, run);
+      if (asked.outcome === 'values') {
+        run = await this.extended(origin, run, window);
+        asked = await this.ask(origin, run);
+      }
     }
     if (asked.outcome !== 'cancelled')
       this.walk.log.note({
@@ -219,6 +223,16 @@ class DeviceVisit {
         ms: asked.ms,
       });
     return { run, asked };
+  }
+
+  /** A device that ends within the window has some of the places beside the item’s own: as many as follow without a gap. */
+  private async extended(origin: ItemOrigin, own: Run, window: Run): Promise<Run> {
+    let { first, count } = own;
+    const has = async (place: number): Promise<boolean> =>
+      (await this.ask(origin, { first: place, count: 1 })).outcome === 'values';
+    while (first > window.first && (await has(first - 1))) [first, count] = [first - 1, count + 1];
+    while (first + count < window.first + window.count && (await has(first + count))) count += 1;
+    return { first, count };
   }
 
   private async ask({ unit, table }: ItemOrigin, run: Run): Promise<Asked> {

@@ -116,6 +116,8 @@ async function computing() {
   smallest(say);
   const { passage } = await import('./bench/passage.mjs');
   passage(say);
+  const { finder } = await import('./bench/finder.mjs');
+  await finder(say);
   const { recorded } = await import('./bench/recorded.mjs');
   await recorded(say);
   const { tunnel } = await import('./bench/tunnel.mjs');

@@ -4,14 +4,16 @@ import {
   modbusPort,
   modbusTables,
   mostInPattern,
+  mostPlacesSearched,
   mostTextRegisters,
   mostUnit,
   originFault,
   originsOfPattern,
+  placesInTable,
   valueOrders,
   valueTypes,
 } from '@loyal-hinge/core/field';
-import type { ItemOrigin } from '@loyal-hinge/core/field';
+import type { ItemOrigin, Sureness } from '@loyal-hinge/core/field';
 import { id, neededItem } from './plant.js';
 
 const path = neededItem.shape.path;
@@ -131,3 +133,66 @@ export const usualOrigin = (deviceId: string): ItemOrigin => ({
   form: { type: 'uint16', order: 'high-first', scale: 1, offset: 0, bits: null },
   within: null,
 });
+
+/** The search for the register from which an item’s value comes. */
+export const mostSearchSamples = 600;
+export const registerSearchWish = z
+  .object({
+    path,
+    deviceId: id,
+    port: originShape.shape.port,
+    unit: originShape.shape.unit,
+    table: originShape.shape.table,
+    /** The first place of the range, on the wire, from 0. */
+    first: z
+      .int()
+      .min(0)
+      .max(placesInTable - 1, `At most ${placesInTable - 1}.`),
+    count: z
+      .int()
+      .min(1, 'At least 1.')
+      .max(mostPlacesSearched, `At most ${mostPlacesSearched} at once: more is no search, but a copy of the device.`),
+    samples: z.int().min(5, 'At least 5.').max(mostSearchSamples, `At most ${mostSearchSamples}.`),
+    everyMs: z.int().min(500, 'At least 500 ms.').max(60_000, 'At most a minute.'),
+  })
+  .refine(({ first, count }) => first + count <= placesInTable, {
+    path: ['count'],
+    error: `A table ends at place ${placesInTable - 1}.`,
+  });
+export type RegisterSearchWish = z.infer<typeof registerSearchWish>;
+
+const sureness = z.enum(['proved', 'likely', 'alike', 'unmoved']) satisfies z.ZodType<Sureness>;
+export const foundRegister = z.object({
+  place: z.int(),
+  /** In the convention of the origin, or from 1 with the digit. */
+  address: z.string(),
+  form: valueForm,
+  says: z.string(),
+  lag: z.int(),
+  explained: z.int(),
+  compared: z.int(),
+  changes: z.int(),
+  sureness,
+  /** What the register says by this form at each sample; null: it was not read. */
+  series: z.array(z.number().nullable()),
+});
+export type FoundRegister = z.infer<typeof foundRegister>;
+
+export const registerSearch = z.object({
+  id: z.string(),
+  linkId: id,
+  wish: registerSearchWish,
+  device: z.string(),
+  state: z.enum(['running', 'done', 'stopped']),
+  /** Why it was stopped, or what it comes to. */
+  says: z.string(),
+  taken: z.int(),
+  /** The server’s values, as they were sampled. */
+  values: z.array(z.object({ at: z.string(), value: z.number().nullable() })),
+  changesSeen: z.int(),
+  /** The best first; while it runs, by what was seen so far. */
+  found: z.array(foundRegister),
+  by: z.string(),
+  begunAt: z.string(),
+});
+export type RegisterSearch = z.infer<typeof registerSearch>;

@@ -12,6 +12,7 @@ import { orderJobs } from './orders/jobs.js';
 import { plantJobs } from './plant/jobs.js';
 import { tunnelWords } from './tunnels/orders/words.js';
 import { tunnelJobs } from './tunnels/views/jobs.js';
+import { fieldJobs } from './field/searches/jobs.js';
 import { handOutJobs } from './hand-outs/jobs.js';
 import { roundsJobs } from './rounds/jobs.js';
 import { rightsJobs } from './rights/jobs.js';
@@ -38,6 +39,7 @@ export const jobs = {
   ...plantJobs,
   ...rightsJobs,
   ...roundsJobs,
+  ...fieldJobs,
   ...handOutJobs,
   ...trustJobs,
 } as const;

@@ -98,6 +98,9 @@ import { Recipients } from './recipients/service.js';
 import type { RoundsJobs } from './rounds/jobs.js';
 import { Origins } from './field/origins.js';
 import { fieldRoutes } from './field/routes.js';
+import type { FieldJobs } from './field/searches/jobs.js';
+import { registerSearchRoutes } from './field/searches/routes.js';
+import { RegisterSearches } from './field/searches/service.js';
 import { roundsRoutes } from './rounds/routes.js';
 import { Rounds } from './rounds/service.js';
 import { rightsRoutes } from './rights/routes.js';
@@ -200,6 +203,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
   const rounds = new Rounds(db, links, events, logger);
   const recipients = new Recipients(db, secrets, events, logger);
   const benches = new Benches(db, secrets, links, locks, recordings);
+  const searches = new RegisterSearches(db, secrets, locks, heavy.part<FieldJobs>());
   const secondFactor = new SecondFactor(secrets);
   const people = new People(db, secondFactor, () => events.newestId());
   const accounts = new Accounts(db, secondFactor);
@@ -376,6 +380,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
       recipientRoutes(router, findActor, recipients);
       roundsRoutes(router, findActor, rounds, heavy.part<RoundsJobs>());
       fieldRoutes(router, findActor, new Origins(db));
+      registerSearchRoutes(router, findActor, searches);
       dcomRoutes(router, findActor, heavy.part<DcomJobs>(), events, afterReading);
       passageRoutes(router, findActor, db, heavy.part<PassageJobs>(), events, afterReading);
       const door = () => ({ port: outpostDoor?.port ?? null, says: outpostDoor?.says ?? null });
@@ -430,6 +435,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
       await rounds.stop();
       await recipients.stop();
       benches.closeAll();
+      searches.stop();
       runner.cancelAll();
       await queue.stop();
       await orderCarrier.settle();

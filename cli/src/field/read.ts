@@ -15,8 +15,8 @@ import {
   wordsOf,
 } from '@loyal-hinge/core/field';
 import type { ModbusTable, ValueForm } from '@loyal-hinge/core/field';
-import { DeviceLine, readPlaces } from '@loyal-hinge/field';
-import type { Asked, PlacesRead } from '@loyal-hinge/field';
+import { DeviceLine, readPlaces, sayAsked } from '@loyal-hinge/field';
+import type { PlacesRead } from '@loyal-hinge/field';
 import { CannotRun, messageOf } from '../cannot-run.js';
 import type { Command } from '../command.js';
 import { readOptions } from '../options.js';
@@ -108,7 +108,7 @@ const asJson = (told: PlacesRead, { unit, table, first, count }: Wish, values: r
   places: told.places,
   ...(values ? { values } : {}),
   refused: told.refused.map(({ first: from, count: of, code }) => ({ from, count: of, code, ...exceptionWords(code) })),
-  stopped: told.stopped ? { outcome: told.stopped.outcome, says: sayStopped(told.stopped) } : null,
+  stopped: told.stopped ? { outcome: told.stopped.outcome, says: sayAsked(told.stopped) } : null,
   requests: told.requests,
   slowestMs: told.slowestMs,
 });
@@ -124,30 +124,7 @@ function asLines(told: PlacesRead, { table, first }: Wish, values: readonly Foun
     const { name, means } = exceptionWords(code);
     return `${from}${count > 1 ? ` to ${from + count - 1}` : ''}: ${name}. ${means}`;
   });
-  return [...lines, ...refused, ...(told.stopped ? [sayStopped(told.stopped)] : [])];
-}
-
-function sayStopped(asked: Asked): string {
-  switch (asked.outcome) {
-    case 'silent':
-      return asked.received === 0
-        ? 'The device did not answer in time. Is the unit right?'
-        : `The device began an answer and did not end it in time (${asked.received} octets).`;
-    case 'closed':
-      return asked.received === 0
-        ? 'The device ended the connection instead of answering. Does it take one connection only?'
-        : `The device ended the connection in the midst of an answer (${asked.received} octets).`;
-    case 'reset':
-      return 'The device broke the connection off. Does it take one connection only?';
-    case 'foreign':
-      return `What answers there does not speak Modbus: ${asked.why}.`;
-    case 'malformed':
-      return `The answer is wrong: ${asked.why}.`;
-    case 'other-transaction':
-      return 'The device answered another request than ours, and ours never.';
-    default:
-      return 'It was ended.';
-  }
+  return [...lines, ...refused, ...(told.stopped ? [sayAsked(told.stopped)] : [])];
 }
 
 async function opened(host: string, port: number, timeoutMs: number): Promise<Socket> {

@@ -260,6 +260,10 @@ export const at = {
   putOriginPattern: 'PUT /api/field/servers/:serverId/origins/pattern',
   takeOrigins: 'POST /api/field/servers/:serverId/origins/csv',
   removeOrigins: 'POST /api/field/servers/:serverId/origins/removal',
+  searchRegister: 'POST /api/field/links/:linkId/searches',
+  registerSearches: 'GET /api/field/links/:linkId/searches',
+  registerSearch: 'GET /api/field/searches/:searchId',
+  stopRegisterSearch: 'POST /api/field/searches/:searchId/end',
 
   search: 'GET /api/search',
 } as const;

@@ -8,6 +8,8 @@ import {
   originsTaken,
   originsView,
   originWish,
+  registerSearch,
+  registerSearchWish,
 } from '../field.js';
 import { at } from './addresses.js';
 import { nothing, route } from './route.js';
@@ -47,6 +49,27 @@ export const fieldRoutes = {
     summary: 'Removes the origins of some items',
     role: 'engineer',
     body: originsRemoval,
+    answer: nothing,
+  }),
+  searchRegister: route(at.searchRegister, {
+    summary: 'Begins to search the register of a device from which an item’s value comes',
+    role: 'engineer',
+    body: registerSearchWish,
+    answer: registerSearch,
+  }),
+  registerSearches: route(at.registerSearches, {
+    summary: 'The searches on a link that this server knows of, the newest first',
+    role: 'viewer',
+    answer: z.object({ searches: z.array(registerSearch) }),
+  }),
+  registerSearch: route(at.registerSearch, {
+    summary: 'How a search for a register goes, and what it has found',
+    role: 'viewer',
+    answer: registerSearch,
+  }),
+  stopRegisterSearch: route(at.stopRegisterSearch, {
+    summary: 'Ends a search for a register with what it has seen',
+    role: 'engineer',
     answer: nothing,
   }),
 };

@@ -268,4 +268,54 @@ describe('origins', () => {
       kept: 40,
     });
   });
+
+  it('are found by watching value and registers side by side', async () => {
+    const linkId = 'energy--field-data';
+    const wish = {
+      path: 'Lehr drive/Speed',
+      deviceId: 'lehr-drive',
+      port: 5020,
+      unit: 1,
+      table: 'holding',
+      first: 4,
+      count: 12,
+      samples: 24,
+      everyMs: 500,
+    } as const;
+    const ended = (id: string) =>
+      until(
+        () => viewer.call('registerSearch', { searchId: id }),
+        ({ state }) => state !== 'running',
+      );
+    expect(await viewer.refused('searchRegister', { linkId }, wish)).toMatchObject({ status: 403 });
+    expect(await engineer.refused('searchRegister', { linkId }, { ...wish, deviceId: 'nobody' })).toMatchObject({
+      status: 400,
+    });
+    expect(await engineer.refused('searchRegister', { linkId }, { ...wish, count: 65_536 })).toMatchObject({
+      status: 400,
+      faults: [{ place: 'count' }],
+    });
+    const { id } = await engineer.call('searchRegister', { linkId }, wish);
+    expect(await engineer.refused('searchRegister', { linkId }, wish)).toMatchObject({ status: 409 });
+    const told = await ended(id);
+    expect(told).toMatchObject({ state: 'done', taken: 24, device: 'Lehr drive' });
+    // The server reads the register beside the one that is meant.
+    expect(told.found[0]).toMatchObject({
+      place: 11,
+      address: '40012',
+      form: { type: 'int16', scale: 0.1 },
+      sureness: 'proved',
+    });
+    expect(told.found[0]?.series).toHaveLength(told.values.length);
+    expect((await viewer.call('registerSearches', { linkId })).searches[0]?.id).toBe(id);
+
+    const silent = await engineer.call('searchRegister', { linkId }, { ...wish, deviceId: 'burner-panel' });
+    expect(await ended(silent.id)).toMatchObject({
+      state: 'stopped',
+      says: 'The device did not answer in time. Is the unit right?',
+    });
+    const ending = await engineer.call('searchRegister', { linkId }, { ...wish, samples: 600 });
+    await engineer.call('stopRegisterSearch', { searchId: ending.id });
+    expect((await ended(ending.id)).state).toBe('stopped');
+  });
 });

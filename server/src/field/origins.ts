@@ -21,6 +21,17 @@ export const allOriginsOf = (db: Queryable, serverId: string): Promise<readonly 
     .orderBy(asc(itemOrigins.path))
     .limit(mostShown);
 
+/** Of some items alone. */
+export const originsOfPaths = (
+  db: Queryable,
+  serverId: string,
+  paths: readonly string[],
+): Promise<readonly OriginAt[]> =>
+  db
+    .select({ path: itemOrigins.path, origin: itemOrigins.origin })
+    .from(itemOrigins)
+    .where(and(eq(itemOrigins.serverId, serverId), inArray(itemOrigins.path, [...paths])));
+
 /** The same with the names of the devices; null: the plant has no such machine. */
 export const statedOrigins = (
   db: Queryable,

@@ -1,10 +1,14 @@
 import { Injectable, inject } from '@angular/core';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
-import { concatMap, map, switchMap } from 'rxjs';
+import { EMPTY, concatMap, map, mergeMap, switchMap, takeUntil, takeWhile } from 'rxjs';
 import { answered } from '../http/answered';
 import { Server } from '../http/server';
+import { whileSeen } from '../http/while-seen';
 import { linkActions } from '../links/state';
 import { fieldActions } from './state';
+
+/** A search that goes on is looked at as often. */
+const lookMs = 1500;
 
 @Injectable()
 export class FieldEffects {
@@ -63,6 +67,76 @@ export class FieldEffects {
             ({ problem }) => fieldActions.failed({ command: 'remove', problem }),
           ),
         ),
+      ),
+    ),
+  );
+
+  readonly showSearches = createEffect(() =>
+    this.actions.pipe(
+      ofType(fieldActions.showSearches),
+      switchMap(({ linkId }) =>
+        this.server.ask('registerSearches', { path: { linkId } }).pipe(
+          answered(
+            ({ searches }) => fieldActions.searchesShown({ searches }),
+            ({ problem }) => fieldActions.searchesNotShown({ problem }),
+          ),
+        ),
+      ),
+    ),
+  );
+
+  readonly search = createEffect(() =>
+    this.actions.pipe(
+      ofType(fieldActions.search),
+      concatMap(({ linkId, wish }) =>
+        this.server.ask('searchRegister', { path: { linkId }, body: wish }).pipe(
+          answered(
+            (search) => fieldActions.searchGoesOn({ search }),
+            ({ problem }) => fieldActions.failed({ command: 'search', problem }),
+          ),
+        ),
+      ),
+    ),
+  );
+
+  /** What came of it is seen by whoever follows it. */
+  readonly endSearch = createEffect(() =>
+    this.actions.pipe(
+      ofType(fieldActions.endSearch),
+      mergeMap(({ id }) =>
+        this.server.ask('stopRegisterSearch', { path: { searchId: id } }).pipe(
+          switchMap(() => this.server.ask('registerSearch', { path: { searchId: id } })),
+          answered(
+            (search) => fieldActions.searchGoesOn({ search }),
+            ({ problem }) => fieldActions.failed({ command: 'end search', problem }),
+          ),
+        ),
+      ),
+    ),
+  );
+
+  /** As long as one goes on and somebody looks. */
+  readonly follow = createEffect(() =>
+    this.actions.pipe(
+      ofType(fieldActions.searchesShown, fieldActions.searchGoesOn),
+      map((action) =>
+        'searches' in action ? action.searches.find(({ state }) => state === 'running') : action.search,
+      ),
+      switchMap((search) =>
+        search?.state === 'running'
+          ? whileSeen(lookMs).pipe(
+              takeUntil(this.actions.pipe(ofType(fieldActions.leaveSearches))),
+              concatMap(() =>
+                this.server.ask('registerSearch', { path: { searchId: search.id } }).pipe(
+                  answered(
+                    (told) => fieldActions.searchGoesOn({ search: told }),
+                    ({ problem }) => fieldActions.searchesNotShown({ problem }),
+                  ),
+                ),
+              ),
+              takeWhile((action) => action.type === fieldActions.searchGoesOn.type, true),
+            )
+          : EMPTY,
       ),
     ),
   );

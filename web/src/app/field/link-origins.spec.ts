@@ -45,8 +45,8 @@ describe('what is behind a server', () => {
   it('stands beside what the server gives', async () => {
     const site = await open();
     expect(rows(site)).toEqual([
-      'Crown/Temperature | 71.5 | 62 | Burner panel, port 502, unit 3, holding register 40108 float, low word firstThe two differ. | Change … Remove',
-      'Crown/Draught | – | – | not stated | State …',
+      'Crown/Temperature | 71.5 | 62 | Burner panel, port 502, unit 3, holding register 40108 float, low word firstThe two differ. | Change … Find … Remove',
+      'Crown/Draught | – | – | not stated | State … Find …',
     ]);
     // The strip goes on behind the server.
     expect(site.all('hinge-step-strip .title').map(({ textContent }) => textContent)).toContain('Origin');

@@ -1,4 +1,5 @@
 import { ChangeDetectionStrategy, Component, inject, input } from '@angular/core';
+import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { conventionWords, sayForm, tableShapes } from '@loyal-hinge/core/field';
 import type { ItemOrigin } from '@loyal-hinge/core/field';
@@ -11,7 +12,7 @@ import { fieldActions, fieldFeature } from './state';
 /** Behind the server: where the values of a link’s items come from, and what the device says beside what the server gives. */
 @Component({
   selector: 'hinge-link-origins',
-  imports: [OriginForm],
+  imports: [OriginForm, RouterLink],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <h2>Behind the server</h2>
@@ -46,6 +47,9 @@ import { fieldActions, fieldFeature } from './state';
               <button type="button" class="act" [disabled]="!mayChange()" (click)="edit(row.path)">
                 {{ row.origin ? 'Change …' : 'State …' }}
               </button>
+              <a class="act" [routerLink]="['/links', told().link.id, 'register']" [queryParams]="{ path: row.path }"
+                >Find …</a
+              >
               @if (row.origin) {
                 <button type="button" class="act" [disabled]="!mayChange() || busy()" (click)="remove(row.path)">
                   Remove

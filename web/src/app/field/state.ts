@@ -1,20 +1,22 @@
 import { createActionGroup, createFeature, createReducer, createSelector, emptyProps, on, props } from '@ngrx/store';
-import type { OriginWish, PlantChoices } from '@loyal-hinge/contract';
+import type { OriginWish, PlantChoices, RegisterSearch, RegisterSearchWish } from '@loyal-hinge/contract';
 import { begun, ended, noCommands } from '../http/commands';
 import type { Commands } from '../http/commands';
 import type { ShownProblem } from '../http/problem';
 import { asked, noView, notShown, shown } from '../http/view';
 import type { View } from '../http/view';
 
-export type FieldCommand = 'save' | 'remove';
+export type FieldCommand = 'save' | 'remove' | 'search' | 'end search';
 export interface FieldState {
   /** Machines that may be the device. */
   readonly devices: View<PlantChoices>;
   /** The item whose origin is being stated; null: none is. */
   readonly editing: string | null;
+  /** Searches on the link that is looked at, the newest first. */
+  readonly searches: View<readonly RegisterSearch[]>;
   readonly commands: Commands<FieldCommand>;
 }
-const beginning: FieldState = { devices: noView, editing: null, commands: noCommands };
+const beginning: FieldState = { devices: noView, editing: null, searches: noView, commands: noCommands };
 
 /** On the page of which link an origin is changed: it is shown anew afterwards. */
 interface At {
@@ -32,6 +34,13 @@ export const fieldActions = createActionGroup({
     'edit no more': emptyProps(),
     save: props<At & { wish: OriginWish }>(),
     remove: props<At & { path: string }>(),
+    'show searches': props<{ linkId: string }>(),
+    'searches shown': props<{ searches: readonly RegisterSearch[] }>(),
+    'searches not shown': props<{ problem: ShownProblem }>(),
+    'search goes on': props<{ search: RegisterSearch }>(),
+    'leave searches': emptyProps(),
+    search: props<{ linkId: string; wish: RegisterSearchWish }>(),
+    'end search': props<{ id: string }>(),
     done: props<{ command: FieldCommand; linkId: string; says: string }>(),
     failed: props<{ command: FieldCommand; problem: ShownProblem }>(),
   },
@@ -53,6 +62,22 @@ export const fieldFeature = createFeature({
       commands: { ...state.commands, problem: null },
     })),
     on(fieldActions.editNoMore, (state): FieldState => ({ ...state, editing: null })),
+    on(fieldActions.showSearches, (state): FieldState => ({ ...state, searches: asked(state.searches) })),
+    on(fieldActions.searchesShown, (state, { searches }): FieldState => ({ ...state, searches: shown(searches) })),
+    on(fieldActions.searchesNotShown, (state, { problem }): FieldState => ({
+      ...state,
+      searches: notShown(state.searches, problem),
+    })),
+    on(fieldActions.searchGoesOn, (state, { search }): FieldState => {
+      const others = (state.searches.shown ?? []).filter(({ id }) => id !== search.id);
+      return {
+        ...state,
+        searches: shown([search, ...others]),
+        commands: state.commands.running.includes('search') ? ended(state.commands, 'search') : state.commands,
+      };
+    }),
+    on(fieldActions.leaveSearches, (state): FieldState => ({ ...state, searches: noView })),
+    on(fieldActions.search, (state): FieldState => ({ ...state, commands: begun(state.commands, 'search') })),
     on(fieldActions.save, (state): FieldState => ({ ...state, commands: begun(state.commands, 'save') })),
     on(fieldActions.remove, (state): FieldState => ({ ...state, commands: begun(state.commands, 'remove') })),
     on(fieldActions.done, (state, { command }): FieldState => ({
@@ -65,9 +90,14 @@ export const fieldFeature = createFeature({
       commands: ended(state.commands, command, problem),
     })),
   ),
-  extraSelectors: ({ selectDevices, selectCommands }) => ({
+  extraSelectors: ({ selectDevices, selectSearches, selectCommands }) => ({
     selectFound: createSelector(selectDevices, ({ shown: devices }) => devices),
     selectBusy: createSelector(selectCommands, ({ running }) => running.length > 0),
-    selectProblem: createSelector(selectDevices, selectCommands, (devices, { problem }) => problem ?? devices.problem),
+    selectProblem: createSelector(
+      selectDevices,
+      selectSearches,
+      selectCommands,
+      (devices, searches, { problem }) => problem ?? devices.problem ?? searches.problem,
+    ),
   }),
 });

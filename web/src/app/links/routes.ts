@@ -9,6 +9,13 @@ export const linkRoutes: Routes = [
   {
     path: '',
     providers: [provideState(fieldFeature), provideEffects(FieldEffects)],
-    loadComponent: () => import('./link-page').then((m) => m.LinkPage),
+    children: [
+      { path: '', loadComponent: () => import('./link-page').then((m) => m.LinkPage) },
+      {
+        path: 'register',
+        title: 'Find the register · Loyal Hinge',
+        loadComponent: () => import('../field/search-page').then((m) => m.SearchPage),
+      },
+    ],
   },
 ];

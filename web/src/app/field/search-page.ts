@@ -1,0 +1,229 @@
+import {
+  ChangeDetectionStrategy,
+  Component,
+  DestroyRef,
+  computed,
+  effect,
+  inject,
+  input,
+  linkedSignal,
+} from '@angular/core';
+import { Router, RouterLink } from '@angular/router';
+import { Store } from '@ngrx/store';
+import { ProgressBar } from 'primeng/progressbar';
+import type { FoundRegister, RegisterSearchWish } from '@loyal-hinge/contract';
+import { ProblemNotice } from '../http/problem-notice';
+import { linkActions, linksFeature } from '../links/state';
+import { may } from '../session/may';
+import { Ask } from '../shell/ask';
+import { fromAddress } from '../shell/page-address';
+import { PagePath } from '../shell/path';
+import { Waiting } from '../shell/waiting';
+import { SearchChart } from './search-chart';
+import { SearchForm } from './search-form';
+import { fieldActions, fieldFeature } from './state';
+
+const surenessWords: Readonly<Record<FoundRegister['sureness'], string>> = {
+  proved: 'follows it, and no other does',
+  likely: 'likely; wait for more changes',
+  alike: 'others say the same so far',
+  unmoved: 'holds it now; the value did not change',
+};
+
+/** The search for the register from which an item’s value comes. */
+@Component({
+  selector: 'hinge-search-page',
+  imports: [PagePath, ProblemNotice, ProgressBar, RouterLink, SearchChart, SearchForm, Waiting],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <div class="page">
+      <hinge-problem [problem]="problem()" />
+      @if (detail(); as told) {
+        <hinge-path [above]="told.link.name" [way]="'/links/' + told.link.id" here="Find the register" />
+        <header class="page-head">
+          <div>
+            <h1>{{ headline() }}</h1>
+            <p class="faint">
+              <code>{{ path() }}</code> at {{ told.server.application }}
+            </p>
+          </div>
+          <div class="actions">
+            @if (search()?.state === 'running') {
+              <button type="button" class="act" [disabled]="!mayChange()" (click)="end()">Stop</button>
+            } @else if (search() && !isAsking()) {
+              <button type="button" class="act main" [disabled]="!mayChange()" (click)="isAsking.set(true)">
+                Search again …
+              </button>
+            }
+            <a class="act" [routerLink]="['/links', told.link.id]">Back to the link</a>
+          </div>
+        </header>
+        @if (isAsking()) {
+          <hinge-search-form [told]="told" [path]="path()" (begun)="begin($event)" (left)="leaveForm()" />
+        }
+        @if (search(); as one) {
+          @if (one.state === 'running') {
+            <p role="status">{{ one.says }} {{ one.taken }} of {{ one.wish.samples }} samples.</p>
+            <p-progressbar [value]="progress()" [showValue]="false" />
+          }
+          @if (one.values.length > 1) {
+            <hinge-search-chart [values]="one.values" [chosen]="chosen()" />
+          }
+          @if (one.found.length > 0) {
+            <table>
+              <thead>
+                <tr>
+                  <th scope="col">Register</th>
+                  <th scope="col">Read as</th>
+                  <th scope="col">Explains</th>
+                  <th scope="col">Changes</th>
+                  <th scope="col">How sure</th>
+                  <th></th>
+                </tr>
+              </thead>
+              <tbody>
+                @for (found of one.found; track found.place + found.says; let index = $index) {
+                  <tr [class.chosen]="index === at()">
+                    <th scope="row">
+                      <button
+                        type="button"
+                        class="plain mono"
+                        [attr.aria-pressed]="index === at()"
+                        (click)="at.set(index)"
+                      >
+                        {{ found.address }}
+                      </button>
+                    </th>
+                    <td>{{ found.says }}</td>
+                    <td>{{ found.explained }} of {{ found.compared }} values</td>
+                    <td>{{ found.changes }} of {{ one.changesSeen }}</td>
+                    <td>{{ words[found.sureness] }}</td>
+                    <td class="acts">
+                      <button type="button" class="act" [disabled]="!mayChange()" (click)="accept(found)">
+                        Use as origin …
+                      </button>
+                    </td>
+                  </tr>
+                }
+              </tbody>
+            </table>
+          }
+        }
+      } @else if (!problem()) {
+        <hinge-waiting />
+      }
+    </div>
+  `,
+  styles: `
+    table {
+      width: 100%;
+      border-collapse: collapse;
+    }
+    th,
+    td {
+      text-align: left;
+      padding: 0.35rem 0.7rem 0.35rem 0;
+      border-bottom: 1px solid var(--line);
+      font-weight: normal;
+    }
+    thead th {
+      font-weight: 600;
+    }
+    .chosen th,
+    .chosen td {
+      background: var(--panel);
+      font-weight: 600;
+    }
+    .acts {
+      text-align: right;
+      padding-right: 0;
+    }
+    h1 {
+      font-size: 1.22rem;
+    }
+  `,
+})
+export class SearchPage {
+  private readonly store = inject(Store);
+  private readonly router = inject(Router);
+  private readonly ask = inject(Ask);
+  /** From the address. */
+  readonly linkId = input.required<string>();
+  readonly path = input('', { transform: fromAddress });
+  readonly detail = this.store.selectSignal(linksFeature.selectDetail);
+  private readonly linkProblem = this.store.selectSignal(linksFeature.selectDetailProblem);
+  private readonly fieldProblem = this.store.selectSignal(fieldFeature.selectProblem);
+  readonly problem = computed(() => this.linkProblem() ?? this.fieldProblem());
+  private readonly searches = this.store.selectSignal(fieldFeature.selectSearches);
+  readonly mayChange = may('engineer');
+  readonly words = surenessWords;
+  readonly search = computed(() => this.searches().shown?.find(({ wish }) => wish.path === this.path()) ?? null);
+  /** Where nothing was searched yet, the form is there at once. */
+  readonly isAsking = linkedSignal(() => this.searches().shown !== null && this.search() === null);
+  readonly at = linkedSignal({ source: () => this.search()?.id, computation: () => 0 });
+  readonly chosen = computed(() => this.search()?.found[this.at()] ?? this.search()?.found[0] ?? null);
+  readonly progress = computed(() => {
+    const one = this.search();
+    return one ? Math.round((100 * one.taken) / one.wish.samples) : 0;
+  });
+  readonly headline = computed(() => {
+    const one = this.search();
+    if (!one) return `From which register does ${this.path()} come?`;
+    return one.state === 'running' ? `Watching ${this.path()} and ${one.device}.` : one.says;
+  });
+
+  constructor() {
+    effect(() => {
+      const linkId = this.linkId();
+      this.store.dispatch(linkActions.open({ linkId }));
+      this.store.dispatch(fieldActions.showSearches({ linkId }));
+    });
+    inject(DestroyRef).onDestroy(() => this.store.dispatch(fieldActions.leaveSearches()));
+  }
+
+  begin(wish: RegisterSearchWish): void {
+    this.store.dispatch(fieldActions.search({ linkId: this.linkId(), wish }));
+  }
+
+  leaveForm(): void {
+    if (this.search()) this.isAsking.set(false);
+    else void this.router.navigate(['/links', this.linkId()]);
+  }
+
+  end(): void {
+    const one = this.search();
+    if (one) this.store.dispatch(fieldActions.endSearch({ id: one.id }));
+  }
+
+  accept(found: FoundRegister): void {
+    const [told, one] = [this.detail(), this.search()];
+    if (!told || !one) return;
+    const before = told.behind.find(({ path }) => path === this.path())?.origin ?? null;
+    const { deviceId, port, unit, table } = one.wish;
+    const origin = {
+      deviceId,
+      port,
+      unit,
+      table,
+      address: found.address,
+      convention: before?.convention ?? ('from-1-with-digit' as const),
+      form: found.form,
+      within: before?.within ?? null,
+    };
+    this.ask.first({
+      title: 'Use as origin',
+      says: `The plant then states that ${this.path()} comes from ${one.device}, unit ${unit}, ${found.address} (${found.says}). Nothing changes at the server or the device.`,
+      does: 'Use as origin',
+      run: () => {
+        this.store.dispatch(
+          fieldActions.save({
+            linkId: told.link.id,
+            serverId: told.link.serverId,
+            wish: { path: this.path(), origin },
+          }),
+        );
+        void this.router.navigate(['/links', told.link.id]);
+      },
+    });
+  }
+}

@@ -196,3 +196,85 @@ export const registerSearch = z.object({
   begunAt: z.string(),
 });
 export type RegisterSearch = z.infer<typeof registerSearch>;
+
+/** A field device: what answered in the checks that went there last, and which items come from it. */
+export const deviceView = z.object({
+  id,
+  name: z.string(),
+  zone: z.string(),
+  addresses: z.array(z.string()),
+  ports: z.array(
+    z.object({
+      port: z.int(),
+      /** As the newest check met it; null: none went there. */
+      outcome: z.enum(['open', 'refused', 'silent', 'unreachable', 'reset', 'withheld']).nullable(),
+      ms: z.number().nullable(),
+      at: z.string().nullable(),
+      units: z.array(
+        z.object({
+          unit: z.int(),
+          /** Whether it answered, be it with an exception about a register. */
+          answers: z.boolean(),
+          says: z.string(),
+          ms: z.number(),
+          at: z.string(),
+        }),
+      ),
+    }),
+  ),
+  items: z.array(
+    z.object({
+      serverId: id,
+      server: z.string(),
+      path: z.string(),
+      /** A link that needs it; null: none does. */
+      linkId: z.string().nullable(),
+      origin: keptOrigin,
+      comesFrom: z.string(),
+      served: z.string().nullable(),
+      atDevice: z.string().nullable(),
+      agrees: z.boolean().nullable(),
+      sharesWith: z.string().nullable(),
+    }),
+  ),
+});
+export type DeviceView = z.infer<typeof deviceView>;
+
+export const devicesView = z.object({
+  devices: z.array(z.object({ id, name: z.string(), zone: z.string(), items: z.int() })),
+});
+
+/** What is read of a device by hand. */
+export const deviceReadingWish = z
+  .object({
+    port: originShape.shape.port,
+    unit: originShape.shape.unit,
+    table: originShape.shape.table,
+    first: z
+      .int()
+      .min(0)
+      .max(placesInTable - 1, `At most ${placesInTable - 1}.`),
+    count: z.int().min(1, 'At least 1.').max(500, 'At most 500 at once.'),
+  })
+  .refine(({ first, count }) => first + count <= placesInTable, {
+    path: ['count'],
+    error: `A table ends at place ${placesInTable - 1}.`,
+  });
+export type DeviceReadingWish = z.infer<typeof deviceReadingWish>;
+export const deviceReading = z.object({
+  places: z.array(z.int().nullable()),
+  /** What it came to, in a sentence. */
+  says: z.string(),
+  slowestMs: z.number(),
+});
+export type DeviceReading = z.infer<typeof deviceReading>;
+
+/** So many units are asked at once: each that nobody has costs a second. */
+export const mostUnitsAsked = 32;
+export const deviceUnitsWish = z
+  .object({ port: originShape.shape.port, from: originShape.shape.unit, to: originShape.shape.unit })
+  .refine(({ from, to }) => to >= from && to - from < mostUnitsAsked, {
+    path: ['to'],
+    error: `Ask at most ${mostUnitsAsked} units at once, the lower first.`,
+  });
+export const deviceUnits = z.object({ answering: z.array(z.int()), asked: z.int(), says: z.string() });

@@ -86,6 +86,7 @@ export const rooms = {
   bench: ['links', 'means', 'probe'],
   reports: ['administration', 'plant'],
   field: ['passage', 'plant', 'probe'],
+  'field/devices': ['facts', 'field', 'plant', 'probe'],
   'field/searches': ['bench', 'facts', 'field', 'means', 'plant', 'probe'],
   rights: ['facts', 'means', 'papers', 'plant', 'probe'],
   casebook: ['certificates', 'facts', 'link-history', 'plant', 'probe'],

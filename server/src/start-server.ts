@@ -96,6 +96,8 @@ import { handOutRoutes } from './hand-outs/routes.js';
 import { recipientRoutes } from './recipients/routes.js';
 import { Recipients } from './recipients/service.js';
 import type { RoundsJobs } from './rounds/jobs.js';
+import { DeviceReadings } from './field/devices/reading.js';
+import { deviceRoutes } from './field/devices/routes.js';
 import { Origins } from './field/origins.js';
 import { fieldRoutes } from './field/routes.js';
 import type { FieldJobs } from './field/searches/jobs.js';
@@ -381,6 +383,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
       roundsRoutes(router, findActor, rounds, heavy.part<RoundsJobs>());
       fieldRoutes(router, findActor, new Origins(db));
       registerSearchRoutes(router, findActor, searches);
+      deviceRoutes(router, findActor, db, new DeviceReadings(db, locks));
       dcomRoutes(router, findActor, heavy.part<DcomJobs>(), events, afterReading);
       passageRoutes(router, findActor, db, heavy.part<PassageJobs>(), events, afterReading);
       const door = () => ({ port: outpostDoor?.port ?? null, says: outpostDoor?.says ?? null });

@@ -264,6 +264,10 @@ export const at = {
   registerSearches: 'GET /api/field/links/:linkId/searches',
   registerSearch: 'GET /api/field/searches/:searchId',
   stopRegisterSearch: 'POST /api/field/searches/:searchId/end',
+  devices: 'GET /api/field/devices',
+  device: 'GET /api/field/devices/:deviceId',
+  readDevice: 'POST /api/field/devices/:deviceId/readings',
+  askUnits: 'POST /api/field/devices/:deviceId/units',
 
   search: 'GET /api/search',
 } as const;

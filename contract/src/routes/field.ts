@@ -1,5 +1,11 @@
 import * as z from 'zod';
 import {
+  deviceReading,
+  deviceReadingWish,
+  devicesView,
+  deviceUnits,
+  deviceUnitsWish,
+  deviceView,
   originPattern,
   originRow,
   originsCsv,
@@ -71,5 +77,27 @@ export const fieldRoutes = {
     summary: 'Ends a search for a register with what it has seen',
     role: 'engineer',
     answer: nothing,
+  }),
+  devices: route(at.devices, {
+    summary: 'Devices from which items come',
+    role: 'viewer',
+    answer: devicesView,
+  }),
+  device: route(at.device, {
+    summary: 'A device: what answered last, which items come from it, and which of its registers they are',
+    role: 'viewer',
+    answer: deviceView,
+  }),
+  readDevice: route(at.readDevice, {
+    summary: 'Reads some places of a device now; nothing is written',
+    role: 'engineer',
+    body: deviceReadingWish,
+    answer: deviceReading,
+  }),
+  askUnits: route(at.askUnits, {
+    summary: 'Finds out which of some units of a device answer',
+    role: 'engineer',
+    body: deviceUnitsWish,
+    answer: deviceUnits,
   }),
 };

@@ -318,4 +318,46 @@ describe('origins', () => {
     await engineer.call('stopRegisterSearch', { searchId: ending.id });
     expect((await ended(ending.id)).state).toBe('stopped');
   });
+
+  it('lead to a device’s page: what answers, which items come from it, and its registers now', async () => {
+    await checked('line-display--field-data');
+    expect((await viewer.call('devices')).devices).toContainEqual({
+      id: 'burner-panel',
+      name: 'Burner panel',
+      zone: 'Hot End',
+      items: expect.any(Number) as number,
+    });
+    const told = await viewer.call('device', { deviceId: 'burner-panel' });
+    expect(told).toMatchObject({
+      name: 'Burner panel',
+      ports: [{ port: 5020, outcome: 'open', units: [{ unit: 1, answers: false }] }],
+    });
+    expect(told.items.find(({ path }) => path === 'Burner/Air')).toMatchObject({
+      server: 'Field data server',
+      linkId: 'line-display--field-data',
+    });
+    expect(
+      await viewer.refused('askUnits', { deviceId: 'burner-panel' }, { port: 5020, from: 1, to: 4 }),
+    ).toMatchObject({ status: 403 });
+    expect(
+      await engineer.refused('askUnits', { deviceId: 'burner-panel' }, { port: 5020, from: 0, to: 200 }),
+    ).toMatchObject({ status: 400 });
+    expect(await engineer.call('askUnits', { deviceId: 'burner-panel' }, { port: 5020, from: 1, to: 4 })).toMatchObject(
+      {
+        answering: [3],
+        says: 'Unit 3 of Burner panel answers.',
+      },
+    );
+    const wish = { port: 5020, unit: 3, table: 'holding', first: 0, count: 3 } as const;
+    const reading = await engineer.call('readDevice', { deviceId: 'burner-panel' }, wish);
+    expect(reading.places.map((place) => place !== null)).toEqual([true, false, false]);
+    expect(reading.says).toContain('Burner panel has 1 of 3 places.');
+    expect(await engineer.refused('readDevice', { deviceId: 'burner-panel' }, { ...wish, port: 9 })).toMatchObject({
+      status: 409,
+    });
+    expect(await engineer.refused('readDevice', { deviceId: 'nobody' }, wish)).toMatchObject({ status: 404 });
+    expect(
+      (await own.read<{ action: string }>("select action from audit where subject = 'burner-panel'")).length,
+    ).toBeGreaterThanOrEqual(2);
+  });
 });

@@ -23,6 +23,11 @@ export const routes: Routes = [
         loadChildren: () => import('./links/routes').then((m) => m.linkRoutes),
       },
       {
+        path: 'plant/devices',
+        title: 'Devices · Loyal Hinge',
+        loadChildren: () => import('./field/routes').then((m) => m.deviceRoutes),
+      },
+      {
         path: 'plant',
         title: 'Plant · Loyal Hinge',
         loadChildren: () => import('./plant/routes').then((m) => m.plantRoutes),

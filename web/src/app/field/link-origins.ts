@@ -34,7 +34,11 @@ import { fieldActions, fieldFeature } from './state';
             <td class="mono value">{{ row.atDevice ?? '–' }}</td>
             <td>
               @if (row.origin; as origin) {
-                {{ row.device ?? 'a machine that the plant does not have' }}, {{ placeOf(origin) }}
+                @if (row.device) {
+                  <a [routerLink]="['/plant/devices', origin.deviceId]">{{ row.device }}</a>, {{ placeOf(origin) }}
+                } @else {
+                  a machine that the plant does not have, {{ placeOf(origin) }}
+                }
                 <div class="faint">{{ sayForm(origin.form) }}</div>
                 @if (row.agrees === false) {
                   <div class="differs">The two differ.</div>

@@ -78,6 +78,7 @@ const parts: readonly {
         <h1>{{ headline() }}</h1>
         <div class="actions">
           <a class="act" routerLink="/passage">Map</a>
+          <a class="act" routerLink="/plant/devices">Devices</a>
           <a class="act" routerLink="/plant/discovery">Find servers</a>
           <button type="button" class="act" aria-haspopup="menu" (click)="exports.toggle($event)">Export …</button>
           <p-menu #exports [model]="exportable" [popup]="true" appendTo="body" />

@@ -1,0 +1,119 @@
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input } from '@angular/core';
+import type { OnInit } from '@angular/core';
+import { ReactiveFormsModule } from '@angular/forms';
+import { Store } from '@ngrx/store';
+import { modbusTables, tableShapes } from '@loyal-hinge/core/field';
+import type { ModbusTable } from '@loyal-hinge/core/field';
+import { deviceReadingWish, mostUnitsAsked } from '@loyal-hinge/contract';
+import type { DeviceView } from '@loyal-hinge/contract';
+import { Choose } from '../forms/choose';
+import { contractForm, isComplete, tellFaults } from '../forms/contract-form';
+import { NumberField } from '../forms/number-field';
+import { may } from '../session/may';
+import { deviceActions, deviceFeature } from './device-state';
+
+/** Reads some registers of a device now, or finds out which units answer. Both only read. */
+@Component({
+  selector: 'hinge-device-ask',
+  imports: [Choose, NumberField, ReactiveFormsModule],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <h2>Ask it now</h2>
+    <form [formGroup]="form" (ngSubmit)="read($event)">
+      <div class="fields">
+        <hinge-number label="Port" [control]="form.controls.port" />
+        <hinge-number label="Unit" [control]="form.controls.unit" />
+        <hinge-choose label="Table" [formControl]="form.controls.table" [choices]="tables" />
+        <hinge-number label="From place" [control]="form.controls.first">Counted from 0, as on the wire.</hinge-number>
+        <hinge-number label="Places" [control]="form.controls.count" />
+      </div>
+      <div class="actions">
+        <button type="submit" class="act" [disabled]="!mayAsk() || isBusy()">
+          {{ running().includes('read') ? 'Reading …' : 'Read' }}
+        </button>
+        <button type="button" class="act" [disabled]="!mayAsk() || isBusy()" (click)="units()">
+          {{ running().includes('units') ? 'Asking …' : 'Which units answer' }}
+        </button>
+        <span class="faint"
+          >Only reads. Units 1 to {{ mostUnits }} are asked one after another, a second each where nobody answers.</span
+        >
+      </div>
+    </form>
+    @if (said(); as says) {
+      <p role="status">{{ says }}</p>
+    }
+    @if (reading(); as told) {
+      <div class="words mono">
+        @for (word of told.words; track word.at) {
+          <span [class.faint]="word.value === null">{{ word.at }}: {{ word.value ?? '–' }}</span>
+        }
+      </div>
+    }
+  `,
+  styles: `
+    .fields {
+      display: grid;
+      grid-template-columns: repeat(5, minmax(0, 1fr));
+      gap: 0.2rem 1rem;
+      align-items: start;
+    }
+    .words {
+      display: grid;
+      grid-template-columns: repeat(auto-fill, minmax(9rem, 1fr));
+      gap: 0.15rem 1rem;
+      margin-top: 0.5rem;
+    }
+    .actions {
+      display: flex;
+      align-items: center;
+      gap: 0.7rem;
+    }
+  `,
+})
+export class DeviceAsk implements OnInit {
+  private readonly store = inject(Store);
+  readonly device = input.required<DeviceView>();
+  readonly mayAsk = may('engineer');
+  readonly mostUnits = mostUnitsAsked;
+  readonly tables = modbusTables.map((key) => ({ key, word: tableShapes[key].one }));
+  readonly running = this.store.selectSignal(deviceFeature.selectRunning);
+  readonly isBusy = computed(() => this.running().length > 0);
+  readonly said = this.store.selectSignal(deviceFeature.selectSaid);
+  private readonly answer = this.store.selectSignal(deviceFeature.selectReading);
+  private readonly problem = this.store.selectSignal(deviceFeature.selectProblem);
+  readonly reading = computed(() => {
+    const told = this.answer();
+    return told && { words: told.places.map((value, index) => ({ at: told.first + index, value })) };
+  });
+  readonly form = contractForm(
+    { ...deviceReadingWish.shape },
+    { port: 502, unit: 1, table: 'holding' as ModbusTable, first: 0, count: 20 },
+  );
+
+  constructor() {
+    effect(() => tellFaults(this.form, this.problem()));
+  }
+
+  ngOnInit(): void {
+    const [item] = this.device().items;
+    if (item) this.form.patchValue({ port: item.origin.port, unit: item.origin.unit, table: item.origin.table });
+  }
+
+  read(sent: Event): void {
+    if (!isComplete(this.form, sent)) return;
+    const wish = this.form.getRawValue();
+    const [issue] = deviceReadingWish.safeParse(wish).error?.issues ?? [];
+    if (issue) {
+      this.form.controls.count.setErrors({ fits: issue.message });
+      return this.form.controls.count.markAsTouched();
+    }
+    this.store.dispatch(deviceActions.read({ deviceId: this.device().id, wish }));
+  }
+
+  units(): void {
+    const { port } = this.form.getRawValue();
+    this.store.dispatch(
+      deviceActions.askUnits({ deviceId: this.device().id, wish: { port, from: 1, to: mostUnitsAsked } }),
+    );
+  }
+}

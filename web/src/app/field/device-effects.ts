@@ -1,0 +1,71 @@
+import { Injectable, inject } from '@angular/core';
+import { Actions, createEffect, ofType } from '@ngrx/effects';
+import { concatMap, switchMap, takeUntil } from 'rxjs';
+import { answered } from '../http/answered';
+import { Server } from '../http/server';
+import { deviceActions } from './device-state';
+
+@Injectable()
+export class DeviceEffects {
+  private readonly actions = inject(Actions);
+  private readonly server = inject(Server);
+
+  readonly showAll = createEffect(() =>
+    this.actions.pipe(
+      ofType(deviceActions.showAll),
+      switchMap(() =>
+        this.server.ask('devices').pipe(
+          answered(
+            ({ devices }) => deviceActions.allShown({ devices }),
+            ({ problem }) => deviceActions.notShown({ view: 'devices', problem }),
+          ),
+        ),
+      ),
+    ),
+  );
+
+  readonly show = createEffect(() =>
+    this.actions.pipe(
+      ofType(deviceActions.show),
+      switchMap(({ deviceId }) =>
+        this.server.ask('device', { path: { deviceId } }).pipe(
+          answered(
+            (device) => deviceActions.shown({ device }),
+            ({ problem }) => deviceActions.notShown({ view: 'device', problem }),
+          ),
+        ),
+      ),
+    ),
+  );
+
+  /** Whoever leaves the page ends what they asked for. */
+  readonly read = createEffect(() =>
+    this.actions.pipe(
+      ofType(deviceActions.read),
+      concatMap(({ deviceId, wish }) =>
+        this.server.ask('readDevice', { path: { deviceId }, body: wish }).pipe(
+          takeUntil(this.actions.pipe(ofType(deviceActions.leave))),
+          answered(
+            (reading) => deviceActions.wasRead({ first: wish.first, reading }),
+            ({ problem }) => deviceActions.failed({ command: 'read', problem }),
+          ),
+        ),
+      ),
+    ),
+  );
+
+  readonly askUnits = createEffect(() =>
+    this.actions.pipe(
+      ofType(deviceActions.askUnits),
+      concatMap(({ deviceId, wish }) =>
+        this.server.ask('askUnits', { path: { deviceId }, body: wish }).pipe(
+          takeUntil(this.actions.pipe(ofType(deviceActions.leave))),
+          answered(
+            (answer) => deviceActions.unitsTold({ answer }),
+            ({ problem }) => deviceActions.failed({ command: 'units', problem }),
+          ),
+        ),
+      ),
+    ),
+  );
+}

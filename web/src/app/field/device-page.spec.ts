@@ -1,0 +1,112 @@
+import type { DeviceView } from '@loyal-hinge/contract';
+import { Site, refused } from '../../testing/site';
+
+const form = { type: 'float32' as const, order: 'high-first' as const, scale: 1, offset: 0, bits: null };
+const item = (
+  path: string,
+  address: string,
+  differs: Partial<DeviceView['items'][number]> = {},
+): DeviceView['items'][number] => ({
+  serverId: 'furnace-server',
+  server: 'Furnace server',
+  path,
+  linkId: 'display--furnace',
+  origin: {
+    deviceId: 'panel',
+    port: 502,
+    unit: 3,
+    table: 'holding',
+    address,
+    convention: 'from-1-with-digit',
+    form,
+    within: null,
+  },
+  comesFrom: `unit 3, holding register ${address}, float`,
+  served: null,
+  atDevice: null,
+  agrees: null,
+  sharesWith: null,
+  ...differs,
+});
+const device: DeviceView = {
+  id: 'panel',
+  name: 'Burner panel',
+  zone: 'Hot End',
+  addresses: ['10.0.0.40'],
+  ports: [
+    {
+      port: 502,
+      outcome: 'open',
+      ms: 2,
+      at: '2026-11-20T10:00:00Z',
+      units: [
+        { unit: 1, answers: false, says: 'It did not answer.', ms: 3000, at: '2026-11-20T10:00:00Z' },
+        { unit: 3, answers: true, says: 'It answered.', ms: 4, at: '2026-11-20T10:00:00Z' },
+      ],
+    },
+  ],
+  items: [
+    item('Burner/Air', '40001', { served: '63', atDevice: '71', agrees: false }),
+    item('Burner/Gas', '40002', { sharesWith: 'Burner/Air' }),
+  ],
+};
+const answers = { device, readDevice: { places: [7, null], says: 'Burner panel has 1 of 2 places.', slowestMs: 4 } };
+const open = (more: object = {}, role: 'engineer' | 'viewer' = 'engineer') =>
+  Site.open('/plant/devices/panel', { ...answers, ...more }, role);
+
+describe('a device’s page', () => {
+  it('says what answers, which items come from it, and where values differ', async () => {
+    const site = await open();
+    expect(site.headline).toBe('Burner panel: 2 items come from it; 1 value differs.');
+    expect(site.text).toContain('accepts connections in 2 ms');
+    expect(site.text).toMatch(/Unit 1 does not answer\.\s+Unit 3 answers in 4 ms\./);
+    expect(site.all('hinge-device-coverage rect')).toHaveLength(2);
+    expect(site.all('hinge-device-coverage rect.shared')).toHaveLength(1);
+    expect(site.text).toContain('they differ');
+  });
+
+  it('is read by hand, within bounds', async () => {
+    const site = await open();
+    await site.fill(/^Places$/, '600');
+    await site.press(/^Read$/);
+    expect(site.asked('readDevice')).toEqual([]);
+    expect(site.text).toContain('At most 500 at once.');
+    await site.fill(/^Places$/, '2');
+    await site.press(/^Read$/);
+    expect(site.asked('readDevice')).toEqual([{ port: 502, unit: 3, table: 'holding', first: 0, count: 2 }]);
+    expect(site.text).toContain('Burner panel has 1 of 2 places.');
+    expect(site.all('.words span').map(({ textContent }) => textContent)).toEqual(['0: 7', '1: –']);
+  });
+
+  it('says which units answer, on asking alone', async () => {
+    const site = await open({ askUnits: { answering: [3], asked: 32, says: 'Unit 3 of Burner panel answers.' } });
+    expect(site.asked('askUnits')).toEqual([]);
+    await site.press(/^Which units answer$/);
+    expect(site.asked('askUnits')).toEqual([{ port: 502, from: 1, to: 32 }]);
+    expect(site.text).toContain('Unit 3 of Burner panel answers.');
+  });
+
+  it('says why it can’t be read', async () => {
+    const site = await open({ readDevice: refused('Burner panel, 10.0.0.40 port 502: refused.', 409) });
+    await site.press(/^Read$/);
+    expect(site.text).toContain('port 502: refused.');
+    const viewer = await open({}, 'viewer');
+    expect(viewer.all('hinge-device-ask button.act').every((button) => (button as HTMLButtonElement).disabled)).toBe(
+      true,
+    );
+  });
+});
+
+describe('the devices', () => {
+  it('are those from which items come', async () => {
+    const devices = [
+      { id: 'panel', name: 'Burner panel', zone: 'Hot End', items: 2 },
+      { id: 'scale', name: 'Cullet scale', zone: 'Batch House', items: 1 },
+    ];
+    const site = await Site.open('/plant/devices', { devices: { devices } });
+    expect(site.headline).toBe('3 items come from 2 devices.');
+    expect(site.all('tbody a').map(({ textContent }) => textContent)).toEqual(['Burner panel', 'Cullet scale']);
+    const none = await Site.open('/plant/devices', { devices: { devices: [] } });
+    expect(none.text).toContain('No item states where its value comes from.');
+  });
+});

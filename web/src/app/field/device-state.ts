@@ -1,0 +1,89 @@
+import { createActionGroup, createFeature, createReducer, createSelector, emptyProps, on, props } from '@ngrx/store';
+import type { AnswerOf, BodyOf, DeviceReading, DeviceReadingWish, DeviceView } from '@loyal-hinge/contract';
+import { begun, ended, noCommands } from '../http/commands';
+import type { Commands } from '../http/commands';
+import type { ShownProblem } from '../http/problem';
+import { asked, noView, notShown, shown } from '../http/view';
+import type { View } from '../http/view';
+
+export type DeviceCommand = 'read' | 'units';
+type Devices = AnswerOf<'devices'>['devices'];
+export interface DeviceState {
+  readonly devices: View<Devices>;
+  readonly device: View<DeviceView>;
+  /** What was read by hand last, and from which place on. */
+  readonly reading: (DeviceReading & { readonly first: number }) | null;
+  readonly said: string | null;
+  readonly commands: Commands<DeviceCommand>;
+}
+const beginning: DeviceState = { devices: noView, device: noView, reading: null, said: null, commands: noCommands };
+
+export const deviceActions = createActionGroup({
+  source: 'Devices',
+  events: {
+    'show all': emptyProps(),
+    'all shown': props<{ devices: Devices }>(),
+    show: props<{ deviceId: string }>(),
+    shown: props<{ device: DeviceView }>(),
+    'not shown': props<{ view: 'devices' | 'device'; problem: ShownProblem }>(),
+    leave: emptyProps(),
+    read: props<{ deviceId: string; wish: DeviceReadingWish }>(),
+    'was read': props<{ first: number; reading: DeviceReading }>(),
+    'ask units': props<{ deviceId: string; wish: BodyOf<'askUnits'> }>(),
+    'units told': props<{ answer: AnswerOf<'askUnits'> }>(),
+    failed: props<{ command: DeviceCommand; problem: ShownProblem }>(),
+  },
+});
+
+export const deviceFeature = createFeature({
+  name: 'devices',
+  reducer: createReducer(
+    beginning,
+    on(deviceActions.showAll, (state): DeviceState => ({ ...state, devices: asked(state.devices) })),
+    on(deviceActions.allShown, (state, { devices }): DeviceState => ({ ...state, devices: shown(devices) })),
+    on(deviceActions.show, (state): DeviceState => ({ ...state, device: asked(state.device) })),
+    on(deviceActions.shown, (state, { device }): DeviceState => ({ ...state, device: shown(device) })),
+    on(deviceActions.notShown, (state, { view, problem }): DeviceState => ({
+      ...state,
+      [view]: notShown<unknown>(state[view], problem),
+    })),
+    on(deviceActions.leave, (state): DeviceState => ({ ...beginning, devices: state.devices })),
+    on(deviceActions.read, (state): DeviceState => ({
+      ...state,
+      said: null,
+      reading: null,
+      commands: begun(state.commands, 'read'),
+    })),
+    on(deviceActions.wasRead, (state, { first, reading }): DeviceState => ({
+      ...state,
+      reading: { ...reading, first },
+      said: reading.says,
+      commands: ended(state.commands, 'read'),
+    })),
+    on(deviceActions.askUnits, (state): DeviceState => ({
+      ...state,
+      said: null,
+      commands: begun(state.commands, 'units'),
+    })),
+    on(deviceActions.unitsTold, (state, { answer }): DeviceState => ({
+      ...state,
+      said: answer.says,
+      commands: ended(state.commands, 'units'),
+    })),
+    on(deviceActions.failed, (state, { command, problem }): DeviceState => ({
+      ...state,
+      commands: ended(state.commands, command, problem),
+    })),
+  ),
+  extraSelectors: ({ selectDevices, selectDevice, selectCommands }) => ({
+    selectAll: createSelector(selectDevices, ({ shown: devices }) => devices),
+    selectShown: createSelector(selectDevice, ({ shown: device }) => device),
+    selectRunning: createSelector(selectCommands, ({ running }) => running),
+    selectProblem: createSelector(
+      selectDevices,
+      selectDevice,
+      selectCommands,
+      (devices, device, { problem }) => problem ?? device.problem ?? devices.problem,
+    ),
+  }),
+});

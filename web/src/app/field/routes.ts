@@ -1,0 +1,16 @@
+import type { Routes } from '@angular/router';
+import { provideEffects } from '@ngrx/effects';
+import { provideState } from '@ngrx/store';
+import { DeviceEffects } from './device-effects';
+import { deviceFeature } from './device-state';
+
+export const deviceRoutes: Routes = [
+  {
+    path: '',
+    providers: [provideState(deviceFeature), provideEffects(DeviceEffects)],
+    children: [
+      { path: '', loadComponent: () => import('./devices-page').then((m) => m.DevicesPage) },
+      { path: ':deviceId', loadComponent: () => import('./device-page').then((m) => m.DevicePage) },
+    ],
+  },
+];

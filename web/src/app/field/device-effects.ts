@@ -1,6 +1,6 @@
 import { Injectable, inject } from '@angular/core';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
-import { concatMap, switchMap, takeUntil } from 'rxjs';
+import { concatMap, map, switchMap, takeUntil } from 'rxjs';
 import { answered } from '../http/answered';
 import { Server } from '../http/server';
 import { deviceActions } from './device-state';
@@ -35,6 +35,41 @@ export class DeviceEffects {
           ),
         ),
       ),
+    ),
+  );
+
+  readonly lookForServers = createEffect(() =>
+    this.actions.pipe(
+      ofType(deviceActions.lookForServers),
+      switchMap(({ find }) =>
+        this.server.ask('plantChoices', { query: { of: 'servers', find } }).pipe(
+          answered(
+            (servers) => deviceActions.serversFound({ servers }),
+            ({ problem }) => deviceActions.notShown({ view: 'servers', problem }),
+          ),
+        ),
+      ),
+    ),
+  );
+
+  readonly takeOrigins = createEffect(() =>
+    this.actions.pipe(
+      ofType(deviceActions.takeOrigins),
+      concatMap(({ serverId, wish }) =>
+        this.server.ask('takeOrigins', { path: { serverId }, body: wish }).pipe(
+          answered(
+            (taken) => deviceActions.originsTaken({ taken }),
+            ({ problem }) => deviceActions.failed({ command: 'import', problem }),
+          ),
+        ),
+      ),
+    ),
+  );
+
+  readonly taken = createEffect(() =>
+    this.actions.pipe(
+      ofType(deviceActions.originsTaken),
+      map(() => deviceActions.showAll()),
     ),
   );
 

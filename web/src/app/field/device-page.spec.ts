@@ -97,6 +97,26 @@ describe('a device’s page', () => {
   });
 });
 
+describe('an import of origins', () => {
+  it('tells each line that is wrong, and loses nothing', async () => {
+    const choices = { fitting: 1, choices: [{ id: 'furnace-server', name: 'Furnace server', port: 4840 }] };
+    const site = await Site.open('/plant/devices', {
+      devices: { devices: [] },
+      plantChoices: choices,
+      takeOrigins: { kept: 0, faults: [{ line: 3, says: 'unit: This must be a number.' }] },
+    });
+    await site.press(/^Import …$/);
+    await site.press(/^Import$/);
+    expect(site.asked('takeOrigins')).toEqual([]);
+    await site.fill(/^Of the server$/, 'Furnace server');
+    await site.choose(/^Choose a file … File$/, 'origins.csv', 'path,device,address');
+    await site.press(/^Import$/);
+    expect(site.asked('takeOrigins')).toEqual([{ csv: 'path,device,address', leaveOutWrong: false }]);
+    expect(site.text).toContain('Nothing was kept: 1 line is wrong.');
+    expect(site.text).toContain('Line 3, unit: This must be a number.');
+  });
+});
+
 describe('the devices', () => {
   it('are those from which items come', async () => {
     const devices = [

@@ -1,12 +1,21 @@
 import { createActionGroup, createFeature, createReducer, createSelector, emptyProps, on, props } from '@ngrx/store';
-import type { AnswerOf, BodyOf, DeviceReading, DeviceReadingWish, DeviceView } from '@loyal-hinge/contract';
+import type {
+  AnswerOf,
+  BodyOf,
+  DeviceReading,
+  DeviceReadingWish,
+  DeviceView,
+  OriginsCsv,
+  OriginsTaken,
+  PlantChoices,
+} from '@loyal-hinge/contract';
 import { begun, ended, noCommands } from '../http/commands';
 import type { Commands } from '../http/commands';
 import type { ShownProblem } from '../http/problem';
 import { asked, noView, notShown, shown } from '../http/view';
 import type { View } from '../http/view';
 
-export type DeviceCommand = 'read' | 'units';
+export type DeviceCommand = 'read' | 'units' | 'import';
 type Devices = AnswerOf<'devices'>['devices'];
 export interface DeviceState {
   readonly devices: View<Devices>;
@@ -14,9 +23,21 @@ export interface DeviceState {
   /** What was read by hand last, and from which place on. */
   readonly reading: (DeviceReading & { readonly first: number }) | null;
   readonly said: string | null;
+  /** Servers whose origins can be brought. */
+  readonly servers: View<PlantChoices>;
+  /** What came of the last import. */
+  readonly taken: OriginsTaken | null;
   readonly commands: Commands<DeviceCommand>;
 }
-const beginning: DeviceState = { devices: noView, device: noView, reading: null, said: null, commands: noCommands };
+const beginning: DeviceState = {
+  devices: noView,
+  device: noView,
+  reading: null,
+  said: null,
+  servers: noView,
+  taken: null,
+  commands: noCommands,
+};
 
 export const deviceActions = createActionGroup({
   source: 'Devices',
@@ -25,12 +46,16 @@ export const deviceActions = createActionGroup({
     'all shown': props<{ devices: Devices }>(),
     show: props<{ deviceId: string }>(),
     shown: props<{ device: DeviceView }>(),
-    'not shown': props<{ view: 'devices' | 'device'; problem: ShownProblem }>(),
+    'not shown': props<{ view: 'devices' | 'device' | 'servers'; problem: ShownProblem }>(),
     leave: emptyProps(),
     read: props<{ deviceId: string; wish: DeviceReadingWish }>(),
     'was read': props<{ first: number; reading: DeviceReading }>(),
     'ask units': props<{ deviceId: string; wish: BodyOf<'askUnits'> }>(),
     'units told': props<{ answer: AnswerOf<'askUnits'> }>(),
+    'look for servers': props<{ find: string }>(),
+    'servers found': props<{ servers: PlantChoices }>(),
+    'take origins': props<{ serverId: string; wish: OriginsCsv }>(),
+    'origins taken': props<{ taken: OriginsTaken }>(),
     failed: props<{ command: DeviceCommand; problem: ShownProblem }>(),
   },
 });
@@ -70,12 +95,25 @@ export const deviceFeature = createFeature({
       said: answer.says,
       commands: ended(state.commands, 'units'),
     })),
+    on(deviceActions.lookForServers, (state): DeviceState => ({ ...state, servers: asked(state.servers) })),
+    on(deviceActions.serversFound, (state, { servers }): DeviceState => ({ ...state, servers: shown(servers) })),
+    on(deviceActions.takeOrigins, (state): DeviceState => ({
+      ...state,
+      taken: null,
+      commands: begun(state.commands, 'import'),
+    })),
+    on(deviceActions.originsTaken, (state, { taken }): DeviceState => ({
+      ...state,
+      taken,
+      commands: ended(state.commands, 'import'),
+    })),
     on(deviceActions.failed, (state, { command, problem }): DeviceState => ({
       ...state,
       commands: ended(state.commands, command, problem),
     })),
   ),
-  extraSelectors: ({ selectDevices, selectDevice, selectCommands }) => ({
+  extraSelectors: ({ selectDevices, selectDevice, selectServers: selectServerView, selectCommands }) => ({
+    selectFoundServers: createSelector(selectServerView, ({ shown: servers }) => servers),
     selectAll: createSelector(selectDevices, ({ shown: devices }) => devices),
     selectShown: createSelector(selectDevice, ({ shown: device }) => device),
     selectRunning: createSelector(selectCommands, ({ running }) => running),

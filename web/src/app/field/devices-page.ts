@@ -1,9 +1,10 @@
-import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, input, signal } from '@angular/core';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { byNumber } from '@loyal-hinge/core';
 import type { AnswerOf } from '@loyal-hinge/contract';
 import { ProblemNotice } from '../http/problem-notice';
+import { may } from '../session/may';
 import { LedgerCell } from '../shell/ledger/cell';
 import { Ledger } from '../shell/ledger/ledger';
 import type { Column } from '../shell/ledger/ledger';
@@ -11,13 +12,14 @@ import { addressWriter, fromAddress } from '../shell/page-address';
 import { PagePath } from '../shell/path';
 import { Waiting } from '../shell/waiting';
 import { deviceActions, deviceFeature } from './device-state';
+import { OriginsImport } from './origins-import';
 
 type Device = AnswerOf<'devices'>['devices'][number];
 
 /** The devices from which items of the plant’s servers come. */
 @Component({
   selector: 'hinge-devices-page',
-  imports: [Ledger, LedgerCell, PagePath, ProblemNotice, RouterLink, Waiting],
+  imports: [Ledger, LedgerCell, OriginsImport, PagePath, ProblemNotice, RouterLink, Waiting],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -26,7 +28,15 @@ type Device = AnswerOf<'devices'>['devices'][number];
       @if (devices(); as known) {
         <header class="page-head">
           <h1>{{ headline() }}</h1>
+          <div class="actions">
+            <button type="button" class="act" [disabled]="!mayImport()" (click)="isImporting.set(true)">
+              Import …
+            </button>
+          </div>
         </header>
+        @if (isImporting()) {
+          <hinge-origins-import (left)="isImporting.set(false)" />
+        }
         <hinge-ledger
           [columns]="columns"
           [rows]="known"
@@ -55,6 +65,8 @@ export class DevicesPage {
   readonly go = addressWriter();
   readonly devices = this.store.selectSignal(deviceFeature.selectAll);
   readonly problem = this.store.selectSignal(deviceFeature.selectProblem);
+  readonly mayImport = may('engineer');
+  readonly isImporting = signal(false);
   readonly idOf = ({ id }: Device): string => id;
   readonly headline = computed(() => {
     const known = this.devices() ?? [];

@@ -3,12 +3,21 @@ import { expect, signIn, test } from './session';
 
 test.describe.configure({ mode: 'parallel' });
 
+/** Some at a time: they are looked at side by side. */
 const places = {
-  'links, plant and settings': [
+  'links and plant': [
     '/links',
     '/links/history--inspection',
+    '/links/energy--field-data',
+    '/links/energy--field-data/register?path=Water%2FFlow',
     '/plant',
     '/plant/discovery',
+    '/plant/devices',
+    '/plant/devices/burner-panel',
+    '/bench',
+    '/orders',
+  ],
+  'entry and passage': [
     '/entry?unneeded=all',
     '/entry/identities?open=furnace-server%2Fdisplay',
     '/entry/identities/furnace-server',
@@ -22,12 +31,12 @@ const places = {
     '/passage/tunnels',
     '/passage/gateways',
     '/passage/probes',
+  ],
+  'the casebook and settings': [
     '/casebook',
     '/casebook/evidence',
     '/casebook/timeline',
     '/casebook/rounds',
-    '/orders',
-    '/bench',
     '/settings',
     '/people',
     '/trail',

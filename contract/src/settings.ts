@@ -15,6 +15,8 @@ function isNameServer(text: string): boolean {
 /** An IP address, IPv6 in brackets, and a port. */
 const isPlace = (text: string): boolean => isNameServer(text) && /:\d{1,5}$/.test(text) && !/^\[[^\]]*\]$/.test(text);
 
+export const usualDevicePauseMs = 50;
+
 /** How the plant is dialled. Nothing outside the declared ranges is ever dialled. */
 export const plantSettings = z.object({
   plantName: z.string().trim().min(1, 'The plant needs a name.').max(120),
@@ -35,6 +37,8 @@ export const plantSettings = z.object({
   recordsKeptDays: z.int().min(1, 'At least one day.').max(3650, 'At most ten years.').default(365),
   /** Whether the files themselves are kept, too, after they were read. */
   recordedFilesKept: z.boolean().default(true),
+  /** Milliseconds that lie between two requests to a field device, for others who ask it. */
+  devicePauseMs: z.int().min(10, 'At least 10 ms.').max(10_000, 'At most ten seconds.').default(usualDevicePauseMs),
   /** Where messages of syslog are taken, over UDP and TCP; null: nowhere. */
   syslogAt: z.string().refine(isPlace, 'Write an address and a port, such as 10.20.0.5:5140.').nullable().default(null),
 });

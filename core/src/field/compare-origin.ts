@@ -69,7 +69,7 @@ function agree({ samples, within, form }: SampledWindow, device: readonly (Field
   const numbers = device.flatMap((own) => (typeof own === 'number' || typeof own === 'bigint' ? [Number(own)] : []));
   const [least, most] = [Math.min(...numbers), Math.max(...numbers)];
   const said = new Set(device);
-  const moved = Math.min(most - least, mostMoved * Math.max(Math.abs(least), Math.abs(most)));
+  const moved = Math.min(lagShare * (most - least), mostMoved * Math.max(Math.abs(least), Math.abs(most)));
   let compared = 0;
   for (const [index, { value }] of samples.entries()) {
     if (value === null || (device[index] ?? null) === null) continue;
@@ -82,6 +82,8 @@ function agree({ samples, within, form }: SampledWindow, device: readonly (Field
   return compared > 0;
 }
 
+/** A server may have asked the device before we did: by then it was at most so many times as far off as it moved while we looked. */
+const lagShare = 2;
 /** What jumps by a larger share of itself while we look is no measurement, but words that mean something else. */
 const mostMoved = 0.2;
 
@@ -113,9 +115,9 @@ function explain(window: SampledWindow): Explanation | null {
   /** Whether the server says what the device does, and reads its words by another form of the same length. */
   const isReadAs = (other: ValueForm): boolean =>
     wordsOf(other) === wordsOf(form) &&
-    agree(
-      { ...window, samples: window.samples.map((sample) => ({ ...sample, value: reread(sample.value, other, form) })) },
+    isNearly(
       own,
+      window.samples.map(({ value }) => reread(value, other, form)),
     );
   const isAt = (at: number, other = form): boolean => {
     const device = deviceValues(window, at, other);
@@ -126,7 +128,7 @@ function explain(window: SampledWindow): Explanation | null {
   for (const order of orders) {
     const turned = { ...form, order };
     const isBytes = order.endsWith('swapped') !== form.order.endsWith('swapped');
-    if (isReadAs(turned)) return { what: isBytes ? 'bytes' : 'words', form: turned };
+    if (isReadAs(turned) || isAt(place, turned)) return { what: isBytes ? 'bytes' : 'words', form: turned };
   }
   // Of a value of several words the one beside it shares some with it, and may say nearly the same by chance.
   for (const by of [-1, 1, -2, 2]) if (isAt(place + by)) return { what: 'place', place: place + by };
@@ -143,6 +145,19 @@ function explain(window: SampledWindow): Explanation | null {
   for (const type of types)
     if (isAt(place, { ...form, type, bits: null })) return { what: 'type', form: { ...form, type, bits: null } };
   return null;
+}
+
+/** Whether numbers that were read back are the device’s, as far as it moved meanwhile; how far values may be apart says nothing of words that are read wrongly. */
+function isNearly(device: readonly (FieldValue | null)[], told: readonly SampledPlace['value'][]): boolean {
+  const numbers = device.flatMap((own) => (own === null ? [] : [Number(own)]));
+  const known = told.filter((value) => value !== null);
+  if (numbers.length === 0 || known.length === 0 || !isMeasurement(device)) return false;
+  const [least, most] = [Math.min(...numbers), Math.max(...numbers)];
+  const size = Math.max(Math.abs(least), Math.abs(most));
+  const apart = Math.min(lagShare * (most - least), mostMoved * size) + size * 1e-6;
+  return (
+    size > 0 && known.every((value) => typeof value === 'number' && value >= least - apart && value <= most + apart)
+  );
 }
 
 /** What a value would be if the words that say it by one form were read by another. */

@@ -81,7 +81,7 @@ describe('a device behind a server', () => {
     expect(verdictOf(found, 'origin-value')).toBe('holds');
     expect(found.state).toBe('Sound');
     // It was sampled some times, politely, and nothing was written to it.
-    expect(devices[0]).toMatchObject({ connections: 1, requests: 4 });
+    expect(devices[0]).toMatchObject({ connections: 1, requests: 5 });
   });
 
   it.each<[string, string, Partial<DeviceShape> | null, Partial<KnownOrigin>, Partial<ItemOrigin>]>([

@@ -1,3 +1,4 @@
+import { usualDevicePauseMs } from '@loyal-hinge/contract';
 import { accountsOf, floorFor, signInNameOf } from '@loyal-hinge/core';
 import type { CertificateSummary, Fact, LinkInPlant, WriterOfItem } from '@loyal-hinge/core';
 import type { Queryable } from '../database/database.js';
@@ -33,6 +34,7 @@ export async function meansOfLink(db: Queryable, secrets: SecretStore, subject: 
     ranges,
     near,
     crlsDemanded,
+    devicePause,
     certificate,
     key,
     clientTrust,
@@ -52,6 +54,7 @@ export async function meansOfLink(db: Queryable, secrets: SecretStore, subject: 
     readSetting(db, 'declaredRanges'),
     readSetting(db, 'dialFromClientAddress'),
     readSetting(db, 'crlsDemanded'),
+    readSetting(db, 'devicePauseMs'),
     clientCertificateOf(db, client.id),
     secrets.findFor(db, keyOf(client.id), { applicationUri: client.applicationUri }),
     trustListOf(db, client.id),
@@ -96,6 +99,7 @@ export async function meansOfLink(db: Queryable, secrets: SecretStore, subject: 
     tunnel: tunnelOfLink(known, link.id)?.fact ?? null,
     origins: await knownOrigins(db, passage, subject, earlier),
     atDevice: alone,
+    devicePauseMs: typeof devicePause === 'number' ? devicePause : usualDevicePauseMs,
     limits: usualLimits,
   };
 }

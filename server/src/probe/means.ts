@@ -72,6 +72,8 @@ export interface CheckMeans {
   /** Where the values of the server’s items come from, as far as the plant states it. */
   readonly origins: readonly KnownOrigin[];
   readonly atDevice: AtDevice;
+  /** Milliseconds between two requests to a device. */
+  readonly devicePauseMs: number;
   readonly limits: CheckLimits;
 }
 

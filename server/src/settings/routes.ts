@@ -4,6 +4,7 @@ import { appendAudit } from '../audit/trail.js';
 import type { Database, Queryable } from '../database/database.js';
 import { serve } from '../http/serve.js';
 import type { FindActor } from '../http/serve.js';
+import { usualDevicePauseMs } from '@loyal-hinge/contract';
 import { usualRecordsKeptDays } from '../casebook/evidence-keeping.js';
 import { usualKeptDays } from '../links/retention.js';
 import { readSetting, writeSetting } from '../database/settings.js';
@@ -60,6 +61,7 @@ const keys = [
   'checksKeptDays',
   'recordsKeptDays',
   'recordedFilesKept',
+  'devicePauseMs',
   'syslogAt',
 ] as const;
 
@@ -74,6 +76,7 @@ async function readSettings(db: Queryable): Promise<PlantSettings> {
     checksKeptDays,
     recordsKeptDays,
     recordedFilesKept,
+    devicePauseMs,
     syslogAt,
   ] = await Promise.all(keys.map((key) => readSetting(db, key)));
   return {
@@ -86,6 +89,7 @@ async function readSettings(db: Queryable): Promise<PlantSettings> {
     checksKeptDays: typeof checksKeptDays === 'number' ? checksKeptDays : usualKeptDays,
     recordsKeptDays: typeof recordsKeptDays === 'number' ? recordsKeptDays : usualRecordsKeptDays,
     recordedFilesKept: recordedFilesKept !== false,
+    devicePauseMs: typeof devicePauseMs === 'number' ? devicePauseMs : usualDevicePauseMs,
     syslogAt: typeof syslogAt === 'string' ? syslogAt : null,
   };
 }

@@ -47,8 +47,17 @@ export function meansOf(taken: Handover, { link, client, server }: LinkInPlant):
     signIns: unguarded,
     earlierCertificate: null,
     earlierTypes: new Map(),
-    origins: [],
+    origins: taken.origins
+      .filter(({ serverId }) => serverId === server.id)
+      .map(({ path, origin }) => ({
+        path,
+        origin,
+        device: taken.plant.machines.find(({ id }) => id === origin.deviceId) ?? null,
+        stoppedBy: [],
+        before: null,
+      })),
     atDevice: alone,
+    devicePauseMs: 20,
     writes: null,
     earlierWrites: new Map(),
     seenByOthers: null,

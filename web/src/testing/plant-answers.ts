@@ -209,6 +209,7 @@ export const settings = (differs: Partial<PlantSettings> = {}): PlantSettings =>
   checksKeptDays: 90,
   recordsKeptDays: 365,
   recordedFilesKept: true,
+  devicePauseMs: 50,
   syslogAt: null,
   ...differs,
 });

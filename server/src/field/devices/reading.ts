@@ -1,5 +1,7 @@
+import { setTimeout as pause } from 'node:timers/promises';
 import { exceptionWords, isAboutUnit } from '@loyal-hinge/core/field';
 import type { Machine } from '@loyal-hinge/core';
+import { usualDevicePauseMs } from '@loyal-hinge/contract';
 import type { AnswerOf, BodyOf, DeviceReading, DeviceReadingWish } from '@loyal-hinge/contract';
 import { DeviceLine, isAnswered, readPlaces, sayAsked } from '@loyal-hinge/field';
 import { appendAudit } from '../../audit/trail.js';
@@ -11,7 +13,7 @@ import { isDeclared } from '../../probe/address-ranges.js';
 import { dialTcp } from '../../probe/dial.js';
 import type { MachineLocks } from '../../processes/machine-locks.js';
 
-const [connectMs, answerMs, unitMs, betweenMs, patienceMs] = [3000, 3000, 1000, 50, 10_000];
+const [connectMs, answerMs, unitMs, patienceMs] = [3000, 3000, 1000, 10_000];
 
 /** Reads devices by hand: one at a time with whoever else of ours is there, inside the declared ranges, and never writing. */
 export class DeviceReadings {
@@ -21,22 +23,27 @@ export class DeviceReadings {
   ) {}
 
   read(deviceId: string, wish: DeviceReadingWish, by: string, signal: AbortSignal): Promise<DeviceReading> {
-    return this.at(deviceId, wish.port, by, { action: 'device read', details: wish }, signal, async (dial, name) => {
-      const line = await dial(answerMs);
-      const { places, refused, stopped, slowestMs } = await readPlaces(
-        line,
-        { ...wish, pauseMs: betweenMs },
-        signal,
-      ).finally(() => line.close());
-      const count = places.filter((place) => place !== null).length;
-      const [first] = refused;
-      const says = stopped
-        ? sayAsked(stopped)
-        : first
-          ? `${name} has ${count} of ${wish.count} places. ${exceptionWords(first.code).means}`
-          : `${name} gave ${count === 1 ? 'one place' : `all ${count} places`}.`;
-      return { places: [...places], says, slowestMs };
-    });
+    return this.at(
+      deviceId,
+      wish.port,
+      by,
+      { action: 'device read', details: wish },
+      signal,
+      async (dial, name, pauseMs) => {
+        const line = await dial(answerMs);
+        const { places, refused, stopped, slowestMs } = await readPlaces(line, { ...wish, pauseMs }, signal).finally(
+          () => line.close(),
+        );
+        const count = places.filter((place) => place !== null).length;
+        const [first] = refused;
+        const says = stopped
+          ? sayAsked(stopped)
+          : first
+            ? `${name} has ${count} of ${wish.count} places. ${exceptionWords(first.code).means}`
+            : `${name} gave ${count === 1 ? 'one place' : `all ${count} places`}.`;
+        return { places: [...places], says, slowestMs };
+      },
+    );
   }
 
   /** Each unit is asked for one register; whoever answers at all, be it with an exception, is there. */
@@ -47,12 +54,12 @@ export class DeviceReadings {
       by,
       { action: 'device units asked', details: wish },
       signal,
-      async (dial, name) => {
+      async (dial, name, pauseMs) => {
         const answering: number[] = [];
         let line: DeviceLine | null = null;
         try {
           for (let unit = wish.from; unit <= wish.to; unit += 1) {
-            signal.throwIfAborted();
+            if (unit > wish.from) await pause(pauseMs, undefined, { signal });
             if (!line?.isOpen) line = await dial(unitMs);
             const asked = await line.read({ unit, table: 'holding', first: 0, count: 1 }, signal);
             if (isAnswered(asked) && !(asked.outcome === 'exception' && isAboutUnit(asked.code))) answering.push(unit);
@@ -76,11 +83,12 @@ export class DeviceReadings {
     by: string,
     { action, details }: { readonly action: string; readonly details: object },
     signal: AbortSignal,
-    use: (dial: (timeoutMs: number) => Promise<DeviceLine>, name: string) => Promise<Told>,
+    use: (dial: (timeoutMs: number) => Promise<DeviceLine>, name: string, pauseMs: number) => Promise<Told>,
   ): Promise<Told> {
-    const [device, ranges] = await Promise.all([
+    const [device, ranges, pauseMs] = await Promise.all([
       findMachine(this.db, deviceId),
       readSetting(this.db, 'declaredRanges'),
+      readSetting(this.db, 'devicePauseMs'),
     ]);
     if (!device) throw notFound('machine', deviceId);
     const address = addressOf(device, Array.isArray(ranges) ? ranges.map(String) : []);
@@ -99,7 +107,7 @@ export class DeviceReadings {
     return this.locks.take(
       device.id,
       { holder: `the reading of ${device.name} by ${by}`, byPerson: true, patienceMs, signal },
-      () => use(dial, device.name),
+      () => use(dial, device.name, typeof pauseMs === 'number' ? pauseMs : usualDevicePauseMs),
     );
   }
 }

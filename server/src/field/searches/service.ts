@@ -29,7 +29,6 @@ const mostKept = 50;
 /** So often is looked at what was seen, while it goes on. */
 const lookEvery = 10;
 const patienceMs = 15_000;
-const betweenRequestsMs = 60;
 /** A device that fails as often in a row is not asked again. */
 const mostFailures = 3;
 
@@ -171,7 +170,7 @@ export class RegisterSearches {
     let wasOpened = false;
     await benchWalks[subject.link.kind](subject, means, log, signal, async (session) => {
       wasOpened = true;
-      why = await this.sampleSide(one, subject, session, address, signal);
+      why = await this.sampleSide(one, subject, session, { address, pauseMs: means.devicePauseMs }, signal);
     });
     return wasOpened ? why : refusal(subject, log.facts);
   }
@@ -180,7 +179,7 @@ export class RegisterSearches {
     one: Running,
     subject: LinkInPlant,
     session: BenchSession,
-    address: string,
+    { address, pauseMs }: { readonly address: string; readonly pauseMs: number },
     signal: AbortSignal,
   ): Promise<string | null> {
     const { wish } = one.view;
@@ -197,7 +196,7 @@ export class RegisterSearches {
           line = socket && new DeviceLine(socket, patienceMs / 3);
           if (!line && (failures += 1) >= mostFailures) return `${one.view.device} port ${wish.port}: ${outcome}.`;
         }
-        const read = line && (await readPlaces(line, { ...wish, pauseMs: betweenRequestsMs }, signal));
+        const read = line && (await readPlaces(line, { ...wish, pauseMs }, signal));
         const reading = await session.read(nodeId);
         failures = read?.stopped ? failures + 1 : read ? 0 : failures;
         if (read?.stopped && failures >= mostFailures) return sayAsked(read.stopped);

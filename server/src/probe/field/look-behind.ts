@@ -16,10 +16,8 @@ export type ReadServed = (paths: readonly string[]) => Promise<readonly ServedVa
 
 /** So many places beside an item’s own are looked at on each side: where a server reads another register, it is mostly near. */
 const beside = 3;
-const rounds = 4;
-const betweenRoundsMs = 600;
-/** A device has time for others between our requests. */
-const betweenRequestsMs = 40;
+const rounds = 5;
+const betweenRoundsMs = 500;
 const [illegalAddress, illegalValue] = [2, 3];
 
 /** Notes where the plant says that the values of a link’s items come from. */
@@ -237,7 +235,8 @@ class DeviceVisit {
 
   private async ask({ unit, table }: ItemOrigin, run: Run): Promise<Asked> {
     const { signal } = this.walk;
-    await pause(betweenRequestsMs, undefined, { signal });
+    // It has time for others between our requests.
+    await pause(this.walk.means.devicePauseMs, undefined, { signal });
     // A device may end the connection after each answer; what was not answered is not asked again.
     if (!this.line?.isOpen) {
       const { outcome, ms } = await this.dial(this.address);

@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, effect, inject, input } from '@angular/core';
 import { ReactiveFormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
-import { plantSettings } from '@loyal-hinge/contract';
+import { plantSettings, usualDevicePauseMs } from '@loyal-hinge/contract';
 import type { PlantSettings } from '@loyal-hinge/contract';
 import { contractForm, isComplete, tellFaults } from '../forms/contract-form';
 import { orEmpty } from '../forms/fits';
@@ -35,6 +35,14 @@ import { isRunning, settingsActions, settingsFeature } from './state';
       <hinge-switch label="Dial from the client machine’s own address" [control]="form.controls.dialFromClientAddress">
         <small class="faint">only if this computer has those addresses</small>
       </hinge-switch>
+      <hinge-number
+        label="Between two requests to a field device"
+        unit="ms"
+        [step]="10"
+        [control]="form.controls.devicePauseMs"
+      >
+        <small class="faint">More leaves a slow device time for those who need it, and checks take longer.</small>
+      </hinge-number>
       <h2>How trust is judged and changed</h2>
       <hinge-switch label="Every authority needs a CRL in force" [control]="form.controls.crlsDemanded">
         <small class="faint">without one, what it signed is refused</small>
@@ -103,6 +111,7 @@ export class PlantSettingsForm {
       checksKeptDays: 90,
       recordsKeptDays: 365,
       recordedFilesKept: true,
+      devicePauseMs: usualDevicePauseMs,
       syslogAt: '',
     },
   );

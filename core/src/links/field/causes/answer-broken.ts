@@ -8,6 +8,8 @@ export const answerBroken = cause({
   clause: 'Modbus Application Protocol §4.2',
   title: 'The device’s answer is broken',
   severity: 'fails',
+  // A server that gets no answer gives a bad value.
+  explains: ['item-bad', 'item-quality'],
   test({ facts }) {
     const broken = facts
       .all('field-answer')

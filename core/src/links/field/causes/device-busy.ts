@@ -10,7 +10,7 @@ export const deviceBusy = cause({
   clause: 'Modbus Messaging on TCP/IP §4.2.2',
   title: 'The device is busy',
   severity: 'fails',
-  explains: ['register-refused'],
+  explains: ['register-refused', 'item-bad', 'item-quality'],
   test({ facts }, step) {
     if (step === 'device-reach') {
       const reset = facts.all('field-reach').find(({ outcome }) => outcome === 'reset');

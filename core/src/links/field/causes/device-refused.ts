@@ -8,6 +8,8 @@ export const deviceRefused = cause({
   clause: 'Modbus Messaging on TCP/IP §4.3.1',
   title: 'The device refuses the port',
   severity: 'fails',
+  // A server that gets no answer gives a bad value.
+  explains: ['item-bad', 'item-quality'],
   test({ facts }) {
     const refused = facts.all('field-reach').find(({ outcome }) => outcome === 'refused');
     return refused ? { because: [refused], reach: refused } : null;

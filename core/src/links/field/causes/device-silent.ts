@@ -9,6 +9,8 @@ export const deviceSilent = cause({
   clause: 'Modbus Messaging on TCP/IP §4.2.2',
   title: 'The device is silent',
   severity: 'fails',
+  // A server that gets no answer gives a bad value.
+  explains: ['item-bad', 'item-quality'],
   test({ facts }) {
     const silent = facts.all('field-reach').find(({ outcome }) => outcome === 'silent' || outcome === 'unreachable');
     return silent ? { because: [silent], reach: silent } : null;

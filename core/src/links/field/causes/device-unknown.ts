@@ -8,6 +8,8 @@ export const deviceUnknown = cause({
   clause: 'Modbus Messaging on TCP/IP §4.3',
   title: 'The device is unknown',
   severity: 'fails',
+  // A server that gets no answer gives a bad value.
+  explains: ['item-bad', 'item-quality'],
   test({ facts }) {
     const absent = facts.all('field-origin').find(({ device }) => device === null);
     const nameless = facts.all('field-name').find(({ addresses }) => addresses.length === 0);

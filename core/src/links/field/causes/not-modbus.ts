@@ -8,6 +8,8 @@ export const notModbus = cause({
   clause: 'Modbus Messaging on TCP/IP §3.1.3',
   title: 'It does not speak Modbus',
   severity: 'fails',
+  // A server that gets no answer gives a bad value.
+  explains: ['item-bad', 'item-quality'],
   test({ facts }) {
     const foreign = facts.all('field-answer').find(({ outcome }) => outcome === 'foreign');
     return foreign ? { because: [foreign], device: foreign.device, why: foreign.detail ?? '' } : null;

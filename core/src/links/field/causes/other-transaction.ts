@@ -8,6 +8,8 @@ export const otherTransaction = cause({
   clause: 'Modbus Messaging on TCP/IP §4.4.2',
   title: 'The device answers another request',
   severity: 'fails',
+  // A server that gets no answer gives a bad value.
+  explains: ['item-bad', 'item-quality'],
   test({ facts }) {
     const other = facts.all('field-answer').find(({ outcome }) => outcome === 'other-transaction');
     return other ? { because: [other], device: other.device } : null;

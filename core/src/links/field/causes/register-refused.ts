@@ -10,6 +10,8 @@ export const registerRefused = cause({
   clause: 'Modbus Application Protocol §7',
   title: 'The device refuses the register',
   severity: 'fails',
+  // A server that gets no answer gives a bad value.
+  explains: ['item-bad', 'item-quality'],
   test({ facts }) {
     const refused = facts
       .all('field-answer')

@@ -9,6 +9,8 @@ export const unitWrong = cause({
   clause: 'Modbus Messaging on TCP/IP §4.4.1.2',
   title: 'The unit does not answer',
   severity: 'fails',
+  // A server that gets no answer gives a bad value.
+  explains: ['item-bad', 'item-quality'],
   test({ facts }) {
     const silent = facts
       .all('field-answer')

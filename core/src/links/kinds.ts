@@ -42,11 +42,25 @@ export interface StepColumn {
 /**
  * The columns of a board with links of several kinds: steps that have the same name share one, and each kind’s own stand
  * between those that they stand between in their own order.
- * @param isBehind whether the steps behind servers are among them
+ * @param isBehind whether there is a column for what is behind servers: one for all steps there
  */
 export function stepColumns(kinds: readonly LinkKindId[], isBehind = false): readonly StepColumn[] {
-  const all = columnsOf(kinds);
-  return isBehind ? all : all.filter(({ step }) => !isFieldStep(step.id));
+  return columnsOf(kinds).filter(({ step }) => !isFieldStep(step.id) || (isBehind && step.id === lastBehind));
+}
+
+/** The step that stands for all behind a server where there is room for one. */
+const lastBehind: StepId = 'origin-value';
+const gravest = ['fails', 'unknown', 'weak', 'holds', 'not-needed'] as const;
+
+/** The verdicts of a link as a board shows them: the last step behind its server stands for all of them. */
+export function verdictsOnBoard<Of extends (typeof gravest)[number]>(
+  kind: LinkKindId,
+  verdicts: readonly Of[],
+): readonly Of[] {
+  const { steps: own } = linkKinds[kind];
+  const behind = verdicts.filter((_, index) => own[index] && isFieldStep(own[index].id));
+  const worst = gravest.flatMap((one) => behind.filter((verdict) => verdict === one))[0];
+  return verdicts.map((verdict, index) => (own[index]?.id === lastBehind && worst !== undefined ? worst : verdict));
 }
 
 function columnsOf(kinds: readonly LinkKindId[]): readonly StepColumn[] {

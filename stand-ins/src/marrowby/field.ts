@@ -69,7 +69,7 @@ export const standInDevices: readonly StandInDevice[] = [
   ]),
   device('burner-panel', '20.72', [{ place: 0, form: tenth, mean: 63, swing: 4 }], { unit: 3 }),
   device('cullet-scale', '10.72', [{ place: 0, form: float, mean: 604, swing: 15 }], { mostConnections: 1 }),
-  device('stack-probe', '20.73', [], { isSilent: true }),
+  device('stack-probe', '10.73', [], { isSilent: true }),
   device('bath-level', '20.74', [
     { place: 4, form: tenth, mean: 61.7, swing: 0 },
     { place: 5, form: tenth, mean: 33, swing: 1 },

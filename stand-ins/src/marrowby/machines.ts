@@ -61,7 +61,7 @@ export const machines: readonly Machine[] = [
   machine('cullet-scale', 'batch-house', 'Cullet scale', '10.72', 'Belt scale, takes one connection'),
   machine('water-meter', 'hot-end', 'Water meter', '20.71', 'Flow and temperature of cooling water'),
   machine('burner-panel', 'hot-end', 'Burner panel', '20.72', 'Air and gas of the burners'),
-  machine('stack-probe', 'hot-end', 'Stack probe', '20.73', 'Draught and oxygen in the stack'),
+  machine('stack-probe', 'batch-house', 'Stack probe', '10.73', 'Draught in the stack of the dust filter'),
   machine('bath-level', 'hot-end', 'Bath level gauge', '20.74', 'Level of the glass bath'),
   machine('lehr-drive', 'cold-end', 'Lehr drive', '30.71', 'Drive of the lehr’s rollers'),
 ];

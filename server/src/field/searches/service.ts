@@ -6,6 +6,7 @@ import { isPlantFault } from '@loyal-hinge/core';
 import type { Fact, LinkInPlant, Machine } from '@loyal-hinge/core';
 import type { RegisterSearch, RegisterSearchWish } from '@loyal-hinge/contract';
 import { DeviceLine, readPlaces, sayAsked } from '@loyal-hinge/field';
+import type { PlacesRead } from '@loyal-hinge/field';
 import { appendAudit } from '../../audit/trail.js';
 import { refusal } from '../../bench/answers.js';
 import type { BenchSession } from '../../bench/sessions/bench-session.js';
@@ -187,6 +188,7 @@ export class RegisterSearches {
     if (nodeId === null) return `The last check did not find ${wish.path}. Check the link first.`;
     let line: DeviceLine | null = null;
     let failures = 0;
+    let parts: readonly Part[] = [wish];
     try {
       for (let index = 0; index < wish.samples; index += 1) {
         const begun = performance.now();
@@ -196,7 +198,9 @@ export class RegisterSearches {
           line = socket && new DeviceLine(socket, patienceMs / 3);
           if (!line && (failures += 1) >= mostFailures) return `${one.view.device} port ${wish.port}: ${outcome}.`;
         }
-        const read = line && (await readPlaces(line, { ...wish, pauseMs }, signal));
+        const read = line && (await this.readAll(line, one, parts, pauseMs, signal));
+        // What the device does not have is not asked for again.
+        if (read && !read.stopped && index === 0) parts = partsOf(read.places, wish.first);
         const reading = await session.read(nodeId);
         failures = read?.stopped ? failures + 1 : read ? 0 : failures;
         if (read?.stopped && failures >= mostFailures) return sayAsked(read.stopped);
@@ -223,6 +227,23 @@ export class RegisterSearches {
     }
   }
 
+  /** All parts of the range, one after the other, put together. */
+  private async readAll(
+    line: DeviceLine,
+    { view: { wish } }: Running,
+    parts: readonly Part[],
+    pauseMs: number,
+    signal: AbortSignal,
+  ): Promise<Pick<PlacesRead, 'places' | 'stopped'>> {
+    const places = new Array<number | null>(wish.count).fill(null);
+    for (const { first, count } of parts) {
+      const read = await readPlaces(line, { ...wish, first, count, pauseMs }, signal);
+      read.places.forEach((place, index) => (places[first - wish.first + index] = place));
+      if (read.stopped) return { places, stopped: read.stopped };
+    }
+    return { places, stopped: null };
+  }
+
   /** Works out in a worker what was found so far. */
   private async look(one: Running): Promise<void> {
     if (one.samples.length < 2) return;
@@ -243,6 +264,23 @@ export class RegisterSearches {
     const found = facts.findLast((fact) => fact.kind === 'item-found' && fact.path === path);
     return found?.kind === 'item-found' && found.outcome === 'found' ? found.nodeId : null;
   }
+}
+
+interface Part {
+  readonly first: number;
+  readonly count: number;
+}
+
+/** The runs of places that the device has. */
+function partsOf(places: readonly (number | null)[], first: number): readonly Part[] {
+  const parts: { first: number; count: number }[] = [];
+  places.forEach((place, index) => {
+    const last = parts.at(-1);
+    if (place === null) return;
+    if (last && last.first + last.count === first + index) last.count += 1;
+    else parts.push({ first: first + index, count: 1 });
+  });
+  return parts;
 }
 
 function valueIn({

@@ -51,6 +51,9 @@ import { deviceActions, deviceFeature } from './device-state';
     }
   `,
   styles: `
+    h2 {
+      margin: 1.4rem 0 0.5rem;
+    }
     .fields {
       display: grid;
       grid-template-columns: repeat(5, minmax(0, 1fr));

@@ -4,6 +4,7 @@ import { placeOf, tableShapes, wordsOf, writeAddress } from '@loyal-hinge/core/f
 import type { DeviceView } from '@loyal-hinge/contract';
 
 const [width, left, high] = [1000, 190, 34];
+const leastShown = 24;
 
 /** The registers of a device from which items come, one line a table of a unit; those that two items share stand out. */
 @Component({
@@ -26,6 +27,10 @@ const [width, left, high] = [1000, 190, 34];
     }
   `,
   styles: `
+    :host {
+      display: block;
+      margin-bottom: 1rem;
+    }
     svg {
       width: 100%;
       display: block;
@@ -69,7 +74,9 @@ export class DeviceCoverage {
         return { item, from, to: from + wordsOf(item.origin.form) };
       });
       const [low, most] = [Math.min(...runs.map(({ from }) => from)), Math.max(...runs.map(({ to }) => to))];
-      const x = scaleLinear([low - 2, most + 2], [left, width]);
+      // A few registers alone are not drawn as if they were the whole device.
+      const room = Math.max(2, (leastShown - (most - low)) / 2);
+      const x = scaleLinear([Math.max(-1, low - room), most + room], [left, width]);
       const title = `Unit ${unit}, ${tableShapes[table].many}`;
       return {
         title,
@@ -83,7 +90,7 @@ export class DeviceCoverage {
         })),
         ticks: x
           .ticks(8)
-          .filter((tick) => Number.isInteger(tick) && tick >= 0)
+          .filter((tick) => Number.isInteger(tick) && tick >= 0 && x(tick) < width - 24)
           .map((tick) => ({ x: x(tick), text: writeAddress(tick, table, convention) })),
       };
     });

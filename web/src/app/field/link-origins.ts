@@ -47,18 +47,20 @@ import { fieldActions, fieldFeature } from './state';
                 <span class="faint">not stated</span>
               }
             </td>
-            <td class="acts">
-              <button type="button" class="act" [disabled]="!mayChange()" (click)="edit(row.path)">
-                {{ row.origin ? 'Change …' : 'State …' }}
-              </button>
-              <a class="act" [routerLink]="['/links', told().link.id, 'register']" [queryParams]="{ path: row.path }"
-                >Find …</a
-              >
-              @if (row.origin) {
-                <button type="button" class="act" [disabled]="!mayChange() || busy()" (click)="remove(row.path)">
-                  Remove
+            <td>
+              <div class="acts">
+                <button type="button" class="act" [disabled]="!mayChange()" (click)="edit(row.path)">
+                  {{ row.origin ? 'Change …' : 'State …' }}
                 </button>
-              }
+                <a class="act" [routerLink]="['/links', told().link.id, 'register']" [queryParams]="{ path: row.path }"
+                  >Find …</a
+                >
+                @if (row.origin) {
+                  <button type="button" class="act" [disabled]="!mayChange() || busy()" (click)="remove(row.path)">
+                    Remove
+                  </button>
+                }
+              </div>
             </td>
           </tr>
         }
@@ -99,8 +101,12 @@ import { fieldActions, fieldFeature } from './state';
       color: var(--fails);
     }
     .acts {
-      text-align: right;
+      display: flex;
+      justify-content: flex-end;
+      gap: 0.5rem;
       white-space: nowrap;
+    }
+    td:last-child {
       padding-right: 0;
     }
   `,

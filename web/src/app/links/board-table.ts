@@ -11,7 +11,7 @@ import {
   untracked,
 } from '@angular/core';
 import { RouterLink } from '@angular/router';
-import { isFieldStep, linkKinds, stepColumns } from '@loyal-hinge/core';
+import { isFieldStep, linkKinds, stepColumns, verdictsOnBoard } from '@loyal-hinge/core';
 import type { LinkKindId, StepId } from '@loyal-hinge/core';
 import type { LinkRow } from '@loyal-hinge/contract';
 import { stateWords } from '../shell/glossary';
@@ -93,7 +93,7 @@ const rowHeight = 37;
                 <hinge-bar-strip
                   [steps]="linkKinds[row.kind].steps"
                   [columns]="columnIds()"
-                  [verdicts]="row.verdicts"
+                  [verdicts]="verdictsOnBoard(row.kind, row.verdicts)"
                   [working]="working()[row.id] ?? null"
                 />
               </td>
@@ -298,6 +298,7 @@ export class BoardTable {
   readonly words = verdictWords;
   readonly stateWords = stateWords;
   readonly linkKinds = linkKinds;
+  readonly verdictsOnBoard = verdictsOnBoard;
   readonly legend = ['holds', 'weak', 'fails', 'unknown', 'not-needed'] as const;
   private readonly inSight = inject(RowWindow);
   readonly range = this.inSight.range(this.count, rowHeight);

@@ -97,9 +97,6 @@ import { WriteProofPanel } from './write-proof';
                 {{ told.assessment.state === 'Untried' ? 'Nothing yet: check the link.' : 'Nothing blocks this link.' }}
               </p>
             }
-            @if (told.behind.length > 0) {
-              <hinge-link-origins [told]="told" />
-            }
             @if (mustWrite()) {
               <hinge-write-proof [told]="told" [busy]="running() !== null" />
             }
@@ -119,6 +116,9 @@ import { WriteProofPanel } from './write-proof';
             (read)="readCheck($event)"
           />
         </div>
+        @if (told.behind.length > 0) {
+          <hinge-link-origins [told]="told" />
+        }
         <hinge-explain
           [kind]="told.link.kind"
           [verdict]="chosen()"

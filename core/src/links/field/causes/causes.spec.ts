@@ -303,7 +303,7 @@ describe('the steps behind a server', () => {
     const seen = [origin({ form: whole }), named(), reach(), answer(), compared([500, 501], [44, 44], whole)];
     const [finding] = leadingFindings(assessed(seen));
     expect(finding?.meaning).toBe(
-      'Furnace/Crown is 44 at Furnace server and 501 at Crown panel. The server’s value comes out exactly where it reads register 40107; by its origin it is unit 1, holding register 40108, unsigned 16-bit integer.',
+      'Furnace/Crown is 44 at Furnace server and 501 at Crown panel. The server’s value comes out where it reads register 40107; by its origin it is unit 1, holding register 40108, unsigned 16-bit integer.',
     );
     expect(finding?.remedies[0]).toMatchObject({
       target: 'Furnace server',

@@ -23,7 +23,7 @@ const mapping = (id: string, title: string, clause: string, isIt: (explained: Ex
     },
     meaning({ origin, comparison: { value, device }, explained }, { subject: { server } }) {
       const does = sayExplanation(explained, (place) => writeAddress(place, origin.table, origin.convention));
-      return `${origin.path} is ${sayValue(value)} at ${server.name} and ${sayValue(device)} at ${origin.device ?? origin.deviceId}. The server’s value comes out exactly where it ${does}; by its origin it is ${sayOrigin(origin)}.`;
+      return `${origin.path} is ${sayValue(value)} at ${server.name} and ${sayValue(device)} at ${origin.device ?? origin.deviceId}. The server’s value comes out where it ${does}; by its origin it is ${sayOrigin(origin)}.`;
     },
     remedies({ origin, explained }, { subject: { server } }) {
       const read =
@@ -40,7 +40,7 @@ const mapping = (id: string, title: string, clause: string, isIt: (explained: Ex
         }),
         byHand({
           title: `Or correct the origin of ${origin.path}, where the device’s papers say so`,
-          target: origin.path,
+          target: 'the plant, under “Behind the server”',
           before: sayOrigin(origin),
           after: read,
           undo: `Set ${sayOrigin(origin)} again.`,

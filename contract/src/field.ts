@@ -153,7 +153,7 @@ export const registerSearchWish = z
       .min(1, 'At least 1.')
       .max(mostPlacesSearched, `At most ${mostPlacesSearched} at once: more is no search, but a copy of the device.`),
     samples: z.int().min(5, 'At least 5.').max(mostSearchSamples, `At most ${mostSearchSamples}.`),
-    everyMs: z.int().min(500, 'At least 500 ms.').max(60_000, 'At most a minute.'),
+    everyMs: z.int().min(250, 'At least 250 ms.').max(60_000, 'At most a minute.'),
   })
   .refine(({ first, count }) => first + count <= placesInTable, {
     path: ['count'],
@@ -161,7 +161,7 @@ export const registerSearchWish = z
   });
 export type RegisterSearchWish = z.infer<typeof registerSearchWish>;
 
-const sureness = z.enum(['proved', 'likely', 'alike', 'unmoved']) satisfies z.ZodType<Sureness>;
+const sureness = z.enum(['proved', 'likely', 'alike', 'near', 'unmoved']) satisfies z.ZodType<Sureness>;
 export const foundRegister = z.object({
   place: z.int(),
   /** In the convention of the origin, or from 1 with the digit. */

@@ -8,7 +8,7 @@ const usage = `hinge field find --samples FILE --json
   Works out from which register of a device a value of an OPC server comes. FILE: { "table", "first", "samples": [{ "value",
   "places": [word or null, …] }, …] }, the samples evenly apart. One JSON object: { "says", "changesSeen", "candidates": [{
   "place", "type", "order", "scale", "offset", "bits", "lag", "explained", "compared", "changes", "sureness", "says" }, …] },
-  the best first. SURENESS is proved, likely, alike (others say the same) or unmoved (the value did not change).
+  the best first. SURENESS is proved, likely, alike (others say the same), near (the value moves too fast) or unmoved (the value did not change).
   Exit code 0 when one register is proved, 3 when none is, 2 when it could not run.`;
 
 export const find: Command = {

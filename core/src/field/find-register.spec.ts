@@ -147,6 +147,20 @@ describe('the search for the register of a value', () => {
     expect(findRegister({ first: 8, holds: 'bits', samples: coils }).candidates[0]).toMatchObject({ place: 9 });
   });
 
+  it('stays with a value that moves faster than it is sampled', () => {
+    const random = chance(5);
+    const samples = Array.from({ length: 60 }, () => {
+      const level = (mean: number): number => Math.round((mean + random() * 2) * 10);
+      return {
+        value: 162 + random() * 2,
+        places: [level(148), level(162), level(177), Math.floor(random() * 0x10000)],
+      };
+    });
+    const { candidates, says } = findRegister({ first: 10, holds: 'words', samples });
+    expect(candidates.map(({ place, sureness }) => [place, sureness])).toEqual([[11, 'near']]);
+    expect(says).toContain('faster than it was sampled');
+  });
+
   it('finds nothing where nothing is', () => {
     const random = chance(9);
     const samples = Array.from({ length: 60 }, (_, index) => ({

@@ -38,9 +38,9 @@ export interface Candidate {
 
 /**
  * `proved`: it follows many changes, and nothing else does; `likely`: few changes, or not all of them;
- * `alike`: another place says the same so far; `unmoved`: the value has not changed, so that any register that holds it would do.
+ * `alike`: another place says the same so far; `near`: it stays with the value, which moves faster than it was sampled; `unmoved`: the value has not changed, so that any register that holds it would do.
  */
-export type Sureness = 'proved' | 'likely' | 'alike' | 'unmoved';
+export type Sureness = 'proved' | 'likely' | 'alike' | 'near' | 'unmoved';
 
 export interface FinderResult {
   readonly candidates: readonly Candidate[];
@@ -61,6 +61,8 @@ const leastValuesOnLine = 4;
 /** What rounding in a server may add or take, as a share of the value’s range. */
 const roundingShare = 2e-4;
 export const mostCandidates = 20;
+/** What moves faster than it is sampled is never seen with just the value that the server had: it is near where it is no further off than the value moves from sample to sample, so often. */
+const [nearSteps, leastNear, mostNear, mostNearShare] = [3, 0.9, 5, 0.2];
 
 /** Works out which place, type, order, scale and offset explain a value. */
 export function findRegister({ first, holds, samples }: FinderInput): FinderResult {
@@ -76,8 +78,9 @@ export function findRegister({ first, holds, samples }: FinderInput): FinderResu
   for (const form of candidateForms(holds, isBool))
     for (let place = 0; place + form.words <= width; place += 1) {
       if (!form.read(table, place, raw)) continue;
-      const scored = isBool ? target.matchBool(raw) : target.match(raw);
-      if (scored && (scored.changes > 0 || changesSeen === 0)) found.push({ ...scored, place: first + place, form });
+      const exact = isBool ? target.matchBool(raw) : target.match(raw);
+      const scored = exact && (exact.changes > 0 || changesSeen === 0) ? exact : isBool ? null : target.near(raw);
+      if (scored) found.push({ ...scored, place: first + place, form });
     }
   const candidates = ranked(found, changesSeen);
   return { candidates, changesSeen, says: sayFound(candidates, changesSeen) };
@@ -93,6 +96,8 @@ interface Match {
   readonly explained: number;
   readonly compared: number;
   readonly changes: number;
+  /** How far off it is on average, where it is no more than near; null: it explains values as they are. */
+  readonly off: number | null;
 }
 interface Scored extends Match {
   readonly place: number;
@@ -103,6 +108,8 @@ interface Scored extends Match {
 class Target {
   private readonly tolerance: number;
   private readonly distinct: number;
+  /** How far the value moves from one sample to the next, in the middle. */
+  private readonly step: number;
   /** For each lag the pairs of samples through which lines are laid: the lowest with the highest, and those a quarter in. */
   private readonly pairs: readonly (readonly (readonly [number, number])[])[];
 
@@ -111,6 +118,8 @@ class Target {
     const [least, most] = [Math.min(...finite), Math.max(...finite)];
     this.tolerance = Math.max((most - least) * roundingShare, abs(most) * 1e-6, 1e-9);
     this.distinct = new Set(finite).size;
+    const steps = finite.slice(1).map((value, index) => abs(value - (finite[index] ?? value)));
+    this.step = steps.sort((left, right) => left - right)[steps.length >> 1] ?? 0;
     const ascending = values.map((_, index) => index).sort((left, right) => at(values, left) - at(values, right));
     this.pairs = Array.from({ length: mostLag + 1 }, (_, lag) => {
       const told = ascending.filter((index) => index >= lag && isFinite(at(values, index)));
@@ -140,6 +149,31 @@ class Target {
       if (best && best.explained === best.compared) return best;
     }
     return best;
+  }
+
+  /** A register that is never far from the value, as it is or by a power of ten. */
+  near(raw: Float64Array): Match | null {
+    const level = abs(at(this.values, this.values.length >> 1));
+    // Near is only what is nearer than to nothing.
+    if (this.step === 0 || nearSteps * this.step > mostNearShare * level) return null;
+    const middle = raw.length >> 1;
+    const power = Math.round(Math.log10(abs(at(this.values, middle) / at(raw, middle))));
+    if (!isFinite(power) || abs(power) > 9) return null;
+    const scale = Number(`1e${power}`);
+    let [close, compared, sum, explained] = [0, 0, 0, 0];
+    const [least, most] = [raw.length * (1 - leastNear), nearSteps * this.step];
+    for (let index = 0; index < raw.length; index += 1) {
+      const off = abs(at(raw, index) * scale - at(this.values, index));
+      if (isNaN(off)) continue;
+      compared += 1;
+      sum += off;
+      if (off <= most) close += 1;
+      else if (compared - close > least) return null;
+      if (off <= this.tolerance) explained += 1;
+    }
+    return compared >= leastValuesOnLine && close / compared >= leastNear
+      ? { scale, offset: 0, lag: 0, explained, compared, changes: 0, off: sum / compared }
+      : null;
   }
 
   /** A line through nothing and one sample. */
@@ -188,7 +222,7 @@ class Target {
       } else if ((missed += 1) > mostMissed) return null;
       agreed = agrees;
     }
-    return compared > 0 ? { scale, offset, lag, explained, compared, changes } : null;
+    return compared > 0 ? { scale, offset, lag, explained, compared, changes, off: null } : null;
   }
 
   /** Enough values of their own lie on a line. */
@@ -212,6 +246,8 @@ const better = (best: Match | null, other: Match | null): Match | null =>
 function ranked(found: readonly Scored[], changesSeen: number): readonly Candidate[] {
   const sorted = [...found].sort(
     (left, right) =>
+      Number(left.off !== null) - Number(right.off !== null) ||
+      (left.off ?? 0) - (right.off ?? 0) ||
       right.changes - left.changes ||
       shareOf(right) - shareOf(left) ||
       costOf(left) - costOf(right) ||
@@ -219,7 +255,12 @@ function ranked(found: readonly Scored[], changesSeen: number): readonly Candida
   );
   // The same place in a longer form, whose other words don’t move, is the same finding said with more.
   const kept = sorted.filter((one, index) => !sorted.slice(0, index).some((before) => isContained(before, one)));
-  return kept.slice(0, mostCandidates).map((one) => {
+  const exact = kept.filter(({ off }) => off === null);
+  // Where values are explained as they are, nobody asks what is near.
+  const near = exact.some((one) => shareOf(one) >= wellExplained)
+    ? []
+    : kept.filter(({ off }) => off !== null).slice(0, mostNear);
+  return [...exact, ...near].slice(0, mostCandidates).map((one) => {
     const others = kept.filter((other) => other !== one && isAsGood(other, one));
     return {
       place: one.place,
@@ -232,11 +273,13 @@ function ranked(found: readonly Scored[], changesSeen: number): readonly Candida
       sureness:
         changesSeen === 0
           ? 'unmoved'
-          : others.length > 0
-            ? 'alike'
-            : one.changes >= enoughChanges && shareOf(one) >= wellExplained
-              ? 'proved'
-              : 'likely',
+          : one.off !== null
+            ? 'near'
+            : others.length > 0
+              ? 'alike'
+              : one.changes >= enoughChanges && shareOf(one) >= wellExplained
+                ? 'proved'
+                : 'likely',
     };
   });
 }
@@ -267,6 +310,8 @@ function sayFound(candidates: readonly Candidate[], changesSeen: number): string
       ? 'The value did not change meanwhile: these registers hold it now, and which of them it comes from can’t be told.'
       : 'The value did not change meanwhile, and no register of the range holds it.';
   if (!best) return 'No register of the range explains the value.';
+  if (best.sureness === 'near')
+    return 'The value moves faster than it was sampled. These registers stay with it: sample oftener, or for longer.';
   if (best.sureness === 'alike') return 'Several registers explain the value alike: wait for more changes.';
   return best.sureness === 'proved'
     ? 'One register follows the value, and no other does.'

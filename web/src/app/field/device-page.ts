@@ -148,4 +148,4 @@ export class DevicePage {
   }
 }
 
-const agreesText = ({ agrees }: Item): string => (agrees === null ? 'not yet' : agrees ? 'the same' : 'they differ');
+const agreesText = ({ agrees }: Item): string => (agrees === null ? 'not yet' : agrees ? 'agree' : 'differ');

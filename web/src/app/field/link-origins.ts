@@ -73,7 +73,7 @@ import { fieldActions, fieldFeature } from './state';
   styles: `
     :host {
       display: block;
-      margin: 0.4rem 0 1.2rem;
+      margin: 1.4rem 0 1.2rem;
     }
     h2 {
       margin-bottom: 0.4rem;

@@ -48,7 +48,7 @@ const around = 20;
       <hinge-number label="From place" [control]="form.controls.first">Counted from 0, as on the wire.</hinge-number>
       <hinge-number label="Places" [control]="form.controls.count" />
       <hinge-number label="Samples" [control]="form.controls.samples" />
-      <hinge-number label="One every" unit="ms" [step]="500" [control]="form.controls.everyMs" />
+      <hinge-number label="One every" unit="ms" [step]="250" [control]="form.controls.everyMs" />
     </hinge-form-sheet>
   `,
 })
@@ -79,8 +79,8 @@ export class SearchForm implements OnInit {
       table: 'holding' as ModbusTable,
       first: 0,
       count: 100,
-      samples: 60,
-      everyMs: 1000,
+      samples: 120,
+      everyMs: 500,
     },
   );
 

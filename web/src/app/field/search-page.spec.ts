@@ -118,7 +118,7 @@ describe('the search for a register', () => {
     expect(site.text).toContain('more is no search, but a copy of the device');
     await site.fill(/^Places$/, '100');
     await site.press(/^Begin$/);
-    expect(site.asked('searchRegister')).toEqual([wish]);
+    expect(site.asked('searchRegister')).toEqual([{ ...wish, samples: 120, everyMs: 500 }]);
     expect(site.text).toContain('3 of 60 samples');
     expect(site.all('p-progressbar')).toHaveLength(1);
   });

@@ -27,6 +27,7 @@ const surenessWords: Readonly<Record<FoundRegister['sureness'], string>> = {
   proved: 'follows it, and no other does',
   likely: 'likely; wait for more changes',
   alike: 'others say the same so far',
+  near: 'stays with it; it moves too fast to be sure',
   unmoved: 'holds it now; the value did not change',
 };
 

@@ -22,7 +22,8 @@ const [width, height, left, below] = [1100, 200, 64, 22];
     <p class="faint legend">
       <span class="key server"></span> at the server
       @if (chosen(); as one) {
-        <span class="key device"></span> {{ one.address }}, {{ one.says }}
+        <span class="key device"></span> {{ one.address }}, {{ one.says
+        }}{{ one.lag > 0 ? ', as much later as the server is behind' : '' }}
       }
     </p>
   `,
@@ -78,7 +79,8 @@ export class SearchChart {
     return { x, y };
   });
   readonly served = computed(() => this.pathOf(this.values().map(({ value }) => value)));
-  readonly said = computed(() => this.pathOf(this.chosen()?.series ?? []));
+  /** As much later as the server is behind. */
+  readonly said = computed(() => this.pathOf(this.chosen()?.series ?? [], this.chosen()?.lag ?? 0));
   readonly levels = computed(() => {
     const { y } = this.scales();
     const format = y.tickFormat(4);
@@ -90,10 +92,10 @@ export class SearchChart {
     return one ? `${told}, and register ${one.address}, which explains ${one.explained} of them` : told;
   });
 
-  private pathOf(values: readonly (number | null)[]): string {
+  private pathOf(values: readonly (number | null)[], later = 0): string {
     const { x, y } = this.scales();
     const drawn = line<number | null>(
-      (_, index) => x(index),
+      (_, index) => x(Math.min(index + later, this.values().length - 1)),
       (value) => y(value ?? 0),
     )
       .curve(curveStepAfter)

@@ -134,31 +134,36 @@ export const usualOrigin = (deviceId: string): ItemOrigin => ({
   within: null,
 });
 
+/** A run of places of a device. @param most how many at once, and what is said of more */
+const placeRun = (most: number, tooMany: string) => ({
+  port: originShape.shape.port,
+  unit: originShape.shape.unit,
+  table: originShape.shape.table,
+  /** The first place, on the wire, from 0. */
+  first: z
+    .int()
+    .min(0)
+    .max(placesInTable - 1, `At most ${placesInTable - 1}.`),
+  count: z.int().min(1, 'At least 1.').max(most, tooMany),
+});
+const staysInTable = ({ first, count }: { readonly first: number; readonly count: number }): boolean =>
+  first + count <= placesInTable;
+const beyondTable = { path: ['count'], error: `A table ends at place ${placesInTable - 1}.` };
+
 /** The search for the register from which an item’s value comes. */
 export const mostSearchSamples = 600;
 export const registerSearchWish = z
   .object({
     path,
     deviceId: id,
-    port: originShape.shape.port,
-    unit: originShape.shape.unit,
-    table: originShape.shape.table,
-    /** The first place of the range, on the wire, from 0. */
-    first: z
-      .int()
-      .min(0)
-      .max(placesInTable - 1, `At most ${placesInTable - 1}.`),
-    count: z
-      .int()
-      .min(1, 'At least 1.')
-      .max(mostPlacesSearched, `At most ${mostPlacesSearched} at once: more is no search, but a copy of the device.`),
+    ...placeRun(
+      mostPlacesSearched,
+      `At most ${mostPlacesSearched} at once: more is no search, but a copy of the device.`,
+    ),
     samples: z.int().min(5, 'At least 5.').max(mostSearchSamples, `At most ${mostSearchSamples}.`),
     everyMs: z.int().min(250, 'At least 250 ms.').max(60_000, 'At most a minute.'),
   })
-  .refine(({ first, count }) => first + count <= placesInTable, {
-    path: ['count'],
-    error: `A table ends at place ${placesInTable - 1}.`,
-  });
+  .refine(staysInTable, beyondTable);
 export type RegisterSearchWish = z.infer<typeof registerSearchWish>;
 
 const sureness = z.enum(['proved', 'likely', 'alike', 'near', 'unmoved']) satisfies z.ZodType<Sureness>;
@@ -245,21 +250,7 @@ export const devicesView = z.object({
 });
 
 /** What is read of a device by hand. */
-export const deviceReadingWish = z
-  .object({
-    port: originShape.shape.port,
-    unit: originShape.shape.unit,
-    table: originShape.shape.table,
-    first: z
-      .int()
-      .min(0)
-      .max(placesInTable - 1, `At most ${placesInTable - 1}.`),
-    count: z.int().min(1, 'At least 1.').max(500, 'At most 500 at once.'),
-  })
-  .refine(({ first, count }) => first + count <= placesInTable, {
-    path: ['count'],
-    error: `A table ends at place ${placesInTable - 1}.`,
-  });
+export const deviceReadingWish = z.object(placeRun(500, 'At most 500 at once.')).refine(staysInTable, beyondTable);
 export type DeviceReadingWish = z.infer<typeof deviceReadingWish>;
 export const deviceReading = z.object({
   places: z.array(z.int().nullable()),

@@ -1,6 +1,7 @@
 import { Injectable, inject } from '@angular/core';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
-import { concatMap, map, switchMap, takeUntil } from 'rxjs';
+import { EMPTY, concatMap, map, mergeMap, switchMap, takeUntil, tap } from 'rxjs';
+import { saveFile } from '../files/save-file';
 import { answered } from '../http/answered';
 import { Server } from '../http/server';
 import { deviceActions } from './device-state';
@@ -59,6 +60,22 @@ export class DeviceEffects {
         this.server.ask('takeOrigins', { path: { serverId }, body: wish }).pipe(
           answered(
             (taken) => deviceActions.originsTaken({ taken }),
+            ({ problem }) => deviceActions.failed({ command: 'import', problem }),
+          ),
+        ),
+      ),
+    ),
+  );
+
+  readonly saveOrigins = createEffect(() =>
+    this.actions.pipe(
+      ofType(deviceActions.saveOrigins),
+      concatMap(({ serverId }) =>
+        this.server.ask('originsAsCsv', { path: { serverId } }).pipe(
+          tap(({ csv }) => saveFile(`origins-${serverId}.csv`, 'text/csv', csv)),
+          mergeMap(() => EMPTY),
+          answered(
+            () => deviceActions.showAll(),
             ({ problem }) => deviceActions.failed({ command: 'import', problem }),
           ),
         ),

@@ -55,6 +55,7 @@ export const deviceActions = createActionGroup({
     'look for servers': props<{ find: string }>(),
     'servers found': props<{ servers: PlantChoices }>(),
     'take origins': props<{ serverId: string; wish: OriginsCsv }>(),
+    'save origins': props<{ serverId: string }>(),
     'origins taken': props<{ taken: OriginsTaken }>(),
     failed: props<{ command: DeviceCommand; problem: ShownProblem }>(),
   },

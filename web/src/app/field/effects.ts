@@ -29,13 +29,6 @@ export class FieldEffects {
     ),
   );
 
-  readonly edit = createEffect(() =>
-    this.actions.pipe(
-      ofType(fieldActions.edit),
-      map(() => fieldActions.lookForDevices({ find: '' })),
-    ),
-  );
-
   readonly save = createEffect(() =>
     this.actions.pipe(
       ofType(fieldActions.save),
@@ -50,6 +43,20 @@ export class FieldEffects {
                   ? `The origin of ${wish.path} is saved. ${sharesWith} comes from the same register: is that meant?`
                   : `The origin of ${wish.path} is saved. Check the link to compare the values.`,
               }),
+            ({ problem }) => fieldActions.failed({ command: 'save', problem }),
+          ),
+        ),
+      ),
+    ),
+  );
+
+  readonly saveMany = createEffect(() =>
+    this.actions.pipe(
+      ofType(fieldActions.saveMany),
+      concatMap(({ linkId, serverId, wish, says }) =>
+        this.server.ask('putOriginPattern', { path: { serverId }, body: wish }).pipe(
+          answered(
+            () => fieldActions.done({ command: 'save', linkId, says }),
             ({ problem }) => fieldActions.failed({ command: 'save', problem }),
           ),
         ),

@@ -45,7 +45,7 @@ describe('what is behind a server', () => {
   it('stands beside what the server gives', async () => {
     const site = await open();
     expect(rows(site)).toEqual([
-      'Crown/Temperature | 71.5 | 62 | Burner panel, port 502, unit 3, holding register 40108 float, low word firstThe two differ. | Change … Find … Remove',
+      'Crown/Temperature | 71.5 | 62 | Burner panel, port 502, unit 3, holding register 40108 float, low word firstThe two differ. | Change … Find … Many alike … Remove',
       'Crown/Draught | – | – | not stated | State … Find …',
     ]);
     // The strip goes on behind the server.
@@ -94,6 +94,22 @@ describe('what is behind a server', () => {
     await site.press(/^Save$/);
     expect(site.text).toContain('The server is busy.');
     expect(site.filled(/^Address$/)).toBe('40108');
+  });
+
+  it('is stated for many alike by a pattern', async () => {
+    const site = await open({ putOriginPattern: { kept: 8 } });
+    await site.press(/^Many alike …$/);
+    await site.fill(/^Items$/, 'Lehr/Zone/Temperature');
+    await site.fill(/^To number$/, '8');
+    await site.press(/^Save$/);
+    expect(site.asked('putOriginPattern')).toEqual([]);
+    expect(site.text).toContain('Write {n} where the number is');
+    await site.fill(/^Items$/, 'Lehr/Zone {n}/Temperature');
+    await site.press(/^Save$/);
+    expect(site.asked('putOriginPattern')).toEqual([
+      { path: 'Lehr/Zone {n}/Temperature', from: 1, to: 8, step: 1, origin },
+    ]);
+    expect(site.text).toContain('The origins of 8 items are saved.');
   });
 
   it('is removed once somebody says so', async () => {

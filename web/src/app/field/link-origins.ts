@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, inject, input } from '@angular/core';
+import { ChangeDetectionStrategy, Component, inject, input, signal } from '@angular/core';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { conventionWords, sayForm, tableShapes } from '@loyal-hinge/core/field';
@@ -7,12 +7,13 @@ import type { LinkDetail } from '@loyal-hinge/contract';
 import { may } from '../session/may';
 import { Ask } from '../shell/ask';
 import { OriginForm } from './origin-form';
+import { PatternForm } from './pattern-form';
 import { fieldActions, fieldFeature } from './state';
 
 /** Behind the server: where the values of a link’s items come from, and what the device says beside what the server gives. */
 @Component({
   selector: 'hinge-link-origins',
-  imports: [OriginForm, RouterLink],
+  imports: [OriginForm, PatternForm, RouterLink],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <h2>Behind the server</h2>
@@ -56,6 +57,9 @@ import { fieldActions, fieldFeature } from './state';
                   >Find …</a
                 >
                 @if (row.origin) {
+                  <button type="button" class="act" [disabled]="!mayChange()" (click)="like.set(row)">
+                    Many alike …
+                  </button>
                   <button type="button" class="act" [disabled]="!mayChange() || busy()" (click)="remove(row.path)">
                     Remove
                   </button>
@@ -66,6 +70,9 @@ import { fieldActions, fieldFeature } from './state';
         }
       </tbody>
     </table>
+    @if (like(); as row) {
+      <hinge-pattern-form [told]="told()" [like]="row" (left)="like.set(null)" />
+    }
     @if (editing(); as path) {
       <hinge-origin-form [told]="told()" [path]="path" />
     }
@@ -116,6 +123,8 @@ export class LinkOrigins {
   private readonly ask = inject(Ask);
   readonly told = input.required<LinkDetail>();
   readonly mayChange = may('engineer');
+  /** The item like which others are stated. */
+  readonly like = signal<LinkDetail['behind'][number] | null>(null);
   readonly editing = this.store.selectSignal(fieldFeature.selectEditing);
   readonly busy = this.store.selectSignal(fieldFeature.selectBusy);
   readonly sayForm = sayForm;

@@ -6,7 +6,6 @@ import { Store } from '@ngrx/store';
 import {
   addressConventions,
   conventionWords,
-  modbusTables,
   orderWords,
   tableShapes,
   typeWords,
@@ -25,6 +24,7 @@ import { NumberField } from '../forms/number-field';
 import { TextField } from '../forms/text-field';
 import { ProblemNotice } from '../http/problem-notice';
 import { FormSheet } from '../shell/form-sheet';
+import { DeviceFields } from './device-fields';
 import { fieldActions, fieldFeature } from './state';
 
 /** A number that may have a fraction, as it is typed. */
@@ -47,7 +47,7 @@ const someBits: Schema = {
 /** Where the value of an item comes from: which register of which device, and how the value lies in it. */
 @Component({
   selector: 'hinge-origin-form',
-  imports: [Choose, FormSheet, NumberField, ProblemNotice, ReactiveFormsModule, TextField],
+  imports: [Choose, DeviceFields, FormSheet, NumberField, ProblemNotice, ReactiveFormsModule, TextField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <hinge-form-sheet
@@ -62,17 +62,7 @@ const someBits: Schema = {
         As the device’s papers have it. A check then reads the register, and compares it with what the server gives.
       </p>
       <hinge-problem [problem]="problem()" />
-      <hinge-choose
-        label="Device"
-        placeholder="a machine of the plant"
-        [formControl]="form.controls.deviceId"
-        [choices]="devices()"
-        [looksElsewhere]="true"
-        (looked)="look($event)"
-      />
-      <hinge-number label="Port" [control]="form.controls.port" />
-      <hinge-number label="Unit" [control]="form.controls.unit" />
-      <hinge-choose label="Table" [formControl]="form.controls.table" [choices]="tables" />
+      <hinge-device-fields [controls]="form.controls" [known]="known()" />
       <hinge-text label="Address" kind="technical" [control]="form.controls.address" />
       <hinge-choose label="Addresses are" [formControl]="form.controls.convention" [choices]="conventions" />
       <hinge-choose label="Type" [formControl]="form.controls.type" [choices]="types()" />
@@ -105,17 +95,7 @@ export class OriginForm implements OnInit {
   readonly path = input.required<string>();
   readonly busy = this.store.selectSignal(fieldFeature.selectBusy);
   readonly problem = this.store.selectSignal(fieldFeature.selectProblem);
-  private readonly found = this.store.selectSignal(fieldFeature.selectFound);
-  private readonly known = computed(() => this.told().behind.find(({ path }) => path === this.path()) ?? null);
-  readonly devices = computed(() => {
-    const choices = (this.found()?.choices ?? []).map(({ id, name }) => ({ key: id, word: name }));
-    const known = this.known();
-    // Whichever it is now can be chosen, though it was not among those that were looked for.
-    return known?.origin && !choices.some(({ key }) => key === known.origin?.deviceId)
-      ? [{ key: known.origin.deviceId, word: known.device ?? known.origin.deviceId }, ...choices]
-      : choices;
-  });
-  readonly tables = modbusTables.map((key) => ({ key, word: tableShapes[key].one }));
+  readonly known = computed(() => this.told().behind.find(({ path }) => path === this.path()) ?? null);
   readonly conventions = addressConventions.map((key) => ({ key, word: conventionWords[key] }));
   readonly orders = valueOrders.map((key) => ({ key, word: orderWords[key] }));
   readonly form = contractForm(
@@ -173,10 +153,6 @@ export class OriginForm implements OnInit {
       bits: bits ? (bits.count === 1 ? String(bits.from) : `${bits.from}-${bits.from + bits.count - 1}`) : '',
       within: origin.within === null ? '' : String(origin.within),
     });
-  }
-
-  look(find: string): void {
-    this.store.dispatch(fieldActions.lookForDevices({ find }));
   }
 
   save(): void {

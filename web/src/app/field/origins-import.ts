@@ -1,4 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, inject, output } from '@angular/core';
+import { toSignal } from '@angular/core/rxjs-interop';
 import { ReactiveFormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
 import { byNumber } from '@loyal-hinge/core';
@@ -38,6 +39,11 @@ import { deviceActions, deviceFeature } from './device-state';
         [looksElsewhere]="true"
         (looked)="look($event)"
       />
+      <div>
+        <button type="button" class="act" [disabled]="serverId() === ''" (click)="save()">
+          Save its origins as CSV
+        </button>
+      </div>
       <hinge-file label="File" accept=".csv,text/csv" [control]="form.controls.csv" />
       <hinge-switch label="Leave wrong lines out, and keep the others" [control]="form.controls.leaveOutWrong" />
     </hinge-form-sheet>
@@ -71,6 +77,7 @@ export class OriginsImport {
     { serverId: chosenOne, csv: originsCsv.shape.csv },
     { serverId: '', csv: '', leaveOutWrong: false },
   );
+  readonly serverId = toSignal(this.form.controls.serverId.valueChanges, { initialValue: '' });
   readonly words = computed(() => {
     const told = this.taken();
     if (!told) return '';
@@ -82,6 +89,10 @@ export class OriginsImport {
 
   constructor() {
     this.look('');
+  }
+
+  save(): void {
+    this.store.dispatch(deviceActions.saveOrigins({ serverId: this.form.controls.serverId.value }));
   }
 
   look(find: string): void {

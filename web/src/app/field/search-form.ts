@@ -1,17 +1,16 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, output } from '@angular/core';
 import type { OnInit } from '@angular/core';
-import { ReactiveFormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
-import { modbusTables, placeOf, tableShapes } from '@loyal-hinge/core/field';
+import { placeOf } from '@loyal-hinge/core/field';
 import type { ModbusTable } from '@loyal-hinge/core/field';
 import { registerSearchWish } from '@loyal-hinge/contract';
 import type { LinkDetail, RegisterSearchWish } from '@loyal-hinge/contract';
-import { Choose } from '../forms/choose';
 import { chosenOne } from '../forms/chosen-one';
 import { contractForm, tellFaults } from '../forms/contract-form';
 import { NumberField } from '../forms/number-field';
 import { FormSheet } from '../shell/form-sheet';
-import { fieldActions, fieldFeature } from './state';
+import { DeviceFields } from './device-fields';
+import { fieldFeature } from './state';
 
 /** So many places on each side of the stated one are looked at first. */
 const around = 20;
@@ -19,7 +18,7 @@ const around = 20;
 /** Which range of a device is sampled beside an item’s value, and for how long. */
 @Component({
   selector: 'hinge-search-form',
-  imports: [Choose, FormSheet, NumberField, ReactiveFormsModule],
+  imports: [DeviceFields, FormSheet, NumberField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <hinge-form-sheet
@@ -34,17 +33,7 @@ const around = 20;
         The value is read at the server and the registers at the device, side by side and again and again. Nothing is
         written. The more the value changes meanwhile, the surer the finding.
       </p>
-      <hinge-choose
-        label="Device"
-        placeholder="a machine of the plant"
-        [formControl]="form.controls.deviceId"
-        [choices]="devices()"
-        [looksElsewhere]="true"
-        (looked)="look($event)"
-      />
-      <hinge-number label="Port" [control]="form.controls.port" />
-      <hinge-number label="Unit" [control]="form.controls.unit" />
-      <hinge-choose label="Table" [formControl]="form.controls.table" [choices]="tables" />
+      <hinge-device-fields [controls]="form.controls" [known]="known()" />
       <hinge-number label="From place" [control]="form.controls.first">Counted from 0, as on the wire.</hinge-number>
       <hinge-number label="Places" [control]="form.controls.count" />
       <hinge-number label="Samples" [control]="form.controls.samples" />
@@ -59,17 +48,8 @@ export class SearchForm implements OnInit {
   readonly left = output();
   readonly begun = output<RegisterSearchWish>();
   readonly busy = this.store.selectSignal(fieldFeature.selectBusy);
-  private readonly found = this.store.selectSignal(fieldFeature.selectFound);
   private readonly problem = this.store.selectSignal(fieldFeature.selectProblem);
-  private readonly known = computed(() => this.told().behind.find(({ path }) => path === this.path()) ?? null);
-  readonly devices = computed(() => {
-    const choices = (this.found()?.choices ?? []).map(({ id, name }) => ({ key: id, word: name }));
-    const known = this.known();
-    return known?.origin && !choices.some(({ key }) => key === known.origin?.deviceId)
-      ? [{ key: known.origin.deviceId, word: known.device ?? known.origin.deviceId }, ...choices]
-      : choices;
-  });
-  readonly tables = modbusTables.map((key) => ({ key, word: tableShapes[key].one }));
+  readonly known = computed(() => this.told().behind.find(({ path }) => path === this.path()) ?? null);
   readonly form = contractForm(
     { ...registerSearchWish.shape, deviceId: chosenOne },
     {
@@ -89,16 +69,11 @@ export class SearchForm implements OnInit {
   }
 
   ngOnInit(): void {
-    this.look('');
     const origin = this.known()?.origin;
     if (!origin) return;
     const first = Math.max(0, placeOf(origin) - around);
     const { deviceId, port, unit, table } = origin;
     this.form.patchValue({ deviceId, port, unit, table, first, count: 2 * around });
-  }
-
-  look(find: string): void {
-    this.store.dispatch(fieldActions.lookForDevices({ find }));
   }
 
   begin(): void {

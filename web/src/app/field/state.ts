@@ -1,5 +1,5 @@
 import { createActionGroup, createFeature, createReducer, createSelector, emptyProps, on, props } from '@ngrx/store';
-import type { OriginWish, PlantChoices, RegisterSearch, RegisterSearchWish } from '@loyal-hinge/contract';
+import type { BodyOf, OriginWish, PlantChoices, RegisterSearch, RegisterSearchWish } from '@loyal-hinge/contract';
 import { begun, ended, noCommands } from '../http/commands';
 import type { Commands } from '../http/commands';
 import type { ShownProblem } from '../http/problem';
@@ -33,6 +33,7 @@ export const fieldActions = createActionGroup({
     edit: props<{ path: string }>(),
     'edit no more': emptyProps(),
     save: props<At & { wish: OriginWish }>(),
+    'save many': props<At & { wish: BodyOf<'putOriginPattern'>; says: string }>(),
     remove: props<At & { path: string }>(),
     'show searches': props<{ linkId: string }>(),
     'searches shown': props<{ searches: readonly RegisterSearch[] }>(),
@@ -79,6 +80,7 @@ export const fieldFeature = createFeature({
     on(fieldActions.leaveSearches, (state): FieldState => ({ ...state, searches: noView })),
     on(fieldActions.search, (state): FieldState => ({ ...state, commands: begun(state.commands, 'search') })),
     on(fieldActions.save, (state): FieldState => ({ ...state, commands: begun(state.commands, 'save') })),
+    on(fieldActions.saveMany, (state): FieldState => ({ ...state, commands: begun(state.commands, 'save') })),
     on(fieldActions.remove, (state): FieldState => ({ ...state, commands: begun(state.commands, 'remove') })),
     on(fieldActions.done, (state, { command }): FieldState => ({
       ...state,

@@ -13,6 +13,7 @@ import {
   valueOrders,
   valueTypes,
 } from '@loyal-hinge/core/field';
+import type { MappingChange } from '@loyal-hinge/core';
 import type { ItemOrigin, Sureness } from '@loyal-hinge/core/field';
 import { id, neededItem } from './plant.js';
 
@@ -41,6 +42,15 @@ const originShape = z.object({
 
 /** An origin that was kept: it was judged then. */
 export const keptOrigin = originShape satisfies z.ZodType<ItemOrigin>;
+
+/** What a server reads of a device, as a line of a work order. */
+export const mappingChange = z.object({
+  kind: z.literal('set-mapping'),
+  serverId: id,
+  path,
+  before: z.string().trim().min(1).max(300),
+  after: z.string().trim().min(1).max(300),
+}) satisfies z.ZodType<MappingChange>;
 
 const holdsTogether = (origin: ItemOrigin, context: z.RefinementCtx): void => {
   const fault = originFault(origin);

@@ -12,7 +12,7 @@ import type {
   StepVerdict,
   Verdict,
 } from '@loyal-hinge/core';
-import { keptOrigin } from './field.js';
+import { keptOrigin, mappingChange } from './field.js';
 import { address, chosenEndpoint, endpointUrl, id, link } from './plant.js';
 import { thumbprint } from './thumbprint.js';
 
@@ -243,6 +243,8 @@ const behindRow = z.object({
   atDevice: z.string().nullable(),
   /** null: they were not compared. */
   agrees: z.boolean().nullable(),
+  /** What would have to be set at the server, where it reads another register or reads it otherwise. */
+  mapping: mappingChange.nullable(),
 });
 
 export const linkDetail = z.object({

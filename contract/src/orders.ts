@@ -3,6 +3,7 @@ import type { OrderChange, TrustChange } from '@loyal-hinge/core';
 import { accessChange } from './accounts.js';
 import { dcomChange } from './dcom.js';
 import { doorChange } from './doors.js';
+import { mappingChange } from './field.js';
 import { passageChange } from './passage.js';
 import { tunnelChange } from './tunnels.js';
 import { pointInTime } from './plant.js';
@@ -45,6 +46,7 @@ export const orderChange = z.discriminatedUnion('kind', [
   dcomChange,
   ...passageChange.options,
   ...tunnelChange.options,
+  mappingChange,
 ]) satisfies z.ZodType<OrderChange>;
 
 /**

@@ -87,6 +87,7 @@ export const rooms = {
   reports: ['administration', 'plant'],
   field: ['passage', 'plant', 'probe'],
   'field/devices': ['facts', 'field', 'plant', 'probe'],
+  'field/orders': ['facts', 'orders', 'plant'],
   'field/searches': ['bench', 'facts', 'field', 'means', 'plant', 'probe'],
   rights: ['facts', 'means', 'papers', 'plant', 'probe'],
   casebook: ['certificates', 'facts', 'link-history', 'plant', 'probe'],

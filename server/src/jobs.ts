@@ -12,6 +12,7 @@ import { orderJobs } from './orders/jobs.js';
 import { plantJobs } from './plant/jobs.js';
 import { tunnelWords } from './tunnels/orders/words.js';
 import { tunnelJobs } from './tunnels/views/jobs.js';
+import { mappingWords } from './field/orders/words.js';
 import { fieldJobs } from './field/searches/jobs.js';
 import { handOutJobs } from './hand-outs/jobs.js';
 import { roundsJobs } from './rounds/jobs.js';
@@ -34,6 +35,7 @@ export const jobs = {
     dcom: dcomWords,
     passage: passageWords,
     tunnels: tunnelWords,
+    field: mappingWords,
   }),
   ...tunnelJobs,
   ...plantJobs,

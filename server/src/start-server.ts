@@ -98,6 +98,7 @@ import { Recipients } from './recipients/service.js';
 import type { RoundsJobs } from './rounds/jobs.js';
 import { DeviceReadings } from './field/devices/reading.js';
 import { deviceRoutes } from './field/devices/routes.js';
+import { MappingDesk } from './field/orders/desk.js';
 import { Origins } from './field/origins.js';
 import { fieldRoutes } from './field/routes.js';
 import type { FieldJobs } from './field/searches/jobs.js';
@@ -231,6 +232,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
     dcom: new DcomDesk(),
     passage: new PassageDesk(),
     tunnels: new TunnelDesk(tunnelKeeping),
+    field: new MappingDesk(),
   };
   const floors = new Floors(db, events, askForChecks);
   const orderCarrier = new OrderCarrier(db, serverProcess, orders, desks, askForChecks, events, logger);

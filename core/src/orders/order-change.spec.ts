@@ -102,6 +102,11 @@ const samples: Readonly<
   },
   'lead-through-tunnel': { change: { kind: 'lead-through-tunnel', ...led }, at: 'board--furnace', stage: 1 },
   'lead-straight': { change: { kind: 'lead-straight', ...led }, at: 'board--furnace', stage: 1 },
+  'set-mapping': {
+    change: { kind: 'set-mapping', serverId: 'furnace', path: 'Crown', before: 'unit 1', after: 'unit 2' },
+    at: 'furnace',
+    stage: 1,
+  },
 };
 const all = Object.entries(samples);
 

@@ -2,6 +2,8 @@ import { stageOfAccessChange, undoOfAccessChange } from '../rights/access-change
 import type { AccessChange } from '../rights/access-change.js';
 import { undoOfDcomChange } from '../dcom/permission-order.js';
 import type { DcomChange } from '../dcom/permission-order.js';
+import { undoOfMapping } from '../field/mapping-change.js';
+import type { MappingChange } from '../field/mapping-change.js';
 import { undoOfDoors } from '../entry/door-change.js';
 import type { DoorChange } from '../entry/door-change.js';
 import { undoOfPassageChange } from '../passage/rule-order.js';
@@ -12,10 +14,11 @@ import { stageOf, targetOf, undoOf } from '../trust/plant-trust/trust-change.js'
 import type { Stage, TrustChange } from '../trust/plant-trust/trust-change.js';
 
 /** Whatever a line of a work order may change. A capability that joins adds its changes here, and its row below. */
-export type OrderChange = TrustChange | DoorChange | AccessChange | DcomChange | PassageChange | TunnelChange;
+export type OrderChange =
+  TrustChange | DoorChange | AccessChange | DcomChange | PassageChange | TunnelChange | MappingChange;
 
 /** The capability that words a change, carries it out, proves it and undoes it. */
-export type ChangeCapability = 'trust' | 'entry' | 'accounts' | 'dcom' | 'passage' | 'tunnels';
+export type ChangeCapability = 'trust' | 'entry' | 'accounts' | 'dcom' | 'passage' | 'tunnels' | 'field';
 
 /** What a work order has to know of a change without knowing what it means. */
 interface KnownChange<Change> {
@@ -69,12 +72,20 @@ const ofTunnels: KnownChange<TunnelChange> = {
   undo: undoOfTunnelChange,
 };
 
+const ofField: KnownChange<MappingChange> = {
+  capability: 'field',
+  target: ({ serverId }) => serverId,
+  stage: () => 1,
+  undo: undoOfMapping,
+};
+
 const kinds: Readonly<Record<TrustChange['kind'], KnownChange<TrustChange>>> &
   Readonly<Record<DoorChange['kind'], KnownChange<DoorChange>>> &
   Readonly<Record<AccessChange['kind'], KnownChange<AccessChange>>> &
   Readonly<Record<DcomChange['kind'], KnownChange<DcomChange>>> &
   Readonly<Record<PassageChange['kind'], KnownChange<PassageChange>>> &
-  Readonly<Record<TunnelChange['kind'], KnownChange<TunnelChange>>> = {
+  Readonly<Record<TunnelChange['kind'], KnownChange<TunnelChange>>> &
+  Readonly<Record<MappingChange['kind'], KnownChange<MappingChange>>> = {
   'list-certificate': ofTrust,
   'unlist-certificate': ofTrust,
   'list-crl': ofTrust,
@@ -97,6 +108,7 @@ const kinds: Readonly<Record<TrustChange['kind'], KnownChange<TrustChange>>> &
   'take-down-tunnel-end': ofTunnels,
   'lead-through-tunnel': ofTunnels,
   'lead-straight': ofTunnels,
+  'set-mapping': ofField,
 };
 
 const knownOf = ({ kind }: OrderChange): KnownChange<OrderChange> => kinds[kind];

@@ -168,9 +168,10 @@ describe('origins', () => {
   const own = ownServer('field');
   let engineer: Caller;
   let viewer: Caller;
+  let url = '';
   beforeAll(async () => {
     await own.setUp();
-    const { url } = await own.serve();
+    ({ url } = await own.serve());
     [engineer, viewer] = [await signIn('engineer', url, ownPassword), await signIn('viewer', url, ownPassword)];
   });
   afterAll(() => own.remove());
@@ -359,5 +360,51 @@ describe('origins', () => {
     expect(
       (await own.read<{ action: string }>("select action from audit where subject = 'burner-panel'")).length,
     ).toBeGreaterThanOrEqual(2);
+  });
+
+  it('that a server reads otherwise become a work order for a hand, proved by a check in which both agree', async () => {
+    const linkId = 'energy--field-data';
+    const path = 'Lehr drive/Speed';
+    const approver = await signIn('approver', url, ownPassword);
+    const order = (id: string) => engineer.call('order', { id });
+    await checked(linkId);
+    const row = (await engineer.call('link', { linkId })).behind.find((one) => one.path === path);
+    if (!row?.mapping || !row.origin) throw new Error('nothing was found to set');
+    const { mapping, origin } = row;
+    const [right, wrong] = [40_011, 40_012].map(
+      (address) => `unit 1, holding register ${address}, 16-bit integer × 0.1`,
+    );
+    expect(mapping).toEqual({
+      kind: 'set-mapping',
+      serverId: 'field-data-server',
+      path,
+      before: wrong,
+      after: right,
+    });
+    const lines = [{ change: mapping, why: 'The server reads the register beside it.', linkIds: [linkId] }];
+    const { id } = await engineer.call('proposeOrder', {}, { title: 'Set the register', lines });
+    await approver.call('approveOrder', { id }, {});
+    await engineer.call('carryOutOrder', { id }, {});
+    const [byHand] = (
+      await until(
+        () => order(id),
+        ({ lines: [line] }) => line?.state === 'by hand',
+      )
+    ).lines;
+    expect(byHand).toMatchObject({ target: 'Field data server', before: wrong, after: right, way: 'by hand' });
+    await engineer.call('lineDoneByHand', { id, position: '1' }, {});
+    // Nobody has set anything: server and device still differ.
+    await checked(linkId);
+    expect((await order(id)).lines[0]?.state).toBe('done');
+    await engineer.call(
+      'putOrigin',
+      { serverId: 'field-data-server' },
+      { path, origin: { ...origin, address: '40012' } },
+    );
+    await checked(linkId);
+    await until(
+      () => order(id),
+      ({ state }) => state === 'proved',
+    );
   });
 });

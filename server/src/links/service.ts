@@ -268,6 +268,7 @@ async function behindRows(
       served: values?.served ?? null,
       atDevice: values?.atDevice ?? null,
       agrees: values?.agrees ?? null,
+      mapping: values?.mapping ? { kind: 'set-mapping' as const, serverId: server.id, path, ...values.mapping } : null,
     };
   });
 }

@@ -1,5 +1,5 @@
 import { compareOrigin } from '../../field/compare-origin.js';
-import type { OriginComparison } from '../../field/compare-origin.js';
+import type { Explanation, OriginComparison } from '../../field/compare-origin.js';
 import { writeAddress } from '../../field/modbus/addresses.js';
 import { tableShapes } from '../../field/modbus/tables.js';
 import { sayForm } from '../../field/value-form.js';
@@ -37,6 +37,10 @@ export const sayPlace = ({ table, convention }: Pick<FieldOriginFact, 'table' | 
 export const sayOrigin = (origin: FieldOriginFact, place = origin.place, form: ValueForm = origin.form): string =>
   `unit ${origin.unit}, ${sayPlace(origin, place)}, ${sayForm(form)}`;
 
+/** What a server reads instead of an origin. */
+export const sayReadAs = (origin: FieldOriginFact, explained: Explanation): string =>
+  explained.what === 'place' ? sayOrigin(origin, explained.place) : sayOrigin(origin, origin.place, explained.form);
+
 /** A value of a device or a server, with no more digits than a float has. */
 export const sayValue = (value: FieldValue): string =>
   typeof value === 'number'
@@ -64,16 +68,22 @@ export interface ValuesBehind {
   readonly served: string;
   readonly atDevice: string;
   readonly agrees: boolean;
+  /** What the server reads now and what it should, where that is what makes the difference; null: it isn’t, or nobody knows. */
+  readonly mapping: { readonly before: string; readonly after: string } | null;
 }
 
 export const valuesBehind = (facts: FactBook): readonly ValuesBehind[] =>
-  comparedOrigins(facts).flatMap(({ origin: { path }, comparison }) =>
+  comparedOrigins(facts).flatMap(({ origin, comparison }) =>
     comparison.outcome === 'untold'
       ? []
       : {
-          path,
+          path: origin.path,
           served: sayValue(comparison.value),
           atDevice: sayValue(comparison.device),
           agrees: comparison.outcome === 'agrees',
+          mapping:
+            comparison.outcome === 'differs' && comparison.explained
+              ? { before: sayReadAs(origin, comparison.explained), after: sayOrigin(origin) }
+              : null,
         },
   );

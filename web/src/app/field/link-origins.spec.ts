@@ -12,9 +12,16 @@ const origin: NonNullable<LinkDetail['behind'][number]['origin']> = {
   form: { type: 'float32', order: 'low-first', scale: 1, offset: 0, bits: null },
   within: null,
 };
+const mapping = {
+  kind: 'set-mapping' as const,
+  serverId: 'furnace-server',
+  path: 'Crown/Temperature',
+  before: 'unit 3, holding register 40109, float',
+  after: 'unit 3, holding register 40108, float',
+};
 const behind: LinkDetail['behind'] = [
-  { path: 'Crown/Temperature', origin, device: 'Burner panel', served: '71.5', atDevice: '62', agrees: false },
-  { path: 'Crown/Draught', origin: null, device: null, served: null, atDevice: null, agrees: null },
+  { path: 'Crown/Temperature', origin, device: 'Burner panel', served: '71.5', atDevice: '62', agrees: false, mapping },
+  { path: 'Crown/Draught', origin: null, device: null, served: null, atDevice: null, agrees: null, mapping: null },
 ];
 const kept = {
   serverId: 'furnace-server',
@@ -45,7 +52,7 @@ describe('what is behind a server', () => {
   it('stands beside what the server gives', async () => {
     const site = await open();
     expect(rows(site)).toEqual([
-      'Crown/Temperature | 71.5 | 62 | Burner panel, port 502, unit 3, holding register 40108 float, low word firstThe two differ. | Change … Find … Many alike … Remove',
+      'Crown/Temperature | 71.5 | 62 | Burner panel, port 502, unit 3, holding register 40108 float, low word firstThe two differ. Propose a work order | Change … Find … Many alike … Remove',
       'Crown/Draught | – | – | not stated | State … Find …',
     ]);
     // The strip goes on behind the server.
@@ -119,6 +126,23 @@ describe('what is behind a server', () => {
     site.one('[role=alertdialog] button.main, [role=alertdialog] .p-confirmdialog-accept-button').click();
     await site.settle();
     expect(site.asked('removeOrigins')).toEqual([{ paths: ['Crown/Temperature'] }]);
+  });
+
+  it('becomes a work order where the server reads another register', async () => {
+    const site = await open();
+    await site.press(/^Propose a work order$/);
+    expect(site.asked('proposeOrder')).toEqual([
+      {
+        title: 'Set the register of Crown/Temperature at Furnace server',
+        lines: [
+          {
+            change: mapping,
+            why: expect.stringContaining('the server reads unit 3, holding register 40109') as string,
+            linkIds: ['display--furnace'],
+          },
+        ],
+      },
+    ]);
   });
 
   it('is not changed by those who only look', async () => {

@@ -1,9 +1,11 @@
 import { ChangeDetectionStrategy, Component, inject, input, signal } from '@angular/core';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
+import type { MappingChange } from '@loyal-hinge/core';
 import { conventionWords, sayForm, tableShapes } from '@loyal-hinge/core/field';
 import type { ItemOrigin } from '@loyal-hinge/core/field';
 import type { LinkDetail } from '@loyal-hinge/contract';
+import { orderActions } from '../orders/state';
 import { may } from '../session/may';
 import { Ask } from '../shell/ask';
 import { OriginForm } from './origin-form';
@@ -43,6 +45,11 @@ import { fieldActions, fieldFeature } from './state';
                 <div class="faint">{{ sayForm(origin.form) }}</div>
                 @if (row.agrees === false) {
                   <div class="differs">The two differ.</div>
+                  @if (row.mapping; as change) {
+                    <button type="button" class="act" [disabled]="!mayChange()" (click)="propose(change)">
+                      Propose a work order
+                    </button>
+                  }
                 }
               } @else {
                 <span class="faint">not stated</span>
@@ -136,6 +143,20 @@ export class LinkOrigins {
 
   edit(path: string): void {
     this.store.dispatch(fieldActions.edit({ path }));
+  }
+
+  /** Whoever may set what the server reads does it by the work order; the next check proves it. */
+  propose(change: MappingChange): void {
+    const { link, server } = this.told();
+    const why = `${change.path} is another value at ${server.application} than at its device: the server reads ${change.before}.`;
+    this.store.dispatch(
+      orderActions.propose({
+        order: {
+          title: `Set the register of ${change.path} at ${server.application}`,
+          lines: [{ change, why, linkIds: [link.id] }],
+        },
+      }),
+    );
   }
 
   remove(path: string): void {

@@ -200,6 +200,8 @@ export class OrderLines {
         return isTrustChange(change) && givesCertificate(change)
           ? { at: ['/trust/authority'], words: 'Sign its request' }
           : { at: ['/trust/lists', by], words: 'Export the bundle' };
+      case 'field':
+        return { at: ['/links'], query: { find: target }, words: 'See its links' };
       case 'dcom':
         return null;
     }
@@ -234,7 +236,7 @@ interface Place {
 }
 
 /** What nothing sets from here: its way back is a work order of its own. */
-const alwaysByHand: ReadonlySet<ChangeCapability> = new Set(['entry', 'dcom', 'passage', 'tunnels']);
+const alwaysByHand: ReadonlySet<ChangeCapability> = new Set(['entry', 'dcom', 'passage', 'tunnels', 'field']);
 
 const shortWays = {
   held: 'held here',

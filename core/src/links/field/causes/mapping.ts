@@ -4,7 +4,7 @@ import { writeAddress } from '../../../field/modbus/addresses.js';
 import { byHand } from '../../../orders/change.js';
 import { cause } from '../../cause.js';
 import type { Cause } from '../../cause.js';
-import { comparedOrigins, sayOrigin, sayValue } from '../origin-sight.js';
+import { comparedOrigins, sayOrigin, sayReadAs, sayValue } from '../origin-sight.js';
 
 /** A cause for one way in which a server may read another register than the one that is meant, or read it otherwise. */
 const mapping = (id: string, title: string, clause: string, isIt: (explained: Explanation) => boolean): Cause =>
@@ -26,10 +26,7 @@ const mapping = (id: string, title: string, clause: string, isIt: (explained: Ex
       return `${origin.path} is ${sayValue(value)} at ${server.name} and ${sayValue(device)} at ${origin.device ?? origin.deviceId}. The server’s value comes out where it ${does}; by its origin it is ${sayOrigin(origin)}.`;
     },
     remedies({ origin, explained }, { subject: { server } }) {
-      const read =
-        explained.what === 'place'
-          ? sayOrigin(origin, explained.place)
-          : sayOrigin(origin, origin.place, explained.form);
+      const read = sayReadAs(origin, explained);
       return [
         byHand({
           title: `Set the register of ${origin.path} at ${server.name}`,

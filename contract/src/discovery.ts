@@ -12,8 +12,10 @@ export const discoveryWish = z
     ports: z.array(z.int().min(1).max(65_535)).max(10),
     /** Ports at which mappers of COM are looked for, and asked for their machines’ classic servers. */
     mapperPorts: z.array(z.int().min(1).max(65_535)).max(4),
+    /** Ports at which field devices are looked for: each is asked for one register, and nothing is written. */
+    devicePorts: z.array(z.int().min(1).max(65_535)).max(4).default([]),
   })
-  .refine(({ ports, mapperPorts }) => ports.length + mapperPorts.length > 0, {
+  .refine(({ ports, mapperPorts, devicePorts }) => ports.length + mapperPorts.length + devicePorts.length > 0, {
     error: 'At least one port is needed.',
     path: ['ports'],
   })
@@ -38,12 +40,26 @@ export const foundServer = z.object({
 });
 export type FoundServerView = z.infer<typeof foundServer>;
 
+export const foundDevice = z.object({
+  address: z.string(),
+  port: z.int(),
+  /** The unit that answered; null: none of those that were asked. */
+  unit: z.int().nullable(),
+  by: z.string(),
+  standing: z.enum(['known', 'new']),
+  says: z.string(),
+  machineId: z.string().nullable(),
+  proposal: z.object({ zone: zone.nullable(), machine }).nullable(),
+});
+export type FoundDeviceView = z.infer<typeof foundDevice>;
+
 export const discoveryState = z.object({
   running: z.boolean(),
   /** Places looked at, of all that there are to look at. */
   done: z.int(),
   total: z.int(),
   found: z.array(foundServer),
+  devices: z.array(foundDevice),
   /** What did not work, in words. */
   faults: z.array(z.string()),
   beganAt: z.string().nullable(),

@@ -1,7 +1,7 @@
 import { subject } from '../testing/builders.js';
 import type { Plant } from './plant.js';
 import { plantFaults } from './plant.js';
-import { standingOf } from './found-server.js';
+import { deviceStandingOf, standingOf } from './found-server.js';
 import type { FoundServer } from './found-server.js';
 
 const { client, server, machines, link } = subject();
@@ -90,6 +90,27 @@ describe('a server that was found', () => {
       expect(standingOf(plant, found({ applicationUri }))).toMatchObject({ standing: 'new', proposal: null });
     },
   );
+});
+
+describe('a device that was found', () => {
+  const device = { host: '10.0.0.1', address: '10.0.0.1', port: 502, by: 'a sweep', unit: 1 };
+
+  it('is known where the plant has its address', () => {
+    expect(deviceStandingOf(plant, device)).toMatchObject({ standing: 'known', machineId: 'furnace', proposal: null });
+  });
+
+  it('is proposed as a machine, with a zone where there is none', () => {
+    const stranger = { ...device, host: 'panel.works.example', address: '10.0.0.77' };
+    const { proposal } = deviceStandingOf(plant, stranger);
+    expect(proposal).toMatchObject({
+      zone: null,
+      machine: { id: 'panel', addresses: ['10.0.0.77'], zoneId: 'hot-end' },
+    });
+    const empty: Plant = { name: 'Works', zones: [], machines: [], applications: [], links: [] };
+    const { proposal: first } = deviceStandingOf(empty, stranger);
+    if (!first?.zone) throw new Error('no zone');
+    expect(plantFaults({ ...empty, zones: [first.zone], machines: [first.machine] })).toEqual([]);
+  });
 });
 
 describe('a classic server in a machine’s list', () => {

@@ -116,18 +116,7 @@ function proposalFor(plant: Plant, found: FoundServer): FoundProposal | null {
   const name = (plainName(found.applicationName) || plainName(classic?.progId ?? applicationUri))
     .slice(0, longestName)
     .trim();
-  const isName = found.host !== found.address && /^[a-z0-9_]([a-z0-9_.-]*[a-z0-9_])?$/i.test(found.host);
-  const zone = owner || plant.zones.length > 0 ? null : { id: 'plant-floor', name: 'Plant floor', order: 0 };
-  const machine: Machine | null = owner
-    ? null
-    : {
-        id: freeId(isName ? (found.host.split('.')[0] ?? name) : found.address, plant.machines),
-        zoneId: plant.zones[0]?.id ?? zone?.id ?? '',
-        name: (isName ? found.host : found.address).slice(0, longestName),
-        description: '',
-        hostNames: isName ? [found.host] : [],
-        addresses: [found.address],
-      };
+  const { zone, machine } = owner ? { zone: null, machine: null } : newMachine(plant, found, name);
   return {
     zone,
     machine,
@@ -141,6 +130,42 @@ function proposalFor(plant: Plant, found: FoundServer): FoundProposal | null {
       ports: [found.port],
     },
   };
+}
+
+/** A machine for an address that the plant does not have, and a zone where there is none. @param name what stands there */
+function newMachine(
+  plant: Plant,
+  { host, address }: Pick<FoundServer, 'host' | 'address'>,
+  name: string,
+): { readonly zone: Zone | null; readonly machine: Machine } {
+  const isName = host !== address && /^[a-z0-9_]([a-z0-9_.-]*[a-z0-9_])?$/i.test(host);
+  const zone = plant.zones.length > 0 ? null : { id: 'plant-floor', name: 'Plant floor', order: 0 };
+  return {
+    zone,
+    machine: {
+      id: freeId(isName ? (host.split('.')[0] ?? name) : address, plant.machines),
+      zoneId: plant.zones[0]?.id ?? zone?.id ?? '',
+      name: (isName ? host : address).slice(0, longestName),
+      description: '',
+      hostNames: isName ? [host] : [],
+      addresses: [address],
+    },
+  };
+}
+
+/** A field device that answered at an address. */
+export interface FoundDevice extends Pick<FoundServer, 'host' | 'address' | 'port' | 'by'> {
+  /** The unit that answered; null: it speaks the protocol, and none of those that were asked is there. */
+  readonly unit: number | null;
+}
+
+/** How a device that was found stands to what the plant knows, and the machine that would be added for it. */
+export function deviceStandingOf(plant: Plant, found: FoundDevice) {
+  const machine = plant.machines.find(({ addresses }) => addresses.includes(found.address));
+  if (machine)
+    return { standing: 'known' as const, says: `It is ${machine.name}.`, machineId: machine.id, proposal: null };
+  const proposal = newMachine(plant, found, found.address);
+  return { standing: 'new' as const, says: 'The plant does not know it.', machineId: null, proposal };
 }
 
 const isUriToKeep = (uri: string): boolean => uri.trim() !== '' && uri.length <= longestUri && plainName(uri) === uri;

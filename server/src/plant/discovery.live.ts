@@ -10,7 +10,14 @@ beforeAll(async () => {
   engineer = await signIn('engineer');
 });
 
-const nowhere: DiscoveryWish = { discoveryUrls: [], machines: false, ranges: [], ports: [4840], mapperPorts: [] };
+const nowhere: DiscoveryWish = {
+  discoveryUrls: [],
+  machines: false,
+  ranges: [],
+  ports: [4840],
+  mapperPorts: [],
+  devicePorts: [],
+};
 
 async function look(wish: Partial<DiscoveryWish>) {
   await engineer.call('beginDiscovery', {}, { ...nowhere, ...wish });
@@ -48,6 +55,20 @@ describe('looking for servers', () => {
       'Dust filter server',
     ]);
     expect([done, total]).toEqual([16, 16]);
+  });
+
+  it('offers field devices that answer, with the unit that does, and writes nothing', async () => {
+    // The burner panel answers as unit 3 alone, and the stack probe not at all.
+    const { devices, found } = await look({
+      ports: [],
+      ranges: [inPlant('10.70/30'), inPlant('20.70/31')],
+      devicePorts: [5020],
+    });
+    expect(found).toEqual([]);
+    expect(devices.map(({ address, unit, standing, says }) => [address, unit, standing, says]).sort()).toEqual([
+      [inPlant('10.71'), 1, 'known', 'It is Batch weigher.'],
+      [inPlant('20.71'), 1, 'known', 'It is Water meter.'],
+    ]);
   });
 
   it('dials nothing outside the declared ranges, and no more than it should', async () => {

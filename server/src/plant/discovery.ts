@@ -1,7 +1,8 @@
 import ipaddr from 'ipaddr.js';
-import { endpointUrlParts, standingOf } from '@loyal-hinge/core';
-import type { FoundServer, Machine } from '@loyal-hinge/core';
-import type { DiscoveryState, DiscoveryWish, FoundServerView } from '@loyal-hinge/contract';
+import { deviceStandingOf, endpointUrlParts, standingOf } from '@loyal-hinge/core';
+import type { FoundDevice, FoundServer, Machine } from '@loyal-hinge/core';
+import type { DiscoveryState, DiscoveryWish, FoundDeviceView, FoundServerView } from '@loyal-hinge/contract';
+import { DeviceLine, isAnswered } from '@loyal-hinge/field';
 import { appendAudit } from '../audit/trail.js';
 import type { Database } from '../database/database.js';
 import type { EventLog } from '../events/event-log.js';
@@ -24,23 +25,30 @@ const connectMs = 1200;
 const callMs = 5000;
 const resolveMs = 2000;
 const waitsForMachineMs = 30_000;
+const deviceMs = 1500;
+/** A device that stands alone at its address is one of these (Messaging on TCP/IP 1.0b §4.4.1.2). */
+const likelyUnits = [1, 255, 0];
 
 interface Place {
   readonly host: string;
   readonly address: string;
   readonly port: number;
   readonly by: string;
-  /** A mapper of COM is looked for there, not a server of OPC UA. */
-  readonly isMapper: boolean;
+  /** What is looked for there: a server of OPC UA, a mapper of COM, or a field device. */
+  readonly kind: 'server' | 'mapper' | 'device';
 }
 
 /** Finds servers: asks discovery servers, dials addresses, and asks machines for their lists of classic ones. It proposes, and adds nothing to the plant. */
 export class Discovery {
-  private state: Omit<DiscoveryState, 'found'> & { readonly found: readonly FoundServer[] } = {
+  private state: Omit<DiscoveryState, 'found' | 'devices'> & {
+    readonly found: readonly FoundServer[];
+    readonly devices: readonly FoundDevice[];
+  } = {
     running: false,
     done: 0,
     total: 0,
     found: [],
+    devices: [],
     faults: [],
     beganAt: null,
     by: null,
@@ -62,6 +70,10 @@ export class Discovery {
     return {
       ...this.state,
       faults: [...this.state.faults],
+      devices: this.state.devices.map(({ host, ...found }): FoundDeviceView => {
+        const standing = deviceStandingOf(plant, { host, ...found });
+        return { ...found, ...standing, proposal: standing.proposal as FoundDeviceView['proposal'] };
+      }),
       found: this.state.found.map(({ host: _host, ...found }): FoundServerView => {
         const standing = standingOf(plant, { host: _host, ...found });
         return {
@@ -90,7 +102,16 @@ export class Discovery {
     const plant = await readPlant(this.db, []);
     this.machines = new Map(plant.machines.flatMap((machine) => machine.addresses.map((at) => [at, machine] as const)));
     const total = places.length + wish.discoveryUrls.length;
-    this.state = { running: true, done: 0, total, found: [], faults: [], beganAt: new Date().toISOString(), by: actor };
+    this.state = {
+      running: true,
+      done: 0,
+      total,
+      found: [],
+      devices: [],
+      faults: [],
+      beganAt: new Date().toISOString(),
+      by: actor,
+    };
     void this.look(wish.discoveryUrls, places, ranges).finally(() => {
       this.state = { ...this.state, running: false };
       void this.tell();
@@ -121,7 +142,11 @@ export class Discovery {
         for (const place of queue) {
           if (this.stopping.signal.aborted) return;
           await this.whileNobodyElse(place.address, () =>
-            place.isMapper ? this.askForList(place, ranges) : this.visit(place),
+            place.kind === 'mapper'
+              ? this.askForList(place, ranges)
+              : place.kind === 'device'
+                ? this.askDevice(place)
+                : this.visit(place),
           );
           this.count();
         }
@@ -244,6 +269,23 @@ export class Discovery {
     this.state = { ...this.state, found: [...this.state.found, ...list.servers] };
   }
 
+  /** One register of the units that a device alone mostly has; whatever it answers, it speaks the protocol. */
+  private async askDevice({ host, address, port, by }: Place): Promise<void> {
+    const { signal } = this.stopping;
+    for (const unit of likelyUnits) {
+      const { socket } = await dialTcp(address, port, null, connectMs, signal);
+      if (!socket) return;
+      const line = new DeviceLine(socket, deviceMs);
+      const asked = await line.read({ unit, table: 'holding', first: 0, count: 1 }, signal);
+      line.close();
+      if (asked.outcome === 'silent' && asked.received === 0) continue;
+      if (!isAnswered(asked) && asked.outcome !== 'other-transaction') return;
+      const found = { host, address, port, by, unit: isAnswered(asked) ? unit : null };
+      this.state = { ...this.state, devices: [...this.state.devices, found] };
+      return;
+    }
+  }
+
   private connect(place: Place, endpointUrl: string) {
     return UaConnection.open(
       { endpointUrl, address: place.address, port: place.port, from: null, timeoutMs: callMs },
@@ -259,7 +301,7 @@ export class Discovery {
 
   private async placeOf(host: string, port: number, by: string, ranges: readonly string[]): Promise<Place | null> {
     const address = (await this.resolved(host)).find((one) => isDeclared(one, ranges));
-    return address === undefined ? null : { host, address, port, by, isMapper: false };
+    return address === undefined ? null : { host, address, port, by, kind: 'server' };
   }
 
   private async resolved(host: string): Promise<readonly string[]> {
@@ -269,7 +311,7 @@ export class Discovery {
   }
 
   private async placesToDial(
-    { machines, ranges: asked, ports, mapperPorts }: DiscoveryWish,
+    { machines, ranges: asked, ports, mapperPorts, devicePorts }: DiscoveryWish,
     ranges: readonly string[],
   ): Promise<Place[]> {
     const plant = machines ? await readPlant(this.db, []) : null;
@@ -293,8 +335,9 @@ export class Discovery {
         { place: 'ranges', says: 'Only declared addresses are dialled; see Settings.' },
       ]);
     return [...known.filter(({ address }) => isDeclared(address, ranges)), ...swept].flatMap((place) => [
-      ...ports.map((port) => ({ ...place, port, isMapper: false })),
-      ...mapperPorts.map((port) => ({ ...place, port, isMapper: true })),
+      ...ports.map((port) => ({ ...place, port, kind: 'server' as const })),
+      ...mapperPorts.map((port) => ({ ...place, port, kind: 'mapper' as const })),
+      ...devicePorts.map((port) => ({ ...place, port, kind: 'device' as const })),
     ]);
   }
 

@@ -193,6 +193,7 @@ export const discovery = (differs: Partial<DiscoveryState> = {}): DiscoveryState
       },
     },
   ],
+  devices: [],
   faults: ['silent.works.example does not answer.'],
   beganAt: at,
   by: 'engineer',

@@ -3,7 +3,7 @@ import { ReactiveFormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
 import { byNumber } from '@loyal-hinge/core';
 import { discoveryWish } from '@loyal-hinge/contract';
-import type { FoundServerView } from '@loyal-hinge/contract';
+import type { FoundDeviceView, FoundServerView } from '@loyal-hinge/contract';
 import { FirstSteps } from '../first-steps/first-steps';
 import { contractForm, isComplete } from '../forms/contract-form';
 import { lines, linesOf } from '../forms/lines';
@@ -78,11 +78,18 @@ const ranks = { new: 0, differs: 1, known: 2 } as const;
           <div class="ports">
             <hinge-text label="Ports of OPC UA" kind="technical" [control]="form.controls.ports" />
             <hinge-text label="Mapper ports" kind="technical" [control]="form.controls.mapperPorts" />
+            <hinge-text
+              label="Device ports"
+              kind="technical"
+              placeholder="none"
+              [control]="form.controls.devicePorts"
+            />
           </div>
           <hinge-switch label="Also the addresses of the known machines" [control]="form.controls.machines" />
           <p class="faint">
             Eight places at once, one at a time per address. A mapper of DCOM is asked for its machine’s list of classic
-            servers, as the account of a link to that machine, if there is one.
+            servers, as the account of a link to that machine, if there is one. A field device (Modbus, mostly port 502)
+            is asked for one register; nothing is written.
           </p>
           <button type="submit" class="act main" [disabled]="!mayAct() || state()?.running === true">
             Look for servers
@@ -129,6 +136,22 @@ const ranks = { new: 0, differs: 1, known: 2 } as const;
               }
             </ng-template>
           </hinge-ledger>
+          @if (told.devices.length > 0) {
+            <h2>Field devices</h2>
+            <ul class="devices">
+              @for (device of told.devices; track device.address + device.port) {
+                <li>
+                  <span class="mono">{{ device.address }} port {{ device.port }}</span>
+                  {{ device.unit === null ? 'speaks Modbus' : 'answers as unit ' + device.unit }}. {{ device.says }}
+                  @if (device.proposal; as proposal) {
+                    <button type="button" class="act" [disabled]="!mayAct()" (click)="adoptDevice(proposal)">
+                      Add to the plant
+                    </button>
+                  }
+                </li>
+              }
+            </ul>
+          }
           @for (fault of told.faults; track $index) {
             <p-message severity="warn">{{ fault }}</p-message>
           }
@@ -150,7 +173,7 @@ const ranks = { new: 0, differs: 1, known: 2 } as const;
     }
     .ports {
       display: grid;
-      grid-template-columns: 1fr 1fr;
+      grid-template-columns: 1fr 1fr 1fr;
       gap: 0.8rem;
     }
     .line {
@@ -186,8 +209,9 @@ export class DiscoveryPage {
       ranges: lines(wish.ranges, undefined, blanks),
       ports: lines(wish.ports, Number, blanks),
       mapperPorts: lines(wish.mapperPorts, Number, blanks),
+      devicePorts: lines(wish.devicePorts.unwrap(), Number, blanks),
     },
-    { discoveryUrls: '', ranges: '', ports: '4840', mapperPorts: '135', machines: false },
+    { discoveryUrls: '', ranges: '', ports: '4840', mapperPorts: '135', devicePorts: '', machines: false },
   );
   readonly tones = { new: 'weak', differs: 'fails', known: 'holds' } as const;
   readonly words = words;
@@ -220,7 +244,7 @@ export class DiscoveryPage {
 
   begin(sent: Event): void {
     if (!isComplete(this.form, sent)) return;
-    const { discoveryUrls, ranges, ports, mapperPorts, machines } = this.form.getRawValue();
+    const { discoveryUrls, ranges, ports, mapperPorts, devicePorts, machines } = this.form.getRawValue();
     this.store.dispatch(
       plantActions.beginDiscovery({
         wish: {
@@ -228,6 +252,7 @@ export class DiscoveryPage {
           ranges: linesOf(ranges, blanks),
           ports: linesOf(ports, blanks).map(Number),
           mapperPorts: linesOf(mapperPorts, blanks).map(Number),
+          devicePorts: linesOf(devicePorts, blanks).map(Number),
           machines,
         },
       }),
@@ -239,6 +264,10 @@ export class DiscoveryPage {
   }
 
   idOf = ({ endpointUrl, by }: FoundServerView): string => endpointUrl + by;
+
+  adoptDevice(proposal: NonNullable<FoundDeviceView['proposal']>): void {
+    this.store.dispatch(plantActions.adoptDevice(proposal));
+  }
 
   adopt({ proposal }: FoundServerView): void {
     if (proposal) this.store.dispatch(plantActions.adopt(proposal));

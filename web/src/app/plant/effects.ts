@@ -190,6 +190,21 @@ export class PlantEffects {
     ),
   );
 
+  /** A field device is a machine; which items come from it is stated at links. */
+  readonly adoptDevice = createEffect(() =>
+    this.actions.pipe(
+      ofType(plantActions.adoptDevice),
+      concatMap(({ zone, machine }) => {
+        const first: Observable<unknown> = zone ? this.put('zones', zone) : of(null);
+        return this.told(
+          'adopt',
+          `${machine.name} was added to the plant.`,
+          first.pipe(switchMap(() => this.put('machines', machine))),
+        );
+      }),
+    ),
+  );
+
   readonly importDocument = createEffect(() =>
     this.actions.pipe(
       ofType(plantActions.importDocument),

@@ -132,6 +132,29 @@ describe('the page that finds servers', () => {
     expect(site.asked('putMachine')).toMatchObject([{ id: 'pump' }]);
   });
 
+  it('offers field devices as machines', async () => {
+    const [machine] = plant().machines;
+    if (!machine) throw new Error('no machine');
+    const device = {
+      address: '10.0.0.77',
+      port: 502,
+      unit: 1,
+      by: 'the range 10.0.0.0/24',
+      standing: 'new' as const,
+      says: 'The plant does not know it.',
+      machineId: null,
+      proposal: { zone: null, machine: { ...machine, id: 'panel', name: 'Panel' } },
+    };
+    const site = await Site.open('/plant/discovery', {
+      plantView: viewed,
+      discovery: discovery({ found: [], devices: [device] }),
+      putMachine: { ...machine, id: 'panel', name: 'Panel' },
+    });
+    expect(site.text).toContain('10.0.0.77 port 502 answers as unit 1. The plant does not know it.');
+    await site.press(/Add to the plant/);
+    expect(site.asked('putMachine')).toMatchObject([{ id: 'panel' }]);
+  });
+
   it('looks where it is told to', async () => {
     const site = await Site.open('/plant/discovery', {
       plantView: viewed,
@@ -141,6 +164,7 @@ describe('the page that finds servers', () => {
     await site.fill(/Ask discovery servers/, 'opc.tcp://directory:4840');
     await site.fill(/Dial addresses/, '127.41.10.0/28 127.41.20.0/28');
     await site.fill(/^Ports of OPC UA/, '4840, 4841');
+    await site.fill(/^Device ports/, '502');
     await site.press(/Look for servers/);
     expect(site.asked('beginDiscovery')).toEqual([
       {
@@ -148,6 +172,7 @@ describe('the page that finds servers', () => {
         ranges: ['127.41.10.0/28', '127.41.20.0/28'],
         ports: [4840, 4841],
         mapperPorts: [135],
+        devicePorts: [502],
         machines: false,
       },
     ]);

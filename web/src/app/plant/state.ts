@@ -106,6 +106,7 @@ export const plantActions = createActionGroup({
     'discovery turned': props<{ does: PlantDoes; discovery: DiscoveryState }>(),
     /** Adds what was found, its zone and machine first. */
     adopt: props<{ zone: Zone | null; machine: Machine | null; application: Application }>(),
+    'adopt device': props<{ zone: Zone | null; machine: Machine }>(),
   },
 });
 
@@ -135,6 +136,7 @@ export const plantFeature = createFeature({
       discovery,
       commands: ended(state.commands, does),
     })),
+    on(plantActions.adoptDevice, (state) => beganWith(state, 'adopt')),
     on(plantActions.adopt, (state) => beganWith(state, 'adopt')),
     on(plantActions.importMachines, (state) => beganWith(state, 'import machines')),
     on(plantActions.remove, (state) => beganWith(state, 'remove')),

@@ -111,7 +111,8 @@ const acts: fc.Arbitrary<Act> = fc.oneof(
         machines: true,
         ranges: [inPlant('10.8/29')],
         ports: [4840, 4850],
-        mapperPorts: [], devicePorts: [],
+        mapperPorts: [],
+        devicePorts: [],
       };
       await engineer.call('beginDiscovery', {}, wish);
       await pause(ms);

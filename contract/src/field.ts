@@ -154,7 +154,7 @@ const placeRun = (most: number, tooMany: string) => ({
     .int()
     .min(0)
     .max(placesInTable - 1, `At most ${placesInTable - 1}.`),
-  count: z.int().min(1, 'At least 1.').max(most, tooMany),
+  count: z.int().min(1, 'At least 1.').max(most, { error: tooMany, abort: true }),
 });
 const staysInTable = ({ first, count }: { readonly first: number; readonly count: number }): boolean =>
   first + count <= placesInTable;

@@ -304,7 +304,7 @@ describe('origins', () => {
     expect(told.found[0]).toMatchObject({
       place: 11,
       address: '40012',
-      form: { type: 'int16', scale: 0.1 },
+      form: { scale: 0.1, offset: 0 },
       sureness: 'proved',
     });
     expect(told.found[0]?.series).toHaveLength(told.values.length);
@@ -392,9 +392,13 @@ describe('origins', () => {
       )
     ).lines;
     expect(byHand).toMatchObject({ target: 'Field data server', before: wrong, after: right, way: 'by hand' });
+    const before = (await engineer.call('link', { linkId })).checks.length;
     await engineer.call('lineDoneByHand', { id, position: '1' }, {});
-    // Nobody has set anything: server and device still differ.
-    await checked(linkId);
+    // It asks for a check by itself. Nobody has set anything: server and device still differ.
+    await until(
+      () => engineer.call('link', { linkId }),
+      ({ checks }) => checks.length > before && checks.every(({ endedAt }) => endedAt !== null),
+    );
     expect((await order(id)).lines[0]?.state).toBe('done');
     await engineer.call(
       'putOrigin',

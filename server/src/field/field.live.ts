@@ -392,12 +392,14 @@ describe('origins', () => {
       )
     ).lines;
     expect(byHand).toMatchObject({ target: 'Field data server', before: wrong, after: right, way: 'by hand' });
-    const before = (await engineer.call('link', { linkId })).checks.length;
+    const marked = Date.now();
     await engineer.call('lineDoneByHand', { id, position: '1' }, {});
     // It asks for a check by itself. Nobody has set anything: server and device still differ.
     await until(
       () => engineer.call('link', { linkId }),
-      ({ checks }) => checks.length > before && checks.every(({ endedAt }) => endedAt !== null),
+      ({ checks }) =>
+        checks.every(({ endedAt }) => endedAt !== null) &&
+        checks.some(({ endedAt }) => Date.parse(endedAt ?? '') > marked),
     );
     expect((await order(id)).lines[0]?.state).toBe('done');
     await engineer.call(

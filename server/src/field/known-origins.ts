@@ -7,7 +7,7 @@ import { machines } from '../database/schema.js';
 import type { KnownPassage } from '../passage/known.js';
 import { judgedOpening } from '../passage/ways.js';
 import type { KnownOrigin } from '../probe/field/means.js';
-import { allOriginsOf } from './origins.js';
+import { statedOrigins } from './origins/stated.js';
 
 /** Where the values of a link’s items come from, with what a walk needs to go there. @param earlier facts of the check before */
 export async function knownOrigins(
@@ -16,7 +16,7 @@ export async function knownOrigins(
   { server, serverMachine }: LinkInPlant,
   earlier: readonly Fact[],
 ): Promise<readonly KnownOrigin[]> {
-  const origins = await allOriginsOf(db, server.id);
+  const origins = await statedOrigins(db, server.id);
   if (origins.length === 0) return [];
   const ids = [...new Set(origins.map(({ origin }) => origin.deviceId))];
   const devices = new Map(

@@ -1,16 +1,6 @@
 import { sql } from 'drizzle-orm';
 import { isDeepStrictEqual } from 'node:util';
-import {
-  assess,
-  chooseEndpoint,
-  FactBook,
-  isPlantFault,
-  noFloor,
-  securityPolicyOf,
-  usualRules,
-  valuesBehind,
-  wishOf,
-} from '@loyal-hinge/core';
+import { assess, chooseEndpoint, isPlantFault, noFloor, securityPolicyOf, usualRules, wishOf } from '@loyal-hinge/core';
 import type { ChosenEndpoint, Fact, LinkInPlant } from '@loyal-hinge/core';
 import type {
   Check,
@@ -25,7 +15,7 @@ import type {
 import type { Database } from '../database/database.js';
 import type { EventLog } from '../events/event-log.js';
 import { assessmentOf, factsOfCheck } from '../facts/store.js';
-import { statedOrigins } from '../field/origins.js';
+import { behindRows } from '../field/behind.js';
 import { appendAudit } from '../audit/trail.js';
 import { ProblemError, conflict, invalid, notFound } from '../http/problems.js';
 import { shownPassword } from '../means/kept-passwords.js';
@@ -247,30 +237,6 @@ function shownEnd(
     hostNames: [...machine.hostNames],
     addresses: [...machine.addresses],
   };
-}
-
-/** Each item that is read, with where its value comes from, and both values as the check saw them. */
-async function behindRows(
-  db: Database,
-  { link, server }: LinkInPlant,
-  facts: readonly Fact[],
-): Promise<LinkDetail['behind']> {
-  const read = link.needs.filter(({ uses }) => uses.includes('read') || uses.includes('watch'));
-  if (read.length === 0) return [];
-  const stated = new Map((await statedOrigins(db, server.id)).map((one) => [one.path, one]));
-  const seen = new Map(valuesBehind(new FactBook(facts)).map((one) => [one.path, one]));
-  return read.map(({ path }) => {
-    const [known, values] = [stated.get(path), seen.get(path)];
-    return {
-      path,
-      origin: known?.origin ?? null,
-      device: known?.device ?? null,
-      served: values?.served ?? null,
-      atDevice: values?.atDevice ?? null,
-      agrees: values?.agrees ?? null,
-      mapping: values?.mapping ? { kind: 'set-mapping' as const, serverId: server.id, path, ...values.mapping } : null,
-    };
-  });
 }
 
 /** What both sides have, without regard to what was chosen. */

@@ -8,7 +8,7 @@ import type { Database } from '../../database/database.js';
 import { applications, itemOrigins, links, machines, zones } from '../../database/schema.js';
 import { assessmentOf, factsOfCheck } from '../../facts/store.js';
 import { notFound } from '../../http/problems.js';
-import { Origins } from '../origins.js';
+import { Origins } from '../origins/origins.js';
 
 /** Of so many links at most is looked up what they met at a device. */
 const mostLinks = 50;

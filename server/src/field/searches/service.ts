@@ -22,7 +22,7 @@ import { dialTcp } from '../../probe/dial.js';
 import { memoryLog } from '../../probe/memory-log.js';
 import type { MachineLocks } from '../../processes/machine-locks.js';
 import type { SecretStore } from '../../secrets/sealing.js';
-import { originsOfPaths } from '../origins.js';
+import { statedOrigins } from '../origins/stated.js';
 import type { FieldJobs } from './jobs.js';
 
 const mostRunning = 4;
@@ -66,7 +66,7 @@ export class RegisterSearches {
     if (running.some(({ view }) => view.wish.deviceId === wish.deviceId))
       throw conflict(`A search at ${device.name} is under way already.`, 'Wait for it, or end it.');
     if (running.length >= mostRunning) throw conflict('Too many searches are under way.', 'End one first.');
-    const [stated] = await originsOfPaths(this.db, subject.server.id, [wish.path]);
+    const [stated] = await statedOrigins(this.db, subject.server.id, [wish.path]);
     const one: Running = {
       view: {
         id: randomUUID(),

@@ -4,7 +4,7 @@ import { appendAudit } from '../../audit/trail.js';
 import type { Database, Queryable } from '../../database/database.js';
 import { readMachineFiles } from '../../dcom/read-files.js';
 import { addExport } from '../../dcom/store.js';
-import { keepOrigins } from '../../field/origins.js';
+import { keepOrigins } from '../../field/origins/stated.js';
 import { importRulesOf } from '../../passage/keep-rules.js';
 import { putConduit, putFirewall, putService } from '../../passage/store.js';
 import { keyOf, passwordOf } from '../../secrets/sealing.js';

@@ -1,48 +1,14 @@
 import { and, asc, eq, inArray } from 'drizzle-orm';
 import { overlappingOrigins, originsOfPattern } from '@loyal-hinge/core/field';
-import type { ItemOrigin, OriginAt, OriginPattern } from '@loyal-hinge/core/field';
+import type { ItemOrigin, OriginPattern } from '@loyal-hinge/core/field';
 import type { OriginRow, OriginsCsv, OriginsTaken, OriginsView, OriginWish, QueryOf } from '@loyal-hinge/contract';
-import { appendAudit } from '../audit/trail.js';
-import type { Database, Queryable } from '../database/database.js';
-import { itemOrigins, machines } from '../database/schema.js';
-import { invalid, notFound } from '../http/problems.js';
-import { findApplication } from '../plant/part.js';
+import { appendAudit } from '../../audit/trail.js';
+import type { Database } from '../../database/database.js';
+import { itemOrigins, machines } from '../../database/schema.js';
+import { invalid, notFound } from '../../http/problems.js';
+import { findApplication } from '../../plant/part.js';
 import { originsFromCsv, originsToCsv } from './origins-csv.js';
-
-/** So many are shown at once. */
-const mostShown = 5000;
-
-/** Where the values of a server’s items come from. */
-export const allOriginsOf = (db: Queryable, serverId: string): Promise<readonly OriginAt[]> =>
-  db
-    .select({ path: itemOrigins.path, origin: itemOrigins.origin })
-    .from(itemOrigins)
-    .where(eq(itemOrigins.serverId, serverId))
-    .orderBy(asc(itemOrigins.path))
-    .limit(mostShown);
-
-/** Of some items alone. */
-export const originsOfPaths = (
-  db: Queryable,
-  serverId: string,
-  paths: readonly string[],
-): Promise<readonly OriginAt[]> =>
-  db
-    .select({ path: itemOrigins.path, origin: itemOrigins.origin })
-    .from(itemOrigins)
-    .where(and(eq(itemOrigins.serverId, serverId), inArray(itemOrigins.path, [...paths])));
-
-/** The same with the names of the devices; null: the plant has no such machine. */
-export const statedOrigins = (
-  db: Queryable,
-  serverId: string,
-): Promise<{ path: string; origin: ItemOrigin; device: string | null }[]> =>
-  db
-    .select({ path: itemOrigins.path, origin: itemOrigins.origin, device: machines.name })
-    .from(itemOrigins)
-    .leftJoin(machines, eq(machines.id, itemOrigins.deviceId))
-    .where(eq(itemOrigins.serverId, serverId))
-    .limit(mostShown);
+import { keepOrigins, mostOrigins } from './stated.js';
 
 /** Origins of items: stated by people, kept with the plant. */
 export class Origins {
@@ -60,12 +26,12 @@ export class Origins {
         ),
       )
       .orderBy(asc(itemOrigins.serverId), asc(itemOrigins.path))
-      .limit(mostShown + 1);
-    const shown = rows.slice(0, mostShown);
+      .limit(mostOrigins + 1);
+    const shown = rows.slice(0, mostOrigins);
     const shared = await this.sharedIn([...new Set(shown.map(({ row }) => row.deviceId))]);
     return {
       origins: shown.map(({ row, device: name }) => rowOf(row, name, shared.get(keyOf(row)) ?? null)),
-      isMore: rows.length > mostShown,
+      isMore: rows.length > mostOrigins,
     };
   }
 
@@ -166,32 +132,6 @@ export class Origins {
     );
   }
 }
-
-/** Keeps origins of a server’s items, those that were stated before among them. */
-export async function keepOrigins(
-  tx: Queryable,
-  serverId: string,
-  wishes: readonly OriginWish[],
-  actor: string,
-): Promise<void> {
-  const changedAt = new Date().toISOString();
-  for (const { path, origin } of wishes) {
-    const row = { serverId, path, deviceId: origin.deviceId, origin, changedBy: actor, changedAt };
-    await tx
-      .insert(itemOrigins)
-      .values(row)
-      .onConflictDoUpdate({ target: [itemOrigins.serverId, itemOrigins.path], set: row });
-  }
-  await appendAudit(tx, {
-    actor,
-    action: 'origins stated',
-    subject: serverId,
-    details: { origins: wishes.slice(0, mostInTrail), count: wishes.length },
-  });
-}
-
-/** Of a large import so many stand in the trail. */
-const mostInTrail = 200;
 
 const absent = (id: string): string => `There is no machine “${id}” in the plant.`;
 const keyOf = ({ serverId, path }: { readonly serverId: string; readonly path: string }): string =>

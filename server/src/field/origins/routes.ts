@@ -1,9 +1,9 @@
 import type { Router } from 'express';
-import { serve } from '../http/serve.js';
-import type { FindActor } from '../http/serve.js';
+import { serve } from '../../http/serve.js';
+import type { FindActor } from '../../http/serve.js';
 import type { Origins } from './origins.js';
 
-export function fieldRoutes(router: Router, findActor: FindActor, origins: Origins): void {
+export function originRoutes(router: Router, findActor: FindActor, origins: Origins): void {
   const serverIn = (params: Readonly<Record<string, string>>): string => params['serverId'] ?? '';
   serve(router, findActor, 'origins', ({ query }) => origins.view(query));
   serve(router, findActor, 'originsAsCsv', ({ params }) => origins.asCsv(serverIn(params)));

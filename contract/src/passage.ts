@@ -120,12 +120,12 @@ export const passageOpening = z.object({
 });
 export type PassageOpening = z.infer<typeof passageOpening>;
 
-/** The way over firewalls of what the plant needs: a link, or a service for one zone. */
+/** The way over firewalls of what the plant needs: a link, a service for one zone, or a server that asks a device behind it. */
 export const linkPassage = z.object({
   /** Unique among all needs; of a link its id. */
   linkId: z.string(),
   link: z.string(),
-  kind: z.enum(['ua', 'classic', 'service']),
+  kind: z.enum(['ua', 'classic', 'service', 'device']),
   /** Who opens the first connection, and to whom: machines, or all of a zone. */
   clientMachine: z.string(),
   serverMachine: z.string(),

@@ -124,6 +124,7 @@ export * from './passage/way.js';
 export * from './passage/openings.js';
 export * from './passage/port-cost.js';
 export * from './passage/services.js';
+export * from './passage/need-ids.js';
 export * from './passage/judge-way.js';
 export * from './passage/worth.js';
 export * from './passage/conduits.js';

@@ -102,7 +102,7 @@ export const rooms = {
   'tunnels/orders': ['facts', 'orders', 'outposts', 'passage', 'plant', 'tunnels'],
   'tunnels/views': ['orders', 'outposts', 'passage', 'plant', 'tunnels', 'tunnels/orders'],
   gateways: ['certificates', 'entry/floor', 'facts', 'means', 'outposts', 'plant', 'trust/lists', 'tunnels'],
-  passage: ['dcom', 'orders', 'plant', 'tunnels'],
+  passage: ['dcom', 'field/origins', 'orders', 'plant', 'tunnels'],
   settings: ['casebook', 'certificates', 'links', 'plant', 'proposals', 'trust/authorities'],
   'own-tls': ['trust/authorities'],
   search: ['plant'],

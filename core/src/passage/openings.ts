@@ -138,6 +138,17 @@ function openingsThrough(
 export const openingOfTunnel = ({ machines, ...place }: TunnelInPlant): Opening =>
   onePort('tunnel', machines.dials, machines.listens, place);
 
+/** What a server needs so that it can ask a device behind it for values. */
+export const openingToDevice = (server: Machine, device: Machine, port: number): Opening => ({
+  purpose: 'device',
+  opens: 'client',
+  between: { from: server, to: device },
+  source: server.addresses,
+  destination: device.addresses,
+  protocol: 'tcp',
+  ports: onePoint(port),
+});
+
 const onePort = (purpose: OpeningPurpose, from: Machine, to: Machine, { address, port }: TunnelPlace): Opening => ({
   purpose,
   opens: 'client',

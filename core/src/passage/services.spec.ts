@@ -1,6 +1,7 @@
 import type { Application, Machine } from '../plant/plant';
 import { sayNumbers } from './addresses';
-import { isServiceNeed, openingsOfService, serviceNeedId } from './services';
+import { deviceNeedId, isLinkNeed, serviceNeedId } from './need-ids';
+import { openingsOfService } from './services';
 import type { PlantService } from './services';
 
 const machine = (id: string, zoneId: string, ...addresses: readonly string[]): Machine => ({
@@ -103,7 +104,9 @@ describe('What a service needs', () => {
   });
 
   it('has an id that no link can have', () => {
-    expect(isServiceNeed(serviceNeedId('time', 'hot'))).toBe(true);
-    expect(isServiceNeed('service-time-hot')).toBe(false);
+    expect(isLinkNeed(serviceNeedId('time', 'hot'))).toBe(false);
+    expect(isLinkNeed(deviceNeedId('furnace', 'crown-panel'))).toBe(false);
+    expect(isLinkNeed('service-time-hot')).toBe(true);
+    expect(deviceNeedId('time', 'hot')).not.toBe(serviceNeedId('time', 'hot'));
   });
 });

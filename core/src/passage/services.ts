@@ -37,10 +37,6 @@ export interface ServiceInZone {
   readonly openings: readonly Opening[];
 }
 
-/** Tells what a service needs of a zone from all links: ids of these have no colon. */
-export const serviceNeedId = (serviceId: string, zoneId: string): string => `service:${serviceId}:${zoneId}`;
-export const isServiceNeed = (needId: string): boolean => needId.startsWith('service:');
-
 /** As what several machines of a zone are told together. */
 export const machinesOfZone = ({ id, name }: { readonly id: string; readonly name: string }) => ({
   id: `machines of ${id}`,

@@ -4,7 +4,7 @@ import { withEdit } from './changed-rules';
 import { crossingsWithoutConduit } from './conduits';
 import { judgeWay } from './judge-way';
 import type { WayVerdict } from './judge-way';
-import { flowsOfOpening, neededOpenings, openingsToRedundant, portCount } from './openings';
+import { flowsOfOpening, neededOpenings, openingToDevice, openingsToRedundant, portCount } from './openings';
 import type { Opening } from './openings';
 import { readRuleSet } from './read-rule-set';
 import type { RuleSet } from './rule-set';
@@ -384,6 +384,11 @@ describe('The openings that a link needs', () => {
     expect(told(openingsToRedundant({ clientMachine, ...more }, others))).toEqual([
       ['redundant', '10.4.0.5', '10.1.0.6', 2],
     ]);
+  });
+
+  it('are one port from a server to a device behind it', () => {
+    const [from, to] = [standing('data', 'z', '10.1.0.6'), standing('weigher', 'y', '10.2.0.7')];
+    expect(told([openingToDevice(from, to, 502)])).toEqual([['device', '10.1.0.6', '10.2.0.7', 1]]);
   });
 
   it('are one port between the ends of a tunnel, and what lies before and behind them', () => {

@@ -1,5 +1,5 @@
-import { onePoint } from '@loyal-hinge/core';
-import type { Fact, FactOf, LinkInPlant, Machine, Opening } from '@loyal-hinge/core';
+import { openingToDevice } from '@loyal-hinge/core';
+import type { Fact, FactOf, LinkInPlant, Machine } from '@loyal-hinge/core';
 import { wordsOf } from '@loyal-hinge/core/field';
 import { inArray } from 'drizzle-orm';
 import type { Queryable } from '../database/database.js';
@@ -33,16 +33,7 @@ export async function knownOrigins(
 }
 
 function stopsBetween(passage: KnownPassage, from: Machine, to: Machine, port: number): KnownOrigin['stoppedBy'] {
-  const opening: Opening = {
-    purpose: 'device',
-    opens: 'client',
-    between: { from, to },
-    source: from.addresses,
-    destination: to.addresses,
-    protocol: 'tcp',
-    ports: onePoint(port),
-  };
-  const judged = judgedOpening(passage, opening);
+  const judged = judgedOpening(passage, openingToDevice(from, to, port));
   return (judged?.hops ?? [])
     .filter(({ verdict }) => verdict === 'drop' || verdict === 'reject')
     .map(({ hop, rule }) => ({ name: hop.device.name, rule: rule?.text ?? null }));

@@ -11,6 +11,8 @@ import { asc } from 'drizzle-orm';
 import type { Queryable } from '../database/database.js';
 import { zones } from '../database/schema.js';
 import { newestExports } from '../dcom/store.js';
+import { askedDevices } from '../field/origins/stated.js';
+import type { AskedDevice } from '../field/origins/stated.js';
 import { knownTunnels, tunnelledWays } from '../tunnels/known.js';
 import type { KnownTunnel } from '../tunnels/known.js';
 import { redundantPlaces } from './redundant.js';
@@ -21,6 +23,8 @@ import type { AboutRules } from './store.js';
 export interface KnownPassage {
   readonly plan: PassagePlan;
   readonly services: readonly PlantService[];
+  /** Devices behind servers, by where their items come from. */
+  readonly asked: readonly AskedDevice[];
   /** Those that stand in for a server, as it said last. */
   readonly redundantOf: (serverId: string) => readonly RedundantPlace[];
   readonly about: ReadonlyMap<string, AboutRules>;
@@ -54,10 +58,11 @@ export async function knownPassage(
   db: Queryable,
   tunnels: readonly KnownTunnel[] | Promise<readonly KnownTunnel[]> = knownTunnels(db),
 ): Promise<KnownPassage> {
-  const [devices, conduits, services, redundant, zoneRows, newest, throughTunnels] = await Promise.all([
+  const [devices, conduits, services, asked, redundant, zoneRows, newest, throughTunnels] = await Promise.all([
     readFirewalls(db),
     readConduits(db),
     readServices(db),
+    askedDevices(db),
     redundantPlaces(db),
     db.select({ id: zones.id, name: zones.name }).from(zones).orderBy(asc(zones.order), asc(zones.id)),
     newestRules(db),
@@ -74,6 +79,7 @@ export async function knownPassage(
   return {
     plan: { devices, zones: zoneRows, conduits: conduits.map(conduitOf) },
     services,
+    asked,
     redundantOf: (serverId) => redundant.get(serverId) ?? [],
     about: new Map(newest.map((each) => [each.firewallId, each])),
     rulesOf: (firewallId) => sets.get(firewallId) ?? null,

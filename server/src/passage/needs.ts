@@ -1,4 +1,12 @@
-import { linkInPlant, openingsOfService, openingsToRedundant, serviceNeedId, withPoints } from '@loyal-hinge/core';
+import {
+  deviceNeedId,
+  linkInPlant,
+  openingToDevice,
+  openingsOfService,
+  openingsToRedundant,
+  serviceNeedId,
+  withPoints,
+} from '@loyal-hinge/core';
 import type { NeededFlows, Plant, Region } from '@loyal-hinge/core';
 import type { LinkPassage } from '@loyal-hinge/contract';
 import type { Queryable } from '../database/database.js';
@@ -8,7 +16,7 @@ import type { KnownPassage } from './known.js';
 import { judgedOpening, judgedOpenings } from './ways.js';
 import type { JudgedOpening } from './ways.js';
 
-/** What the plant needs openings for: a link, or a service for one zone. */
+/** What the plant needs openings for: a link, a service for one zone, or a server that asks a device behind it. */
 export interface Need extends Pick<
   LinkPassage,
   'linkId' | 'link' | 'kind' | 'clientMachine' | 'serverMachine' | 'zoneIds'
@@ -31,6 +39,7 @@ export async function readNeeds(db: Queryable): Promise<KnownNeeds> {
 export const needsOf = (plant: Plant, known: KnownPassage): readonly Need[] => [
   ...needsOfLinks(plant, known),
   ...needsOfServices(plant, known),
+  ...needsOfDevices(plant, known),
 ];
 
 const needsOfLinks = (plant: Plant, known: KnownPassage): readonly Need[] =>
@@ -72,6 +81,25 @@ function needsOfServices(plant: Plant, known: KnownPassage): readonly Need[] {
       };
     }),
   );
+}
+
+function needsOfDevices(plant: Plant, known: KnownPassage): readonly Need[] {
+  const machineOf = (id: string) => plant.machines.find((machine) => machine.id === id);
+  return known.asked.flatMap(({ serverId, deviceId, ports }) => {
+    const server = plant.applications.find(({ id }) => id === serverId);
+    const [from, device] = [server && machineOf(server.machineId), machineOf(deviceId)];
+    if (!server || !from || !device || from.id === device.id) return [];
+    return {
+      linkId: deviceNeedId(serverId, deviceId),
+      link: `${server.name} asks ${device.name}`,
+      kind: 'device',
+      clientMachine: from.name,
+      serverMachine: device.name,
+      zoneIds: [from.zoneId, device.zoneId],
+      judged: (rulesOf) =>
+        ports.flatMap((port) => judgedOpening(known, openingToDevice(from, device, port), rulesOf) ?? []),
+    };
+  });
 }
 
 /** A need with its openings, judged by the rules as they are. */

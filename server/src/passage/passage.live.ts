@@ -152,6 +152,28 @@ describe('firewalls on the ways of links', () => {
     expect(width('batch-house--control-room')?.unneeded.length).toBeGreaterThan(0);
   });
 
+  it('are asked for what servers need to reach the devices behind them', async () => {
+    const devices = (await viewer.call('passage')).links.filter(({ kind }) => kind === 'device');
+    const told = devices.map(({ link, openings }) => [link, openings[0]?.verdict, openings[0]?.firewalls.length]);
+    expect(told).toContainEqual(['Field data server asks Batch weigher', 'accept', 1]);
+    expect(told).toContainEqual(['Field data server asks Water meter', 'not-told', 0]);
+    // So that the rule for them is never called one that nobody needs.
+    const ruleNow = async () =>
+      (await viewer.call('firewall', { firewallId })).rules.find(({ text }) =>
+        text.includes('field data, its devices'),
+      );
+    const rule = await ruleNow();
+    expect(rule?.worth).toBeDefined();
+    expect(rule?.worth).not.toBe('unneeded');
+    expect(rule?.links.map(({ name }) => name)).toContain('Field data server asks Batch weigher');
+    // Nor is it needed any more once no item comes from there.
+    const serverId = 'field-data-server';
+    const { origins } = await viewer.query('origins', { server: serverId });
+    await engineer.call('removeOrigins', { serverId }, { paths: origins.map(({ path }) => path) });
+    expect(await ruleNow()).toMatchObject({ worth: 'unneeded', links: [] });
+    for (const { path, origin } of origins) await engineer.call('putOrigin', { serverId }, { path, origin });
+  });
+
   it('are asked for what services need, zone by zone', async () => {
     const verdicts = async () =>
       (await viewer.call('passage')).links

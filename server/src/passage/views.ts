@@ -2,6 +2,7 @@ import {
   anywhere,
   canonical,
   crossingsWithoutConduit,
+  isLinkNeed,
   narrowed,
   placeOf,
   readRuleSet,
@@ -47,7 +48,7 @@ export async function passageViewOf(db: Queryable): Promise<PassageView> {
 
 function firewallsIn(plant: Plant, known: KnownPassage, judged: readonly JudgedNeed[]): Firewall[] {
   return known.plan.devices.map((device) => {
-    const ofLinks = judged.filter(({ need }) => need.kind !== 'service');
+    const ofLinks = judged.filter(({ need }) => isLinkNeed(need.linkId));
     const over = ofLinks.filter(({ openings }) =>
       openings.some(({ way }) => way.hops.some((hop) => hop.device.id === device.id)),
     );

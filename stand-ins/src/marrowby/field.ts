@@ -2,7 +2,7 @@ import type { ItemOrigin, ValueForm } from '@loyal-hinge/core/field';
 import { inBlock } from './address-block.js';
 
 /** As devices listen here: below 1024 only the machine’s owner may. */
-const port = 5020;
+export const devicePort = 5020;
 
 /** A field device that is really started, or a port that is silent in its place. */
 export interface StandInDevice {
@@ -50,7 +50,7 @@ const device = (
   address: string,
   registers: readonly StandInRegister[],
   differs: Partial<StandInDevice> = {},
-): StandInDevice => ({ machineId, address: inBlock(address), port, unit: 1, registers, ...differs });
+): StandInDevice => ({ machineId, address: inBlock(address), port: devicePort, unit: 1, registers, ...differs });
 
 /** Registers beside an item’s own: other measurements of the same device. */
 const around = (place: number, mean: number): readonly StandInRegister[] =>
@@ -122,7 +122,7 @@ export const polledItems: readonly (Polled & { readonly path: string })[] = sket
     path,
     deviceId: machineId,
     address: deviceOf(machineId).address,
-    port,
+    port: devicePort,
     unit,
     place: reads.place ?? placeIn(address),
     form: reads.form ?? stated,
@@ -135,7 +135,7 @@ export const standInOrigins: readonly { readonly path: string; readonly origin: 
     path,
     origin: {
       deviceId: machineId,
-      port,
+      port: devicePort,
       unit,
       table: 'holding',
       address,

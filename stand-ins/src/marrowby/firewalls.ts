@@ -1,4 +1,5 @@
 import { inBlock } from './address-block.js';
+import { devicePort } from './field.js';
 
 /** A firewall of the made-up plant, and its rules as it writes them. */
 export interface StandInFirewall {
@@ -34,6 +35,7 @@ export interface StandInService {
 const [hotEnd, coldEnd, controlRoom, office] = ['20', '30', '40', '60'].map((part) => inBlock(`${part}.0/24`));
 const trendStation = inBlock('40.71');
 const directory = inBlock('50.31');
+const fieldData = inBlock('20.70');
 
 /**
  * Joins the process’s zones. Silo levels are nowhere in it, and their machine is really silent; the way back from the silos’
@@ -62,6 +64,7 @@ const processRules = `table inet process {
 		iifname "dmz0" ip saddr ${inBlock('60.21')} ip daddr ${inBlock('20.11')} tcp dport 4850 accept comment "furnace tunnel"
 		iifname "ctl0" ip daddr ${directory} udp dport { 53, 123 } accept comment "names and time"
 		iifname "ctl0" ip daddr ${directory} tcp dport { 53, 4840 } accept comment "names and discovery"
+		iifname "hot0" oifname { "batch0", "cold0" } ip saddr ${fieldData} tcp dport ${devicePort} accept comment "field data, its devices"
 		log prefix "process drop: "
 	}
 }
@@ -174,6 +177,8 @@ export const standInConduits: readonly StandInConduit[] = [
   conduit('Hot End to control room', 'hot-end', 'control-room', ['process-firewall']),
   conduit('Cold End to control room', 'cold-end', 'control-room', ['process-firewall']),
   conduit('Batch House to control room', 'batch-house', 'control-room', ['process-firewall']),
+  conduit('Hot End to Batch House', 'hot-end', 'batch-house', ['process-firewall']),
+  conduit('Hot End to Cold End', 'hot-end', 'cold-end', ['process-firewall']),
   conduit('Control room to DMZ', 'control-room', 'plant-dmz', ['process-firewall']),
   conduit('Office to DMZ', 'works-office', 'plant-dmz', ['office-firewall']),
   conduit('Collectors to Cold End', 'plant-dmz', 'cold-end', ['process-firewall']),

@@ -30,6 +30,28 @@ export const statedOrigins = (
     .orderBy(asc(itemOrigins.path))
     .limit(mostOrigins);
 
+/** A device that a server has to ask, on some ports. */
+export interface AskedDevice {
+  readonly serverId: string;
+  readonly deviceId: string;
+  /** In order. */
+  readonly ports: readonly number[];
+}
+
+/** Which devices servers ask, by where their items come from. */
+export const askedDevices = (db: Queryable): Promise<readonly AskedDevice[]> => {
+  const port = sql`(${itemOrigins.origin} ->> 'port')::int`;
+  return db
+    .select({
+      serverId: itemOrigins.serverId,
+      deviceId: itemOrigins.deviceId,
+      ports: sql<number[]>`array_agg(distinct ${port} order by ${port})`,
+    })
+    .from(itemOrigins)
+    .groupBy(itemOrigins.serverId, itemOrigins.deviceId)
+    .orderBy(asc(itemOrigins.serverId), asc(itemOrigins.deviceId));
+};
+
 /** Keeps origins of a server’s items, those that were stated before among them. */
 export async function keepOrigins(
   tx: Queryable,

@@ -355,6 +355,23 @@ describe('services', () => {
     expect(site.text).toMatch(/UDP port\s*123/);
   });
 
+  it('and devices behind servers are neither links nor services', async () => {
+    const device = {
+      ...need,
+      linkId: 'device:field:weigher',
+      link: 'Field data asks Weigher',
+      kind: 'device' as const,
+      openings: need.openings.map((opening) => ({ ...opening, purpose: 'device' as const })),
+    };
+    const asked = view({ links: [passage(), need, device] });
+    const site = await Site.open('/passage?link=device:field:weigher', { ...known, passage: asked });
+    expect(site.headline).toBe(
+      '1 link is stopped at a firewall; 1 service lacks an opening; 1 device can’t be asked by its server.',
+    );
+    expect(site.one('.way h2').textContent.trim()).toBe('Field data asks Weigher');
+    expect(site.all('.way h2 a')).toEqual([]);
+  });
+
   it('are added with their usual port, or none where certificates are managed', async () => {
     const site = await Site.open('/passage/firewalls', { ...known, addService: refused('There is no such machine.') });
     await site.press(/^Add a service$/);
@@ -417,7 +434,7 @@ describe('one firewall', () => {
     expect(site.text).toMatch(/Board to Furnace\s*, Endpoint: dropped →\s*open/);
     site.answers.rulesWhatIf = { turns: [] };
     await site.press(/Try the narrow rules instead/);
-    expect(site.text).toContain('No link and no service would be judged otherwise.');
+    expect(site.text).toContain('Nothing that the plant needs would be judged otherwise.');
     await site.press(/Try without it/);
     const place = { table: 'plant', chain: 'forward', index: 0 };
     expect(site.asked('rulesWhatIf').slice(1)).toEqual([

@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
-import { byNumber, counted, openingPurposes, passageVerdictWords, portCostOf } from '@loyal-hinge/core';
+import { byNumber, counted, isLinkNeed, openingPurposes, passageVerdictWords, portCostOf } from '@loyal-hinge/core';
 import type { PassageChange, PortCost } from '@loyal-hinge/core';
 import type { LinkPassage, PassageOpening, PassageView } from '@loyal-hinge/contract';
 import { ProblemNotice } from '../http/problem-notice';
@@ -44,10 +44,10 @@ import { passageActions, passageFeature } from './state';
           @if (chosen(); as link) {
             <section class="way" aria-live="polite">
               <h2>
-                @if (link.kind === 'service') {
-                  {{ link.link }}
-                } @else {
+                @if (isLink(link)) {
                   <a [routerLink]="['/links', link.linkId]">{{ link.link }}</a>
+                } @else {
+                  {{ link.link }}
                 }
               </h2>
               @if (costOf(link); as cost) {
@@ -197,6 +197,7 @@ export class PassagePage {
   readonly idOf = ({ linkId }: LinkPassage): string => linkId;
   readonly verdictWords = verdictWords;
   readonly isStopped = isStopped;
+  readonly isLink = isLink;
   readonly worstOf = worstOf;
   readonly stateText = stateText;
   readonly thousands = (count: number): string => count.toLocaleString('en');
@@ -207,7 +208,7 @@ export class PassagePage {
     );
   readonly purposeOf = ({ purpose }: LinkPassage['openings'][number]): string => purposeWords[purpose];
   readonly columns: readonly Column<LinkPassage>[] = [
-    { key: 'link', title: 'Link or service', text: ({ link }) => link },
+    { key: 'link', title: 'Needed by', text: ({ link }) => link },
     { key: 'from', title: 'From', text: ({ clientMachine }) => clientMachine },
     { key: 'to', title: 'To', text: ({ serverMachine }) => serverMachine },
     {
@@ -226,22 +227,24 @@ export class PassagePage {
   }
 
   propose(
-    { linkId, link, kind }: LinkPassage,
+    need: LinkPassage,
     opening: PassageOpening,
     { name }: PassageOpening['firewalls'][number],
     change: PassageChange,
   ): void {
-    const why = `${name} ${passageVerdictWords[opening.verdict]}; ${link} needs it for ${openingPurposes[opening.purpose]}.`;
+    const why = `${name} ${passageVerdictWords[opening.verdict]}; ${need.link} needs it for ${openingPurposes[opening.purpose]}.`;
     this.store.dispatch(
       orderActions.propose({
         order: {
-          title: `Let ${link} through at ${name}`,
-          lines: [{ change, why, linkIds: kind === 'service' ? [] : [linkId] }],
+          title: `Let ${need.link} through at ${name}`,
+          lines: [{ change, why, linkIds: isLink(need) ? [need.linkId] : [] }],
         },
       }),
     );
   }
 }
+
+const isLink = ({ linkId }: LinkPassage): boolean => isLinkNeed(linkId);
 
 const firewallsOf = ({ openings }: LinkPassage): readonly string[] => [
   ...new Set(openings.flatMap(({ firewalls }) => firewalls.map(({ name }) => name))),
@@ -257,7 +260,7 @@ function stateText(row: LinkPassage): string {
 function headlineOf(view: PassageView | null): string {
   if (!view) return 'Passage';
   if (view.firewalls.length === 0) return 'No firewall is known yet.';
-  const links = view.links.filter(({ kind }) => kind !== 'service');
+  const links = view.links.filter(isLink);
   const stopped = links.filter((link) => isStopped(worstOf(link)));
   const open = links.filter((link) => worstOf(link) === 'unknown' || worstOf(link) === 'not-told').length;
   const first =
@@ -267,7 +270,13 @@ function headlineOf(view: PassageView | null): string {
         : 'By the rules that are known, every link gets through'
       : byNumber(stopped.length, '1 link is stopped at a firewall', '# links are stopped at firewalls');
   const services = view.links.filter((need) => need.kind === 'service' && worstOf(need) !== 'accept').length;
-  const more =
-    services === 0 ? '' : `; ${byNumber(services, '1 service lacks an opening', '# services lack openings')}`;
-  return `${first}${more}${open === 0 ? '' : `; of ${counted(open, 'link')} it can’t be told`}.`;
+  const devices = view.links.filter((need) => need.kind === 'device' && isStopped(worstOf(need))).length;
+  const more = [
+    first,
+    ...(services === 0 ? [] : [byNumber(services, '1 service lacks an opening', '# services lack openings')]),
+    ...(devices === 0
+      ? []
+      : [byNumber(devices, '1 device can’t be asked by its server', '# devices can’t be asked by their servers')]),
+  ];
+  return `${more.join('; ')}${open === 0 ? '' : `; of ${counted(open, 'link')} it can’t be told`}.`;
 }

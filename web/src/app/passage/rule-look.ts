@@ -2,7 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, effect, inject, input, si
 import { FormControl } from '@angular/forms';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
-import { isServiceNeed } from '@loyal-hinge/core';
+import { isLinkNeed } from '@loyal-hinge/core';
 import type { PassageChange } from '@loyal-hinge/core';
 import type { Firewall, FirewallRule, RuleEdits } from '@loyal-hinge/contract';
 import { TextField } from '../forms/text-field';
@@ -80,15 +80,15 @@ import { passageActions, passageFeature } from './state';
               <strong>{{ verdictWords[turn.after] }}</strong>
             </p>
           } @empty {
-            <p>No link and no service would be judged otherwise.</p>
+            <p>Nothing that the plant needs would be judged otherwise.</p>
           }
           @if (cutsOff()) {
             <p class="weak">It would cut off what is needed, and is not proposed.</p>
           } @else if (changeTried(); as change) {
             @if (row().worth === 'unneeded' || row().worth === 'too-wide') {
               <p class="faint">
-                Only what links and services of this plant need is known here. Ask who else uses it before you change
-                it.
+                Only what links, services and devices of this plant need is known here. Ask who else uses it before you
+                change it.
               </p>
             }
             <hinge-rule-change [change]="change" (proposed)="propose($event)" />
@@ -177,7 +177,7 @@ export class RuleLook {
     const line = {
       change,
       why: sayWorth(this.row()),
-      linkIds: links.flatMap(({ id }) => (isServiceNeed(id) ? [] : [id])),
+      linkIds: links.flatMap(({ id }) => (isLinkNeed(id) ? [id] : [])),
     };
     this.store.dispatch(
       orderActions.propose({

@@ -1,10 +1,8 @@
 import { candidateForms } from './candidate-forms.js';
-import type { CandidateForm, PlaceTable } from './candidate-forms.js';
-import { simplicityOf, snapped } from './plain-numbers.js';
-import type { ValueForm } from './value-form.js';
-
-const { isNaN, isFinite } = Number;
-const { abs } = Math;
+import type { PlaceTable } from './candidate-forms.js';
+import { ValueToMatch } from './match-value.js';
+import { ranked } from './rank-candidates.js';
+import type { Candidate, Scored } from './rank-candidates.js';
 
 /** A value that an OPC server gave, and what stood in a range of places of a device at that time. */
 export interface FieldSample {
@@ -21,27 +19,6 @@ export interface FinderInput {
   readonly samples: readonly FieldSample[];
 }
 
-/** A place and a form that explain the value. */
-export interface Candidate {
-  readonly place: number;
-  readonly form: ValueForm;
-  /** By how many samples the server’s value comes later than the device’s. */
-  readonly lag: number;
-  /** Readings that agree, of those that could be compared. */
-  readonly explained: number;
-  readonly compared: number;
-  /** Changes of the value that the register made as well, of those that there were. */
-  readonly changes: number;
-  readonly changesSeen: number;
-  readonly sureness: Sureness;
-}
-
-/**
- * `proved`: it follows many changes, and nothing else does; `likely`: few changes, or not all of them;
- * `alike`: another place says the same so far; `near`: it stays with the value, which moves faster than it was sampled; `unmoved`: the value has not changed, so that any register that holds it would do.
- */
-export type Sureness = 'proved' | 'likely' | 'alike' | 'near' | 'unmoved';
-
 export interface FinderResult {
   readonly candidates: readonly Candidate[];
   /** How often the value changed. */
@@ -50,20 +27,6 @@ export interface FinderResult {
   readonly says: string;
 }
 
-/** A server’s value may be some samples old: it polls, and doesn’t ask when we do. */
-const mostLag = 3;
-/** So many changes tell a register from one that happens to be near. */
-const enoughChanges = 5;
-const leastExplained = 0.6;
-const wellExplained = 0.9;
-/** A straight line goes through any two points: two values more must lie on it. */
-const leastValuesOnLine = 4;
-/** What rounding in a server may add or take, as a share of the value’s range. */
-const roundingShare = 2e-4;
-export const mostCandidates = 20;
-/** What moves faster than it is sampled is never seen with just the value that the server had: it is near where it is no further off than the value moves from sample to sample, so often. */
-const [nearSteps, leastNear, mostNear, mostNearShare] = [3, 0.9, 5, 0.2];
-
 /** Works out which place, type, order, scale and offset explain a value. */
 export function findRegister({ first, holds, samples }: FinderInput): FinderResult {
   const values = samples.map(({ value }) => Number(value));
@@ -71,7 +34,7 @@ export function findRegister({ first, holds, samples }: FinderInput): FinderResu
   if (samples.length < 2) return { candidates: [], changesSeen, says: 'Two samples are needed at least.' };
   const isBool = samples.every(({ value }) => typeof value === 'boolean');
   const width = Math.min(...samples.map(({ places }) => places.length));
-  const target = new Target(values);
+  const target = new ValueToMatch(values);
   const found: Scored[] = [];
   const raw = new Float64Array(samples.length);
   const table = tableOf(samples, width);
@@ -88,214 +51,6 @@ export function findRegister({ first, holds, samples }: FinderInput): FinderResu
 
 const tableOf = (samples: readonly FieldSample[], width: number): PlaceTable =>
   Array.from({ length: width }, (_, place) => Float64Array.from(samples, ({ places }) => places[place] ?? NaN));
-
-interface Match {
-  readonly scale: number;
-  readonly offset: number;
-  readonly lag: number;
-  readonly explained: number;
-  readonly compared: number;
-  readonly changes: number;
-  /** How far off it is on average, where it is no more than near; null: it explains values as they are. */
-  readonly off: number | null;
-}
-interface Scored extends Match {
-  readonly place: number;
-  readonly form: CandidateForm;
-}
-
-/** The value that is to be explained. */
-class Target {
-  private readonly tolerance: number;
-  private readonly distinct: number;
-  /** How far the value moves from one sample to the next, in the middle. */
-  private readonly step: number;
-  /** For each lag the pairs of samples through which lines are laid: the lowest with the highest, and those a quarter in. */
-  private readonly pairs: readonly (readonly (readonly [number, number])[])[];
-
-  constructor(private readonly values: readonly number[]) {
-    const finite = values.filter(isFinite);
-    const [least, most] = [Math.min(...finite), Math.max(...finite)];
-    this.tolerance = Math.max((most - least) * roundingShare, abs(most) * 1e-6, 1e-9);
-    this.distinct = new Set(finite).size;
-    const steps = finite.slice(1).map((value, index) => abs(value - (finite[index] ?? value)));
-    this.step = steps.sort((left, right) => left - right)[steps.length >> 1] ?? 0;
-    const ascending = values.map((_, index) => index).sort((left, right) => at(values, left) - at(values, right));
-    this.pairs = Array.from({ length: mostLag + 1 }, (_, lag) => {
-      const told = ascending.filter((index) => index >= lag && isFinite(at(values, index)));
-      return [0, 0.25].map((share) => {
-        const last = told.length - 1;
-        return [told[Math.floor(share * last)] ?? 0, told[Math.ceil((1 - share) * last)] ?? 0] as const;
-      });
-    });
-  }
-
-  matchBool(raw: Float64Array): Match | null {
-    let best: Match | null = null;
-    for (let lag = 0; lag <= mostLag; lag += 1) best = better(best, this.held(raw, 1, 0, lag));
-    return best;
-  }
-
-  /** The best straight line of a register’s raw numbers that explains the value. */
-  match(raw: Float64Array): Match | null {
-    // What never moves explains nothing that moves.
-    if (this.distinct > 1 && raw.every((number) => number === raw[0])) return null;
-    let best: Match | null = null;
-    for (let lag = 0; lag <= mostLag; lag += 1) {
-      best = better(best, this.through(raw, lag, lag));
-      best = better(best, this.through(raw, lag, (lag + this.values.length) >> 1));
-      if (this.distinct >= leastValuesOnLine)
-        for (const [low, high] of this.pairs[lag] ?? []) best = better(best, this.between(raw, lag, low, high));
-      if (best && best.explained === best.compared) return best;
-    }
-    return best;
-  }
-
-  /** A register that is never far from the value, as it is or by a power of ten. */
-  near(raw: Float64Array): Match | null {
-    const level = abs(at(this.values, this.values.length >> 1));
-    // Near is only what is nearer than to nothing.
-    if (this.step === 0 || nearSteps * this.step > mostNearShare * level) return null;
-    const middle = raw.length >> 1;
-    const power = Math.round(Math.log10(abs(at(this.values, middle) / at(raw, middle))));
-    if (!isFinite(power) || abs(power) > 9) return null;
-    const scale = Number(`1e${power}`);
-    let [close, compared, sum, explained] = [0, 0, 0, 0];
-    const [least, most] = [raw.length * (1 - leastNear), nearSteps * this.step];
-    for (let index = 0; index < raw.length; index += 1) {
-      const off = abs(at(raw, index) * scale - at(this.values, index));
-      if (isNaN(off)) continue;
-      compared += 1;
-      sum += off;
-      if (off <= most) close += 1;
-      else if (compared - close > least) return null;
-      if (off <= this.tolerance) explained += 1;
-    }
-    return compared >= leastValuesOnLine && close / compared >= leastNear
-      ? { scale, offset: 0, lag: 0, explained, compared, changes: 0, off: sum / compared }
-      : null;
-  }
-
-  /** A line through nothing and one sample. */
-  private through(raw: Float64Array, lag: number, index: number): Match | null {
-    const number = at(raw, index - lag);
-    if (number === 0) return null;
-    const exact = at(this.values, index) / number;
-    if (exact === 0 || !isFinite(exact) || !this.held(raw, exact, 0, lag)) return null;
-    const scale = snapped(exact, this.tolerance / abs(number));
-    const match = this.held(raw, scale, 0, lag);
-    return match && (simplicityOf(scale) <= 1 || this.isOnLine(raw, match)) ? match : null;
-  }
-
-  private between(raw: Float64Array, lag: number, low: number, high: number): Match | null {
-    const [from, to] = [at(raw, low - lag), at(raw, high - lag)];
-    const span = abs(to - from);
-    if (!(span > 0)) return null;
-    const exact = (at(this.values, high) - at(this.values, low)) / (to - from);
-    if (exact === 0 || !isFinite(exact) || !this.held(raw, exact, at(this.values, low) - exact * from, lag))
-      return null;
-    // Plain numbers are what somebody set; which ones they are is only worth telling where the line fits at all.
-    const scale = snapped(exact, (2 * this.tolerance) / span);
-    const offset = snapped(at(this.values, low) - scale * from, this.tolerance);
-    const match = this.held(raw, scale, offset, lag);
-    return match && this.isOnLine(raw, match) ? match : null;
-  }
-
-  private held(raw: Float64Array, scale: number, offset: number, lag: number): Match | null {
-    let [explained, compared, changes, missed] = [0, 0, 0, 0];
-    let agreed = false;
-    const mostMissed = (this.values.length - lag) * (1 - leastExplained);
-    for (let index = lag; index < this.values.length; index += 1) {
-      const value = at(this.values, index);
-      const number = at(raw, index - lag);
-      if (isNaN(number)) {
-        agreed = false;
-        missed += 1;
-        if (missed > mostMissed) return null;
-        continue;
-      }
-      compared += 1;
-      const agrees = abs(number * scale + offset - value) <= this.tolerance;
-      if (agrees) {
-        explained += 1;
-        if (agreed && value !== this.values[index - 1]) changes += 1;
-      } else if ((missed += 1) > mostMissed) return null;
-      agreed = agrees;
-    }
-    return compared > 0 ? { scale, offset, lag, explained, compared, changes, off: null } : null;
-  }
-
-  /** Enough values of their own lie on a line. */
-  private isOnLine(raw: Float64Array, { scale, offset, lag }: Match): boolean {
-    const on = new Set<number>();
-    for (let index = lag; index < this.values.length && on.size < leastValuesOnLine; index += 1) {
-      const value = at(this.values, index);
-      if (abs(at(raw, index - lag) * scale + offset - value) <= this.tolerance) on.add(value);
-    }
-    return on.size >= leastValuesOnLine;
-  }
-}
-
-const at = (numbers: ArrayLike<number>, index: number): number => numbers[index] ?? NaN;
-
-const shareOf = ({ explained, compared }: Match): number => explained / compared;
-/** What was tried later must be clearly better: it takes more for granted. */
-const better = (best: Match | null, other: Match | null): Match | null =>
-  best && other ? (shareOf(other) > shareOf(best) + 0.02 ? other : best) : (best ?? other);
-
-function ranked(found: readonly Scored[], changesSeen: number): readonly Candidate[] {
-  const sorted = [...found].sort(
-    (left, right) =>
-      Number(left.off !== null) - Number(right.off !== null) ||
-      (left.off ?? 0) - (right.off ?? 0) ||
-      right.changes - left.changes ||
-      shareOf(right) - shareOf(left) ||
-      costOf(left) - costOf(right) ||
-      left.place - right.place,
-  );
-  // The same place in a longer form, whose other words don’t move, is the same finding said with more.
-  const kept = sorted.filter((one, index) => !sorted.slice(0, index).some((before) => isContained(before, one)));
-  const exact = kept.filter(({ off }) => off === null);
-  // Where values are explained as they are, nobody asks what is near.
-  const near = exact.some((one) => shareOf(one) >= wellExplained)
-    ? []
-    : kept.filter(({ off }) => off !== null).slice(0, mostNear);
-  return [...exact, ...near].slice(0, mostCandidates).map((one) => {
-    const others = kept.filter((other) => other !== one && isAsGood(other, one));
-    return {
-      place: one.place,
-      form: { ...one.form.form, scale: one.scale, offset: one.offset },
-      lag: one.lag,
-      explained: one.explained,
-      compared: one.compared,
-      changes: one.changes,
-      changesSeen,
-      sureness:
-        changesSeen === 0
-          ? 'unmoved'
-          : one.off !== null
-            ? 'near'
-            : others.length > 0
-              ? 'alike'
-              : one.changes >= enoughChanges && shareOf(one) >= wellExplained
-                ? 'proved'
-                : 'likely',
-    };
-  });
-}
-
-const isAsGood = (other: Scored, one: Scored): boolean =>
-  other.changes >= one.changes && shareOf(other) >= shareOf(one) && costOf(other) <= costOf(one) + 1;
-
-const isContained = (shorter: Scored, longer: Scored): boolean =>
-  shorter.place >= longer.place &&
-  shorter.place + shorter.form.words <= longer.place + longer.form.words &&
-  shorter.changes >= longer.changes &&
-  costOf(shorter) <= costOf(longer);
-
-/** What a finding takes for granted: the less, the better it explains. */
-const costOf = ({ form, scale, offset }: Scored): number =>
-  form.cost + simplicityOf(scale) * 2 + (offset === 0 ? 0 : 1 + simplicityOf(offset));
 
 function changesIn(values: readonly number[]): number {
   let changes = 0;

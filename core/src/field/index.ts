@@ -4,6 +4,7 @@ export * from './modbus/frames.js';
 export * from './modbus/exceptions.js';
 export * from './value-form.js';
 export * from './find-register.js';
+export * from './rank-candidates.js';
 export * from './compare-origin.js';
 export * from './samples-file.js';
 export * from './origin.js';

@@ -4,7 +4,7 @@ import type { MatchingNodes } from '../ua/matching-nodes.js';
 import type { FactOf, NeededItem } from '@loyal-hinge/core';
 import type { ReadItem, UaSession } from '../ua/session.js';
 import { lookBehind } from './field/look-behind.js';
-import type { ServedValue } from './field/look-behind.js';
+import type { ServedValue } from './field/device-visit.js';
 import { ItemFinder } from './find-items.js';
 import { listenToAlarms } from './listen-to-alarms.js';
 import { readHistories } from './read-histories.js';

@@ -1,15 +1,11 @@
 import { randomUUID } from 'node:crypto';
-import { setTimeout as pause } from 'node:timers/promises';
 import { tableShapes } from '@loyal-hinge/core/field';
 import type { AddressConvention, FieldSample } from '@loyal-hinge/core/field';
 import { isPlantFault } from '@loyal-hinge/core';
 import type { Fact, LinkInPlant, Machine } from '@loyal-hinge/core';
 import type { RegisterSearch, RegisterSearchWish } from '@loyal-hinge/contract';
-import { DeviceLine, readPlaces, sayAsked } from '@loyal-hinge/field';
-import type { PlacesRead } from '@loyal-hinge/field';
 import { appendAudit } from '../../audit/trail.js';
 import { refusal } from '../../bench/answers.js';
-import type { BenchSession } from '../../bench/sessions/bench-session.js';
 import { benchWalks } from '../../bench/sessions/bench-walks.js';
 import type { Database } from '../../database/database.js';
 import { assessmentOf, factsOfCheck } from '../../facts/store.js';
@@ -18,20 +14,18 @@ import { conflict, invalid, notFound, ProblemError } from '../../http/problems.j
 import { meansOfLink } from '../../means/means-of-link.js';
 import { findMachine, subjectAround } from '../../plant/part.js';
 import { isDeclared } from '../../probe/address-ranges.js';
-import { dialTcp } from '../../probe/dial.js';
 import { memoryLog } from '../../probe/memory-log.js';
 import type { MachineLocks } from '../../processes/machine-locks.js';
 import type { SecretStore } from '../../secrets/sealing.js';
 import { statedOrigins } from '../origins/stated.js';
 import type { FieldJobs } from './jobs.js';
+import { sampleSideBySide } from './side-by-side.js';
 
 const mostRunning = 4;
 const mostKept = 50;
 /** So often is looked at what was seen, while it goes on. */
 const lookEvery = 10;
 const patienceMs = 15_000;
-/** A device that fails as often in a row is not asked again. */
-const mostFailures = 3;
 
 interface Running {
   view: RegisterSearch;
@@ -171,77 +165,33 @@ export class RegisterSearches {
     let wasOpened = false;
     await benchWalks[subject.link.kind](subject, means, log, signal, async (session) => {
       wasOpened = true;
-      why = await this.sampleSide(one, subject, session, { address, pauseMs: means.devicePauseMs }, signal);
+      const { path } = one.view.wish;
+      const nodeId = await this.nodeOf(subject, path);
+      const sides = nodeId !== null && {
+        session,
+        nodeId,
+        device: { name: device.name, address, pauseMs: means.devicePauseMs },
+      };
+      why = sides
+        ? await sampleSideBySide(one.view.wish, sides, (taken, sample) => this.take(one, taken, sample), signal)
+        : `The last check did not find ${path}. Check the link first.`;
     });
-    return wasOpened ? why : refusal(subject, log.facts);
+    if (!wasOpened) return refusal(subject, log.facts);
+    return why ?? (one.samples.length < 2 ? 'The server gave no value that could be compared.' : null);
   }
 
-  private async sampleSide(
-    one: Running,
-    subject: LinkInPlant,
-    session: BenchSession,
-    { address, pauseMs }: { readonly address: string; readonly pauseMs: number },
-    signal: AbortSignal,
-  ): Promise<string | null> {
-    const { wish } = one.view;
-    const nodeId = await this.nodeOf(subject, wish.path);
-    if (nodeId === null) return `The last check did not find ${wish.path}. Check the link first.`;
-    let line: DeviceLine | null = null;
-    let failures = 0;
-    let parts: readonly Part[] = [wish];
-    try {
-      for (let index = 0; index < wish.samples; index += 1) {
-        const begun = performance.now();
-        signal.throwIfAborted();
-        if (!line?.isOpen) {
-          const { outcome, socket } = await dialTcp(address, wish.port, null, patienceMs / 3, signal);
-          line = socket && new DeviceLine(socket, patienceMs / 3);
-          if (!line && (failures += 1) >= mostFailures) return `${one.view.device} port ${wish.port}: ${outcome}.`;
-        }
-        const read = line && (await this.readAll(line, one, parts, pauseMs, signal));
-        // What the device does not have is not asked for again.
-        if (read && !read.stopped && index === 0) parts = partsOf(read.places, wish.first);
-        const reading = await session.read(nodeId);
-        failures = read?.stopped ? failures + 1 : read ? 0 : failures;
-        if (read?.stopped && failures >= mostFailures) return sayAsked(read.stopped);
-        if (read?.places.every((place) => place === null) && !read.stopped)
-          return `${one.view.device} has none of these places: it refused all of them.`;
-        const value = valueIn(reading);
-        if (read && !read.stopped && value !== null) one.samples.push({ value, places: read.places });
-        one.view = {
-          ...one.view,
-          says: `Sampling ${wish.path} and ${wish.count} places of ${one.view.device}.`,
-          taken: index + 1,
-          values:
-            read && !read.stopped && value !== null
-              ? [...one.view.values, { at: new Date().toISOString(), value: Number(value) }]
-              : one.view.values,
-        };
-        if ((index + 1) % lookEvery === 0) await this.look(one);
-        if (index + 1 < wish.samples)
-          await pause(Math.max(0, wish.everyMs - (performance.now() - begun)), undefined, { signal });
-      }
-      return one.samples.length < 2 ? 'The server gave no value that could be compared.' : null;
-    } finally {
-      line?.close();
-    }
-  }
-
-  /** All parts of the range, one after the other, put together. */
-  private async readAll(
-    line: DeviceLine,
-    { view: { wish } }: Running,
-    parts: readonly Part[],
-    pauseMs: number,
-    signal: AbortSignal,
-  ): Promise<Pick<PlacesRead, 'places' | 'stopped'>> {
-    const places = new Array<number | null>(wish.count).fill(null);
-    for (const { first, count } of parts) {
-      const read = await readPlaces(line, { ...wish, first, count, pauseMs }, signal);
-      read.places.forEach((place, index) => (places[first - wish.first + index] = place));
-      if (read.stopped) return { places, stopped: read.stopped };
-    }
-    return { places, stopped: null };
+  /** Keeps what a round brought, and looks at all from time to time. */
+  private async take(one: Running, taken: number, sample: FieldSample | null): Promise<void> {
+    if (sample) one.samples.push(sample);
+    const { path, count } = one.view.wish;
+    const told = sample ? [{ at: new Date().toISOString(), value: Number(sample.value) }] : [];
+    one.view = {
+      ...one.view,
+      says: `Sampling ${path} and ${count} places of ${one.view.device}.`,
+      taken,
+      values: [...one.view.values, ...told],
+    };
+    if (taken % lookEvery === 0) await this.look(one);
   }
 
   /** Works out in a worker what was found so far. */
@@ -264,32 +214,4 @@ export class RegisterSearches {
     const found = facts.findLast((fact) => fact.kind === 'item-found' && fact.path === path);
     return found?.kind === 'item-found' && found.outcome === 'found' ? found.nodeId : null;
   }
-}
-
-interface Part {
-  readonly first: number;
-  readonly count: number;
-}
-
-/** The runs of places that the device has. */
-function partsOf(places: readonly (number | null)[], first: number): readonly Part[] {
-  const parts: { first: number; count: number }[] = [];
-  places.forEach((place, index) => {
-    const last = parts.at(-1);
-    if (place === null) return;
-    if (last && last.first + last.count === first + index) last.count += 1;
-    else parts.push({ first: first + index, count: 1 });
-  });
-  return parts;
-}
-
-function valueIn({
-  code,
-  number,
-  value,
-  dataType,
-}: Awaited<ReturnType<BenchSession['read']>>): number | boolean | null {
-  if (code.startsWith('Bad')) return null;
-  if (number !== null) return number;
-  return dataType !== null && /bool/i.test(dataType) ? value === 'true' : null;
 }

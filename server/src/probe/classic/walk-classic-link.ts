@@ -18,7 +18,7 @@ import type { CheckLog, CheckMeans } from '../means.js';
 import { lookAtFirewalls, near } from '../reach.js';
 import { resolveHost } from '../resolve.js';
 import { lookBehind, noteOrigins } from '../field/look-behind.js';
-import type { ServedValue } from '../field/look-behind.js';
+import type { ServedValue } from '../field/device-visit.js';
 import { Walk } from '../walk.js';
 import { accountIn } from './account-in.js';
 import { noteObservation } from './note-observation.js';

@@ -1,0 +1,226 @@
+import { setTimeout as pause } from 'node:timers/promises';
+import type { FactOf, Machine } from '@loyal-hinge/core';
+import { placeOf, placesInTable, wordsOf } from '@loyal-hinge/core/field';
+import type { ItemOrigin } from '@loyal-hinge/core/field';
+import { DeviceLine } from '@loyal-hinge/field';
+import type { Asked } from '@loyal-hinge/field';
+import { isDeclared } from '../address-ranges.js';
+import { dialTcp } from '../dial.js';
+import { resolveHost } from '../resolve.js';
+import type { Walk } from '../walk.js';
+import type { KnownOrigin } from './means.js';
+
+export type ServedValue = number | boolean | string | null;
+/** Reads items at the server, in the order of their paths; null: there is no value. */
+export type ReadServed = (paths: readonly string[]) => Promise<readonly ServedValue[]>;
+
+/** So many places beside an item’s own are looked at on each side: where a server reads another register, it is mostly near. */
+const beside = 3;
+const rounds = 5;
+const betweenRoundsMs = 500;
+const [illegalAddress, illegalValue] = [2, 3];
+
+/** One visit of a walk to a device, for all items that come from one of its ports. */
+export class DeviceVisit {
+  private line: DeviceLine | null = null;
+  private address = '';
+
+  constructor(
+    private readonly walk: Walk,
+    private readonly device: Machine,
+    private readonly origins: readonly KnownOrigin[],
+    private readonly served: ReadServed,
+  ) {}
+
+  async make(): Promise<void> {
+    try {
+      const addresses = await this.name();
+      if (addresses.length > 0 && (await this.reach(addresses))) await this.sample();
+    } finally {
+      this.line?.close();
+    }
+  }
+
+  private get port(): number {
+    return this.origins[0]?.origin.port ?? 0;
+  }
+
+  /** A name that means nothing is no hindrance where the plant has the address. */
+  private async name(): Promise<readonly string[]> {
+    this.walk.begin('device-name', `the name of ${this.device.name}`);
+    const { id: deviceId, name, hostNames, addresses: known } = this.device;
+    const note = (host: string | null, addresses: readonly string[], failure: string | null): readonly string[] => {
+      this.walk.log.note(
+        { kind: 'field-name', deviceId, device: name, host, addresses, failure },
+        known.length > 0 ? 'reported' : 'tried',
+      );
+      return addresses;
+    };
+    if (known.length > 0) return note(null, known, null);
+    const [host] = hostNames;
+    if (host === undefined) return note(null, [], 'the plant has neither.');
+    const { nameServer, limits } = this.walk.means;
+    const { addresses, failure } = await resolveHost(host, nameServer, limits.resolveMs, this.walk.signal);
+    return note(host, addresses, failure);
+  }
+
+  private async reach(addresses: readonly string[]): Promise<boolean> {
+    this.walk.begin('device-reach', `the connection to ${this.device.name}`);
+    for (const address of addresses) {
+      const { outcome, ms, from } = await this.dial(address);
+      this.walk.signal.throwIfAborted();
+      // What is open is told alone: that another address is not does no harm.
+      if (outcome === 'open' || address === addresses.at(-1)) {
+        this.walk.log.note({
+          kind: 'field-reach',
+          deviceId: this.device.id,
+          device: this.device.name,
+          address,
+          port: this.port,
+          from,
+          outcome,
+          ms,
+          stoppedBy: outcome === 'open' ? [] : (this.origins[0]?.stoppedBy ?? []),
+        });
+        this.address = address;
+        return outcome === 'open';
+      }
+    }
+    return false;
+  }
+
+  /** Dials as the server’s machine does where its address can be had here, and otherwise as we are. */
+  private async dial(
+    address: string,
+  ): Promise<{ outcome: FactOf<'field-reach'>['outcome']; ms: number; from: string | null }> {
+    const { means, subject, signal } = this.walk;
+    if (!isDeclared(address, means.declaredRanges)) return { outcome: 'withheld', ms: 0, from: null };
+    const own = subject.serverMachine.addresses.find((one) => one.includes(':') === address.includes(':')) ?? null;
+    const from = means.dialFromClientAddress ? own : null;
+    let dialled = await dialTcp(address, this.port, from, means.limits.connectMs, signal);
+    const isBound = dialled.outcome !== 'not bound';
+    if (!isBound) dialled = await dialTcp(address, this.port, null, means.limits.connectMs, signal);
+    const { outcome, ms, socket } = dialled;
+    if (socket) this.line = new DeviceLine(socket, means.limits.helloMs);
+    return {
+      outcome: outcome === 'not bound' || outcome === 'cancelled' ? 'unreachable' : outcome,
+      ms,
+      from: isBound ? from : null,
+    };
+  }
+
+  /** Reads each item’s registers and its value at the server some times, one after the other. */
+  private async sample(): Promise<void> {
+    const { walk } = this;
+    walk.begin('device-answers', `the registers of ${this.device.name}`);
+    const runs = this.origins.map((known) => ({ known, run: windowOf(known.origin), samples: [] as Sample[] }));
+    for (let round = 0; round < rounds; round += 1) {
+      const read: { at: string; words: readonly (number | null)[] }[] = [];
+      for (const entry of runs) {
+        if (entry.run === null) {
+          read.push({ at: new Date().toISOString(), words: [] });
+          continue;
+        }
+        const asked =
+          round === 0
+            ? await this.first(entry.known, entry.run)
+            : { run: entry.run, asked: await this.ask(entry.known.origin, entry.run) };
+        entry.run = asked.asked.outcome === 'values' ? asked.run : round === 0 ? null : entry.run;
+        read.push({ at: new Date().toISOString(), words: asked.asked.outcome === 'values' ? asked.asked.values : [] });
+        walk.signal.throwIfAborted();
+      }
+      if (round === 0) walk.begin('origin-value', 'comparing values');
+      const values = await this.served(this.origins.map(({ path }) => path));
+      runs.forEach(({ samples }, index) => {
+        const { at, words } = read[index] ?? { at: '', words: [] };
+        if (words.length > 0) samples.push({ at, value: values[index] ?? null, words });
+      });
+      if (runs.every(({ run }) => run === null)) break;
+      if (round < rounds - 1) await pause(betweenRoundsMs, undefined, { signal: walk.signal });
+    }
+    for (const { known, run, samples } of runs) {
+      if (!run || samples.length === 0) continue;
+      walk.log.note({ kind: 'field-compared', path: known.path, first: run.first, samples });
+      this.noteUnmoved(known, run.first, samples);
+    }
+  }
+
+  /** The first reading of an item: its window, or its own registers where the device has none beside them. What came of it is noted. */
+  private async first({ origin, path }: KnownOrigin, window: Run): Promise<{ run: Run; asked: Asked }> {
+    let run = window;
+    let asked = await this.ask(origin, run);
+    if (asked.outcome === 'exception' && (asked.code === illegalAddress || asked.code === illegalValue)) {
+      run = { first: placeOf(origin), count: wordsOf(origin.form) };
+      asked = await this.ask(origin, run);
+      if (asked.outcome === 'values') {
+        run = await this.extended(origin, run, window);
+        asked = await this.ask(origin, run);
+      }
+    }
+    if (asked.outcome !== 'cancelled')
+      this.walk.log.note({
+        kind: 'field-answer',
+        deviceId: this.device.id,
+        device: this.device.name,
+        unit: origin.unit,
+        table: origin.table,
+        ...run,
+        path,
+        outcome: asked.outcome,
+        code: asked.outcome === 'exception' ? asked.code : null,
+        received: 'received' in asked ? asked.received : 0,
+        detail: 'why' in asked ? asked.why : null,
+        ms: asked.ms,
+      });
+    return { run, asked };
+  }
+
+  /** A device that ends within the window has some of the places beside the item’s own: as many as follow without a gap. */
+  private async extended(origin: ItemOrigin, own: Run, window: Run): Promise<Run> {
+    let { first, count } = own;
+    const has = async (place: number): Promise<boolean> =>
+      (await this.ask(origin, { first: place, count: 1 })).outcome === 'values';
+    while (first > window.first && (await has(first - 1))) [first, count] = [first - 1, count + 1];
+    while (first + count < window.first + window.count && (await has(first + count))) count += 1;
+    return { first, count };
+  }
+
+  private async ask({ unit, table }: ItemOrigin, run: Run): Promise<Asked> {
+    const { signal } = this.walk;
+    // It has time for others between our requests.
+    await pause(this.walk.means.devicePauseMs, undefined, { signal });
+    // A device may end the connection after each answer; what was not answered is not asked again.
+    if (!this.line?.isOpen) {
+      const { outcome, ms } = await this.dial(this.address);
+      if (outcome !== 'open') return { outcome: outcome === 'reset' ? 'reset' : 'closed', received: 0, ms };
+    }
+    return this.line ? this.line.read({ unit, table, ...run }, signal) : { outcome: 'cancelled', ms: 0 };
+  }
+
+  /** How long a register has said the same, from check to check. */
+  private noteUnmoved({ path, origin, before }: KnownOrigin, first: number, samples: readonly Sample[]): void {
+    const from = placeOf(origin) - first;
+    const own = samples.map(({ words }) => words.slice(from, from + wordsOf(origin.form)).join(' '));
+    const [said] = own;
+    const [sample] = samples;
+    if (said === undefined || !sample || own.some((one) => one !== said)) return;
+    const isSame = before !== null && before.words.join(' ') === said;
+    this.walk.log.note(
+      { kind: 'field-unmoved', path, since: isSame ? before.since : sample.at, checks: isSame ? before.checks + 1 : 1 },
+      'reckoned',
+    );
+  }
+}
+
+type Sample = FactOf<'field-compared'>['samples'][number];
+interface Run {
+  readonly first: number;
+  readonly count: number;
+}
+
+function windowOf(origin: ItemOrigin): Run | null {
+  const place = placeOf(origin);
+  const first = Math.max(0, place - beside);
+  const end = Math.min(placesInTable, place + wordsOf(origin.form) + beside);
+  return { first, count: end - first };
+}

@@ -37,3 +37,25 @@ export function readOptions<Given extends Kinds>(
     throw new CannotRun(`${messageOf(error)}\n\n${usage}`);
   }
 }
+
+/** One of some words. */
+export function oneOf<Choice extends string>(text: string | null, name: string, choices: readonly Choice[]): Choice {
+  if (text === null) throw new CannotRun(`Say --${name}: ${choices.join(', ')}.`);
+  const found = choices.find((choice) => choice === text);
+  if (!found) throw new CannotRun(`“${text}” is no ${name}; there are ${choices.join(', ')}.`);
+  return found;
+}
+
+/** A whole number within bounds. @param usual where none is given; without it one has to be */
+export function wholeNumber(
+  text: string | null,
+  name: string,
+  { least = 1, most, usual }: { readonly least?: number; readonly most: number; readonly usual?: number },
+): number {
+  if (text === null && usual !== undefined) return usual;
+  const says = `must be a whole number from ${least} to ${most}.`;
+  if (text === null) throw new CannotRun(`Say --${name}. It ${says}`);
+  const number = Number(text);
+  if (!/^\d+$/.test(text) || number < least || number > most) throw new CannotRun(`--${name} ${says}`);
+  return number;
+}

@@ -157,7 +157,7 @@ describe('hinge dcom probe', () => {
     ],
     [['--host', 'a', '--password-env', 'OPC_PASSWORD'], /belongs to a user/],
     [['--host', 'a', '--level', 'high'], /“high” is no level/],
-    [['--host', 'a', '--port', '70000'], /--port must be a number from 1 to 65535/],
+    [['--host', 'a', '--port', '70000'], /--port must be a whole number from 1 to 65535/],
     [['--host', 'a', 'b'], /one word too many/],
     [[...reader, '--host', 'a', '--level', 'none'], /leave the user out/],
   ])('could not run with %j', async (args, says) => {

@@ -5,7 +5,7 @@ import { classicSteps, levels, usualGuid, walkClassic } from '@loyal-hinge/class
 import type { Account, ClassicStep, ClassicWalk, Level, Observation } from '@loyal-hinge/classic';
 import { CannotRun } from '../cannot-run.js';
 import type { Command } from '../command.js';
-import { readOptions } from '../options.js';
+import { readOptions, wholeNumber } from '../options.js';
 import { readObservation } from './observed.js';
 import type { ReadStep } from './observed.js';
 
@@ -44,7 +44,7 @@ export const probe: Command = {
     const account = accountOf(options.user, options['password-env']);
     const walk: ClassicWalk = {
       host: options.host,
-      mapperPort: numberOf(options.port, 'port', mapperPort, 65_535),
+      mapperPort: wholeNumber(options.port, 'port', { most: 65_535, usual: mapperPort }),
       localAddress: options.from ?? undefined,
       identity: { account, level: levelIn(options.level, account), workstation: hostname() },
       server: serverOf(options.class),
@@ -54,10 +54,15 @@ export const probe: Command = {
         read: items.length > 0,
         watch:
           items.length > 0
-            ? { updateRateMs: numberOf(options['update-rate'], 'update-rate', usualRateMs, 3_600_000) }
+            ? {
+                updateRateMs: wholeNumber(options['update-rate'], 'update-rate', {
+                  most: 3_600_000,
+                  usual: usualRateMs,
+                }),
+              }
             : null,
       },
-      timeoutMs: numberOf(options.timeout, 'timeout', usualTimeoutSeconds, 600) * 1000,
+      timeoutMs: wholeNumber(options.timeout, 'timeout', { most: 600, usual: usualTimeoutSeconds }) * 1000,
       resolve: async (name) => {
         const found = await lookup(name, { all: true }).catch(() => []);
         return found.map(({ address }) => address);
@@ -136,12 +141,4 @@ function serverOf(text: string | null): ClassicWalk['server'] {
   if (text === null) return null;
   const clsid = usualGuid(text);
   return clsid === null ? { progId: text } : { clsid };
-}
-
-function numberOf(text: string | null, name: string, usual: number, most: number): number {
-  if (text === null) return usual;
-  const number = Number(text);
-  if (!/^\d+$/.test(text) || number < 1 || number > most)
-    throw new CannotRun(`--${name} must be a number from 1 to ${most}.`);
-  return number;
 }

@@ -19,7 +19,7 @@ import { DeviceLine, readPlaces, sayAsked } from '@loyal-hinge/field';
 import type { PlacesRead } from '@loyal-hinge/field';
 import { CannotRun, messageOf } from '../cannot-run.js';
 import type { Command } from '../command.js';
-import { readOptions } from '../options.js';
+import { oneOf, readOptions, wholeNumber } from '../options.js';
 
 const usage = `hinge field read --host NAME [--port 502] --unit N --table TABLE --from N --count N [--type TYPE [--order ORDER]]
     [--at-once N] [--pause MS] [--timeout SECONDS] [--json]
@@ -53,19 +53,19 @@ export const read: Command = {
     const { options, rest } = readOptions(args, kinds, usage);
     if (rest.length > 0) throw new CannotRun(`“${rest.join(' ')}” is one word too many.\n\n${usage}`);
     if (options.host === null) throw new CannotRun(`Say which device: --host NAME.\n\n${usage}`);
-    const port = numberOf(options.port ?? String(modbusPort), 'port', 1, 65_535);
+    const port = wholeNumber(options.port, 'port', { most: 65_535, usual: modbusPort });
     const table = oneOf(options.table, 'table', modbusTables);
-    const first = numberOf(options.from, 'from', 0, placesInTable - 1);
-    const count = numberOf(options.count, 'count', 1, Math.min(mostPlacesSearched, placesInTable - first));
+    const first = wholeNumber(options.from, 'from', { least: 0, most: placesInTable - 1 });
+    const count = wholeNumber(options.count, 'count', { most: Math.min(mostPlacesSearched, placesInTable - first) });
     const form = formOf(options.type, options.order, table);
-    const timeoutMs = numberOf(options.timeout ?? String(usualTimeoutSeconds), 'timeout', 1, 600) * 1000;
+    const timeoutMs = wholeNumber(options.timeout, 'timeout', { most: 600, usual: usualTimeoutSeconds }) * 1000;
     const wish = {
-      unit: numberOf(options.unit, 'unit', 0, mostUnit),
+      unit: wholeNumber(options.unit, 'unit', { least: 0, most: mostUnit }),
       table,
       first,
       count,
-      atOnce: numberOf(options['at-once'] ?? String(tableShapes[table].mostAtOnce), 'at-once', 1, placesInTable),
-      pauseMs: numberOf(options.pause ?? String(usualPauseMs), 'pause', 0, longestDay),
+      atOnce: wholeNumber(options['at-once'], 'at-once', { most: placesInTable, usual: tableShapes[table].mostAtOnce }),
+      pauseMs: wholeNumber(options.pause, 'pause', { least: 0, most: longestDay, usual: usualPauseMs }),
     };
     const line = new DeviceLine(await opened(options.host, port, timeoutMs), timeoutMs);
     const told = await readPlaces(line, wish, new AbortController().signal).finally(() => line.close());
@@ -165,19 +165,4 @@ function formOf(type: string | null, order: string | null, table: ModbusTable): 
     offset: 0,
     bits: null,
   };
-}
-
-function oneOf<Choice extends string>(text: string | null, name: string, choices: readonly Choice[]): Choice {
-  if (text === null) throw new CannotRun(`Say --${name}: ${choices.join(', ')}.\n\n${usage}`);
-  const found = choices.find((choice) => choice === text);
-  if (!found) throw new CannotRun(`“${text}” is no ${name}; there are ${choices.join(', ')}.`);
-  return found;
-}
-
-function numberOf(text: string | null, name: string, least: number, most: number): number {
-  if (text === null) throw new CannotRun(`Say --${name}.\n\n${usage}`);
-  const number = Number(text);
-  if (!/^\d+$/.test(text) || number < least || number > most)
-    throw new CannotRun(`--${name} must be a whole number from ${least} to ${most}.`);
-  return number;
 }

@@ -19,6 +19,8 @@ interface World {
   readonly form: ValueForm;
   readonly place: number;
   readonly lag?: number;
+  /** By how many samples the server is less late than by its lag, at each. */
+  readonly sooner?: (index: number) => number;
   readonly samples?: number;
   readonly width?: number;
   readonly value?: (index: number, random: () => number) => number;
@@ -26,7 +28,16 @@ interface World {
 }
 
 /** A device whose registers all move, one of which a server reads. */
-function samplesOf({ form, place, lag = 0, samples = 60, width = 130, value, differs }: World): FieldSample[] {
+function samplesOf({
+  form,
+  place,
+  lag = 0,
+  sooner = () => 0,
+  samples = 60,
+  width = 130,
+  value,
+  differs,
+}: World): FieldSample[] {
   const random = chance(place + 7);
   const walk = Array.from({ length: samples + lag }, (_, index) =>
     value ? value(index, random) : 200 + Math.sin(index / 5) * 40 + random() * 10,
@@ -38,7 +49,7 @@ function samplesOf({ form, place, lag = 0, samples = 60, width = 130, value, dif
     );
     words[index + lag]?.forEach((word, part) => (places[place + part] = word));
     differs?.(places, index);
-    const told = fieldValue(words[index] ?? [], form);
+    const told = fieldValue(words[index + sooner(index)] ?? [], form);
     return { value: typeof told === 'boolean' ? told : Math.fround(Number(told)), places };
   });
 }
@@ -82,6 +93,22 @@ describe('the search for the register of a value', () => {
   it('follows a server that polls late', () => {
     const { candidates } = found({ form: { ...plain, scale: 0.1 }, place: 9, lag: 2 });
     expect(candidates[0]).toMatchObject({ place: 109, lag: 2, sureness: 'proved' });
+  });
+
+  it('finds it where the server is late by another sample at times', () => {
+    const sooner = (index: number): number => (index % 4 === 0 ? 0 : 1);
+    for (const lag of [1, 2]) {
+      const { candidates } = found({ form: { ...plain, scale: 0.1 }, place: 9, lag, sooner });
+      expect(candidates[0]).toMatchObject({ place: 109, lag: lag - 1, sureness: 'proved' });
+      expect(candidates[0]?.explained).toBeGreaterThanOrEqual(58);
+    }
+  });
+
+  it('takes no chance for that where a value has few states', () => {
+    const states = (index: number): number => 1 + (((index + 1) >> 1) % 3);
+    const sooner = (index: number): number => (index % 4 === 0 ? 0 : 1);
+    const { candidates } = found({ form: plain, place: 9, lag: 1, sooner, value: states });
+    expect(candidates.filter(({ sureness }) => sureness === 'proved')).toEqual([]);
   });
 
   it('bears readings that went wrong', () => {

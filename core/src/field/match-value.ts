@@ -6,6 +6,8 @@ const { abs } = Math;
 /** A server’s value may be some samples old: it polls, and doesn’t ask when we do. */
 const mostLag = 3;
 const leastExplained = 0.6;
+/** Of fewer values, two samples in a row have the same one too often to tell anything. */
+const leastValuesToWander = 8;
 /** A straight line goes through any two points: two values more must lie on it. */
 const leastValuesOnLine = 4;
 /** What rounding in a server may add or take, as a share of the value’s range. */
@@ -69,7 +71,7 @@ export class ValueToMatch {
         for (const [low, high] of this.pairs[lag] ?? []) best = better(best, this.between(raw, lag, low, high));
       if (best && best.explained === best.compared) return best;
     }
-    return best;
+    return best && this.wandering(raw, best);
   }
 
   /** A register that is never far from the value, as it is or by a power of ten. */
@@ -122,7 +124,16 @@ export class ValueToMatch {
     return match && this.isOnLine(raw, match) ? match : null;
   }
 
-  private held(raw: Float64Array, scale: number, offset: number, lag: number): Match | null {
+  /** A server’s turn comes now a little before a sample, now a little after it: what it shows is one sample older at times. */
+  private wandering(raw: Float64Array, best: Match): Match {
+    if (this.distinct < leastValuesToWander) return best;
+    const { scale, offset, lag } = best;
+    const earlier = lag > 0 ? this.held(raw, scale, offset, lag - 1, 1) : null;
+    return better(better(best, this.held(raw, scale, offset, lag, 1)), earlier) ?? best;
+  }
+
+  /** @param wander by so many samples more the value may be older, each time anew */
+  private held(raw: Float64Array, scale: number, offset: number, lag: number, wander = 0): Match | null {
     let [explained, compared, changes, missed] = [0, 0, 0, 0];
     let agreed = false;
     const mostMissed = (this.values.length - lag) * (1 - leastExplained);
@@ -136,7 +147,9 @@ export class ValueToMatch {
         continue;
       }
       compared += 1;
-      const agrees = abs(number * scale + offset - value) <= this.tolerance;
+      let agrees = abs(number * scale + offset - value) <= this.tolerance;
+      for (let more = 1; !agrees && more <= wander && index - lag - more >= 0; more += 1)
+        agrees = abs(at(raw, index - lag - more) * scale + offset - value) <= this.tolerance;
       if (agrees) {
         explained += 1;
         if (agreed && value !== this.values[index - 1]) changes += 1;

@@ -8,7 +8,7 @@ import { join } from 'node:path';
 import type { Logger } from 'pino';
 import { syslogLine } from '@loyal-hinge/core/casebook';
 import type { Database } from '../database/database.js';
-import { readSetting } from '../database/settings.js';
+import { declaredRangesOf, readSetting } from '../database/settings.js';
 import { isDeclared } from '../probe/address-ranges.js';
 import { RegularLook } from '../processes/regular-look.js';
 import type { EvidenceKeeping } from './evidence-keeping.js';
@@ -72,11 +72,8 @@ export class SyslogReceiver {
   }
 
   private async look(): Promise<void> {
-    const [wanted, ranges] = await Promise.all([
-      readSetting(this.db, 'syslogAt'),
-      readSetting(this.db, 'declaredRanges'),
-    ]);
-    this.ranges = Array.isArray(ranges) ? ranges.map(String) : [];
+    const [wanted, ranges] = await Promise.all([readSetting(this.db, 'syslogAt'), declaredRangesOf(this.db)]);
+    this.ranges = ranges;
     const at = typeof wanted === 'string' ? wanted : null;
     if (at !== (this.listening?.at ?? null)) {
       this.close();

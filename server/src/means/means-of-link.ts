@@ -1,10 +1,9 @@
-import { usualDevicePauseMs } from '@loyal-hinge/contract';
 import { accountsOf, floorFor, signInNameOf } from '@loyal-hinge/core';
 import type { CertificateSummary, Fact, LinkInPlant, WriterOfItem } from '@loyal-hinge/core';
 import type { Queryable } from '../database/database.js';
 import { keyOf } from '../secrets/sealing.js';
 import type { SecretStore } from '../secrets/sealing.js';
-import { readSetting } from '../database/settings.js';
+import { declaredRangesOf, devicePauseOf, nameServerOf, readSetting } from '../database/settings.js';
 import { knownListsOf, trustListOf } from '../trust/lists/store.js';
 import { lastChangeOf, newestChangeOf } from '../orders/store.js';
 import { clientCertificateOf } from '../certificates/store.js';
@@ -31,10 +30,10 @@ export async function meansOfLink(db: Queryable, secrets: SecretStore, subject: 
   const tunnels = knownTunnels(db);
   const [
     nameServer,
-    ranges,
+    declaredRanges,
     near,
     crlsDemanded,
-    devicePause,
+    devicePauseMs,
     certificate,
     key,
     clientTrust,
@@ -50,11 +49,11 @@ export async function meansOfLink(db: Queryable, secrets: SecretStore, subject: 
     passage,
     known,
   ] = await Promise.all([
-    readSetting(db, 'nameServer'),
-    readSetting(db, 'declaredRanges'),
+    nameServerOf(db),
+    declaredRangesOf(db),
     readSetting(db, 'dialFromClientAddress'),
     readSetting(db, 'crlsDemanded'),
-    readSetting(db, 'devicePauseMs'),
+    devicePauseOf(db),
     clientCertificateOf(db, client.id),
     secrets.findFor(db, keyOf(client.id), { applicationUri: client.applicationUri }),
     trustListOf(db, client.id),
@@ -72,8 +71,8 @@ export async function meansOfLink(db: Queryable, secrets: SecretStore, subject: 
   ]);
   const privateKeyPem = key && 'secret' in key ? key.secret : null;
   return {
-    nameServer: typeof nameServer === 'string' ? nameServer : null,
-    declaredRanges: Array.isArray(ranges) ? ranges.map(String) : [],
+    nameServer,
+    declaredRanges,
     dialFromClientAddress: near === true,
     credentials:
       certificate && privateKeyPem ? { applicationUri: client.applicationUri, certificate, privateKeyPem } : null,
@@ -99,7 +98,7 @@ export async function meansOfLink(db: Queryable, secrets: SecretStore, subject: 
     tunnel: tunnelOfLink(known, link.id)?.fact ?? null,
     origins: await knownOrigins(db, passage, subject, earlier),
     atDevice: alone,
-    devicePauseMs: typeof devicePause === 'number' ? devicePause : usualDevicePauseMs,
+    devicePauseMs,
     limits: usualLimits,
   };
 }

@@ -16,7 +16,7 @@ import { listOfMachine } from './classic-discovery.js';
 import type { AccountToSignIn, GoesThere } from './classic-discovery.js';
 import type { MachineLocks } from '../processes/machine-locks.js';
 import { readPlant } from './store.js';
-import { readSetting } from '../database/settings.js';
+import { declaredRangesOf, nameServerOf } from '../database/settings.js';
 
 const mostAddresses = 1024;
 /** Polite: so many places at once, and never two at the same address. */
@@ -88,7 +88,7 @@ export class Discovery {
 
   async begin(wish: DiscoveryWish, actor: string): Promise<DiscoveryState> {
     if (this.state.running) throw conflict('Servers are being looked for already.', 'Wait until it ends, or stop it.');
-    const ranges = await this.declared();
+    const ranges = await declaredRangesOf(this.db);
     const places = await this.placesToDial(wish, ranges);
     await this.db.transaction((tx) =>
       appendAudit(tx, {
@@ -305,9 +305,7 @@ export class Discovery {
   }
 
   private async resolved(host: string): Promise<readonly string[]> {
-    const nameServer = await readSetting(this.db, 'nameServer');
-    const known = typeof nameServer === 'string' ? nameServer : null;
-    return (await resolveHost(host, known, resolveMs, this.stopping.signal)).addresses;
+    return (await resolveHost(host, await nameServerOf(this.db), resolveMs, this.stopping.signal)).addresses;
   }
 
   private async placesToDial(
@@ -339,11 +337,6 @@ export class Discovery {
       ...mapperPorts.map((port) => ({ ...place, port, kind: 'mapper' as const })),
       ...devicePorts.map((port) => ({ ...place, port, kind: 'device' as const })),
     ]);
-  }
-
-  private async declared(): Promise<readonly string[]> {
-    const ranges = await readSetting(this.db, 'declaredRanges');
-    return Array.isArray(ranges) ? ranges.map(String) : [];
   }
 
   private count(): void {

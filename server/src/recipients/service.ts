@@ -3,7 +3,7 @@ import { isQuietAt, tellChanges, turnOf } from '@loyal-hinge/core/casebook';
 import type { LinkChange, RecipientRow, RecipientWish } from '@loyal-hinge/contract';
 import { appendAudit } from '../audit/trail.js';
 import type { Database, Queryable } from '../database/database.js';
-import { plantNameOf, readSetting } from '../database/settings.js';
+import { declaredRangesOf, nameServerOf, plantNameOf } from '../database/settings.js';
 import type { EventLog } from '../events/event-log.js';
 import { invalid, notFound, notTaken } from '../http/problems.js';
 import { changesAfter, newestSpan } from '../link-history/spans.js';
@@ -166,15 +166,10 @@ export class Recipients {
 
   /** Nothing outside the declared ranges is ever dialled. */
   private async addressOf(host: string): Promise<string> {
-    const [nameServer, ranges] = await Promise.all([
-      readSetting(this.db, 'nameServer'),
-      readSetting(this.db, 'declaredRanges'),
-    ]);
-    const known = typeof nameServer === 'string' ? nameServer : null;
-    const { addresses } = await resolveHost(host, known, resolveMs, this.stopping.signal);
+    const [nameServer, ranges] = await Promise.all([nameServerOf(this.db), declaredRangesOf(this.db)]);
+    const { addresses } = await resolveHost(host, nameServer, resolveMs, this.stopping.signal);
     if (addresses.length === 0) throw new Error(`the name ${host} leads nowhere`);
-    const declared = Array.isArray(ranges) ? ranges.map(String) : [];
-    const address = addresses.find((one) => isDeclared(one, declared));
+    const address = addresses.find((one) => isDeclared(one, ranges));
     if (address === undefined)
       throw new Error(`${host} (${addresses.join(', ')}) lies outside the ranges that may be dialled (Settings)`);
     return address;

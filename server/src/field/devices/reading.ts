@@ -1,12 +1,11 @@
 import { setTimeout as pause } from 'node:timers/promises';
 import { exceptionWords, isAboutUnit } from '@loyal-hinge/core/field';
 import type { Machine } from '@loyal-hinge/core';
-import { usualDevicePauseMs } from '@loyal-hinge/contract';
 import type { AnswerOf, BodyOf, DeviceReading, DeviceReadingWish } from '@loyal-hinge/contract';
 import { DeviceLine, isAnswered, readPlaces, sayAsked } from '@loyal-hinge/field';
 import { appendAudit } from '../../audit/trail.js';
 import type { Database } from '../../database/database.js';
-import { readSetting } from '../../database/settings.js';
+import { declaredRangesOf, devicePauseOf } from '../../database/settings.js';
 import { conflict, invalid, notFound } from '../../http/problems.js';
 import { findMachine } from '../../plant/part.js';
 import { isDeclared } from '../../probe/address-ranges.js';
@@ -23,75 +22,58 @@ export class DeviceReadings {
   ) {}
 
   read(deviceId: string, wish: DeviceReadingWish, by: string, signal: AbortSignal): Promise<DeviceReading> {
-    return this.at(
-      deviceId,
-      wish.port,
-      by,
-      { action: 'device read', details: wish },
-      signal,
-      async (dial, name, pauseMs) => {
-        const line = await dial(answerMs);
-        const { places, refused, stopped, slowestMs } = await readPlaces(line, { ...wish, pauseMs }, signal).finally(
-          () => line.close(),
-        );
-        const count = places.filter((place) => place !== null).length;
-        const [first] = refused;
-        const says = stopped
-          ? sayAsked(stopped)
-          : first
-            ? `${name} has ${count} of ${wish.count} places. ${exceptionWords(first.code).means}`
-            : `${name} gave ${count === 1 ? 'one place' : `all ${count} places`}.`;
-        return { places: [...places], says, slowestMs };
-      },
-    );
+    const visit = { deviceId, port: wish.port, by, action: 'device read', details: wish };
+    return this.visit(visit, signal, async ({ name, pauseMs, dial }) => {
+      const line = await dial(answerMs);
+      const { places, refused, stopped, slowestMs } = await readPlaces(line, { ...wish, pauseMs }, signal).finally(() =>
+        line.close(),
+      );
+      const count = places.filter((place) => place !== null).length;
+      const [first] = refused;
+      const says = stopped
+        ? sayAsked(stopped)
+        : first
+          ? `${name} has ${count} of ${wish.count} places. ${exceptionWords(first.code).means}`
+          : `${name} gave ${count === 1 ? 'one place' : `all ${count} places`}.`;
+      return { places: [...places], says, slowestMs };
+    });
   }
 
   /** Each unit is asked for one register; whoever answers at all, be it with an exception, is there. */
   units(deviceId: string, wish: BodyOf<'askUnits'>, by: string, signal: AbortSignal): Promise<AnswerOf<'askUnits'>> {
-    return this.at(
-      deviceId,
-      wish.port,
-      by,
-      { action: 'device units asked', details: wish },
-      signal,
-      async (dial, name, pauseMs) => {
-        const answering: number[] = [];
-        let line: DeviceLine | null = null;
-        try {
-          for (let unit = wish.from; unit <= wish.to; unit += 1) {
-            if (unit > wish.from) await pause(pauseMs, undefined, { signal });
-            if (!line?.isOpen) line = await dial(unitMs);
-            const asked = await line.read({ unit, table: 'holding', first: 0, count: 1 }, signal);
-            if (isAnswered(asked) && !(asked.outcome === 'exception' && isAboutUnit(asked.code))) answering.push(unit);
-          }
-        } finally {
-          line?.close();
+    const visit = { deviceId, port: wish.port, by, action: 'device units asked', details: wish };
+    return this.visit(visit, signal, async ({ name, pauseMs, dial }) => {
+      const answering: number[] = [];
+      let line: DeviceLine | null = null;
+      try {
+        for (let unit = wish.from; unit <= wish.to; unit += 1) {
+          if (unit > wish.from) await pause(pauseMs, undefined, { signal });
+          if (!line?.isOpen) line = await dial(unitMs);
+          const asked = await line.read({ unit, table: 'holding', first: 0, count: 1 }, signal);
+          if (isAnswered(asked) && !(asked.outcome === 'exception' && isAboutUnit(asked.code))) answering.push(unit);
         }
-        const asked = wish.to - wish.from + 1;
-        const says =
-          answering.length === 0
-            ? `None of these ${asked} units of ${name} answers.`
-            : `${answering.length === 1 ? 'Unit' : 'Units'} ${answering.join(', ')} of ${name} ${answering.length === 1 ? 'answers' : 'answer'}.`;
-        return { answering, asked, says };
-      },
-    );
+      } finally {
+        line?.close();
+      }
+      const asked = wish.to - wish.from + 1;
+      return { answering, asked, says: sayUnits(name, answering, asked) };
+    });
   }
 
-  private async at<Told>(
-    deviceId: string,
-    port: number,
-    by: string,
-    { action, details }: { readonly action: string; readonly details: object },
+  /** Writes into the trail who asks for what, waits until nobody else of ours is at the device, and lets it be used. */
+  private async visit<Told>(
+    { deviceId, port, by, action, details }: Visit,
     signal: AbortSignal,
-    use: (dial: (timeoutMs: number) => Promise<DeviceLine>, name: string, pauseMs: number) => Promise<Told>,
+    use: (device: Reachable) => Promise<Told>,
   ): Promise<Told> {
     const [device, ranges, pauseMs] = await Promise.all([
       findMachine(this.db, deviceId),
-      readSetting(this.db, 'declaredRanges'),
-      readSetting(this.db, 'devicePauseMs'),
+      declaredRangesOf(this.db),
+      devicePauseOf(this.db),
     ]);
     if (!device) throw notFound('machine', deviceId);
-    const address = addressOf(device, Array.isArray(ranges) ? ranges.map(String) : []);
+    const { name } = device;
+    const address = addressOf(device, ranges);
     await this.db.transaction((tx) =>
       appendAudit(tx, { actor: by, action, subject: deviceId, details: { ...details } }),
     );
@@ -99,17 +81,37 @@ export class DeviceReadings {
       const { outcome, socket } = await dialTcp(address, port, null, connectMs, signal);
       if (!socket)
         throw conflict(
-          `${device.name}, ${address} port ${port}: ${outcome}.`,
+          `${name}, ${address} port ${port}: ${outcome}.`,
           'Look whether the device is on, and what its port is.',
         );
       return new DeviceLine(socket, timeoutMs);
     };
-    return this.locks.take(
-      device.id,
-      { holder: `the reading of ${device.name} by ${by}`, byPerson: true, patienceMs, signal },
-      () => use(dial, device.name, typeof pauseMs === 'number' ? pauseMs : usualDevicePauseMs),
-    );
+    const wish = { holder: `the reading of ${name} by ${by}`, byPerson: true, patienceMs, signal };
+    return this.locks.take(device.id, wish, () => use({ name, pauseMs, dial }));
   }
+}
+
+/** What somebody wants of a device, as it stands in the trail. */
+interface Visit {
+  readonly deviceId: string;
+  readonly port: number;
+  readonly by: string;
+  readonly action: string;
+  readonly details: object;
+}
+
+interface Reachable {
+  readonly name: string;
+  readonly pauseMs: number;
+  dial(timeoutMs: number): Promise<DeviceLine>;
+}
+
+function sayUnits(name: string, answering: readonly number[], asked: number): string {
+  const [one] = answering;
+  if (one === undefined) return `None of these ${asked} units of ${name} answers.`;
+  return answering.length === 1
+    ? `Unit ${one} of ${name} answers.`
+    : `Units ${answering.join(', ')} of ${name} answer.`;
 }
 
 function addressOf(device: Machine, ranges: readonly string[]): string {

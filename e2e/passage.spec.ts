@@ -57,7 +57,7 @@ test('a rule that nobody needs is tried without, goes by a work order, and is pr
 
   await page.getByRole('button', { name: 'Look at rule 4 of FORWARD' }).click();
   await page.getByRole('button', { name: 'Try without it' }).click();
-  await expect(page.getByText('No link and no service would be judged otherwise.')).toBeVisible();
+  await expect(page.getByText('Nothing that the plant needs would be judged otherwise.')).toBeVisible();
   await expect(page.getByText('iptables -D FORWARD')).toBeVisible();
   const order = await proposedAndDone(page);
 

@@ -53,12 +53,24 @@ export class Rounds {
   }
 
   async view(): Promise<RoundsView> {
-    const [all, changes, choices] = await Promise.all([
-      allRounds(this.db),
+    const [rows, changes, choices] = await Promise.all([
+      this.rows(),
       changesAfter(this.db, { after: 0, most: shownChanges, newest: true }),
       whatThereIs(this.db),
     ]);
-    return { rounds: await Promise.all(all.map((round) => rowOf(this.db, round))), changes, ...choices };
+    return { rounds: rows, changes, ...choices };
+  }
+
+  /** All rounds with their last runs, as of one moment: a run that has begun goes with the next time set by it. */
+  private rows(): Promise<RoundRow[]> {
+    return this.db.transaction(
+      async (tx) => {
+        const rows: RoundRow[] = [];
+        for (const round of await allRounds(tx)) rows.push(await rowOf(tx, round));
+        return rows;
+      },
+      { isolationLevel: 'repeatable read', accessMode: 'read only' },
+    );
   }
 
   async add(wish: RoundWish, actor: string): Promise<RoundRow> {

@@ -14,8 +14,11 @@ export class DevicePoller {
   private line: DeviceLine | null = null;
   private timer: NodeJS.Timeout | undefined;
 
+  /** Resolves when the device was asked for the first time, whatever it said. */
+  readonly begun: Promise<void>;
+
   constructor(private readonly polled: Polled) {
-    void this.poll();
+    this.begun = this.poll();
   }
 
   stop(): void {

@@ -22,7 +22,6 @@ import {
   standInDevices,
   standInFirewalls,
   standInOrigins,
-  fieldServerId,
   plantRange,
   siloGaugePort,
   silentPort,
@@ -201,7 +200,7 @@ function handoverOf(secrets: PlantSecrets, certificates: PlantCertificates): Omi
     firewalls: standInFirewalls,
     conduits: standInConduits,
     services: standInServices,
-    origins: standInOrigins.map((stated) => ({ serverId: fieldServerId, ...stated })),
+    origins: standInOrigins,
     range: plantRange,
     nameServer: `${nameServerAddress.address}:${nameServerAddress.port}`,
     clients: standInClients.map(({ id }) => {

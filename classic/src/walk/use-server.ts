@@ -83,7 +83,14 @@ async function useGroup(walking: Walking, server: DataAccessServer, wanted: read
       group,
       added.filter(({ itemId }) => writes.includes(itemId)),
     );
-  await group?.release().catch(() => undefined);
+  try {
+    if (group && handles.length > 0) {
+      const there = group;
+      await walking.walk.beside?.(async () => readItems(added, await there.read(handles, 'device')));
+    }
+  } finally {
+    await group?.release().catch(() => undefined);
+  }
 }
 
 /** Each item with its value; what could not be added has none. */

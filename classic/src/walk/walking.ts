@@ -2,7 +2,7 @@ import type { ComClient, Identity } from '../dcom/client.js';
 import type { ToldTarget } from '../ntlm/client.js';
 import type { Guid } from '../octets/guid.js';
 import type { HeldServer } from './held-server.js';
-import type { Observation } from './observations.js';
+import type { Observation, ReadItem } from './observations.js';
 
 /** What items a name stands for. */
 export interface ItemPattern {
@@ -30,6 +30,8 @@ export interface ClassicWalk {
   };
   /** What is done with the server once it has answered, instead of what the needs say; the server is given back when it ends. */
   readonly use?: ((held: HeldServer) => Promise<void>) | undefined;
+  /** What is done beside, once the needs are met and the items can still be read. */
+  readonly beside?: ((readAgain: () => Promise<readonly ReadItem[]>) => Promise<void>) | undefined;
   /** For each connection and call. */
   readonly timeoutMs: number;
   readonly signal?: AbortSignal | undefined;

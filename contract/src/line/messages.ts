@@ -35,6 +35,8 @@ export const probeAsks = [
   'server-lists',
   'passage',
   'redundant',
+  'at-device',
+  'left-device',
 ] as const;
 export type ProbeAsk = (typeof probeAsks)[number];
 

@@ -6,5 +6,6 @@ export * from './value-form.js';
 export * from './find-register.js';
 export * from './rank-candidates.js';
 export * from './compare-origin.js';
+export * from './held-while-moving.js';
 export * from './samples-file.js';
 export * from './origin.js';

@@ -1,7 +1,7 @@
 import { originColumns } from '@loyal-hinge/contract';
 import type { AnswerOf } from '@loyal-hinge/contract';
 import { assess, leadingFindings, usualRules } from '@loyal-hinge/core';
-import type { Fact, LinkAssessment, LinkInPlant } from '@loyal-hinge/core';
+import type { Fact, ItemUse, LinkAssessment, LinkInPlant } from '@loyal-hinge/core';
 import { wordsFor } from '@loyal-hinge/core/field';
 import type { ItemOrigin, ValueForm } from '@loyal-hinge/core/field';
 import { FieldDevice } from '@loyal-hinge/field';
@@ -19,8 +19,20 @@ import { silenceLibrary } from '../ua/quiet.js';
 silenceLibrary();
 const taken = plantGiven();
 const form: ValueForm = { type: 'float32', order: 'high-first', scale: 1, offset: 0, bits: null };
-const path = 'Furnace/Glass level';
-const linkId = 'line-display--furnace';
+/** An item that moves at its server, whatever a device of ours says. */
+const moving = {
+  linkId: 'line-display--furnace',
+  need: { path: 'Furnace/Glass level', uses: ['read'] as readonly ItemUse[] },
+  staleAfterMs: 60_000,
+};
+/** One that its server has no value of, since no device answers it. */
+const bad = { ...moving, linkId: 'line-display--field-data', need: { ...moving.need, path: 'Stack/Draught' } };
+/** One that stays as it was set. */
+const held = {
+  linkId: 'line-display--lehr',
+  need: { path: 'Lehr/Roller speed wanted', uses: ['read', 'write'] as readonly ItemUse[] },
+  staleAfterMs: 4000,
+};
 const address = inPlant('20.99');
 
 describe('a device behind a server', () => {
@@ -34,6 +46,7 @@ describe('a device behind a server', () => {
     shape: Partial<DeviceShape> | null,
     differs: Partial<KnownOrigin> = {},
     origin: Partial<ItemOrigin> = {},
+    { linkId, need, staleAfterMs } = moving,
   ): Promise<LinkAssessment> {
     const device = shape && (await FieldDevice.start(address, 0, { at: () => 0, ...shape }));
     if (device) devices.push(device);
@@ -57,9 +70,9 @@ describe('a device behind a server', () => {
       addresses: [address],
     };
     const kept = subjectOf(taken, linkId);
-    const subject: LinkInPlant = { ...kept, link: { ...kept.link, needs: [{ path, uses: ['read'] }] } };
+    const subject: LinkInPlant = { ...kept, link: { ...kept.link, staleAfterMs, needs: [need] } };
     const origins: readonly KnownOrigin[] = [
-      { path, origin: stated, device: machine, stoppedBy: [], before: null, ...differs },
+      { path: need.path, origin: stated, device: machine, stoppedBy: [], before: null, ...differs },
     ];
     const means = meansOf(taken, subject);
     const log = memoryLog();
@@ -86,7 +99,6 @@ describe('a device behind a server', () => {
 
   it.each<[string, string, Partial<DeviceShape> | null, Partial<KnownOrigin>, Partial<ItemOrigin>]>([
     ['is not in the plant', 'device-unknown', {}, { device: null }, {}],
-    ['refuses the port', 'device-refused', null, {}, { port: 9 }],
     ['says nothing', 'unit-wrong', { fault: 'mute' }, {}, {}],
     ['has another unit', 'unit-wrong', { units: [3] }, {}, {}],
     ['has another unit behind a gateway', 'unit-wrong', { units: [3], otherUnits: 'exception' }, {}, {}],
@@ -95,7 +107,6 @@ describe('a device behind a server', () => {
     ['sends too much', 'answer-broken', { fault: 'too-long' }, {}, {}],
     ['sends an octet a second', 'answer-broken', { fault: 'dripping' }, {}, {}],
     ['answers somebody else', 'other-transaction', { fault: 'other-transaction' }, {}, {}],
-    ['takes no connection', 'device-busy', { mostConnections: 0 }, {}, {}],
     ['has no such register', 'register-refused', { at: () => null }, {}, {}],
     ['has the value in the register before', 'register-off-by-one', { at: level(106) }, {}, { within: 5 }],
     [
@@ -120,6 +131,32 @@ describe('a device behind a server', () => {
     const [leading] = leadingFindings(found);
     expect(leading?.meaning).toMatch(/\w.*\.$/s);
     expect(facts.filter(({ kind }) => kind === 'check-stopped')).toEqual([]);
+  });
+
+  it.each<[string, string, Partial<DeviceShape> | null, Partial<ItemOrigin>]>([
+    ['refuses the port', 'device-refused', null, { port: 9 }],
+    ['takes no connection', 'device-busy', { mostConnections: 0 }, {}],
+  ])('that %s is at fault where its server has no good value, and else only out of our sight', async (...one) => {
+    const [, cause, shape, origin] = one;
+    expect(await walk(shape, {}, origin, bad)).toMatchObject({ state: 'Parted', leadingCause: cause });
+    expect(await walk(shape, {}, origin)).toMatchObject({ state: 'Untried', leadingCause: 'device-unseen' });
+  });
+
+  it('that is asked too seldom is watched for as long as the link allows a value to be held', async () => {
+    let asked = 0;
+    const at: DeviceShape['at'] = (table, place) => {
+      if (table !== 'holding' || place !== 107) return 7;
+      asked += 1;
+      return 10 + asked;
+    };
+    const origin = { form: { ...form, type: 'uint16' as const }, within: 10_000 };
+    const found = await walk({ at }, {}, origin, held);
+    expect(found).toMatchObject({ state: 'Strained', leadingCause: 'server-polls-slowly' });
+    // A link that allows more than a check lasts is not kept waiting.
+    const patient = await walk({ at }, {}, origin, { ...held, staleAfterMs: 60_000 });
+    expect(patient.state).toBe('Sound');
+    expect(devices.map(({ requests }) => requests)).toEqual([expect.any(Number), 5]);
+    expect(devices[0]?.requests).toBeGreaterThan(5);
   });
 
   it('that breaks off after each answer is dialled again, and read', async () => {
@@ -201,13 +238,15 @@ describe('origins', () => {
 
   it('of the made-up plant lead from a bad value to why', async () => {
     expect((await checked('history--field-data')).state).toBe('Sound');
+    const classic = await checked('trend--lehr-data');
+    expect(classic.steps.find(({ step }) => step === 'origin-value')?.verdict).toBe('holds');
     const mapped = await checked('energy--field-data');
     expect(mapped.steps.flatMap(({ findings }) => findings.map(({ causeId }) => causeId))).toEqual(
       expect.arrayContaining(['register-off-by-one', 'words-swapped']),
     );
     const silent = await checked('line-display--field-data');
     expect(silent.steps.flatMap(({ findings }) => findings.map(({ causeId }) => causeId))).toEqual(
-      expect.arrayContaining(['unit-wrong', 'device-busy', 'device-silent']),
+      expect.arrayContaining(['unit-wrong', 'device-unseen', 'device-silent']),
     );
   });
 

@@ -86,10 +86,16 @@ describe('a probe', () => {
   let probeId: string;
   let alone: Awaited<ReturnType<typeof checked>>;
   let classicAlone: Awaited<ReturnType<typeof checked>>;
+  let fieldAlone: Awaited<ReturnType<typeof checked>>;
 
   it('is added for the machines from which it is to look, each of which has one', async () => {
-    [alone, classicAlone] = await Promise.all([checked(), checked('trend--lehr-data')]);
-    const wish = { name: 'Office probe', machineId: 'energy', machineIds: ['energy', 'trend-station'] };
+    [alone, classicAlone, fieldAlone] = await Promise.all([
+      checked(),
+      checked('trend--lehr-data'),
+      checked('history--field-data'),
+    ]);
+    const machineIds = ['energy', 'trend-station', 'history'];
+    const wish = { name: 'Office probe', machineId: 'energy', machineIds };
     probeId = (await engineer.call('addProbe', {}, wish)).id;
     expect(await probeOf(probeId)).toMatchObject({ outpost: { state: 'new' }, ranges: null });
     expect(await engineer.refused('addProbe', {}, { ...wish, name: 'Another' })).toMatchObject({
@@ -133,6 +139,14 @@ describe('a probe', () => {
     const { check, facts, assessment } = await checked('trend--lehr-data');
     expect([check.state, assessment.state]).toEqual(['done', classicAlone.assessment.state]);
     expect(new Set(kindsIn(facts))).toEqual(new Set(kindsIn(classicAlone.facts)));
+  });
+
+  it('goes behind the server as the server itself does', async () => {
+    const { check, facts, assessment } = await checked('history--field-data');
+    expect([check.state, assessment.state]).toEqual(['done', fieldAlone.assessment.state]);
+    const compared = facts.filter(({ kind }) => kind === 'field-compared');
+    expect(compared.map(({ seenBy }) => seenBy)).toEqual(['Office probe', 'Office probe']);
+    expect(new Set(kindsIn(facts))).toEqual(new Set(kindsIn(fieldAlone.facts)));
   });
 
   it('has no key or password in what it says', () => {
@@ -180,7 +194,7 @@ describe('a probe that does not do what it should', () => {
   let post: Post;
   let hear: (message: FromServer) => void = () => undefined;
   beforeAll(async () => {
-    const wish = { name: 'Odd probe', machineId: 'energy', machineIds: ['energy'] };
+    const wish = { name: 'Odd probe', machineId: 'energy', machineIds: ['energy', 'history'] };
     probeId = (await engineer.call('addProbe', {}, wish)).id;
     const place = new OutpostFolder(join(folder, 'odd-one'));
     const ticket = ticketFor('probe', await ticketOf(probeId));
@@ -210,6 +224,38 @@ describe('a probe that does not do what it should', () => {
     const { check, facts } = await checkedAs(other.id, 'line-display--lehr');
     expect(check.state).toBe('done');
     expect(facts.every(({ seenBy }) => seenBy === undefined)).toBe(true);
+  });
+
+  it('has a device for as long as its walk lasts, and none from which the server has nothing', async () => {
+    const deviceId = 'batch-weigher';
+    const reading = { port: 5020, unit: 1, table: 'holding' as const, first: 100, count: 2 };
+    const answers = new Map<number, { readonly value: unknown; readonly says: string | null }>();
+    let checkId = '';
+    const ask = async (askId: number, about: string) => {
+      post.say({ kind: 'ask', checkId, askId, what: 'at-device', about });
+      return until(
+        () => Promise.resolve(answers.get(askId)),
+        (answer) => answer !== undefined,
+      );
+    };
+    hear = (message) => {
+      if (message.kind === 'walk') checkId = message.checkId;
+      if (message.kind === 'answer') answers.set(message.askId, message);
+    };
+    const asked = await engineer.call('checkLink', { linkId: 'history--field-data' }, {});
+    await until(
+      () => Promise.resolve(checkId),
+      (id) => id === asked.id,
+    );
+    expect(await ask(1, 'furnace')).toMatchObject({ says: 'No item of this server comes from there.' });
+    expect(await ask(2, deviceId)).toMatchObject({ says: null });
+    expect(await engineer.refused('readDevice', { deviceId }, reading)).toMatchObject({
+      detail: expect.stringContaining('in use by the check of') as string,
+    });
+    // It never says that it has left.
+    post.say({ kind: 'walked', checkId, says: null });
+    await checkedAs(asked.id, 'history--field-data');
+    expect((await engineer.call('readDevice', { deviceId }, reading)).places).toHaveLength(2);
   });
 
   it('fails the check where it tells what is no fact, and no page breaks', async () => {

@@ -21,6 +21,10 @@ interface Walking {
   /** Told since the step began, and not judged yet. */
   told: Fact[];
   readonly signal: AbortSignal;
+  /** Aborted when the walk is over, whatever its end. */
+  readonly over: AbortController;
+  /** Lets others to the devices that the probe talks to. */
+  leaveDevice: () => void;
   end(error: Error | null): void;
 }
 
@@ -68,12 +72,27 @@ export class RemoteWalks implements OutpostEars {
         setTimeout(() => end(null), 5_000).unref();
       };
       const end = (error: Error | null): void => {
-        if (!this.walking.delete(checkId)) return;
+        const walking = this.walking.get(checkId);
+        if (!walking) return;
+        this.walking.delete(checkId);
+        walking.over.abort();
+        walking.leaveDevice();
         signal.removeEventListener('abort', cancel);
         if (error) reject(error);
         else resolve();
       };
-      this.walking.set(checkId, { outpostId: probe.id, subject, means, log, noted: [], told: [], signal, end });
+      this.walking.set(checkId, {
+        outpostId: probe.id,
+        subject,
+        means,
+        log,
+        noted: [],
+        told: [],
+        signal,
+        over: new AbortController(),
+        leaveDevice: () => undefined,
+        end,
+      });
       signal.addEventListener('abort', cancel, { once: true });
       const isSent = this.lines.say(probe.id, {
         kind: 'walk',
@@ -172,12 +191,10 @@ export class RemoteWalks implements OutpostEars {
     walking.told = [];
   }
 
-  private async answer(
-    { outpostId, means, signal }: Walking,
-    { askId, what, about }: Extract<FromOutpost, { kind: 'ask' }>,
-  ): Promise<void> {
+  private async answer(walking: Walking, { askId, what, about }: Extract<FromOutpost, { kind: 'ask' }>): Promise<void> {
+    const { outpostId } = walking;
     try {
-      const value = await answers[what](means, about, signal);
+      const value = await answers[what](walking, about);
       this.lines.say(outpostId, { kind: 'answer', askId, value, says: null });
     } catch (error) {
       const says = (error instanceof Error ? error.message : String(error)).slice(0, 2_000);
@@ -189,21 +206,51 @@ export class RemoteWalks implements OutpostEars {
 const texts = (value: unknown): readonly string[] =>
   Array.isArray(value) ? value.filter((each): each is string => typeof each === 'string').slice(0, 10_000) : [];
 
-const answers: Readonly<
-  Record<ProbeAsk, (means: CheckMeans, about: unknown, signal: AbortSignal) => Promise<unknown>>
-> = {
-  'may-sign-in': (means) => means.signIns.whyPaused(),
-  'signed-in': async (means, about) => {
+/** Holds a device for a probe until it says that it has left, or its walk ends. */
+async function heldFor(walking: Walking, about: unknown): Promise<null> {
+  const { means, signal, over } = walking;
+  const known = means.origins.find(({ origin }) => origin.deviceId === about);
+  if (!known) throw new Error('No item of this server comes from there.');
+  walking.leaveDevice();
+  await new Promise<void>((held, fail) => {
+    means
+      .atDevice(
+        known.origin.deviceId,
+        () =>
+          new Promise<void>((left) => {
+            if (over.signal.aborted) return left();
+            const leaveOthers = walking.leaveDevice;
+            walking.leaveDevice = () => {
+              leaveOthers();
+              left();
+            };
+            held();
+          }),
+        AbortSignal.any([signal, over.signal]),
+      )
+      .catch(fail);
+  });
+  return null;
+}
+
+const answers: Readonly<Record<ProbeAsk, (walking: Walking, about: unknown) => Promise<unknown>>> = {
+  'at-device': heldFor,
+  'left-device': (walking) => {
+    walking.leaveDevice();
+    return Promise.resolve(null);
+  },
+  'may-sign-in': ({ means }) => means.signIns.whyPaused(),
+  'signed-in': async ({ means }, about) => {
     await means.signIns.note(typeof about === 'string' ? about.slice(0, 200) : null);
     return null;
   },
-  'seen-by-others': async (means, about) => packed((await means.seenByOthers?.(texts(about))) ?? []),
-  'server-lists': async (means, _, signal) => {
+  'seen-by-others': async ({ means }, about) => packed((await means.seenByOthers?.(texts(about))) ?? []),
+  'server-lists': async ({ means, signal }) => {
     if (!means.readServerLists) throw new Error('There is no way to these lists.');
     return packedLists(await means.readServerLists(signal));
   },
-  passage: async (means, about) => packed(await means.passage(texts(about))),
-  redundant: async (means, about) => packed(await means.redundant(texts(about))),
+  passage: async ({ means }, about) => packed(await means.passage(texts(about))),
+  redundant: async ({ means }, about) => packed(await means.redundant(texts(about))),
 };
 
 const isStep = (text: string): text is StepId => (stepIds as readonly string[]).includes(text);

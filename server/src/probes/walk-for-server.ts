@@ -1,7 +1,6 @@
 import type { Fact, FactBody, FactSource, PassageFact, StepId } from '@loyal-hinge/core';
 import type { FromOutpost, FromServer, ProbeAsk } from '@loyal-hinge/contract/line';
 import { rangesInBoth } from '../probe/address-ranges.js';
-import { alone } from '../probe/field/means.js';
 import type { CheckLog, CheckMeans, SeenByOther, KnownRedundant } from '../probe/means.js';
 import { unpacked, unpackedLists, unpackedMeans, unpackedSubject, withSince } from '../probe/packed.js';
 import { walks } from '../probe/walks.js';
@@ -57,8 +56,15 @@ export class ProbeWalks {
     const ask = (what: ProbeAsk, about: unknown): Promise<unknown> => this.ask(checkId, what, about);
     return {
       ...means,
-      // The server’s own locks are not seen from here: nobody else of a probe goes to the device.
-      atDevice: alone,
+      // Who talks to a device is known to the server alone.
+      atDevice: async (deviceId, run) => {
+        await ask('at-device', deviceId);
+        try {
+          return await run();
+        } finally {
+          void ask('left-device', deviceId).catch(() => undefined);
+        }
+      },
       declaredRanges: rangesInBoth(means.declaredRanges, this.ranges),
       knownServerLists: knownServerLists && withSince(knownServerLists, asked.rejectedSince),
       signIns: {

@@ -1,5 +1,8 @@
 import { ComClient, DataAccessServer, categories, opcIids, variantText, walkClassic } from '@loyal-hinge/classic';
-import type { ClassicStep, ClassicWalk, HeldServer, Level, Observation } from '@loyal-hinge/classic';
+import type { ClassicStep, ClassicWalk, HeldServer, Level, Observation, ReadItem } from '@loyal-hinge/classic';
+import { wordsFor } from '@loyal-hinge/core/field';
+import type { ValueForm } from '@loyal-hinge/core/field';
+import { FieldDevice } from '@loyal-hinge/field';
 import { ClassicMachine } from './classic-machine.js';
 import type { ClassicMachineRecord, ClassicProgram } from './classic-machine.js';
 import { EnforcedSettings } from './enforced-settings.js';
@@ -81,6 +84,58 @@ async function walked(walk: ClassicWalk): Promise<Seen> {
 }
 const last = (seen: Seen): string | undefined => Object.keys(seen).at(-1);
 const denied = { by: 'fault', code: 5 };
+
+describe('an item that a classic server reads of a device', () => {
+  const itemId = 'Lehr.Belt.Speed';
+  const form: ValueForm = { type: 'uint16', order: 'high-first', scale: 0.001, offset: 0, bits: null };
+  let speed = 4.2;
+
+  /** A walk that reads it twice, with what comes of it. */
+  async function readTwice(): Promise<readonly (readonly ReadItem[])[]> {
+    const device = await FieldDevice.start('127.0.0.1', 0, {
+      at: (table, place) => (table === 'holding' && place === 20 ? (wordsFor(speed, form)[0] ?? null) : null),
+    });
+    try {
+      const polled = { deviceId: 'drive', address: '127.0.0.1', port: device.port, unit: 1, place: 20, form };
+      const items = lehrItems.map((item) => (item.itemId === itemId ? { ...item, polled } : item));
+      const machine = await machineWith({ program: { items } });
+      const read: (readonly ReadItem[])[] = [];
+      const needs = { items: [itemId], browse: false, read: true, watch: null };
+      await walked(
+        walkTo(machine, {
+          needs,
+          beside: async (readAgain) => {
+            read.push(await readAgain());
+            speed = 4.5;
+            const until = device.requests + 2;
+            while (device.requests < until) await new Promise((resolve) => setTimeout(resolve, 20));
+            read.push(await readAgain());
+          },
+        }),
+      );
+      expect(machine.held).toEqual({ servers: 0, groups: 0 });
+      return read;
+    } finally {
+      await device.stop();
+    }
+  }
+
+  it('has the device’s value from the first call on, and follows it while a walk holds the server', async () => {
+    const values = (await readTwice()).map(([item]) => item?.value);
+    expect(values.map((value) => value && 'value' in value && Number(value.value).toFixed(3))).toEqual([
+      '4.200',
+      '4.500',
+    ]);
+  });
+
+  it('is bad while the device does not answer', async () => {
+    const polled = { deviceId: 'drive', address: '127.0.0.1', port: 9, unit: 1, place: 20, form };
+    const items = lehrItems.map((item) => (item.itemId === itemId ? { ...item, polled } : item));
+    const needs = { items: [itemId, 'Lehr.Belt.IsRunning'], browse: false, read: true, watch: null };
+    const seen = await walked(walkTo(await machineWith({ program: { items } }), { needs }));
+    expect(seen.read?.items.map(({ quality }) => quality)).toEqual([0x18, 0xc0]);
+  });
+});
 
 describe('a walk to a classic server', () => {
   it('comes through all steps where everything is in order, and leaves nothing behind', async () => {

@@ -16,6 +16,7 @@ import {
   services,
 } from '@loyal-hinge/classic';
 import type { Account, Caller, ComObject, ListEntry, MadeObject, SaidAccount, Wanted } from '@loyal-hinge/classic';
+import { DevicePoller } from '../poll-devices.js';
 import { tokenOf } from './accounts.js';
 import type { LocalAccount } from './accounts.js';
 import type { EnforcedSettings } from './enforced-settings.js';
@@ -73,6 +74,13 @@ export interface ClassicMachineRecord {
   readonly alsoListed?: readonly ListEntry[];
 }
 
+interface RunningProgram {
+  readonly exporter: ObjectExporter;
+  readonly make: () => ComObject;
+  /** Of its items that come from devices. */
+  readonly pollers: ReadonlyMap<string, DevicePoller>;
+}
+
 const oldCategories = [categories['DA 2']];
 
 /**
@@ -80,7 +88,7 @@ const oldCategories = [categories['DA 2']];
  * lie in its exports, as COM does.
  */
 export class ClassicMachine {
-  private readonly running = new Map<string, { readonly exporter: ObjectExporter; readonly make: () => ComObject }>();
+  private readonly running = new Map<string, RunningProgram>();
   private readonly servers = new Set<DataAccessServerObject>();
   /** How often somebody tried to sign in, by name. */
   readonly signIns: string[] = [];
@@ -152,8 +160,7 @@ export class ClassicMachine {
 
   async stop(): Promise<void> {
     await Promise.all([...this.servers].map((server) => server.sayEnd('The machine is shut down.')));
-    await Promise.all([...this.running.values()].map(({ exporter }) => exporter.close()));
-    this.running.clear();
+    await Promise.all([...this.running.keys()].map((clsid) => this.restart(clsid)));
     await this.mapper?.close();
   }
 
@@ -161,6 +168,7 @@ export class ClassicMachine {
   async restart(clsid: string): Promise<void> {
     const process = this.running.get(clsid);
     this.running.delete(clsid);
+    for (const poller of process?.pollers.values() ?? []) poller.stop();
     await process?.exporter.close();
   }
 
@@ -198,7 +206,7 @@ export class ClassicMachine {
     return { exporter: process.exporter, object: process.make(), level: settings.leastLevel(registered.appId) };
   }
 
-  private async startProcess(appId: string | null, program: ClassicProgram | null) {
+  private async startProcess(appId: string | null, program: ClassicProgram | null): Promise<RunningProgram> {
     const { address, hosts, settings } = this.record;
     const exporter = await ObjectExporter.start({
       address,
@@ -215,9 +223,19 @@ export class ClassicMachine {
     });
     if (!program) {
       const list = serverListObject(exporter, this.listed());
-      return { exporter, make: () => list };
+      return { exporter, make: () => list, pollers: new Map() };
     }
-    const space = processSpace(program.items, program.isFlat ?? false, () => this.now());
+    const pollers = new Map(
+      program.items.flatMap(({ itemId, polled }) => (polled ? [[itemId, new DevicePoller(polled)] as const] : [])),
+    );
+    // Whoever calls first would find nothing read yet.
+    await Promise.all([...pollers.values()].map(({ begun }) => begun));
+    const space = processSpace(
+      program.items,
+      program.isFlat ?? false,
+      () => this.now(),
+      (itemId) => pollers.get(itemId)?.value ?? null,
+    );
     const make = (): ComObject => {
       const server = new DataAccessServerObject(
         {
@@ -245,7 +263,7 @@ export class ClassicMachine {
       this.servers.add(server);
       return server;
     };
-    return { exporter, make };
+    return { exporter, make, pollers };
   }
 
   /** What the machine’s list has: the registered classes of its programs. */

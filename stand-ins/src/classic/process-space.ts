@@ -1,5 +1,6 @@
 import type { AddressSpace, ItemProperty, Sample, SpaceItem, Variant, VariantType } from '@loyal-hinge/classic';
 import { goodQuality, opcErrors, propertyIds } from '@loyal-hinge/classic';
+import type { Polled } from '../marrowby/field.js';
 
 /** An item of a classic stand-in. */
 export interface ClassicItem {
@@ -17,7 +18,12 @@ export interface ClassicItem {
   readonly about?: string;
   /** It says that its value is so old. */
   readonly ageMs?: number;
+  /** The registers that it is read from; absent: it is made up here. */
+  readonly polled?: Polled | undefined;
 }
+
+/** Data Access 6.8: bad, since the device does not answer. */
+const communicationFailure = 0x18;
 
 /** A value that goes up and down around a mean, the same for whoever asks at the same time. */
 export const swinging =
@@ -25,8 +31,16 @@ export const swinging =
   (now: number): number =>
     Number((mean + swing * Math.sin((2 * Math.PI * now) / periodMs)).toFixed(2));
 
-/** The items of a made-up server: values go on by the clock, and keep what is written. */
-export function processSpace(items: readonly ClassicItem[], isFlat: boolean, now: () => number): AddressSpace {
+/**
+ * The items of a made-up server: values go on by the clock, and keep what is written.
+ * @param ofDevice what the device behind an item says; null: nothing
+ */
+export function processSpace(
+  items: readonly ClassicItem[],
+  isFlat: boolean,
+  now: () => number,
+  ofDevice: (itemId: string) => number | null = () => null,
+): AddressSpace {
   const written = new Map<string, { readonly value: Variant; readonly at: number }>();
   const begun = now();
   const space = items.map((item): SpaceItem => ({
@@ -35,6 +49,14 @@ export function processSpace(items: readonly ClassicItem[], isFlat: boolean, now
     canRead: item.canRead ?? true,
     canWrite: item.canWrite ?? false,
     read: (): Sample => {
+      if (item.polled) {
+        const value = ofDevice(item.itemId);
+        return {
+          value: { type: item.type, value: value ?? 0 },
+          quality: value === null ? communicationFailure : goodQuality,
+          timestamp: now(),
+        };
+      }
       const kept = written.get(item.itemId);
       const value = item.at ? item.at(now()) : (item.first ?? 0);
       const timestamp = kept?.at ?? (item.at ? now() : begun);

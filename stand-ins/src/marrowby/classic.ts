@@ -9,6 +9,7 @@ import type { ClassicItem } from '../classic/process-space.js';
 import { signedInAccess, signedInLaunch } from '../classic/settings-text.js';
 import type { ClassicSettings } from '../classic/settings-text.js';
 import { inBlock } from './address-block.js';
+import { polledBy } from './field.js';
 import { host } from './machines.js';
 
 /** The mapper’s port: the registered one where it may be had here, else another, which the plant then knows. */
@@ -67,6 +68,12 @@ const values = (branch: string, ...names: readonly string[]): readonly ClassicIt
     at: swinging(100 + 40 * index, 3, 8000 + 900 * index),
   }));
 
+/** Items of a server, with those that it reads of devices. */
+const fromDevices = (serverId: string, items: readonly ClassicItem[]): readonly ClassicItem[] => {
+  const polled = new Map(polledBy(serverId).map((item) => [item.path, item]));
+  return items.map((item) => ({ ...item, polled: polled.get(item.itemId) }));
+};
+
 /** Classes and applications of the made-up servers, by their numbers. */
 export const clsidOf = (number: number): string =>
   `5d8f0b52-3c1e-4f6a-9a70-2b6c1de9${String(number).padStart(2, '0')}01`;
@@ -100,7 +107,7 @@ export const classicStandIns: readonly ClassicStandIn[] = [
         name: 'Lehr data server',
         progId: 'Marrowby.LehrData.1',
         number: 1,
-        items: lehrItems,
+        items: fromDevices('lehr-data-server', lehrItems),
         hasItemIo: true,
         launch: `${administrators}(A;;CCLCRP;;;${readerSid})`,
         access: `${administratorsAccess}(A;;CCLC;;;${readerSid})`,

@@ -44,6 +44,7 @@ const form = (type: ValueForm['type'], differs: Partial<ValueForm> = {}): ValueF
 });
 const float = form('float32');
 const tenth = form('int16', { scale: 0.1 });
+const thousandth = form('uint16', { scale: 0.001 });
 
 const device = (
   machineId: string,
@@ -62,7 +63,11 @@ export const standInDevices: readonly StandInDevice[] = [
     { place: 102, form: float, mean: 455, swing: 12 },
     { place: 104, form: form('uint16'), mean: 3, swing: 2 },
   ]),
-  device('lehr-drive', '30.71', [{ place: 10, form: tenth, mean: 148, swing: 3 }, ...around(10, 148)]),
+  device('lehr-drive', '30.71', [
+    { place: 10, form: tenth, mean: 148, swing: 3 },
+    ...around(10, 148),
+    { place: 20, form: thousandth, mean: 4.2, swing: 0.2 },
+  ]),
   device('water-meter', '20.71', [
     { place: 30, form: float, mean: 71.5, swing: 2 },
     { place: 32, form: float, mean: 24.6, swing: 0.6 },
@@ -76,7 +81,11 @@ export const standInDevices: readonly StandInDevice[] = [
   ]),
 ];
 
+export const fieldServerId = 'field-data-server';
+
 interface Sketch {
+  /** Absent: the server of field data. */
+  readonly serverId?: string;
   readonly path: string;
   readonly machineId: string;
   /** As the device’s papers have it. */
@@ -105,6 +114,14 @@ const sketches: readonly Sketch[] = [
   { path: 'Cullet/Weight', machineId: 'cullet-scale', address: '40001', form: float },
   { path: 'Stack/Draught', machineId: 'stack-probe', address: '40001', form: tenth },
   { path: 'Bath/Level', machineId: 'bath-level', address: '40005', form: tenth },
+  // A classic server reads the same drive, and reads it right.
+  {
+    serverId: 'lehr-data-server',
+    path: 'Lehr.Belt.Speed',
+    machineId: 'lehr-drive',
+    address: '40021',
+    form: thousandth,
+  },
 ];
 
 const placeIn = (address: string): number => Number(address.slice(1)) - 1;
@@ -114,11 +131,10 @@ const deviceOf = (machineId: string): StandInDevice => {
   return found;
 };
 
-export const fieldServerId = 'field-data-server';
-
-/** What the server of field data reads of whom. */
-export const polledItems: readonly (Polled & { readonly path: string })[] = sketches.map(
-  ({ path, machineId, address, form: stated, unit = 1, reads = {} }) => ({
+/** What servers read of whom. */
+const polledItems: readonly (Polled & { readonly serverId: string; readonly path: string })[] = sketches.map(
+  ({ serverId = fieldServerId, path, machineId, address, form: stated, unit = 1, reads = {} }) => ({
+    serverId,
     path,
     deviceId: machineId,
     address: deviceOf(machineId).address,
@@ -129,19 +145,25 @@ export const polledItems: readonly (Polled & { readonly path: string })[] = sket
   }),
 );
 
-/** Where its items come from, as the engineer of the plant has it from the devices’ papers. */
-export const standInOrigins: readonly { readonly path: string; readonly origin: ItemOrigin }[] = sketches.map(
-  ({ path, machineId, address, form: stated, unit = 1 }) => ({
-    path,
-    origin: {
-      deviceId: machineId,
-      port: devicePort,
-      unit,
-      table: 'holding',
-      address,
-      convention: 'from-1-with-digit',
-      form: stated,
-      within: null,
-    },
-  }),
-);
+/** The items that a server reads of devices. */
+export const polledBy = (serverId: string) => polledItems.filter((item) => item.serverId === serverId);
+
+/** Where items come from, as the engineer of the plant has it from the devices’ papers. */
+export const standInOrigins: readonly {
+  readonly serverId: string;
+  readonly path: string;
+  readonly origin: ItemOrigin;
+}[] = sketches.map(({ serverId = fieldServerId, path, machineId, address, form: stated, unit = 1 }) => ({
+  serverId,
+  path,
+  origin: {
+    deviceId: machineId,
+    port: devicePort,
+    unit,
+    table: 'holding',
+    address,
+    convention: 'from-1-with-digit',
+    form: stated,
+    within: null,
+  },
+}));

@@ -1,7 +1,7 @@
 import type { IdentityRule, SecurityMode, SecurityPolicyName, ServerApplication } from '@loyal-hinge/core';
 import type { RoleName } from '../access-management.js';
 import { inBlock } from './address-block.js';
-import { fieldServerId, polledItems } from './field.js';
+import { fieldServerId, polledBy } from './field.js';
 import type { Polled } from './field.js';
 import { host, machines, unknownMachine, uri } from './machines.js';
 
@@ -339,7 +339,7 @@ export const standInServers: readonly StandInServer[] = [
     name: 'Field data server',
     trusts: ['line-display-client', 'history-client', 'energy-client', 'maintenance-client'],
     // Its values are those of devices, as it reads them.
-    items: polledItems.map((polled) => ({ ...item(polled.path, 'count', 0, 100), polled })),
+    items: polledBy(fieldServerId).map((polled) => ({ ...item(polled.path, 'count', 0, 100), polled })),
   }),
 ];
 

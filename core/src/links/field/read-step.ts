@@ -5,6 +5,7 @@ import type { StepReading } from '../read-step.js';
 import type { FieldStepId } from '../steps.js';
 import { counted, listed } from '../wording.js';
 import { spanOf } from '../../time.js';
+import { endsAtOnce, isServedFrom } from './out-of-reach.js';
 import { comparedOrigins, devicesOf, sayValue } from './origin-sight.js';
 
 /** Reads a step behind the server from the facts of one check. */
@@ -31,6 +32,8 @@ const readers: Readonly<Record<FieldStepId, (sight: Sight) => StepReading>> = {
     const closed = dialled.filter(({ outcome }) => outcome !== 'open');
     if (closed.every(({ outcome }) => outcome === 'withheld') && closed.length > 0)
       return { ...unknown, summary: 'It was not dialled.', facts: closed };
+    if (closed.length > 0 && closed.every((fact) => fact.outcome === 'withheld' || isServedFrom(facts, fact)))
+      return { ...unknown, summary: 'It can’t be seen from here.', facts: closed };
     return closed.length > 0
       ? reading(
           'fails',
@@ -46,12 +49,10 @@ const readers: Readonly<Record<FieldStepId, (sight: Sight) => StepReading>> = {
     const answered = asked.filter(
       ({ outcome, code }) => outcome === 'values' || (outcome === 'exception' && !isAboutUnit(code ?? 0)),
     );
-    if (answered.length < asked.length)
-      return reading(
-        'fails',
-        'A device does not answer as it should.',
-        asked.filter((fact) => !answered.includes(fact)),
-      );
+    const amiss = asked.filter((fact) => !answered.includes(fact));
+    if (amiss.length > 0 && amiss.every((fact) => endsAtOnce(fact) && isServedFrom(facts, fact)))
+      return { ...unknown, summary: 'It ends the connection at once, and serves somebody else.', facts: amiss };
+    if (amiss.length > 0) return reading('fails', 'A device does not answer as it should.', amiss);
     if (facts.all('field-reach').some(({ outcome }) => outcome !== 'open')) return unknown;
     const slowestMs = Math.max(...answered.map(({ ms }) => ms));
     return reading('holds', `Answered within ${spanOf(slowestMs)}.`, answered);

@@ -38,20 +38,15 @@ export async function walkClassicLink(
   const walk = new Walk(subject, means, log, signal, false);
   try {
     if (!use) noteOrigins(walk);
-    const read = new Map<string, ServedValue>();
-    await stepByStep(walk, use, read);
+    await stepByStep(walk, use);
     signal.throwIfAborted();
-    // The server is given back by now: what it gave is what it gave once.
-    if (!use)
-      await lookBehind(walk, [...read.keys()], (paths) => Promise.resolve(paths.map((path) => read.get(path) ?? null)));
   } catch (error) {
     const reason = signal.aborted ? 'it was cancelled.' : failureOf(error).reason || failureOf(error).code;
     log.note({ kind: 'check-stopped', during: walk.during, reason });
   }
 }
 
-/** @param read takes the items that were read, with their values */
-async function stepByStep(walk: Walk, use: ClassicWalk['use'], read: Map<string, ServedValue>): Promise<void> {
+async function stepByStep(walk: Walk, use: ClassicWalk['use']): Promise<void> {
   walk.begin('name', 'the name');
   const { link, server } = walk.subject;
   const judged = judgeLinkUrl(link.kind, link.endpointUrl, server.ports[0]);
@@ -64,16 +59,32 @@ async function stepByStep(walk: Walk, use: ClassicWalk['use'], read: Map<string,
   const { classicRights } = walk.means;
   if (classicRights) walk.log.note({ kind: 'classic-rights', ...classicRights }, 'reported');
   const withheld = await whyWithheld(walk);
-  const classic = { ...classicWalk(walk, parts, withheld !== null), use };
+  const classic: ClassicWalk = {
+    ...classicWalk(walk, parts, withheld !== null),
+    use,
+    beside: (readAgain) => besideItsItems(walk, readAgain),
+  };
   const tries: Promise<void>[] = [];
   await walkClassic(classic, (observation) => {
     noteObservation(walk, observation, classic);
-    if (observation.step === 'read') for (const item of observation.items) read.set(item.itemId, servedIn(item));
     tellNext(walk, observation.step);
     tries.push(tellSignIn(walk, observation));
   });
   await Promise.all(tries);
   if (withheld) noteWithheld(walk, withheld);
+}
+
+/** Goes behind the server while it still gives its items, which are read again beside each look at a device. */
+async function besideItsItems(walk: Walk, readAgain: () => Promise<readonly ReadItem[]>): Promise<void> {
+  const there = await readAgain();
+  await lookBehind(
+    walk,
+    there.map(({ itemId }) => itemId),
+    async (paths) => {
+      const read = new Map((await readAgain()).map((item) => [item.itemId, servedIn(item)]));
+      return paths.map((path) => read.get(path) ?? null);
+    },
+  );
 }
 
 /** The step behind one that was seen, as far as it is walked. */

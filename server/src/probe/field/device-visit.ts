@@ -1,6 +1,6 @@
 import { setTimeout as pause } from 'node:timers/promises';
 import type { FactOf, Machine } from '@loyal-hinge/core';
-import { placeOf, placesInTable, wordsOf } from '@loyal-hinge/core/field';
+import { heldWhileMoving, placeOf, placesInTable, wordsOf } from '@loyal-hinge/core/field';
 import type { ItemOrigin } from '@loyal-hinge/core/field';
 import { DeviceLine } from '@loyal-hinge/field';
 import type { Asked } from '@loyal-hinge/field';
@@ -18,6 +18,9 @@ export type ReadServed = (paths: readonly string[]) => Promise<readonly ServedVa
 const beside = 3;
 const rounds = 5;
 const betweenRoundsMs = 500;
+/** Whether a server holds a value for longer than this is left to what it says of the value’s age. */
+const longestLookMs = 20_000;
+const betweenLooksMs = 1000;
 const [illegalAddress, illegalValue] = [2, 3];
 
 /** One visit of a walk to a device, for all items that come from one of its ports. */
@@ -113,35 +116,57 @@ export class DeviceVisit {
   private async sample(): Promise<void> {
     const { walk } = this;
     walk.begin('device-answers', `the registers of ${this.device.name}`);
-    const runs = this.origins.map((known) => ({ known, run: windowOf(known.origin), samples: [] as Sample[] }));
-    for (let round = 0; round < rounds; round += 1) {
-      const read: { at: string; words: readonly (number | null)[] }[] = [];
-      for (const entry of runs) {
-        if (entry.run === null) {
-          read.push({ at: new Date().toISOString(), words: [] });
-          continue;
-        }
-        const asked =
-          round === 0
-            ? await this.first(entry.known, entry.run)
-            : { run: entry.run, asked: await this.ask(entry.known.origin, entry.run) };
-        entry.run = asked.asked.outcome === 'values' ? asked.run : round === 0 ? null : entry.run;
-        read.push({ at: new Date().toISOString(), words: asked.asked.outcome === 'values' ? asked.asked.values : [] });
-        walk.signal.throwIfAborted();
-      }
-      if (round === 0) walk.begin('origin-value', 'comparing values');
-      const values = await this.served(this.origins.map(({ path }) => path));
-      runs.forEach(({ samples }, index) => {
-        const { at, words } = read[index] ?? { at: '', words: [] };
-        if (words.length > 0) samples.push({ at, value: values[index] ?? null, words });
-      });
-      if (runs.every(({ run }) => run === null)) break;
-      if (round < rounds - 1) await pause(betweenRoundsMs, undefined, { signal: walk.signal });
+    const runs = this.origins.map((known): Sampled => ({ known, run: windowOf(known.origin), samples: [] }));
+    for (let round = 0; round < rounds && (round === 0 || runs.some(({ run }) => run)); round += 1) {
+      if (round > 0) await pause(betweenRoundsMs, undefined, { signal: walk.signal });
+      await this.sampleOnce(runs, round === 0);
     }
+    await this.outlast(runs);
     for (const { known, run, samples } of runs) {
       if (!run || samples.length === 0) continue;
       walk.log.note({ kind: 'field-compared', path: known.path, first: run.first, samples });
       this.noteUnmoved(known, run.first, samples);
+    }
+  }
+
+  private async sampleOnce(runs: readonly Sampled[], isFirst: boolean): Promise<void> {
+    const { walk } = this;
+    const read: { at: string; words: readonly (number | null)[] }[] = [];
+    for (const entry of runs) {
+      let words: readonly (number | null)[] = [];
+      if (entry.run !== null) {
+        const { run, asked } = isFirst
+          ? await this.first(entry.known, entry.run)
+          : { run: entry.run, asked: await this.ask(entry.known.origin, entry.run) };
+        if (asked.outcome === 'values') words = asked.values;
+        // What was refused at first is not asked for again.
+        entry.run = isFirst && asked.outcome !== 'values' ? null : run;
+        walk.signal.throwIfAborted();
+      }
+      read.push({ at: new Date().toISOString(), words });
+    }
+    if (isFirst) walk.begin('origin-value', 'comparing values');
+    const values = await this.served(this.origins.map(({ path }) => path));
+    runs.forEach(({ samples }, index) => {
+      const { at, words } = read[index] ?? { at: '', words: [] };
+      if (words.length > 0) samples.push({ at, value: values[index] ?? null, words });
+    });
+  }
+
+  /** Where the server holds a value while its register moves, it is looked at until the value goes on, or has been held for too long. */
+  private async outlast(runs: readonly Sampled[]): Promise<void> {
+    const { signal, subject } = this.walk;
+    const { staleAfterMs } = subject.link;
+    if (staleAfterMs > longestLookMs) return;
+    const isOpen = ({ run, known: { origin }, samples }: Sampled): boolean => {
+      if (run === null) return false;
+      const { isHeld, forMs } = heldWhileMoving({ ...run, place: placeOf(origin), form: origin.form, samples });
+      return isHeld && forMs <= staleAfterMs;
+    };
+    const end = Date.now() + longestLookMs;
+    while (runs.some(isOpen) && Date.now() < end) {
+      await pause(betweenLooksMs, undefined, { signal });
+      await this.sampleOnce(runs, false);
     }
   }
 
@@ -212,6 +237,13 @@ export class DeviceVisit {
   }
 }
 
+/** An item with the run of places that is read for it, and what came. */
+interface Sampled {
+  readonly known: KnownOrigin;
+  /** null: the device does not give it. */
+  run: Run | null;
+  readonly samples: Sample[];
+}
 type Sample = FactOf<'field-compared'>['samples'][number];
 interface Run {
   readonly first: number;

@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
 import { extent } from 'd3-array';
-import { scaleLinear } from 'd3-scale';
 import { line } from 'd3-shape';
+import { timeScale, valueScale } from '../signs/chart-axes';
 
 /** The last values of an item as a small line. */
 @Component({
@@ -22,10 +22,14 @@ export class Sparkline {
   readonly path = computed(() => {
     const points = this.points();
     if (points.length < 2) return '';
-    const [from, to] = extent(points, (point) => point.at);
-    const [low, high] = extent(points, (point) => point.value);
-    const x = scaleLinear([from ?? 0, to ?? 1], [1, 129]);
-    const y = scaleLinear([low ?? 0, high === low ? (low ?? 0) + 1 : (high ?? 1)], [27, 3]);
+    const x = timeScale(
+      points.map(({ at }) => at),
+      [1, 129],
+    );
+    const y = valueScale(
+      points.map(({ value }) => value),
+      [27, 3],
+    );
     return (
       line<{ at: number; value: number }>(
         (point) => x(point.at),

@@ -1,21 +1,10 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
 import { extent } from 'd3-array';
-import { scaleLinear, scaleTime } from 'd3-scale';
 import { curveStepAfter, line } from 'd3-shape';
 import { byNumber, spanOf } from '@loyal-hinge/core';
+import { levelsOf, momentsOf, timeScale, valueScale } from '../signs/chart-axes';
 
 const [width, height, left, below] = [1100, 220, 64, 24];
-const hour = { hour: '2-digit', minute: '2-digit' } as const;
-const formats = {
-  short: new Intl.DateTimeFormat('en-GB', { ...hour, second: '2-digit' }),
-  hours: new Intl.DateTimeFormat('en-GB', hour),
-  days: new Intl.DateTimeFormat('en-GB', { ...hour, day: 'numeric', month: 'short' }),
-};
-const hourMs = 3_600_000;
-
-/** The longer the span, the coarser its times are told. */
-const formatOf = (spanMs: number): Intl.DateTimeFormat =>
-  spanMs < hourMs ? formats.short : spanMs < 24 * hourMs ? formats.hours : formats.days;
 
 /** Values over time, each held until the next one came. */
 @Component({
@@ -75,14 +64,16 @@ export class Trend {
   readonly points = input.required<readonly { readonly at: number; readonly value: number }[]>();
   readonly canClose = input(true);
   readonly closed = output();
-  private readonly scales = computed(() => {
-    const points = this.points();
-    const [from, to] = extent(points, ({ at }) => at);
-    const [low, high] = extent(points, ({ value }) => value);
-    const x = scaleTime([from ?? 0, to === from ? (from ?? 0) + 1 : (to ?? 1)], [left, width - 4]);
-    const y = scaleLinear([low ?? 0, high === low ? (low ?? 0) + 1 : (high ?? 1)], [height - below, 8]).nice(5);
-    return { x, y };
-  });
+  private readonly scales = computed(() => ({
+    x: timeScale(
+      this.points().map(({ at }) => at),
+      [left, width - 4],
+    ),
+    y: valueScale(
+      this.points().map(({ value }) => value),
+      [height - below, 8],
+    ).nice(5),
+  }));
   readonly path = computed(() => {
     const { x, y } = this.scales();
     const drawn = line<{ at: number; value: number }>(
@@ -93,17 +84,8 @@ export class Trend {
       .defined(({ value }) => !Number.isNaN(value));
     return drawn([...this.points()]) ?? '';
   });
-  readonly levels = computed(() => {
-    const { y } = this.scales();
-    const format = y.tickFormat(5);
-    return y.ticks(5).map((tick) => ({ at: y(tick), text: format(tick) }));
-  });
-  readonly times = computed(() => {
-    const { x } = this.scales();
-    const [from, to] = x.domain();
-    const format = formatOf((to?.getTime() ?? 0) - (from?.getTime() ?? 0));
-    return x.ticks(6).map((tick) => ({ at: x(tick), text: format.format(tick) }));
-  });
+  readonly levels = computed(() => levelsOf(this.scales().y, 5));
+  readonly times = computed(() => momentsOf(this.scales().x, 6));
   readonly words = computed(() => {
     const points = this.points().filter(({ value }) => !Number.isNaN(value));
     const [low, high] = extent(points, ({ value }) => value);

@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, inject, input, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, input, signal } from '@angular/core';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import type { MappingChange } from '@loyal-hinge/core';
@@ -8,75 +8,89 @@ import type { LinkDetail } from '@loyal-hinge/contract';
 import { orderActions } from '../orders/state';
 import { may } from '../session/may';
 import { Ask } from '../shell/ask';
+import { ChoiceField } from '../shell/choice';
+import { LedgerCell } from '../shell/ledger/cell';
+import { Ledger } from '../shell/ledger/ledger';
+import type { Column } from '../shell/ledger/ledger';
 import { OriginForm } from './origin-form';
 import { PatternForm } from './pattern-form';
 import { fieldActions, fieldFeature } from './state';
 
+type Behind = LinkDetail['behind'][number];
+
+const standings = [
+  { key: 'all', word: 'are served', fits: () => true },
+  { key: 'differ', word: 'differ', fits: ({ agrees }: Behind) => agrees === false },
+  { key: 'unstated', word: 'have no origin yet', fits: ({ origin }: Behind) => origin === null },
+] as const;
+
 /** Behind the server: where the values of a link’s items come from, and what the device says beside what the server gives. */
 @Component({
   selector: 'hinge-link-origins',
-  imports: [OriginForm, PatternForm, RouterLink],
+  imports: [ChoiceField, Ledger, LedgerCell, OriginForm, PatternForm, RouterLink],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <h2>Behind the server</h2>
-    <table>
-      <thead>
-        <tr>
-          <th scope="col">Item</th>
-          <th scope="col">At the server</th>
-          <th scope="col">At the device</th>
-          <th scope="col">Comes from</th>
-          <th></th>
-        </tr>
-      </thead>
-      <tbody>
-        @for (row of told().behind; track row.path) {
-          <tr [class.apart]="row.agrees === false">
-            <th scope="row" class="mono">{{ row.path }}</th>
-            <td class="mono value">{{ row.served ?? '–' }}</td>
-            <td class="mono value">{{ row.atDevice ?? '–' }}</td>
-            <td>
-              @if (row.origin; as origin) {
-                @if (row.device) {
-                  <a [routerLink]="['/plant/devices', origin.deviceId]">{{ row.device }}</a>, {{ placeOf(origin) }}
-                } @else {
-                  a machine that the plant does not have, {{ placeOf(origin) }}
-                }
-                <div class="faint">{{ sayForm(origin.form) }}</div>
-                @if (row.agrees === false) {
-                  <div class="differs">The two differ.</div>
-                  @if (row.mapping; as change) {
-                    <button type="button" class="act" [disabled]="!mayChange()" (click)="propose(change)">
-                      Propose a work order
-                    </button>
-                  }
-                }
-              } @else {
-                <span class="faint">not stated</span>
-              }
-            </td>
-            <td>
-              <div class="acts">
-                <button type="button" class="act" [disabled]="!mayChange()" (click)="edit(row.path)">
-                  {{ row.origin ? 'Change …' : 'State …' }}
-                </button>
-                <a class="act" [routerLink]="['/links', told().link.id, 'register']" [queryParams]="{ path: row.path }"
-                  >Find …</a
-                >
-                @if (row.origin) {
-                  <button type="button" class="act" [disabled]="!mayChange()" (click)="like.set(row)">
-                    Many alike …
-                  </button>
-                  <button type="button" class="act" [disabled]="!mayChange() || busy()" (click)="remove(row.path)">
-                    Remove
-                  </button>
-                }
-              </div>
-            </td>
-          </tr>
+    <hinge-ledger
+      [columns]="columns"
+      [rows]="shown()"
+      [idOf]="idOf"
+      [plain]="told().behind.length < 2"
+      [total]="told().behind.length"
+      [(find)]="find"
+      what="item, device, register"
+      name="origins"
+      fileName="behind-the-server"
+      empty="None of them."
+    >
+      <hinge-choice
+        word="that"
+        label="Which items are shown"
+        [choices]="standings"
+        [chosen]="standing()"
+        (chose)="show($event)"
+      />
+      <ng-template hingeCell="served" [hingeCellOf]="shown()" let-row>
+        <span class="mono value" [class.differs]="row.agrees === false">{{ row.served ?? '–' }}</span>
+      </ng-template>
+      <ng-template hingeCell="atDevice" [hingeCellOf]="shown()" let-row>
+        <span class="mono value" [class.differs]="row.agrees === false">{{ row.atDevice ?? '–' }}</span>
+      </ng-template>
+      <ng-template hingeCell="from" [hingeCellOf]="shown()" let-row>
+        @if (row.origin; as origin) {
+          @if (row.device) {
+            <a [routerLink]="['/plant/devices', origin.deviceId]">{{ row.device }}</a>, {{ placeOf(origin) }}
+          } @else {
+            a machine that the plant does not have, {{ placeOf(origin) }}
+          }
+          <div class="faint">{{ sayForm(origin.form) }}</div>
+          @if (row.agrees === false) {
+            <div class="differs">The two differ.</div>
+            @if (row.mapping; as change) {
+              <button type="button" class="act" [disabled]="!mayChange()" (click)="propose(change)">
+                Propose a work order
+              </button>
+            }
+          }
+        } @else {
+          <span class="faint">not stated</span>
         }
-      </tbody>
-    </table>
+      </ng-template>
+      <ng-template hingeCell="acts" [hingeCellOf]="shown()" let-row>
+        <button type="button" class="act" [disabled]="!mayChange()" (click)="edit(row.path)">
+          {{ row.origin ? 'Change …' : 'State …' }}
+        </button>
+        <a class="act" [routerLink]="['/links', told().link.id, 'register']" [queryParams]="{ path: row.path }"
+          >Find …</a
+        >
+        @if (row.origin) {
+          <button type="button" class="act" [disabled]="!mayChange()" (click)="like.set(row)">Many alike …</button>
+          <button type="button" class="act" [disabled]="!mayChange() || busy()" (click)="remove(row.path)">
+            Remove
+          </button>
+        }
+      </ng-template>
+    </hinge-ledger>
     @if (like(); as row) {
       <hinge-pattern-form [told]="told()" [like]="row" (left)="like.set(null)" />
     }
@@ -92,36 +106,11 @@ import { fieldActions, fieldFeature } from './state';
     h2 {
       margin-bottom: 0.4rem;
     }
-    table {
-      width: 100%;
-      border-collapse: collapse;
-    }
-    th,
-    td {
-      text-align: left;
-      vertical-align: top;
-      padding: 0.35rem 0.7rem 0.35rem 0;
-      border-bottom: 1px solid var(--line);
-      font-weight: normal;
-    }
-    thead th {
-      font-weight: 600;
-    }
     .value {
       white-space: nowrap;
     }
-    .apart .value,
     .differs {
       color: var(--fails);
-    }
-    .acts {
-      display: flex;
-      justify-content: flex-end;
-      gap: 0.5rem;
-      white-space: nowrap;
-    }
-    td:last-child {
-      padding-right: 0;
     }
   `,
 })
@@ -131,15 +120,42 @@ export class LinkOrigins {
   readonly told = input.required<LinkDetail>();
   readonly mayChange = may('engineer');
   /** The item like which others are stated. */
-  readonly like = signal<LinkDetail['behind'][number] | null>(null);
+  readonly like = signal<Behind | null>(null);
+  readonly find = signal('');
+  readonly standing = signal('all');
+  readonly standings = standings;
+  readonly shown = computed(() =>
+    this.told().behind.filter(standings.find(({ key }) => key === this.standing())?.fits ?? standings[0].fits),
+  );
   readonly editing = this.store.selectSignal(fieldFeature.selectEditing);
   readonly busy = this.store.selectSignal(fieldFeature.selectBusy);
   readonly sayForm = sayForm;
+
+  readonly idOf = ({ path }: Behind): string => path;
+  show = (standing: string): void => this.standing.set(standing);
 
   placeOf({ port, unit, table, address, convention }: ItemOrigin): string {
     const counted = convention.endsWith('digit') ? '' : ` (${conventionWords[convention]})`;
     return `port ${port}, unit ${unit}, ${tableShapes[table].one} ${address}${counted}`;
   }
+
+  readonly columns: readonly Column<Behind>[] = [
+    { key: 'item', title: 'Item', text: ({ path }) => path, mono: true },
+    { key: 'served', title: 'At the server', text: ({ served }) => served ?? '' },
+    { key: 'atDevice', title: 'At the device', text: ({ atDevice }) => atDevice ?? '' },
+    {
+      key: 'from',
+      title: 'Comes from',
+      text: ({ origin, device }) =>
+        origin === null ? 'not stated' : `${device ?? ''}, ${this.placeOf(origin)}, ${sayForm(origin.form)}`,
+    },
+    {
+      key: 'agrees',
+      title: 'Agrees',
+      text: ({ agrees }) => (agrees === null ? '' : agrees ? 'yes' : 'no'),
+      onlySaved: true,
+    },
+  ];
 
   edit(path: string): void {
     this.store.dispatch(fieldActions.edit({ path }));

@@ -1,10 +1,9 @@
 import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
-import { extent } from 'd3-array';
-import { scaleLinear } from 'd3-scale';
 import { curveStepAfter, line } from 'd3-shape';
 import type { FoundRegister, RegisterSearch } from '@loyal-hinge/contract';
+import { levelsOf, momentsOf, timeScale, valueScale } from '../signs/chart-axes';
 
-const [width, height, left, below] = [1100, 200, 64, 22];
+const [width, height, left, below] = [1100, 220, 64, 24];
 
 /** The value at the server, and over it what a register says at the same times. */
 @Component({
@@ -15,6 +14,9 @@ const [width, height, left, below] = [1100, 200, 64, 22];
       @for (tick of levels(); track tick.text) {
         <line x1="${left}" x2="${width}" [attr.y1]="tick.at" [attr.y2]="tick.at" />
         <text x="${left - 8}" [attr.y]="tick.at + 4" text-anchor="end">{{ tick.text }}</text>
+      }
+      @for (tick of moments(); track tick.text) {
+        <text [attr.x]="tick.at" y="${height - 6}" text-anchor="middle">{{ tick.text }}</text>
       }
       <path class="server" fill="none" [attr.d]="served()" />
       <path class="device" fill="none" [attr.d]="said()" />
@@ -70,22 +72,19 @@ const [width, height, left, below] = [1100, 200, 64, 22];
 export class SearchChart {
   readonly values = input.required<RegisterSearch['values']>();
   readonly chosen = input<FoundRegister | null>(null);
-  private readonly scales = computed(() => {
-    const told = this.values().map(({ value }) => value);
-    const said = this.chosen()?.series ?? [];
-    const [low, high] = extent([...told, ...said].filter((value) => value !== null));
-    const x = scaleLinear([0, Math.max(1, told.length - 1)], [left, width - 4]);
-    const y = scaleLinear([low ?? 0, high === low ? (low ?? 0) + 1 : (high ?? 1)], [height - below, 8]).nice(4);
-    return { x, y };
-  });
+  private readonly times = computed(() => this.values().map(({ at }) => Date.parse(at)));
+  private readonly scales = computed(() => ({
+    x: timeScale(this.times(), [left, width - 4]),
+    y: valueScale(
+      [...this.values().map(({ value }) => value), ...(this.chosen()?.series ?? [])],
+      [height - below, 8],
+    ).nice(4),
+  }));
   readonly served = computed(() => this.pathOf(this.values().map(({ value }) => value)));
   /** As much later as the server is behind. */
   readonly said = computed(() => this.pathOf(this.chosen()?.series ?? [], this.chosen()?.lag ?? 0));
-  readonly levels = computed(() => {
-    const { y } = this.scales();
-    const format = y.tickFormat(4);
-    return y.ticks(4).map((tick) => ({ at: y(tick), text: format(tick) }));
-  });
+  readonly levels = computed(() => levelsOf(this.scales().y, 4));
+  readonly moments = computed(() => momentsOf(this.scales().x, 6));
   readonly words = computed(() => {
     const one = this.chosen();
     const told = `${this.values().length} values of the server`;
@@ -94,8 +93,9 @@ export class SearchChart {
 
   private pathOf(values: readonly (number | null)[], later = 0): string {
     const { x, y } = this.scales();
+    const times = this.times();
     const drawn = line<number | null>(
-      (_, index) => x(Math.min(index + later, this.values().length - 1)),
+      (_, index) => x(times[Math.min(index + later, times.length - 1)] ?? 0),
       (value) => y(value ?? 0),
     )
       .curve(curveStepAfter)

@@ -7,6 +7,7 @@ import {
   inject,
   input,
   linkedSignal,
+  signal,
 } from '@angular/core';
 import { Router, RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
@@ -16,6 +17,9 @@ import { ProblemNotice } from '../http/problem-notice';
 import { linkActions, linksFeature } from '../links/state';
 import { may } from '../session/may';
 import { Ask } from '../shell/ask';
+import { LedgerCell } from '../shell/ledger/cell';
+import { Ledger } from '../shell/ledger/ledger';
+import type { Column } from '../shell/ledger/ledger';
 import { fromAddress } from '../shell/page-address';
 import { PagePath } from '../shell/path';
 import { Waiting } from '../shell/waiting';
@@ -34,7 +38,7 @@ const surenessWords: Readonly<Record<FoundRegister['sureness'], string>> = {
 /** The search for the register from which an item’s value comes. */
 @Component({
   selector: 'hinge-search-page',
-  imports: [PagePath, ProblemNotice, ProgressBar, RouterLink, SearchChart, SearchForm, Waiting],
+  imports: [Ledger, LedgerCell, PagePath, ProblemNotice, ProgressBar, RouterLink, SearchChart, SearchForm, Waiting],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="page">
@@ -71,43 +75,33 @@ const surenessWords: Readonly<Record<FoundRegister['sureness'], string>> = {
             <hinge-search-chart [values]="one.values" [chosen]="chosen()" />
           }
           @if (one.found.length > 0) {
-            <table>
-              <thead>
-                <tr>
-                  <th scope="col">Register</th>
-                  <th scope="col">Read as</th>
-                  <th scope="col">Explains</th>
-                  <th scope="col">Changes</th>
-                  <th scope="col">How sure</th>
-                  <th></th>
-                </tr>
-              </thead>
-              <tbody>
-                @for (found of one.found; track found.place + found.says; let index = $index) {
-                  <tr [class.chosen]="index === at()">
-                    <th scope="row">
-                      <button
-                        type="button"
-                        class="plain mono"
-                        [attr.aria-pressed]="index === at()"
-                        (click)="at.set(index)"
-                      >
-                        {{ found.address }}
-                      </button>
-                    </th>
-                    <td>{{ found.says }}</td>
-                    <td>{{ found.explained }} of {{ found.compared }} values</td>
-                    <td>{{ found.changes }} of {{ one.changesSeen }}</td>
-                    <td>{{ words[found.sureness] }}</td>
-                    <td class="acts">
-                      <button type="button" class="act" [disabled]="!mayChange()" (click)="accept(found)">
-                        Use as origin …
-                      </button>
-                    </td>
-                  </tr>
-                }
-              </tbody>
-            </table>
+            <hinge-ledger
+              [columns]="columns()"
+              [rows]="one.found"
+              [idOf]="idOf"
+              [plain]="one.found.length < 2"
+              [(find)]="find"
+              what="register, form, how sure"
+              name="registers"
+              fileName="registers-found"
+            >
+              <ng-template hingeCell="register" [hingeCellOf]="one.found" let-found>
+                <button
+                  type="button"
+                  class="plain mono"
+                  [class.chosen]="found === chosen()"
+                  [attr.aria-pressed]="found === chosen()"
+                  (click)="shown.set(idOf(found))"
+                >
+                  {{ found.address }}
+                </button>
+              </ng-template>
+              <ng-template hingeCell="acts" [hingeCellOf]="one.found" let-found>
+                <button type="button" class="act" [disabled]="!mayChange()" (click)="accept(found)">
+                  Use as origin …
+                </button>
+              </ng-template>
+            </hinge-ledger>
           }
         }
       } @else if (!problem()) {
@@ -116,28 +110,9 @@ const surenessWords: Readonly<Record<FoundRegister['sureness'], string>> = {
     </div>
   `,
   styles: `
-    table {
-      width: 100%;
-      border-collapse: collapse;
-    }
-    th,
-    td {
-      text-align: left;
-      padding: 0.35rem 0.7rem 0.35rem 0;
-      border-bottom: 1px solid var(--line);
-      font-weight: normal;
-    }
-    thead th {
+    .chosen {
       font-weight: 600;
-    }
-    .chosen th,
-    .chosen td {
-      background: var(--panel);
-      font-weight: 600;
-    }
-    .acts {
-      text-align: right;
-      padding-right: 0;
+      text-decoration: underline;
     }
     h1 {
       font-size: 1.22rem;
@@ -157,12 +132,45 @@ export class SearchPage {
   readonly problem = computed(() => this.linkProblem() ?? this.fieldProblem());
   private readonly searches = this.store.selectSignal(fieldFeature.selectSearches);
   readonly mayChange = may('engineer');
-  readonly words = surenessWords;
   readonly search = computed(() => this.searches().shown?.find(({ wish }) => wish.path === this.path()) ?? null);
   /** Where nothing was searched yet, the form is there at once. */
   readonly isAsking = linkedSignal(() => this.searches().shown !== null && this.search() === null);
-  readonly at = linkedSignal({ source: () => this.search()?.id, computation: () => 0 });
-  readonly chosen = computed(() => this.search()?.found[this.at()] ?? this.search()?.found[0] ?? null);
+  readonly find = signal('');
+  readonly idOf = ({ place, says }: FoundRegister): string => `${place} ${says}`;
+  /** The candidate that is drawn over the value; null: the best one. */
+  readonly shown = linkedSignal<string | undefined, string | null>({
+    source: () => this.search()?.id,
+    computation: () => null,
+  });
+  readonly chosen = computed(() => {
+    const found = this.search()?.found ?? [];
+    return found.find((one) => this.idOf(one) === this.shown()) ?? found[0] ?? null;
+  });
+  readonly columns = computed<readonly Column<FoundRegister>[]>(() => {
+    const changesSeen = this.search()?.changesSeen ?? 0;
+    return [
+      { key: 'register', title: 'Register', text: ({ address }) => address, order: ({ place }) => place },
+      { key: 'form', title: 'Read as', text: ({ says }) => says },
+      {
+        key: 'explains',
+        title: 'Explains',
+        text: ({ explained, compared }) => `${explained} of ${compared} values`,
+        order: ({ explained }) => explained,
+      },
+      {
+        key: 'changes',
+        title: 'Changes',
+        text: ({ changes }) => `${changes} of ${changesSeen}`,
+        order: ({ changes }) => changes,
+      },
+      {
+        key: 'sureness',
+        title: 'How sure',
+        text: ({ sureness }) => surenessWords[sureness],
+        order: ({ sureness }) => Object.keys(surenessWords).indexOf(sureness),
+      },
+    ];
+  });
   readonly progress = computed(() => {
     const one = this.search();
     return one ? Math.round((100 * one.taken) / one.wish.samples) : 0;

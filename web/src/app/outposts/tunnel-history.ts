@@ -1,14 +1,13 @@
 import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
-import { extent, max } from 'd3-array';
-import { scaleLinear, scaleTime } from 'd3-scale';
+import { max } from 'd3-array';
 import { line } from 'd3-shape';
 import type { TunnelSample, TunnelView } from '@loyal-hinge/contract';
+import { levelsOf, momentsOf, timeScale, valueScale } from '../signs/chart-axes';
 import { bytesText } from './outpost-words';
 
 const [width, height, left, below] = [1100, 190, 84, 24];
 /** The strips of both ends stand under the lines. */
 const strip = { height: 12, gap: 6 } as const;
-const times = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit' });
 /** A line that carries next to nothing is drawn as such. */
 const leastScale = 1000;
 /** Where nothing was told for longer, the line has a gap. */
@@ -121,38 +120,26 @@ export class TunnelHistory {
     return (dials?.samples.length ?? 0) > 1 ? dials : of('listens');
   });
   readonly samples = computed<readonly TunnelSample[]>(() => this.teller()?.samples ?? []);
-  private readonly x = computed(() => {
-    const [from, to] = extent(
+  private readonly x = computed(() =>
+    timeScale(
       this.history().flatMap(({ samples }) => samples.map(({ at }) => Date.parse(at))),
-      (at) => at,
-    );
-    return scaleTime([from ?? 0, to === from ? (from ?? 0) + 1 : (to ?? 1)], [left, width - 4]);
-  });
+      [left, width - 4],
+    ),
+  );
   private readonly y = computed(() =>
-    scaleLinear(
+    valueScale(
       [
         0,
-        max(this.samples(), ({ sentPerSecond, receivedPerSecond }) =>
-          Math.max(sentPerSecond, receivedPerSecond, leastScale),
-        ) ?? leastScale,
+        leastScale,
+        ...this.samples().flatMap(({ sentPerSecond, receivedPerSecond }) => [sentPerSecond, receivedPerSecond]),
       ],
       [height - below, 8],
     ).nice(4),
   );
   readonly there = computed(() => this.pathOf(this.teller()?.side === 'dials' ? 'sentPerSecond' : 'receivedPerSecond'));
   readonly back = computed(() => this.pathOf(this.teller()?.side === 'dials' ? 'receivedPerSecond' : 'sentPerSecond'));
-  readonly levels = computed(() =>
-    this.y()
-      .ticks(4)
-      .map((value) => ({ at: this.y()(value), text: `${bytesText(value)}/s` })),
-  );
-  readonly moments = computed(() => {
-    const seen = new Set<string>();
-    return this.x()
-      .ticks(6)
-      .map((at) => ({ at: this.x()(at), text: times.format(at) }))
-      .filter(({ text }) => !seen.has(text) && seen.add(text));
-  });
+  readonly levels = computed(() => levelsOf(this.y(), 4, (value) => `${bytesText(value)}/s`));
+  readonly moments = computed(() => momentsOf(this.x(), 6));
   readonly strips = computed(() =>
     this.history().map(({ side, samples }, index) => ({
       name: side === 'listens' ? 'listens' : 'dials',

@@ -3,7 +3,7 @@ import { ReactiveFormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
 import { byNumber } from '@loyal-hinge/core';
 import { discoveryWish } from '@loyal-hinge/contract';
-import type { FoundDeviceView, FoundServerView } from '@loyal-hinge/contract';
+import type { FoundServerView } from '@loyal-hinge/contract';
 import { FirstSteps } from '../first-steps/first-steps';
 import { contractForm, isComplete } from '../forms/contract-form';
 import { lines, linesOf } from '../forms/lines';
@@ -15,6 +15,8 @@ import { LedgerCell } from '../shell/ledger/cell';
 import { Ledger } from '../shell/ledger/ledger';
 import type { Column } from '../shell/ledger/ledger';
 import { Moment } from '../signs/moment';
+import { FoundDevices } from './found-devices';
+import type { DeviceProposal } from './found-devices';
 import { plantActions, plantFeature } from './state';
 import { PagePath } from '../shell/path';
 import { Message } from 'primeng/message';
@@ -33,6 +35,7 @@ const ranks = { new: 0, differs: 1, known: 2 } as const;
     SwitchField,
     TextField,
     ProblemNotice,
+    FoundDevices,
     Ledger,
     LedgerCell,
     Moment,
@@ -137,20 +140,7 @@ const ranks = { new: 0, differs: 1, known: 2 } as const;
             </ng-template>
           </hinge-ledger>
           @if (told.devices.length > 0) {
-            <h2>Field devices</h2>
-            <ul class="devices">
-              @for (device of told.devices; track device.address + device.port) {
-                <li>
-                  <span class="mono">{{ device.address }} port {{ device.port }}</span>
-                  {{ device.unit === null ? 'speaks Modbus' : 'answers as unit ' + device.unit }}. {{ device.says }}
-                  @if (device.proposal; as proposal) {
-                    <button type="button" class="act" [disabled]="!mayAct()" (click)="adoptDevice(proposal)">
-                      Add to the plant
-                    </button>
-                  }
-                </li>
-              }
-            </ul>
+            <hinge-found-devices [devices]="told.devices" (adopt)="adoptDevice($event)" />
           }
           @for (fault of told.faults; track $index) {
             <p-message severity="warn">{{ fault }}</p-message>
@@ -235,7 +225,9 @@ export class DiscoveryPage {
       `${fresh} not in the plant`,
       ...(differing > 0 ? [`${differing} at another place than in the plant`] : []),
     ];
-    return `${found}: ${clauses.join(', ')}.`;
+    const devices = state.devices.length;
+    const beside = devices > 0 ? ` ${byNumber(devices, '# field device answers', '# field devices answer')}.` : '';
+    return `${found}: ${clauses.join(', ')}.${beside}`;
   });
 
   constructor() {
@@ -265,7 +257,7 @@ export class DiscoveryPage {
 
   idOf = ({ endpointUrl, by }: FoundServerView): string => endpointUrl + by;
 
-  adoptDevice(proposal: NonNullable<FoundDeviceView['proposal']>): void {
+  adoptDevice(proposal: DeviceProposal): void {
     this.store.dispatch(plantActions.adoptDevice(proposal));
   }
 

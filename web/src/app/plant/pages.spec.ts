@@ -150,7 +150,15 @@ describe('the page that finds servers', () => {
       discovery: discovery({ found: [], devices: [device] }),
       putMachine: { ...machine, id: 'panel', name: 'Panel' },
     });
-    expect(site.text).toContain('10.0.0.77 port 502 answers as unit 1. The plant does not know it.');
+    expect(site.headline).toBe('0 servers found: 0 not in the plant. 1 field device answers.');
+    const cells = [...site.one('hinge-found-devices tbody tr').children];
+    expect(cells.map(({ textContent }) => (textContent ?? '').replace(/\s+/g, ' ').trim())).toEqual([
+      '10.0.0.77 port 502',
+      'as unit 1',
+      'not in the plantThe plant does not know it.',
+      'the range 10.0.0.0/24',
+      'Add to the plant',
+    ]);
     await site.press(/Add to the plant/);
     expect(site.asked('putMachine')).toMatchObject([{ id: 'panel' }]);
   });

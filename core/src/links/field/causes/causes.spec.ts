@@ -1,6 +1,6 @@
 import { wordsFor } from '../../../field/value-form.js';
 import type { ValueForm } from '../../../field/value-form.js';
-import { fact, healthy, now, subject } from '../../../testing/builders.js';
+import { fact, facts, healthy, now, subject } from '../../../testing/builders.js';
 import { assess } from '../../assess.js';
 import { usualRules } from '../../cause.js';
 import type { Fact, FactOf } from '../../facts.js';
@@ -87,6 +87,8 @@ const compared = (
     }),
   });
 const toDevice = [origin(), named(), reach()];
+/** What the server gives of an item that it does not get from its device. */
+const bad = facts.read('BadNoCommunication');
 const upTo = (...more: readonly Fact[]): readonly Fact[] => [...toDevice, ...more];
 const whole: ValueForm = { ...form, type: 'uint16' };
 const tenth: ValueForm = { ...whole, scale: 0.1 };
@@ -115,8 +117,8 @@ const cases: readonly Case[] = [
   { cause: 'device-withheld', fires: [origin(), named(), reach({ outcome: 'withheld' })], justNot: upTo() },
   {
     cause: 'device-refused',
-    fires: [origin(), named(), reach({ outcome: 'refused' })],
-    justNot: [origin(), named(), reach({ outcome: 'silent' })],
+    fires: [bad, origin(), named(), reach({ outcome: 'refused' })],
+    justNot: [bad, origin(), named(), reach({ outcome: 'silent' })],
   },
   {
     cause: 'device-silent',
@@ -125,14 +127,35 @@ const cases: readonly Case[] = [
       named(),
       reach({ outcome: 'silent', stoppedBy: [{ name: 'Hot End firewall', rule: 'tcp dport 502 drop' }] }),
     ],
-    justNot: [origin(), named(), reach({ outcome: 'refused' })],
+    justNot: [bad, origin(), named(), reach({ outcome: 'refused' })],
+  },
+  {
+    cause: 'device-silent',
+    fires: [bad, origin(), named(), reach({ outcome: 'silent' })],
+    // The server gives a good value, and no rule stands in its way.
+    justNot: [origin(), named(), reach({ outcome: 'silent' })],
+  },
+  {
+    cause: 'device-unseen',
+    fires: [origin(), named(), reach({ outcome: 'silent' })],
+    justNot: [origin(), named(), reach({ outcome: 'withheld' })],
+  },
+  { cause: 'device-unseen', fires: [origin(), named(), reach({ outcome: 'refused' })], justNot: [bad, ...upTo()] },
+  {
+    cause: 'device-unseen',
+    fires: upTo(answer({ outcome: 'reset' })),
+    justNot: upTo(answer({ outcome: 'closed', received: 5 })),
   },
   {
     cause: 'device-busy',
-    fires: [origin(), named(), reach({ outcome: 'reset' })],
-    justNot: upTo(answer({ outcome: 'closed', received: 5 })),
+    fires: [bad, origin(), named(), reach({ outcome: 'reset' })],
+    justNot: [bad, ...upTo(answer({ outcome: 'closed', received: 5 }))],
   },
-  { cause: 'device-busy', fires: upTo(answer({ outcome: 'closed' })), justNot: upTo(answer()) },
+  {
+    cause: 'device-busy',
+    fires: [bad, ...upTo(answer({ outcome: 'closed' }))],
+    justNot: upTo(answer({ outcome: 'closed' })),
+  },
   {
     cause: 'device-busy',
     fires: upTo(answer({ outcome: 'exception', code: 6 })),
@@ -237,6 +260,16 @@ const cases: readonly Case[] = [
     justNot: upTo(answer(), compared([10, 11, 12, 13], [10, 10, 12, 12], form, 1000)),
     on: stale,
   },
+  {
+    // We did not look for that long: the server says itself how old the value is.
+    cause: 'server-polls-slowly',
+    fires: [
+      facts.read('Good', new Date(Date.parse(now) - 3000).toISOString()),
+      ...upTo(answer(), compared([10, 11, 12], [10, 10, 10], form, 100)),
+    ],
+    justNot: upTo(answer(), compared([10, 11, 12], [10, 10, 10], form, 100)),
+    on: stale,
+  },
 ];
 
 const assessed = (seen: readonly Fact[], on = subject()) => assess(on, [...healthy(), ...seen], usualRules, now);
@@ -284,7 +317,7 @@ describe('the steps behind a server', () => {
   });
 
   it('stay open behind the first that fails, and part the link there', () => {
-    const seen = [origin(), named(), reach({ outcome: 'silent' })];
+    const seen = [bad, origin(), named(), reach({ outcome: 'silent' })];
     expect(verdicts(seen)).toEqual({
       'device-name': 'holds',
       'device-reach': 'fails',
@@ -292,7 +325,21 @@ describe('the steps behind a server', () => {
       register: 'unknown',
       'origin-value': 'unknown',
     });
-    expect(assessed(seen)).toMatchObject({ state: 'Parted', partedAt: 'device-reach', leadingCause: 'device-silent' });
+    expect(assessed(seen)).toMatchObject({ state: 'Parted', partedAt: 'read', leadingCause: 'device-silent' });
+  });
+
+  it('leave open what can’t be seen from here, while the server gives good values', () => {
+    for (const seen of [
+      [origin(), named(), reach({ outcome: 'silent' })],
+      upTo(answer({ outcome: 'closed' })),
+    ] as const) {
+      const { state, steps, leadingCause } = assessed(seen);
+      expect([state, leadingCause]).toEqual(['Untried', 'device-unseen']);
+      expect(steps.slice(-5).map(({ verdict }) => verdict)).not.toContain('fails');
+    }
+    // One of the device’s items is not good: then the device is at fault, and not our place.
+    const both = [origin(), origin({ path: 'Furnace/Level' }), named(), reach({ outcome: 'silent' })];
+    expect(assessed(both)).toMatchObject({ state: 'Parted', leadingCause: 'device-silent' });
   });
 
   it('of a device that may not be dialled leave the link untried there', () => {

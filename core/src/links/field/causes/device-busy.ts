@@ -1,5 +1,6 @@
 import { byHand } from '../../../orders/change.js';
 import { cause } from '../../cause.js';
+import { endsAtOnce, isServedFrom } from '../out-of-reach.js';
 
 const serverDeviceBusy = 6;
 
@@ -13,14 +14,14 @@ export const deviceBusy = cause({
   explains: ['register-refused', 'item-bad', 'item-quality'],
   test({ facts }, step) {
     if (step === 'device-reach') {
-      const reset = facts.all('field-reach').find(({ outcome }) => outcome === 'reset');
+      const reset = facts.all('field-reach').find((fact) => fact.outcome === 'reset' && !isServedFrom(facts, fact));
       return reset ? { because: [reset], device: reset.device, isSaid: false } : null;
     }
     const asked = facts.all('field-answer');
     const found =
       step === 'register'
         ? asked.find(({ outcome, code }) => outcome === 'exception' && code === serverDeviceBusy)
-        : asked.find(({ outcome, received }) => outcome === 'reset' || (outcome === 'closed' && received === 0));
+        : asked.find((fact) => endsAtOnce(fact) && !isServedFrom(facts, fact));
     return found ? { because: [found], device: found.device, isSaid: step === 'register' } : null;
   },
   meaning: ({ device, isSaid }, { subject: { server } }) =>

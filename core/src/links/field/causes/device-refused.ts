@@ -1,5 +1,6 @@
 import { byHand } from '../../../orders/change.js';
 import { cause } from '../../cause.js';
+import { isServedFrom } from '../out-of-reach.js';
 
 /** The device’s machine is there, and nothing listens at the port. */
 export const deviceRefused = cause({
@@ -11,7 +12,7 @@ export const deviceRefused = cause({
   // A server that gets no answer gives a bad value.
   explains: ['item-bad', 'item-quality'],
   test({ facts }) {
-    const refused = facts.all('field-reach').find(({ outcome }) => outcome === 'refused');
+    const refused = facts.all('field-reach').find((fact) => fact.outcome === 'refused' && !isServedFrom(facts, fact));
     return refused ? { because: [refused], reach: refused } : null;
   },
   meaning: ({ reach: { device, port } }) =>

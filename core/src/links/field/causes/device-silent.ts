@@ -1,6 +1,7 @@
 import { byHand } from '../../../orders/change.js';
 import { cause } from '../../cause.js';
 import { listed } from '../../wording.js';
+import { isServedFrom } from '../out-of-reach.js';
 
 /** The device does not answer at all, perhaps because a firewall stops it. */
 export const deviceSilent = cause({
@@ -12,7 +13,9 @@ export const deviceSilent = cause({
   // A server that gets no answer gives a bad value.
   explains: ['item-bad', 'item-quality'],
   test({ facts }) {
-    const silent = facts.all('field-reach').find(({ outcome }) => outcome === 'silent' || outcome === 'unreachable');
+    const silent = facts
+      .all('field-reach')
+      .find((fact) => ['silent', 'unreachable'].includes(fact.outcome) && !isServedFrom(facts, fact));
     return silent ? { because: [silent], reach: silent } : null;
   },
   meaning({ reach: { device, port, stoppedBy } }, { subject: { serverMachine } }) {

@@ -4,6 +4,7 @@ import { deviceBusy } from './device-busy.js';
 import { deviceRefused } from './device-refused.js';
 import { deviceSilent } from './device-silent.js';
 import { deviceUnknown } from './device-unknown.js';
+import { deviceUnseen } from './device-unseen.js';
 import { deviceWithheld } from './device-withheld.js';
 import { bytesSwapped, registerOffByOne, scaleWrong, typeWrong, wordsSwapped } from './mapping.js';
 import { notModbus } from './not-modbus.js';
@@ -18,6 +19,7 @@ import { valueStuck } from './value-stuck.js';
 export const fieldCauses: readonly Cause[] = [
   deviceUnknown,
   deviceWithheld,
+  deviceUnseen,
   deviceRefused,
   deviceSilent,
   deviceBusy,

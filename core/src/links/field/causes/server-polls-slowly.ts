@@ -1,8 +1,17 @@
 import { byHand } from '../../../orders/change.js';
-import { fieldValue, wordsOf } from '../../../field/value-form.js';
+import { heldWhileMoving } from '../../../field/held-while-moving.js';
 import { spanOf } from '../../../time.js';
 import { cause } from '../../cause.js';
+import type { FactBook } from '../../facts.js';
 import { comparedOrigins } from '../origin-sight.js';
+
+/** When an item’s value was taken from its source, by what the server says of it; null: it does not say. */
+function saidAt(facts: FactBook, path: string): number | null {
+  const read = facts.all('item-read').findLast((fact) => fact.path === path)?.sourceTimestamp;
+  const item = facts.latest('classic-read')?.items.find((one) => one.path === path)?.timestamp;
+  const told = read ?? item ?? null;
+  return told === null ? null : Date.parse(told);
+}
 
 /** The register changes, and the server’s value stays as it is for longer than the link allows. */
 export const serverPollsSlowly = cause({
@@ -11,19 +20,16 @@ export const serverPollsSlowly = cause({
   clause: 'Part 4 §7.11.3',
   title: 'The server asks the device too seldom',
   severity: 'weak',
+  explains: ['item-stale', 'item-old'],
   test({ facts, subject: { link } }) {
     for (const { origin, compared } of comparedOrigins(facts)) {
-      const from = origin.place - compared.first;
-      const values = compared.samples.map(({ words }) => {
-        const own = words.slice(from, from + wordsOf(origin.form));
-        return own.every((word) => word !== null) ? fieldValue(own as number[], origin.form) : null;
-      });
-      const [first, last] = [compared.samples[0], compared.samples.at(-1)];
-      if (!first || !last) continue;
-      const forMs = Date.parse(last.at) - Date.parse(first.at);
-      const isHeld = first.value !== null && compared.samples.every(({ value }) => value === first.value);
-      const moved = new Set(values.filter((value) => value !== null)).size;
-      if (isHeld && moved > 2 && forMs > link.staleAfterMs) return { because: [compared, origin], origin, forMs };
+      const { place, form } = origin;
+      const { isHeld, forMs } = heldWhileMoving({ ...compared, place, form });
+      if (!isHeld) continue;
+      // It may have been held long before we came: by what the server says itself.
+      const told = saidAt(facts, origin.path);
+      const sinceMs = told === null ? forMs : Math.max(forMs, Date.parse(compared.at) - told);
+      if (sinceMs > link.staleAfterMs) return { because: [compared, origin], origin, forMs: sinceMs };
     }
     return null;
   },

@@ -1,6 +1,7 @@
 import { cause } from '../../../cause.js';
 import { byHand } from '../../../../orders/change.js';
 import { listed } from '../../../wording.js';
+import { isGoodQuality } from '../../quality.js';
 
 /** A value comes, and its quality is not good. */
 export const itemQuality = cause({
@@ -12,7 +13,7 @@ export const itemQuality = cause({
   test({ facts }) {
     const read = facts.latest('classic-read');
     const poor = (read?.items ?? []).filter(
-      ({ code, quality }) => code === 0 && quality !== null && (quality & 0xc0) !== 0xc0,
+      ({ code, quality }) => code === 0 && quality !== null && !isGoodQuality(quality),
     );
     if (!read || poor.length === 0) return null;
     return { because: [read], poor, isBad: poor.some(({ quality }) => ((quality ?? 0) & 0xc0) !== 0x40) };

@@ -50,6 +50,9 @@ const standings = [
         [chosen]="standing()"
         (chose)="show($event)"
       />
+      <ng-template hingeCell="item" [hingeCellOf]="shown()" let-row>
+        <span class="mono item">{{ row.path }}</span>
+      </ng-template>
       <ng-template hingeCell="served" [hingeCellOf]="shown()" let-row>
         <span class="mono value" [class.differs]="row.agrees === false">{{ row.served ?? '–' }}</span>
       </ng-template>
@@ -77,15 +80,15 @@ const standings = [
         }
       </ng-template>
       <ng-template hingeCell="acts" [hingeCellOf]="shown()" let-row>
-        <button type="button" class="act" [disabled]="!mayChange()" (click)="edit(row.path)">
+        <button type="button" class="plain" [disabled]="!mayChange()" (click)="edit(row.path)">
           {{ row.origin ? 'Change …' : 'State …' }}
         </button>
-        <a class="act" [routerLink]="['/links', told().link.id, 'register']" [queryParams]="{ path: row.path }"
+        <a class="plain" [routerLink]="['/links', told().link.id, 'register']" [queryParams]="{ path: row.path }"
           >Find …</a
         >
         @if (row.origin) {
-          <button type="button" class="act" [disabled]="!mayChange()" (click)="like.set(row)">Many alike …</button>
-          <button type="button" class="act" [disabled]="!mayChange() || busy()" (click)="remove(row.path)">
+          <button type="button" class="plain" [disabled]="!mayChange()" (click)="like.set(row)">Many alike …</button>
+          <button type="button" class="plain" [disabled]="!mayChange() || busy()" (click)="remove(row.path)">
             Remove
           </button>
         }
@@ -108,6 +111,12 @@ const standings = [
     }
     .value {
       white-space: nowrap;
+    }
+    /* Long names break, and none within a short word. */
+    .item {
+      display: block;
+      min-width: 12rem;
+      overflow-wrap: anywhere;
     }
     .differs {
       color: var(--fails);
@@ -140,7 +149,7 @@ export class LinkOrigins {
   }
 
   readonly columns: readonly Column<Behind>[] = [
-    { key: 'item', title: 'Item', text: ({ path }) => path, mono: true },
+    { key: 'item', title: 'Item', text: ({ path }) => path },
     { key: 'served', title: 'At the server', text: ({ served }) => served ?? '' },
     { key: 'atDevice', title: 'At the device', text: ({ atDevice }) => atDevice ?? '' },
     {

@@ -79,7 +79,7 @@ const ranks = { new: 0, differs: 1, known: 2 } as const;
         </hinge-text>
         <div>
           <div class="ports">
-            <hinge-text label="Ports of OPC UA" kind="technical" [control]="form.controls.ports" />
+            <hinge-text label="OPC UA ports" kind="technical" [control]="form.controls.ports" />
             <hinge-text label="Mapper ports" kind="technical" [control]="form.controls.mapperPorts" />
             <hinge-text
               label="Device ports"
@@ -145,7 +145,7 @@ const ranks = { new: 0, differs: 1, known: 2 } as const;
           @for (fault of told.faults; track $index) {
             <p-message severity="warn">{{ fault }}</p-message>
           }
-          <p class="faint">Started by {{ told.by }} on <hinge-moment [at]="told.beganAt" />.</p>
+          <p class="faint begun">Started by {{ told.by }} on <hinge-moment [at]="told.beganAt" />.</p>
         }
       }
     </div>
@@ -169,6 +169,9 @@ const ranks = { new: 0, differs: 1, known: 2 } as const;
     .line {
       display: block;
       font-size: 0.86rem;
+    }
+    .begun {
+      margin-top: 0.8rem;
     }
     .url {
       white-space: nowrap;
@@ -218,16 +221,16 @@ export class DiscoveryPage {
     if (!state?.beganAt) return 'Find servers that the plant does not know yet';
     const fresh = state.found.filter(({ standing }) => standing === 'new').length;
     const differing = state.found.filter(({ standing }) => standing === 'differs').length;
-    const found = state.running
-      ? byNumber(state.found.length, '# server found so far', '# servers found so far')
-      : byNumber(state.found.length, '# server found', '# servers found');
+    const sofar = state.running ? ' so far' : '';
+    const count = state.found.length;
+    const found = byNumber(count, `# server found${sofar}`, `# servers found${sofar}`);
     const clauses = [
       `${fresh} not in the plant`,
       ...(differing > 0 ? [`${differing} at another place than in the plant`] : []),
     ];
     const devices = state.devices.length;
     const beside = devices > 0 ? ` ${byNumber(devices, '# field device answers', '# field devices answer')}.` : '';
-    return `${found}: ${clauses.join(', ')}.${beside}`;
+    return count === 0 ? `No server found${sofar}.${beside}` : `${found}: ${clauses.join(', ')}.${beside}`;
   });
 
   constructor() {

@@ -44,6 +44,9 @@ export type DeviceProposal = NonNullable<FoundDeviceView['proposal']>;
     </hinge-ledger>
   `,
   styles: `
+    h2 {
+      margin: 1.2rem 0 0.4rem;
+    }
     .line {
       display: block;
       font-size: 0.86rem;

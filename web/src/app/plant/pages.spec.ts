@@ -150,7 +150,7 @@ describe('the page that finds servers', () => {
       discovery: discovery({ found: [], devices: [device] }),
       putMachine: { ...machine, id: 'panel', name: 'Panel' },
     });
-    expect(site.headline).toBe('0 servers found: 0 not in the plant. 1 field device answers.');
+    expect(site.headline).toBe('No server found. 1 field device answers.');
     const cells = [...site.one('hinge-found-devices tbody tr').children];
     expect(cells.map(({ textContent }) => (textContent ?? '').replace(/\s+/g, ' ').trim())).toEqual([
       '10.0.0.77 port 502',
@@ -171,7 +171,7 @@ describe('the page that finds servers', () => {
     });
     await site.fill(/Ask discovery servers/, 'opc.tcp://directory:4840');
     await site.fill(/Dial addresses/, '127.41.10.0/28 127.41.20.0/28');
-    await site.fill(/^Ports of OPC UA/, '4840, 4841');
+    await site.fill(/^OPC UA ports/, '4840, 4841');
     await site.fill(/^Device ports/, '502');
     await site.press(/Look for servers/);
     expect(site.asked('beginDiscovery')).toEqual([

@@ -244,10 +244,13 @@ describe('origins', () => {
     expect(mapped.steps.flatMap(({ findings }) => findings.map(({ causeId }) => causeId))).toEqual(
       expect.arrayContaining(['register-off-by-one', 'words-swapped']),
     );
-    const silent = await checked('line-display--field-data');
-    expect(silent.steps.flatMap(({ findings }) => findings.map(({ causeId }) => causeId))).toEqual(
+    const silent = (await checked('line-display--field-data')).steps.flatMap(({ findings }) => findings);
+    expect(silent.map(({ causeId }) => causeId)).toEqual(
       expect.arrayContaining(['unit-wrong', 'device-unseen', 'device-silent']),
     );
+    const byRule = silent.find(({ causeId }) => causeId === 'device-silent');
+    expect(byRule?.meaning).toContain('By the rules of Process firewall');
+    expect(byRule?.meaning).toContain('until the stack probe is calibrated');
   });
 
   it('are stated, shown with their device, and removed', async () => {

@@ -38,6 +38,15 @@ describe('firewalls on the ways of links', () => {
       { purpose: 'endpoint', verdict: 'drop', portCount: 1, firewalls: [{ id: firewallId, rule: null }] },
     ]);
     expect(silos.openings[0]?.firewalls[0]?.change?.commands[0]).toContain('nft ');
+    // A server has to reach the devices that it reads, too.
+    expect((await passageOf('device:field-data-server:stack-probe')).openings).toMatchObject([
+      {
+        verdict: 'drop',
+        firewalls: [
+          { id: firewallId, rule: { text: expect.stringContaining('until the stack probe is calibrated') as string } },
+        ],
+      },
+    ]);
     const [office] = (await passageOf('energy--furnace')).openings;
     expect(office?.firewalls.map(({ id, verdict }) => [id, verdict])).toEqual([
       ['office-firewall', 'accept'],

@@ -34,12 +34,14 @@ export interface StandInService {
 
 const [hotEnd, coldEnd, controlRoom, office] = ['20', '30', '40', '60'].map((part) => inBlock(`${part}.0/24`));
 const trendStation = inBlock('40.71');
+const stackProbe = inBlock('10.73');
 const directory = inBlock('50.31');
 const fieldData = inBlock('20.70');
 
 /**
  * Joins the process’s zones. Silo levels are nowhere in it, and their machine is really silent; the way back from the silos’
- * classic server is missing, too. One rule never decides; what it says of the recipe store is out of date.
+ * classic server is missing, too. One rule never decides; what it says of the recipe store is out of date. The stack probe
+ * is shut off from the server that reads it.
  */
 const processRules = `table inet process {
 	set collectors {
@@ -64,6 +66,7 @@ const processRules = `table inet process {
 		iifname "dmz0" ip saddr ${inBlock('60.21')} ip daddr ${inBlock('20.11')} tcp dport 4850 accept comment "furnace tunnel"
 		iifname "ctl0" ip daddr ${directory} udp dport { 53, 123 } accept comment "names and time"
 		iifname "ctl0" ip daddr ${directory} tcp dport { 53, 4840 } accept comment "names and discovery"
+		iifname "hot0" oifname "batch0" ip daddr ${stackProbe} drop comment "until the stack probe is calibrated"
 		iifname "hot0" oifname { "batch0", "cold0" } ip saddr ${fieldData} tcp dport ${devicePort} accept comment "field data, its devices"
 		log prefix "process drop: "
 	}

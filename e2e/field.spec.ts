@@ -11,12 +11,12 @@ test('a value that makes no sense is followed to its register, and proved by the
   const setAddress = async (address: string): Promise<void> => {
     await speed.getByRole('button', { name: 'Change …' }).click();
     await page.getByLabel('Address', { exact: true }).fill(address);
-    await page.getByRole('button', { name: 'Save' }).click();
+    await page.getByRole('button', { name: 'Save', exact: true }).click();
   };
   const setOrder = async (words: string): Promise<void> => {
     await flow.getByRole('button', { name: 'Change …' }).click();
     await choose(page, 'Order', words);
-    await page.getByRole('button', { name: 'Save' }).click();
+    await page.getByRole('button', { name: 'Save', exact: true }).click();
     await expect(flow).toContainText(words);
   };
   await signIn(page, '/links/energy--field-data');
@@ -30,7 +30,7 @@ test('a value that makes no sense is followed to its register, and proved by the
   await setAddress('30012');
   await expect(page.getByText('begins with 4')).toBeVisible();
   await page.getByLabel('Address', { exact: true }).fill('40012');
-  await page.getByRole('button', { name: 'Save' }).click();
+  await page.getByRole('button', { name: 'Save', exact: true }).click();
   await expect(speed).toContainText('40012');
   await setOrder('low word first');
   await checked('Sound');

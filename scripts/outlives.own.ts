@@ -6,6 +6,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
 import pg from 'pg';
+import { evidencePartBytes } from '@loyal-hinge/contract';
 import { signIn } from '../server/src/testing/calls.js';
 import type { Caller } from '../server/src/testing/calls.js';
 import { until } from '../server/src/testing/until.js';
@@ -142,6 +143,19 @@ const onDatabase = async (query: string): Promise<void> => {
   await client.end().catch(() => undefined);
 };
 
+async function countOf(table: string, evidenceId: string): Promise<number> {
+  const client = new pg.Client({ connectionString: databaseUrl });
+  await client.connect();
+  try {
+    const { rows } = await client.query<{ count: string }>(`select count(*) from ${table} where evidence_id = $1`, [
+      evidenceId,
+    ]);
+    return Number(rows[0]?.count);
+  } finally {
+    await client.end();
+  }
+}
+
 const postgresProcesses = async (): Promise<number[]> => {
   const main = readFileSync(join(folder, 'data/cluster/postmaster.pid'), 'utf8').split('\n')[0] ?? '';
   const { stdout } = await run('ps', ['-o', 'pid=', '--ppid', main]);
@@ -153,6 +167,30 @@ async function standStill(ms: number): Promise<void> {
   for (const pid of pids) process.kill(pid, 'SIGSTOP');
   await pause(ms);
   for (const pid of pids) process.kill(pid, 'SIGCONT');
+}
+
+const refusedLines = 15_000;
+/** A firewall’s log in which as many attempts are refused. */
+const firewallLog = (): Buffer =>
+  Buffer.from(
+    Array.from({ length: refusedLines }, (_, index) => {
+      const time = new Date(Date.UTC(2026, 10, 20, 2) + index * 1000).toISOString();
+      const [host, from] = [1 + (index % 200), 20_000 + index];
+      return `${time} door-1 kernel: DROP IN=eth0 OUT=eth1 SRC=10.2.0.${host} DST=10.3.0.40 LEN=60 TTL=63 PROTO=TCP SPT=${from} DPT=4840 SYN\n`;
+    }).join(''),
+  );
+
+/** Brings a file in parts. @returns how it stands, whenever it is asked for */
+async function broughtFile(name: string, bytes: Buffer) {
+  const { evidenceId } = await engineer.call('beginEvidence', {}, { name, bytes: bytes.length });
+  for (let from = 0; from < bytes.length; from += evidencePartBytes) {
+    const content = bytes.subarray(from, from + evidencePartBytes).toString('base64');
+    await engineer.call('sendEvidence', { evidenceId }, { from, content });
+  }
+  return {
+    evidenceId,
+    now: async () => (await engineer.call('casebook')).evidence.find(({ id }) => id === evidenceId),
+  };
 }
 
 describe('the server outlives its database', () => {
@@ -209,6 +247,28 @@ describe('the server outlives its database', () => {
         [...written.refusals].filter((refusal) => !['503 database-away', '507 disk-full'].includes(refusal)),
       ).toEqual([]);
       await expectKept(written);
+
+      // Room for a log, and not for what comes of it.
+      const log = firewallLog();
+      await run('sh', ['-c', `dd if=/dev/zero of=${small}/filling bs=64k 2>/dev/null; true`]);
+      await run('truncate', ['-s', `-${log.length + (1 << 20)}`, join(small, 'filling')]);
+      const { evidenceId, now } = await broughtFile('door.log', log);
+      await pause(8000);
+      // While the database is away nobody can say how it stands.
+      expect(['reading', 'away']).toContain(
+        await now().then(
+          (row) => row?.state,
+          () => 'away',
+        ),
+      );
+      rmSync(join(small, 'filling'));
+      await database('start', join(small, 'data'));
+      const row = await until(
+        () => now().catch(() => undefined),
+        (seen) => seen?.state === 'read',
+      );
+      expect(row).toMatchObject({ items: refusedLines, attempts: refusedLines, notUnderstood: 0, fault: null });
+      expect(await countOf('attempts', evidenceId)).toBe(refusedLines);
       expect(server.exitCode).toBeNull();
       await end(join(small, 'data'));
     } finally {

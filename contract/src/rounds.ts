@@ -123,6 +123,9 @@ export const availability = z.object({
   falls: z.int(),
 });
 
+/** Milliseconds of links by state, from a moment to that of the next one. */
+const timeShare = z.object({ from: z.number(), ms: z.record(linkState, z.number()) });
+
 export const timelineRow = z.object({
   linkId: z.string(),
   name: z.string(),
@@ -131,6 +134,8 @@ export const timelineRow = z.object({
   availability,
   /** Each from where the last one ended; times are milliseconds since 1970. */
   stretches: z.array(z.object({ state: linkState, to: z.number() })),
+  /** Months by the clock of the plant’s rounds, the first and the last in part; none where the period is short. */
+  months: z.array(timeShare),
 });
 export type TimelineRow = z.infer<typeof timelineRow>;
 
@@ -144,6 +149,6 @@ export const timelineView = z.object({
   /** Of all links that fit together. */
   availability,
   /** Days of the plant, by the clock of its rounds: milliseconds of all links that fit, by state. */
-  days: z.array(z.object({ from: z.number(), ms: z.record(linkState, z.number()) })),
+  days: z.array(timeShare),
 });
 export type TimelineView = z.infer<typeof timelineView>;

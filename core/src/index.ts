@@ -43,6 +43,7 @@ export * from './links/link-url.js';
 export * from './links/classic/facts.js';
 export type * from './links/field/facts.js';
 export { valuesBehind } from './links/field/origin-sight.js';
+export type { ValuesBehind } from './links/field/origin-sight.js';
 export * from './field/mapping-change.js';
 export * from './links/password-target.js';
 export * from './links/facts.js';

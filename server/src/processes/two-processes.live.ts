@@ -61,10 +61,13 @@ describe('two server processes on the same data', () => {
       (rows) => rows.some(({ pid }) => pid === first.child.pid),
     );
     expect(running.length).toBeGreaterThan(0);
-    await own.kill(first.child);
+    // It stands still while it is looked at what it leaves behind, or the other one would have ended that already.
+    first.child.kill('SIGSTOP');
+    await new Promise((resolve) => setTimeout(resolve, 300));
     const left = await own.read<{ id: string }>(
       `select c.id from checks c join server_processes s on s.id = c.server_id where c.state = 'running' and s.pid = ${first.child.pid ?? 0}`,
     );
+    await own.kill(first.child);
     await until(open, (waiting) => waiting.length === 0);
     const after: Check[] = await Promise.all(
       checks.map(({ id }) => other.call('check', { checkId: id }).then(({ check }) => check)),

@@ -101,6 +101,13 @@ describe('rounds', () => {
       ['Sound', 'Parted'],
     ]);
     const { rows, availability } = await timeline();
+    expect(rows[0]?.months).toEqual([]);
+    const year = (await viewer.query('timeline', { days: '366', find: link.name })).rows[0]?.months ?? [];
+    expect([12, 13, 14]).toContain(year.length);
+    const parted = (months: typeof year) => months.reduce((sum, { ms }) => sum + ms.Parted, 0);
+    expect(parted(year)).toBeGreaterThan(0);
+    // All of it was just now.
+    expect(parted(year.slice(0, -2))).toBe(0);
     expect(rows[0]?.availability.falls).toBe(1);
     expect(availability.partedMs).toBeGreaterThan(0);
     expect(availability.usable).toBeLessThan(1);

@@ -1,5 +1,5 @@
 import { and } from 'drizzle-orm';
-import { availabilityOf, daysOf, holdOf, nextRound, stretchesOf, usualHoldMs } from '@loyal-hinge/core/casebook';
+import { availabilityOf, holdOf, nextRound, sharesOf, stretchesOf, usualHoldMs } from '@loyal-hinge/core/casebook';
 import type { Stretch } from '@loyal-hinge/core/casebook';
 import type { TimelineRow, TimelineView } from '@loyal-hinge/contract';
 import type { Database } from '../database/database.js';
@@ -14,6 +14,8 @@ const dayMs = 86_400_000;
 const mostRows = 300;
 /** A line on a page has no room for more. */
 const mostStretches = 400;
+/** Of longer periods each link’s months are told. */
+const fewestDaysInMonths = 60;
 
 interface Wish {
   readonly days: number;
@@ -42,6 +44,9 @@ export async function timelineOf(db: Database, { days, find, linkIds }: Wish): P
     return { linkId, ...rest, availability: availabilityOf([stretches]), stretches };
   });
   const stretches = all.map((one) => one.stretches);
+  const zone = rounds[0]?.zone ?? 'UTC';
+  const midnights = midnightsOf(from, to, zone);
+  const months = days < fewestDaysInMonths ? [] : monthsAmong(midnights, zone);
   const rows = [...all]
     .sort((one, other) => (one.availability.usable ?? 1) - (other.availability.usable ?? 1))
     .slice(0, mostRows);
@@ -49,14 +54,14 @@ export async function timelineOf(db: Database, { days, find, linkIds }: Wish): P
     from,
     to,
     links: all.length,
-    rows: rows.map((row) => ({ ...row, stretches: drawn(row.stretches) })),
+    rows: rows.map((row) => ({ ...row, stretches: drawn(row.stretches), months: told([row.stretches], months) })),
     availability: availabilityOf(stretches),
-    days: daysOf(stretches, midnightsOf(from, to, rounds[0]?.zone ?? 'UTC')).map(({ from: day, ms }) => ({
-      from: day,
-      ms: { ...ms },
-    })),
+    days: told(stretches, midnights),
   };
 }
+
+const told = (links: readonly (readonly Stretch[])[], bounds: readonly number[]): TimelineView['days'] =>
+  sharesOf(links, bounds).map(({ from, ms }) => ({ from, ms: { ...ms } }));
 
 /** How long what a check saw holds, by link: of those that no round checks, as long as usual. */
 async function holdsOf(db: Database, rounds: readonly Round[]): Promise<ReadonlyMap<string, number>> {
@@ -84,6 +89,14 @@ function midnightsOf(from: number, to: number, zone: string): readonly number[] 
   for (let next = nextRound(times, from); next !== null && next < to; next = nextRound(times, next))
     midnights.push(next);
   return [...midnights, to];
+}
+
+/** Both ends of a period, and the midnights at which months begin. */
+function monthsAmong(midnights: readonly number[], zone: string): readonly number[] {
+  const dayOf = new Intl.DateTimeFormat('en-GB', { timeZone: zone, day: 'numeric' });
+  return midnights.filter(
+    (midnight, index) => index === 0 || index === midnights.length - 1 || dayOf.format(midnight) === '1',
+  );
 }
 
 function drawn(stretches: readonly Stretch[]): TimelineRow['stretches'] {

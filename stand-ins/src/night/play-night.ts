@@ -240,9 +240,14 @@ class Night {
     const standIn = classicStandIns.find(({ machine }) => machine.id === classicId);
     if (!standIn) throw new Error(`no machine ${classicId}`);
     const folder = join(this.folder, 'night', 'classic', classicId);
+    // No field device is awake in the played night.
+    const programs = standIn.programs.map((program) => ({
+      ...program,
+      items: program.items.map(({ polled: _, ...item }) => item),
+    }));
     const telling = { locksAfter, signInTold: (told: ToldSignIn) => this.noteSignIn(told) };
     return this.network.from(standIn.machine.addresses[0] ?? '', () =>
-      startClassicMachine(standIn, folder, this.passwords, telling),
+      startClassicMachine({ ...standIn, programs }, folder, this.passwords, telling),
     );
   }
 

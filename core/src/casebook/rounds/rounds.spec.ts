@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import type { LinkState } from '../../links/assess';
 import { askNow, isQuietAt, nextRound, roundIntervals } from './schedule';
 import type { RoundTimes } from './schedule';
-import { availabilityOf, daysOf, holdOf, provedAfter, stretchesOf } from './timeline';
+import { availabilityOf, sharesOf, holdOf, provedAfter, stretchesOf } from './timeline';
 import type { SeenSpan } from './timeline';
 
 const at = (text: string): number => Date.parse(text);
@@ -181,9 +181,9 @@ describe('how a link was', () => {
         expect(stretches.at(-1)?.to).toBe(period.to);
         stretches.slice(1).forEach(({ from }, index) => expect(from).toBe(stretches[index]?.to));
         const { known } = availabilityOf([stretches]);
-        const [day] = daysOf([stretches], [0, 24 * hour]);
+        const [day] = sharesOf([stretches], [0, 24 * hour]);
         expect((day?.ms.Untried ?? 0) / (24 * hour)).toBeCloseTo(1 - known);
-        const halves = daysOf([stretches, stretches], [0, 12 * hour, 24 * hour]);
+        const halves = sharesOf([stretches, stretches], [0, 12 * hour, 24 * hour]);
         const total = halves.flatMap(({ ms }) => Object.values(ms)).reduce((sum, ms) => sum + ms, 0);
         expect(total).toBeCloseTo(48 * hour);
       }),

@@ -104,34 +104,40 @@ export function provedAfter(spans: readonly SeenSpan[], after: number): number |
   return null;
 }
 
-/** One day of a plant. */
-export interface PlantDay {
-  /** Midnight at its beginning. */
+/** How links were over a part of a period, as a day or a month. */
+export interface TimeShare {
+  /** Milliseconds since 1970 at its beginning. */
   readonly from: number;
   /** Milliseconds of all links together, by state. */
   readonly ms: Readonly<Record<LinkState, number>>;
 }
 
 /**
- * Adds what links went through to the days on which it was.
- * @param midnights in their order; the last one is the end of the last day
+ * Adds what links went through to the days, or the months, in which it was.
+ * @param bounds in their order; the last one is the end of the last part
  */
-export function daysOf(links: readonly (readonly Stretch[])[], midnights: readonly number[]): readonly PlantDay[] {
-  const days = midnights.slice(0, -1).map((from) => ({
+export function sharesOf(links: readonly (readonly Stretch[])[], bounds: readonly number[]): readonly TimeShare[] {
+  const parts = bounds.slice(0, -1).map((from) => ({
     from,
     ms: { Sound: 0, Strained: 0, Parted: 0, Untried: 0 } satisfies Record<LinkState, number>,
   }));
   for (const stretches of links) {
-    let day = 0;
+    let part = 0;
     for (const { state, from, to } of stretches) {
-      while (day > 0 && (midnights[day] ?? 0) > from) day -= 1;
-      for (; day < days.length; day += 1) {
-        const [begin, end] = [midnights[day] ?? 0, midnights[day + 1] ?? 0];
-        const known = days[day];
+      while (part > 0 && (bounds[part] ?? 0) > from) part -= 1;
+      for (; part < parts.length; part += 1) {
+        const [begin, end] = [bounds[part] ?? 0, bounds[part + 1] ?? 0];
+        const known = parts[part];
         if (known) known.ms[state] += Math.max(0, Math.min(to, end) - Math.max(from, begin));
         if (end >= to) break;
       }
     }
   }
-  return days;
+  return parts;
+}
+
+/** From 0 to 1, how much of the time in which it was known links could be used; null: it never was. */
+export function usableIn({ ms: { Sound, Strained, Parted } }: TimeShare): number | null {
+  const known = Sound + Strained + Parted;
+  return known === 0 ? null : (Sound + Strained) / known;
 }

@@ -1,6 +1,6 @@
 import { asc, eq, inArray, sql } from 'drizzle-orm';
-import { FactBook, sayFact, valuesBehind } from '@loyal-hinge/core';
-import type { Fact, FactOf } from '@loyal-hinge/core';
+import { sayFact } from '@loyal-hinge/core';
+import type { Fact, FactOf, ValuesBehind } from '@loyal-hinge/core';
 import { conventionWords, isAboutUnit, sayForm, tableShapes } from '@loyal-hinge/core/field';
 import type { ItemOrigin } from '@loyal-hinge/core/field';
 import type { AnswerOf, DeviceView } from '@loyal-hinge/contract';
@@ -9,6 +9,7 @@ import { applications, itemOrigins, links, machines, zones } from '../../databas
 import { assessmentOf, factsOfCheck } from '../../facts/store.js';
 import { notFound } from '../../http/problems.js';
 import { Origins } from '../origins/origins.js';
+import { LatestValues } from './latest-values.js';
 
 /** Of so many links at most is looked up what they met at a device. */
 const mostLinks = 50;
@@ -34,9 +35,11 @@ export async function deviceOf(db: Database, deviceId: string): Promise<DeviceVi
   const { origins } = await new Origins(db).view({ device: deviceId });
   const serverIds = [...new Set(origins.map(({ serverId }) => serverId))];
   const [servers, needing] = await Promise.all([namesOf(db, serverIds), linksOf(db, serverIds)]);
-  const seen = (await Promise.all(needing.slice(0, mostLinks).map(({ id }) => factsOfLink(db, id)))).flat();
-  const values = new Map(seen.flatMap((facts) => valuesBehind(new FactBook(facts))).map((one) => [one.path, one]));
-  const facts = seen.flat();
+  const seen = await Promise.all(
+    needing.slice(0, mostLinks).map(async ({ id, serverId }) => ({ serverId, facts: await factsOfLink(db, id) })),
+  );
+  const values = new LatestValues(seen);
+  const facts = seen.flatMap((one) => one.facts);
   return {
     ...machine,
     addresses: [...machine.addresses],
@@ -44,20 +47,23 @@ export async function deviceOf(db: Database, deviceId: string): Promise<DeviceVi
       .sort(ascending)
       .map((port) => portOf(facts, deviceId, port)),
     items: origins.map(({ serverId, path, origin, sharesWith }) => ({
+      ...valuesOf(values.of(serverId, path)),
       serverId,
       server: servers.get(serverId) ?? serverId,
       path,
       linkId: needing.find((link) => link.serverId === serverId && link.paths.includes(path))?.id ?? null,
       origin,
       comesFrom: comesFrom(origin),
-      served: values.get(path)?.served ?? null,
-      atDevice: values.get(path)?.atDevice ?? null,
-      agrees: values.get(path)?.agrees ?? null,
       sharesWith,
     })),
   };
 }
 
+const valuesOf = (seen: ValuesBehind | null): Pick<DeviceView['items'][number], 'served' | 'atDevice' | 'agrees'> => ({
+  served: seen?.served ?? null,
+  atDevice: seen?.atDevice ?? null,
+  agrees: seen?.agrees ?? null,
+});
 const ascending = (left: number, right: number): number => left - right;
 
 function comesFrom({ unit, table, address, convention, form }: ItemOrigin): string {
@@ -111,7 +117,7 @@ async function linksOf(db: Database, serverIds: readonly string[]) {
   return rows.map(({ id, serverId, needs }) => ({ id, serverId, paths: needs.map(({ path }) => path) }));
 }
 
-async function factsOfLink(db: Database, linkId: string): Promise<readonly (readonly Fact[])[]> {
+async function factsOfLink(db: Database, linkId: string): Promise<readonly Fact[]> {
   const kept = await assessmentOf(db, linkId);
-  return kept ? [await factsOfCheck(db, kept.checkId)] : [];
+  return kept ? factsOfCheck(db, kept.checkId) : [];
 }

@@ -1,4 +1,5 @@
 import type { RecipientRow, RoundRow, RoundsView, TimelineRow, TimelineView } from '@loyal-hinge/contract';
+import { savedFiles } from '../../testing/saved-files';
 import { Site, refused } from '../../testing/site';
 import { shareWords } from '@loyal-hinge/core/casebook';
 
@@ -63,6 +64,7 @@ const row = (differs: Partial<TimelineRow> = {}): TimelineRow => ({
     { state: 'Sound', to: to - hour },
     { state: 'Parted', to },
   ],
+  months: [],
   ...differs,
 });
 const timeline = (differs: Partial<TimelineView> = {}): TimelineView => ({
@@ -88,6 +90,35 @@ describe('the timeline', () => {
     expect(site.text).toContain('They were looked at 59.5 % of the period');
     expect(site.all('hinge-plant-days .Parted')).toHaveLength(3);
     expect(site.text).toMatch(/sound to parted\s*Nothing answers at port 4840\./);
+  });
+
+  it('shows months at a glance over a year, and saves what each came to', async () => {
+    const months = [8, 9, 10].map((month) => ({
+      from: Date.UTC(2026, month, 1),
+      ms: { Sound: 600 * hour, Strained: 60 * hour, Parted: month === 9 ? 60 * hour : 0, Untried: 0 },
+    }));
+    const unseen = { from: Date.UTC(2026, 7, 20), ms: { Sound: 0, Strained: 0, Parted: 0, Untried: 200 * hour } };
+    const site = await Site.open('/casebook/timeline?days=366', {
+      rounds: view(),
+      timeline: timeline({ rows: [row({ months: [unseen, ...months] })], to: Date.UTC(2026, 11, 1) }),
+    });
+    expect(site.all('hinge-ledger thead hinge-month-bars text').map(({ textContent }) => textContent)).toEqual([
+      'Aug',
+      'Sept',
+      'Oct',
+      'Nov',
+    ]);
+    const bars = site.one('hinge-ledger tbody hinge-month-bars');
+    expect(bars.querySelectorAll('rect.whole')).toHaveLength(4);
+    expect(bars.querySelectorAll('rect.Parted')).toHaveLength(1);
+    expect(bars.querySelector('svg')?.getAttribute('aria-label')).toContain(
+      'October 2026: 83.3 % sound, 8.3 % strained, 8.3 % parted',
+    );
+    // A line of a year shows nothing any more.
+    expect(site.all('hinge-ledger tbody hinge-span-line')).toEqual([]);
+    const textOf = savedFiles();
+    await site.press(/^Save as CSV$/);
+    expect(await textOf(0)).toContain('not known,100 %,91.7 %,100 %');
   });
 
   it('is of the period and the links that the address says', async () => {

@@ -1,8 +1,8 @@
 import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
 import { scaleLinear, timeFormat } from 'd3';
-import type { LinkState } from '@loyal-hinge/core';
 import type { TimelineView } from '@loyal-hinge/contract';
 import { shareWords, stateWords } from '@loyal-hinge/core/casebook';
+import { shareIn, stackOrder, stackedStates } from './stacked-states';
 
 const width = 1000;
 const height = 110;
@@ -12,9 +12,6 @@ const inner = height - top - bottom;
 const mostWide = 140;
 const mostNames = 12;
 const dayText = timeFormat('%-d %b');
-/** From below: what holds stands on the ground. */
-const order: readonly LinkState[] = ['Sound', 'Strained', 'Parted'];
-
 /** The plant day by day: which share of its links’ time was sound, strained and parted; what is missing to the top is not known. */
 @Component({
   selector: 'hinge-plant-days',
@@ -84,18 +81,10 @@ export class PlantDays {
     const scale = scaleLinear([0, all.length], [0, Math.min(width, all.length * mostWide)]);
     const each = Math.ceil(all.length / mostNames);
     return all.map(({ from, ms }, index) => {
-      const whole = Object.values(ms).reduce((sum, part) => sum + part, 0);
-      let y = height - bottom;
-      const parts = order.flatMap((state) => {
-        if (whole === 0 || ms[state] === 0) return [];
-        /* A minute in a day is to be seen, too. */
-        const high = Math.max(1.5, (ms[state] / whole) * inner);
-        y = Math.max(top, y - high);
-        return [{ state, y, high }];
-      });
+      const parts = stackedStates(ms, { ground: height - bottom, inner, least: 1.5 });
       const [x, next] = [scale(index), scale(index + 1)];
       const day = dayText(new Date(from));
-      const shares = order.map((state) => `${shareWords(whole === 0 ? 0 : ms[state] / whole)} ${stateWords[state]}`);
+      const shares = stackOrder.map((state) => `${shareWords(shareIn(ms, state))} ${stateWords[state]}`);
       return {
         from,
         x,

@@ -24,6 +24,7 @@ import { addressWriter, fromAddress } from '../shell/page-address';
 import { Waiting } from '../shell/waiting';
 import { HingeSign } from '../signs/hinge-sign';
 import { Moment } from '../signs/moment';
+import { MonthBars, nameOfMonth, usableInMonth } from './month-bars';
 import { PlantDays } from './plant-days';
 import { changeWords, knownWords, shareWords, stateWords, usableWords } from '@loyal-hinge/core/casebook';
 import { SpanLine } from './span-line';
@@ -38,9 +39,13 @@ const periods = [
 ] as const;
 const usualPeriod = '7';
 
-const columns: readonly Column<TimelineRow>[] = [
-  { key: 'name', title: 'Link', text: ({ name }) => name, short: true },
-  { key: 'line', title: 'How it was', text: () => '', onlyShown: true },
+/** Of longer periods a line shows nothing any more. */
+const mostDaysInLine = 100;
+
+const name: Column<TimelineRow> = { key: 'name', title: 'Link', text: (row) => row.name, short: true };
+const line: Column<TimelineRow> = { key: 'line', title: 'How it was', text: () => '', onlyShown: true };
+const bars: Column<TimelineRow> = { key: 'months', title: 'Months', text: () => '', onlyShown: true };
+const figures: readonly Column<TimelineRow>[] = [
   {
     key: 'usable',
     title: 'Usable',
@@ -87,6 +92,7 @@ const changeColumns: readonly Column<LinkChange>[] = [
     Ledger,
     LedgerCell,
     Moment,
+    MonthBars,
     PlantDays,
     ReportForm,
     RouterLink,
@@ -129,7 +135,7 @@ const changeColumns: readonly Column<LinkChange>[] = [
           <hinge-plant-days [view]="known" />
         }
         <hinge-ledger
-          [columns]="columns"
+          [columns]="columns()"
           [rows]="known.rows"
           [total]="known.links"
           [idOf]="idOf"
@@ -145,6 +151,12 @@ const changeColumns: readonly Column<LinkChange>[] = [
             <hinge-sign [state]="row.state" [size]="14" />&ngsp;<a [routerLink]="['/links', row.linkId]">{{
               row.name
             }}</a>
+          </ng-template>
+          <ng-template hingeHeading="months">
+            <hinge-month-bars [months]="months()" [isHeading]="true" />
+          </ng-template>
+          <ng-template hingeCell="months" [hingeCellOf]="known.rows" let-row>
+            <hinge-month-bars [months]="row.months" />
           </ng-template>
           <ng-template hingeCell="line" [hingeCellOf]="known.rows" let-row>
             <hinge-span-line [stretches]="row.stretches" [from]="known.from" [to]="known.to" />
@@ -229,7 +241,24 @@ export class TimelinePage {
   readonly usual = usualPeriod;
   readonly states = Object.keys(stateWords) as LinkState[];
   readonly words = stateWords;
-  readonly columns = columns;
+  readonly months = computed(() => this.timeline()?.rows[0]?.months ?? []);
+  /** Each month’s share is saved, too. */
+  readonly columns = computed((): readonly Column<TimelineRow>[] => {
+    const months = this.months();
+    const saved = months.map((_, index): Column<TimelineRow> => ({
+      key: `month-${index}`,
+      title: nameOfMonth(months, index),
+      text: (row) => usableInMonth(row.months[index]),
+      onlySaved: true,
+    }));
+    return [
+      name,
+      ...(Number(this.days() || usualPeriod) <= mostDaysInLine ? [line] : []),
+      ...(months.length > 0 ? [bars] : []),
+      ...figures,
+      ...saved,
+    ];
+  });
   readonly changeColumns = changeColumns;
   readonly changeWords = changeWords;
   readonly idOf = ({ linkId }: TimelineRow): string => linkId;

@@ -5,7 +5,7 @@ import { shareIn, stackOrder, stackedStates } from './stacked-states';
 
 type Months = TimelineRow['months'];
 
-const [wide, gap, height] = [40, 4, 26];
+const [wide, gap, height] = [33, 3, 26];
 const monthName = new Intl.DateTimeFormat('en-GB', { month: 'short' });
 const monthAndYear = new Intl.DateTimeFormat('en-GB', { month: 'long', year: 'numeric' });
 

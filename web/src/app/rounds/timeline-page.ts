@@ -17,7 +17,7 @@ import type { LinkChange, TimelineRow } from '@loyal-hinge/contract';
 import { CasebookHead } from '../casebook/casebook-head';
 import { ReportForm } from '../hand-outs/report-form';
 import { ChoiceField } from '../shell/choice';
-import { LedgerCell } from '../shell/ledger/cell';
+import { LedgerCell, LedgerHeading } from '../shell/ledger/cell';
 import { Ledger } from '../shell/ledger/ledger';
 import type { Column } from '../shell/ledger/ledger';
 import { addressWriter, fromAddress } from '../shell/page-address';
@@ -91,6 +91,7 @@ const changeColumns: readonly Column<LinkChange>[] = [
     HingeSign,
     Ledger,
     LedgerCell,
+    LedgerHeading,
     Moment,
     MonthBars,
     PlantDays,

@@ -28,7 +28,7 @@ export const nameOfMonth = (months: Months, index: number): string => monthAndYe
     <svg [attr.width]="width()" [attr.height]="height" role="img" [attr.aria-label]="words()">
       @for (month of bars(); track month.x) {
         @if (isHeading()) {
-          <text [attr.x]="month.x + ${wide / 2}" y="17" text-anchor="middle">{{ month.name }}</text>
+          <text [attr.x]="month.middle" y="17" text-anchor="middle">{{ month.name }}</text>
         } @else {
           <rect class="whole" [attr.x]="month.x" y="1" width="${wide}" height="${height - 2}">
             <title>{{ month.says }}</title>
@@ -77,6 +77,7 @@ export class MonthBars {
   readonly bars = computed(() =>
     this.months().map((month, index, all) => ({
       x: index * (wide + gap),
+      middle: index * (wide + gap) + wide / 2,
       name: monthName.format(middleOf(all, index)),
       parts: stackedStates(month.ms, { ground: height - 1, inner: height - 2, least: 1.5 }),
       says: `${nameOfMonth(all, index)}: ${stackOrder.map((state) => `${shareWords(shareIn(month.ms, state))} ${stateWords[state]}`).join(', ')}`,

@@ -8,7 +8,7 @@ process.stdout.on('error', (error) => {
   process.exit();
 });
 
-const main = new URL('../dist/main.js', import.meta.url);
+const main = new URL('../dist/programs/main.js', import.meta.url);
 const [command, ...rest] = process.argv.slice(2);
 // A probe walks links with the server’s own code, and is one of its programs.
 const probe = new URL('../../server/dist/programs/run-probe.js', import.meta.url);

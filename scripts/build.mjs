@@ -1,0 +1,3 @@
+import { ensureBuild } from './lib/build.mjs';
+
+await ensureBuild();

@@ -89,6 +89,7 @@ const oldCategories = [categories['DA 2']];
  */
 export class ClassicMachine {
   private readonly running = new Map<string, RunningProgram>();
+  private readonly starting = new Map<string, Promise<RunningProgram>>();
   private readonly servers = new Set<DataAccessServerObject>();
   /** How often somebody tried to sign in, by name. */
   readonly signIns: string[] = [];
@@ -201,9 +202,22 @@ export class ClassicMachine {
     if (program?.startFailure !== undefined) throw new ComFailure(program.startFailure);
     const runAs = registered.appId === null ? null : settings.runAsOf(registered.appId);
     if (runAs !== null && !this.knows(runAs)) throw new ComFailure(hresults.runAsFailed);
-    const process = this.running.get(clsid) ?? (await this.startProcess(registered.appId, program ?? null));
-    this.running.set(clsid, process);
+    const process = this.running.get(clsid) ?? (await this.started(clsid, registered.appId, program ?? null));
     return { exporter: process.exporter, object: process.make(), level: settings.leastLevel(registered.appId) };
+  }
+
+  /** A program is started once, however many ask for it at the same time. */
+  private started(clsid: string, appId: string | null, program: ClassicProgram | null): Promise<RunningProgram> {
+    const under = this.starting.get(clsid);
+    if (under) return under;
+    const starting = this.startProcess(appId, program)
+      .then((process) => {
+        this.running.set(clsid, process);
+        return process;
+      })
+      .finally(() => this.starting.delete(clsid));
+    this.starting.set(clsid, starting);
+    return starting;
   }
 
   private async startProcess(appId: string | null, program: ClassicProgram | null): Promise<RunningProgram> {

@@ -76,6 +76,7 @@ async function stepByStep(walk: Walk, use: ClassicWalk['use']): Promise<void> {
 
 /** Goes behind the server while it still gives its items, which are read again beside each look at a device. */
 async function besideItsItems(walk: Walk, readAgain: () => Promise<readonly ReadItem[]>): Promise<void> {
+  if (walk.means.origins.length === 0) return;
   const there = await readAgain();
   await lookBehind(
     walk,

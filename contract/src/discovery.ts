@@ -45,6 +45,8 @@ export const foundDevice = z.object({
   port: z.int(),
   /** The unit that answered; null: none of those that were asked. */
   unit: z.int().nullable(),
+  /** Whether what came is of the protocol; if not, its port is open, and nothing came. */
+  speaks: z.boolean(),
   by: z.string(),
   standing: z.enum(['known', 'new']),
   says: z.string(),

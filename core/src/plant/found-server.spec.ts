@@ -93,7 +93,7 @@ describe('a server that was found', () => {
 });
 
 describe('a device that was found', () => {
-  const device = { host: '10.0.0.1', address: '10.0.0.1', port: 502, by: 'a sweep', unit: 1 };
+  const device = { host: '10.0.0.1', address: '10.0.0.1', port: 502, by: 'a sweep', unit: 1, speaks: true };
 
   it('is known where the plant has its address', () => {
     expect(deviceStandingOf(plant, device)).toMatchObject({ standing: 'known', machineId: 'furnace', proposal: null });

@@ -155,8 +155,10 @@ function newMachine(
 
 /** A field device that answered at an address. */
 export interface FoundDevice extends Pick<FoundServer, 'host' | 'address' | 'port' | 'by'> {
-  /** The unit that answered; null: it speaks the protocol, and none of those that were asked is there. */
+  /** The unit that answered; null: none of those that were asked. */
   readonly unit: number | null;
+  /** Whether what came shows that it speaks the protocol; if not, its port is open, and nothing came. */
+  readonly speaks: boolean;
 }
 
 /** How a device that was found stands to what the plant knows, and the machine that would be added for it. */

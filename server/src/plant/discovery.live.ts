@@ -58,17 +58,21 @@ describe('looking for servers', () => {
   });
 
   it('offers field devices that answer, with the unit that does, and writes nothing', async () => {
-    // The burner panel answers as unit 3 alone, and the stack probe not at all.
+    // The burner panel answers as unit 3 alone; the cullet scale has the connection that it takes; the stack probe is shut off.
     const { devices, found } = await look({
       ports: [],
-      ranges: [inPlant('10.70/30'), inPlant('20.70/31')],
+      ranges: [inPlant('10.70/30'), inPlant('20.70/30')],
       devicePorts: [5020],
     });
     expect(found).toEqual([]);
-    expect(devices.map(({ address, unit, standing, says }) => [address, unit, standing, says]).sort()).toEqual([
-      [inPlant('10.71'), 1, 'known', 'It is Batch weigher.'],
-      [inPlant('20.71'), 1, 'known', 'It is Water meter.'],
+    const seen = devices.map(({ address, unit, speaks, says }) => [address, unit, speaks, says]).sort();
+    expect(seen).toEqual([
+      [inPlant('10.71'), 1, true, 'It is Batch weigher.'],
+      [inPlant('10.72'), null, false, 'It is Cullet scale.'],
+      [inPlant('20.71'), 1, true, 'It is Water meter.'],
+      [inPlant('20.72'), null, false, 'It is Burner panel.'],
     ]);
+    expect(devices.every(({ standing }) => standing === 'known')).toBe(true);
   });
 
   it('dials nothing outside the declared ranges, and no more than it should', async () => {

@@ -269,21 +269,31 @@ export class Discovery {
     this.state = { ...this.state, found: [...this.state.found, ...list.servers] };
   }
 
-  /** One register of the units that a device alone mostly has; whatever it answers, it speaks the protocol. */
+  /**
+   * Asks the units that a device alone mostly has for one register. Whatever it answers, it speaks the protocol; where its
+   * port is open and nothing comes, it may have another unit, or be busy with somebody else.
+   */
   private async askDevice({ host, address, port, by }: Place): Promise<void> {
     const { signal } = this.stopping;
+    const found = (unit: number | null, speaks: boolean): void =>
+      void (this.state = {
+        ...this.state,
+        devices: [...this.state.devices, { host, address, port, by, unit, speaks }],
+      });
     for (const unit of likelyUnits) {
       const { socket } = await dialTcp(address, port, null, connectMs, signal);
       if (!socket) return;
       const line = new DeviceLine(socket, deviceMs);
       const asked = await line.read({ unit, table: 'holding', first: 0, count: 1 }, signal);
       line.close();
-      if (asked.outcome === 'silent' && asked.received === 0) continue;
-      if (!isAnswered(asked) && asked.outcome !== 'other-transaction') return;
-      const found = { host, address, port, by, unit: isAnswered(asked) ? unit : null };
-      this.state = { ...this.state, devices: [...this.state.devices, found] };
-      return;
+      if (isAnswered(asked)) return found(unit, true);
+      if (asked.outcome === 'other-transaction') return found(null, true);
+      const isNothing =
+        ['silent', 'closed', 'reset'].includes(asked.outcome) && 'received' in asked && asked.received === 0;
+      // What speaks something else is no device of this kind.
+      if (!isNothing) return;
     }
+    found(null, false);
   }
 
   private connect(place: Place, endpointUrl: string) {

@@ -229,7 +229,7 @@ export class DiscoveryPage {
       ...(differing > 0 ? [`${differing} at another place than in the plant`] : []),
     ];
     const devices = state.devices.length;
-    const beside = devices > 0 ? ` ${byNumber(devices, '# field device answers', '# field devices answer')}.` : '';
+    const beside = devices > 0 ? ` ${byNumber(devices, '# field device found', '# field devices found')}.` : '';
     return count === 0 ? `No server found${sofar}.${beside}` : `${found}: ${clauses.join(', ')}.${beside}`;
   });
 

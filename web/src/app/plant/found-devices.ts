@@ -70,7 +70,12 @@ const columns: readonly Column<FoundDeviceView>[] = [
   {
     key: 'answers',
     title: 'Answers',
-    text: ({ unit }) => (unit === null ? 'speaks Modbus, as none of the units asked' : `as unit ${unit}`),
+    text: ({ unit, speaks }) =>
+      unit !== null
+        ? `as unit ${unit}`
+        : speaks
+          ? 'speaks Modbus, as none of the units asked'
+          : 'its port is open, and nothing comes: another unit, or busy',
   },
   { key: 'standing', title: 'State', text: ({ standing, says }) => `${words[standing]}: ${says}` },
   { key: 'by', title: 'Found by', text: ({ by }) => by },

@@ -139,6 +139,7 @@ describe('the page that finds servers', () => {
       address: '10.0.0.77',
       port: 502,
       unit: 1,
+      speaks: true,
       by: 'the range 10.0.0.0/24',
       standing: 'new' as const,
       says: 'The plant does not know it.',
@@ -147,10 +148,13 @@ describe('the page that finds servers', () => {
     };
     const site = await Site.open('/plant/discovery', {
       plantView: viewed,
-      discovery: discovery({ found: [], devices: [device] }),
+      discovery: discovery({
+        found: [],
+        devices: [device, { ...device, address: '10.0.0.78', unit: null, speaks: false, proposal: null }],
+      }),
       putMachine: { ...machine, id: 'panel', name: 'Panel' },
     });
-    expect(site.headline).toBe('No server found. 1 field device answers.');
+    expect(site.headline).toBe('No server found. 2 field devices found.');
     const cells = [...site.one('hinge-found-devices tbody tr').children];
     expect(cells.map(({ textContent }) => (textContent ?? '').replace(/\s+/g, ' ').trim())).toEqual([
       '10.0.0.77 port 502',
@@ -159,6 +163,7 @@ describe('the page that finds servers', () => {
       'the range 10.0.0.0/24',
       'Add to the plant',
     ]);
+    expect(site.text).toContain('its port is open, and nothing comes: another unit, or busy');
     await site.press(/Add to the plant/);
     expect(site.asked('putMachine')).toMatchObject([{ id: 'panel' }]);
   });

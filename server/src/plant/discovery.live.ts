@@ -61,7 +61,7 @@ describe('looking for servers', () => {
     // The burner panel answers as unit 3 alone; the cullet scale has the connection that it takes; the stack probe is shut off.
     const { devices, found } = await look({
       ports: [],
-      ranges: [inPlant('10.70/30'), inPlant('20.70/30')],
+      ranges: ['10.70/31', '10.72/31', '20.70/31', '20.72/31'].map(inPlant),
       devicePorts: [5020],
     });
     expect(found).toEqual([]);

@@ -289,7 +289,8 @@ export class Discovery {
       if (isAnswered(asked)) return found(unit, true);
       if (asked.outcome === 'other-transaction') return found(null, true);
       const isNothing =
-        ['silent', 'closed', 'reset'].includes(asked.outcome) && 'received' in asked && asked.received === 0;
+        asked.outcome === 'reset' ||
+        ((asked.outcome === 'silent' || asked.outcome === 'closed') && asked.received === 0);
       // What speaks something else is no device of this kind.
       if (!isNothing) return;
     }

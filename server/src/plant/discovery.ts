@@ -281,7 +281,9 @@ export class Discovery {
         devices: [...this.state.devices, { host, address, port, by, unit, speaks }],
       });
     for (const unit of likelyUnits) {
-      const { socket } = await dialTcp(address, port, null, connectMs, signal);
+      const { socket, outcome } = await dialTcp(address, port, null, connectMs, signal);
+      // Who takes the connection and breaks it off at once is there.
+      if (outcome === 'reset') continue;
       if (!socket) return;
       const line = new DeviceLine(socket, deviceMs);
       const asked = await line.read({ unit, table: 'holding', first: 0, count: 1 }, signal);

@@ -41,6 +41,7 @@ export * from './links/steps.js';
 export * from './links/kinds.js';
 export * from './links/link-url.js';
 export * from './links/classic/facts.js';
+export * from './links/classic/quality.js';
 export type * from './links/field/facts.js';
 export { valuesBehind } from './links/field/origin-sight.js';
 export type { ValuesBehind } from './links/field/origin-sight.js';

@@ -49,8 +49,9 @@ export function compareOrigin(window: SampledWindow): OriginComparison {
   return { outcome: 'differs', device: own, value, explained: explain(window) };
 }
 
-const deviceValues = (
-  { samples, first }: SampledWindow,
+/** What a place says by a form in each sample; null: it could not be read. */
+export const deviceValues = (
+  { samples, first }: Pick<SampledWindow, 'samples' | 'first'>,
   place: number,
   form: ValueForm,
 ): readonly (FieldValue | null)[] =>

@@ -1,6 +1,5 @@
-import type { SampledPlace } from './compare-origin.js';
-import { fieldValue, wordsOf } from './value-form.js';
-import type { ValueForm } from './value-form.js';
+import { deviceValues } from './compare-origin.js';
+import type { SampledPlace, SampledWindow } from './compare-origin.js';
 
 /** Two values may be one that changed just once, at the edge of a poll. */
 const leastMoves = 3;
@@ -10,23 +9,14 @@ const leastMoves = 3;
  * more seldom than that.
  */
 export function heldWhileMoving({
-  first,
   place,
   form,
-  samples,
-}: {
-  readonly first: number;
-  readonly place: number;
-  readonly form: ValueForm;
+  ...window
+}: Omit<SampledWindow, 'within' | 'samples'> & {
   readonly samples: readonly (SampledPlace & { readonly at: string })[];
 }): { readonly isHeld: boolean; readonly forMs: number } {
-  const from = place - first;
-  const said = new Set(
-    samples.flatMap(({ words }) => {
-      const own = words.slice(from, from + wordsOf(form));
-      return own.length > 0 && own.every((word) => word !== null) ? [fieldValue(own as number[], form)] : [];
-    }),
-  );
+  const { samples } = window;
+  const said = new Set(deviceValues(window, place, form).filter((value) => value !== null));
   const [oldest, newest] = [samples[0], samples.at(-1)];
   if (!oldest || !newest) return { isHeld: false, forMs: 0 };
   const isSame = oldest.value !== null && samples.every(({ value }) => value === oldest.value);

@@ -282,19 +282,17 @@ export class Discovery {
       });
     for (const unit of likelyUnits) {
       const { socket, outcome } = await dialTcp(address, port, null, connectMs, signal);
-      // Who takes the connection and breaks it off at once is there.
-      if (outcome === 'reset') continue;
+      // Who breaks the connection off is there, and most likely busy: it is left alone.
+      if (outcome === 'reset') return found(null, false);
       if (!socket) return;
       const line = new DeviceLine(socket, deviceMs);
       const asked = await line.read({ unit, table: 'holding', first: 0, count: 1 }, signal);
       line.close();
       if (isAnswered(asked)) return found(unit, true);
       if (asked.outcome === 'other-transaction') return found(null, true);
-      const isNothing =
-        asked.outcome === 'reset' ||
-        ((asked.outcome === 'silent' || asked.outcome === 'closed') && asked.received === 0);
+      if (asked.outcome === 'reset') return found(null, false);
       // What speaks something else is no device of this kind.
-      if (!isNothing) return;
+      if (!('received' in asked) || asked.received > 0) return;
     }
     found(null, false);
   }

@@ -1,6 +1,7 @@
 import { isIP } from 'node:net';
 import {
   fitsPattern,
+  isGoodQuality,
   isSameTarget,
   judgeLinkUrl,
   linkKinds,
@@ -195,11 +196,9 @@ async function tellSignIn({ means, subject: { link } }: Walk, observation: Obser
   else if (problem.by !== 'way') await means.signIns.note('BadUserAccessDenied');
 }
 
-const goodQuality = 0xc0;
-
 /** What a classic server gave for an item; null: it gave none, or none that is good. */
 function servedIn({ quality, value }: ReadItem): ServedValue {
-  if (value === null || !('value' in value) || quality === null || (quality & goodQuality) !== goodQuality) return null;
+  if (value === null || !('value' in value) || !isGoodQuality(quality)) return null;
   const served: unknown = value.value;
   return typeof served === 'number' || typeof served === 'boolean' || typeof served === 'string'
     ? served

@@ -8,7 +8,7 @@ import type { Column } from '../shell/ledger/ledger';
 
 export type DeviceProposal = NonNullable<FoundDeviceView['proposal']>;
 
-/** The field devices that answered where servers were looked for. */
+/** The field devices that were found where servers were looked for. */
 @Component({
   selector: 'hinge-found-devices',
   imports: [Ledger, LedgerCell, RouterLink],

@@ -3,7 +3,7 @@ import type { ValueForm } from '../../../field/value-form.js';
 import { fact, facts, healthy, now, subject } from '../../../testing/builders.js';
 import { assess } from '../../assess.js';
 import { usualRules } from '../../cause.js';
-import type { Fact, FactOf } from '../../facts.js';
+import type { Fact, FactBody, FactOf } from '../../facts.js';
 import { leadingFindings } from '../../assess.js';
 import { sayFact } from '../../say-fact.js';
 import { fieldCauses } from './index.js';
@@ -338,8 +338,42 @@ describe('the steps behind a server', () => {
       expect(steps.slice(-5).map(({ verdict }) => verdict)).not.toContain('fails');
     }
     // One of the device’s items is not good: then the device is at fault, and not our place.
-    const both = [origin(), origin({ path: 'Furnace/Level' }), named(), reach({ outcome: 'silent' })];
+    const level = fact({ ...bad, path: 'Furnace/Level' } as FactBody);
+    const other = origin({ path: 'Furnace/Level' });
+    const both = [level, origin(), other, named(), reach({ outcome: 'silent' })];
     expect(assessed(both)).toMatchObject({ state: 'Parted', leadingCause: 'device-silent' });
+    // One that nobody reads, as where only its history is wanted, tells nothing.
+    expect(assessed([origin(), other, named(), reach({ outcome: 'silent' })]).leadingCause).toBe('device-unseen');
+  });
+
+  it('are judged by the quality of a classic item as by the status of another', () => {
+    const classicRead = (quality: number): Fact =>
+      fact({
+        kind: 'classic-read',
+        items: [
+          {
+            path: 'Lehr.Speed',
+            code: 0,
+            dataType: 'r4',
+            mayRead: true,
+            mayWrite: false,
+            quality,
+            qualitySays: 'said',
+            value: '4.2',
+            timestamp: now,
+          },
+        ],
+        failure: null,
+      });
+    const causeAt = (quality: number): string | null =>
+      assessed([classicRead(quality), origin({ path: 'Lehr.Speed' }), named(), reach({ outcome: 'silent' })])
+        .leadingCause;
+    expect([causeAt(0xc0), causeAt(0xd8), causeAt(0x40), causeAt(0x18)]).toEqual([
+      'device-unseen',
+      'device-unseen',
+      'device-silent',
+      'device-silent',
+    ]);
   });
 
   it('of a device that may not be dialled leave the link untried there', () => {

@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
 import type { TimelineRow } from '@loyal-hinge/contract';
-import { shareWords, stateWords, usableIn } from '@loyal-hinge/core/casebook';
-import { shareIn, stackOrder, stackedStates } from './stacked-states';
+import { shareWords, usableIn } from '@loyal-hinge/core/casebook';
+import { sharesText, StackedBars } from './stacked-bars';
 
 type Months = TimelineRow['months'];
 
@@ -13,7 +13,7 @@ const monthAndYear = new Intl.DateTimeFormat('en-GB', { month: 'long', year: 'nu
 const middleOf = (months: Months, index: number): number =>
   ((months[index]?.from ?? 0) + (months[index + 1]?.from ?? Date.now())) / 2;
 
-/** `98.2 % usable`, or that nobody knows. */
+/** Which share of a month a link could be used, or that nobody knows. */
 export const usableInMonth = (month: Months[number] | undefined): string => {
   const usable = month ? usableIn(month) : null;
   return usable === null ? 'not known' : shareWords(usable);
@@ -23,22 +23,18 @@ export const nameOfMonth = (months: Months, index: number): string => monthAndYe
 /** Months of a link side by side, each by the shares of its states; or, as their heading, their names alone. */
 @Component({
   selector: 'hinge-month-bars',
+  imports: [StackedBars],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <svg [attr.width]="width()" [attr.height]="height" role="img" [attr.aria-label]="words()">
-      @for (month of bars(); track month.x) {
-        @if (isHeading()) {
-          <text [attr.x]="month.middle" y="17" text-anchor="middle">{{ month.name }}</text>
-        } @else {
-          <rect class="whole" [attr.x]="month.x" y="1" width="${wide}" height="${height - 2}">
-            <title>{{ month.says }}</title>
-          </rect>
-          @for (part of month.parts; track part.state) {
-            <rect [class]="part.state" [attr.x]="month.x" width="${wide}" [attr.y]="part.y" [attr.height]="part.high" />
-          }
+    @if (isHeading()) {
+      <svg [attr.width]="width()" [attr.height]="height" role="img" aria-label="Months">
+        @for (month of bars(); track month.from) {
+          <text [attr.x]="month.x + month.wide / 2" y="17" text-anchor="middle">{{ month.called }}</text>
         }
-      }
-    </svg>
+      </svg>
+    } @else {
+      <hinge-stacked-bars [bars]="bars()" [width]="width()" [height]="height" [words]="words()" />
+    }
   `,
   styles: `
     :host {
@@ -49,24 +45,6 @@ export const nameOfMonth = (months: Months, index: number): string => monthAndYe
       fill: currentColor;
       font-size: 0.8rem;
     }
-    .whole {
-      fill: var(--line);
-      opacity: 0.5;
-    }
-    .Sound {
-      fill: var(--holds);
-    }
-    .Strained {
-      fill: var(--weak);
-    }
-    .Parted {
-      fill: var(--fails);
-    }
-    .Sound,
-    .Strained,
-    .Parted {
-      pointer-events: none;
-    }
   `,
 })
 export class MonthBars {
@@ -75,19 +53,20 @@ export class MonthBars {
   readonly height = height;
   readonly width = computed(() => this.months().length * (wide + gap));
   readonly bars = computed(() =>
-    this.months().map((month, index, all) => ({
+    this.months().map(({ from, ms }, index, all) => ({
+      from,
+      ms,
       x: index * (wide + gap),
-      middle: index * (wide + gap) + wide / 2,
-      name: monthName.format(middleOf(all, index)),
-      parts: stackedStates(month.ms, { ground: height - 1, inner: height - 2, least: 1.5 }),
-      says: `${nameOfMonth(all, index)}: ${stackOrder.map((state) => `${shareWords(shareIn(month.ms, state))} ${stateWords[state]}`).join(', ')}`,
+      wide,
+      // The heading names it once for all links.
+      name: '',
+      called: monthName.format(middleOf(all, index)),
+      says: `${nameOfMonth(all, index)}: ${sharesText(ms)}`,
     })),
   );
   readonly words = computed(() =>
-    this.isHeading()
-      ? 'Months'
-      : this.bars()
-          .map(({ says }) => says)
-          .join('; '),
+    this.bars()
+      .map(({ says }) => says)
+      .join('; '),
   );
 }

@@ -13,6 +13,8 @@ import { firstField } from '../forms/first-field';
     <form class="sheet" [formGroup]="form()" (ngSubmit)="send($event)">
       <h2>{{ heading() }}</h2>
       <ng-content select="p" />
+      <!-- Also where there is none: it takes no field’s place. -->
+      <ng-content select="hinge-problem" />
       <div class="fields"><ng-content /></div>
       <div class="actions">
         <button type="submit" class="act main" [disabled]="busy()">{{ busy() ? does() + ' …' : does() }}</button>

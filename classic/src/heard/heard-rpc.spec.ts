@@ -65,10 +65,14 @@ const signIn = (user: string, level: number) => {
   return { type: 10, level, contextId: 0, length: value.length, value: () => value };
 };
 
+const hears = (heard: HeardRpc, from: 0 | 1, octets: Uint8Array, at: number): void =>
+  heard.hear(from, octets, 0, octets.length, at);
+
 function listened(said: readonly Said[], piece = Number.MAX_SAFE_INTEGER): HeardRpc {
   const heard = heardRpc.listen(room);
   said.forEach(([from, octets], index) => {
-    for (let at = 0; at < octets.length; at += piece) heard.hear(from, octets.subarray(at, at + piece), index);
+    for (let at = 0; at < octets.length; at += piece)
+      heard.hear(from, octets, at, Math.min(at + piece, octets.length), index);
   });
   return heard;
 }
@@ -219,8 +223,8 @@ describe('a conversation in RPC', () => {
       [0, writePdu(call(6, new Uint8Array(100))).subarray(0, 50)],
     ]);
     heard.miss(0);
-    heard.hear(0, new Uint8Array(30), 5);
-    heard.hear(0, writePdu(call(7, new Uint8Array(8), 3)), 6);
+    hears(heard, 0, new Uint8Array(30), 5);
+    hears(heard, 0, writePdu(call(7, new Uint8Array(8), 3)), 6);
     expect(heard.told().services).toEqual([{ name: 'IOPCServer.RemoveGroup', at: 6, result: null }]);
   });
 
@@ -237,9 +241,9 @@ describe('a conversation in RPC', () => {
             },
             give: (octets) => (held -= octets),
           });
-          heard.hear(0, writePdu(bind(remoteActivator)), 0);
-          heard.hear(0, writePdu(call(4, wanted.subarray(0, 60), 9, pduFlags.first)), 0);
-          for (const [from, octets] of noise) heard.hear(from, octets, 1);
+          hears(heard, 0, writePdu(bind(remoteActivator)), 0);
+          hears(heard, 0, writePdu(call(4, wanted.subarray(0, 60), 9, pduFlags.first)), 0);
+          for (const [from, octets] of noise) hears(heard, from, octets, 1);
           heard.told();
           heard.end();
           expect(held).toBe(0);

@@ -124,9 +124,9 @@ export class HeardRpc {
     ];
   }
 
-  hear(from: End, octets: Uint8Array, at: number): void {
+  hear(from: End, octets: Uint8Array, begin: number, end: number, at: number): void {
     this.at = at;
-    this.sent[from].take(octets);
+    this.sent[from].take(octets.subarray(begin, end));
   }
 
   miss(from: End): void {

@@ -14,7 +14,8 @@ type Said = readonly [from: 0 | 1, bytes: Uint8Array];
 function told(said: readonly Said[], piece = Number.MAX_SAFE_INTEGER): Told {
   const listener = tls.listen({ take: () => true, give: () => undefined });
   for (const [from, bytes] of said)
-    for (let at = 0; at < bytes.length; at += piece) listener.hear(from, bytes.subarray(at, at + piece), 1);
+    for (let at = 0; at < bytes.length; at += piece)
+      listener.hear(from, bytes, at, Math.min(at + piece, bytes.length), 1);
   listener.end();
   return listener.told();
 }

@@ -42,8 +42,8 @@ class Side implements StreamEar {
     this.sent = new SentBytes(budget);
   }
 
-  hear(bytes: Uint8Array): void {
-    this.connection.heard(this.end, bytes);
+  hear(bytes: Uint8Array, begin: number, end: number): void {
+    this.connection.heard(this.end, bytes, begin, end);
   }
   miss(count: number): void {
     this.connection.missed(this.end, count);
@@ -136,7 +136,7 @@ export class Connection {
       this.firstToSpeak ??= sender;
       this.lastToSpeak = sender;
       const recordedTo = segment.payloadAt + Math.min(segment.payloadRecorded, segment.payloadLength);
-      side.sent.take(first, segment.bytes.subarray(segment.payloadAt, recordedTo), segment.payloadLength, at, side);
+      side.sent.take(first, segment.bytes, segment.payloadAt, recordedTo, segment.payloadLength, at, side);
     } else if ((flags & tcpFlags.acknowledge) !== 0 && (flags & tcpFlags.reset) === 0) side.sent.begin(first);
     if ((flags & tcpFlags.acknowledge) !== 0) other.sent.acknowledge(segment.acknowledged, at, other);
     if ((flags & tcpFlags.fin) !== 0 && this.resetBy === null) {
@@ -165,10 +165,13 @@ export class Connection {
     this.sides[sender].sent.begin((segment.sequence + 1) >>> 0);
   }
 
-  heard(from: End, bytes: Uint8Array): void {
-    if (this.listener) return this.listener.hear(from, bytes, this.lastAt);
+  heard(from: End, bytes: Uint8Array, begin: number, end: number): void {
+    if (this.listener) this.listener.hear(from, bytes, begin, end, this.lastAt);
+    else if (!this.sides[from].isForeign) this.begins(from, bytes.subarray(begin, end));
+  }
+
+  private begins(from: End, bytes: Uint8Array): void {
     const side = this.sides[from];
-    if (side.isForeign) return;
     if (!side.head && bytes.length >= headBytes) return this.recognise(from, bytes, bytes);
     /* The first bytes came in pieces: as many of them wait as it takes to tell. */
     const before = side.head?.length ?? 0;
@@ -201,10 +204,10 @@ export class Connection {
     this.listener = dialect.listen(this.budget);
     const other: End = from === 0 ? 1 : 0;
     const before = this.sides[other].head;
-    if (before) this.listener.hear(other, before, this.lastAt);
+    if (before) this.listener.hear(other, before, 0, before.length, this.lastAt);
     this.sides[0].head = null;
     this.sides[1].head = null;
-    this.listener.hear(from, all, this.lastAt);
+    this.listener.hear(from, all, 0, all.length, this.lastAt);
   }
 
   missed(from: End, count: number): void {

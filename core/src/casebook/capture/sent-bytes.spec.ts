@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { Budget } from './budget';
 import { SentBytes } from './sent-bytes';
+import type { StreamEar } from './sent-bytes';
 
 interface Sent {
   readonly from: number;
@@ -10,8 +11,8 @@ interface Sent {
 /** Remembers each byte at its place; null: it was said to be missing. */
 class Heard {
   readonly bytes: (number | null)[] = [];
-  hear(part: Uint8Array): void {
-    this.bytes.push(...part);
+  hear(bytes: Uint8Array, begin: number, end: number): void {
+    this.bytes.push(...bytes.subarray(begin, end));
   }
   miss(count: number): void {
     this.bytes.push(...Array<null>(count).fill(null));
@@ -26,12 +27,18 @@ function placesOf(sent: readonly Sent[]): ReadonlySet<number> {
   return new Set(sent.flatMap(({ from, length }) => Array.from({ length }, (_, index) => from + index)));
 }
 
+/** A payload lies amid the bytes of its packet. */
+function takes(stream: SentBytes, sequence: number, recorded: Uint8Array, length: number, at: number, ear: StreamEar) {
+  const packet = Uint8Array.from([7, ...recorded, 9, 9]);
+  stream.take(sequence, packet, 1, 1 + recorded.length, length, at, ear);
+}
+
 function taken(start: number, sent: readonly Sent[], budget = new Budget(1 << 24)) {
   const stream = new SentBytes(budget);
   const heard = new Heard();
   stream.begin(start);
   sent.forEach((segment, index) =>
-    stream.take((start + segment.from) >>> 0, payload(segment), segment.length, index, heard),
+    takes(stream, (start + segment.from) >>> 0, payload(segment), segment.length, index, heard),
   );
   stream.end(heard);
   return { heard: heard.bytes, stream };
@@ -86,13 +93,13 @@ describe('what one side sends', () => {
     const stream = new SentBytes(new Budget(1 << 24));
     const heard = new Heard();
     stream.begin(100);
-    stream.take(100, payload({ from: 0, length: 10 }), 10, 0, heard);
-    stream.take(120, payload({ from: 20, length: 10 }), 10, 1000, heard);
+    takes(stream, 100, payload({ from: 0, length: 10 }), 10, 0, heard);
+    takes(stream, 120, payload({ from: 20, length: 10 }), 10, 1000, heard);
     stream.acknowledge(130, 2000, heard);
     expect(heard.bytes).toHaveLength(10);
     stream.acknowledge(130, 400_000, heard);
     expect(heard.bytes.slice(10)).toEqual([...Array<null>(10).fill(null), ...payload({ from: 20, length: 10 })]);
-    stream.take(110, payload({ from: 10, length: 10 }), 10, 500_000, heard);
+    takes(stream, 110, payload({ from: 10, length: 10 }), 10, 500_000, heard);
     expect([stream.bytes, heard.bytes.length]).toEqual([30, 30]);
   });
 
@@ -100,8 +107,8 @@ describe('what one side sends', () => {
     const stream = new SentBytes(new Budget(1 << 24));
     const heard = new Heard();
     stream.begin(0);
-    stream.take(0, payload({ from: 0, length: 4 }), 10, 0, heard);
-    stream.take(10, payload({ from: 10, length: 2 }), 2, 0, heard);
+    takes(stream, 0, payload({ from: 0, length: 4 }), 10, 0, heard);
+    takes(stream, 10, payload({ from: 10, length: 2 }), 2, 0, heard);
     expect(heard.bytes).toEqual([
       ...payload({ from: 0, length: 4 }),
       ...Array<null>(6).fill(null),
@@ -124,9 +131,9 @@ describe('what one side sends', () => {
     const stream = new SentBytes(new Budget(700));
     const heard = new Heard();
     stream.begin(0);
-    for (const from of [10, 20]) stream.take(from, payload({ from, length: 1 }), 1, 0, heard);
+    for (const from of [10, 20]) takes(stream, from, payload({ from, length: 1 }), 1, 0, heard);
     expect(heard.bytes).toHaveLength(0);
-    stream.take(30, payload({ from: 30, length: 1 }), 1, 0, heard);
+    takes(stream, 30, payload({ from: 30, length: 1 }), 1, 0, heard);
     expect(heard.bytes.map((byte, place) => (byte === null ? null : place)).filter((place) => place !== null)).toEqual([
       10, 20, 30,
     ]);
@@ -136,10 +143,13 @@ describe('what one side sends', () => {
   it('gives up a gap once too much waits behind it', () => {
     const stream = new SentBytes(new Budget(1 << 24));
     let [heard, missed] = [0, 0];
-    const ear = { hear: (part: Uint8Array) => (heard += part.length), miss: (count: number) => (missed += count) };
+    const ear = {
+      hear: (_: Uint8Array, begin: number, end: number) => (heard += end - begin),
+      miss: (count: number) => (missed += count),
+    };
     stream.begin(0);
     const part = new Uint8Array(64 * 1024);
-    for (let index = 0; index < 20; index += 1) stream.take(1000 + index * part.length, part, part.length, 0, ear);
+    for (let index = 0; index < 20; index += 1) takes(stream, 1000 + index * part.length, part, part.length, 0, ear);
     expect(missed).toBe(1000);
     expect(heard).toBeGreaterThan(1 << 20);
   });
@@ -147,9 +157,9 @@ describe('what one side sends', () => {
   it('counts what was sent before the first segment that was seen, and doesn’t tell it', () => {
     const stream = new SentBytes(new Budget(1 << 24));
     const heard = new Heard();
-    stream.take(500, payload({ from: 500, length: 5 }), 5, 0, heard);
-    stream.take(480, payload({ from: 480, length: 20 }), 20, 0, heard);
-    stream.take(480, payload({ from: 480, length: 20 }), 20, 0, heard);
+    takes(stream, 500, payload({ from: 500, length: 5 }), 5, 0, heard);
+    takes(stream, 480, payload({ from: 480, length: 20 }), 20, 0, heard);
+    takes(stream, 480, payload({ from: 480, length: 20 }), 20, 0, heard);
     expect([stream.bytes, heard.bytes.length]).toEqual([25, 5]);
   });
 });

@@ -1,8 +1,8 @@
 import type { Budget } from './budget.js';
 
 export interface StreamEar {
-  /** The next bytes. They are only there during the call. */
-  hear(bytes: Uint8Array): void;
+  /** The next bytes: those from `begin` to `end` of these. They are only there during the call. */
+  hear(bytes: Uint8Array, begin: number, end: number): void;
   /** So many bytes are missing here. */
   miss(count: number): void;
 }
@@ -79,10 +79,19 @@ export class SentBytes {
 
   /**
    * Takes the payload of a segment.
-   * @param recorded what was recorded of it
+   * @param begin where what was recorded of it begins in the bytes
+   * @param end where that ends
    * @param length its bytes on the wire
    */
-  take(sequence: number, recorded: Uint8Array, length: number, at: number, ear: StreamEar): void {
+  take(
+    sequence: number,
+    bytes: Uint8Array,
+    begin: number,
+    end: number,
+    length: number,
+    at: number,
+    ear: StreamEar,
+  ): void {
     if (length === 0) return;
     if (!this.hasBegun) {
       this.begin(sequence);
@@ -90,11 +99,12 @@ export class SentBytes {
       this.holes = [{ from: -mostAhead, to: 0 }];
     }
     const from = this.place(sequence);
-    if (from === this.next && this.ahead.length === 0) return this.deliver(recorded, length, ear);
+    if (from === this.next && this.ahead.length === 0) return this.deliver(bytes, begin, end, length, ear);
     if (Math.abs(from - this.next) > farthest) return;
     const to = from + length;
     if (from < this.next) this.fillHoles(from, Math.min(to, this.next));
     if (to <= this.next) return;
+    const recorded = bytes.subarray(begin, end);
     if (this.keep(Math.max(from, this.next), to, from, recorded, at)) this.goOn(at, ear);
     else this.goOnWithout(from, to, recorded, ear);
   }
@@ -108,13 +118,14 @@ export class SentBytes {
     return this.next + ((sequence - this.nextSequence) | 0);
   }
 
-  private deliver(recorded: Uint8Array, length: number, ear: StreamEar): void {
+  private deliver(bytes: Uint8Array, begin: number, end: number, length: number, ear: StreamEar): void {
     this.bytes += length;
     this.forward(length);
-    if (recorded.length > 0) ear.hear(recorded);
-    if (recorded.length < length) {
+    const recorded = end - begin;
+    if (recorded > 0) ear.hear(bytes, begin, end);
+    if (recorded < length) {
       this.hasGaps = true;
-      ear.miss(length - recorded.length);
+      ear.miss(length - recorded);
     }
   }
 
@@ -156,7 +167,9 @@ export class SentBytes {
   private goOnWithout(from: number, to: number, recorded: Uint8Array, ear: StreamEar): void {
     this.end(ear);
     if (from > this.next) this.missUpTo(from, ear);
-    if (to > this.next) this.deliver(recorded.subarray(this.next - from), to - this.next, ear);
+    if (to <= this.next) return;
+    const { length } = recorded;
+    this.deliver(recorded, Math.min(this.next - from, length), length, to - this.next, ear);
   }
 
   /** The first piece that ends behind a place. */
@@ -185,7 +198,7 @@ export class SentBytes {
       this.forward(piece.to - piece.from);
       this.aheadBytes -= piece.to - piece.from;
       this.budget.give(costOf(piece.bytes));
-      if (piece.bytes) ear.hear(piece.bytes);
+      if (piece.bytes) ear.hear(piece.bytes, 0, piece.bytes.length);
       else {
         this.hasGaps = true;
         ear.miss(piece.to - piece.from);

@@ -41,8 +41,11 @@ export type Say = (message: SaidMessage) => void;
 
 /** Follows one conversation in its protocol. Nothing that it hears may make it throw. */
 export interface Listener {
-  /** The next bytes of an end. They are only there during the call. @param at microseconds since 1970 */
-  hear(from: End, bytes: Uint8Array, at: number): void;
+  /**
+   * The next bytes of an end: those from `begin` to `end` of these. They are only there during the call.
+   * @param at microseconds since 1970
+   */
+  hear(from: End, bytes: Uint8Array, begin: number, end: number, at: number): void;
   /** So many bytes of an end are missing. */
   miss(from: End, count: number): void;
   /** Which end asks, as far as the messages show. */

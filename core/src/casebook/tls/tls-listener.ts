@@ -73,11 +73,11 @@ class TlsListener implements Listener {
     this.sent = [new Sent(budget), new Sent(budget)];
   }
 
-  hear(from: End, bytes: Uint8Array): void {
+  hear(from: End, bytes: Uint8Array, begin: number, end: number): void {
     const sent = this.sent[from];
-    let at = 0;
-    while (at < bytes.length && !sent.isLost)
-      at = sent.left > 0 ? this.takeBody(from, bytes, at) : this.takeHead(from, bytes, at);
+    let at = begin;
+    while (at < end && !sent.isLost)
+      at = sent.left > 0 ? this.takeBody(from, bytes, at, end) : this.takeHead(from, bytes, at, end);
   }
 
   miss(from: End, count: number): void {
@@ -108,9 +108,9 @@ class TlsListener implements Listener {
     return { error: this.ended ?? undefined, notes };
   }
 
-  private takeHead(from: End, bytes: Uint8Array, at: number): number {
+  private takeHead(from: End, bytes: Uint8Array, at: number, to: number): number {
     const sent = this.sent[from];
-    const count = Math.min(headBytes - sent.headFilled, bytes.length - at);
+    const count = Math.min(headBytes - sent.headFilled, to - at);
     sent.head.set(bytes.subarray(at, at + count), sent.headFilled);
     sent.headFilled += count;
     if (sent.headFilled === headBytes) this.begin(from, sent);
@@ -137,16 +137,15 @@ class TlsListener implements Listener {
     if (type === records.changeCipher && this.version !== null && this.version < 0x0304) sent.isHidden = true;
   }
 
-  private takeBody(from: End, bytes: Uint8Array, at: number): number {
+  private takeBody(from: End, bytes: Uint8Array, at: number, to: number): number {
     const sent = this.sent[from];
-    const end = Math.min(at + sent.left, bytes.length);
-    const part = bytes.subarray(at, end);
+    const end = Math.min(at + sent.left, to);
     sent.left -= end - at;
     if (!sent.isHidden && sent.type === records.handshake) {
-      sent.handshake.add(part, mostHandshake);
+      sent.handshake.add(bytes.subarray(at, end), mostHandshake);
       this.handshakes(from, sent);
     } else if (!sent.isHidden && sent.type === records.alert) {
-      sent.alert.add(part, 2);
+      sent.alert.add(bytes.subarray(at, end), 2);
       if (sent.left === 0) this.alerted(from, sent);
     }
     return end;

@@ -77,12 +77,12 @@ export class Chunks {
     return !this.isLost && (this.headFilled > 0 || this.left > 0);
   }
 
-  take(bytes: Uint8Array): void {
-    let at = 0;
-    while (at < bytes.length) {
-      if (this.isLost) at = this.findNext(bytes, at);
-      else if (this.left > 0) at = this.takeBody(bytes, at);
-      else at = this.takeHead(bytes, at);
+  take(bytes: Uint8Array, begin: number, end: number): void {
+    let at = begin;
+    while (at < end) {
+      if (this.left > 0) at = this.takeBody(bytes, at, end);
+      else if (this.isLost) at = this.findNext(bytes, at, end);
+      else at = this.takeHead(bytes, at, end);
     }
   }
 
@@ -109,8 +109,8 @@ export class Chunks {
     this.kept.clear();
   }
 
-  private findNext(bytes: Uint8Array, from: number): number {
-    for (let at = from; at + headBytes <= bytes.length; at += 1) {
+  private findNext(bytes: Uint8Array, from: number, end: number): number {
+    for (let at = from; at + headBytes <= end; at += 1) {
       const first = bytes[at];
       if (first !== 0x4d && first !== 0x4f && first !== 0x43 && first !== 0x45) continue;
       if (messageTypeOf(bytes, at) === null) continue;
@@ -119,24 +119,29 @@ export class Chunks {
       this.isLost = false;
       return at;
     }
-    return bytes.length;
+    return end;
   }
 
-  private takeHead(bytes: Uint8Array, at: number): number {
-    const count = Math.min(headBytes - this.headFilled, bytes.length - at);
+  /** A head that lies whole is read where it lies; of one in pieces the pieces are kept. */
+  private takeHead(bytes: Uint8Array, at: number, end: number): number {
+    if (this.headFilled === 0 && end - at >= headBytes) {
+      this.begin(bytes, at);
+      return at + headBytes;
+    }
+    const count = Math.min(headBytes - this.headFilled, end - at);
     this.head.set(bytes.subarray(at, at + count), this.headFilled);
     this.headFilled += count;
-    if (this.headFilled === headBytes) this.begin();
+    if (this.headFilled === headBytes) this.begin(this.head, 0);
     return at + count;
   }
 
-  private begin(): void {
+  private begin(bytes: Uint8Array, at: number): void {
     this.headFilled = 0;
-    const type = messageTypeOf(this.head, 0);
-    const size = sizeIn(this.head, 0);
+    const type = messageTypeOf(bytes, at);
+    const size = sizeIn(bytes, at);
     if (!type || size < headBytes || size > mostChunk) return this.lose();
     this.type = type;
-    this.ending = endings[this.head[3] ?? 0] ?? 'F';
+    this.ending = endings[bytes[at + 3] ?? 0] ?? 'F';
     this.size = size;
     this.left = size - headBytes;
     this.isTold = false;
@@ -148,8 +153,8 @@ export class Chunks {
     return Math.min(this.size - headBytes, this.ear.wanted(this.type, body), mostKept);
   }
 
-  private takeBody(bytes: Uint8Array, at: number): number {
-    const end = Math.min(at + this.left, bytes.length);
+  private takeBody(bytes: Uint8Array, at: number, to: number): number {
+    const end = Math.min(at + this.left, to);
     if (!this.isTold) this.listen(bytes, at, end);
     this.left -= end - at;
     if (this.left === 0) this.finish();

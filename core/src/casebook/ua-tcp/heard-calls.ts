@@ -5,23 +5,25 @@ const mostListed = 10_000;
 const mostPending = 4096;
 const good = 0;
 
-interface Pending {
+interface Call {
   readonly name: string;
-  readonly index: number | null;
+  readonly at: number;
+  result: string | null;
 }
 
 /** The calls of services in a conversation, each with what came of it, as far as they can be read. */
 export class HeardCalls {
-  private readonly listed: { name: string; at: number; result: string | null }[] = [];
-  private readonly pending = new Map<number, Pending>();
+  private readonly listed: Call[] = [];
+  private readonly pending = new Map<number, Call>();
   private notListed = 0;
   /** The last call that failed, unless the same service has worked afterwards. */
   private failed: { readonly name: string; readonly error: HeardError } | null = null;
 
   asked(requestId: number, name: string, at: number): void {
-    const index = this.listed.length < mostListed ? this.listed.push({ name, at, result: null }) - 1 : null;
-    if (index === null) this.notListed += 1;
-    if (this.pending.size < mostPending) this.pending.set(requestId, { name, index });
+    const call = { name, at, result: null };
+    if (this.listed.length < mostListed) this.listed.push(call);
+    else this.notListed += 1;
+    if (this.pending.size < mostPending) this.pending.set(requestId, call);
   }
 
   /** @param code the status of the answer; null: there is one, and it can’t be read */
@@ -29,9 +31,8 @@ export class HeardCalls {
     const call = this.pending.get(requestId);
     if (!call) return;
     this.pending.delete(requestId);
-    const listed = call.index === null ? null : this.listed[call.index];
-    if (listed && code !== null) listed.result = statusCodeNamed(code);
     if (code === null) return;
+    call.result = statusCodeNamed(code);
     if (code >>> 30 === good) {
       if (this.failed?.name === call.name) this.failed = null;
     } else

@@ -1,7 +1,7 @@
 import { sha1 } from '@noble/hashes/legacy';
 import fc from 'fast-check';
 import { Budget } from '../capture/budget';
-import type { Listener } from '../conversation/dialect';
+import type { End, Listener } from '../conversation/dialect';
 import { certify, party, rootOf } from '../../testing/pki';
 import { ascii, joinBytes } from '../../testing/captures';
 import {
@@ -32,7 +32,7 @@ function listened(said: readonly Said[], partBytes = Number.MAX_SAFE_INTEGER): L
   const listener = uaTcp.listen(new Budget(1 << 24));
   said.forEach(([from, bytes], index) => {
     for (let at = 0; at < bytes.length; at += partBytes)
-      listener.hear(from, bytes.subarray(at, at + partBytes), 1_000_000 * (index + 1));
+      listener.hear(from, bytes, at, Math.min(at + partBytes, bytes.length), 1_000_000 * (index + 1));
   });
   return listener;
 }
@@ -53,6 +53,9 @@ const session: readonly Said[] = [
   [0, chunk(2, 2, createSession('urn:press-1:hmi', url))],
   [1, chunk(2, 2, response('CreateSession'))],
 ];
+
+const hears = (listener: Listener, from: End, bytes: Uint8Array): void =>
+  listener.hear(from, bytes, 0, bytes.length, 1);
 
 describe('a conversation in UA', () => {
   it('is known by its first bytes alone, and nothing else is', () => {
@@ -216,13 +219,13 @@ describe('a conversation in UA', () => {
   it('goes on behind what is missing, within a message and over several', () => {
     for (const lost of [100, 5000]) {
       const listener = uaTcp.listen(new Budget(1 << 24));
-      for (const [from, bytes] of session) listener.hear(from, bytes, 1);
+      for (const [from, bytes] of session) hears(listener, from, bytes);
       const large = chunk(3, 3, joinBytes(response('Read'), new Uint8Array(1000)));
-      listener.hear(1, large.subarray(0, 300), 1);
+      hears(listener, 1, large.subarray(0, 300));
       listener.miss(1, lost);
-      if (lost === 100) listener.hear(1, large.subarray(400), 1);
-      listener.hear(0, chunk(3, 3, request('Write')), 1);
-      listener.hear(1, chunk(4, 3, response('Write')), 1);
+      if (lost === 100) hears(listener, 1, large.subarray(400));
+      hears(listener, 0, chunk(3, 3, request('Write')));
+      hears(listener, 1, chunk(4, 3, response('Write')));
       expect(listener.told().services?.at(-1)).toMatchObject({ name: 'Write', result: 'Good' });
     }
   });
@@ -234,7 +237,7 @@ describe('a conversation in UA', () => {
         (noise) => {
           const budget = new Budget(1 << 20);
           const listener = uaTcp.listen(budget);
-          for (const [from, bytes] of [...session, ...noise]) listener.hear(from, bytes, 1);
+          for (const [from, bytes] of [...session, ...noise]) hears(listener, from, bytes);
           listener.told();
           listener.end();
           expect(budget.take(1 << 20)).toBe(true);

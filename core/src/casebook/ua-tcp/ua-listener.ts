@@ -125,9 +125,9 @@ class UaListener implements Listener {
     this.sent = [new Sent(this, 0, budget), new Sent(this, 1, budget)];
   }
 
-  hear(from: End, bytes: Uint8Array, at: number): void {
+  hear(from: End, bytes: Uint8Array, begin: number, end: number, at: number): void {
     this.at = at;
-    this.sent[from].chunks.take(bytes);
+    this.sent[from].chunks.take(bytes, begin, end);
   }
 
   miss(from: End, count: number): void {

@@ -9,3 +9,4 @@ export * from './compare-origin.js';
 export * from './held-while-moving.js';
 export * from './samples-file.js';
 export * from './origin.js';
+export * from './unit-words.js';

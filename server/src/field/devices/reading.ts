@@ -1,5 +1,5 @@
 import { setTimeout as pause } from 'node:timers/promises';
-import { exceptionWords, isAboutUnit } from '@loyal-hinge/core/field';
+import { exceptionWords, isAboutUnit, sayUnits } from '@loyal-hinge/core/field';
 import type { Machine } from '@loyal-hinge/core';
 import type { AnswerOf, BodyOf, DeviceReading, DeviceReadingWish } from '@loyal-hinge/contract';
 import { DeviceLine, isAnswered, readPlaces, sayAsked } from '@loyal-hinge/field';
@@ -104,14 +104,6 @@ interface Reachable {
   readonly name: string;
   readonly pauseMs: number;
   dial(timeoutMs: number): Promise<DeviceLine>;
-}
-
-function sayUnits(name: string, answering: readonly number[], asked: number): string {
-  const [one] = answering;
-  if (one === undefined) return `None of these ${asked} units of ${name} answers.`;
-  return answering.length === 1
-    ? `Unit ${one} of ${name} answers.`
-    : `Units ${answering.join(', ')} of ${name} answer.`;
 }
 
 function addressOf(device: Machine, ranges: readonly string[]): string {

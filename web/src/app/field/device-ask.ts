@@ -2,9 +2,9 @@ import { ChangeDetectionStrategy, Component, computed, effect, inject, input } f
 import type { OnInit } from '@angular/core';
 import { ReactiveFormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
-import { modbusTables, tableShapes } from '@loyal-hinge/core/field';
+import { modbusTables, sayUnits, tableShapes } from '@loyal-hinge/core/field';
 import type { ModbusTable } from '@loyal-hinge/core/field';
-import { deviceReadingWish, mostUnitsAsked } from '@loyal-hinge/contract';
+import { deviceReadingWish, deviceUnitsWish } from '@loyal-hinge/contract';
 import type { DeviceView } from '@loyal-hinge/contract';
 import { Choose } from '../forms/choose';
 import { contractForm, isComplete, tellFaults } from '../forms/contract-form';
@@ -26,22 +26,23 @@ import { deviceActions, deviceFeature } from './device-state';
         <hinge-choose label="Table" [formControl]="form.controls.table" [choices]="tables" />
         <hinge-number label="From place" [control]="form.controls.first">Counted from 0, as on the wire.</hinge-number>
         <hinge-number label="Places" [control]="form.controls.count" />
+        <hinge-number label="Last unit" [control]="form.controls.last">To find those that answer.</hinge-number>
       </div>
       <div class="actions">
         <button type="submit" class="act" [disabled]="!mayAsk() || isBusy()">
           {{ running().includes('read') ? 'Reading …' : 'Read' }}
         </button>
-        <button type="button" class="act" [disabled]="!mayAsk() || isBusy()" (click)="units()">
-          {{ running().includes('units') ? 'Asking …' : 'Which units answer' }}
-        </button>
-        <span class="faint"
-          >Only reads. Units 1 to {{ mostUnits }} are asked one after another, a second each where nobody answers.</span
-        >
+        @if (isAskingUnits()) {
+          <button type="button" class="act" (click)="stop()">Stop</button>
+        } @else {
+          <button type="button" class="act" [disabled]="!mayAsk() || isBusy()" (click)="askUnits($event)">
+            Which units answer
+          </button>
+        }
+        <span class="faint">Only reads. Units are asked one after another, a second each where nobody answers.</span>
       </div>
     </form>
-    @if (said(); as says) {
-      <p role="status">{{ says }}</p>
-    }
+    <p role="status">{{ said() ?? unitsSaid() }}</p>
     @if (reading(); as told) {
       <div class="words mono">
         @for (word of told.words; track word.at) {
@@ -56,7 +57,7 @@ import { deviceActions, deviceFeature } from './device-state';
     }
     .fields {
       display: grid;
-      grid-template-columns: repeat(5, minmax(0, 1fr));
+      grid-template-columns: repeat(6, minmax(0, 1fr));
       gap: 0.2rem 1rem;
       align-items: start;
     }
@@ -77,11 +78,20 @@ export class DeviceAsk implements OnInit {
   private readonly store = inject(Store);
   readonly device = input.required<DeviceView>();
   readonly mayAsk = may('engineer');
-  readonly mostUnits = mostUnitsAsked;
   readonly tables = modbusTables.map((key) => ({ key, word: tableShapes[key].one }));
   readonly running = this.store.selectSignal(deviceFeature.selectRunning);
   readonly isBusy = computed(() => this.running().length > 0);
+  readonly isAskingUnits = computed(() => this.running().includes('units'));
   readonly said = this.store.selectSignal(deviceFeature.selectSaid);
+  private readonly units = this.store.selectSignal(deviceFeature.selectUnits);
+  readonly unitsSaid = computed(() => {
+    const units = this.units();
+    if (!units) return '';
+    const { asked, of, answering } = units;
+    const found = asked > 0 ? sayUnits(this.device().name, answering, asked) : '';
+    if (asked === of) return found;
+    return `${this.isAskingUnits() ? 'Asked' : 'Stopped after'} ${asked} of ${of} units. ${found}`;
+  });
   private readonly answer = this.store.selectSignal(deviceFeature.selectReading);
   private readonly problem = this.store.selectSignal(deviceFeature.selectProblem);
   readonly reading = computed(() => {
@@ -89,8 +99,8 @@ export class DeviceAsk implements OnInit {
     return told && { words: told.places.map((value, index) => ({ at: told.first + index, value })) };
   });
   readonly form = contractForm(
-    { ...deviceReadingWish.shape },
-    { port: 502, unit: 1, table: 'holding' as ModbusTable, first: 0, count: 20 },
+    { ...deviceReadingWish.shape, last: deviceUnitsWish.shape.to.min(1, 'At least 1.') },
+    { port: 502, unit: 1, table: 'holding' as ModbusTable, first: 0, count: 20, last: 32 },
   );
 
   constructor() {
@@ -104,7 +114,7 @@ export class DeviceAsk implements OnInit {
 
   read(sent: Event): void {
     if (!isComplete(this.form, sent)) return;
-    const wish = this.form.getRawValue();
+    const { last: _, ...wish } = this.form.getRawValue();
     const [issue] = deviceReadingWish.safeParse(wish).error?.issues ?? [];
     if (issue) {
       this.form.controls.count.setErrors({ fits: issue.message });
@@ -113,10 +123,13 @@ export class DeviceAsk implements OnInit {
     this.store.dispatch(deviceActions.read({ deviceId: this.device().id, wish }));
   }
 
-  units(): void {
-    const { port } = this.form.getRawValue();
-    this.store.dispatch(
-      deviceActions.askUnits({ deviceId: this.device().id, wish: { port, from: 1, to: mostUnitsAsked } }),
-    );
+  askUnits(clicked: Event): void {
+    if (!isComplete(this.form, clicked)) return;
+    const { port, last } = this.form.getRawValue();
+    this.store.dispatch(deviceActions.askUnits({ deviceId: this.device().id, port, last }));
+  }
+
+  stop(): void {
+    this.store.dispatch(deviceActions.stopUnits());
   }
 }

@@ -1,10 +1,18 @@
 import { Injectable, inject } from '@angular/core';
 import { Actions, createEffect, ofType } from '@ngrx/effects';
-import { EMPTY, concatMap, map, mergeMap, switchMap, takeUntil, tap } from 'rxjs';
+import { EMPTY, concatMap, from, map, mergeMap, switchMap, takeUntil, tap } from 'rxjs';
 import { saveFile } from '../files/save-file';
 import { answered } from '../http/answered';
 import { Server } from '../http/server';
 import { deviceActions } from './device-state';
+
+/** Where nobody answers, so many units take as many seconds: after each part it is seen how far it is, and others may be at the device. */
+const unitsAtOnce = 4;
+const partsOf = (last: number): { readonly from: number; readonly to: number }[] =>
+  Array.from({ length: Math.ceil(last / unitsAtOnce) }, (_, index) => ({
+    from: index * unitsAtOnce + 1,
+    to: Math.min((index + 1) * unitsAtOnce, last),
+  }));
 
 @Injectable()
 export class DeviceEffects {
@@ -109,9 +117,10 @@ export class DeviceEffects {
   readonly askUnits = createEffect(() =>
     this.actions.pipe(
       ofType(deviceActions.askUnits),
-      concatMap(({ deviceId, wish }) =>
-        this.server.ask('askUnits', { path: { deviceId }, body: wish }).pipe(
-          takeUntil(this.actions.pipe(ofType(deviceActions.leave))),
+      concatMap(({ deviceId, port, last }) =>
+        from(partsOf(last)).pipe(
+          concatMap((part) => this.server.ask('askUnits', { path: { deviceId }, body: { port, ...part } })),
+          takeUntil(this.actions.pipe(ofType(deviceActions.leave, deviceActions.stopUnits))),
           answered(
             (answer) => deviceActions.unitsTold({ answer }),
             ({ problem }) => deviceActions.failed({ command: 'units', problem }),

@@ -79,11 +79,58 @@ describe('a device’s page', () => {
   });
 
   it('says which units answer, on asking alone', async () => {
-    const site = await open({ askUnits: { answering: [3], asked: 32, says: 'Unit 3 of Burner panel answers.' } });
+    const parts = [
+      { answering: [3], asked: 4, says: 'Unit 3 of Burner panel answers.' },
+      { answering: [], asked: 4, says: 'None of these 4 units of Burner panel answers.' },
+      { answering: [10], asked: 2, says: 'Unit 10 of Burner panel answers.' },
+    ];
+    let part = 0;
+    const site = await open({ askUnits: () => parts[part++] });
     expect(site.asked('askUnits')).toEqual([]);
+    await site.fill(/^Last unit$/, '0');
     await site.press(/^Which units answer$/);
-    expect(site.asked('askUnits')).toEqual([{ port: 502, from: 1, to: 32 }]);
-    expect(site.text).toContain('Unit 3 of Burner panel answers.');
+    expect(site.asked('askUnits')).toEqual([]);
+    expect(site.text).toContain('At least 1.');
+    await site.fill(/^Last unit$/, '10');
+    await site.press(/^Which units answer$/);
+    expect(site.asked('askUnits')).toEqual([
+      { port: 502, from: 1, to: 4 },
+      { port: 502, from: 5, to: 8 },
+      { port: 502, from: 9, to: 10 },
+    ]);
+    expect(site.text).toContain('Units 3, 10 of Burner panel answer.');
+  });
+
+  it('tells how far it is while units are asked, and stops when it is told to', async () => {
+    const stop = () => site.all('hinge-device-ask button').find(({ textContent }) => textContent?.trim() === 'Stop');
+    let [part, said] = [0, ''];
+    const site = await open({
+      askUnits: () => {
+        part += 1;
+        if (part === 3) {
+          said = site.text;
+          (stop() as HTMLButtonElement).click();
+        }
+        return { answering: part === 1 ? [3] : [], asked: 4, says: '' };
+      },
+    });
+    await site.press(/^Which units answer$/);
+    expect(said).toMatch(/Asked [48] of 32 units\. Unit 3 of Burner panel answers\./);
+    expect(part).toBe(3);
+    expect(site.text).toContain('Stopped after 8 of 32 units. Unit 3 of Burner panel answers.');
+    expect(stop()).toBeUndefined();
+  });
+
+  it('says what went wrong amid the units, and what was found before', async () => {
+    let part = 0;
+    const site = await open({
+      askUnits: () =>
+        ++part === 2 ? refused('Burner panel, 10.0.0.40 port 502: silent.') : { answering: [2], asked: 4, says: '' },
+    });
+    await site.press(/^Which units answer$/);
+    expect(part).toBe(2);
+    expect(site.text).toContain('10.0.0.40 port 502: silent.');
+    expect(site.text).toContain('Stopped after 4 of 32 units. Unit 2 of Burner panel answers.');
   });
 
   it('says why it can’t be read', async () => {

@@ -1,7 +1,6 @@
 import { createActionGroup, createFeature, createReducer, createSelector, emptyProps, on, props } from '@ngrx/store';
 import type {
   AnswerOf,
-  BodyOf,
   DeviceReading,
   DeviceReadingWish,
   DeviceView,
@@ -17,12 +16,19 @@ import type { View } from '../http/view';
 
 export type DeviceCommand = 'read' | 'units' | 'import';
 type Devices = AnswerOf<'devices'>['devices'];
+export interface UnitsAsked {
+  readonly asked: number;
+  readonly of: number;
+  readonly answering: readonly number[];
+}
 export interface DeviceState {
   readonly devices: View<Devices>;
   readonly device: View<DeviceView>;
   /** What was read by hand last, and from which place on. */
   readonly reading: (DeviceReading & { readonly first: number }) | null;
   readonly said: string | null;
+  /** How far the units have been asked, from 1 on, and which of them have answered. */
+  readonly units: UnitsAsked | null;
   /** Servers whose origins can be brought. */
   readonly servers: View<PlantChoices>;
   /** What came of the last import. */
@@ -34,10 +40,13 @@ const beginning: DeviceState = {
   device: noView,
   reading: null,
   said: null,
+  units: null,
   servers: noView,
   taken: null,
   commands: noCommands,
 };
+
+const noUnits: UnitsAsked = { asked: 0, of: 0, answering: [] };
 
 export const deviceActions = createActionGroup({
   source: 'Devices',
@@ -50,8 +59,10 @@ export const deviceActions = createActionGroup({
     leave: emptyProps(),
     read: props<{ deviceId: string; wish: DeviceReadingWish }>(),
     'was read': props<{ first: number; reading: DeviceReading }>(),
-    'ask units': props<{ deviceId: string; wish: BodyOf<'askUnits'> }>(),
+    /** The units from 1 to `last`, some at a time. */
+    'ask units': props<{ deviceId: string; port: number; last: number }>(),
     'units told': props<{ answer: AnswerOf<'askUnits'> }>(),
+    'stop units': emptyProps(),
     'look for servers': props<{ find: string }>(),
     'servers found': props<{ servers: PlantChoices }>(),
     'take origins': props<{ serverId: string; wish: OriginsCsv }>(),
@@ -77,6 +88,7 @@ export const deviceFeature = createFeature({
     on(deviceActions.read, (state): DeviceState => ({
       ...state,
       said: null,
+      units: null,
       reading: null,
       commands: begun(state.commands, 'read'),
     })),
@@ -86,16 +98,18 @@ export const deviceFeature = createFeature({
       said: reading.says,
       commands: ended(state.commands, 'read'),
     })),
-    on(deviceActions.askUnits, (state): DeviceState => ({
+    on(deviceActions.askUnits, (state, { last }): DeviceState => ({
       ...state,
       said: null,
+      units: { asked: 0, of: last, answering: [] },
       commands: begun(state.commands, 'units'),
     })),
-    on(deviceActions.unitsTold, (state, { answer }): DeviceState => ({
-      ...state,
-      said: answer.says,
-      commands: ended(state.commands, 'units'),
-    })),
+    on(deviceActions.unitsTold, (state, { answer }): DeviceState => {
+      const { asked: before, of, answering } = state.units ?? noUnits;
+      const units = { asked: before + answer.asked, of, answering: [...answering, ...answer.answering] };
+      return { ...state, units, commands: units.asked < of ? state.commands : ended(state.commands, 'units') };
+    }),
+    on(deviceActions.stopUnits, (state): DeviceState => ({ ...state, commands: ended(state.commands, 'units') })),
     on(deviceActions.lookForServers, (state): DeviceState => ({ ...state, servers: asked(state.servers) })),
     on(deviceActions.serversFound, (state, { servers }): DeviceState => ({ ...state, servers: shown(servers) })),
     on(deviceActions.takeOrigins, (state): DeviceState => ({

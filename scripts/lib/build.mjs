@@ -16,7 +16,7 @@ export async function ensureBuild({ web = true } = {}) {
   const programs = stampOf(packages);
   if (!isBuilt('programs', programs, 'server/dist/programs/main.js')) {
     say('Building the programs …');
-    await run(process.execPath, [tscMain, '-b'], { cwd: root, quiet: true });
+    await run(process.execPath, [tscMain, '-b', '--checkers', '1'], { cwd: root, quiet: true });
     await bundlePrograms();
     mark('programs', programs);
   }

@@ -10,8 +10,8 @@ import { serverEnvironment, startHinge } from './serve.mjs';
 /** The first block of addresses that tests use: the demo’s own may be in use beside them. */
 const firstBlock = 42;
 
-/** What is written is left to the system’s cache: these data need to outlive any process, never the machine. */
-const hasty = '-c fsync=off -c full_page_writes=off';
+/** What is written is left to the system’s cache: these data need to outlive any process, never the machine, nor to be tidied up. */
+const hasty = '-c fsync=off -c full_page_writes=off -c autovacuum=off';
 
 /** As many as the made-up plant has applications; a plant that needs more makes them itself. */
 const keyCount = 26;

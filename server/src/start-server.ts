@@ -297,13 +297,11 @@ export async function startServer(configuration: Configuration, logger: Logger):
     background.evidenceEnds.now();
     rounds.start();
     recipients.start();
-    await queue.work((checkId) => runner.run(checkId));
+    queue.work((checkId) => runner.run(checkId));
   }
   remoteWalks.whenAny((isAny) => {
-    const turned = isAny
-      ? queue.workForProbes((checkId) => runner.run(checkId, 'of probes here'))
-      : queue.restFromProbes();
-    turned.catch((error: unknown) => logger.warn({ reason: String(error) }, 'checks of probes could not be taken'));
+    if (isAny) queue.workForProbes((checkId) => runner.run(checkId, 'of probes here'));
+    else queue.restFromProbes();
   });
   const sweeper = setInterval(() => {
     orphanedChecks(db, orphanAfterMs)

@@ -1,9 +1,13 @@
 import PgBoss from 'pg-boss';
 import type { Logger } from 'pino';
 import { oneAtATime } from '../database/database.js';
+import { JobTaker } from './job-taker.js';
+import type { JobEnd } from './job-taker.js';
 import { checkQueues, checksQueue, probesQueue } from './queue-names.js';
 
-const workers = 8;
+const mostAtOnce = 8;
+/** Those that are under way when the server stops may end for so long. */
+const patienceMs = 5000;
 const expireInMinutes = 10;
 
 /** A check whose machine is busy is looked at again after so long. */
@@ -22,11 +26,12 @@ const jobOf = (checkId: string, name: string = checksQueue) => ({
 /** The queue of checks, in PostgreSQL: what was accepted survives the server. */
 export class CheckQueue {
   private readonly boss: PgBoss;
+  private readonly takers = new Map<string, JobTaker>();
   private broken = false;
 
   constructor(
     private readonly databaseUrl: string,
-    logger: Logger,
+    private readonly logger: Logger,
   ) {
     this.boss = new PgBoss({ connectionString: databaseUrl, max: 6 });
     this.boss.on('error', (error) => {
@@ -44,38 +49,47 @@ export class CheckQueue {
   }
 
   /** Takes checks out of the queue, too. One whose machine is busy goes back into it: another one is taken meanwhile. */
-  work(run: (checkId: string) => Promise<Taken>): Promise<void> {
-    return this.workOn(checksQueue, run);
+  work(run: (checkId: string) => Promise<Taken>): void {
+    this.workOn(checksQueue, run);
   }
 
   /** Takes checks that probes walk; one of a probe that is gone goes back among all others. */
-  workForProbes(run: (checkId: string) => Promise<Taken>): Promise<void> {
-    return this.workOn(probesQueue, run);
+  workForProbes(run: (checkId: string) => Promise<Taken>): void {
+    this.workOn(probesQueue, run);
   }
 
-  private async workOn(name: string, run: (checkId: string) => Promise<Taken>): Promise<void> {
-    for (let worker = 0; worker < workers; worker += 1) {
-      await this.boss.work<{ checkId: string }>(name, { batchSize: 1, pollingIntervalSeconds: 0.5 }, async (jobs) => {
-        for (const { data } of jobs) await this.handOn(data.checkId, name, await run(data.checkId));
-      });
-    }
+  private workOn(name: string, run: (checkId: string) => Promise<Taken>): void {
+    const { boss } = this;
+    const source = {
+      take: async (batchSize: number) =>
+        (await boss.fetch<{ checkId: string }>(name, { batchSize })).map(({ id, data }) => ({ id, ...data })),
+      done: (id: string) => boss.complete(name, id),
+      failed: (id: string, why: Error) => boss.fail(name, id, why),
+    };
+    const carryOut = async (checkId: string): Promise<JobEnd> => this.handOn(checkId, name, await run(checkId));
+    const tell = (reason: string): void => this.logger.warn({ reason }, 'a job of the queue failed');
+    this.takers.set(name, new JobTaker(source, mostAtOnce, carryOut, tell));
   }
 
   /** Takes no more checks that probes walk. */
-  async restFromProbes(): Promise<void> {
-    await this.boss.offWork(probesQueue);
+  restFromProbes(): void {
+    void this.takers.get(probesQueue)?.stop(0);
+    this.takers.delete(probesQueue);
   }
 
   /** Puts checks into the queue; a check whose job is lost would wait for ever, so this is called in their transaction’s wake. */
   async add(checkIds: readonly string[]): Promise<void> {
     if (checkIds.length === 0) return;
     await this.boss.insert(checkIds.map((checkId) => jobOf(checkId)));
+    this.takers.get(checksQueue)?.wake();
   }
 
-  private async handOn(checkId: string, from: string, taken: Taken): Promise<void> {
-    if (taken === 'over') return;
+  private async handOn(checkId: string, from: string, taken: Taken): Promise<JobEnd> {
+    if (taken === 'over') return 'over';
     const name = taken === 'of a probe elsewhere' ? probesQueue : taken === 'of no probe here' ? checksQueue : from;
     await this.boss.insert([{ ...jobOf(checkId, name), startAfter: new Date(Date.now() + busyMs) }]);
+    setTimeout(() => this.takers.get(name)?.wake(), busyMs).unref();
+    return 'put off';
   }
 
   async isUp(): Promise<boolean> {
@@ -89,6 +103,7 @@ export class CheckQueue {
   }
 
   async stop(): Promise<void> {
-    await this.boss.stop({ graceful: true, wait: true, timeout: 5000 }).catch(() => undefined);
+    await Promise.all([...this.takers.values()].map((taker) => taker.stop(patienceMs)));
+    await this.boss.stop({ graceful: true, wait: true, timeout: patienceMs }).catch(() => undefined);
   }
 }

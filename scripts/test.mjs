@@ -60,7 +60,8 @@ async function dialsNobody() {
   const behind = { cwd: root, niceness: 15 };
   await Promise.all([
     wanted('lint') && step('lint', () => run('npm', ['run', '-s', 'lint'], { ...behind, env: roomy })),
-    wanted('types') && step('types', () => run(process.execPath, [tscMain, '-p', 'tsconfig.spec.json', '--singleThreaded'], behind)),
+    wanted('types') &&
+      step('types', () => run(process.execPath, [tscMain, '-p', 'tsconfig.spec.json', '--singleThreaded'], behind)),
     wanted('unit') && timed('unit', () => jest('unit', roomy, [], 5)),
     wanted('web') && timed('web', () => jest('web', roomy, [], 5)),
   ]);

@@ -61,6 +61,9 @@ import { deviceActions, deviceFeature } from './device-state';
       gap: 0.2rem 1rem;
       align-items: start;
     }
+    [role='status'] {
+      margin-top: 0.5rem;
+    }
     .words {
       display: grid;
       grid-template-columns: repeat(auto-fill, minmax(9rem, 1fr));

@@ -11,17 +11,22 @@ export const u32At = (bytes: Uint8Array, at: number): number =>
 
 /**
  * The number of a numeric node id of namespace 0 (Part 6 §5.2.2.9) at a place.
+ * @param end where the bytes that it may lie in end
  * @returns null: another kind of id, or none
  */
-export function typeIdAt(bytes: Uint8Array, at: number): number | null {
+export function typeIdAt(bytes: Uint8Array, at: number, end = bytes.length): number | null {
+  if (at + typeIdBytes(bytes, at) > end) return null;
   const kind = bytes[at];
-  if (kind === 1)
-    return bytes[at + 1] === 0 && at + 4 <= bytes.length ? (bytes[at + 2] ?? 0) | ((bytes[at + 3] ?? 0) << 8) : null;
+  if (kind === 1) return bytes[at + 1] === 0 ? (bytes[at + 2] ?? 0) | ((bytes[at + 3] ?? 0) << 8) : null;
   if (kind === 0) return bytes[at + 1] ?? null;
-  return kind === 2 && bytes[at + 1] === 0 && bytes[at + 2] === 0 && at + 7 <= bytes.length
-    ? u32At(bytes, at + 3)
-    : null;
+  return kind === 2 && bytes[at + 1] === 0 && bytes[at + 2] === 0 ? u32At(bytes, at + 3) : null;
 }
+
+/** How many bytes the numeric node id at a place has, by its kind. */
+export const typeIdBytes = (bytes: Uint8Array, at: number): number => {
+  const kind = bytes[at];
+  return kind === 0 ? 2 : kind === 1 ? 4 : 7;
+};
 
 /** Reads the built-in types of UA Binary (Part 6 §5.2) one after another; never beyond the end. */
 export class BinaryReader {

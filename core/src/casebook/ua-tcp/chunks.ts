@@ -6,22 +6,33 @@ import { KeptBytes } from '../conversation/kept-bytes.js';
 export const messageTypes = ['HEL', 'ACK', 'ERR', 'RHE', 'OPN', 'MSG', 'CLO'] as const;
 export type MessageType = (typeof messageTypes)[number];
 
-/** One chunk, or as much of it as was wanted. */
-export interface Chunk {
-  readonly type: MessageType;
-  /** `F` the last of its message, `C` more follow, `A` the message is given up. */
-  readonly ending: 'F' | 'C' | 'A';
-  /** Bytes of the whole chunk. */
-  readonly size: number;
-  /** What follows its first eight bytes; only there during the call. */
-  readonly body: Uint8Array;
+/** One chunk, or as much of it as was wanted. Its bytes are only there during the call. */
+export class Chunk {
+  constructor(
+    readonly type: MessageType,
+    /** `F` the last of its message, `C` more follow, `A` the message is given up. */
+    readonly ending: 'F' | 'C' | 'A',
+    /** Bytes of the whole chunk. */
+    readonly size: number,
+    /** In these bytes what follows its first eight lies from `begin` to `end`. */
+    readonly bytes: Uint8Array,
+    readonly begin: number,
+    readonly end: number,
+  ) {}
+
+  /** What follows its first eight bytes. */
+  get body(): Uint8Array {
+    return this.bytes.subarray(this.begin, this.end);
+  }
   /** Whether the body is all of it. */
-  readonly isWhole: boolean;
+  get isWhole(): boolean {
+    return this.end - this.begin === this.size - headBytes;
+  }
 }
 
 export interface ChunkEar {
-  /** How many bytes of the body are wanted, now that these are there: no more than these, or more. */
-  wanted(type: MessageType, body: Uint8Array): number;
+  /** How many bytes of the body are wanted, now that those from `begin` to `end` are there: no more than these, or more. */
+  wanted(type: MessageType, bytes: Uint8Array, begin: number, end: number): number;
   chunk(chunk: Chunk): void;
 }
 
@@ -90,7 +101,7 @@ export class Chunks {
   miss(count: number): void {
     if (this.isLost) return;
     if (this.left > 0 && count <= this.left) {
-      if (!this.isTold) this.tell(this.kept.bytes);
+      if (!this.isTold) this.tellKept();
       this.left -= count;
       return;
     }
@@ -145,12 +156,24 @@ export class Chunks {
     this.size = size;
     this.left = size - headBytes;
     this.isTold = false;
-    this.wanted = this.wantedOf(nothing);
-    if (this.left === 0) this.tell(nothing);
+    this.wanted = this.wantedOf(bytes, at, at);
+    if (this.left === 0) this.tell(bytes, at, at);
   }
 
-  private wantedOf(body: Uint8Array): number {
-    return Math.min(this.size - headBytes, this.ear.wanted(this.type, body), mostKept);
+  private wantedOf(bytes: Uint8Array, begin: number, end: number): number {
+    return Math.min(this.size - headBytes, this.ear.wanted(this.type, bytes, begin, end), mostKept);
+  }
+
+  /** @returns whether no more is wanted than what is there */
+  private isEnough(bytes: Uint8Array, begin: number, end: number): boolean {
+    const before = this.wanted;
+    this.wanted = Math.max(before, this.wantedOf(bytes, begin, end));
+    return this.wanted === before;
+  }
+
+  private tellKept(): void {
+    const { bytes } = this.kept;
+    this.tell(bytes, 0, bytes.length);
   }
 
   private takeBody(bytes: Uint8Array, at: number, to: number): number {
@@ -165,10 +188,10 @@ export class Chunks {
   private listen(bytes: Uint8Array, from: number, end: number): void {
     if (this.kept.length === 0) {
       while (end - from >= this.wanted) {
-        const body = bytes.subarray(from, from + this.wanted);
-        if (this.wanted === (this.wanted = Math.max(this.wanted, this.wantedOf(body)))) return this.tell(body);
+        const to = from + this.wanted;
+        if (this.isEnough(bytes, from, to)) return this.tell(bytes, from, to);
       }
-      if (this.kept.add(bytes.subarray(from, end), this.wanted) < end - from) this.tell(nothing);
+      if (this.kept.add(bytes.subarray(from, end), this.wanted) < end - from) this.tell(bytes, from, from);
       return;
     }
     let at = from;
@@ -176,31 +199,23 @@ export class Chunks {
       const added = this.kept.add(bytes.subarray(at, end), this.wanted);
       at += added;
       if (this.kept.length < this.wanted) {
-        if (added === 0) this.tell(this.kept.bytes);
+        if (added === 0) this.tellKept();
         return;
       }
-      if (this.wanted === (this.wanted = Math.max(this.wanted, this.wantedOf(this.kept.bytes))))
-        return this.tell(this.kept.bytes);
+      if (this.isEnough(this.kept.bytes, 0, this.kept.length)) return this.tellKept();
     }
   }
 
   private finish(): void {
-    if (!this.isTold) this.tell(this.kept.bytes);
+    if (!this.isTold) this.tellKept();
   }
 
-  private tell(body: Uint8Array): void {
+  private tell(bytes: Uint8Array, begin: number, end: number): void {
     this.isTold = true;
-    this.ear.chunk({
-      type: this.type,
-      ending: this.ending,
-      size: this.size,
-      body,
-      isWhole: body.length === this.size - headBytes,
-    });
+    this.ear.chunk(new Chunk(this.type, this.ending, this.size, bytes, begin, end));
     this.kept.clear();
   }
 }
 
-const nothing = new Uint8Array();
 const endings: Readonly<Record<number, Chunk['ending']>> = { 0x46: 'F', 0x43: 'C', 0x41: 'A' };
 const sizeIn = (bytes: Uint8Array, at: number): number => u32At(bytes, at + 4);

@@ -5,46 +5,51 @@ const mostListed = 10_000;
 const mostPending = 4096;
 const good = 0;
 
-interface Call {
-  readonly name: string;
-  readonly at: number;
-  result: string | null;
-}
-
 /** The calls of services in a conversation, each with what came of it, as far as they can be read. */
 export class HeardCalls {
-  private readonly listed: Call[] = [];
-  private readonly pending = new Map<number, Call>();
+  /** Those that are listed, by columns: there are many, they live long, and an object for each would be collected slowly. */
+  private readonly names: string[] = [];
+  private readonly times: number[] = [];
+  private readonly results: (string | null)[] = [];
+  /** The call that a request is, by its place in the list; behind its end: its name alone is known. */
+  private readonly pending = new Map<number, number>();
+  private readonly namesOfOthers = new Map<number, string>();
   private notListed = 0;
   /** The last call that failed, unless the same service has worked afterwards. */
   private failed: { readonly name: string; readonly error: HeardError } | null = null;
 
   asked(requestId: number, name: string, at: number): void {
-    const call = { name, at, result: null };
-    if (this.listed.length < mostListed) this.listed.push(call);
-    else this.notListed += 1;
-    if (this.pending.size < mostPending) this.pending.set(requestId, call);
+    const place = this.names.length;
+    if (place < mostListed) {
+      this.names.push(name);
+      this.times.push(at);
+      this.results.push(null);
+    } else this.notListed += 1;
+    if (this.pending.size >= mostPending) return;
+    this.pending.set(requestId, place);
+    if (place === mostListed) this.namesOfOthers.set(requestId, name);
   }
 
   /** @param code the status of the answer; null: there is one, and it can’t be read */
   answered(requestId: number, code: number | null, reason = ''): void {
-    const call = this.pending.get(requestId);
-    if (!call) return;
+    const place = this.pending.get(requestId);
+    if (place === undefined) return;
+    const name = this.nameOf(requestId) ?? '';
     this.pending.delete(requestId);
+    if (place === mostListed) this.namesOfOthers.delete(requestId);
     if (code === null) return;
-    call.result = statusCodeNamed(code);
-    if (code >>> 30 === good) {
-      if (this.failed?.name === call.name) this.failed = null;
-    } else
-      this.failed = {
-        name: call.name,
-        error: { code: code >>> 0, name: statusCodeNamed(code), reason: reason || `${call.name} failed.` },
-      };
+    const result = statusCodeNamed(code);
+    if (place < mostListed) this.results[place] = result;
+    if (code >>> 30 !== good)
+      this.failed = { name, error: { code: code >>> 0, name: result, reason: reason || `${name} failed.` } };
+    else if (this.failed?.name === name) this.failed = null;
   }
 
   /** The name of the service that an answer is for. */
   nameOf(requestId: number): string | null {
-    return this.pending.get(requestId)?.name ?? null;
+    const place = this.pending.get(requestId);
+    if (place === undefined) return null;
+    return (place < mostListed ? this.names[place] : this.namesOfOthers.get(requestId)) ?? null;
   }
 
   get isWaiting(): boolean {
@@ -54,10 +59,11 @@ export class HeardCalls {
   /** Nobody waits for answers any more. */
   close(): void {
     this.pending.clear();
+    this.namesOfOthers.clear();
   }
 
   get services(): readonly HeardService[] {
-    return this.listed;
+    return this.names.map((name, index) => ({ name, at: this.times[index] ?? 0, result: this.results[index] ?? null }));
   }
   get error(): HeardError | null {
     return this.failed?.error ?? null;

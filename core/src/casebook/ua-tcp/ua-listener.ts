@@ -1,6 +1,6 @@
 import { hexOf } from '../../trust/x509/der.js';
 import { sha1 } from '@noble/hashes/legacy';
-import { BinaryFault, BinaryReader, typeIdAt, u32At } from '../../ua/binary-reader.js';
+import { BinaryFault, BinaryReader, typeIdAt, typeIdBytes, u32At } from '../../ua/binary-reader.js';
 import { serviceFault, serviceMessageOf } from '../../ua/service-types.js';
 import type { ServiceMessage } from '../../ua/service-types.js';
 import type { SecurityMode } from '../../ua/security-policies.js';
@@ -39,6 +39,7 @@ const ofSession = 64 << 10;
 /** In a chunk of a message: the channel and its token; the sequence header. */
 const tokenBytes = 8;
 const sequenceBytes = 8;
+const contentAt = tokenBytes + sequenceBytes;
 const mostParts = 16;
 /** A certificate that is larger is not looked at. */
 const mostCertificate = 16 << 10;
@@ -62,7 +63,7 @@ class Sent {
   ) {
     this.chunks = new Chunks(
       {
-        wanted: (type, body) => listener.wanted(type, body),
+        wanted: (type, bytes, begin, end) => listener.wanted(type, bytes, begin, end),
         chunk: (chunk) => listener.chunk(from, chunk),
       },
       budget,
@@ -182,14 +183,15 @@ class UaListener implements Listener {
   }
 
   /** How much of a chunk is wanted, by what it begins with. */
-  wanted(type: MessageType, body: Uint8Array): number {
+  wanted(type: MessageType, bytes: Uint8Array, begin: number, end: number): number {
     if (this.tellMessage) return ofSession;
     if (type !== 'MSG') return type === 'CLO' ? beginning : ofSession;
-    if (body.length < beginning) return beginning;
-    const message = messageAt(body, tokenBytes + sequenceBytes);
+    const length = end - begin;
+    if (length < beginning) return beginning;
+    const message = messageAt(bytes, begin + contentAt, end);
     const isWanted =
       message?.isRequest === true && (message.name === 'CreateSession' || message.name === 'ActivateSession');
-    return isWanted ? ofSession : body.length;
+    return isWanted ? ofSession : length;
   }
 
   chunk(from: End, chunk: Chunk): void {
@@ -207,11 +209,12 @@ class UaListener implements Listener {
   }
 
   /** The service that a message answers; null: none that is known. */
-  private askedBy({ type, body }: Chunk): string | null {
-    return type === 'MSG' && body.length >= tokenBytes + sequenceBytes ? this.calls.nameOf(u32At(body, 12)) : null;
+  private askedBy({ type, bytes, begin, end }: Chunk): string | null {
+    return type === 'MSG' && end - begin >= contentAt ? this.calls.nameOf(u32At(bytes, begin + 12)) : null;
   }
 
   private read(from: End, chunk: Chunk): void {
+    if (chunk.type === 'MSG') return this.message(from, chunk);
     const reader = new BinaryReader(chunk.body);
     switch (chunk.type) {
       case 'HEL':
@@ -246,8 +249,6 @@ class UaListener implements Listener {
         return this.opening(from, chunk, reader);
       case 'CLO':
         return this.closing(from, chunk);
-      case 'MSG':
-        return this.message(from, chunk);
     }
   }
 
@@ -262,7 +263,7 @@ class UaListener implements Listener {
     const receiver = reader.byteString();
     const rest = body.subarray(reader.at);
     const isPlain = policy === noneUri || policy === null;
-    const inner = messageAt(rest, sequenceBytes);
+    const inner = messageAt(rest, sequenceBytes, rest.length);
     const isRequest = inner ? inner.isRequest : this.asks === null ? !this.answeredOpening : from === this.asks;
     if (isRequest) {
       this.asksBy(from);
@@ -279,7 +280,7 @@ class UaListener implements Listener {
     const requestId = isPlain || inner ? this.sequence(from, rest, 0) : null;
     if (requestId !== null && inner) {
       if (isRequest) this.modeIn(rest.subarray(sequenceBytes));
-      return this.call(from, requestId, rest.subarray(sequenceBytes), this.at);
+      return this.call(from, requestId, rest, sequenceBytes, rest.length);
     }
     /* Hidden, an opening is still an opening, and an answer to it a success: refusals are told by an Error. */
     if (isRequest) this.calls.asked(openingId, 'OpenSecureChannel', this.at);
@@ -301,36 +302,44 @@ class UaListener implements Listener {
     this.isClosed = true;
     this.calls.close();
     const rest = body.subarray(tokenBytes);
-    if (messageAt(rest, sequenceBytes)) this.sequence(from, rest, 0);
+    if (messageAt(rest, sequenceBytes, rest.length)) this.sequence(from, rest, 0);
     this.calls.asked(closingId, 'CloseSecureChannel', this.at);
     this.calls.close();
   }
 
-  private message(from: End, { body, ending, isWhole }: Chunk): void {
+  private message(from: End, chunk: Chunk): void {
+    const { ending } = chunk;
     const sent = this.sent[from];
-    if (this.isHidden(body)) {
+    /* What is too short reads as zeros behind its end. */
+    const isShort = chunk.end - chunk.begin < contentAt;
+    const bytes = isShort ? chunk.body : chunk.bytes;
+    const begin = isShort ? 0 : chunk.begin;
+    const at = begin + contentAt;
+    const end = isShort ? at : chunk.end;
+    if (this.isHidden(bytes, at, end)) {
       if (ending !== 'C') sent.hidden += 1;
       return;
     }
-    const requestId = this.sequence(from, body, tokenBytes);
-    const content = body.subarray(tokenBytes + sequenceBytes);
+    const requestId = this.sequence(from, bytes, begin + tokenBytes);
+    if (ending === 'F' && sent.parts.size === 0) return this.call(from, requestId, bytes, at, end);
+    const content = bytes.subarray(at, end);
     if (ending === 'A') {
       sent.forget(requestId);
       const reader = new BinaryReader(content);
       return this.calls.answered(requestId, reader.u32(), reader.string() ?? '');
     }
-    if (ending === 'C') return sent.keep(requestId, content, isWhole);
-    if (sent.parts.size === 0) return this.call(from, requestId, content, this.at);
+    if (ending === 'C') return sent.keep(requestId, content, chunk.isWhole);
     /* A signature stands at the end of what is signed: nothing that is read here comes that late. */
-    this.call(from, requestId, sent.whole(requestId, content, isWhole), this.at);
+    const whole = sent.whole(requestId, content, chunk.isWhole);
+    this.call(from, requestId, whole, 0, whole.length);
     sent.forget(requestId);
   }
 
   /** Whether messages are encrypted: then no service’s message begins where one should. */
-  private isHidden(body: Uint8Array): boolean {
+  private isHidden(bytes: Uint8Array, at: number, end: number): boolean {
     if (this.securityMode === 'None' || this.securityMode === 'Sign') return false;
     if (this.securityMode === 'SignAndEncrypt') return true;
-    const isReadable = messageAt(body, tokenBytes + sequenceBytes) !== null;
+    const isReadable = messageAt(bytes, at, end) !== null;
     /* Without the opening of the channel, what can be read may be signed or not. */
     if (this.securityPolicyUri !== undefined) this.securityMode = isReadable ? 'Sign' : 'SignAndEncrypt';
     return !isReadable;
@@ -347,20 +356,22 @@ class UaListener implements Listener {
     return u32At(bytes, at + 4);
   }
 
-  private call(from: End, requestId: number, body: Uint8Array, at: number): void {
-    const typeId = typeIdAt(body, 0);
-    const message = messageAt(body, 0);
+  /** A service's message, from one place in the bytes to another. */
+  private call(from: End, requestId: number, bytes: Uint8Array, begin: number, end: number): void {
+    const typeId = typeIdAt(bytes, begin, end);
+    const message = typeId === null ? null : serviceMessageOf(typeId);
     if (!message) return this.say(`A message of type ${typeId ?? 'unknown'} is of no service that is known.`);
     this.asksBy(message.isRequest ? from : opposite(from));
     if (message.isRequest) {
-      this.calls.asked(requestId, message.name, at);
-      if (message.name === 'CreateSession') this.createSession(body);
-      if (message.name === 'ActivateSession') this.activateSession(body);
+      this.calls.asked(requestId, message.name, this.at);
+      if (message.name === 'CreateSession') this.createSession(bytes.subarray(begin, end));
+      if (message.name === 'ActivateSession') this.activateSession(bytes.subarray(begin, end));
       return;
     }
-    const reader = behindTypeId(body);
-    reader.skip(12);
-    const code = reader.u32();
+    /* Its time and the request that it answers stand before its result (Part 4 §7.34). */
+    const codeAt = begin + typeIdBytes(bytes, begin) + 12;
+    if (codeAt + 4 > end) throw new BinaryFault('An answer without its result.');
+    const code = u32At(bytes, codeAt);
     this.calls.answered(requestId, code, typeId === serviceFault && code === 0 ? 'A fault that says Good.' : '');
   }
 
@@ -400,15 +411,9 @@ const closingId = -2;
 
 const opposite = (end: End): End => (end === 0 ? 1 : 0);
 
-function messageAt(bytes: Uint8Array, at: number): ServiceMessage | null {
-  const typeId = typeIdAt(bytes, at);
+function messageAt(bytes: Uint8Array, at: number, end: number): ServiceMessage | null {
+  const typeId = typeIdAt(bytes, at, end);
   return typeId === null ? null : serviceMessageOf(typeId);
-}
-
-function behindTypeId(body: Uint8Array): BinaryReader {
-  const reader = new BinaryReader(body);
-  reader.nodeId();
-  return reader;
 }
 
 /** Of the certificate that stands first, where those that signed it follow (Part 6 §6.7.2.3). */

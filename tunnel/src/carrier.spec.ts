@@ -1,7 +1,7 @@
 import { Duplex } from 'node:stream';
 import fc from 'fast-check';
 import type { TLSSocket } from 'node:tls';
-import { Carrier } from './carrier';
+import { Carrier, firstWindow, mostWindow } from './carrier';
 import type { CarriedStream } from './carrier';
 import { frame, frameKinds } from './frames';
 
@@ -15,13 +15,22 @@ class PlayedSocket extends Duplex {
     this.written.push(bytes);
     done();
   }
-  get kinds(): readonly string[] {
+  private get frames() {
     const names = new Map<number, string>(Object.entries(frameKinds).map(([name, number]) => [number, name]));
     const all = Buffer.concat(this.written);
-    const told: string[] = [];
-    for (let at = 0; at + 9 <= all.length; at += 9 + all.readUInt32BE(at + 5))
-      told.push(`${names.get(all.readUInt8(at)) ?? '?'} ${all.readUInt32BE(at + 1)}`);
+    const told: { kind: string; stream: number; payload: Buffer }[] = [];
+    for (let at = 0; at + 9 <= all.length; at += 9 + all.readUInt32BE(at + 5)) {
+      const payload = all.subarray(at + 9, at + 9 + all.readUInt32BE(at + 5));
+      told.push({ kind: names.get(all.readUInt8(at)) ?? '?', stream: all.readUInt32BE(at + 1), payload });
+    }
     return told;
+  }
+  get kinds(): readonly string[] {
+    return this.frames.map(({ kind, stream }) => `${kind} ${stream}`);
+  }
+  /** Room that was given, in the order in which it was. */
+  get credits(): readonly number[] {
+    return this.frames.filter(({ kind }) => kind === 'credit').map(({ payload }) => payload.readUInt32BE(0));
   }
 }
 
@@ -162,6 +171,55 @@ describe('a carrier of streams', () => {
     expect(sent()).toBe((1 << 20) + (1 << 19));
   });
 
+  describe('whose far end sends a lot', () => {
+    let clock: jest.SpyInstance<number, []>;
+    let now = 1000;
+    beforeAll(() => (clock = jest.spyOn(performance, 'now')));
+    beforeEach(() => clock.mockReturnValue(now));
+    afterAll(() => clock.mockRestore());
+    /** Data over a stream that is fetched at once, each quarter of its first room taking so many milliseconds. */
+    const sends = async (of: ReturnType<typeof begun>, stream: number, bytes: number, msEach: number) => {
+      await of.hear(frame('open', stream, Buffer.from('echo')));
+      of.streams.at(-1)?.on('data', () => undefined);
+      await settled();
+      for (let sent = 0; sent < bytes; sent += 4 * kibi.length) {
+        clock.mockReturnValue((now += msEach));
+        await of.hear(...Array.from({ length: 4 }, () => frame('data', stream, kibi)));
+      }
+    };
+
+    it('gives more room where what comes is fetched quickly, up to a bound', async () => {
+      const carrier = begun();
+      await sends(carrier, 1, 4 << 20, 1);
+      const { credits } = carrier.socket;
+      expect(credits.slice(0, 3)).toEqual([(1 << 18) + (1 << 20), (1 << 19) + (2 << 20), (1 << 20) + (4 << 20)]);
+      expect(carrier.streams[0]?.room).toBe(mostWindow);
+    });
+
+    it('gives no more where it is fetched slowly, or not at all', async () => {
+      const carrier = begun();
+      await sends(carrier, 1, 1 << 20, 30);
+      expect(carrier.socket.credits).toEqual([1 << 18, 1 << 18, 1 << 18, 1 << 18]);
+      await carrier.hear(
+        frame('open', 2, Buffer.from('echo')),
+        ...Array.from({ length: 16 }, () => frame('data', 2, kibi)),
+      );
+      expect(carrier.streams[1]?.room).toBe(firstWindow);
+    });
+
+    it('gives all streams together no more than it can hold, and takes room back with its stream', async () => {
+      const carrier = begun();
+      for (let stream = 1; stream <= 10; stream += 1) await sends(carrier, stream, 2 << 20, 1);
+      const grown = () => carrier.streams.reduce((sum, { room }) => sum + room - firstWindow, 0);
+      expect(grown()).toBe(64 << 20);
+      expect(carrier.streams.at(-1)?.room).toBe(2 << 20);
+      carrier.streams[0]?.cancel();
+      await settled();
+      await sends(carrier, 11, 2 << 20, 1);
+      expect(carrier.streams.at(-1)?.room).toBe(mostWindow);
+    });
+  });
+
   it('lets streams take turns', async () => {
     const { socket, carrier } = begun(false);
     const [one, other] = [carrier.open('echo'), carrier.open('echo')];
@@ -176,7 +234,7 @@ describe('a carrier of streams', () => {
 
   it.each([
     ['more data than there is room for', Array.from({ length: 17 }, () => frame('data', 1, kibi))],
-    ['more credit than was used', [frame('credit', 1, credit(1))]],
+    ['more credit than there can be room for', [frame('credit', 1, credit(mostWindow - firstWindow + 1))]],
     ['credit of no size', [frame('credit', 1, Buffer.from([1]))]],
     ['data after the end', [frame('end', 1), frame('data', 1, kibi)]],
     ['the same stream twice', [frame('open', 1, Buffer.from('echo'))]],

@@ -3,8 +3,14 @@ import type { TLSSocket } from 'node:tls';
 import { frame, frameHead, FrameReader, mostData, refusalBytes } from './frames.js';
 import type { FrameKind, StreamRefusal } from './frames.js';
 
-/** So many bytes of a stream may be on their way before the far end says that it has room for more. */
-const streamWindow = 1 << 20;
+/** So many bytes of a stream may be on their way at first, before the far end says that it has room for more. */
+export const firstWindow = 1 << 20;
+/** A stream whose data are fetched quickly gets more room, and up to so much: else it would wait for the word that there is some. */
+export const mostWindow = 8 << 20;
+/** Of all streams of one connection together, beyond the room that they have at first. */
+const mostGrown = 64 << 20;
+/** Quickly: a quarter of the room within so long. */
+const quickMs = 20;
 /** So many bytes wait at the connection itself; the rest waits in its streams, which take turns. */
 const mostWaiting = 1 << 18;
 /** Answers that nobody fetches are no reason to hold ever more of them. */
@@ -30,6 +36,8 @@ export class Carrier {
   private readonly waiting = new Set<CarriedStream>();
   private lastNumber = 0;
   private unsent = 0;
+  /** Room that streams have beyond what they had at first. */
+  private grown = 0;
   private isEnding = false;
   private isGone = false;
   private onPong: (() => void) | null = null;
@@ -102,7 +110,15 @@ export class Carrier {
     this.send(frame(kind, stream.number, payload));
   }
 
+  /** Room for a stream beyond what it has. @returns false: there is none for so much */
+  grow(bytes: number): boolean {
+    if (this.grown + bytes > mostGrown) return false;
+    this.grown += bytes;
+    return true;
+  }
+
   forget(stream: CarriedStream): void {
+    if (this.streams.get(stream.number) === stream) this.grown -= stream.room - firstWindow;
     this.waiting.delete(stream);
     this.streams.delete(stream.number);
     if (this.isEnding) this.endWhenEmpty();
@@ -188,9 +204,12 @@ export class CarriedStream extends Duplex {
   private queue: Buffer[] = [];
   private queued = 0;
   private onSent: (() => void) | null = null;
-  private credit = streamWindow;
+  private credit = firstWindow;
+  /** So many bytes may wait here until they are fetched. */
+  room = firstWindow;
   /** Taken, and not yet given back to the far end as credit. */
   private owed = 0;
+  private creditedAt = performance.now();
   private held = 0;
   private isOver = false;
   private isEndSent = false;
@@ -252,7 +271,7 @@ export class CarriedStream extends Duplex {
 
   receive(part: Buffer): void {
     this.held += part.length;
-    if (this.held > streamWindow || this.isEndHeard) throw new Error('more data than there is room for');
+    if (this.held > this.room || this.isEndHeard) throw new Error('more data than there is room for');
     this.owed += part.length;
     if (!this.destroyed && this.push(part)) this.giveCredit();
   }
@@ -262,7 +281,7 @@ export class CarriedStream extends Duplex {
       case 'credit':
         if (payload.length !== 4) throw new Error('credit of no size');
         this.credit += payload.readUInt32BE(0);
-        if (this.credit > streamWindow) throw new Error('more credit than was used');
+        if (this.credit > mostWindow) throw new Error('more credit than there can be room for');
         if (this.hasMore) this.carrier.wants(this);
         return;
       case 'opened':
@@ -325,13 +344,18 @@ export class CarriedStream extends Duplex {
     this.carrier.wants(this);
   }
 
-  /** Room that was used and is free again, a quarter of the window at a time. */
+  /** Room that was used and is free again, a quarter of it at a time; twice the room where nothing waits here and that goes quickly. */
   private giveCredit(): void {
-    if (this.owed < streamWindow / 4 || this.isEndHeard || this.destroyed) return;
+    if (this.owed < this.room / 4 || this.isEndHeard || this.destroyed) return;
+    const now = performance.now();
+    const isQuick = this.readableLength === 0 && now - this.creditedAt < quickMs;
+    const more = isQuick && this.room < mostWindow && this.carrier.grow(this.room) ? this.room : 0;
     const credit = Buffer.alloc(4);
-    credit.writeUInt32BE(this.owed);
+    credit.writeUInt32BE(this.owed + more);
+    this.room += more;
     this.held -= this.owed;
     this.owed = 0;
+    this.creditedAt = now;
     this.carrier.tell('credit', this, credit);
   }
 }

@@ -176,7 +176,7 @@ describe('a tunnel', () => {
       port: inside.port ?? 0,
       host: '127.0.0.1',
       rejectUnauthorized: false,
-      ALPNProtocols: ['loyal-hinge-tunnel-2'],
+      ALPNProtocols: ['loyal-hinge-tunnel-3'],
     });
     bare.on('error', () => undefined);
     await until(() => inside.statistics.refused['no certificate'] > 0);

@@ -14,8 +14,8 @@ import type { LineEars } from './line.js';
 import { Counts } from './statistics.js';
 
 /** Which way the streams of a connection are opened: by the end that dials, or by the one that listens. */
-const onward = 'loyal-hinge-tunnel-2';
-const backward = 'loyal-hinge-tunnel-back-2';
+const onward = 'loyal-hinge-tunnel-3';
+const backward = 'loyal-hinge-tunnel-back-3';
 const otherVersion = 'another version of the tunnel: both ends have to be of the same.';
 /** Nobody at the other end knows a way by these names (RFC 7301, no_application_protocol). */
 const isOtherVersion = (error: NodeJS.ErrnoException): boolean =>

@@ -49,7 +49,7 @@ const refusedAt = (port: number): Promise<void> =>
       host: '127.0.0.1',
       cert: file('stranger.pem'),
       key: file('stranger.key'),
-      ALPNProtocols: ['loyal-hinge-tunnel-2'],
+      ALPNProtocols: ['loyal-hinge-tunnel-3'],
       rejectUnauthorized: false,
     });
     socket.on('error', () => undefined);

@@ -145,6 +145,13 @@ describe('jobs of a queue', () => {
     expect(queue.ends).toEqual(['a done']);
   });
 
+  it('keep no stop waiting where the queue does not answer', async () => {
+    const queue = new Queue();
+    queue.take = () => new Promise(() => undefined);
+    await taking(queue).taker.stop(5);
+    expect(queue.ends).toEqual([]);
+  });
+
   it('are left alone by a stop that waits no longer', async () => {
     const { work, taker } = taking(new Queue('a'));
     await turns();

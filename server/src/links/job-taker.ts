@@ -52,10 +52,10 @@ export class JobTaker {
   async stop(patienceMs: number): Promise<void> {
     this.isStopped = true;
     this.wake();
-    await this.looking;
+    const ended = this.looking.then(() => Promise.all(this.running));
     let timer: NodeJS.Timeout | undefined;
     const tooLong = new Promise((end) => (timer = setTimeout(end, patienceMs)));
-    await Promise.race([Promise.all(this.running), tooLong]);
+    await Promise.race([ended, tooLong]);
     clearTimeout(timer);
   }
 

@@ -1,6 +1,6 @@
 import { heardRpc } from '@loyal-hinge/classic';
 import { CaptureReading, codeText, counted, listed, tls, uaTcp } from '@loyal-hinge/core/casebook';
-import type { CaptureRead, Conversation } from '@loyal-hinge/core/casebook';
+import type { CaptureRead, Conversation, HeardService } from '@loyal-hinge/core/casebook';
 import { Batched } from '../batched.js';
 import { CannotRun } from '../cannot-run.js';
 import type { Command, Out } from '../command.js';
@@ -62,13 +62,19 @@ function asJson(conversation: Conversation): string {
     notes: conversation.notes,
     hresult: hresult === undefined ? undefined : codeText(hresult),
   });
-  if (!services) return json;
-  /* There may be very many of them; their names and results need no escapes. */
-  const calls = services.map(
-    ({ name, at, result }) =>
-      `{"name":"${name}","at":"${timeText(at)}","result":${result === null ? 'null' : `"${result}"`}}`,
-  );
-  return `${json.slice(0, -1)},"services":[${calls.join(',')}]}`;
+  return services ? `${json.slice(0, -1)},"services":[${services.map(callAsJson).join(',')}]}` : json;
+}
+
+/** There may be very many of them, mostly the same one many times a second; their names and results need no escapes. */
+let [lastName, lastSecond, head] = ['', Number.NaN, ''];
+function callAsJson({ name, at, result }: HeardService): string {
+  const second = Math.floor(at / 1e6);
+  if (second !== lastSecond || name !== lastName) {
+    [lastName, lastSecond] = [name, second];
+    head = `{"name":"${name}","at":"${secondText(second)}`;
+  }
+  const end = result === 'Good' ? 'Z","result":"Good"}' : `Z","result":${result === null ? 'null' : `"${result}"`}}`;
+  return head + microText(at - second * 1e6) + end;
 }
 
 function asSentence({
@@ -92,13 +98,15 @@ function asSentence({
 
 const place = ({ address, port }: Conversation['client']): string => `${address} port ${port}`;
 
-let [second, ofSecond] = [Number.NaN, ''];
 /** @param at microseconds since 1970 */
 function timeText(at: number): string {
-  const seconds = Math.floor(at / 1e6);
-  if (seconds !== second) {
-    second = seconds;
-    ofSecond = new Date(Math.min(seconds, 8.64e12) * 1000).toISOString().slice(0, -4);
-  }
-  return `${ofSecond}${String(Math.floor(at - seconds * 1e6)).padStart(6, '0')}Z`;
+  const second = Math.floor(at / 1e6);
+  return `${secondText(second)}${microText(at - second * 1e6)}Z`;
+}
+const secondText = (second: number): string => new Date(Math.min(second, 8.64e12) * 1000).toISOString().slice(0, -4);
+
+const threeDigits = Array.from({ length: 1000 }, (_, value) => String(value).padStart(3, '0'));
+function microText(micro: number): string {
+  const milli = Math.floor(micro / 1000);
+  return `${threeDigits[milli]}${threeDigits[Math.floor(micro - milli * 1000)]}`;
 }

@@ -50,10 +50,14 @@ class Side implements StreamEar {
   }
 }
 
+const lastBytesOf = ({ view, addressBytes }: Segment, at: number): number => view.getUint32(at + addressBytes - 4);
+
 /** One TCP connection: its packets, its outcome, and who listens to it. */
 export class Connection {
   readonly addressBytes: number;
   private readonly addresses: readonly [Uint8Array, Uint8Array];
+  /** Of each address its last four bytes, by which most can be told apart at once. */
+  private readonly ends: readonly [number, number];
   private readonly ports: readonly [number, number];
   private readonly sides: readonly [Side, Side];
   private readonly begunAt: number;
@@ -82,6 +86,7 @@ export class Connection {
     this.addressBytes = segment.addressBytes;
     const address = (from: number): Uint8Array => segment.bytes.slice(from, from + segment.addressBytes);
     this.addresses = [address(segment.sourceAt), address(segment.destinationAt)];
+    this.ends = [lastBytesOf(segment, segment.sourceAt), lastBytesOf(segment, segment.destinationAt)];
     this.ports = [segment.sourcePort, segment.destinationPort];
     this.sides = [new Side(this, 0, budget), new Side(this, 1, budget)];
     this.begunAt = segment.at;
@@ -98,7 +103,11 @@ export class Connection {
     return null;
   }
 
-  private isBetween({ bytes, sourceAt, destinationAt }: Segment, sender: End): boolean {
+  private isBetween(segment: Segment, sender: End): boolean {
+    const { bytes, sourceAt, destinationAt } = segment;
+    if (lastBytesOf(segment, sourceAt) !== this.ends[sender]) return false;
+    if (lastBytesOf(segment, destinationAt) !== this.ends[sender === 0 ? 1 : 0]) return false;
+    if (this.addressBytes === 4) return true;
     const source = this.addresses[sender];
     const destination = this.addresses[sender === 0 ? 1 : 0];
     for (let index = 0; index < this.addressBytes; index += 1)

@@ -47,13 +47,17 @@ const byLetters = new Map(
   ),
 );
 
+/** Most chunks are of services’ messages, and those alone come in several. */
+const lettersOfMessage = 0x4d5347;
+
 /** The type of the message that begins with four bytes; null: none does. */
 export function messageTypeOf(bytes: Uint8Array, at: number): MessageType | null {
   const ending = bytes[at + 3];
   if (ending !== 0x46 && ending !== 0x43 && ending !== 0x41) return null;
   const letters = ((bytes[at] ?? 0) << 16) | ((bytes[at + 1] ?? 0) << 8) | (bytes[at + 2] ?? 0);
+  if (letters === lettersOfMessage) return 'MSG';
   const type = byLetters.get(letters) ?? null;
-  return ending === 0x46 || type === 'MSG' ? type : null;
+  return ending === 0x46 ? type : null;
 }
 
 /**

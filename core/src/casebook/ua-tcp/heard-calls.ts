@@ -13,6 +13,9 @@ export class HeardCalls {
   private readonly results: (string | null)[] = [];
   /** The call that a request is, by its place in the list; behind its end: its name alone is known. */
   private readonly pending = new Map<number, number>();
+  /** The newest request stands apart: mostly it is answered before another one is asked. */
+  private newestId = Number.NaN;
+  private newestPlace = 0;
   private readonly namesOfOthers = new Map<number, string>();
   private notListed = 0;
   /** The last call that failed, unless the same service has worked afterwards. */
@@ -26,16 +29,20 @@ export class HeardCalls {
       this.results.push(null);
     } else this.notListed += 1;
     if (this.pending.size >= mostPending) return;
-    this.pending.set(requestId, place);
+    if (this.pending.size > 0) this.pending.delete(requestId);
+    if (this.isNewestOpen && this.newestId !== requestId) this.pending.set(this.newestId, this.newestPlace);
+    this.newestId = requestId;
+    this.newestPlace = place;
     if (place === mostListed) this.namesOfOthers.set(requestId, name);
   }
 
   /** @param code the status of the answer; null: there is one, and it can’t be read */
   answered(requestId: number, code: number | null, reason = ''): void {
-    const place = this.pending.get(requestId);
-    if (place === undefined) return;
+    const place = this.placeOf(requestId);
+    if (place === null) return;
     const name = this.nameOf(requestId) ?? '';
-    this.pending.delete(requestId);
+    if (requestId === this.newestId) this.newestId = Number.NaN;
+    else this.pending.delete(requestId);
     if (place === mostListed) this.namesOfOthers.delete(requestId);
     if (code === null) return;
     const result = statusCodeNamed(code);
@@ -47,19 +54,27 @@ export class HeardCalls {
 
   /** The name of the service that an answer is for. */
   nameOf(requestId: number): string | null {
-    const place = this.pending.get(requestId);
-    if (place === undefined) return null;
+    const place = this.placeOf(requestId);
+    if (place === null) return null;
     return (place < mostListed ? this.names[place] : this.namesOfOthers.get(requestId)) ?? null;
   }
 
   get isWaiting(): boolean {
-    return this.pending.size > 0;
+    return this.isNewestOpen || this.pending.size > 0;
   }
 
   /** Nobody waits for answers any more. */
   close(): void {
+    this.newestId = Number.NaN;
     this.pending.clear();
     this.namesOfOthers.clear();
+  }
+
+  private get isNewestOpen(): boolean {
+    return !Number.isNaN(this.newestId);
+  }
+  private placeOf(requestId: number): number | null {
+    return requestId === this.newestId ? this.newestPlace : (this.pending.get(requestId) ?? null);
   }
 
   get services(): readonly HeardService[] {

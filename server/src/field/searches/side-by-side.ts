@@ -32,7 +32,7 @@ export async function sampleSideBySide(
 ): Promise<string | null> {
   let line: DeviceLine | null = null;
   let failures = 0;
-  let parts: readonly Part[] = [wish];
+  let parts: readonly Part[] | null = null;
   try {
     for (let index = 0; index < wish.samples; index += 1) {
       const begun = performance.now();
@@ -42,9 +42,9 @@ export async function sampleSideBySide(
         line = socket && new DeviceLine(socket, patienceMs);
         if (!line && (failures += 1) >= mostFailures) return `${device.name} port ${wish.port}: ${outcome}.`;
       }
-      const read = line && (await readAll(line, wish, parts, device.pauseMs, signal));
+      const read = line && (await readAll(line, wish, parts ?? [wish], device.pauseMs, signal));
       // What the device does not have is not asked for again.
-      if (read && !read.stopped && index === 0) parts = partsOf(read.places, wish.first);
+      if (read && !read.stopped) parts ??= partsOf(read.places, wish.first);
       const reading = await session.read(nodeId);
       failures = read?.stopped ? failures + 1 : read ? 0 : failures;
       if (read?.stopped && failures >= mostFailures) return sayAsked(read.stopped);

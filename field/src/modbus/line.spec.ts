@@ -1,6 +1,7 @@
 import { once } from 'node:events';
 import { connect, createServer } from 'node:net';
 import type { AddressInfo, Server } from 'node:net';
+import { Worker } from 'node:worker_threads';
 import { client as independentClient, server as independentServer } from 'jsmodbus';
 import { FieldDevice } from './device';
 import type { DeviceFault, DeviceShape } from './device';
@@ -30,7 +31,31 @@ async function lineTo(port: number, timeoutMs = 3000): Promise<DeviceLine> {
 const never = new AbortController().signal;
 const ask = { unit: 1, table: 'holding', first: 10, count: 3 } as const;
 
+/** A device that answers while this thread stands still: the request, with what a register says behind its head. */
+const deviceBeside = `
+  const { parentPort } = require('node:worker_threads');
+  const server = require('node:net').createServer((socket) => {
+    socket.on('error', () => undefined);
+    socket.on('data', (asked) => {
+      const answer = Buffer.from([asked[0], asked[1], 0, 0, 0, 5, asked[6], asked[7], 2, 0x12, 0x67]);
+      setTimeout(() => socket.write(answer), 30);
+    });
+  });
+  server.listen(0, '127.0.0.1', () => parentPort.postMessage(server.address().port));
+`;
+
 describe('a connection to a device', () => {
+  it('reads what had come in time, though this process stood still meanwhile', async () => {
+    const beside = new Worker(deviceBeside, { eval: true });
+    ends.push(() => beside.terminate());
+    const [port] = (await once(beside, 'message')) as [number];
+    const line = await lineTo(port, 100);
+    const answer = line.read({ ...ask, count: 1 }, never);
+    await new Promise((sent) => setImmediate(sent));
+    Atomics.wait(new Int32Array(new SharedArrayBuffer(4)), 0, 0, 400);
+    expect(await answer).toMatchObject({ outcome: 'values', values: [4711] });
+  });
+
   it('reads from somebody else’s device, words and bits', async () => {
     const server: Server = createServer();
     const holding = Buffer.alloc(200);

@@ -105,13 +105,16 @@ export class DeviceLine {
 
   private waited(ms: number, signal: AbortSignal): Promise<void> {
     return new Promise((resolve) => {
+      let late: NodeJS.Immediate | undefined;
       const done = (): void => {
         clearTimeout(timer);
+        clearImmediate(late);
         signal.removeEventListener('abort', done);
         this.wake = () => undefined;
         resolve();
       };
-      const timer = setTimeout(done, Math.ceil(ms));
+      // Where this process stood still, the answer may lie here already: it is read before anybody is said to be silent.
+      const timer = setTimeout(() => (late = setImmediate(done)), Math.ceil(ms));
       signal.addEventListener('abort', done, { once: true });
       this.wake = done;
     });

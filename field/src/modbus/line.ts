@@ -1,6 +1,7 @@
 import type { Socket } from 'node:net';
 import { answerTo, longestFrame, readFrame, writeRead } from '@loyal-hinge/core/field';
 import type { ModbusRead, ReadAnswer } from '@loyal-hinge/core/field';
+import { whenSilent } from '../when-silent.js';
 
 /** What came of one request. */
 export type Asked = { readonly ms: number } & (
@@ -105,16 +106,13 @@ export class DeviceLine {
 
   private waited(ms: number, signal: AbortSignal): Promise<void> {
     return new Promise((resolve) => {
-      let late: NodeJS.Immediate | undefined;
       const done = (): void => {
-        clearTimeout(timer);
-        clearImmediate(late);
+        callOff();
         signal.removeEventListener('abort', done);
         this.wake = () => undefined;
         resolve();
       };
-      // Where this process stood still, the answer may lie here already: it is read before anybody is said to be silent.
-      const timer = setTimeout(() => (late = setImmediate(done)), Math.ceil(ms));
+      const callOff = whenSilent(Math.ceil(ms), done);
       signal.addEventListener('abort', done, { once: true });
       this.wake = done;
     });

@@ -63,6 +63,16 @@ describe('dialling', () => {
     });
   });
 
+  it('calls nobody silent who had answered while this process stood still', async () => {
+    const port = await listen(() => undefined);
+    await new Promise((turn) => setImmediate(turn));
+    const dialled = dialTcp('127.0.0.1', port, null, 50, idle);
+    Atomics.wait(new Int32Array(new SharedArrayBuffer(4)), 0, 0, 200);
+    const { outcome, socket } = await dialled;
+    expect(outcome).toBe('open');
+    socket?.destroy();
+  });
+
   it('tells an open port from a refused one', async () => {
     const port = await listen(() => undefined);
     const open = await dialTcp('127.0.0.1', port, null, patience, idle);

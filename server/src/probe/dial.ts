@@ -2,6 +2,7 @@ import { connect } from 'node:net';
 import type { Socket } from 'node:net';
 import { decodeHelloAnswer, encodeHello } from '@loyal-hinge/core';
 import type { ConnectOutcome, HelloAnswer } from '@loyal-hinge/core';
+import { whenSilent } from '@loyal-hinge/field';
 
 /** `not bound`: this computer does not have the near address; `cancelled`: somebody ended it. Neither says anything about the far side. */
 export type DialOutcome = ConnectOutcome | 'not bound' | 'cancelled';
@@ -25,7 +26,7 @@ export function dialTcp(
     const begun = performance.now();
     const socket = connect({ host: address, port, ...(from ? { localAddress: from } : {}) });
     const end = (outcome: DialOutcome): void => {
-      clearTimeout(timer);
+      callOff();
       signal.removeEventListener('abort', cancel);
       socket.removeAllListeners();
       socket.on('error', () => undefined);
@@ -33,7 +34,7 @@ export function dialTcp(
       resolve({ outcome, ms: elapsed(begun), socket: outcome === 'open' ? socket : null });
     };
     const cancel = (): void => end('cancelled');
-    const timer = setTimeout(() => end('silent'), timeoutMs);
+    const callOff = whenSilent(timeoutMs, () => end('silent'));
     if (signal.aborted) return cancel();
     signal.addEventListener('abort', cancel, { once: true });
     socket.once('connect', () => end('open'));
@@ -79,7 +80,7 @@ export function sayHello(
     const end = (
       result: { outcome: 'silent' } | { outcome: 'closed' } | { outcome: 'answered'; answer: HelloAnswer },
     ): void => {
-      clearTimeout(timer);
+      callOff();
       signal.removeEventListener('abort', cancel);
       socket.removeAllListeners();
       socket.on('error', () => undefined);
@@ -89,7 +90,7 @@ export function sayHello(
       else resolve({ ...result, ms } as HelloResult);
     };
     const cancel = (): void => end({ outcome: 'silent' });
-    const timer = setTimeout(cancel, timeoutMs);
+    const callOff = whenSilent(timeoutMs, cancel);
     signal.addEventListener('abort', cancel, { once: true });
     socket.on('data', (chunk: Buffer) => {
       received = Buffer.concat([received, chunk]);

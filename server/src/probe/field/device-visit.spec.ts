@@ -1,4 +1,5 @@
 import type { FactBody, FactOf, Machine } from '@loyal-hinge/core';
+import { compareOrigin } from '@loyal-hinge/core/field';
 import type { ItemOrigin } from '@loyal-hinge/core/field';
 import { FieldDevice } from '@loyal-hinge/field';
 import type { DeviceShape } from '@loyal-hinge/field';
@@ -68,7 +69,7 @@ async function visited(wish: Wish = {}) {
   } as unknown as KnownOrigin;
   const link = subject({ staleAfterMs: wish.staleAfterMs ?? 60_000 });
   const walk = new Walk(link, means, log, new AbortController().signal, true);
-  const served = wish.served ?? ((paths) => Promise.resolve(paths.map(() => '105')));
+  const served = wish.served ?? ((paths) => Promise.resolve(paths.map(() => 105)));
   try {
     await new DeviceVisit(walk, { ...own, ...wish.machine }, [known], served).make();
   } finally {
@@ -83,8 +84,16 @@ async function visited(wish: Wish = {}) {
 function movingUnder(readsUntilItMoves: number) {
   let [turn, reads] = [0, 0];
   const at: DeviceShape['at'] = (_, place) => (place === 5 ? (turn += 1) : 0);
-  const served: ReadServed = () => Promise.resolve([(reads += 1) > readsUntilItMoves ? String(turn) : '1']);
+  const served: ReadServed = () => Promise.resolve([(reads += 1) > readsUntilItMoves ? turn : 1]);
   return { shape: { at }, served, reads: () => reads };
+}
+
+/** A register that rises with each request, and a server that gives what it said so many requests before. */
+function laggingBy(requests: number) {
+  let turn = 0;
+  const at: DeviceShape['at'] = (_, place) => (place === 5 ? 100 + 10 * (turn += 1) : 0);
+  const served: ReadServed = () => Promise.resolve([100 + 10 * (turn - requests)]);
+  return { shape: { at }, served };
 }
 
 const held = movingUnder(7);
@@ -100,6 +109,8 @@ const wishes = {
   beyond: { ranges: ['10.0.0.0/8'] },
   nowhere: { machine: { addresses: [] } },
   refused: { port: 1, known: { stoppedBy: [{ id: 'process', name: 'Process firewall', rule: 'drop' }] } },
+  lagging: laggingBy(4),
+  apart: { served: () => Promise.resolve([999]) },
   held: { ...held, staleAfterMs: 15_000 },
   slow: { ...slow, staleAfterMs: 60_000 },
 } as unknown as Readonly<Record<string, Wish>>;
@@ -127,7 +138,7 @@ describe('a visit to a device', () => {
     expect(of('field-answer')).toMatchObject([{ outcome: 'values', first: 2, count: 7, unit: 1 }]);
     const [compared] = of('field-compared');
     expect(compared?.samples).toHaveLength(5);
-    expect(compared?.samples[0]).toMatchObject({ value: '105', words: [102, 103, 104, 105, 106, 107, 108] });
+    expect(compared?.samples[0]).toMatchObject({ value: 105, words: [102, 103, 104, 105, 106, 107, 108] });
     expect(device.connections).toBe(1);
   });
 
@@ -181,11 +192,29 @@ describe('a visit to a device', () => {
     ]);
   });
 
+  it('looks on where the two differ: what a server gave at first may be older than the first look', () => {
+    const samplesOf = (name: string) => visit(name).of('field-compared')[0]?.samples ?? [];
+    const compared = (name: string, count: number) =>
+      compareOrigin({
+        first: 2,
+        place: 5,
+        form: { type: 'uint16', order: 'high-first', scale: 1, offset: 0, bits: null },
+        within: null,
+        samples: samplesOf(name).slice(0, count),
+      }).outcome;
+    expect([compared('lagging', 5), samplesOf('lagging').length, compared('lagging', 10)]).toEqual([
+      'differs',
+      10,
+      'agrees',
+    ]);
+    expect([samplesOf('apart').length, compared('apart', 12)]).toEqual([12, 'differs']);
+  });
+
   it('looks on until a held value goes on, where the link’s age limit is short', () => {
     const samples = visit('held').of('field-compared')[0]?.samples ?? [];
     expect(samples.length).toBeGreaterThan(5);
-    expect(samples.slice(0, 7).every(({ value }) => value === '1')).toBe(true);
-    expect(samples.at(-1)?.value).not.toBe('1');
+    expect(samples.slice(0, 7).every(({ value }) => value === 1)).toBe(true);
+    expect(samples.at(-1)?.value).not.toBe(1);
   });
 
   it('leaves a longer age limit to the value’s own age', () => {

@@ -1,6 +1,6 @@
 import { setTimeout as pause } from 'node:timers/promises';
 import type { FactOf, Machine } from '@loyal-hinge/core';
-import { heldWhileMoving, placeOf, placesInTable, wordsOf } from '@loyal-hinge/core/field';
+import { compareOrigin, heldWhileMoving, placeOf, placesInTable, wordsOf } from '@loyal-hinge/core/field';
 import type { ItemOrigin } from '@loyal-hinge/core/field';
 import { DeviceLine } from '@loyal-hinge/field';
 import type { Asked } from '@loyal-hinge/field';
@@ -17,6 +17,8 @@ export type ReadServed = (paths: readonly string[]) => Promise<readonly ServedVa
 /** So many places beside an item’s own are looked at on each side: where a server reads another register, it is mostly near. */
 const beside = 3;
 const rounds = 5;
+/** So many before it is said that server and device differ: what a server gives at first may be older than our first look. */
+const mostRounds = 12;
 const betweenRoundsMs = 500;
 /** Whether a server holds a value for longer than this is left to what it says of the value’s age. */
 const longestLookMs = 20_000;
@@ -121,6 +123,7 @@ export class DeviceVisit {
       if (round > 0) await pause(betweenRoundsMs, undefined, { signal: walk.signal });
       await this.sampleOnce(runs, round === 0);
     }
+    await this.lookOn(runs);
     await this.outlast(runs);
     for (const { known, run, samples } of runs) {
       if (!run || samples.length === 0) continue;
@@ -151,6 +154,19 @@ export class DeviceVisit {
       const { at, words } = read[index] ?? { at: '', words: [] };
       if (words.length > 0) samples.push({ at, value: values[index] ?? null, words });
     });
+  }
+
+  /** Where server and device differ, it is looked at for a while longer: in five rounds a server that lags differs once in a hundred times. */
+  private async lookOn(runs: readonly Sampled[]): Promise<void> {
+    const differs = ({ run, known: { origin }, samples }: Sampled): boolean =>
+      run !== null &&
+      samples.length < mostRounds &&
+      compareOrigin({ first: run.first, place: placeOf(origin), form: origin.form, within: origin.within, samples })
+        .outcome === 'differs';
+    while (runs.some(differs)) {
+      await pause(betweenRoundsMs, undefined, { signal: this.walk.signal });
+      await this.sampleOnce(runs, false);
+    }
   }
 
   /** Where the server holds a value while its register moves, it is looked at until the value goes on, or has been held for too long. */

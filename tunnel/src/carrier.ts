@@ -205,8 +205,7 @@ export class CarriedStream extends Duplex {
   private queued = 0;
   private onSent: (() => void) | null = null;
   private credit = firstWindow;
-  /** So many bytes may wait here until they are fetched. */
-  room = firstWindow;
+  private window = firstWindow;
   /** Taken, and not yet given back to the far end as credit. */
   private owed = 0;
   private creditedAt = performance.now();
@@ -245,6 +244,11 @@ export class CarriedStream extends Duplex {
     if (!this.destroyed) this.destroy(new Error('the line is gone'));
   }
 
+  /** So many bytes may wait here until they are fetched. */
+  get room(): number {
+    return this.window;
+  }
+
   get hasMore(): boolean {
     return this.queued > 0 && this.credit > 0;
   }
@@ -271,7 +275,7 @@ export class CarriedStream extends Duplex {
 
   receive(part: Buffer): void {
     this.held += part.length;
-    if (this.held > this.room || this.isEndHeard) throw new Error('more data than there is room for');
+    if (this.held > this.window || this.isEndHeard) throw new Error('more data than there is room for');
     this.owed += part.length;
     if (!this.destroyed && this.push(part)) this.giveCredit();
   }
@@ -346,13 +350,13 @@ export class CarriedStream extends Duplex {
 
   /** Room that was used and is free again, a quarter of it at a time; twice the room where nothing waits here and that goes quickly. */
   private giveCredit(): void {
-    if (this.owed < this.room / 4 || this.isEndHeard || this.destroyed) return;
+    if (this.owed < this.window / 4 || this.isEndHeard || this.destroyed) return;
     const now = performance.now();
     const isQuick = this.readableLength === 0 && now - this.creditedAt < quickMs;
-    const more = isQuick && this.room < mostWindow && this.carrier.grow(this.room) ? this.room : 0;
+    const more = isQuick && this.window < mostWindow && this.carrier.grow(this.window) ? this.window : 0;
     const credit = Buffer.alloc(4);
     credit.writeUInt32BE(this.owed + more);
-    this.room += more;
+    this.window += more;
     this.held -= this.owed;
     this.owed = 0;
     this.creditedAt = now;

@@ -9,6 +9,7 @@ import type { ProblemKind } from './problems.js';
 import { openProtected, writeProtected } from './protection.js';
 import type { Protection } from './protection.js';
 import { levels } from './security.js';
+import { whenSilent } from './when-silent.js';
 import type { ClientAgreement } from './security.js';
 
 export interface Dialling {
@@ -71,11 +72,11 @@ export class RpcClient {
         reject(new RpcProblem(kind, message));
       };
       const place = `${host}, port ${port}`;
-      const timer = setTimeout(() => fail('silent', `Nothing answers at ${place}.`), timeoutMs);
+      const callOff = whenSilent(timeoutMs, () => fail('silent', `Nothing answers at ${place}.`));
       const given = () => fail('cancelled', 'Given up.');
       const failed = (error: NodeJS.ErrnoException) => fail(dialFailure(error), `${place}: ${dialWords(error)}.`);
       const done = () => {
-        clearTimeout(timer);
+        callOff();
         signal?.removeEventListener('abort', given);
         socket.removeListener('error', failed);
       };
@@ -288,12 +289,11 @@ export class RpcClient {
         this.socket.write(writePdu({ kind: 'co-cancel', flags: pduFlags.first | pduFlags.last, callId }));
         give(new RpcProblem('cancelled', 'Given up.'));
       };
-      const timer = setTimeout(
-        () => give(new RpcProblem('silent', 'No answer came within the time.')),
-        Math.max(0, until - Date.now()),
+      const callOff = whenSilent(Math.max(0, until - Date.now()), () =>
+        give(new RpcProblem('silent', 'No answer came within the time.')),
       );
       const done = () => {
-        clearTimeout(timer);
+        callOff();
         signal?.removeEventListener('abort', given);
         this.waiting = null;
       };

@@ -61,6 +61,16 @@ async function called(port: number, limit = within): Promise<unknown> {
 const callIdOf = (octets: Buffer): number => readPdu(new Uint8Array(octets)).callId;
 
 describe('a client before a peer that does not keep to the rules', () => {
+  it('takes no peer for silent that answered while this process stood still', async () => {
+    const port = await peer(() => undefined);
+    await new Promise((turn) => setImmediate(turn));
+    const dialled = RpcClient.connect({ host: '127.0.0.1', port, timeoutMs: 50 });
+    Atomics.wait(new Int32Array(new SharedArrayBuffer(4)), 0, 0, 200);
+    const client = await dialled;
+    expect(client.isOpen).toBe(true);
+    client.close();
+  });
+
   it.each<[string, (octets: Buffer, socket: Socket, turn: number) => void, string, RegExp]>([
     ['says nothing', () => undefined, 'silent', /No answer came within the time/],
     [

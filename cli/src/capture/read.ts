@@ -65,8 +65,8 @@ function asJson(conversation: Conversation): string {
   return services ? `${json.slice(0, -1)},"services":[${services.map(callAsJson).join(',')}]}` : json;
 }
 
-/** There may be very many of them, mostly the same one many times a second; their names and results need no escapes. */
 let [lastName, lastSecond, head] = ['', Number.NaN, ''];
+/** There may be very many of them, mostly the same one many times a second; their names and results need no escapes. */
 function callAsJson({ name, at, result }: HeardService): string {
   const second = Math.floor(at / 1e6);
   if (second !== lastSecond || name !== lastName) {

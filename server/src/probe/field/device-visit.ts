@@ -156,14 +156,18 @@ export class DeviceVisit {
     });
   }
 
-  /** Where server and device differ, it is looked at for a while longer: in five rounds a server that lags differs once in a hundred times. */
+  /**
+   * Where server and device differ and nothing explains it, it is looked at for a while longer: in five rounds a server that
+   * lags differs once in a hundred times.
+   */
   private async lookOn(runs: readonly Sampled[]): Promise<void> {
-    const differs = ({ run, known: { origin }, samples }: Sampled): boolean =>
-      run !== null &&
-      samples.length < mostRounds &&
-      compareOrigin({ first: run.first, place: placeOf(origin), form: origin.form, within: origin.within, samples })
-        .outcome === 'differs';
-    while (runs.some(differs)) {
+    const isOpen = ({ run, known: { origin }, samples }: Sampled): boolean => {
+      if (run === null || samples.length >= mostRounds) return false;
+      const { form, within } = origin;
+      const compared = compareOrigin({ first: run.first, place: placeOf(origin), form, within, samples });
+      return compared.outcome === 'differs' && compared.explained === null;
+    };
+    while (runs.some(isOpen)) {
       await pause(betweenRoundsMs, undefined, { signal: this.walk.signal });
       await this.sampleOnce(runs, false);
     }

@@ -26,20 +26,23 @@ import { deviceActions, deviceFeature } from './device-state';
         <hinge-choose label="Table" [formControl]="form.controls.table" [choices]="tables" />
         <hinge-number label="From place" [control]="form.controls.first">Counted from 0, as on the wire.</hinge-number>
         <hinge-number label="Places" [control]="form.controls.count" />
-        <hinge-number label="Last unit" [control]="form.controls.last">To find those that answer.</hinge-number>
       </div>
       <div class="actions">
         <button type="submit" class="act" [disabled]="!mayAsk() || isBusy()">
           {{ running().includes('read') ? 'Reading …' : 'Read' }}
         </button>
+        <span class="faint">Nothing is written.</span>
+      </div>
+    </form>
+    <form class="units" [formGroup]="units" (ngSubmit)="askUnits($event)">
+      <hinge-number label="Units, from 1 to" [control]="units.controls.last" />
+      <div class="actions">
         @if (isAskingUnits()) {
           <button type="button" class="act" (click)="stop()">Stop</button>
         } @else {
-          <button type="button" class="act" [disabled]="!mayAsk() || isBusy()" (click)="askUnits($event)">
-            Which units answer
-          </button>
+          <button type="submit" class="act" [disabled]="!mayAsk() || isBusy()">Which units answer</button>
         }
-        <span class="faint">Only reads. Units are asked one after another, a second each where nobody answers.</span>
+        <span class="faint">At the same port, one after another: a second for each that nobody has.</span>
       </div>
     </form>
     <p role="status">{{ said() ?? unitsSaid() }}</p>
@@ -57,9 +60,19 @@ import { deviceActions, deviceFeature } from './device-state';
     }
     .fields {
       display: grid;
-      grid-template-columns: repeat(6, minmax(0, 1fr));
+      grid-template-columns: repeat(5, minmax(0, 1fr));
       gap: 0.2rem 1rem;
       align-items: start;
+    }
+    .units {
+      margin-top: 0.8rem;
+      display: grid;
+      grid-template-columns: repeat(5, minmax(0, 1fr));
+      gap: 0.2rem 1rem;
+      align-items: end;
+    }
+    .units .actions {
+      grid-column: span 4;
     }
     [role='status'] {
       margin-top: 0.5rem;
@@ -86,11 +99,11 @@ export class DeviceAsk implements OnInit {
   readonly isBusy = computed(() => this.running().length > 0);
   readonly isAskingUnits = computed(() => this.running().includes('units'));
   readonly said = this.store.selectSignal(deviceFeature.selectSaid);
-  private readonly units = this.store.selectSignal(deviceFeature.selectUnits);
+  private readonly unitsAsked = this.store.selectSignal(deviceFeature.selectUnits);
   readonly unitsSaid = computed(() => {
-    const units = this.units();
-    if (!units) return '';
-    const { asked, of, answering } = units;
+    const told = this.unitsAsked();
+    if (!told) return '';
+    const { asked, of, answering } = told;
     const found = asked > 0 ? sayUnits(this.device().name, answering, asked) : '';
     if (asked === of) return found;
     return `${this.isAskingUnits() ? 'Asked' : 'Stopped after'} ${asked} of ${of} units. ${found}`;
@@ -102,9 +115,10 @@ export class DeviceAsk implements OnInit {
     return told && { words: told.places.map((value, index) => ({ at: told.first + index, value })) };
   });
   readonly form = contractForm(
-    { ...deviceReadingWish.shape, last: deviceUnitsWish.shape.to.min(1, 'At least 1.') },
-    { port: 502, unit: 1, table: 'holding' as ModbusTable, first: 0, count: 20, last: 32 },
+    { ...deviceReadingWish.shape },
+    { port: 502, unit: 1, table: 'holding' as ModbusTable, first: 0, count: 20 },
   );
+  readonly units = contractForm({ last: deviceUnitsWish.shape.to.min(1, 'At least 1.') }, { last: 32 });
 
   constructor() {
     effect(() => tellFaults(this.form, this.problem()));
@@ -117,7 +131,7 @@ export class DeviceAsk implements OnInit {
 
   read(sent: Event): void {
     if (!isComplete(this.form, sent)) return;
-    const { last: _, ...wish } = this.form.getRawValue();
+    const wish = this.form.getRawValue();
     const [issue] = deviceReadingWish.safeParse(wish).error?.issues ?? [];
     if (issue) {
       this.form.controls.count.setErrors({ fits: issue.message });
@@ -126,10 +140,12 @@ export class DeviceAsk implements OnInit {
     this.store.dispatch(deviceActions.read({ deviceId: this.device().id, wish }));
   }
 
-  askUnits(clicked: Event): void {
-    if (!isComplete(this.form, clicked)) return;
-    const { port, last } = this.form.getRawValue();
-    this.store.dispatch(deviceActions.askUnits({ deviceId: this.device().id, port, last }));
+  askUnits(sent: Event): void {
+    const { port } = this.form.controls;
+    port.markAsTouched();
+    if (!isComplete(this.units, sent) || port.invalid) return;
+    const { last } = this.units.getRawValue();
+    this.store.dispatch(deviceActions.askUnits({ deviceId: this.device().id, port: port.value, last }));
   }
 
   stop(): void {

@@ -86,12 +86,14 @@ describe('a device’s page', () => {
     ];
     let part = 0;
     const site = await open({ askUnits: () => parts[part++] });
+    await site.press(/^Read$/);
+    expect(site.all('.words span')).toHaveLength(2);
     expect(site.asked('askUnits')).toEqual([]);
-    await site.fill(/^Last unit$/, '0');
+    await site.fill(/^Units, from 1 to$/, '0');
     await site.press(/^Which units answer$/);
     expect(site.asked('askUnits')).toEqual([]);
     expect(site.text).toContain('At least 1.');
-    await site.fill(/^Last unit$/, '10');
+    await site.fill(/^Units, from 1 to$/, '10');
     await site.press(/^Which units answer$/);
     expect(site.asked('askUnits')).toEqual([
       { port: 502, from: 1, to: 4 },
@@ -99,6 +101,8 @@ describe('a device’s page', () => {
       { port: 502, from: 9, to: 10 },
     ]);
     expect(site.text).toContain('Units 3, 10 of Burner panel answer.');
+    // What was read before would seem to belong to it.
+    expect(site.all('.words span')).toEqual([]);
   });
 
   it('tells how far it is while units are asked, and stops when it is told to', async () => {

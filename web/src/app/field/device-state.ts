@@ -101,6 +101,7 @@ export const deviceFeature = createFeature({
     on(deviceActions.askUnits, (state, { last }): DeviceState => ({
       ...state,
       said: null,
+      reading: null,
       units: { asked: 0, of: last, answering: [] },
       commands: begun(state.commands, 'units'),
     })),

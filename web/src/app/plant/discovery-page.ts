@@ -61,7 +61,7 @@ const ranks = { new: 0, differs: 1, known: 2 } as const;
           label="Ask discovery servers"
           kind="lines"
           [rows]="2"
-          placeholder="opc.tcp://directory.works.example:4840"
+          placeholder="opc.tcp://names.works.example:4840"
           [control]="form.controls.discoveryUrls"
         >
           <small class="faint">One endpoint URL a line. Asked for FindServers and FindServersOnNetwork.</small>

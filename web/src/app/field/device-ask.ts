@@ -73,6 +73,8 @@ import { deviceActions, deviceFeature } from './device-state';
     }
     .units .actions {
       grid-column: span 4;
+      /* Beside the field itself: below it there is room for what is wrong with it. */
+      margin-bottom: 0.95rem;
     }
     [role='status'] {
       margin-top: 0.5rem;

@@ -129,6 +129,22 @@ describe('two carriers', () => {
     );
   });
 
+  it('bring more than all room at first, too, whole and in order, while room grows', async () => {
+    const { asking, echoing } = joined([65_536, 40_000]);
+    const bytes = Buffer.alloc(20 << 20);
+    for (let at = 0; at < bytes.length; at += 4) bytes.writeUInt32BE(at, at);
+    const stream = asking.open('echo');
+    const back = await echoed(stream, [bytes]);
+    expect(back.length).toBe(bytes.length);
+    expect(back.equals(bytes)).toBe(true);
+    expect([stream.room, asking.isOpen, echoing.isOpen]).toEqual([expect.any(Number), true, true]);
+    expect(stream.room).toBeLessThanOrEqual(mostWindow);
+    // What it had is there for others again.
+    const others = Array.from({ length: 8 }, () => asking.grow(mostWindow));
+    expect(others).toEqual(others.map(() => true));
+    expect(asking.grow(1)).toBe(false);
+  });
+
   it('let a stream through whose neighbour is not read, and end when both have', async () => {
     const { asking, echoing } = joined([65_536]);
     const stalled = asking.open('echo');

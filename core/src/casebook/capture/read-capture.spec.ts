@@ -96,6 +96,29 @@ describe('a capture', () => {
     expect(only([{ at: start, ip }], { layer: 'raw' })).toMatchObject({ client: peers[0], outcome: 'silent' });
   });
 
+  it.each([
+    ['IPv4', ['10.3.0.21', '11.3.0.21', '10.4.0.21', '10.3.1.21', '10.3.0.22'], '10.3.0.40'],
+    [
+      'IPv6',
+      ['fd00:3::a:21', 'fd01:3::a:21', 'fd00:4::a:21', 'fd00:3:1::a:21', 'fd00:3::b:21', 'fd00:3::a:22'],
+      'fd00:3::40',
+    ],
+  ])('keeps conversations of %s apart whose addresses differ anywhere, with the same ports', (_, addresses, server) => {
+    const dialogues = addresses.map((address, index) =>
+      new Dialogue(start + index, { address, port: 50_100 }, { address: server, port: 4840 })
+        .opened()
+        .says(0, hello(`opc.tcp://press-${index}:4840`))
+        .closed(),
+    );
+    /* Packet by packet in turn, so that none follows one of its own. */
+    const most = Math.max(...dialogues.map(({ frames: all }) => all.length));
+    const inTurn = Array.from({ length: most }, (_each, at) => dialogues.flatMap(({ frames: all }) => all[at] ?? []));
+    const told = readFrames(inTurn.flat());
+    expect(told.map(({ client, endpointUrl, packets }) => [client.address, endpointUrl, packets]).sort()).toEqual(
+      addresses.map((address, index) => [address, `opc.tcp://press-${index}:4840`, 7]).sort(),
+    );
+  });
+
   it('puts fragments together, in whatever order they came', () => {
     const dialogue = greeting().closed();
     const long = dialogue.frames.findIndex(({ ip }) => ip.length > 90);

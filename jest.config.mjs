@@ -35,11 +35,12 @@ const project = (displayName, more) => ({
   ...more,
 });
 
-/** In a whole run the tests of a project are one file; when some are chosen by words, each is a file of its own. */
-const specs = (...folders) =>
+/** In a whole run the tests of a project are one file, or a few; when some are chosen by words, each is a file of its own. */
+const tests = (end, together, ...folders) =>
   process.env['HINGE_WHOLE_RUN'] === '1'
-    ? { globals: { foldersOfTests: folders }, testMatch: ['<rootDir>/scripts/testing/together.cjs'] }
-    : { testMatch: folders.map((folder) => `<rootDir>/${folder}/**/*.spec.ts`) };
+    ? { globals: { foldersOfTests: folders, endOfTests: end }, testMatch: [`<rootDir>/scripts/testing/${together}`] }
+    : { testMatch: folders.map((folder) => `<rootDir>/${folder}/**/*${end}`) };
+const specs = (...folders) => tests('.spec.ts', 'together.cjs', ...folders);
 
 /** Angular’s own compiler for what is Angular’s, the quick one for the packages below. */
 const angular = angularPreset.createCjsPreset({ tsconfig: '<rootDir>/web/tsconfig.spec.json' });
@@ -71,7 +72,8 @@ export default {
       transformIgnorePatterns: ['/node_modules/(?!(.*\\.mjs$|d3-|internmap|primeng|@primeuix|@ngrx|@angular))'],
     }),
     project('live', {
-      testMatch: ['<rootDir>/{server/src,scripts}/**/*.live.ts'],
+      // Several plants take the parts side by side, each the next one as soon as it is done.
+      ...tests('.live.ts', 'live-parts/*.cjs', 'server/src', 'scripts'),
       setupFiles: ['reflect-metadata', '<rootDir>/server/src/testing/take-plant.ts'],
     }),
     project('own', { testMatch: ['<rootDir>/scripts/**/*.own.ts'] }),

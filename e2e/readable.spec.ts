@@ -1,16 +1,13 @@
 import { seriousIn } from './serious-in';
-import { expect, signIn, test } from './session';
+import { expect, goWithin, signIn, test } from './session';
 
-test.describe.configure({ mode: 'parallel' });
-
-/** Some at a time: they are looked at side by side. */
 const places = {
   'links and plant': [
     '/links',
     '/links/history--inspection',
+    '/plant',
     '/links/energy--field-data',
     '/links/energy--field-data/register?path=Water%2FFlow',
-    '/plant',
     '/plant/discovery',
     '/plant/devices',
     '/plant/devices/burner-panel',
@@ -60,14 +57,14 @@ for (const [name, paths] of Object.entries(places))
     await page.addInitScript(() => localStorage.setItem('hinge-theme', 'day'));
     await signIn(page, '/links', 'administrator');
     for (const path of paths) {
-      await page.goto(path);
-      await expect(page.getByRole('heading', { level: 1 })).toBeVisible();
+      if (!page.url().endsWith(path)) await goWithin(page, path);
       await page.waitForTimeout(600);
       expect(await seriousIn(page)).toEqual([]);
       await page.getByRole('button', { name: 'Night', exact: true }).click();
       await expect(page.locator('html.night')).toBeVisible();
       // The themes differ in their colours alone.
       expect(await seriousIn(page, 'color-contrast')).toEqual([]);
+      await page.getByRole('button', { name: 'Day', exact: true }).click();
     }
   });
 
@@ -83,7 +80,7 @@ const opened = [
 test('axe finds nothing serious in what opens above a page', async ({ page }) => {
   await signIn(page, '/links', 'administrator');
   for (const [path, opens, role] of opened) {
-    await page.goto(path);
+    if (!page.url().endsWith(path)) await goWithin(page, path);
     await page.getByRole('button', { name: opens }).first().click();
     await expect(page.getByRole(role)).toBeVisible();
     await page.waitForTimeout(400);

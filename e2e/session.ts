@@ -3,9 +3,8 @@ import { join } from 'node:path';
 import { test as base, expect } from '@playwright/test';
 import type { Page } from '@playwright/test';
 
-/** Several made-up plants stand side by side, each with a server of its own; each worker takes one. */
-const plants = JSON.parse(process.env['HINGE_TEST_PLANTS'] ?? '[]') as Readonly<Record<string, string>>[];
-const plant = plants[Number(process.env['TEST_PARALLEL_INDEX'] ?? '0') % Math.max(plants.length, 1)] ?? {};
+/** The made-up plant that these tests have for themselves, with a server of its own. */
+const plant = JSON.parse(process.env['HINGE_TEST_PLANT'] ?? '{}') as Readonly<Record<string, string>>;
 
 export const password = plant['HINGE_TEST_PASSWORD'] ?? '';
 /** The folder of the made-up plant itself. */
@@ -35,6 +34,17 @@ export async function signIn(page: Page, path = '/links', name = 'engineer'): Pr
   await page.getByLabel('Password').fill(password);
   await page.getByRole('button', { name: 'Sign in' }).click();
   await expect(page.getByRole('navigation', { name: 'Places' })).toBeVisible();
+}
+
+/** Goes to another page within the running application, as its own links do, and waits for it: nothing is loaded anew. */
+export async function goWithin(page: Page, path: string): Promise<void> {
+  const head = page.getByRole('heading', { level: 1 });
+  const before = (await head.textContent()) ?? '';
+  await page.evaluate((to) => {
+    history.pushState(null, '', to);
+    dispatchEvent(new PopStateEvent('popstate', { state: null }));
+  }, path);
+  await expect(head).not.toHaveText(before);
 }
 
 /** The state of the link whose page is shown. */

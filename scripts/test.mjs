@@ -18,10 +18,10 @@ import { makePlantKeys, startTestPlant } from './lib/test-plant.mjs';
 const dataFolder = join(root, '.data', 'test');
 const reportOf = (stage) => join(dataFolder, `${stage}.json`);
 const stages = ['lint', 'types', 'unit', 'web', 'own', 'live', 'browser'];
-/** So many made-up plants stand side by side, each with a database and a server, and as many tests use them; what else there is to compute fills the time in which they wait. */
+/** So many made-up plants stand side by side, each with a database and a server, and as many live tests use them; what else there is to compute fills the time in which they wait. */
 const plantCount = 2;
-/** Browsers compute all the time, and would only take turns. */
-const browserCount = 2;
+/** The browser’s tests have a plant of their own. */
+const browserPlant = plantCount;
 const outcome = { passed: 0, failed: 0 };
 /** Where the time goes: seconds by stage, in the order in which they end. */
 const seconds = [];
@@ -38,11 +38,16 @@ await command(async ({ add, stop }) => {
     const postgres = await timed('install', install);
     await timed('programs', () => ensureBuild({ web: false }));
     const page = wanted('own', 'live', 'browser') ? timed('page', ensureBuild) : undefined;
+    const keys = wanted('live', 'browser') ? makePlantKeys(dataFolder) : undefined;
+    const startPlant = (number) => startTestPlant(postgres, dataFolder, number, { keys, page }, add);
     // Side by side: what dials the made-up plants waits for them now and then, and the rest dials nobody.
     await Promise.all([
       dialsNobody(),
-      wanted('own') && startsItsOwn(page),
-      wanted('live', 'browser') && dialsPlants(page, startPlants(postgres, page, add), one),
+      wanted('live') && dialsPlants(startPlant, one),
+      (async () => {
+        if (wanted('own')) await startsItsOwn(page);
+        if (wanted('browser')) await browses(startPlant);
+      })(),
     ]);
   } catch (error) {
     outcome.failed += 1;
@@ -73,20 +78,19 @@ async function startsItsOwn(page) {
   await timed('own', () => jest('own', {}, ['--maxWorkers=1', '--forceExit']));
 }
 
-async function dialsPlants(page, starting, one) {
-  const [plants] = await Promise.all([timed('plants', () => starting), page]);
+async function dialsPlants(startPlant, one) {
+  say('\nStarting fresh databases, made-up plants and servers …');
+  const numbers = Array.from({ length: plantCount }, (_, index) => index);
+  const plants = await timed('plants', () => Promise.all(numbers.map(startPlant)));
   one.tell(plants[0].HINGE_TEST_URL);
   const environment = { HINGE_TEST_PLANTS: JSON.stringify(plants), HINGE_TEST_TOLD_URL: plants[0].HINGE_TEST_URL };
-  if (wanted('live'))
-    await timed('live', () => jest('live', environment, [`--maxWorkers=${plantCount}`, '--forceExit']));
-  if (wanted('browser')) await timed('browser', () => browser(environment));
+  await timed('live', () => jest('live', environment, [`--maxWorkers=${plantCount}`, '--forceExit']));
 }
 
-function startPlants(postgres, page, add) {
-  say('\nStarting fresh databases, made-up plants and servers …');
-  const shared = { keys: makePlantKeys(dataFolder), page };
-  const numbers = Array.from({ length: plantCount }, (_, index) => index);
-  return Promise.all(numbers.map((number) => startTestPlant(postgres, dataFolder, number, shared, add)));
+async function browses(startPlant) {
+  say('\nStarting a fresh database, a made-up plant and a server for the browser …');
+  const plant = await timed('its plant', () => startPlant(browserPlant));
+  await timed('browser', () => browser({ HINGE_TEST_PLANT: JSON.stringify(plant) }));
 }
 
 async function install() {
@@ -138,11 +142,10 @@ async function browser(env) {
   say('\nTests: browser …');
   const file = reportOf('browser');
   rmSync(file, { force: true });
-  await run(
-    'npx',
-    ['playwright', 'test', '--config', 'e2e/playwright.config.ts', `--workers=${browserCount}`, ...onlyFiles],
-    { cwd: root, env: { ...env, HINGE_E2E_REPORT: file } },
-  ).catch((error) => console.error(error.message));
+  await run('npx', ['playwright', 'test', '--config', 'e2e/playwright.config.ts', '--workers=1', ...onlyFiles], {
+    cwd: root,
+    env: { ...env, HINGE_E2E_REPORT: file },
+  }).catch((error) => console.error(error.message));
   const report = existsSync(file) ? JSON.parse(readFileSync(file, 'utf8')) : null;
   if (!report) return void (outcome.failed += 1);
   outcome.passed += report.stats.expected;

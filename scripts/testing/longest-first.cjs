@@ -1,15 +1,10 @@
 const Sequencer = require('@jest/test-sequencer').default;
+const placeOf = require('./longest.cjs');
 
-/** What takes longest, in this order: begun late, one of these alone would keep everybody waiting at the end. */
-const longest = ['odd-values', 'outlives', 'starting', 'renewed-authority', 'backup', 'two-processes', 'interrupted'];
-
-const rankOf = (path) => {
-  const place = longest.findIndex((name) => path.includes(`/${name}.live.`) || path.includes(`/${name}.own.`));
-  return place < 0 ? longest.length : place;
-};
-
+/** Parts of all tests begin with the first one, which has the longest. */
 module.exports = class LongestFirst extends Sequencer {
   async sort(tests) {
-    return (await super.sort(tests)).sort((one, other) => rankOf(one.path) - rankOf(other.path));
+    const byName = (await super.sort(tests)).sort((one, other) => (one.path < other.path ? -1 : 1));
+    return byName.sort((one, other) => placeOf(one.path) - placeOf(other.path));
   }
 };

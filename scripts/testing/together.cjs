@@ -1,11 +1,22 @@
 /**
- * All tests of a project in one file: what they need is loaded once, where Jest loads it anew for each file, which
- * takes pages longer than their tests. The report names this file, the stack names the test's own.
+ * Tests of many files as one: what they need is loaded once, where Jest loads it anew for each file, which takes many of
+ * them longer than their tests. The report names this file, the stack names the test’s own. A file that is named
+ * `2-of-8.cjs` and asks for this one has every eighth of them, from the second on.
  */
 const { readdirSync } = require('node:fs');
 const { join } = require('node:path');
+const placeOf = require('./longest.cjs');
 
 const root = join(__dirname, '..', '..');
-for (const folder of globalThis.foldersOfTests)
-  for (const path of readdirSync(join(root, folder), { recursive: true }).sort())
-    if (path.endsWith('.spec.ts')) describe(`${folder}/${path}`, () => void require(join(root, folder, path)));
+const [, part = '1', parts = '1'] = /(\d+)-of-(\d+)\.cjs$/.exec(expect.getState().testPath) ?? [];
+const files = globalThis.foldersOfTests.flatMap((folder) =>
+  readdirSync(join(root, folder), { recursive: true })
+    .filter((path) => path.endsWith(globalThis.endOfTests))
+    .sort()
+    .map((path) => `${folder}/${path}`),
+);
+// Each part has one of those that take longest, if there are as many.
+files
+  .sort((one, other) => placeOf(one) - placeOf(other))
+  .filter((_, index) => index % Number(parts) === Number(part) - 1)
+  .forEach((file) => describe(file, () => void require(join(root, file))));

@@ -82,8 +82,10 @@ function joined(pieces: readonly number[]) {
       setImmediate(done);
     };
   });
+  let tell = (): void => undefined;
+  const letGo = new Promise<void>((resolve) => (tell = resolve));
   const echoing = new Carrier(ends[1] as unknown as TLSSocket, {
-    letGo: () => undefined,
+    letGo: () => tell(),
     gone: () => undefined,
     asked: (stream) => {
       stream.on('error', () => undefined);
@@ -92,7 +94,7 @@ function joined(pieces: readonly number[]) {
     },
   });
   const asking = new Carrier(ends[0] as unknown as TLSSocket, { letGo: () => undefined, gone: () => undefined });
-  return { asking, echoing };
+  return { asking, echoing, letGo };
 }
 
 /** All that comes back of what is written to a stream, until its end. */
@@ -146,7 +148,7 @@ describe('two carriers', () => {
   });
 
   it('let a stream through whose neighbour is not read, and end when both have', async () => {
-    const { asking, echoing } = joined([65_536]);
+    const { asking, echoing, letGo } = joined([65_536]);
     const stalled = asking.open('echo');
     stalled.on('error', () => undefined);
     stalled.write(Buffer.alloc(8 << 20, 1));
@@ -155,7 +157,7 @@ describe('two carriers', () => {
     asking.drain();
     expect([asking.isOpen, stalled.destroyed]).toEqual([false, false]);
     stalled.cancel();
-    await settled();
+    await letGo;
     expect(echoing.isOpen).toBe(false);
   });
 });

@@ -51,19 +51,23 @@ export interface ServiceMessage {
 /** A ServiceFault answers any request (Part 4 §7.35). */
 export const serviceFault = 397;
 
-const messages = new Map<number, ServiceMessage>();
+/** By their ids: a capture asks for millions of them. */
+const messages = Array.from(
+  { length: 1 + Math.max(...Object.values(newer).flat()) },
+  (): ServiceMessage | null => null,
+);
 for (const [name, request] of Object.entries(byThree)) {
-  messages.set(request, { name, isRequest: true });
-  messages.set(request + 3, { name, isRequest: false });
+  messages[request] = { name, isRequest: true };
+  messages[request + 3] = { name, isRequest: false };
 }
 for (const [name, [request, response]] of Object.entries(newer)) {
-  messages.set(request, { name, isRequest: true });
-  messages.set(response, { name, isRequest: false });
+  messages[request] = { name, isRequest: true };
+  messages[response] = { name, isRequest: false };
 }
-messages.set(serviceFault, { name: 'ServiceFault', isRequest: false });
+messages[serviceFault] = { name: 'ServiceFault', isRequest: false };
 
 /** Which message has a numeric id of namespace 0; null: none that is known. */
-export const serviceMessageOf = (typeId: number): ServiceMessage | null => messages.get(typeId) ?? null;
+export const serviceMessageOf = (typeId: number): ServiceMessage | null => messages[typeId] ?? null;
 
 /** Encodings of what a user shows (Part 4 §7.40). */
 export const identityTokens = { anonymous: 321, userName: 324, certificate: 327, issued: 940 } as const;

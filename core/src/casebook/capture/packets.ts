@@ -65,8 +65,11 @@ export class PacketReader implements PacketEar {
     position: number,
   ): void {
     this.packets += 1;
-    this.bytes = bytes;
-    this.view = view;
+    /* Mostly the same as before: many packets lie in one part of the file. */
+    if (this.view !== view) {
+      this.bytes = bytes;
+      this.view = view;
+    }
     this.at = at;
     this.position = position;
     const start = ipStart(view, from, to, linkType);
@@ -197,8 +200,10 @@ export class PacketReader implements PacketEar {
   /** What a segment has in whichever packet it lies: who sends to whom, by which ports, and its place. */
   private place(segment: Segment, isVersion6: boolean, sourceAt: number, destinationAt: number, tcpAt: number): void {
     const { view } = this;
-    segment.view = view;
-    segment.bytes = this.bytes;
+    if (segment.view !== view) {
+      segment.view = view;
+      segment.bytes = this.bytes;
+    }
     segment.addressBytes = isVersion6 ? 16 : 4;
     segment.sourceAt = sourceAt;
     segment.destinationAt = destinationAt;

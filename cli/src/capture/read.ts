@@ -20,9 +20,9 @@ export const read: Command = {
     const { options, rest } = readOptions(args, { json: 'flag' }, usage);
     const [file, ...more] = rest;
     if (file === undefined || more.length > 0) throw new CannotRun(`Say which one file to read.\n\n${usage}`);
-    const say = options.json ? asJson : asSentence;
     const lines = new Batched(out);
-    const reading = new CaptureReading([uaTcp, heardRpc, tls], (conversation) => lines.line(say(conversation)));
+    const say = options.json ? jsonTo(lines) : (one: Conversation): void => lines.line(asSentence(one));
+    const reading = new CaptureReading([uaTcp, heardRpc, tls], say);
     readInParts(file, (part) => reading.take(part));
     const told = reading.end();
     lines.flush();
@@ -40,9 +40,22 @@ function tellRest(file: string, { packets, conversations, fault, passedOver }: C
   return 3;
 }
 
+/** Writes each conversation as a line of JSON. */
+function jsonTo(lines: Batched): (conversation: Conversation) => void {
+  const calls = new CallsAsJson(lines);
+  return (conversation) => {
+    const json = asJson(conversation);
+    if (!conversation.services) return lines.line(json);
+    lines.add(`${json.slice(0, -1)},"services":[`);
+    conversation.services.forEach((call, index) => calls.add(call, index === 0));
+    lines.line(']}');
+  };
+}
+
+/** All but its calls. */
 function asJson(conversation: Conversation): string {
-  const { services, hresult } = conversation;
-  const json = JSON.stringify({
+  const { hresult } = conversation;
+  return JSON.stringify({
     protocol: conversation.protocol,
     client: conversation.client,
     server: conversation.server,
@@ -62,19 +75,35 @@ function asJson(conversation: Conversation): string {
     notes: conversation.notes,
     hresult: hresult === undefined ? undefined : codeText(hresult),
   });
-  return services ? `${json.slice(0, -1)},"services":[${services.map(callAsJson).join(',')}]}` : json;
 }
 
-let [lastName, lastSecond, head] = ['', Number.NaN, ''];
-/** There may be very many of them, mostly the same one many times a second; their names and results need no escapes. */
-function callAsJson({ name, at, result }: HeardService): string {
-  const second = Math.floor(at / 1e6);
-  if (second !== lastSecond || name !== lastName) {
-    [lastName, lastSecond] = [name, second];
-    head = `{"name":"${name}","at":"${secondText(second)}`;
+/** There may be very many calls, mostly the same one many times a second: what differs from the last one is written into a copy of it. */
+class CallsAsJson {
+  private name = '';
+  private second = Number.NaN;
+  private result: string | null = null;
+  /** The last one, behind a comma; its microseconds stand from a place on. */
+  private last = new Uint8Array();
+  private microAt = 0;
+
+  constructor(private readonly lines: Batched) {}
+
+  add({ name, at, result }: HeardService, isFirst: boolean): void {
+    const second = Math.floor(at / 1e6);
+    if (second !== this.second || name !== this.name || result !== this.result) this.write(name, second, result);
+    const from = isFirst ? 1 : 0;
+    const bytes = isFirst ? this.last.subarray(from) : this.last;
+    const microAt = this.microAt - from;
+    this.lines.addWithDigits(bytes, Math.floor(at - second * 1e6), microAt, microAt + 6);
   }
-  const end = result === 'Good' ? 'Z","result":"Good"}' : `Z","result":${result === null ? 'null' : `"${result}"`}}`;
-  return head + microText(at - second * 1e6) + end;
+
+  /** Names and results are the standard’s, and need no escapes. */
+  private write(name: string, second: number, result: string | null): void {
+    const head = `,{"name":"${name}","at":"${secondText(second)}`;
+    const end = `Z","result":${result === null ? 'null' : `"${result}"`}}`;
+    this.last = Buffer.from(`${head}000000${end}`, 'latin1');
+    [this.name, this.second, this.result, this.microAt] = [name, second, result, head.length];
+  }
 }
 
 function asSentence({

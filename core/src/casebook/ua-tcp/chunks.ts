@@ -6,19 +6,17 @@ import { KeptBytes } from '../conversation/kept-bytes.js';
 export const messageTypes = ['HEL', 'ACK', 'ERR', 'RHE', 'OPN', 'MSG', 'CLO'] as const;
 export type MessageType = (typeof messageTypes)[number];
 
-/** One chunk, or as much of it as was wanted. Its bytes are only there during the call. */
+/** One chunk, or as much of it as was wanted. It is only there during the call, and filled anew for the next one. */
 export class Chunk {
-  constructor(
-    readonly type: MessageType,
-    /** `F` the last of its message, `C` more follow, `A` the message is given up. */
-    readonly ending: 'F' | 'C' | 'A',
-    /** Bytes of the whole chunk. */
-    readonly size: number,
-    /** In these bytes what follows its first eight lies from `begin` to `end`. */
-    readonly bytes: Uint8Array,
-    readonly begin: number,
-    readonly end: number,
-  ) {}
+  type: MessageType = 'HEL';
+  /** `F` the last of its message, `C` more follow, `A` the message is given up. */
+  ending: 'F' | 'C' | 'A' = 'F';
+  /** Bytes of the whole chunk. */
+  size = 0;
+  /** In these bytes what follows its first eight lies from `begin` to `end`. */
+  bytes: Uint8Array = new Uint8Array();
+  begin = 0;
+  end = 0;
 
   /** What follows its first eight bytes. */
   get body(): Uint8Array {
@@ -67,9 +65,7 @@ export function messageTypeOf(bytes: Uint8Array, at: number): MessageType | null
 export class Chunks {
   private readonly head = new Uint8Array(headBytes);
   private headFilled = 0;
-  private type: MessageType = 'HEL';
-  private ending: Chunk['ending'] = 'F';
-  private size = 0;
+  private readonly chunk = new Chunk();
   private left = 0;
   private wanted = 0;
   /** Whether its chunk was told: the rest of it is passed over. */
@@ -155,9 +151,9 @@ export class Chunks {
     const type = messageTypeOf(bytes, at);
     const size = sizeIn(bytes, at);
     if (!type || size < headBytes || size > mostChunk) return this.lose();
-    this.type = type;
-    this.ending = endings[bytes[at + 3] ?? 0] ?? 'F';
-    this.size = size;
+    this.chunk.type = type;
+    this.chunk.ending = endings[bytes[at + 3] ?? 0] ?? 'F';
+    this.chunk.size = size;
     this.left = size - headBytes;
     this.isTold = false;
     this.wanted = this.wantedOf(bytes, at, at);
@@ -165,7 +161,8 @@ export class Chunks {
   }
 
   private wantedOf(bytes: Uint8Array, begin: number, end: number): number {
-    return Math.min(this.size - headBytes, this.ear.wanted(this.type, bytes, begin, end), mostKept);
+    const { type, size } = this.chunk;
+    return Math.min(size - headBytes, this.ear.wanted(type, bytes, begin, end), mostKept);
   }
 
   /** @returns whether no more is wanted than what is there */
@@ -216,7 +213,11 @@ export class Chunks {
 
   private tell(bytes: Uint8Array, begin: number, end: number): void {
     this.isTold = true;
-    this.ear.chunk(new Chunk(this.type, this.ending, this.size, bytes, begin, end));
+    const { chunk } = this;
+    if (chunk.bytes !== bytes) chunk.bytes = bytes;
+    chunk.begin = begin;
+    chunk.end = end;
+    this.ear.chunk(chunk);
     this.kept.clear();
   }
 }

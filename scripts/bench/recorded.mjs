@@ -6,6 +6,9 @@ import { root } from '../lib/places.mjs';
 import { writeCapture } from './made-capture.mjs';
 import { writeLog } from './made-log.mjs';
 
+const hinge = join(root, 'cli/bin/hinge.mjs');
+/** No thread beside it helps. */
+const onOneCore = ['taskset', '-c', '0'];
 const gigabyte = 1 << 30;
 const rounds = 3;
 const lines = 1_000_000;
@@ -27,14 +30,16 @@ export async function recorded(say) {
     const file = join(folder, 'made.pcap');
     const conversations = writeCapture(file, gigabyte);
     const megabytes = statSync(file).size / 1024 / 1024;
-    say(`\nA capture of ${Math.round(megabytes)} MB, ${conversations} conversations (medians of ${rounds}):`);
+    say(
+      `\nA capture of ${Math.round(megabytes)} MB, ${conversations} conversations, read on one core (medians of ${rounds}):`,
+    );
     const disk = [];
     for (let round = 0; round < rounds; round += 1)
       disk.push((await run(['dd', `if=${file}`, 'of=/dev/null', 'bs=1M', 'iflag=direct'])).ms);
     const alone = median(disk);
     const own = [];
     for (let round = 0; round < rounds; round += 1)
-      own.push(await run([process.execPath, join(root, 'cli/bin/hinge.mjs'), 'capture', 'read', file, '--json']));
+      own.push(await run([...onOneCore, process.execPath, hinge, 'capture', 'read', file, '--json']));
     const ms = median(own.map((one) => one.ms));
     const memory = Math.max(...own.map((one) => one.megabytes));
     say(`  the disk alone  ${Math.round(alone)} ms, ${Math.round(megabytes / (alone / 1000))} MB/s`);
@@ -53,7 +58,7 @@ export async function recorded(say) {
     writeLog(log, lines);
     const logs = [];
     for (let round = 0; round < rounds; round += 1)
-      logs.push(await run([process.execPath, join(root, 'cli/bin/hinge.mjs'), 'log', 'read', log, '--json']));
+      logs.push(await run([process.execPath, hinge, 'log', 'read', log, '--json']));
     say(
       `\nA log of ${lines} lines, of firewalls, JSON and plain (medians of ${rounds}):\n  events          ${Math.round(median(logs.map((one) => one.ms)))} ms; at most ${Math.round(Math.max(...logs.map((one) => one.megabytes)))} MB of memory`,
     );

@@ -1,4 +1,4 @@
-import { detailsOf, detailsText } from './details';
+import { aboutWords, detailsOf, detailsText } from './details';
 
 describe('the details of a row of the trail', () => {
   it('are what differs between before and after', () => {
@@ -20,4 +20,23 @@ describe('the details of a row of the trail', () => {
   });
 
   it('are nothing where nothing is told', () => expect(detailsText({})).toBe(''));
+});
+
+describe('what a row of the trail is about', () => {
+  const id = '651b7283-bad7-45cf-90d4-567e8041eef4';
+
+  it('is its subject, where that says something', () =>
+    expect(aboutWords('night shift', { name: 'day shift' })).toBe('night shift'));
+
+  it('is the name that its details tell of an id, now or before', () => {
+    expect(aboutWords(id, { name: 'press.log', bytes: 577 })).toBe('press.log');
+    expect(aboutWords(id, { before: { name: 'old' }, after: { name: 'new' } })).toBe('new');
+    expect(aboutWords(id, { before: { title: 'gone' }, after: null })).toBe('gone');
+    expect(aboutWords(id, { name: '', case: 'The port is refused' })).toBe('The port is refused');
+  });
+
+  it('is the beginning of an id of which nothing is told', () => {
+    expect(aboutWords(id, {})).toBe('651b7283 …');
+    expect(aboutWords(id, { name: 5, before: 'a', after: ['name'] })).toBe('651b7283 …');
+  });
 });

@@ -28,6 +28,18 @@ export function detailsOf(details: Values): readonly Detail[] {
 /** `isDisabled` as “is disabled”. */
 const worded = (name: string): string => name.replace(/[A-Z]/g, (letter) => ` ${letter.toLowerCase()}`);
 
+const isOnlyId = (subject: string): boolean =>
+  /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/.test(subject);
+const namedBy = ['name', 'title', 'case'];
+
+/** What a row is about, in words: of what has an id alone, the name that its details tell, or the beginning of the id. */
+export function aboutWords(subject: string, details: Values): string {
+  if (!isOnlyId(subject)) return subject;
+  const told = [details, details['after'], details['before']].filter(isValues);
+  const names = told.flatMap((values) => namedBy.map((key) => values[key]));
+  return names.find((name) => typeof name === 'string' && name !== '')?.toString() ?? `${subject.slice(0, 8)} …`;
+}
+
 function textOf(value: unknown): string {
   if (value === undefined || value === null || value === '') return 'nothing';
   if (typeof value === 'boolean') return value ? 'yes' : 'no';

@@ -9,7 +9,7 @@ import { FilterLine } from '../shell/filter-line';
 import { addressWriter, fromAddress } from '../shell/page-address';
 import { Moment, momentText } from '../signs/moment';
 import { urlOf } from '../http/server';
-import { detailsOf } from './details';
+import { aboutWords, detailsOf } from './details';
 import { trailActions, trailFeature } from './state';
 import { LedgerCell } from '../shell/ledger/cell';
 import { Ledger } from '../shell/ledger/ledger';
@@ -79,10 +79,10 @@ import { Message } from 'primeng/message';
               <button
                 type="button"
                 class="plain"
-                [attr.aria-label]="'Show all rows about ' + row.subject"
+                [attr.aria-label]="'Show all rows about ' + aboutWords(row.subject, row.details)"
                 (click)="go({ subject: row.subject })"
               >
-                {{ row.subject }}
+                {{ aboutWords(row.subject, row.details) }}
               </button>
             </ng-template>
             <ng-template hingeCell="details" [hingeCellOf]="rows()" let-row>
@@ -101,7 +101,7 @@ import { Message } from 'primeng/message';
           <p class="more">
             @if (subject() !== '') {
               <button type="button" class="act" (click)="go({ subject: '' })">
-                Show all, not only “{{ subject() }}”
+                Show all, not only “{{ about() }}”
               </button>
             }
             @if (next() !== null) {
@@ -148,6 +148,7 @@ export class TrailPage {
   readonly problem = this.store.selectSignal(trailFeature.selectProblem);
   readonly mayLook = may('engineer');
   readonly detailsOf = detailsOf;
+  readonly aboutWords = aboutWords;
   private readonly actors = this.store.selectSignal(trailFeature.selectActors);
   private readonly actions = this.store.selectSignal(trailFeature.selectActions);
   readonly people = computed(() => choicesOf('anybody', this.actors(), this.actor()));
@@ -160,10 +161,15 @@ export class TrailPage {
     from: this.from(),
     to: this.to(),
   }));
+  /** What the rows are about, where they are about one thing. */
+  readonly about = computed(() => {
+    const words = this.rows().map(({ details }) => aboutWords(this.subject(), details));
+    return words.find((word) => !word.endsWith('…')) ?? words[0] ?? this.subject();
+  });
   readonly headline = computed(() => {
     const [newest] = this.rows();
     if (!this.loaded() || !newest) return 'Audit trail';
-    const [many, about] = [this.rows().length, this.subject()];
+    const [many, about] = [this.rows().length, this.about()];
     if (about === '')
       return this.next() === null
         ? byNumber(many, '# row of the audit trail.', '# rows of the audit trail.')
@@ -218,7 +224,7 @@ const columns: readonly Column<AuditEntry>[] = [
   { key: 'at', title: 'When', text: ({ at }) => at, short: true },
   { key: 'actor', title: 'Who', text: ({ actor }) => actor },
   { key: 'action', title: 'What', text: ({ action }) => action },
-  { key: 'subject', title: 'About', text: ({ subject }) => subject },
+  { key: 'subject', title: 'About', text: ({ subject, details }) => aboutWords(subject, details) },
   { key: 'details', title: 'Before and after', text: ({ details }) => JSON.stringify(details) },
 ];
 

@@ -165,8 +165,8 @@ const rowHeight = 37;
       width: 7rem;
     }
     .kinds th {
-      padding: 0.25rem 0.2rem;
-      font-size: 0.82rem;
+      padding: 0.25rem 0.1rem;
+      font-size: 0.78rem;
       font-weight: 600;
       white-space: nowrap;
       overflow: hidden;
@@ -174,7 +174,7 @@ const rowHeight = 37;
     }
     .kinds span {
       display: block;
-      margin-inline-end: 6px;
+      margin-inline-end: 2px;
       padding-bottom: 0.2rem;
     }
     .kinds .own {
@@ -186,6 +186,9 @@ const rowHeight = 37;
       }
       .of-step {
         width: 30px;
+      }
+      .of-step.tight {
+        width: 20px;
       }
       .of-time {
         width: 5.6rem;

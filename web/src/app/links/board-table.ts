@@ -169,7 +169,6 @@ const rowHeight = 37;
       font-size: 0.78rem;
       font-weight: 600;
       white-space: nowrap;
-      overflow: hidden;
       text-align: start;
     }
     .kinds span {

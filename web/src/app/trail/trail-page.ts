@@ -87,7 +87,7 @@ import { Message } from 'primeng/message';
             </ng-template>
             <ng-template hingeCell="details" [hingeCellOf]="rows()" let-row>
               @for (detail of detailsOf(row.details); track $index) {
-                <div>
+                <div class="detail">
                   <span class="faint">{{ detail.name }}&ngsp;</span>
                   @if (detail.before !== null) {
                     <del>{{ detail.before }}</del> → <ins>{{ detail.value }}</ins>
@@ -117,6 +117,12 @@ import { Message } from 'primeng/message';
     </div>
   `,
   styles: `
+    .detail {
+      display: inline-block;
+      max-width: 100%;
+      margin-inline-end: 1.1rem;
+      overflow-wrap: anywhere;
+    }
     ins {
       text-decoration: none;
     }

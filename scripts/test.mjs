@@ -41,14 +41,7 @@ await command(async ({ add, stop }) => {
     const keys = wanted('live', 'browser') ? makePlantKeys(dataFolder) : undefined;
     const startPlant = (number) => startTestPlant(postgres, dataFolder, number, { keys, page }, add);
     // Side by side: what dials the made-up plants waits for them now and then, and the rest dials nobody.
-    await Promise.all([
-      dialsNobody(),
-      wanted('live') && dialsPlants(startPlant, one),
-      (async () => {
-        if (wanted('own')) await startsItsOwn(page);
-        if (wanted('browser')) await browses(startPlant);
-      })(),
-    ]);
+    await Promise.all([dialsNobody(), wanted('live') && dialsPlants(startPlant, one), waitsMostly(page, startPlant)]);
   } catch (error) {
     outcome.failed += 1;
     console.error(sentenceOf(error));
@@ -72,7 +65,13 @@ async function dialsNobody() {
   ]);
 }
 
-/** Installations of their own, started, stopped, killed and filled up: they wait most of the time, and need no plant. */
+/** One after the other: both wait most of the time. */
+async function waitsMostly(page, startPlant) {
+  if (wanted('own')) await startsItsOwn(page);
+  if (wanted('browser')) await browses(startPlant);
+}
+
+/** Installations of their own, started, stopped, killed and filled up: they need no plant. */
 async function startsItsOwn(page) {
   await page;
   await timed('own', () => jest('own', {}, ['--maxWorkers=1', '--forceExit']));

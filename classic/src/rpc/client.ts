@@ -9,8 +9,8 @@ import type { ProblemKind } from './problems.js';
 import { openProtected, writeProtected } from './protection.js';
 import type { Protection } from './protection.js';
 import { levels } from './security.js';
-import { whenSilent } from './when-silent.js';
 import type { ClientAgreement } from './security.js';
+import { whenSilent } from './when-silent.js';
 
 export interface Dialling {
   readonly host: string;

@@ -2,7 +2,16 @@ import { mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { Dialogue, pcap } from '../../../core/src/testing/captures';
-import { hello, acknowledge, opening, openRequest, response } from '../../../core/src/testing/ua-messages';
+import {
+  acknowledge,
+  chunk,
+  fault,
+  hello,
+  opening,
+  openRequest,
+  request,
+  response,
+} from '../../../core/src/testing/ua-messages';
 import { hinge } from '../main';
 
 const folder = mkdtempSync(join(tmpdir(), 'capture-'));
@@ -52,6 +61,30 @@ describe('hinge capture read', () => {
       services: [{ name: 'OpenSecureChannel', at: '2026-11-20T02:10:00.005123Z', result: 'Good' }],
       notes: ['The client closed it first.'],
     });
+  });
+
+  it('tells every call with its own name, time and result, the same one many times and others between', async () => {
+    const calls = Array.from({ length: 900 }, (_, index) => ({
+      name: index % 7 === 3 ? 'Browse' : 'Read',
+      result: index % 11 === 5 ? 'BadNodeIdUnknown' : index === 899 ? null : 'Good',
+    }));
+    const dialogue = new Dialogue(start)
+      .opened()
+      .says(0, opening(1, 1, openRequest()))
+      .says(1, opening(1, 1, response('OpenSecureChannel')));
+    calls.forEach(({ name, result }, index) => {
+      const number = index + 2;
+      dialogue.says(0, chunk(number, number, request(name, new Uint8Array(80))));
+      const answer = result === 'Good' ? response(name) : fault(0x80340000);
+      if (result !== null) dialogue.says(1, chunk(number, number, answer));
+    });
+    const { out } = await run(written(pcap(dialogue.frames)), '--json');
+    const { services } = JSON.parse(out) as { services: { name: string; at: string; result: string | null }[] };
+    expect(services.slice(1).map(({ name, result }) => ({ name, result }))).toEqual(calls);
+    const times = services.map(({ at }) => at);
+    expect(times.every((at) => /^2026-11-20T02:10:0\d\.\d{3}123Z$/.test(at))).toBe(true);
+    expect(times).toEqual([...new Set(times)].sort());
+    expect(new Set(times.map((at) => at.slice(0, 19))).size).toBeGreaterThan(1);
   });
 
   it('says it in a sentence otherwise', async () => {

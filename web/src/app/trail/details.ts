@@ -32,13 +32,16 @@ const isOnlyId = (subject: string): boolean =>
   /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/.test(subject);
 const namedBy = ['name', 'title', 'case'];
 
-/** What a row is about, in words: of what has an id alone, the name that its details tell, or the beginning of the id. */
-export function aboutWords(subject: string, details: Values): string {
-  if (!isOnlyId(subject)) return subject;
+/** The name that details tell of what they are about: as it is now, or was; null: none. */
+export function nameIn(details: Values): string | null {
   const told = [details, details['after'], details['before']].filter(isValues);
   const names = told.flatMap((values) => namedBy.map((key) => values[key]));
-  return names.find((name) => typeof name === 'string' && name !== '')?.toString() ?? `${subject.slice(0, 8)} …`;
+  return names.find((name): name is string => typeof name === 'string' && name !== '') ?? null;
 }
+
+/** What a row is about, in words: of what has an id alone, the name that its details tell, or the beginning of the id. */
+export const aboutWords = (subject: string, details: Values): string =>
+  isOnlyId(subject) ? (nameIn(details) ?? `${subject.slice(0, 8)} …`) : subject;
 
 function textOf(value: unknown): string {
   if (value === undefined || value === null || value === '') return 'nothing';

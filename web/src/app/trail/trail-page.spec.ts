@@ -36,6 +36,18 @@ describe('the page of the audit trail', () => {
     expect(site.url).toBe('/trail?actor=engineer&action=signed%20in');
   });
 
+  it('names files and cases, which have an id alone, by what their rows tell of them', async () => {
+    const subject = '651b7283-bad7-45cf-90d4-567e8041eef4';
+    const about = (details: AuditEntry['details']) => ({ action: 'evidence read', subject, details });
+    const rows = [entry(3, about({ attempts: 4 })), entry(2, about({ name: 'press.log', bytes: 577 }))];
+    const site = await Site.open('/trail', { audit: page(rows) });
+    expect(site.rows().map((cells) => cells[3])).toEqual(['651b7283 …', 'press.log']);
+    await site.press(/^press\.log$/);
+    expect(site.url).toBe(`/trail?subject=${subject}`);
+    expect(site.headline).toBe('2 rows of the audit trail about press.log.');
+    expect(site.text).toContain('Show all, not only “press.log”');
+  });
+
   it('adds older rows behind those that are there', async () => {
     const site = await Site.open('/trail', { audit: page([entry(9), entry(8)], { next: 8 }) });
     expect(site.headline).toBe('The newest 2 rows of the audit trail.');

@@ -9,7 +9,7 @@ import { FilterLine } from '../shell/filter-line';
 import { addressWriter, fromAddress } from '../shell/page-address';
 import { Moment, momentText } from '../signs/moment';
 import { urlOf } from '../http/server';
-import { aboutWords, detailsOf } from './details';
+import { aboutWords, detailsOf, nameIn } from './details';
 import { trailActions, trailFeature } from './state';
 import { LedgerCell } from '../shell/ledger/cell';
 import { Ledger } from '../shell/ledger/ledger';
@@ -169,8 +169,8 @@ export class TrailPage {
   }));
   /** What the rows are about, where they are about one thing. */
   readonly about = computed(() => {
-    const words = this.rows().map(({ details }) => aboutWords(this.subject(), details));
-    return words.find((word) => !word.endsWith('…')) ?? words[0] ?? this.subject();
+    const named = this.rows().find(({ details }) => nameIn(details) !== null);
+    return aboutWords(this.subject(), named?.details ?? {});
   });
   readonly headline = computed(() => {
     const [newest] = this.rows();

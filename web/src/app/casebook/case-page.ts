@@ -11,7 +11,7 @@ import {
 } from '@angular/core';
 import { Router, RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
-import { linkKinds } from '@loyal-hinge/core';
+import { isFieldStep, linkKinds } from '@loyal-hinge/core';
 import type { StepId } from '@loyal-hinge/core';
 import type { AttemptView, CaseActWish } from '@loyal-hinge/contract';
 import { ReportForm } from '../hand-outs/report-form';
@@ -278,7 +278,11 @@ export class CasePage {
     const one = this.one();
     if (!one?.assessment || one.linkKind === null) return [];
     const titles = new Map(linkKinds[one.linkKind].steps.map(({ id, title }) => [id, title]));
-    return one.assessment.steps.map(({ step, verdict }) => ({
+    const { steps } = one.assessment;
+    // As on the link’s page: those behind the server only where it matters what lies there.
+    const isBehind = steps.some(({ step, verdict }) => isFieldStep(step) && verdict !== 'not-needed');
+    const shown = steps.filter(({ step }) => isBehind || !isFieldStep(step));
+    return shown.map(({ step, verdict }) => ({
       id: step,
       title: titles.get(step) ?? step,
       verdict,

@@ -385,6 +385,26 @@ describe('a case', () => {
     expect((await Site.open('/casebook/cases/a1', { case: closed })).text).toMatch(/closed by ada.*It was a test\./);
   });
 
+  it('shows steps behind the server only where one of them matters, as the link’s page does', async () => {
+    const behind = (verdict: 'not-needed' | 'fails') => {
+      const assessment = whole.assessment;
+      if (!assessment) throw new Error('no assessment');
+      const more = (['device-reach', 'device-answers'] as const).map((step, index) => ({
+        step,
+        verdict: index === 0 ? verdict : ('not-needed' as const),
+        summary: '',
+        source: 'reported' as const,
+        evidence: [],
+        findings: [],
+      }));
+      return { ...whole, assessment: { ...assessment, steps: [...assessment.steps, ...more] } };
+    };
+    const shown = async (verdict: 'not-needed' | 'fails') =>
+      (await Site.open('/casebook/cases/a1', { case: behind(verdict) })).all('hinge-step-strip button').length;
+    expect(await shown('not-needed')).toBe(2);
+    expect(await shown('fails')).toBe(4);
+  });
+
   it('of nobody’s link has no steps', async () => {
     const alone = { ...whole, ...scan, findings: [], assessment: null };
     const site = await Site.open('/casebook/cases/b2', { case: alone });

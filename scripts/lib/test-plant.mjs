@@ -1,4 +1,4 @@
-import { generateKeyPair, randomBytes } from 'node:crypto';
+import { generateKeyPair, randomBytes, scryptSync } from 'node:crypto';
 import { existsSync, mkdirSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
@@ -51,8 +51,8 @@ export async function startTestPlant(postgres, dataFolder, number, shared, add) 
   await onCluster(cluster, 'create database seeded');
   await prepareDatabase(cluster, 'seeded');
   await takeOver(environmentOf('seeded'), folder);
-  for (const name of ['engineer', 'viewer', 'approver', 'administrator'])
-    await putPerson(environmentOf('seeded'), name, name, password);
+  await putPerson(environmentOf('seeded'), 'administrator', 'administrator', password);
+  await addPeople(urlOf(cluster.url, 'seeded'), ['engineer', 'viewer', 'approver'], password);
   await onCluster(cluster, 'create database plant template seeded strategy file_copy');
   await shared.page;
   const server = await startHinge(environmentOf('plant'), folder, 0);
@@ -67,13 +67,36 @@ export async function startTestPlant(postgres, dataFolder, number, shared, add) 
   };
 }
 
+/**
+ * Adds people beside the administrator, each with the role of that name. All have one password, whose hash costs
+ * little: they sign in hundreds of times, and what a password’s own cost is good for is tried where passwords are.
+ */
+async function addPeople(databaseUrl, roles, password) {
+  const salt = randomBytes(16);
+  const key = scryptSync(password, salt, 32, { N: 2 ** 4, r: 8, p: 1 });
+  const hash = `$scrypt$ln=4,r=8,p=1$${salt.toString('base64')}$${key.toString('base64')}`;
+  await onDatabase(databaseUrl, async (client) => {
+    await client.query('update people set password_hash = $1', [hash]);
+    await client.query(
+      'insert into people (name, role, password_hash) select role, role, $1 from unnest($2::text[]) role',
+      [hash, roles],
+    );
+  });
+}
+
 const urlOf = (url, database) => Object.assign(new URL(url), { pathname: database }).href;
 
-async function onCluster(cluster, statement) {
+const onCluster = (cluster, statement) => onDatabase(cluster.url, (client) => client.query(statement));
+
+async function onDatabase(url, run) {
   const { default: pg } = await import('pg');
-  const client = new pg.Client({ connectionString: cluster.url });
+  const client = new pg.Client({ connectionString: url });
   await client.connect();
-  await client.query(statement).finally(() => client.end());
+  try {
+    await run(client);
+  } finally {
+    await client.end();
+  }
 }
 
 /** What a run that was cut off has left, a running database among it. */

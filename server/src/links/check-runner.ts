@@ -291,7 +291,7 @@ export class CheckRunner {
     await persist(patienceMs, () => this.noteServersCertificate(subject, seen));
     await persist(patienceMs, () => this.noteEndpoints(asked, subject, seen));
     await persist(patienceMs, () => this.noteRedundancy(subject, seen));
-    await this.seen(asked.linkId);
+    await persist(patienceMs, () => this.seen(asked.linkId));
     await this.end(asked.id, asked.linkId, ['running'], { state: 'done', found: body.state });
     await persist(patienceMs, () => this.tellWhoMissedIt(asked, subject, seen));
   }

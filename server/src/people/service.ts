@@ -8,15 +8,13 @@ import { people, signIns } from '../database/schema.js';
 import { codeNeeded, wrongCode, wrongSignIn } from '../http/problems.js';
 import type { Actor } from '../http/serve.js';
 import { plantNameOf } from '../database/settings.js';
-import { hashPassword, isPassword } from './passwords.js';
+import { isPassword, nobodysHash } from './passwords.js';
 import type { SecondFactor } from './second-factor.js';
 
 const hoursOpen = 12;
 /** When a session was last seen is noted at most this often. */
 const seenEveryMs = 60_000;
 const hashOfCookie = (cookie: string): string => createHash('sha256').update(cookie).digest('hex');
-/** Compared against where there is no such person, so that both answers take as long. */
-const nobodysHash = hashPassword(randomBytes(16).toString('hex'));
 
 /** Where a request comes from, as it is shown in lists of sessions. */
 export interface Asker {
@@ -41,7 +39,8 @@ export class People {
 
   async signIn({ name, password, code }: SignInWish, asker: Asker): Promise<{ cookie: string; signedIn: SignedIn }> {
     const [person] = await this.db.select().from(people).where(eq(people.name, name));
-    const fits = await isPassword(password, person?.passwordHash ?? (await nobodysHash));
+    // Compared where there is no such person, too, so that both answers take as long.
+    const fits = await isPassword(password, person?.passwordHash ?? nobodysHash());
     if (!person || !fits || person.disabledAt !== null) {
       await this.noteRefusal(name, person && fits ? 'sign-in of a disabled person refused' : 'sign-in refused');
       throw wrongSignIn();

@@ -1,15 +1,15 @@
 import { createServer, connect } from 'node:net';
 import type { AddressInfo, Socket } from 'node:net';
 
-/** The way to a database on which the answer to one statement gets lost: it is carried out, and nobody hears of it. */
+/** The way to a database on which the answer to a statement gets lost: it is carried out, and nobody hears of it. */
 export interface LosingWay {
   /** The database’s address by this way. */
   readonly url: string;
   /** The texts of all statements that went by, in order. */
   readonly seen: readonly string[];
-  /** From now on, the connection breaks once, after the next statement whose text this is was carried out. */
-  loseAnswerTo(text: string): void;
-  /** True while it waits for that statement. */
+  /** From now on, the connection breaks once, after the next statement whose text this is was carried out, or after a later one. */
+  loseAnswerTo(text: string, which?: number): void;
+  /** True while it waits for such a statement. */
   readonly isWaiting: boolean;
   close(): void;
 }
@@ -24,7 +24,7 @@ export async function openLosingWay(databaseUrl: string): Promise<LosingWay> {
   const { hostname, port } = new URL(databaseUrl);
   const seen: string[] = [];
   const sockets = new Set<Socket>();
-  let lost: string | null = null;
+  const lost: { readonly text: string; left: number }[] = [];
   const server = createServer((client) => {
     const database = connect(Number(port), hostname);
     for (const socket of [client, database]) {
@@ -41,8 +41,9 @@ export async function openLosingWay(databaseUrl: string): Promise<LosingWay> {
       const text = textOf(kind, body);
       if (text === null) return;
       seen.push(text);
-      if (text !== lost) return;
-      lost = null;
+      const at = lost.findIndex((one) => one.text === text && (one.left -= 1) === 0);
+      if (at < 0) return;
+      lost.splice(at, 1);
       isLosing = true;
     });
     const answered = frames(false, (kind) => {
@@ -62,11 +63,11 @@ export async function openLosingWay(databaseUrl: string): Promise<LosingWay> {
   return {
     url: way.href,
     seen,
-    loseAnswerTo(text) {
-      lost = text;
+    loseAnswerTo(text, which = 1) {
+      lost.push({ text, left: which });
     },
     get isWaiting() {
-      return lost !== null;
+      return lost.length > 0;
     },
     close() {
       server.close();

@@ -5,7 +5,7 @@ import { startSilentPort } from './other-ports.js';
 import type { Stoppable } from './other-ports.js';
 import { ProcessValue } from './process-values.js';
 
-const tickMs = 500;
+const tickMs = 1000;
 
 /** Starts a field device whose registers move as measurements do. */
 export async function startDevice(standIn: StandInDevice): Promise<Stoppable> {

@@ -160,6 +160,9 @@ const staysInTable = ({ first, count }: { readonly first: number; readonly count
   first + count <= placesInTable;
 const beyondTable = { path: ['count'], error: `A table ends at place ${placesInTable - 1}.` };
 
+/** Who reads a device, by the probe’s id; absent or null: the server itself. */
+const reader = id.nullable().optional();
+
 /** The search for the register from which an item’s value comes. */
 export const mostSearchSamples = 600;
 export const registerSearchWish = z
@@ -172,6 +175,7 @@ export const registerSearchWish = z
     ),
     samples: z.int().min(5, 'At least 5.').max(mostSearchSamples, `At most ${mostSearchSamples}.`),
     everyMs: z.int().min(250, 'At least 250 ms.').max(60_000, 'At most a minute.'),
+    reader,
   })
   .refine(staysInTable, beyondTable);
 export type RegisterSearchWish = z.infer<typeof registerSearchWish>;
@@ -255,12 +259,30 @@ export const deviceView = z.object({
 });
 export type DeviceView = z.infer<typeof deviceView>;
 
+/** Who can read a device: the server itself, and probes from where they run. */
+export const deviceReaders = z.object({
+  probes: z.array(
+    z.object({
+      id,
+      name: z.string(),
+      /** The machine on which it runs; null: that was removed. */
+      machine: z.string().nullable(),
+      isConnected: z.boolean(),
+    }),
+  ),
+  /** Who is nearest to it among those that are connected; null: the server. */
+  nearest: id.nullable(),
+});
+export type DeviceReaders = z.infer<typeof deviceReaders>;
+
 export const devicesView = z.object({
   devices: z.array(z.object({ id, name: z.string(), zone: z.string(), items: z.int() })),
 });
 
 /** What is read of a device by hand. */
-export const deviceReadingWish = z.object(placeRun(500, 'At most 500 at once.')).refine(staysInTable, beyondTable);
+export const deviceReadingWish = z
+  .object({ ...placeRun(500, 'At most 500 at once.'), reader })
+  .refine(staysInTable, beyondTable);
 export type DeviceReadingWish = z.infer<typeof deviceReadingWish>;
 export const deviceReading = z.object({
   places: z.array(z.int().nullable()),
@@ -273,7 +295,7 @@ export type DeviceReading = z.infer<typeof deviceReading>;
 /** So many units are asked at once: each that nobody has costs a second. */
 export const mostUnitsAsked = 32;
 export const deviceUnitsWish = z
-  .object({ port: originShape.shape.port, from: originShape.shape.unit, to: originShape.shape.unit })
+  .object({ port: originShape.shape.port, from: originShape.shape.unit, to: originShape.shape.unit, reader })
   .refine(({ from, to }) => to >= from && to - from < mostUnitsAsked, {
     path: ['to'],
     error: `Ask at most ${mostUnitsAsked} units at once, the lower first.`,

@@ -1,11 +1,12 @@
 import { parseArgs } from 'node:util';
 import { beginWith, outliveLog, OutpostFolder, Post, readGiven, ticketFor } from '@loyal-hinge/outpost';
 import { isRange } from './probe/address-ranges.js';
+import { ProbeReadings } from './probes/read-for-server.js';
 import { ProbeWalks } from './probes/walk-for-server.js';
 import { silenceLibrary } from './ua/quiet.js';
 
 const usage = `hinge probe FOLDER [--ticket FILE] [--may-dial RANGE …]
-  Checks links for the server from this machine, until it is stopped. FOLDER keeps its key and its certificate.
+  Checks links and reads devices for the server from this machine, until it is stopped. FOLDER keeps its key and its certificate.
   --ticket FILE     asks the server for a certificate first (- reads the ticket from standard input)
   --may-dial RANGE  a range of addresses that it may dial (CIDR), such as 10.20.0.0/16; kept in FOLDER/ranges.json.
                     Nothing else is ever dialled, whatever the server asks for.`;
@@ -49,17 +50,26 @@ export async function runProbe(
     if (place === null) throw new Error(`${path} holds no certificate. Begin with a ticket.`);
     outliveLog();
     const walks: ProbeWalks = new ProbeWalks(ranges, (message) => post.say(message));
+    const readings: ProbeReadings = new ProbeReadings(ranges, (message) => post.say(message));
+    const endAll = (): void => {
+      walks.endAll();
+      readings.endAll();
+    };
     const post: Post = new Post(folder, place, {
-      welcomed: () => post.say({ kind: 'probe', ranges: [...ranges] }),
-      heard: (message) => (message.kind === 'removed' ? walks.endAll() : walks.hear(message)),
-      gone: () => walks.endAll(),
+      welcomed: () => post.say({ kind: 'probe', ranges: [...ranges], readsDevices: true }),
+      heard: (message) => {
+        if (message.kind === 'removed') return endAll();
+        walks.hear(message);
+        readings.hear(message);
+      },
+      gone: endAll,
       tell,
     });
     post.start();
     say('Ready.');
     if (!stopping.signal.aborted)
       await new Promise((done) => stopping.signal.addEventListener('abort', done, { once: true }));
-    walks.endAll();
+    endAll();
     post.stop();
     return 0;
   } catch (error) {

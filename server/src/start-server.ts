@@ -90,6 +90,7 @@ import { passageRoutes } from './passage/routes.js';
 import type { RightsJobs } from './rights/jobs.js';
 import { ProbeKeeping } from './probes/keeping.js';
 import { probeRoutes } from './probes/routes.js';
+import { RemoteDevices } from './probes/remote-devices.js';
 import { RemoteWalks } from './probes/remote-walks.js';
 import type { HandOutJobs } from './hand-outs/jobs.js';
 import { handOutRoutes } from './hand-outs/routes.js';
@@ -181,7 +182,8 @@ export async function startServer(configuration: Configuration, logger: Logger):
   const accountPasswords = new AccountPasswords(db, secrets);
   const orders = new WorkOrders(db, heavy.part<OrderJobs>(), events);
   const outpostLines = new OutpostLines(db, serverProcess, events, logger);
-  const remoteWalks = new RemoteWalks(db, outpostLines);
+  const remoteDevices = new RemoteDevices(db, outpostLines);
+  const remoteWalks = new RemoteWalks(db, outpostLines, remoteDevices);
   outpostLines.hearing('probe', remoteWalks);
   const runner = new CheckRunner(
     db,
@@ -206,7 +208,7 @@ export async function startServer(configuration: Configuration, logger: Logger):
   const rounds = new Rounds(db, links, events, logger);
   const recipients = new Recipients(db, secrets, events, logger);
   const benches = new Benches(db, secrets, links, locks, recordings);
-  const searches = new RegisterSearches(db, secrets, locks, heavy.part<FieldJobs>());
+  const searches = new RegisterSearches(db, secrets, locks, heavy.part<FieldJobs>(), remoteDevices);
   const secondFactor = new SecondFactor(secrets);
   const people = new People(db, secondFactor, () => events.newestId());
   const accounts = new Accounts(db, secondFactor);
@@ -383,12 +385,12 @@ export async function startServer(configuration: Configuration, logger: Logger):
       roundsRoutes(router, findActor, rounds, heavy.part<RoundsJobs>());
       originRoutes(router, findActor, new Origins(db));
       registerSearchRoutes(router, findActor, searches);
-      deviceRoutes(router, findActor, db, new DeviceReadings(db, locks));
+      deviceRoutes(router, findActor, db, new DeviceReadings(db, locks, remoteDevices));
       dcomRoutes(router, findActor, heavy.part<DcomJobs>(), events, afterReading);
       passageRoutes(router, findActor, db, heavy.part<PassageJobs>(), events, afterReading);
       const door = () => ({ port: outpostDoor?.port ?? null, says: outpostDoor?.says ?? null });
       outpostRoutes(router, findActor, enrolment);
-      probeRoutes(router, findActor, new ProbeKeeping(db, events), door);
+      probeRoutes(router, findActor, db, new ProbeKeeping(db, events), door);
       tunnelRoutes(router, findActor, heavy.part<TunnelJobs>(), tunnelKeeping, door, (order, actor) =>
         orders.propose(order, actor),
       );

@@ -1,4 +1,5 @@
 import * as z from 'zod';
+import { modbusTables, mostUnit, placesInTable } from '@loyal-hinge/core/field';
 import { gatewayConfiguration, gatewayItems, gatewayStatistics } from './gateway.js';
 import { tunnelConfiguration, tunnelStatistics } from './tunnel.js';
 
@@ -39,6 +40,40 @@ export const probeAsks = [
   'left-device',
 ] as const;
 export type ProbeAsk = (typeof probeAsks)[number];
+
+/** What came of a request to a device, as whoever read it saw it (field/src/modbus/line.ts). */
+const asked = z.discriminatedUnion('outcome', [
+  z.strictObject({
+    outcome: z.literal('values'),
+    ms: z.number(),
+    values: z.array(z.int().min(0).max(0xffff)).max(2_000).readonly(),
+  }),
+  z.strictObject({ outcome: z.literal('exception'), ms: z.number(), code: z.int().min(0).max(255) }),
+  z.strictObject({ outcome: z.literal('malformed'), ms: z.number(), why: says }),
+  z.strictObject({ outcome: z.literal('other-transaction'), ms: z.number(), transaction: count }),
+  z.strictObject({ outcome: z.enum(['silent', 'closed']), ms: z.number(), received: count }),
+  z.strictObject({ outcome: z.enum(['reset', 'cancelled']), ms: z.number() }),
+  z.strictObject({
+    outcome: z.literal('foreign'),
+    ms: z.number(),
+    why: says,
+    firstBytesHex: z.string().max(64),
+  }),
+]);
+
+/** What came of dialling a device; `withheld`: the probe’s own ranges leave it out; `too many`: it visits enough already. */
+export const deviceDialOutcomes = [
+  'open',
+  'refused',
+  'silent',
+  'unreachable',
+  'reset',
+  'not bound',
+  'cancelled',
+  'withheld',
+  'too many',
+] as const;
+const milliseconds = z.int().min(1).max(60_000);
 
 /** The certificate that an outpost is known by, with what the plant’s authority says of itself. */
 const certified = { certificatePem: pem, authorityPem: pem, revokedPem: z.string().max(4_000_000).nullable() };
@@ -85,6 +120,28 @@ export const fromServer = z.discriminatedUnion('kind', [
     means: packed,
   }),
   z.strictObject({ kind: z.literal('cancel'), checkId: name }),
+  /** To a probe: connect to a device, and keep the connection until it is left. */
+  z.strictObject({
+    kind: z.literal('open-device'),
+    visitId: name,
+    address: z.string().max(64),
+    port: z.int().min(1).max(65_535),
+    connectMs: milliseconds,
+    answerMs: milliseconds,
+  }),
+  z.strictObject({
+    kind: z.literal('read-device'),
+    visitId: name,
+    askId: count,
+    unit: z.int().min(0).max(mostUnit),
+    table: z.enum(modbusTables),
+    first: z
+      .int()
+      .min(0)
+      .max(placesInTable - 1),
+    count: z.int().min(1).max(2_000),
+  }),
+  z.strictObject({ kind: z.literal('leave-device'), visitId: name }),
   /** To what a probe has asked during a walk; `says`: why there is none. */
   z.strictObject({ kind: z.literal('answer'), askId: count, value: packed, says: says.nullable() }),
   z.strictObject({ kind: z.literal('alive') }),
@@ -113,7 +170,16 @@ export const fromOutpost = z.discriminatedUnion('kind', [
   }),
   z.strictObject({ kind: z.literal('items'), askId: name, told: gatewayItems }),
   /** Which ranges (CIDR) a probe may dial, as its own folder says. */
-  z.strictObject({ kind: z.literal('probe'), ranges: z.array(z.string().max(60)).max(1_000) }),
+  z.strictObject({
+    kind: z.literal('probe'),
+    ranges: z.array(z.string().max(60)).max(1_000),
+    /** Whether it reads devices for the server; probes of before don’t. */
+    readsDevices: z.boolean().default(false),
+  }),
+  z.strictObject({ kind: z.literal('device-opened'), visitId: name, outcome: z.enum(deviceDialOutcomes) }),
+  /** The device has ended the connection. */
+  z.strictObject({ kind: z.literal('device-gone'), visitId: name }),
+  z.strictObject({ kind: z.literal('device-read'), visitId: name, askId: count, asked }),
   /** What a probe observes during a walk, in order. */
   z.strictObject({ kind: z.literal('step'), checkId: name, step: z.string().max(40) }),
   z.strictObject({

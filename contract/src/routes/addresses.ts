@@ -266,6 +266,7 @@ export const at = {
   stopRegisterSearch: 'POST /api/field/searches/:searchId/end',
   devices: 'GET /api/field/devices',
   device: 'GET /api/field/devices/:deviceId',
+  deviceReaders: 'GET /api/field/devices/:deviceId/readers',
   readDevice: 'POST /api/field/devices/:deviceId/readings',
   askUnits: 'POST /api/field/devices/:deviceId/units',
 

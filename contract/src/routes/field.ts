@@ -1,5 +1,6 @@
 import * as z from 'zod';
 import {
+  deviceReaders,
   deviceReading,
   deviceReadingWish,
   devicesView,
@@ -87,6 +88,11 @@ export const fieldRoutes = {
     summary: 'A device: what answered last, which items come from it, and which of its registers they are',
     role: 'viewer',
     answer: deviceView,
+  }),
+  deviceReaders: route(at.deviceReaders, {
+    summary: 'Who can read a device: the server, or a probe from where it runs',
+    role: 'viewer',
+    answer: deviceReaders,
   }),
   readDevice: route(at.readDevice, {
     summary: 'Reads some places of a device now; nothing is written',

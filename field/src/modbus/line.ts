@@ -18,6 +18,9 @@ export type Asked = { readonly ms: number } & (
   | { readonly outcome: 'cancelled' }
 );
 
+/** A connection to a device, wherever it ends: here, or at somebody who reads for us. */
+export type PlacesLine = Pick<DeviceLine, 'read' | 'isOpen' | 'close'>;
+
 /** The device answered the request, be it with an exception: the connection can go on. */
 export const isAnswered = ({ outcome }: Asked): boolean => outcome === 'values' || outcome === 'exception';
 

@@ -2,7 +2,7 @@ import { setTimeout as pause } from 'node:timers/promises';
 import { tableShapes } from '@loyal-hinge/core/field';
 import type { ModbusTable } from '@loyal-hinge/core/field';
 import { isAnswered } from './line.js';
-import type { Asked, DeviceLine } from './line.js';
+import type { Asked, PlacesLine } from './line.js';
 
 /** A run of places of a device, and how it is asked for. */
 export interface PlacesWish {
@@ -36,7 +36,11 @@ const [illegalAddress, illegalValue] = [2, 3];
  * Reads a run in small parts, one after another. A part that the device refuses for its address or its length is halved,
  * so that what it has is found; whatever else goes wrong ends the reading.
  */
-export async function readPlaces(line: DeviceLine, wish: PlacesWish, signal: AbortSignal): Promise<PlacesRead> {
+export async function readPlaces(
+  line: Pick<PlacesLine, 'read'>,
+  wish: PlacesWish,
+  signal: AbortSignal,
+): Promise<PlacesRead> {
   const places = new Array<number | null>(wish.count).fill(null);
   const refused: { first: number; count: number; code: number }[] = [];
   const atOnce = Math.min(wish.atOnce ?? Infinity, tableShapes[wish.table].mostAtOnce);

@@ -33,7 +33,7 @@ function walking(means: Partial<CheckMeans> = {}, isConnected = true) {
     },
     keep: (bytes: Uint8Array) => kept.push(bytes.length),
   } as unknown as CheckLog;
-  const walks = new RemoteWalks(db, lines);
+  const walks = new RemoteWalks(db, lines, { hear: () => undefined, gone: () => undefined });
   const stop = new AbortController();
   let end: string | null = null;
   const begin = async (): Promise<void> => {

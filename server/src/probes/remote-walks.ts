@@ -7,6 +7,7 @@ import { changeOutpost, findOutpost, isHere } from '../outposts/store.js';
 import type { OutpostRow } from '../outposts/store.js';
 import type { CheckLog, CheckMeans } from '../probe/means.js';
 import { packed, packedLists, packedMeans } from '../probe/packed.js';
+import type { RemoteDevices } from './remote-devices.js';
 import { probeFor } from './store.js';
 
 /** No walk has more facts. */
@@ -40,6 +41,8 @@ export class RemoteWalks implements OutpostEars {
   constructor(
     private readonly db: Database,
     private readonly lines: OutpostLines,
+    /** What probes read of devices, beside their walks. */
+    private readonly devices: Pick<RemoteDevices, 'hear' | 'gone'>,
   ) {}
 
   /** Who walks for a client’s machine: the server, a probe that is connected to this process, or one that is elsewhere or away. */
@@ -127,6 +130,10 @@ export class RemoteWalks implements OutpostEars {
 
   /** What belongs to a walk is heard at once, in its order. A walk that is not this probe’s own is none. */
   quickly(outpostId: string, message: FromOutpost): boolean {
+    if ('visitId' in message) {
+      this.devices.hear(outpostId, message);
+      return true;
+    }
     if (!('checkId' in message)) return false;
     const walking = this.walking.get(message.checkId);
     if (walking?.outpostId !== outpostId) return true;
@@ -149,6 +156,7 @@ export class RemoteWalks implements OutpostEars {
   }
 
   gone(outpostId: string): void {
+    this.devices.gone(outpostId);
     if (this.connected.delete(outpostId) && this.connected.size === 0) this.hearAny(false);
     for (const walking of [...this.walking.values()])
       if (walking.outpostId === outpostId)

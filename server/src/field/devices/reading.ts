@@ -2,14 +2,16 @@ import { setTimeout as pause } from 'node:timers/promises';
 import { exceptionWords, isAboutUnit, sayUnits } from '@loyal-hinge/core/field';
 import type { Machine } from '@loyal-hinge/core';
 import type { AnswerOf, BodyOf, DeviceReading, DeviceReadingWish } from '@loyal-hinge/contract';
-import { DeviceLine, isAnswered, readPlaces, sayAsked } from '@loyal-hinge/field';
+import { isAnswered, readPlaces, sayAsked } from '@loyal-hinge/field';
+import type { PlacesLine } from '@loyal-hinge/field';
 import { appendAudit } from '../../audit/trail.js';
 import type { Database } from '../../database/database.js';
 import { declaredRangesOf, devicePauseOf } from '../../database/settings.js';
 import { conflict, invalid, notFound } from '../../http/problems.js';
 import { findMachine } from '../../plant/part.js';
 import { isDeclared } from '../../probe/address-ranges.js';
-import { dialTcp } from '../../probe/dial.js';
+import { reachDevice } from '../../probe/field/reach.js';
+import type { FarReaders } from '../../probe/field/reach.js';
 import type { MachineLocks } from '../../processes/machine-locks.js';
 
 const [connectMs, answerMs, unitMs, patienceMs] = [3000, 3000, 1000, 10_000];
@@ -19,10 +21,11 @@ export class DeviceReadings {
   constructor(
     private readonly db: Database,
     private readonly locks: Pick<MachineLocks, 'take'>,
+    private readonly far: FarReaders,
   ) {}
 
   read(deviceId: string, wish: DeviceReadingWish, by: string, signal: AbortSignal): Promise<DeviceReading> {
-    const visit = { deviceId, port: wish.port, by, action: 'device read', details: wish };
+    const visit = { deviceId, wish, by, action: 'device read' };
     return this.visit(visit, signal, async ({ name, pauseMs, dial }) => {
       const line = await dial(answerMs);
       const { places, refused, stopped, slowestMs } = await readPlaces(line, { ...wish, pauseMs }, signal).finally(() =>
@@ -41,10 +44,10 @@ export class DeviceReadings {
 
   /** Each unit is asked for one register; whoever answers at all, be it with an exception, is there. */
   units(deviceId: string, wish: BodyOf<'askUnits'>, by: string, signal: AbortSignal): Promise<AnswerOf<'askUnits'>> {
-    const visit = { deviceId, port: wish.port, by, action: 'device units asked', details: wish };
+    const visit = { deviceId, wish, by, action: 'device units asked' };
     return this.visit(visit, signal, async ({ name, pauseMs, dial }) => {
       const answering: number[] = [];
-      let line: DeviceLine | null = null;
+      let line: PlacesLine | null = null;
       try {
         for (let unit = wish.from; unit <= wish.to; unit += 1) {
           if (unit > wish.from) await pause(pauseMs, undefined, { signal });
@@ -62,7 +65,7 @@ export class DeviceReadings {
 
   /** Writes into the trail who asks for what, waits until nobody else of ours is at the device, and lets it be used. */
   private async visit<Told>(
-    { deviceId, port, by, action, details }: Visit,
+    { deviceId, wish, by, action }: Visit,
     signal: AbortSignal,
     use: (device: Reachable) => Promise<Told>,
   ): Promise<Told> {
@@ -74,36 +77,31 @@ export class DeviceReadings {
     if (!device) throw notFound('machine', deviceId);
     const { name } = device;
     const address = addressOf(device, ranges);
-    await this.db.transaction((tx) =>
-      appendAudit(tx, { actor: by, action, subject: deviceId, details: { ...details } }),
-    );
-    const dial = async (timeoutMs: number): Promise<DeviceLine> => {
-      const { outcome, socket } = await dialTcp(address, port, null, connectMs, signal);
-      if (!socket)
-        throw conflict(
-          `${name}, ${address} port ${port}: ${outcome}.`,
-          'Look whether the device is on, and what its port is.',
-        );
-      return new DeviceLine(socket, timeoutMs);
+    await this.db.transaction((tx) => appendAudit(tx, { actor: by, action, subject: deviceId, details: { ...wish } }));
+    const dial = async (timeoutMs: number): Promise<PlacesLine> => {
+      const to = { name, address, port: wish.port, connectMs, answerMs: timeoutMs };
+      const line = await reachDevice(this.far, wish.reader, to, signal);
+      if (typeof line === 'string')
+        throw conflict(line, 'Look whether the device is on, what its port is, and from where it can be reached.');
+      return line;
     };
-    const wish = { holder: `the reading of ${name} by ${by}`, byPerson: true, patienceMs, signal };
-    return this.locks.take(device.id, wish, () => use({ name, pauseMs, dial }));
+    const hold = { holder: `the reading of ${name} by ${by}`, byPerson: true, patienceMs, signal };
+    return this.locks.take(device.id, hold, () => use({ name, pauseMs, dial }));
   }
 }
 
 /** What somebody wants of a device, as it stands in the trail. */
 interface Visit {
   readonly deviceId: string;
-  readonly port: number;
+  readonly wish: Pick<DeviceReadingWish, 'port' | 'reader'>;
   readonly by: string;
   readonly action: string;
-  readonly details: object;
 }
 
 interface Reachable {
   readonly name: string;
   readonly pauseMs: number;
-  dial(timeoutMs: number): Promise<DeviceLine>;
+  dial(timeoutMs: number): Promise<PlacesLine>;
 }
 
 function addressOf(device: Machine, ranges: readonly string[]): string {

@@ -14,6 +14,8 @@ import { conflict, invalid, notFound, ProblemError } from '../../http/problems.j
 import { meansOfLink } from '../../means/means-of-link.js';
 import { findMachine, subjectAround } from '../../plant/part.js';
 import { isDeclared } from '../../probe/address-ranges.js';
+import { reachDevice } from '../../probe/field/reach.js';
+import type { FarReaders } from '../../probe/field/reach.js';
 import { memoryLog } from '../../probe/memory-log.js';
 import type { MachineLocks } from '../../processes/machine-locks.js';
 import type { SecretStore } from '../../secrets/sealing.js';
@@ -43,6 +45,7 @@ export class RegisterSearches {
     private readonly secrets: SecretStore,
     private readonly locks: Pick<MachineLocks, 'take'>,
     private readonly heavy: Runs<FieldJobs>,
+    private readonly far: FarReaders,
   ) {}
 
   async begin(linkId: string, wish: RegisterSearchWish, by: string): Promise<RegisterSearch> {
@@ -165,12 +168,15 @@ export class RegisterSearches {
     let wasOpened = false;
     await benchWalks[subject.link.kind](subject, means, log, signal, async (session) => {
       wasOpened = true;
-      const { path } = one.view.wish;
+      const { path, port, reader } = one.view.wish;
+      const { name } = device;
+      const dial = (timeoutMs: number) =>
+        reachDevice(this.far, reader, { name, address, port, connectMs: timeoutMs, answerMs: timeoutMs }, signal);
       const nodeId = await this.nodeOf(subject, path);
       const sides = nodeId !== null && {
         session,
         nodeId,
-        device: { name: device.name, address, pauseMs: means.devicePauseMs },
+        device: { name, pauseMs: means.devicePauseMs, dial },
       };
       why = sides
         ? await sampleSideBySide(one.view.wish, sides, (taken, sample) => this.take(one, taken, sample), signal)

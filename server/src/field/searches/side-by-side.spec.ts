@@ -1,6 +1,7 @@
 import type { RegisterSearchWish } from '@loyal-hinge/contract';
 import type { FieldSample } from '@loyal-hinge/core/field';
 import { FieldDevice } from '@loyal-hinge/field';
+import { reachDevice } from '../../probe/field/reach.js';
 import type { DeviceShape } from '@loyal-hinge/field';
 import type { BenchSession } from '../../bench/sessions/bench-session.js';
 import { sampleSideBySide } from './side-by-side';
@@ -43,10 +44,15 @@ async function sampled({ shape, wish, values, amid, signal }: Given = {}) {
     everyMs: 1,
     ...wish,
   };
+  const nobody = { open: () => Promise.resolve('Nobody else reads it.') };
+  const dial = (ms: number) => {
+    const to = { name: 'Cullet scale', address: '127.0.0.1', port: whole.port, connectMs: ms, answerMs: ms };
+    return reachDevice(nobody, null, to, signal ?? new AbortController().signal);
+  };
   try {
     const why = await sampleSideBySide(
       whole,
-      { session, nodeId: 'ns=1;i=1', device: { name: 'Cullet scale', address: '127.0.0.1', pauseMs: 1 } },
+      { session, nodeId: 'ns=1;i=1', device: { name: 'Cullet scale', pauseMs: 1, dial } },
       (taken, sample) => {
         expect(taken).toBe(rounds.length + 1);
         rounds.push(sample);
@@ -137,7 +143,7 @@ describe('a value beside the registers of a device', () => {
     expect(rounds).toEqual([null, null]);
     expect(why).toMatch(/\w.*\.$/);
     const closed = await sampled({ wish: { port: 1 } });
-    expect([closed.why, closed.rounds.length]).toEqual(['Cullet scale port 1: refused.', 2]);
+    expect([closed.why, closed.rounds.length]).toEqual(['Cullet scale, 127.0.0.1 port 1: refused.', 2]);
   });
 
   it('ends when it is told to', async () => {

@@ -1,10 +1,9 @@
 import { setTimeout as pause } from 'node:timers/promises';
 import type { FieldSample } from '@loyal-hinge/core/field';
 import type { RegisterSearchWish } from '@loyal-hinge/contract';
-import { DeviceLine, readPlaces, sayAsked } from '@loyal-hinge/field';
-import type { PlacesRead } from '@loyal-hinge/field';
+import { readPlaces, sayAsked } from '@loyal-hinge/field';
+import type { PlacesLine, PlacesRead } from '@loyal-hinge/field';
 import type { BenchSession } from '../../bench/sessions/bench-session.js';
-import { dialTcp } from '../../probe/dial.js';
 
 const patienceMs = 5000;
 /** A device that fails as often in a row is not asked again. */
@@ -14,7 +13,12 @@ const mostFailures = 3;
 export interface Sides {
   readonly session: BenchSession;
   readonly nodeId: string;
-  readonly device: { readonly name: string; readonly address: string; readonly pauseMs: number };
+  readonly device: {
+    readonly name: string;
+    readonly pauseMs: number;
+    /** @returns a connection that can be asked, or in words why there is none */
+    dial(timeoutMs: number): Promise<PlacesLine | string>;
+  };
 }
 
 /** What one round brought. @param taken rounds until now @param sample null: one of both sides gave nothing that can be compared */
@@ -30,7 +34,7 @@ export async function sampleSideBySide(
   tell: TellRound,
   signal: AbortSignal,
 ): Promise<string | null> {
-  let line: DeviceLine | null = null;
+  let line: PlacesLine | null = null;
   let failures = 0;
   let parts: readonly Part[] | null = null;
   try {
@@ -38,9 +42,9 @@ export async function sampleSideBySide(
       const begun = performance.now();
       signal.throwIfAborted();
       if (!line?.isOpen) {
-        const { outcome, socket } = await dialTcp(device.address, wish.port, null, patienceMs, signal);
-        line = socket && new DeviceLine(socket, patienceMs);
-        if (!line && (failures += 1) >= mostFailures) return `${device.name} port ${wish.port}: ${outcome}.`;
+        const opened = await device.dial(patienceMs);
+        line = typeof opened === 'string' ? null : opened;
+        if (typeof opened === 'string' && (failures += 1) >= mostFailures) return opened;
       }
       const read = line && (await readAll(line, wish, parts ?? [wish], device.pauseMs, signal));
       // What the device does not have is not asked for again.
@@ -63,7 +67,7 @@ export async function sampleSideBySide(
 
 /** All parts of the range, one after the other, put together. */
 async function readAll(
-  line: DeviceLine,
+  line: PlacesLine,
   wish: RegisterSearchWish,
   parts: readonly Part[],
   pauseMs: number,

@@ -149,6 +149,41 @@ describe('a probe', () => {
     expect(new Set(kindsIn(facts))).toEqual(new Set(kindsIn(fieldAlone.facts)));
   });
 
+  it('reads a device by hand and in a search, and is the nearest where it runs at the server', async () => {
+    const deviceId = 'batch-weigher';
+    const { probes, nearest } = await engineer.call('deviceReaders', { deviceId });
+    expect(probes).toEqual([{ id: probeId, name: 'Office probe', machine: 'Energy board', isConnected: true }]);
+    // What the field server reads is asked by its clients from there, and the probe stands at none of its machines.
+    expect(nearest).toBeNull();
+    const reading = { port: 5020, unit: 1, table: 'holding' as const, first: 96, count: 12 };
+    const [here, there] = await Promise.all([
+      engineer.call('readDevice', { deviceId }, reading),
+      engineer.call('readDevice', { deviceId }, { ...reading, reader: probeId }),
+    ]);
+    expect(there.places.map((place) => place === null)).toEqual(here.places.map((place) => place === null));
+    expect(there.places.filter((place) => place !== null).length).toBeGreaterThan(4);
+    const units = { port: 5020, from: 1, to: 2, reader: probeId };
+    expect(await engineer.call('askUnits', { deviceId }, units)).toMatchObject({ answering: [1], asked: 2 });
+    expect(
+      await engineer.refused('readDevice', { deviceId }, { ...reading, port: 5021, reader: probeId }),
+    ).toMatchObject({
+      status: 409,
+      detail: expect.stringContaining('from the probe Office probe: refused.') as string,
+    });
+    const search = { path: 'Lehr drive/Speed', deviceId: 'lehr-drive', ...reading, first: 10, count: 2, samples: 5 };
+    const begun = await engineer.call(
+      'searchRegister',
+      { linkId: 'energy--field-data' },
+      { ...search, everyMs: 250, reader: probeId },
+    );
+    const done = await until(
+      () => engineer.call('registerSearch', { searchId: begun.id }),
+      ({ state }) => state !== 'running',
+    );
+    expect(done).toMatchObject({ state: 'done', taken: 5 });
+    expect(done.values.length).toBeGreaterThan(1);
+  });
+
   it('has no key or password in what it says', () => {
     expect(said.get('office')).not.toMatch(/PRIVATE|password/i);
   });
@@ -166,6 +201,7 @@ describe('a probe', () => {
   });
 
   it('dials nothing that its own ranges leave out, whatever the server declares', async () => {
+    const reading = { port: 5020, unit: 1, table: 'holding' as const, first: 0, count: 1 };
     running.find((child) => child.exitCode === null && child.signalCode === null)?.kill('SIGTERM');
     await inState(probeId, 'away');
     run('office', '--may-dial', '10.0.0.0/8');
@@ -174,6 +210,9 @@ describe('a probe', () => {
     expect(facts.filter(({ kind }) => kind === 'tcp-connect')).toEqual([]);
     expect(facts).toContainEqual(expect.objectContaining({ kind: 'not-tried', reason: 'outside the declared ranges' }));
     expect(assessment.state).not.toBe('Sound');
+    expect(
+      await engineer.refused('readDevice', { deviceId: 'batch-weigher' }, { ...reading, reader: probeId }),
+    ).toMatchObject({ status: 409, detail: expect.stringContaining('Office probe may not dial') as string });
   });
 
   it('is not needed any more when it is removed: the server looks itself', async () => {
@@ -256,6 +295,25 @@ describe('a probe that does not do what it should', () => {
     post.say({ kind: 'walked', checkId, says: null });
     await checkedAs(asked.id, 'history--field-data');
     expect((await engineer.call('readDevice', { deviceId }, reading)).places).toHaveLength(2);
+  });
+
+  it('of an older version reads no devices, and one that tells nothing is not waited for without end', async () => {
+    const deviceId = 'batch-weigher';
+    const reading = { port: 5020, unit: 1, table: 'holding' as const, first: 100, count: 2, reader: probeId };
+    expect((await engineer.call('deviceReaders', { deviceId })).nearest).toBeNull();
+    expect(await engineer.refused('readDevice', { deviceId }, reading)).toMatchObject({
+      detail: 'The probe Odd probe is of an older version, which reads no devices.',
+    });
+    hear = () => undefined;
+    post.say({ kind: 'probe', ranges: ['127.0.0.0/8'], readsDevices: true });
+    await until(
+      () => engineer.call('deviceReaders', { deviceId }),
+      ({ probes }) => probes[0]?.isConnected === true,
+    );
+    expect(await engineer.refused('readDevice', { deviceId }, reading)).toMatchObject({
+      status: 409,
+      detail: 'The probe Odd probe said nothing more in the midst of it.',
+    });
   });
 
   it('fails the check where it tells what is no fact, and no page breaks', async () => {

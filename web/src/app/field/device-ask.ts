@@ -1,6 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input } from '@angular/core';
 import type { OnInit } from '@angular/core';
-import { ReactiveFormsModule } from '@angular/forms';
+import { FormControl, ReactiveFormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
 import { modbusTables, sayUnits, tableShapes } from '@loyal-hinge/core/field';
 import type { ModbusTable } from '@loyal-hinge/core/field';
@@ -11,11 +11,12 @@ import { contractForm, isComplete, tellFaults } from '../forms/contract-form';
 import { NumberField } from '../forms/number-field';
 import { may } from '../session/may';
 import { deviceActions, deviceFeature } from './device-state';
+import { ReadBy, readBy, theServer } from './read-by';
 
 /** Reads some registers of a device now, or finds out which units answer. Both only read. */
 @Component({
   selector: 'hinge-device-ask',
-  imports: [Choose, NumberField, ReactiveFormsModule],
+  imports: [Choose, NumberField, ReactiveFormsModule, ReadBy],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <h2>Ask it now</h2>
@@ -26,6 +27,7 @@ import { deviceActions, deviceFeature } from './device-state';
         <hinge-choose label="Table" [formControl]="form.controls.table" [choices]="tables" />
         <hinge-number label="From place" [control]="form.controls.first">Counted from 0, as on the wire.</hinge-number>
         <hinge-number label="Places" [control]="form.controls.count" />
+        <hinge-read-by [deviceId]="device().id" [control]="reader" />
       </div>
       <div class="actions">
         <button type="submit" class="act" [disabled]="!mayAsk() || isBusy()">
@@ -120,6 +122,7 @@ export class DeviceAsk implements OnInit {
     { ...deviceReadingWish.shape },
     { port: 502, unit: 1, table: 'holding' as ModbusTable, first: 0, count: 20 },
   );
+  readonly reader = new FormControl<string>(theServer, { nonNullable: true });
   readonly units = contractForm({ last: deviceUnitsWish.shape.to.min(1, 'At least 1.') }, { last: 32 });
 
   constructor() {
@@ -133,7 +136,7 @@ export class DeviceAsk implements OnInit {
 
   read(sent: Event): void {
     if (!isComplete(this.form, sent)) return;
-    const wish = this.form.getRawValue();
+    const wish = { ...this.form.getRawValue(), ...readBy(this.reader.value) };
     const [issue] = deviceReadingWish.safeParse(wish).error?.issues ?? [];
     if (issue) {
       this.form.controls.count.setErrors({ fits: issue.message });
@@ -147,7 +150,8 @@ export class DeviceAsk implements OnInit {
     port.markAsTouched();
     if (!isComplete(this.units, sent) || port.invalid) return;
     const { last } = this.units.getRawValue();
-    this.store.dispatch(deviceActions.askUnits({ deviceId: this.device().id, port: port.value, last }));
+    const by = readBy(this.reader.value);
+    this.store.dispatch(deviceActions.askUnits({ deviceId: this.device().id, port: port.value, last, by }));
   }
 
   stop(): void {

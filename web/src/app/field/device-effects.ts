@@ -117,9 +117,9 @@ export class DeviceEffects {
   readonly askUnits = createEffect(() =>
     this.actions.pipe(
       ofType(deviceActions.askUnits),
-      concatMap(({ deviceId, port, last }) =>
+      concatMap(({ deviceId, port, last, by }) =>
         from(partsOf(last)).pipe(
-          concatMap((part) => this.server.ask('askUnits', { path: { deviceId }, body: { port, ...part } })),
+          concatMap((part) => this.server.ask('askUnits', { path: { deviceId }, body: { port, ...part, ...by } })),
           takeUntil(this.actions.pipe(ofType(deviceActions.leave, deviceActions.stopUnits))),
           answered(
             (answer) => deviceActions.unitsTold({ answer }),

@@ -50,7 +50,19 @@ const device: DeviceView = {
     item('Burner/Gas', '40002', { sharesWith: 'Burner/Air' }),
   ],
 };
-const answers = { device, readDevice: { places: [7, null], says: 'Burner panel has 1 of 2 places.', slowestMs: 4 } };
+const readers = {
+  probes: [
+    { id: 'probe-dmz', name: 'DMZ probe', machine: 'History', isConnected: true },
+    { id: 'probe-away', name: 'Far probe', machine: 'Yard', isConnected: false },
+  ],
+  nearest: 'probe-dmz' as string | null,
+};
+const noReaders = { probes: [], nearest: null };
+const answers = {
+  device,
+  deviceReaders: noReaders,
+  readDevice: { places: [7, null], says: 'Burner panel has 1 of 2 places.', slowestMs: 4 },
+};
 const open = (more: object = {}, role: 'engineer' | 'viewer' = 'engineer') =>
   Site.open('/plant/devices/panel', { ...answers, ...more }, role);
 
@@ -76,6 +88,26 @@ describe('a device’s page', () => {
     expect(site.asked('readDevice')).toEqual([{ port: 502, unit: 3, table: 'holding', first: 0, count: 2 }]);
     expect(site.text).toContain('Burner panel has 1 of 2 places.');
     expect(site.all('.words span').map(({ textContent }) => textContent)).toEqual(['0: 7', '1: –']);
+  });
+
+  it('is read by the nearest probe, or by whom somebody chooses', async () => {
+    const asked = async (nearest: string | null, choose?: string) => {
+      const site = await open({
+        deviceReaders: { ...readers, nearest },
+        askUnits: { answering: [], asked: 1, says: '' },
+      });
+      if (choose) await site.fill(/^Read by$/, choose);
+      await site.press(/^Read$/);
+      await site.fill(/^Units, from 1 to$/, '1');
+      await site.press(/^Which units answer$/);
+      return [site.asked('readDevice'), site.asked('askUnits')].map((sent) => (sent[0] as { reader?: string }).reader);
+    };
+    expect(await asked('probe-dmz')).toEqual(['probe-dmz', 'probe-dmz']);
+    expect(await asked('probe-dmz', 'the server')).toEqual([undefined, undefined]);
+    expect(await asked(null)).toEqual([undefined, undefined]);
+    expect(await asked(null, 'Far probe (not connected)')).toEqual(['probe-away', 'probe-away']);
+    const site = await open();
+    expect(site.text).not.toContain('Read by');
   });
 
   it('says which units answer, on asking alone', async () => {

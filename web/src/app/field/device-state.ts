@@ -60,7 +60,7 @@ export const deviceActions = createActionGroup({
     read: props<{ deviceId: string; wish: DeviceReadingWish }>(),
     'was read': props<{ first: number; reading: DeviceReading }>(),
     /** The units from 1 to `last`, some at a time. */
-    'ask units': props<{ deviceId: string; port: number; last: number }>(),
+    'ask units': props<{ deviceId: string; port: number; last: number; by: Pick<DeviceReadingWish, 'reader'> }>(),
     'units told': props<{ answer: AnswerOf<'askUnits'> }>(),
     'stop units': emptyProps(),
     'look for servers': props<{ find: string }>(),

@@ -1,5 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, output } from '@angular/core';
 import type { OnInit } from '@angular/core';
+import { toSignal } from '@angular/core/rxjs-interop';
+import { FormControl } from '@angular/forms';
 import { Store } from '@ngrx/store';
 import { placeOf } from '@loyal-hinge/core/field';
 import type { ModbusTable } from '@loyal-hinge/core/field';
@@ -10,6 +12,7 @@ import { contractForm, tellFaults } from '../forms/contract-form';
 import { NumberField } from '../forms/number-field';
 import { FormSheet } from '../shell/form-sheet';
 import { DeviceFields } from './device-fields';
+import { ReadBy, readBy, theServer } from './read-by';
 import { fieldFeature } from './state';
 
 /** So many places on each side of the stated one are looked at first. */
@@ -18,7 +21,7 @@ const around = 20;
 /** Which range of a device is sampled beside an item’s value, and for how long. */
 @Component({
   selector: 'hinge-search-form',
-  imports: [DeviceFields, FormSheet, NumberField],
+  imports: [DeviceFields, FormSheet, NumberField, ReadBy],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <hinge-form-sheet
@@ -34,6 +37,7 @@ const around = 20;
         written. The more the value changes meanwhile, the surer the finding.
       </p>
       <hinge-device-fields [controls]="form.controls" [known]="known()" />
+      <hinge-read-by [deviceId]="deviceId()" [control]="reader" />
       <hinge-number label="From place" [control]="form.controls.first">Counted from 0, as on the wire.</hinge-number>
       <hinge-number label="Places" [control]="form.controls.count" />
       <hinge-number label="Samples" [control]="form.controls.samples" />
@@ -64,6 +68,9 @@ export class SearchForm implements OnInit {
     },
   );
 
+  readonly deviceId = toSignal(this.form.controls.deviceId.valueChanges, { initialValue: '' });
+  readonly reader = new FormControl<string>(theServer, { nonNullable: true });
+
   constructor() {
     effect(() => tellFaults(this.form, this.problem()));
   }
@@ -77,7 +84,7 @@ export class SearchForm implements OnInit {
   }
 
   begin(): void {
-    const wish = { path: this.path(), ...this.form.getRawValue() };
+    const wish = { path: this.path(), ...this.form.getRawValue(), ...readBy(this.reader.value) };
     const [issue] = registerSearchWish.safeParse(wish).error?.issues ?? [];
     if (issue) {
       const control = this.form.get(String(issue.path[0] ?? 'count')) ?? this.form.controls.count;

@@ -49,6 +49,10 @@ const answers = {
   link: detail(),
   linkRow: row('display--furnace', 'Display to Furnace'),
   plantChoices: { fitting: 1, choices: [{ id: 'panel', name: 'Lehr drive', port: null }] },
+  deviceReaders: {
+    probes: [{ id: 'probe-dmz', name: 'DMZ probe', machine: 'History', isConnected: true }],
+    nearest: null,
+  },
   registerSearches: { searches: [search()] },
   registerSearch: search(),
   putOrigin: {
@@ -121,6 +125,15 @@ describe('the search for a register', () => {
     expect(site.asked('searchRegister')).toEqual([{ ...wish, samples: 120, everyMs: 500 }]);
     expect(site.text).toContain('3 of 60 samples');
     expect(site.all('p-progressbar')).toHaveLength(1);
+  });
+
+  it('lets a probe read the device, where somebody says so', async () => {
+    const site = await open({ registerSearches: { searches: [] }, searchRegister: search({ state: 'running' }) });
+    expect(site.text).not.toContain('Read by');
+    await site.fill(/^Device$/, 'Lehr drive');
+    await site.fill(/^Read by$/, 'DMZ probe, on History');
+    await site.press(/^Begin$/);
+    expect(site.asked('searchRegister')).toEqual([{ ...wish, samples: 120, everyMs: 500, reader: 'probe-dmz' }]);
   });
 
   it('loses nothing when it can’t begin', async () => {

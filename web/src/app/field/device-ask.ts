@@ -2,7 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, effect, inject, input } f
 import type { OnInit } from '@angular/core';
 import { FormControl, ReactiveFormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
-import { modbusTables, sayUnits, tableShapes } from '@loyal-hinge/core/field';
+import { modbusTables, placeOf, sayUnits, tableShapes } from '@loyal-hinge/core/field';
 import type { ModbusTable } from '@loyal-hinge/core/field';
 import { deviceReadingWish, deviceUnitsWish } from '@loyal-hinge/contract';
 import type { DeviceView } from '@loyal-hinge/contract';
@@ -13,6 +13,9 @@ import { may } from '../session/may';
 import { deviceActions, deviceFeature } from './device-state';
 import { ReadBy, readBy, theServer } from './read-by';
 
+/** So many places before the first item’s are read with it: who counts otherwise is off by a few. */
+const before = 4;
+
 /** Reads some registers of a device now, or finds out which units answer. Both only read. */
 @Component({
   selector: 'hinge-device-ask',
@@ -20,6 +23,7 @@ import { ReadBy, readBy, theServer } from './read-by';
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <h2>Ask it now</h2>
+    <hinge-read-by [deviceId]="device().id" [control]="reader" [inline]="true" />
     <form [formGroup]="form" (ngSubmit)="read($event)">
       <div class="fields">
         <hinge-number label="Port" [control]="form.controls.port" />
@@ -27,7 +31,6 @@ import { ReadBy, readBy, theServer } from './read-by';
         <hinge-choose label="Table" [formControl]="form.controls.table" [choices]="tables" />
         <hinge-number label="From place" [control]="form.controls.first">Counted from 0, as on the wire.</hinge-number>
         <hinge-number label="Places" [control]="form.controls.count" />
-        <hinge-read-by [deviceId]="device().id" [control]="reader" />
       </div>
       <div class="actions">
         <button type="submit" class="act" [disabled]="!mayAsk() || isBusy()">
@@ -61,6 +64,7 @@ import { ReadBy, readBy, theServer } from './read-by';
       margin: 1.4rem 0 0.5rem;
     }
     .fields {
+      margin-top: 0.6rem;
       display: grid;
       grid-template-columns: repeat(5, minmax(0, 1fr));
       gap: 0.2rem 1rem;
@@ -131,7 +135,9 @@ export class DeviceAsk implements OnInit {
 
   ngOnInit(): void {
     const [item] = this.device().items;
-    if (item) this.form.patchValue({ port: item.origin.port, unit: item.origin.unit, table: item.origin.table });
+    if (!item) return;
+    const { port, unit, table } = item.origin;
+    this.form.patchValue({ port, unit, table, first: Math.max(0, placeOf(item.origin) - before) });
   }
 
   read(sent: Event): void {

@@ -19,7 +19,7 @@ export const readBy = (key: string): Pick<DeviceReadingWish, 'reader'> => (key =
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @if (choices().length > 1) {
-      <hinge-choose label="Read by" [formControl]="control()" [choices]="choices()" />
+      <hinge-choose label="Read by" [formControl]="control()" [choices]="choices()" [inline]="inline()" />
     }
   `,
   styles: `
@@ -33,6 +33,7 @@ export class ReadBy {
   /** '': no device is chosen yet. */
   readonly deviceId = input.required<string>();
   readonly control = input.required<FormControl<string>>();
+  readonly inline = input(false);
   private readonly readers = this.store.selectSignal(readersFeature.selectShown);
   readonly choices = computed(() => [
     { key: theServer, word: 'the server' },

@@ -251,6 +251,8 @@ export class App {
     this.keys.add({
       '?': { does: 'show the keys', run: () => this.showKeys.set(true) },
       'Ctrl K': { does: 'find anything', run: () => this.beginFinding() },
+      // Where a page has words to look for of its own, these come first.
+      '/': { does: 'find anything', run: () => this.signedIn() && this.beginFinding() },
       ...go,
     });
   }

@@ -24,6 +24,24 @@ describe('the keys', () => {
     expect(keys.help()).toContainEqual({ keys: 'g l', does: 'go to Links' });
   });
 
+  it('belong to whoever came last, and to the one before when that is gone', () => {
+    const keys = TestBed.inject(Keys);
+    const done: string[] = [];
+    const entry = (name: string) => ({ '/': { does: name, run: () => done.push(name) } });
+    const told = () => keys.help().filter(({ keys: key }) => key === '/');
+    keys.add(entry('everywhere'));
+    const leave = keys.add(entry('this list'));
+    const leaveNext = keys.add(entry('next list'));
+    press(keys, '/');
+    // A page comes before the one that it follows has gone.
+    leave();
+    press(keys, '/');
+    leaveNext();
+    press(keys, '/');
+    expect(done).toEqual(['next list', 'next list', 'everywhere']);
+    expect(told()).toEqual([{ keys: '/', does: 'everywhere' }]);
+  });
+
   it('are kept for a field that was asked for, and do nothing meanwhile', () => {
     const keys = TestBed.inject(Keys);
     const done: string[] = [];

@@ -11,7 +11,7 @@ const row = {
   kind: 'probe',
   name: 'Shop floor',
   processId: 'one',
-  heardAt: new Date().toISOString(),
+  heardAt: '',
   told: { kind: 'probe', ranges: ['127.0.0.0/8'], readsDevices: true },
 };
 type Row = { [Key in keyof typeof row]: (typeof row)[Key] | null };
@@ -39,7 +39,7 @@ async function deviceLike(shape: Partial<DeviceShape> = {}): Promise<FieldDevice
 /** Both ends of a line, without the connection between them: each message is held against what the line allows. */
 function bothEnds({ probe = {}, ranges = ['127.0.0.0/8'], isConnected = true, told = (one) => one }: Given = {}) {
   const db = {
-    select: () => ({ from: () => ({ where: () => Promise.resolve(probe ? [{ ...row, ...probe }] : []) }) }),
+    select: () => ({ from: () => ({ where: () => Promise.resolve(probe ? [{ ...row, heardAt: new Date().toISOString(), ...probe }] : []) }) }),
   } as unknown as Database;
   const said: FromServer[] = [];
   const reading = new ProbeReadings(ranges, (message) => {

@@ -39,7 +39,11 @@ async function deviceLike(shape: Partial<DeviceShape> = {}): Promise<FieldDevice
 /** Both ends of a line, without the connection between them: each message is held against what the line allows. */
 function bothEnds({ probe = {}, ranges = ['127.0.0.0/8'], isConnected = true, told = (one) => one }: Given = {}) {
   const db = {
-    select: () => ({ from: () => ({ where: () => Promise.resolve(probe ? [{ ...row, heardAt: new Date().toISOString(), ...probe }] : []) }) }),
+    select: () => ({
+      from: () => ({
+        where: () => Promise.resolve(probe ? [{ ...row, heardAt: new Date().toISOString(), ...probe }] : []),
+      }),
+    }),
   } as unknown as Database;
   const said: FromServer[] = [];
   const reading = new ProbeReadings(ranges, (message) => {

@@ -58,6 +58,7 @@ const choiceWords = {
           (chose)="go({ only: $event === 'all' ? '' : $event, from: '' })"
         />
       </hinge-filter-line>
+      <hinge-problem [problem]="problem()" />
       @if (doors(); as known) {
         <div class="with-what-if">
           <div>
@@ -83,7 +84,6 @@ const choiceWords = {
               (go)="go({ from: $event })"
             />
           </div>
-          <hinge-problem [problem]="problem()" />
           <hinge-door-what-if
             [rules]="rules()"
             [turns]="turns()"

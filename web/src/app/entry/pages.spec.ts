@@ -114,6 +114,8 @@ describe('a what-if on doors', () => {
 
   it('begins with a switch, says who moves, and becomes a work order', async () => {
     const site = await Site.open('/entry', { ...answers, proposeOrder: order(), order: order() });
+    // Beside the doors, in the second of two columns.
+    expect(site.all('.with-what-if > *').map(({ tagName }) => tagName)).toEqual(['DIV', 'HINGE-DOOR-WHAT-IF']);
     const [, last] = site.all('tr[data-door] input[type=checkbox]');
     last?.click();
     await site.settle();

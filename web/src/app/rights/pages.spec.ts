@@ -149,6 +149,10 @@ describe('the rights on a server', () => {
     const site = await Site.open('/entry/rights', { ...answers, rights: none });
     expect(site.headline).toBe('Who may do what on Lehr server is not known yet.');
     expect(site.text).toContain('A snapshot signs in as anonymous and collector in turn');
+    const [identity] = none.server.identities;
+    const alone = { ...none, server: { ...none.server, identities: identity ? [identity] : [] } };
+    const one = await Site.open('/entry/rights', { ...answers, rights: alone });
+    expect(one.text).toMatch(/A snapshot signs in as anonymous, and\s+reads/);
     const empty = await Site.open('/entry/rights', { rightsServers: { servers: [] } });
     expect(empty.text).toContain('It fills as soon as a link leads to a server.');
     const failed = await Site.open('/entry/rights', { ...answers, rights: refused('It is too much.') });

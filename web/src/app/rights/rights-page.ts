@@ -11,7 +11,7 @@ import {
 } from '@angular/core';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
-import { byNumber } from '@loyal-hinge/core';
+import { byNumber, listed } from '@loyal-hinge/core';
 import { EntryHead } from '../entry/entry-head';
 import { saveFrom } from '../files/save-from';
 import { urlOf } from '../http/server';
@@ -107,8 +107,8 @@ import { isRunning, rightsActions, rightsFeature } from './state';
               />
             } @else {
               <p class="empty">
-                Nothing is known of this server’s nodes yet. A snapshot signs in as {{ identityWords() }} in turn, and
-                reads what may be done with each node; it writes nothing.
+                Nothing is known of this server’s nodes yet. A snapshot signs in as {{ identityWords() }}, and reads
+                what may be done with each node; it writes nothing.
               </p>
             }
             <h2>Snapshots</h2>
@@ -160,7 +160,7 @@ export class RightsPage {
   readonly seenWords = computed(() => byNumber(this.seen() ?? 0, '# node seen …', '# nodes seen …'));
   readonly identityWords = computed(() => {
     const names = (this.rights()?.server.identities ?? []).map(({ userName }) => whoWords(userName));
-    return names.length < 2 ? (names[0] ?? '') : `${names.slice(0, -1).join(', ')} and ${names.at(-1) ?? ''}`;
+    return names.length < 2 ? listed(names) : `${listed(names)} in turn`;
   });
   readonly reportUrl = computed(() => reportUrlOf({ find: this.find(), server: this.serverId() }));
   readonly headline = computed(() => {

@@ -21,8 +21,8 @@ import { rightsActions } from './state';
       (left)="left.emit()"
     >
       <p class="faint">
-        It signs in as {{ identities() }} in turn, and walks through the nodes, one request at a time. Nothing is
-        written. Checks of its machine wait meanwhile. A snapshot of a part is laid over what is known of all nodes.
+        It signs in as {{ identities() }}, and walks through the nodes, one request at a time. Nothing is written.
+        Checks of its machine wait meanwhile. A snapshot of a part is laid over what is known of all nodes.
       </p>
       <hinge-text
         label="Of a part alone"

@@ -13,6 +13,7 @@ import { subjectAround } from '../plant/part.js';
 import { keepCertificate, noteShown } from '../certificates/store.js';
 import { wayOf } from '../trust/lists/ways.js';
 import type { AskedWrites, CheckLog, CheckMeans, ServerLists } from '../probe/means.js';
+import { whyEnded } from '../probe/walk.js';
 import { walks } from '../probe/walks.js';
 import { meansOfLink, serverCertificateIn } from '../means/means-of-link.js';
 import type { MachineLocks } from '../processes/machine-locks.js';
@@ -226,7 +227,7 @@ export class CheckRunner {
       await log.written();
       this.givenBackInARow.delete(asked.linkId);
       if (writes) await this.noteWritten(asked, writes, log.noted);
-      await this.conclude(asked, subject, controller.signal.aborted);
+      await this.conclude(asked, subject, controller.signal);
     } catch (error) {
       if (probe && this.probes.isFault(error)) return await this.givenBack(asked, error);
       this.logger.error(
@@ -272,13 +273,10 @@ export class CheckRunner {
     );
   }
 
-  private async conclude(asked: Check, subject: LinkInPlant, aborted: boolean): Promise<void> {
-    if (aborted) {
-      await this.end(asked.id, asked.linkId, ['running'], {
-        state: 'cancelled',
-        reason: 'The check was cancelled; the verdicts of the previous one remain.',
-      });
-      return;
+  private async conclude(asked: Check, subject: LinkInPlant, signal: AbortSignal): Promise<void> {
+    if (signal.aborted) {
+      const reason = `The check was ended: ${whyEnded(signal)} The verdicts of the previous one remain.`;
+      return this.end(asked.id, asked.linkId, ['running'], { state: 'cancelled', reason });
     }
     const at = new Date().toISOString();
     const seen = await persist(patienceMs, () => factsOfCheck(this.db, asked.id));

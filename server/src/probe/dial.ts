@@ -56,6 +56,8 @@ export type HelloResult = { readonly ms: number } & (
   | { readonly outcome: 'answered'; readonly answer: Exclude<HelloAnswer, { kind: 'incomplete' }> }
   | { readonly outcome: 'silent' }
   | { readonly outcome: 'closed' }
+  /** Somebody ended it: that says nothing about the far side. */
+  | { readonly outcome: 'cancelled' }
 );
 
 const ourLimits = {
@@ -78,7 +80,7 @@ export function sayHello(
     const begun = performance.now();
     let received = Buffer.alloc(0);
     const end = (
-      result: { outcome: 'silent' } | { outcome: 'closed' } | { outcome: 'answered'; answer: HelloAnswer },
+      result: { outcome: 'silent' | 'closed' | 'cancelled' } | { outcome: 'answered'; answer: HelloAnswer },
     ): void => {
       callOff();
       signal.removeEventListener('abort', cancel);
@@ -89,8 +91,9 @@ export function sayHello(
       if (result.outcome === 'answered' && result.answer.kind === 'incomplete') resolve({ outcome: 'closed', ms });
       else resolve({ ...result, ms } as HelloResult);
     };
-    const cancel = (): void => end({ outcome: 'silent' });
-    const callOff = whenSilent(timeoutMs, cancel);
+    const cancel = (): void => end({ outcome: 'cancelled' });
+    const callOff = whenSilent(timeoutMs, () => end({ outcome: 'silent' }));
+    if (signal.aborted) return cancel();
     signal.addEventListener('abort', cancel, { once: true });
     socket.on('data', (chunk: Buffer) => {
       received = Buffer.concat([received, chunk]);

@@ -61,6 +61,7 @@ export async function reachAndGreet(
   }
   walk.begin('hello', 'the Hello');
   const said = await sayHello(socket, walk.subject.link.endpointUrl, walk.means.limits.helloMs, walk.signal);
+  if (said.outcome === 'cancelled') throw walk.signal.reason;
   const place = { kind: 'hello' as const, address: answering, port: parts.port, ms: said.ms };
   if (said.outcome !== 'answered') {
     walk.log.note({ ...place, outcome: said.outcome });

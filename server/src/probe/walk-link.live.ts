@@ -2,7 +2,7 @@ import { createServer, connect } from 'node:net';
 import type { AddressInfo, Server, Socket } from 'node:net';
 import { networkInterfaces } from 'node:os';
 import { assess, usualRules } from '@loyal-hinge/core';
-import type { LinkAssessment, LinkInPlant } from '@loyal-hinge/core';
+import type { Fact, LinkAssessment, LinkInPlant } from '@loyal-hinge/core';
 import { meansOf, memoryLog, subjectOf } from '../testing/by-hand.js';
 import { derOf, given, inPlant, plantGiven } from '../testing/given.js';
 import { startOneServer } from '../testing/one-server.js';
@@ -27,6 +27,14 @@ async function walk(
     kinds: log.facts.map((fact) => fact.kind),
   };
 }
+
+/** What a fact says of the far side, without what differs from one walk to the next. */
+const essenceOf = (fact: Fact): string =>
+  JSON.stringify(
+    ['kind', 'purpose', 'outcome', 'code', 'failure', 'problem'].map(
+      (key) => Object.entries(fact).find(([name]) => name === key)?.[1] ?? null,
+    ),
+  );
 
 const expected: Readonly<Record<string, readonly [LinkAssessment['state'], string | null, string | null]>> = {
   'line-display--furnace': ['Sound', null, null],
@@ -184,14 +192,33 @@ describe('a check of a server that misbehaves', () => {
     expect(found.headline).toMatch(/declared/);
   });
 
-  it('stops where it is cancelled', async () => {
-    const log = memoryLog();
-    const controller = new AbortController();
-    const walking = walkLink(healthy, meansOf(taken, healthy), log, controller.signal);
-    setTimeout(() => controller.abort(new Error('it was cancelled.')), 60);
-    await walking;
-    expect(log.facts.at(-1)).toMatchObject({ kind: 'check-stopped' });
-  });
+  it.each(['line-display--furnace', 'trend--lehr-data', 'history--field-data'])(
+    'stops where it is cancelled, and tells nothing that comes of that: %s',
+    async (linkId) => {
+      const subject = subjectOf(taken, linkId);
+      const walked = async (afterMs: number | null): Promise<readonly Fact[]> => {
+        const log = memoryLog();
+        const controller = new AbortController();
+        const cancel = (): void => controller.abort(new Error('it took too long.'));
+        const timer = afterMs === null ? undefined : setTimeout(cancel, afterMs);
+        await walks[subject.link.kind](subject, meansOf(taken, subject), log, controller.signal);
+        clearTimeout(timer);
+        const last = log.facts.at(-1);
+        expect(last?.kind === 'check-stopped' ? last.reason : null).toBe(
+          controller.signal.aborted ? 'it took too long.' : null,
+        );
+        return log.facts.filter(({ kind }) => kind !== 'check-stopped');
+      };
+      const begun = performance.now();
+      const known = new Set((await walked(null)).map(essenceOf));
+      const wholeMs = performance.now() - begun;
+      for (let afterMs = 1; afterMs < wholeMs; afterMs = Math.ceil(afterMs * 1.7))
+        expect([afterMs, (await walked(afterMs)).map(essenceOf).filter((one) => !known.has(one))]).toEqual([
+          afterMs,
+          [],
+        ]);
+    },
+  );
 
   it('tells no server a password that it has no token for', async () => {
     const dust = subjectOf(taken, 'energy--dust-filter');

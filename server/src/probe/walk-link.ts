@@ -7,7 +7,7 @@ import { talk } from './talk.js';
 import type { UseSession } from './talk.js';
 import { noteOrigins } from './field/look-behind.js';
 import { useItems } from './use-items.js';
-import { Walk } from './walk.js';
+import { Walk, whyEnded } from './walk.js';
 
 /**
  * Walks a link through its steps, live, as the link's client would, and notes what it observes.
@@ -25,8 +25,9 @@ export async function walkLink(
   const walk = new Walk(subject, means, log, signal, use === null);
   try {
     await stepByStep(walk, use ?? ((session) => useItems(walk, session)));
+    signal.throwIfAborted();
   } catch (error) {
-    const reason = signal.aborted ? 'it was cancelled.' : failureOf(error).reason || failureOf(error).code;
+    const reason = signal.aborted ? whyEnded(signal) : failureOf(error).reason || failureOf(error).code;
     log.note({ kind: 'check-stopped', during: walk.during, reason });
   }
 }

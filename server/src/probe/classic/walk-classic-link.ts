@@ -20,7 +20,7 @@ import { lookAtFirewalls, near } from '../reach.js';
 import { resolveHost } from '../resolve.js';
 import { lookBehind, noteOrigins } from '../field/look-behind.js';
 import type { ServedValue } from '../field/device-visit.js';
-import { Walk } from '../walk.js';
+import { Walk, whyEnded } from '../walk.js';
 import { accountIn } from './account-in.js';
 import { noteObservation } from './note-observation.js';
 
@@ -42,7 +42,7 @@ export async function walkClassicLink(
     await stepByStep(walk, use);
     signal.throwIfAborted();
   } catch (error) {
-    const reason = signal.aborted ? 'it was cancelled.' : failureOf(error).reason || failureOf(error).code;
+    const reason = signal.aborted ? whyEnded(signal) : failureOf(error).reason || failureOf(error).code;
     log.note({ kind: 'check-stopped', during: walk.during, reason });
   }
 }
@@ -67,7 +67,8 @@ async function stepByStep(walk: Walk, use: ClassicWalk['use']): Promise<void> {
   };
   const tries: Promise<void>[] = [];
   await walkClassic(classic, (observation) => {
-    noteObservation(walk, observation, classic);
+    // What comes of being cancelled says nothing of the far side; what was written was written.
+    if (!walk.signal.aborted || observation.step === 'write') noteObservation(walk, observation, classic);
     tellNext(walk, observation.step);
     tries.push(tellSignIn(walk, observation));
   });

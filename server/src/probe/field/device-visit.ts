@@ -107,11 +107,8 @@ export class DeviceVisit {
     if (!isBound) dialled = await dialTcp(address, this.port, null, means.limits.connectMs, signal);
     const { outcome, ms, socket } = dialled;
     if (socket) this.line = new DeviceLine(socket, means.limits.helloMs);
-    return {
-      outcome: outcome === 'not bound' || outcome === 'cancelled' ? 'unreachable' : outcome,
-      ms,
-      from: isBound ? from : null,
-    };
+    if (outcome === 'cancelled') throw signal.reason;
+    return { outcome: outcome === 'not bound' ? 'unreachable' : outcome, ms, from: isBound ? from : null };
   }
 
   /** Reads each item’s registers and its value at the server some times, one after the other. */

@@ -44,16 +44,13 @@ export async function isPassword(password: string, hash: string): Promise<boolea
 }
 
 const form = /^\$scrypt\$ln=(\d{1,2}),r=(\d{1,2}),p=(\d{1,2})\$([\w+/]+={0,2})\$([\w+/]+={0,2})$/;
-/** As hashes were written before they told their cost. */
-const formBefore = /^scrypt\$([\w+/]+={0,2})\$([\w+/]+={0,2})$/;
+/** How hashes began before they told their cost, and what it was. */
+const [before, costBefore] = [/^scrypt\$/, '$$scrypt$$ln=16,r=8,p=1$$'] as const;
 
 function readHash(hash: string): { readonly cost: Cost; readonly salt: Buffer; readonly key: Buffer } | null {
-  const [, ln = '16', r = '8', p = '1', salt = '', key = ''] = form.exec(hash) ?? spread(formBefore.exec(hash));
+  const [, ln, r, p, salt, key] = form.exec(hash.replace(before, costBefore)) ?? [];
   const cost = { ln: Number(ln), r: Number(r), p: Number(p) };
   const isWithin = (name: keyof Cost): boolean => cost[name] >= 1 && cost[name] <= most[name];
-  if (salt === '' || key === '' || !isWithin('ln') || !isWithin('r') || !isWithin('p')) return null;
+  if (salt === undefined || key === undefined || !isWithin('ln') || !isWithin('r') || !isWithin('p')) return null;
   return { cost, salt: Buffer.from(salt, 'base64'), key: Buffer.from(key, 'base64') };
 }
-
-const spread = (before: RegExpExecArray | null): readonly (string | undefined)[] =>
-  before ? [before[0], undefined, undefined, undefined, before[1], before[2]] : [];

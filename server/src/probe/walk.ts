@@ -1,11 +1,9 @@
 import type { LinkInPlant, StepId } from '@loyal-hinge/core';
 import type { CheckLog, CheckMeans } from './means.js';
 
-const cancelled = 'it was cancelled.';
-
 /** Why a walk was ended from outside, in words that follow a colon. */
 export const whyEnded = ({ reason }: AbortSignal): string =>
-  reason instanceof Error && reason.name !== 'AbortError' ? reason.message : cancelled;
+  reason instanceof Error && reason.name !== 'AbortError' ? reason.message : 'it was cancelled.';
 
 /** What all stages of one walk share: whose link it is, by which means, where facts go, and whether to stop. */
 export class Walk {

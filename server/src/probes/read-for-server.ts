@@ -1,4 +1,5 @@
 import { DeviceLine } from '@loyal-hinge/field';
+import type { Asked } from '@loyal-hinge/field';
 import type { FromOutpost, FromServer } from '@loyal-hinge/contract/line';
 import { isDeclared } from '../probe/address-ranges.js';
 import { dialTcp } from '../probe/dial.js';
@@ -55,7 +56,11 @@ export class ProbeReadings {
   private async read({ kind: _, visitId, askId, ...wish }: Wish<'read-device'>): Promise<void> {
     const visit = this.visits.get(visitId);
     if (!visit?.line) return;
-    const asked = await visit.line.read(wish, visit.end.signal);
+    // What the protocol has no request for is never sent, and must not end the probe.
+    const asked = await visit.line.read(wish, visit.end.signal).catch((error: unknown): Asked => {
+      const why = error instanceof Error ? error.message : String(error);
+      return { outcome: 'malformed', ms: 0, why };
+    });
     this.say({ kind: 'device-read', visitId, askId, asked });
   }
 

@@ -187,6 +187,15 @@ describe('a device that a probe reads for the server', () => {
     expect(await asked).toMatchObject({ outcome: 'cancelled' });
   });
 
+  it('is not asked what its protocol has no request for, and the probe lives on', async () => {
+    const device = await deviceLike();
+    const { opened } = bothEnds();
+    const line = await opened(device);
+    expect(await line.read({ ...wish, count: 126 }, goesOn())).toMatchObject({ outcome: 'malformed' });
+    expect(device.requests).toBe(0);
+    expect(await (await opened(device)).read(wish, goesOn())).toMatchObject({ outcome: 'values' });
+  });
+
   it('is one of a few at once', async () => {
     const device = await deviceLike();
     const { open } = bothEnds();

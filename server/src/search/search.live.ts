@@ -19,6 +19,8 @@ describe('the search', () => {
       found.indexOf('application: Lehr server'),
     );
     expect(await namesOf('lehr furnace nothing')).toEqual([]);
+    // Batch scales weighs cullet, as its description says; this one is named so.
+    expect((await namesOf('cullet scale'))[0]).toBe('machine: Cullet scale');
   });
 
   it('finds a machine by its address, and a certificate by its thumbprint', async () => {

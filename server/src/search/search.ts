@@ -1,4 +1,5 @@
 import { asc, desc, eq, sql } from 'drizzle-orm';
+import type { SQL, SQLWrapper } from 'drizzle-orm';
 import { wordsIn } from '@loyal-hinge/core';
 import type { SearchHit } from '@loyal-hinge/contract';
 import type { Queryable } from '../database/database.js';
@@ -11,7 +12,7 @@ export const mostHits = 6;
 
 /**
  * Machines, applications, links and work orders that hold all of the words, wherever the plant’s tables and the board look for
- * them; work orders in their titles.
+ * them, those first that are named so; work orders in their titles.
  */
 export async function searchDatabase(db: Queryable, find: string): Promise<readonly SearchHit[]> {
   if (wordsIn(find).length === 0) return [];
@@ -21,14 +22,14 @@ export async function searchDatabase(db: Queryable, find: string): Promise<reado
       .from(machines)
       .innerJoin(zones, eq(zones.id, machines.zoneId))
       .where(hasWords(searched.machines, find))
-      .orderBy(asc(machines.name))
+      .orderBy(namedSo(machines.name, find), asc(machines.name))
       .limit(mostHits),
     db
       .select({ id: applications.id, name: applications.name, about: machines.name })
       .from(applications)
       .innerJoin(machines, eq(machines.id, applications.machineId))
       .where(hasWords(searched.applications, find))
-      .orderBy(asc(applications.name))
+      .orderBy(namedSo(applications.name, find), asc(applications.name))
       .limit(mostHits),
     db
       .select({ id: board.linkId, name: board.name, about: board.state })
@@ -50,6 +51,9 @@ export async function searchDatabase(db: Queryable, find: string): Promise<reado
     ...hitsOf('work order', ofOrders),
   ];
 }
+
+/** What has all of the words in its name comes before what has them elsewhere. */
+const namedSo = (name: SQLWrapper, find: string): SQL => sql`${hasWords(sql`lower(${name})`, find)} desc`;
 
 const hitsOf = (kind: SearchHit['kind'], rows: readonly Omit<SearchHit, 'kind'>[]): readonly SearchHit[] =>
   rows.map((row) => ({ kind, ...row }));

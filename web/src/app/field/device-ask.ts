@@ -120,7 +120,9 @@ export class DeviceAsk implements OnInit {
   private readonly problem = this.store.selectSignal(deviceFeature.selectProblem);
   readonly reading = computed(() => {
     const told = this.answer();
-    return told && { words: told.places.map((value, index) => ({ at: told.first + index, value })) };
+    // Where nothing was read, its sentence says why.
+    if (!told?.places.some((value) => value !== null)) return null;
+    return { words: told.places.map((value, index) => ({ at: told.first + index, value })) };
   });
   readonly form = contractForm(
     { ...deviceReadingWish.shape },

@@ -90,6 +90,13 @@ describe('a device’s page', () => {
     expect(site.all('.words span').map(({ textContent }) => textContent)).toEqual(['0: 7', '1: –']);
   });
 
+  it('shows no places where none was read', async () => {
+    const site = await open({ readDevice: { places: [null, null], says: 'The device broke off.', slowestMs: 4 } });
+    await site.press(/^Read$/);
+    expect(site.text).toContain('The device broke off.');
+    expect(site.all('.words span')).toEqual([]);
+  });
+
   it('is read by the nearest probe, or by whom somebody chooses', async () => {
     const asked = async (nearest: string | null, choose?: string) => {
       const site = await open({
